@@ -1,0 +1,489 @@
+//! Blocks to steps.
+
+use crate::compile::scope::Scope;
+use crate::compile::{Role, Source};
+use crate::diagnostic::{Diagnostic, Faults};
+use crate::html::Placement;
+use crate::html::place::{Place, Row};
+use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
+use crate::program::{Act, Arguments, CallSite, Callee, Code, Lead, Mention, Op, Parameter, Program, QueryPlan, Step};
+use crate::shape::{Interner, Symbol};
+use crate::source::Span;
+use crate::tree::{Expr, ExprKind, Mode, Name, Operator};
+use crate::types::{Globals, Type};
+
+/// Where an `into` that is met belongs.
+#[derive(Clone, Copy, PartialEq)]
+enum FillsGo {
+    ToCall,
+    ToLayout,
+    Nowhere,
+}
+
+/// Compiles one file.
+pub struct Compiler<'c> {
+    pub(super) globals: &'c Globals,
+    pub(super) symbols: &'c mut Interner,
+    pub(super) faults: &'c mut Faults,
+    pub(super) scope: Scope,
+    pub(super) mentions: Vec<Mention>,
+    /// The name of the loop whose list is compiled, for a query that is that list.
+    pub(super) loop_name: Option<(String, Span)>,
+    text: String,
+    kept: String,
+    /// Where the literal text that no step carries yet begins.
+    lead: usize,
+    ops: Vec<Op>,
+    spans: Vec<Span>,
+    codes: Vec<Step>,
+    code_spans: Vec<Span>,
+    arguments: Vec<Code>,
+    queries: Vec<QueryPlan>,
+    calls: Vec<CallSite>,
+    slots: Vec<Symbol>,
+    layout_fills: Vec<(Symbol, Span)>,
+    call_fills: Vec<Vec<(Symbol, Span)>>,
+    fills: FillsGo,
+    address: Option<Row>,
+    continues: bool,
+    answers: Vec<u16>,
+}
+
+/// Compiles the placed tree of `source`.
+pub fn program(
+    source: &Source,
+    placement: Placement,
+    globals: &Globals,
+    symbols: &mut Interner,
+    faults: &mut Faults,
+) -> Program {
+    let fills = if source.role == Role::Partial { FillsGo::Nowhere } else { FillsGo::ToLayout };
+    let mut compiler = Compiler {
+        globals,
+        symbols,
+        faults,
+        scope: Scope::default(),
+        mentions: Vec::new(),
+        loop_name: None,
+        text: String::new(),
+        kept: String::new(),
+        lead: 0,
+        ops: Vec::new(),
+        spans: Vec::new(),
+        codes: Vec::new(),
+        code_spans: Vec::new(),
+        arguments: Vec::new(),
+        queries: Vec::new(),
+        calls: Vec::new(),
+        slots: Vec::new(),
+        layout_fills: Vec::new(),
+        call_fills: Vec::new(),
+        fills,
+        address: None,
+        continues: false,
+        answers: Vec::new(),
+    };
+    let parameters = compiler.parameters(source);
+    compiler.nodes(placement.block.nodes);
+    compiler.emit(Act::End, Span::default());
+    compiler.finish(source, parameters, placement.document)
+}
+
+impl Compiler<'_> {
+    fn parameters(&mut self, source: &Source) -> Box<[Parameter]> {
+        let takes = source.takes.iter().flatten();
+        let of = |default: &Option<crate::datum::Datum>| match default {
+            Some(crate::datum::Datum::Bool(_)) => Type::Bool,
+            _ => Type::Any,
+        };
+        takes
+            .map(|(name, default)| {
+                let slot = self.scope.slot();
+                self.scope.bind(name, slot, of(default), Span::default());
+                Parameter { name: self.symbols.intern(name), default: default.clone() }
+            })
+            .collect()
+    }
+
+    fn finish(self, source: &Source, parameters: Box<[Parameter]>, document: Option<Span>) -> Program {
+        Program {
+            path: source.path.clone(),
+            text: self.text.into(),
+            kept: self.kept.into(),
+            ops: self.ops.into(),
+            spans: self.spans.into(),
+            codes: self.codes.into(),
+            code_spans: self.code_spans.into(),
+            arguments: self.arguments.into(),
+            queries: self.queries.into(),
+            parameters,
+            states_parameters: source.takes.is_some(),
+            frame: self.scope.frame(),
+            calls: self.calls.into(),
+            slots: self.slots.into(),
+            layout_fills: self.layout_fills.into(),
+            continues: self.continues,
+            answers: self.answers.into(),
+            document,
+            mentions: self.mentions.into(),
+        }
+    }
+
+    fn emit(&mut self, act: Act, span: Span) -> usize {
+        let lead = self.take_lead();
+        self.ops.push(Op { lead, act });
+        self.spans.push(span);
+        self.ops.len() - 1
+    }
+
+    fn take_lead(&mut self) -> Lead {
+        let lead = lead(self.lead, self.text.len());
+        self.lead = self.text.len();
+        lead
+    }
+
+    /// The number of the next step; the text so far stays in front of it.
+    fn here(&mut self) -> u32 {
+        if self.lead < self.text.len() {
+            self.emit(Act::Text, Span::default());
+        }
+        u32::try_from(self.ops.len()).unwrap_or(u32::MAX)
+    }
+
+    /// Lets the step `at` jump to the next one.
+    fn land(&mut self, at: usize) {
+        let here = self.here();
+        match self.ops.get_mut(at).map(|op| &mut op.act) {
+            Some(
+                Act::Unless(_, target)
+                | Act::Jump(target)
+                | Act::Each { none: target, .. }
+                | Act::Next { exit: target }
+                | Act::Slot { end: target, .. },
+            ) => {
+                *target = here;
+            }
+            _ => {}
+        }
+    }
+
+    /// Keeps a text that is not printed as it comes.
+    pub(super) fn keep_text(&mut self, text: &str) -> Lead {
+        let start = self.kept.len();
+        self.kept.push_str(text);
+        lead(start, self.kept.len())
+    }
+
+    pub(super) fn emit_code(&mut self, step: Step, span: Span) -> Code {
+        self.codes.push(step);
+        self.code_spans.push(span);
+        Code(u32::try_from(self.codes.len() - 1).unwrap_or(u32::MAX))
+    }
+
+    pub(super) fn code(&self, code: Code) -> Step {
+        self.codes.get(code.0 as usize).copied().unwrap_or(Step::Nothing)
+    }
+
+    /// Takes back code that went into the step after it.
+    pub(super) fn take_back_code(&mut self, code: Code) {
+        if code.0 as usize + 1 == self.codes.len() {
+            self.codes.pop();
+            self.code_spans.pop();
+        }
+    }
+
+    pub(super) fn keep_arguments(&mut self, codes: &[Code]) -> Arguments {
+        let start = u32::try_from(self.arguments.len()).unwrap_or(u32::MAX);
+        self.arguments.extend_from_slice(codes);
+        Arguments { start, count: u16::try_from(codes.len()).unwrap_or(u16::MAX) }
+    }
+
+    pub(super) fn keep_query(&mut self, plan: QueryPlan) -> u32 {
+        self.queries.push(plan);
+        u32::try_from(self.queries.len() - 1).unwrap_or(u32::MAX)
+    }
+
+    fn block(&mut self, block: PlacedBlock) {
+        self.scope.enter();
+        self.nodes(block.nodes);
+        self.leave();
+    }
+
+    fn leave(&mut self) {
+        for binding in self.scope.leave().into_iter().filter(|binding| binding.hides && !binding.used) {
+            let message = format!("this \"{}\" ends with its block and changes nothing outside it", binding.name);
+            let help =
+                format!("to choose a value, write +{{let {} = if A then B else C}} before the block", binding.name);
+            self.faults.push(binding.span, Diagnostic::warning("let-without-effect", message).help(help));
+        }
+    }
+
+    fn nodes(&mut self, nodes: Vec<PlacedNode>) {
+        for node in nodes {
+            self.node(node.span, node.kind);
+        }
+    }
+
+    fn node(&mut self, span: Span, kind: PlacedKind) {
+        match kind {
+            PlacedKind::Text(text) => self.text.push_str(&text),
+            PlacedKind::Print(value, place) => self.print(span, value, place),
+            PlacedKind::Raw(value) => {
+                let code = self.value(value).0;
+                self.emit(Act::Raw(code), span);
+            }
+            PlacedKind::Attribute(text, value, place, absent) => {
+                let value = self.value(value).0;
+                let text = self.keep_text(&text);
+                self.emit(Act::Attribute { value, text, place, absent }, span);
+            }
+            PlacedKind::AddressStart(row) => {
+                self.address = Some(row);
+                self.emit(Act::AddressStart, span);
+            }
+            PlacedKind::AddressText(text) => {
+                let text = self.keep_text(&text);
+                self.emit(Act::AddressText(text), span);
+            }
+            PlacedKind::AddressEnd => {
+                let row = self.address.take().unwrap_or(Row::Anywhere);
+                self.emit(Act::AddressEnd(row), span);
+            }
+            PlacedKind::Let(name, value) => self.let_(span, &name, value),
+            PlacedKind::Capture(name, body) => self.capture(span, &name, body),
+            PlacedKind::If(arms, other) => self.if_(span, arms, other),
+            PlacedKind::Each(each) => self.each(span, *each),
+            PlacedKind::Partial(call) => self.partial(span, call),
+            PlacedKind::Inherited(call) => self.inherited(span, call),
+            PlacedKind::Slot(name, place, default) => self.slot(span, name, place, default),
+            PlacedKind::Into(name, mode, body) => self.into(span, &name, mode, body),
+            PlacedKind::Answer(status, title) => {
+                self.answers.push(status);
+                let title = title.map(|title| self.value(title).0);
+                self.emit(Act::Answer(status, title), span);
+            }
+            PlacedKind::Redirect(status, target) => {
+                self.answers.push(status);
+                let target = self.value(target).0;
+                self.emit(Act::Redirect(status, target), span);
+            }
+        }
+    }
+
+    fn print(&mut self, span: Span, value: Expr, place: Place) {
+        let (code, of) = self.value(value);
+        if let Some(instead) = unprintable(&of) {
+            self.faults.push(self.code_spans[code.0 as usize], instead);
+        }
+        let act = match (self.address, place) {
+            (Some(_), _) => Act::AddressValue(code),
+            (None, Place::Text) => Act::PrintText(code),
+            (None, place) => Act::Print(code, place),
+        };
+        self.emit(act, span);
+    }
+
+    fn let_(&mut self, span: Span, name: &Name, value: Expr) {
+        let (code, of) = self.value(value);
+        self.check_new_name(name);
+        let slot = self.scope.slot();
+        self.scope.bind_let(&name.text, slot, of, name.span);
+        self.emit(Act::Let(code, slot), span);
+    }
+
+    fn capture(&mut self, span: Span, name: &Name, body: PlacedBlock) {
+        self.emit(Act::Capture, span);
+        self.separate(body, FillsGo::Nowhere);
+        self.check_new_name(name);
+        let slot = self.scope.slot();
+        self.scope.bind_let(&name.text, slot, Type::Html, name.span);
+        self.emit(Act::Keep(slot), span);
+    }
+
+    fn check_new_name(&mut self, name: &Name) {
+        if self.globals.find(&name.text).is_some() {
+            let message = format!("\"{}\" is a value that every file has; it can't be taken for another", name.text);
+            self.faults.push(name.span, Diagnostic::error("name-taken", message).help("choose another name"));
+        }
+    }
+
+    /// A body with its own rule for fills, in its own scope.
+    fn separate(&mut self, body: PlacedBlock, fills: FillsGo) {
+        let outer = std::mem::replace(&mut self.fills, fills);
+        let address = self.address.take();
+        self.block(body);
+        (self.fills, self.address) = (outer, address);
+    }
+
+    fn if_(&mut self, span: Span, arms: Vec<(Expr, PlacedBlock)>, other: Option<PlacedBlock>) {
+        let mut jumps = Vec::new();
+        let count = arms.len();
+        let address = self.address;
+        for (at, (condition, block)) in arms.into_iter().enumerate() {
+            self.address = address;
+            let code = self.value(condition).0;
+            let unless = self.emit(Act::Unless(code, 0), span);
+            self.block(block);
+            if at + 1 < count || other.is_some() {
+                jumps.push(self.emit(Act::Jump(0), span));
+            }
+            self.land(unless);
+        }
+        if let Some(block) = other {
+            self.address = address;
+            self.block(block);
+        }
+        for jump in jumps {
+            self.land(jump);
+        }
+    }
+
+    fn each(&mut self, span: Span, each: PlacedEach) {
+        self.loop_name = matches!(each.list.kind, ExprKind::Query(_)).then(|| (each.name.text.clone(), each.name.span));
+        let (list, of) = self.value(each.list);
+        self.loop_name = None;
+        let member = match of {
+            Type::List(of, _) => *of,
+            _ => Type::Any,
+        };
+        self.check_new_name(&each.name);
+        self.scope.enter();
+        let slot = self.scope.slot();
+        self.scope.bind(&each.name.text, slot, member, each.name.span);
+        let at = each.at.map(|name| {
+            let slot = self.scope.slot();
+            self.scope.bind(&name.text, slot, Type::Any, name.span);
+            slot
+        });
+        let start = self.emit(Act::Each { list, slot, at, none: 0 }, span);
+        let body = self.here();
+        self.nodes(each.body.nodes);
+        self.leave();
+        let next = self.emit(Act::Next { exit: 0 }, span);
+        if let Some(between) = each.between {
+            self.block(between);
+        }
+        self.emit(Act::Round { body }, span);
+        self.land(start);
+        if let Some(none) = each.none {
+            self.block(none);
+        }
+        self.land(next);
+    }
+
+    fn partial(&mut self, span: Span, call: PlacedCall) {
+        let body = self.body(span, call.body);
+        let (callee, name_span) = self.callee(call.name);
+        let number = self.keep_call(callee, name_span, call.given, body.clone().unwrap_or_default());
+        self.emit(Act::Partial { call: number, body: body.is_some() }, span);
+    }
+
+    fn inherited(&mut self, span: Span, call: PlacedCall) {
+        self.continues = true;
+        let body = self.body(span, call.body);
+        let number = self.keep_call(Callee::Next, span, call.given, body.clone().unwrap_or_default());
+        self.emit(Act::Inherited { call: number, body: body.is_some() }, span);
+    }
+
+    /// Compiles a call's body; the slots that it fills.
+    fn body(&mut self, span: Span, body: Option<PlacedBlock>) -> Option<Vec<(Symbol, Span)>> {
+        let body = body?;
+        self.emit(Act::Body, span);
+        self.call_fills.push(Vec::new());
+        self.separate(body, FillsGo::ToCall);
+        self.call_fills.pop()
+    }
+
+    fn keep_call(&mut self, callee: Callee, span: Span, given: Vec<(Name, Expr)>, fills: Vec<(Symbol, Span)>) -> u32 {
+        let mut kept: Vec<(Symbol, Code, Span)> = Vec::new();
+        for (name, value) in given {
+            let symbol = self.symbols.intern(&name.text);
+            let code = self.value(value).0;
+            if kept.iter().any(|(other, ..)| *other == symbol) {
+                self.faults.error("given-twice", name.span, format!("\"{}\" is given twice", name.text));
+            }
+            kept.push((symbol, code, name.span));
+        }
+        self.calls.push(CallSite { callee, span, given: kept.into(), fills: fills.into() });
+        u32::try_from(self.calls.len() - 1).unwrap_or(u32::MAX)
+    }
+
+    fn callee(&mut self, name: Expr) -> (Callee, Span) {
+        let span = name.span;
+        match &name.kind {
+            ExprKind::Text(text) => (Callee::Named(text.clone()), span),
+            ExprKind::Broken => (Callee::Named(String::new()), span),
+            _ => match leftmost_literal(&name) {
+                Some(prefix) if prefix.ends_with('/') => {
+                    let prefix = prefix.to_owned();
+                    (Callee::Computed(prefix, self.value(name).0), span)
+                }
+                _ => {
+                    let diagnostic = Diagnostic::error(
+                        "computed-name",
+                        "a computed name must begin with a quoted text that ends in \"/\"",
+                    )
+                    .help("write it as in \"card/\" + entry.collection");
+                    self.faults.push(span, diagnostic);
+                    (Callee::Named(String::new()), span)
+                }
+            },
+        }
+    }
+
+    fn slot(&mut self, span: Span, name: Option<Name>, place: Place, default: Option<PlacedBlock>) {
+        let name = name.map(|name| self.symbols.intern(&name.text));
+        if let Some(name) = name.filter(|name| !self.slots.contains(name)) {
+            self.slots.push(name);
+        }
+        let start = self.emit(Act::Slot { name, place, end: 0 }, span);
+        if let Some(default) = default {
+            self.block(default);
+        }
+        self.land(start);
+        self.emit(Act::SlotEnd { name, place }, span);
+    }
+
+    fn into(&mut self, span: Span, name: &Name, mode: Mode, body: PlacedBlock) {
+        let symbol = self.symbols.intern(&name.text);
+        let to_call = self.fills == FillsGo::ToCall;
+        match self.fills {
+            FillsGo::ToCall => {
+                self.call_fills.last_mut().map(|fills| fills.push((symbol, name.span))).unwrap_or_default()
+            }
+            FillsGo::ToLayout => self.layout_fills.push((symbol, name.span)),
+            FillsGo::Nowhere => {
+                let diagnostic = Diagnostic::error("stray-into", "there is no slot here that this could fill")
+                    .help("it stands in the body of a call that ends in \"with\", or in a template or layout for the layout around it");
+                self.faults.push(span, diagnostic);
+            }
+        }
+        self.emit(Act::Capture, span);
+        self.separate(body, FillsGo::Nowhere);
+        self.emit(Act::Fill { name: symbol, mode, to_call }, span);
+    }
+}
+
+fn lead(start: usize, end: usize) -> Lead {
+    let span = Span::new(start, end);
+    Lead { start: span.start, end: span.end }
+}
+
+fn leftmost_literal(value: &Expr) -> Option<&str> {
+    match &value.kind {
+        ExprKind::Text(text) => Some(text),
+        ExprKind::Binary(Operator::Plus, left, _) => leftmost_literal(left),
+        _ => None,
+    }
+}
+
+/// What to say of a value that is known not to print.
+fn unprintable(of: &Type) -> Option<Diagnostic> {
+    match of {
+        Type::List(..) => Some(
+            Diagnostic::error("unprintable", "a list can't be printed")
+                .help("print its members with \"each\", or write .join(\", \")"),
+        ),
+        _ => None,
+    }
+}

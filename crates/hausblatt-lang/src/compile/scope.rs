@@ -1,0 +1,78 @@
+//! Which name stands for which place, from the innermost block outwards.
+
+use crate::source::Span;
+use crate::types::Type;
+
+/// A name that stands for a slot.
+#[derive(Clone, Debug)]
+pub struct Binding {
+    /// The name.
+    pub name: String,
+    /// Its slot in the frame.
+    pub slot: u16,
+    /// What is known of its values.
+    pub of: Type,
+    /// Where it was made.
+    pub span: Span,
+    /// Whether a `let` made it, inside a block, hiding a name outside.
+    pub hides: bool,
+    /// Whether it was read.
+    pub used: bool,
+}
+
+/// The names in force.
+#[derive(Debug, Default)]
+pub struct Scope {
+    bindings: Vec<Binding>,
+    blocks: Vec<usize>,
+    frame: u16,
+}
+
+impl Scope {
+    /// A new slot in the frame.
+    pub fn slot(&mut self) -> u16 {
+        let slot = self.frame;
+        self.frame = self.frame.saturating_add(1);
+        slot
+    }
+
+    /// How many slots there are.
+    pub fn frame(&self) -> u16 {
+        self.frame
+    }
+
+    /// Binds `name` to `slot`.
+    pub fn bind(&mut self, name: &str, slot: u16, of: Type, span: Span) {
+        self.bindings.push(Binding { name: name.to_owned(), slot, of, span, hides: false, used: false });
+    }
+
+    /// Binds a `let`'s name, and notes whether it hides one from outside its block.
+    pub fn bind_let(&mut self, name: &str, slot: u16, of: Type, span: Span) {
+        let block = self.blocks.last().copied().unwrap_or(0);
+        let hides = !self.blocks.is_empty() && self.bindings[..block].iter().any(|binding| binding.name == name);
+        self.bindings.push(Binding { name: name.to_owned(), slot, of, span, hides, used: false });
+    }
+
+    /// Begins a block.
+    pub fn enter(&mut self) {
+        self.blocks.push(self.bindings.len());
+    }
+
+    /// Ends a block and returns the names made in it.
+    pub fn leave(&mut self) -> Vec<Binding> {
+        let from = self.blocks.pop().unwrap_or(0);
+        self.bindings.split_off(from)
+    }
+
+    /// The place that `name` stands for.
+    pub fn find(&mut self, name: &str) -> Option<(u16, Type)> {
+        let binding = self.bindings.iter_mut().rev().find(|binding| binding.name == name)?;
+        binding.used = true;
+        Some((binding.slot, binding.of.clone()))
+    }
+
+    /// All names in force.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.bindings.iter().map(|binding| binding.name.as_str())
+    }
+}

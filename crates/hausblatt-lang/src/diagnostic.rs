@@ -1,0 +1,120 @@
+//! What the tool has to say about a file: data without formatting.
+
+use std::sync::Arc;
+
+use crate::source::{Place, Span};
+
+/// How bad it is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Severity {
+    /// Something to know; the answer stands.
+    Warning,
+    /// A fault: what depends on it fails.
+    Error,
+}
+
+/// One thing said about one place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Diagnostic {
+    /// Stable name of this sort of diagnostic, such as `unknown-partial`.
+    pub code: &'static str,
+    /// How bad it is.
+    pub severity: Severity,
+    /// Where, if it has a place.
+    pub place: Option<Place>,
+    /// What is wrong; lower case, no full stop.
+    pub message: String,
+    /// What to do about it.
+    pub help: Option<String>,
+    /// Other places that belong to it, each with a word on why.
+    pub related: Vec<(Place, String)>,
+}
+
+impl Diagnostic {
+    /// A fault without a place yet.
+    pub fn error(code: &'static str, message: impl Into<String>) -> Self {
+        Self::new(Severity::Error, code, message.into())
+    }
+
+    /// A warning without a place yet.
+    pub fn warning(code: &'static str, message: impl Into<String>) -> Self {
+        Self::new(Severity::Warning, code, message.into())
+    }
+
+    fn new(severity: Severity, code: &'static str, message: String) -> Self {
+        Self { code, severity, place: None, message, help: None, related: Vec::new() }
+    }
+
+    /// The same at a place.
+    #[must_use]
+    pub fn at(mut self, path: &Arc<str>, span: Span) -> Self {
+        self.place = Some(Place { path: path.clone(), span });
+        self
+    }
+
+    /// The same with what to do about it.
+    #[must_use]
+    pub fn help(mut self, help: impl Into<String>) -> Self {
+        self.help = Some(help.into());
+        self
+    }
+
+    /// The same with the help, if there is any.
+    #[must_use]
+    pub fn maybe_help(mut self, help: Option<String>) -> Self {
+        self.help = help.or(self.help);
+        self
+    }
+
+    /// The same with one more place that belongs to it.
+    #[must_use]
+    pub fn related(mut self, path: &Arc<str>, span: Span, why: impl Into<String>) -> Self {
+        self.related.push((Place { path: path.clone(), span }, why.into()));
+        self
+    }
+
+    /// Whether it is a fault.
+    pub fn is_error(&self) -> bool {
+        self.severity == Severity::Error
+    }
+}
+
+/// Collects the diagnostics of one file.
+#[derive(Debug)]
+pub struct Faults {
+    path: Arc<str>,
+    list: Vec<Diagnostic>,
+}
+
+impl Faults {
+    /// An empty collection for the file at `path`.
+    pub fn new(path: &Arc<str>) -> Self {
+        Self { path: path.clone(), list: Vec::new() }
+    }
+
+    /// Adds `diagnostic`, placed at `span` of this file.
+    pub fn push(&mut self, span: Span, diagnostic: Diagnostic) {
+        self.list.push(diagnostic.at(&self.path, span));
+    }
+
+    /// Adds a fault without help.
+    pub fn error(&mut self, code: &'static str, span: Span, message: impl Into<String>) {
+        self.push(span, Diagnostic::error(code, message));
+    }
+
+    /// Whether a fault is among them.
+    pub fn any_error(&self) -> bool {
+        self.list.iter().any(Diagnostic::is_error)
+    }
+
+    /// The file they are about.
+    pub fn path(&self) -> &Arc<str> {
+        &self.path
+    }
+
+    /// All of them, ordered by place.
+    pub fn into_list(mut self) -> Vec<Diagnostic> {
+        self.list.sort_by_key(|diagnostic| diagnostic.place.as_ref().map(|place| place.span));
+        self.list
+    }
+}

@@ -1,0 +1,106 @@
+//! Escaping for HTML text and quoted attributes, and HTML back to its plain text.
+
+/// Which bytes of text stand for something else in HTML.
+const SPECIAL: [bool; 256] = {
+    let mut table = [false; 256];
+    let bytes = b"&<>\"'\r\0";
+    let mut at = 0;
+    while at < bytes.len() {
+        table[bytes[at] as usize] = true;
+        at += 1;
+    }
+    table
+};
+
+/// Appends `text` with what HTML gives a meaning written as entities, NUL as U+FFFD and CR as `&#13;`.
+pub fn escape(text: &str, out: &mut String) {
+    let bytes = text.as_bytes();
+    let mut from = 0;
+    for (at, &byte) in bytes.iter().enumerate() {
+        if SPECIAL[byte as usize] {
+            out.push_str(&text[from..at]);
+            out.push_str(entity(byte));
+            from = at + 1;
+        }
+    }
+    out.push_str(&text[from..]);
+}
+
+fn entity(byte: u8) -> &'static str {
+    match byte {
+        b'&' => "&amp;",
+        b'<' => "&lt;",
+        b'>' => "&gt;",
+        b'"' => "&quot;",
+        b'\'' => "&#39;",
+        b'\r' => "&#13;",
+        _ => "\u{FFFD}",
+    }
+}
+
+/// The plain text of safe HTML: without tags and comments, entities decoded.
+pub fn text_of(html: &str) -> String {
+    let mut text = String::with_capacity(html.len());
+    let mut rest = html;
+    while let Some(at) = rest.find('<') {
+        text.push_str(&rest[..at]);
+        let tag = &rest[at..];
+        let is_tag = tag[1..].starts_with(|c: char| c.is_ascii_alphabetic() || matches!(c, '/' | '!' | '?'));
+        if !is_tag {
+            text.push('<');
+            rest = &tag[1..];
+            continue;
+        }
+        rest = &tag[tag_length(tag)..];
+    }
+    text.push_str(rest);
+    htmlize::unescape(text).into_owned()
+}
+
+/// Length of the tag or comment that `tag` begins with.
+fn tag_length(tag: &str) -> usize {
+    if let Some(comment) = tag.strip_prefix("<!--") {
+        return comment.find("-->").map_or(tag.len(), |at| at + 7);
+    }
+    let mut quote = None;
+    for (at, byte) in tag.bytes().enumerate() {
+        match (byte, quote) {
+            (b'"' | b'\'', None) => quote = Some(byte),
+            (_, Some(open)) if byte == open => quote = None,
+            (b'>', None) => return at + 1,
+            _ => {}
+        }
+    }
+    tag.len()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn escapes_and_reads_back() {
+        for (text, escaped) in [
+            ("plain", "plain"),
+            ("a < b & \"c\" > 'd'", "a &lt; b &amp; &quot;c&quot; &gt; &#39;d&#39;"),
+            ("a\r\nb\0", "a&#13;\nb\u{FFFD}"),
+        ] {
+            let mut out = String::new();
+            escape(text, &mut out);
+            assert_eq!(out, escaped);
+            assert_eq!(text_of(&out), text.replace('\0', "\u{FFFD}"));
+        }
+    }
+
+    #[test]
+    fn takes_tags_out() {
+        for (html, text) in [
+            ("<p>Peas &amp; beans</p>", "Peas & beans"),
+            ("a <!-- > --> b", "a  b"),
+            ("<a title=\">\">x</a> 1 < 2", "x 1 < 2"),
+            ("open <a", "open "),
+        ] {
+            assert_eq!(text_of(html), text);
+        }
+    }
+}

@@ -1,0 +1,133 @@
+//! The rows of the escaping table that this version opens, and which attribute belongs to which.
+
+/// The place that a hole stands in; it decides how a value is printed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Place {
+    /// Text between tags: entities, HTML as it is.
+    Text,
+    /// `title` and `textarea`: entities, HTML as its text.
+    Title,
+    /// A quoted attribute without a meaning of its own: entities, HTML as its text.
+    Attribute,
+    /// An address, composed and checked whole.
+    Address(Row),
+}
+
+/// What an address may point to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Row {
+    /// Anywhere with a known scheme.
+    Anywhere,
+    /// Anywhere, and `data:image/`.
+    Image,
+    /// It loads code or a document or takes a form: it stays on this site.
+    Stays,
+}
+
+/// What an attribute that is one hole does with a value that has nothing to print.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Absent {
+    /// It is left out.
+    LeaveOut,
+    /// It stays, empty (`alt`).
+    StayEmpty,
+    /// It is there or not, by the value's truth.
+    Boolean,
+}
+
+const ADDRESSES: &[&str] =
+    &["action", "cite", "poster", "background", "longdesc", "manifest", "data", "codebase", "formaction"];
+const ADDRESS_ENDINGS: &[&str] = &["href", "src", "url", "uri"];
+const BOOLEAN: &[&str] = &[
+    "allowfullscreen",
+    "async",
+    "autofocus",
+    "autoplay",
+    "checked",
+    "controls",
+    "default",
+    "defer",
+    "disabled",
+    "formnovalidate",
+    "hidden",
+    "inert",
+    "ismap",
+    "itemscope",
+    "loop",
+    "multiple",
+    "muted",
+    "nomodule",
+    "novalidate",
+    "open",
+    "playsinline",
+    "readonly",
+    "required",
+    "reversed",
+    "selected",
+];
+const HARMLESS_RELATIONS: &[&str] =
+    &["alternate", "author", "canonical", "help", "icon", "license", "me", "next", "prev", "search"];
+const ANIMATION: &[&str] = &["animate", "animatetransform", "animatemotion", "set"];
+
+/// The place inside the quoted value of `attribute` on `element`, both in lower case.
+/// `relation` is the tag's literal `rel`.
+///
+/// # Errors
+/// Why no value is safe there.
+pub fn attribute_place(element: &str, attribute: &str, relation: Option<&str>) -> Result<Place, &'static str> {
+    if let Some(reason) = forbidden(element, attribute) {
+        return Err(reason);
+    }
+    if !is_address(attribute) {
+        return Ok(Place::Attribute);
+    }
+    if stays(element, attribute, relation) {
+        return Ok(Place::Address(Row::Stays));
+    }
+    let image = matches!(element, "img" | "source") || attribute == "poster";
+    Ok(Place::Address(if image { Row::Image } else { Row::Anywhere }))
+}
+
+/// What a one-hole `attribute` does with nothing.
+pub fn absent(attribute: &str) -> Absent {
+    match attribute {
+        "alt" => Absent::StayEmpty,
+        _ if BOOLEAN.contains(&attribute) => Absent::Boolean,
+        _ => Absent::LeaveOut,
+    }
+}
+
+fn forbidden(element: &str, attribute: &str) -> Option<&'static str> {
+    match attribute {
+        _ if attribute.starts_with("on") => Some("it would run as a script"),
+        "srcdoc" => Some("it is a whole document of its own"),
+        "ping" | "http-equiv" | "sandbox" => Some("it decides what the browser does with the page"),
+        "type" if element == "script" => Some("it decides whether a script runs"),
+        "attributename" | "to" | "from" | "by" | "values" if ANIMATION.contains(&element) => {
+            Some("an animation can set any attribute with it")
+        }
+        "style" => Some("styles can't hold values yet in this version"),
+        "srcset" | "imagesrcset" => Some("lists of addresses can't hold values yet in this version"),
+        _ => None,
+    }
+}
+
+fn is_address(attribute: &str) -> bool {
+    ADDRESSES.contains(&attribute) || ADDRESS_ENDINGS.iter().any(|ending| attribute.ends_with(ending))
+}
+
+fn stays(element: &str, attribute: &str, relation: Option<&str>) -> bool {
+    match (element, attribute) {
+        (_, "action" | "formaction") => true,
+        ("script" | "iframe" | "frame" | "embed", "src") | ("base", "href") => true,
+        ("object", "data" | "codebase") => true,
+        ("use" | "script", "href" | "xlink:href") => true,
+        ("link", "href") => !relation.is_some_and(is_harmless),
+        _ => false,
+    }
+}
+
+fn is_harmless(relation: &str) -> bool {
+    let mut words = relation.split_ascii_whitespace().peekable();
+    words.peek().is_some() && words.all(|word| HARMLESS_RELATIONS.contains(&word.to_ascii_lowercase().as_str()))
+}

@@ -1,0 +1,88 @@
+//! The tree after placing: each hole knows its place, and addresses have a start and an end.
+
+use crate::html::place::{Absent, Place, Row};
+use crate::source::Span;
+use crate::tree::{Expr, Mode, Name};
+
+/// A run of placed nodes.
+#[derive(Debug, Default)]
+pub struct PlacedBlock {
+    /// The nodes, in order.
+    pub nodes: Vec<PlacedNode>,
+}
+
+/// A placed node and where it stands in the file.
+#[derive(Debug)]
+pub struct PlacedNode {
+    /// Where it stands.
+    pub span: Span,
+    /// What it is.
+    pub kind: PlacedKind,
+}
+
+/// What a placed node is.
+#[derive(Debug)]
+pub enum PlacedKind {
+    /// Literal text.
+    Text(String),
+    /// A value, escaped for its place.
+    Print(Expr, Place),
+    /// A text printed as HTML.
+    Raw(Expr),
+    /// An attribute that is one hole: the text before the value, the value, its place, what it does with nothing.
+    Attribute(String, Expr, Place, Absent),
+    /// An address that holds values begins; up to its end, values and texts are parts of it.
+    AddressStart(Row),
+    /// A literal part of an address, its entities decoded.
+    AddressText(String),
+    /// The address ends.
+    AddressEnd,
+    /// `let name = VALUE`
+    Let(Name, Expr),
+    /// `let name with`
+    Capture(Name, PlacedBlock),
+    /// `if`
+    If(Vec<(Expr, PlacedBlock)>, Option<PlacedBlock>),
+    /// `each`
+    Each(Box<PlacedEach>),
+    /// `partial`
+    Partial(PlacedCall),
+    /// `inherited`
+    Inherited(PlacedCall),
+    /// `slot`, with the place that a fill is printed for.
+    Slot(Option<Name>, Place, Option<PlacedBlock>),
+    /// `into`
+    Into(Name, Mode, PlacedBlock),
+    /// `answer`
+    Answer(u16, Option<Expr>),
+    /// `redirect`
+    Redirect(u16, Expr),
+}
+
+/// A placed loop; see [`crate::tree::Each`].
+#[derive(Debug)]
+pub struct PlacedEach {
+    /// The name of the member at hand.
+    pub name: Name,
+    /// The name of the round.
+    pub at: Option<Name>,
+    /// What is gone through.
+    pub list: Expr,
+    /// The round's body.
+    pub body: PlacedBlock,
+    /// Between two rounds.
+    pub between: Option<PlacedBlock>,
+    /// Without any round.
+    pub none: Option<PlacedBlock>,
+}
+
+/// A placed call; see [`crate::tree::Call`].
+#[derive(Debug)]
+pub struct PlacedCall {
+    /// The partial's name.
+    pub name: Expr,
+    /// The parameters given.
+    pub given: Vec<(Name, Expr)>,
+    /// The body behind `with`.
+    pub body: Option<PlacedBlock>,
+}

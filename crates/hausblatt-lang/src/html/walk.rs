@@ -1,0 +1,450 @@
+//! Walks the tree along the HTML it makes, gives each hole its place, and reports where none is safe.
+
+use crate::diagnostic::{Diagnostic, Faults};
+use crate::html::place::{Place, Row, absent, attribute_place};
+use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
+use crate::html::scanner::{Event, Mode, State};
+use crate::source::Span;
+use crate::tree::{Block, Call, Each, Name, Node, NodeKind};
+
+/// The placed tree, and what was noticed on the way.
+#[derive(Debug)]
+pub struct Placement {
+    /// The placed tree.
+    pub block: PlacedBlock,
+    /// Where the file begins a whole document of its own (`<!doctype` or `<html`), if it does.
+    pub document: Option<Span>,
+}
+
+/// Places the nodes of a whole file.
+pub fn place(block: Block, faults: &mut Faults) -> Placement {
+    let mut walk = Walk {
+        state: State::default(),
+        faults,
+        address: false,
+        quote_printed: false,
+        after_statement: false,
+        document: None,
+    };
+    let block = walk.separate(block, None);
+    Placement { block, document: walk.document }
+}
+
+struct Walk<'f> {
+    state: State,
+    faults: &'f mut Faults,
+    /// Whether an address with holes is open.
+    address: bool,
+    /// Whether the next text's first byte, a closing quote, is printed by the attribute before it.
+    quote_printed: bool,
+    /// Whether a statement inside a tag stands directly before.
+    after_statement: bool,
+    document: Option<Span>,
+}
+
+impl Walk<'_> {
+    /// A file or a body: it begins and ends in text.
+    fn separate(&mut self, block: Block, owner: Option<Span>) -> PlacedBlock {
+        let outer = std::mem::take(&mut self.state);
+        let (address, after) = (std::mem::take(&mut self.address), std::mem::take(&mut self.after_statement));
+        let last = block.nodes.last().map(|node| node.span);
+        let placed = self.block(block);
+        if self.state.mode != Mode::Text {
+            let what = if owner.is_some() { "this body" } else { "the file" };
+            let message = format!("{what} ends inside {}", describe(&self.state));
+            let span = owner.or(last).unwrap_or_default();
+            let span =
+                if owner.is_some() { span } else { Span::new(span.range().end.saturating_sub(1), span.range().end) };
+            self.faults.push(span, Diagnostic::error("open-html", message).help("close it before the end"));
+        }
+        (self.state, self.address, self.after_statement) = (outer, address, after);
+        placed
+    }
+
+    fn block(&mut self, block: Block) -> PlacedBlock {
+        let mut nodes: Vec<Option<Node>> = block.nodes.into_iter().map(Some).collect();
+        let mut placed = Vec::new();
+        for at in 0..nodes.len() {
+            let Some(node) = nodes[at].take() else { continue };
+            match node.kind {
+                NodeKind::Text(text) => self.text(node.span, &text, &nodes[at + 1..], &mut placed),
+                kind => self.tag(node.span, kind, &mut placed),
+            }
+        }
+        PlacedBlock { nodes: placed }
+    }
+
+    fn text(&mut self, span: Span, text: &str, rest: &[Option<Node>], placed: &mut Vec<PlacedNode>) {
+        let before = self.state.mode;
+        let relation_ahead = relation_ahead(text, rest);
+        let events = self.state.scan(text);
+        self.report(span, text, &events);
+        let mut from = self.finish_value(span, text, before, &events, placed);
+        if std::mem::take(&mut self.after_statement)
+            && before == Mode::InTag
+            && !text.starts_with([' ', '\n', '\t', '\r', '>', '/'])
+        {
+            push(placed, span, PlacedKind::Text(" ".to_owned()));
+        }
+        let mut push_text = |from: usize, to: usize| {
+            if from < to {
+                push(placed, span, PlacedKind::Text(text[from..to].to_owned()));
+            }
+        };
+        let open = match events.last() {
+            Some(&Event::ValueStart { lead, value }) if matches!(self.state.mode, Mode::Quoted(_)) => {
+                Some((lead, value))
+            }
+            _ => None,
+        };
+        let Some((lead, value)) = open else { return push_text(from, text.len()) };
+        if self.state.relation.is_none() {
+            self.state.relation = relation_ahead;
+        }
+        let place = attribute_place(&self.state.element, &self.state.attribute, self.state.relation.as_deref());
+        if value == text.len() && self.is_one_hole(rest) {
+            push_text(from, lead.max(from));
+            from = lead.max(from);
+            push(placed, span, PlacedKind::Text(text[from..].to_owned()));
+            return;
+        }
+        let Ok(Place::Address(row)) = place else { return push_text(from, text.len()) };
+        push_text(from, value);
+        self.address = true;
+        push(placed, span, PlacedKind::AddressStart(row));
+        self.address_text(span, &text[value..], row, placed);
+    }
+
+    /// Ends the quoted value that was open before this text. Tells where printing goes on.
+    fn finish_value(
+        &mut self,
+        span: Span,
+        text: &str,
+        before: Mode,
+        events: &[Event],
+        placed: &mut Vec<PlacedNode>,
+    ) -> usize {
+        let Mode::Quoted(_) = before else { return 0 };
+        let end = match events.first() {
+            Some(Event::ValueEnd { at }) => Some(*at),
+            _ => None,
+        };
+        if std::mem::take(&mut self.quote_printed) {
+            return 1;
+        }
+        if !self.address {
+            return 0;
+        }
+        let literal = &text[..end.unwrap_or(text.len())];
+        if !literal.is_empty() {
+            push(placed, span, PlacedKind::AddressText(htmlize::unescape_attribute(literal).into_owned()));
+        }
+        if end.is_some() {
+            self.address = false;
+            push(placed, span, PlacedKind::AddressEnd);
+        }
+        end.unwrap_or(text.len())
+    }
+
+    fn address_text(&mut self, span: Span, literal: &str, row: Row, placed: &mut Vec<PlacedNode>) {
+        if literal.is_empty() {
+            return;
+        }
+        let text = htmlize::unescape_attribute(literal).into_owned();
+        let scheme = crate::address::scheme(&crate::address::cleaned(&text)).map(str::to_ascii_lowercase);
+        let image = row == Row::Image && crate::address::is_image_data(&crate::address::cleaned(&text));
+        if matches!(scheme.as_deref(), Some("javascript" | "vbscript" | "data")) && !image {
+            let message = format!("no value is safe behind \"{}:\"", scheme.unwrap_or_default());
+            let diagnostic = Diagnostic::error("unsafe-place", message)
+                .help("link to a page, or put the code into a file of its own");
+            self.faults.push(span, diagnostic);
+        }
+        push(placed, span, PlacedKind::AddressText(text));
+    }
+
+    fn report(&mut self, span: Span, text: &str, events: &[Event]) {
+        for event in events {
+            match *event {
+                Event::DoubleEscape { at } => {
+                    let diagnostic = Diagnostic::error(
+                        "script-in-comment",
+                        "browsers read this \"<script\" inside a comment inside a script in two ways",
+                    )
+                    .help("take the comment out of the script");
+                    self.faults.push(Span::new(span.range().start + at, span.range().start + at + 7), diagnostic);
+                }
+                Event::BrowserCommand { at } if self.state.content_hole => {
+                    let message = "this http-equiv decides what the browser does with a content that holds a value";
+                    let span = Span::new(span.range().start + at, span.range().start + at + 10);
+                    self.faults.push(span, Diagnostic::error("unsafe-place", message).help("write the content out"));
+                }
+                Event::Element { at } if self.document.is_none() => {
+                    let tag = text[at..].get(..5).unwrap_or("").to_ascii_lowercase();
+                    let named_html =
+                        tag == "<html" && !text[at + 5..].starts_with(|c: char| c.is_alphanumeric() || c == '-');
+                    if named_html {
+                        self.document = Some(Span::new(span.range().start + at, span.range().start + at + 5));
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// Whether what follows is one hole and the closing quote.
+    fn is_one_hole(&self, rest: &[Option<Node>]) -> bool {
+        let Mode::Quoted(quote) = self.state.mode else { return false };
+        let hole = matches!(rest.first(), Some(Some(Node { kind: NodeKind::Print(_), .. })));
+        let closed = match rest.get(1) {
+            Some(Some(Node { kind: NodeKind::Text(text), .. })) => text.as_bytes().first() == Some(&quote),
+            _ => false,
+        };
+        hole && closed
+    }
+
+    fn tag(&mut self, span: Span, kind: NodeKind, placed: &mut Vec<PlacedNode>) {
+        let hole = matches!(kind, NodeKind::Print(_));
+        if !hole {
+            if self.state.pause() {
+                push(placed, span, PlacedKind::Text(" ".to_owned()));
+            }
+            self.after_statement = self.state.mode == Mode::InTag;
+        }
+        let kind = match kind {
+            NodeKind::Text(text) => PlacedKind::Text(text),
+            NodeKind::Print(value) => return self.print(span, value, placed),
+            NodeKind::Raw(value) => {
+                self.text_only(span, "raw");
+                PlacedKind::Raw(value)
+            }
+            NodeKind::Let(name, value) => PlacedKind::Let(name, value),
+            NodeKind::Capture(name, body) => PlacedKind::Capture(name, self.separate(body, Some(span))),
+            NodeKind::If(arms, other) => self.branches(span, arms, other),
+            NodeKind::Each(each) => self.each(span, *each),
+            NodeKind::Partial(call) => {
+                self.text_only(span, "partial");
+                PlacedKind::Partial(self.call(span, call))
+            }
+            NodeKind::Inherited(call) => {
+                self.text_only(span, "inherited");
+                PlacedKind::Inherited(self.call(span, call))
+            }
+            NodeKind::Slot(name, default) => self.slot(span, name, default),
+            NodeKind::Into(name, mode, body) => PlacedKind::Into(name, mode, self.separate(body, Some(span))),
+            NodeKind::Answer(status, title) => PlacedKind::Answer(status, title),
+            NodeKind::Redirect(status, target) => PlacedKind::Redirect(status, target),
+        };
+        push(placed, span, kind);
+    }
+
+    fn call(&mut self, span: Span, call: Call) -> PlacedCall {
+        PlacedCall { name: call.name, given: call.given, body: call.body.map(|body| self.separate(body, Some(span))) }
+    }
+
+    fn print(&mut self, span: Span, value: crate::tree::Expr, placed: &mut Vec<PlacedNode>) {
+        let place = self.hole_place(span);
+        let whole = self.take_whole_attribute(placed);
+        let kind = match whole {
+            Some(text) => {
+                self.quote_printed = true;
+                if matches!(self.state.attribute.as_str(), "id" | "name") && self.state.element != "meta" {
+                    let message = format!(
+                        "this {} is made of a value alone, which can name anything on the page",
+                        self.state.attribute
+                    );
+                    self.faults.push(
+                        span,
+                        Diagnostic::warning("bare-id", message).help("put a literal prefix in front of the value"),
+                    );
+                }
+                PlacedKind::Attribute(text, value, place, absent(&self.state.attribute))
+            }
+            None => PlacedKind::Print(value, place),
+        };
+        push(placed, span, kind);
+    }
+
+    /// Takes back ` name="` from the text printed last, if the hole at hand is the attribute's whole value.
+    fn take_whole_attribute(&mut self, placed: &mut Vec<PlacedNode>) -> Option<String> {
+        let Mode::Quoted(quote) = self.state.mode else { return None };
+        if self.address {
+            return None;
+        }
+        let starts_value = |text: &str| {
+            let name = text.strip_suffix(quote as char).and_then(|text| text.trim_end().strip_suffix('='));
+            name.is_some_and(|name| name.trim().eq_ignore_ascii_case(&self.state.attribute))
+        };
+        match placed.last() {
+            Some(PlacedNode { kind: PlacedKind::Text(text), .. }) if starts_value(text) => match placed.pop()?.kind {
+                PlacedKind::Text(text) => Some(text),
+                _ => None,
+            },
+            _ => None,
+        }
+    }
+
+    /// The place of the hole at hand; where none is safe, that is reported.
+    fn hole_place(&mut self, span: Span) -> Place {
+        let state = &self.state;
+        let problem = match state.mode {
+            Mode::Text => return Place::Text,
+            Mode::Title if !state.half_end => return Place::Title,
+            Mode::Title => "no value is safe directly behind \"<\" here".to_owned(),
+            Mode::Quoted(_) if state.element == "meta" && state.attribute == "content" && state.commands_browser => {
+                "no value is safe in the content of a meta with http-equiv".to_owned()
+            }
+            Mode::Quoted(_) if state.element == "meta" && state.attribute == "content" => {
+                self.state.content_hole = true;
+                return Place::Attribute;
+            }
+            Mode::Quoted(_) => match attribute_place(&state.element, &state.attribute, state.relation.as_deref()) {
+                Ok(place) => return place,
+                Err(reason) => format!("no value is safe in the attribute \"{}\": {reason}", state.attribute),
+            },
+            _ => format!("no value is safe in {}", describe(state)),
+        };
+        let help = match state.mode {
+            Mode::BeforeValue | Mode::Unquoted => "put quotes around the attribute's value",
+            Mode::Unparsed => "hand the value over in a data- attribute and read it from there",
+            Mode::Comment => "a comment for the template's readers is written +{# … #}",
+            Mode::Open | Mode::TagName => "write each tag out and choose between them with \"if\"",
+            Mode::InTag | Mode::AttributeName | Mode::AfterName => {
+                "write the attribute's name out, with the value in quotes behind it"
+            }
+            _ => "let the value stand in text or in a quoted attribute",
+        };
+        self.faults.push(span, Diagnostic::error("unsafe-place", problem).help(help));
+        Place::Text
+    }
+
+    fn text_only(&mut self, span: Span, word: &str) {
+        if self.state.mode != Mode::Text {
+            let message = format!("\"{word}\" can't stand in {}", describe(&self.state));
+            self.faults
+                .push(span, Diagnostic::error("text-only", message).help("it stands in text only, between tags"));
+        }
+    }
+
+    fn slot(&mut self, span: Span, name: Option<Name>, default: Option<Block>) -> PlacedKind {
+        if name.is_none() {
+            self.text_only(span, "slot");
+        }
+        let place = self.hole_place(span);
+        if matches!(place, Place::Address(_)) {
+            self.faults.push(
+                span,
+                Diagnostic::error("unsafe-place", "a slot can't stand in an address")
+                    .help("give the address as a parameter instead"),
+            );
+        }
+        let default = default.map(|block| {
+            let start = self.state.clone();
+            let block = self.block(block);
+            self.meet(span, &start, "the slot's default ends");
+            self.state = start;
+            block
+        });
+        PlacedKind::Slot(name, place, default)
+    }
+
+    fn branches(&mut self, span: Span, arms: Vec<(crate::tree::Expr, Block)>, other: Option<Block>) -> PlacedKind {
+        let start = self.state.clone();
+        let address = self.address;
+        let mut end: Option<(State, bool)> = None;
+        let mut arm = |walk: &mut Self, block: Block| {
+            walk.state = start.clone();
+            walk.address = address;
+            walk.after_statement = start.mode == Mode::InTag;
+            let block = walk.block(block);
+            walk.state.pause();
+            match &end {
+                Some((first, _)) => walk.meet(span, &first.clone(), "one branch ends"),
+                None => end = Some((walk.state.clone(), walk.address)),
+            }
+            block
+        };
+        let arms = arms.into_iter().map(|(condition, block)| (condition, arm(self, block))).collect();
+        let other = match other {
+            Some(block) => Some(arm(self, block)),
+            None => {
+                arm(self, Block::default());
+                None
+            }
+        };
+        if let Some((mut state, address)) = end {
+            state.commands_browser |= self.state.commands_browser;
+            (self.state, self.address) = (state, address);
+        }
+        self.after_statement = self.state.mode == Mode::InTag;
+        PlacedKind::If(arms, other)
+    }
+
+    fn each(&mut self, span: Span, each: Each) -> PlacedKind {
+        let start = self.state.clone();
+        let part = |walk: &mut Self, block: Block, what: &str| {
+            walk.after_statement = start.mode == Mode::InTag;
+            let block = walk.block(block);
+            walk.state.pause();
+            walk.meet(span, &start, what);
+            walk.state = start.clone();
+            block
+        };
+        let body = part(self, each.body, "the loop's body ends");
+        let between = each.between.map(|block| part(self, block, "what stands between two rounds ends"));
+        let none = each.none.map(|block| part(self, block, "what stands for no round ends"));
+        self.after_statement = self.state.mode == Mode::InTag;
+        PlacedKind::Each(Box::new(PlacedEach { name: each.name, at: each.at, list: each.list, body, between, none }))
+    }
+
+    fn meet(&mut self, span: Span, other: &State, what: &str) {
+        if self.state.meets(other) {
+            return;
+        }
+        let message = format!("{what} in {}, the other way in {}", describe(&self.state), describe(other));
+        let diagnostic = Diagnostic::error("branches-differ", message)
+            .help("close in each branch what it opens, quotes and tags alike");
+        self.faults.push(span, diagnostic);
+    }
+}
+
+fn push(placed: &mut Vec<PlacedNode>, span: Span, kind: PlacedKind) {
+    placed.push(PlacedNode { span, kind });
+}
+
+/// The literal `rel` of the tag that is open at the end of `text`, if it comes later in the tag.
+fn relation_ahead(text: &str, rest: &[Option<Node>]) -> Option<String> {
+    let tag = &text[text.rfind('<')?..];
+    if !tag.get(1..5).is_some_and(|name| name.eq_ignore_ascii_case("link")) {
+        return None;
+    }
+    let mut whole = tag.to_owned();
+    for node in rest.iter().flatten() {
+        match &node.kind {
+            NodeKind::Text(text) => whole.push_str(text.split('>').next().unwrap_or("")),
+            NodeKind::Print(_) => whole.push('x'),
+            _ => return None,
+        }
+        if matches!(&node.kind, NodeKind::Text(text) if text.contains('>')) {
+            break;
+        }
+    }
+    let mut state = State::default();
+    state.scan(&whole);
+    state.relation
+}
+
+fn describe(state: &State) -> String {
+    match state.mode {
+        Mode::Text => "text".to_owned(),
+        Mode::Open | Mode::TagName => "a tag's name".to_owned(),
+        Mode::InTag | Mode::AttributeName | Mode::AfterName => {
+            format!("the tag <{}>, outside a quoted value", state.element)
+        }
+        Mode::BeforeValue | Mode::Unquoted => format!("the value of \"{}\" without quotes", state.attribute),
+        Mode::Quoted(_) => format!("the attribute \"{}\" of <{}>", state.attribute, state.element),
+        Mode::Title | Mode::Unparsed => format!("<{}>", state.element),
+        Mode::Comment => "an HTML comment".to_owned(),
+        Mode::Markup => "a declaration such as <!doctype>".to_owned(),
+        Mode::CharacterData => "a CDATA section".to_owned(),
+    }
+}

@@ -1,0 +1,412 @@
+//! The members of texts, numbers, dates, lists, records and HTML: one table, one row each.
+
+use crate::escape::text_of;
+use crate::host::Host;
+use crate::moment::Moment;
+use crate::number;
+use crate::shape::Symbol;
+use crate::value::{Scratch, Value};
+
+crate::symbols! { 0;
+    LENGTH = "length", UPPER = "upper", LOWER = "lower", TRIM = "trim", WORDS = "words", SLUG = "slug",
+    REPLACE = "replace", SPLIT = "split", STARTS = "starts", ENDS = "ends", DATE = "date", NUMBER = "number",
+    ROUND = "round", FORMAT = "format", YEAR = "year", MONTH = "month", DAY = "day", WEEKDAY = "weekday",
+    STAMP = "stamp", COUNT = "count", FIRST = "first", LAST = "last", JOIN = "join", REVERSE = "reverse",
+    UNIQUE = "unique", SUM = "sum", KEYS = "keys", TEXT = "text", KEY = "key", ITEMS = "items",
+}
+
+/// What has the member.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Of {
+    /// A text.
+    Text,
+    /// A number.
+    Number,
+    /// A date.
+    Date,
+    /// A list.
+    List,
+    /// HTML.
+    Html,
+}
+
+/// What a member works with.
+pub struct Context<'c, 'a> {
+    /// The site.
+    pub host: &'a dyn Host,
+    /// Where results live.
+    pub scratch: &'c Scratch<'a>,
+}
+
+type Run = for<'a> fn(&Context<'_, 'a>, Value<'a>, &[Value<'a>]) -> Result<Value<'a>, String>;
+
+/// A row of the table.
+pub struct Member {
+    /// What has it.
+    pub of: Of,
+    /// Its name.
+    pub symbol: Symbol,
+    /// How many arguments it takes.
+    pub arguments: usize,
+    /// Works it out.
+    run: Run,
+    /// An example and what it prints, for the documentation and its test.
+    pub example: (&'static str, &'static str),
+}
+
+impl Member {
+    /// Its name.
+    pub fn name(&self) -> &'static str {
+        NAMES[self.symbol.0 as usize]
+    }
+
+    /// The member of `value` with these arguments.
+    ///
+    /// # Errors
+    /// What is wrong with the value or an argument.
+    pub fn work_out<'a>(
+        &self,
+        context: &Context<'_, 'a>,
+        value: Value<'a>,
+        arguments: &[Value<'a>],
+    ) -> Result<Value<'a>, String> {
+        (self.run)(context, value, arguments)
+    }
+}
+
+/// All of them.
+pub const MEMBERS: &[Member] = &[
+    Member {
+        of: Of::Text,
+        symbol: LENGTH,
+        arguments: 0,
+        run: |_, v, _| Ok(Value::Int(text(v).chars().count() as i64)),
+        example: ("\"Kürbis\".length", "6"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: UPPER,
+        arguments: 0,
+        run: |c, v, _| kept(c, &text(v).to_uppercase()),
+        example: ("\"Kürbis\".upper", "KÜRBIS"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: LOWER,
+        arguments: 0,
+        run: |c, v, _| kept(c, &text(v).to_lowercase()),
+        example: ("\"Kürbis\".lower", "kürbis"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: TRIM,
+        arguments: 0,
+        run: |_, v, _| Ok(Value::Text(text(v).trim())),
+        example: ("\" pea \".trim", "pea"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: WORDS,
+        arguments: 1,
+        run: words,
+        example: ("\"Sow in late spring\".words(2)", "Sow in…"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: SLUG,
+        arguments: 0,
+        run: |c, v, _| kept(c, &c.host.slug(text(v))),
+        example: ("\"Scarlet Runner!\".slug", "scarlet-runner"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: REPLACE,
+        arguments: 2,
+        run: replace,
+        example: ("\"a-b-c\".replace(\"-\", \" \")", "a b c"),
+    },
+    Member { of: Of::Text, symbol: SPLIT, arguments: 1, run: split, example: ("\"a,b\".split(\",\").last", "b") },
+    Member {
+        of: Of::Text,
+        symbol: STARTS,
+        arguments: 1,
+        run: |_, v, a| Ok(Value::Bool(text(v).starts_with(argument(a, 0)?))),
+        example: ("\"pea\".starts(\"p\")", "true"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: ENDS,
+        arguments: 1,
+        run: |_, v, a| Ok(Value::Bool(text(v).ends_with(argument(a, 0)?))),
+        example: ("\"pea\".ends(\"p\")", "false"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: DATE,
+        arguments: 0,
+        run: |c, v, _| Ok(Moment::parse(text(v), c.host.zone()).map_or(Value::Nothing, Value::Date)),
+        example: ("\"2026-03-14\".date.day", "14"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: NUMBER,
+        arguments: 0,
+        run: |_, v, _| Ok(read_number(text(v))),
+        example: ("\"2.50\".number + 1", "3.5"),
+    },
+    Member { of: Of::Number, symbol: ROUND, arguments: 1, run: round, example: ("(2.345).round(2)", "2.35") },
+    Member { of: Of::Number, symbol: FORMAT, arguments: 1, run: format_number, example: ("(2).format(2)", "2.00") },
+    Member {
+        of: Of::Date,
+        symbol: YEAR,
+        arguments: 0,
+        run: |_, v, _| Ok(Value::Int(i64::from(date(v).day().year()))),
+        example: ("\"2026-03-14\".date.year", "2026"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: MONTH,
+        arguments: 0,
+        run: |_, v, _| Ok(Value::Int(i64::from(date(v).day().month()))),
+        example: ("\"2026-03-14\".date.month", "3"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: DAY,
+        arguments: 0,
+        run: |_, v, _| Ok(Value::Int(i64::from(date(v).day().day()))),
+        example: ("\"2026-03-14\".date.day", "14"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: WEEKDAY,
+        arguments: 0,
+        run: |_, v, _| Ok(Value::Int(date(v).weekday())),
+        example: ("\"2026-03-14\".date.weekday", "6"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: FORMAT,
+        arguments: 1,
+        run: format_date,
+        example: ("\"2026-03-04\".date.format(\"%-d %B %Y\")", "4 March 2026"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: STAMP,
+        arguments: 0,
+        run: |c, v, _| kept(c, &date(v).stamp()),
+        example: ("\"2026-03-14\".date.stamp", "2026-03-14T00:00:00Z"),
+    },
+    Member {
+        of: Of::List,
+        symbol: COUNT,
+        arguments: 0,
+        run: |_, v, _| Ok(Value::Int(v.len().unwrap_or(0) as i64)),
+        example: ("[1, 2].count", "2"),
+    },
+    Member {
+        of: Of::List,
+        symbol: FIRST,
+        arguments: 0,
+        run: |c, v, _| Ok(v.at(0, c.scratch)),
+        example: ("[1, 2].first", "1"),
+    },
+    Member {
+        of: Of::List,
+        symbol: LAST,
+        arguments: 0,
+        run: |c, v, _| Ok(v.at(v.len().unwrap_or(0).wrapping_sub(1), c.scratch)),
+        example: ("[1, 2].last", "2"),
+    },
+    Member { of: Of::List, symbol: JOIN, arguments: 1, run: join, example: ("[1, nothing, 2].join(\", \")", "1, 2") },
+    Member {
+        of: Of::List,
+        symbol: REVERSE,
+        arguments: 0,
+        run: |c, v, _| {
+            collect(c, {
+                let mut all: Vec<_> = v.members(c.scratch).collect();
+                all.reverse();
+                all
+            })
+        },
+        example: ("[1, 2].reverse.first", "2"),
+    },
+    Member { of: Of::List, symbol: UNIQUE, arguments: 0, run: unique, example: ("[1, 2, 1].unique.count", "2") },
+    Member { of: Of::List, symbol: SUM, arguments: 0, run: sum, example: ("[1, 2.5].sum", "3.5") },
+    Member {
+        of: Of::Html,
+        symbol: TEXT,
+        arguments: 0,
+        run: |c, v, _| match v {
+            Value::Html(html) => kept(c, &text_of(html)),
+            _ => Ok(v),
+        },
+        example: ("\"pea\" or nothing.text", "pea"),
+    },
+];
+
+/// The member `symbol` of a value of this kind.
+pub fn find(of: Of, symbol: Symbol) -> Option<&'static Member> {
+    MEMBERS.iter().find(|member| member.of == of && member.symbol == symbol)
+}
+
+/// What kind of value has members in the table.
+pub fn kind(value: Value<'_>) -> Option<Of> {
+    match value {
+        Value::Text(_) => Some(Of::Text),
+        Value::Int(_) | Value::Float(_) => Some(Of::Number),
+        Value::Date(_) => Some(Of::Date),
+        Value::List(_) | Value::Seq(_) => Some(Of::List),
+        Value::Html(_) => Some(Of::Html),
+        _ => None,
+    }
+}
+
+fn text(value: Value<'_>) -> &str {
+    value.as_text().unwrap_or("")
+}
+
+fn date(value: Value<'_>) -> Moment {
+    match value {
+        Value::Date(moment) => moment,
+        _ => Moment::Day(jiff::civil::Date::ZERO),
+    }
+}
+
+fn argument<'a>(arguments: &[Value<'a>], at: usize) -> Result<&'a str, String> {
+    let value = arguments.get(at).copied().unwrap_or(Value::Nothing);
+    value.as_text().ok_or_else(|| format!("a text is needed here, not {}", value.kind()))
+}
+
+fn count(arguments: &[Value<'_>]) -> Result<u32, String> {
+    match arguments.first() {
+        Some(Value::Int(number)) if (0..=1_000_000).contains(number) => Ok(u32::try_from(*number).unwrap_or(0)),
+        Some(value) => Err(format!("a whole number from 0 up is needed here, not {}", value.kind())),
+        None => Ok(0),
+    }
+}
+
+fn kept<'a>(context: &Context<'_, 'a>, text: &str) -> Result<Value<'a>, String> {
+    Ok(Value::Text(context.scratch.text(text)))
+}
+
+fn collect<'a>(context: &Context<'_, 'a>, values: Vec<Value<'a>>) -> Result<Value<'a>, String> {
+    Ok(Value::List(context.scratch.list(&values)))
+}
+
+fn words<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let wanted = count(arguments)? as usize;
+    let whole = text(value);
+    let mut words = whole.split_whitespace();
+    let mut cut = words.by_ref().take(wanted).collect::<Vec<_>>().join(" ");
+    if words.next().is_none() {
+        return Ok(value);
+    }
+    cut.push('…');
+    kept(context, &cut)
+}
+
+fn replace<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let (from, to) = (argument(arguments, 0)?, argument(arguments, 1)?);
+    if from.is_empty() {
+        return Err("an empty text can't be replaced".to_owned());
+    }
+    let whole = text(value);
+    let growth = whole.matches(from).count().saturating_mul(to.len());
+    if growth > 64 << 20 {
+        return Err("the result would be larger than 64 MB".to_owned());
+    }
+    kept(context, &whole.replace(from, to))
+}
+
+fn split<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let by = argument(arguments, 0)?;
+    if by.is_empty() {
+        return Err("a text can't be split by an empty text".to_owned());
+    }
+    collect(context, text(value).split(by).map(Value::Text).collect())
+}
+
+fn read_number<'a>(text: &str) -> Value<'a> {
+    let text = text.trim();
+    let plain = text.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'-' | b'+' | b'.'));
+    if let Ok(number) = text.parse::<i64>() {
+        return Value::Int(number);
+    }
+    match text.parse::<f64>() {
+        Ok(number) if plain => Value::Float(number),
+        _ => Value::Nothing,
+    }
+}
+
+fn round<'a>(_: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let digits = count(arguments)?;
+    Ok(match value {
+        Value::Float(number) => Value::Float(number::rounded(number, digits)),
+        other => other,
+    })
+}
+
+fn format_number<'a>(
+    context: &Context<'_, 'a>,
+    value: Value<'a>,
+    arguments: &[Value<'a>],
+) -> Result<Value<'a>, String> {
+    let digits = count(arguments)?.min(15);
+    let number = match value {
+        Value::Float(number) => number,
+        Value::Int(number) => number as f64,
+        _ => 0.0,
+    };
+    kept(context, &format!("{:.*}", digits as usize, number::rounded(number, digits)))
+}
+
+fn format_date<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let pattern = argument(arguments, 0)?;
+    let shown = date(value).format(pattern).map_err(|reason| format!("\"{pattern}\" is no date format: {reason}"))?;
+    kept(context, &shown)
+}
+
+fn join<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let between = argument(arguments, 0)?;
+    let mut joined = String::new();
+    let mut any = false;
+    for member in value.members(context.scratch).filter(|member| !matches!(member, Value::Nothing)) {
+        if any {
+            joined.push_str(between);
+        }
+        any = true;
+        joined.push_str(&crate::print::shown(member)?);
+        if joined.len() > 64 << 20 {
+            return Err("the result would be larger than 64 MB".to_owned());
+        }
+    }
+    kept(context, &joined)
+}
+
+fn unique<'a>(context: &Context<'_, 'a>, value: Value<'a>, _: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let mut kept: Vec<Value<'a>> = Vec::new();
+    let mut texts = rustc_hash::FxHashSet::default();
+    for member in value.members(context.scratch) {
+        let new = match member {
+            Value::Text(text) => texts.insert(text),
+            other if kept.len() < 10_000 => !kept.iter().any(|seen| seen.equals(other, context.scratch)),
+            _ => return Err("this list is too long to find its unique members".to_owned()),
+        };
+        if new {
+            kept.push(member);
+        }
+    }
+    collect(context, kept)
+}
+
+fn sum<'a>(context: &Context<'_, 'a>, value: Value<'a>, _: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let mut total = Value::Int(0);
+    for member in value.members(context.scratch) {
+        total = crate::arithmetic::add_numbers(total, member)
+            .ok_or_else(|| format!("only numbers have a sum, and this list holds {}", member.kind()))?;
+    }
+    Ok(total)
+}

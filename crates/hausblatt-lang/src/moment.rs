@@ -1,0 +1,159 @@
+//! Dates: a day, or a moment with its offset from UTC.
+
+use std::cmp::Ordering;
+use std::fmt;
+
+use jiff::Timestamp;
+use jiff::civil::Date;
+use jiff::tz::{Offset, TimeZone};
+
+/// A day of the Gregorian calendar, or a moment to the second.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Moment {
+    /// A whole day.
+    Day(Date),
+    /// Seconds since 1970-01-01T00:00:00Z, and the offset in seconds at which it is told.
+    At {
+        /// Seconds since the Unix epoch.
+        seconds: i64,
+        /// Seconds east of UTC.
+        offset: i32,
+    },
+}
+
+impl Moment {
+    /// Reads `2026-03-14`, or a date and time as in RFC 3339; one without an offset is in `zone`.
+    pub fn parse(text: &str, zone: &TimeZone) -> Option<Self> {
+        let text = text.trim();
+        if text.len() == 10 {
+            return text.parse::<Date>().ok().map(Moment::Day);
+        }
+        let zoned = match text.parse::<Timestamp>() {
+            Ok(timestamp) => return Some(Self::at(timestamp, offset_written(text))),
+            Err(_) => text.parse::<jiff::civil::DateTime>().ok()?.to_zoned(zone.clone()).ok()?,
+        };
+        Some(Self::at(zoned.timestamp(), zoned.offset()))
+    }
+
+    fn at(timestamp: Timestamp, offset: Offset) -> Self {
+        Moment::At { seconds: timestamp.as_second(), offset: offset.seconds() }
+    }
+
+    /// The day it falls on, at its own offset.
+    pub fn day(self) -> Date {
+        match self {
+            Moment::Day(day) => day,
+            Moment::At { .. } => self.civil().date(),
+        }
+    }
+
+    /// The same, `days` later; `None` outside the calendar (years -9999 to 9999).
+    pub fn plus_days(self, days: i64) -> Option<Self> {
+        match self {
+            Moment::Day(day) => day.checked_add(jiff::Span::new().try_days(days).ok()?).ok().map(Moment::Day),
+            Moment::At { seconds, offset } => {
+                let seconds = seconds.checked_add(days.checked_mul(86_400)?)?;
+                Timestamp::from_second(seconds).ok()?;
+                Some(Moment::At { seconds, offset })
+            }
+        }
+    }
+
+    /// Days from `other` to this; whole days, by the calendar.
+    pub fn days_since(self, other: Moment) -> i64 {
+        i64::from(self.day().since(other.day()).map_or(0, |span| span.get_days()))
+    }
+
+    /// The order in time; a day counts from its first second, in UTC.
+    pub fn order(self, other: Moment) -> Ordering {
+        match (self, other) {
+            (Moment::At { seconds: a, .. }, Moment::At { seconds: b, .. }) => a.cmp(&b),
+            _ => self.day().cmp(&other.day()),
+        }
+    }
+
+    /// The day's number in the week, Monday 1 to Sunday 7 (ISO 8601).
+    pub fn weekday(self) -> i64 {
+        i64::from(self.day().weekday().to_monday_one_offset())
+    }
+
+    /// Formats as POSIX `strftime` does, with the flag `-` against leading zeros.
+    ///
+    /// # Errors
+    /// The formatter's words, where `pattern` holds a conversion it does not know.
+    pub fn format(self, pattern: &str) -> Result<String, String> {
+        let zoned = self.civil().to_zoned(TimeZone::fixed(self.offset())).map_err(|error| error.to_string())?;
+        let mut out = String::new();
+        jiff::fmt::strtime::BrokenDownTime::from(&zoned)
+            .format(pattern, &mut out)
+            .map_err(|error| error.to_string())?;
+        Ok(out)
+    }
+
+    /// As in RFC 3339; a day stands for its first second in UTC.
+    pub fn stamp(self) -> String {
+        self.format("%Y-%m-%dT%H:%M:%S%:z").map_or_else(|_| self.to_string(), |text| text.replace("+00:00", "Z"))
+    }
+
+    fn offset(self) -> Offset {
+        match self {
+            Moment::Day(_) => Offset::UTC,
+            Moment::At { offset, .. } => Offset::from_seconds(offset).unwrap_or(Offset::UTC),
+        }
+    }
+
+    fn civil(self) -> jiff::civil::DateTime {
+        match self {
+            Moment::Day(day) => day.at(0, 0, 0, 0),
+            Moment::At { seconds, .. } => {
+                let stamp = Timestamp::from_second(seconds).unwrap_or(Timestamp::UNIX_EPOCH);
+                self.offset().to_datetime(stamp)
+            }
+        }
+    }
+}
+
+fn offset_written(text: &str) -> Offset {
+    jiff::fmt::temporal::Pieces::parse(text).ok().and_then(|pieces| pieces.to_numeric_offset()).unwrap_or(Offset::UTC)
+}
+
+impl fmt::Display for Moment {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Moment::Day(day) => write!(f, "{day}"),
+            Moment::At { .. } => f.write_str(&self.stamp()),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn reads_days_and_moments() {
+        let berlin = TimeZone::get("Europe/Berlin").unwrap();
+        for (text, shown) in [
+            ("2026-03-14", "2026-03-14"),
+            ("2026-03-14T09:30:00+01:00", "2026-03-14T09:30:00+01:00"),
+            ("2026-03-14 09:30", "2026-03-14T09:30:00+01:00"),
+            ("2026-07-14T09:30", "2026-07-14T09:30:00+02:00"),
+            ("2026-03-14T09:30:00Z", "2026-03-14T09:30:00Z"),
+        ] {
+            assert_eq!(Moment::parse(text, &berlin).map(|m| m.to_string()).as_deref(), Some(shown), "{text}");
+        }
+        for text in ["", "2026-02-30", "14.3.2026", "tomorrow", "2026-03-14T99:00"] {
+            assert_eq!(Moment::parse(text, &berlin), None, "{text}");
+        }
+    }
+
+    #[test]
+    fn counts_and_formats_days() {
+        let day = Moment::parse("2026-03-04", &TimeZone::UTC).unwrap();
+        assert_eq!(day.plus_days(28).unwrap().to_string(), "2026-04-01");
+        assert_eq!(day.plus_days(28).unwrap().days_since(day), 28);
+        assert_eq!(day.format("%-d %B %Y").unwrap(), "4 March 2026");
+        assert_eq!(day.plus_days(i64::MAX), None);
+        assert!(day.format("%!").is_err());
+    }
+}

@@ -1,0 +1,135 @@
+//! Lines of nothing but white space and tags that print nothing go, with their line break.
+
+use std::borrow::Cow;
+
+use crate::lex::{Token, TokenKind};
+use crate::source::Span;
+use crate::words::SILENT;
+
+/// A tag, or text as it will be printed.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Piece<'s> {
+    /// Literal text.
+    Text(Span, Cow<'s, str>),
+    /// A tag: the span of the whole, and of its inside.
+    Tag(Span, Span),
+}
+
+/// One line's share of a token: its text without the break, the break, or a tag.
+struct Part<'s> {
+    text: &'s str,
+    span: Span,
+    kind: PartKind,
+}
+
+#[derive(Clone, Copy, PartialEq)]
+enum PartKind {
+    Words,
+    Blank,
+    Break,
+    Silent,
+    Tag,
+    Nothing,
+}
+
+/// Tokens to pieces, without standalone lines, comments and the file's last line break.
+pub fn standalone<'s>(text: &'s str, tokens: &[Token]) -> Vec<Piece<'s>> {
+    let parts = parts(text, tokens);
+    let mut pieces = Vec::new();
+    for line in parts.split_inclusive(|part| part.kind == PartKind::Break) {
+        let gone = is_standalone(line);
+        for part in line {
+            push(&mut pieces, text, part, gone);
+        }
+    }
+    drop_last_break(&mut pieces);
+    pieces
+}
+
+fn is_standalone(line: &[Part<'_>]) -> bool {
+    let prints = |part: &Part<'_>| matches!(part.kind, PartKind::Words | PartKind::Tag);
+    let silent = |part: &Part<'_>| matches!(part.kind, PartKind::Silent | PartKind::Nothing);
+    line.iter().any(silent) && !line.iter().any(prints)
+}
+
+fn push<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &Part<'s>, gone: bool) {
+    match part.kind {
+        PartKind::Nothing => {}
+        PartKind::Blank | PartKind::Break if gone => {}
+        PartKind::Silent | PartKind::Tag => {
+            let inside = Span::new(part.span.range().start + 2, part.span.range().end - 1);
+            pieces.push(Piece::Tag(part.span, inside));
+        }
+        PartKind::Words | PartKind::Blank | PartKind::Break => join(pieces, text, part),
+    }
+}
+
+/// Adds to the text before it where the two are neighbours in the source, so that a hole in the
+/// source (a dropped plus, a comment) ends a text but costs no copy.
+fn join<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &Part<'s>) {
+    if let Some(Piece::Text(span, whole)) = pieces.last_mut() {
+        if span.end == part.span.start {
+            *span = span.to(part.span);
+            *whole = Cow::Borrowed(span.of(text));
+            return;
+        }
+    }
+    pieces.push(Piece::Text(part.span, Cow::Borrowed(part.text)));
+}
+
+fn parts<'s>(text: &'s str, tokens: &[Token]) -> Vec<Part<'s>> {
+    let mut parts = Vec::new();
+    for token in tokens {
+        match token.kind {
+            TokenKind::Text => text_parts(text, token.span, &mut parts),
+            TokenKind::DroppedPlus => {}
+            TokenKind::Comment | TokenKind::Broken => parts.push(part(text, token.span, PartKind::Nothing)),
+            TokenKind::Tag => {
+                let inside = token.span.of(text).get(2..).unwrap_or("");
+                let kind = if is_silent(inside) { PartKind::Silent } else { PartKind::Tag };
+                parts.push(part(text, token.span, kind));
+            }
+        }
+    }
+    parts
+}
+
+fn part(text: &str, span: Span, kind: PartKind) -> Part<'_> {
+    Part { text: span.of(text), span, kind }
+}
+
+fn text_parts<'s>(text: &'s str, span: Span, parts: &mut Vec<Part<'s>>) {
+    let mut start = span.range().start;
+    for line in span.of(text).split_inclusive('\n') {
+        let words = line.trim_end_matches('\n');
+        let words = words.strip_suffix('\r').filter(|_| line.ends_with('\n')).unwrap_or(words);
+        let middle = start + words.len();
+        if !words.is_empty() {
+            let kind = if words.trim().is_empty() { PartKind::Blank } else { PartKind::Words };
+            parts.push(part(text, Span::new(start, middle), kind));
+        }
+        start += line.len();
+        if middle < start {
+            parts.push(part(text, Span::new(middle, start), PartKind::Break));
+        }
+    }
+}
+
+fn is_silent(inside: &str) -> bool {
+    let inside = inside.trim_start();
+    let end = inside.find(|c: char| !c.is_alphanumeric() && c != '_').unwrap_or(inside.len());
+    let first = &inside[..end];
+    SILENT.contains(&first) && !(first == "if" && inside.contains(" then "))
+}
+
+fn drop_last_break(pieces: &mut Vec<Piece<'_>>) {
+    if let Some(Piece::Text(_, text)) = pieces.last_mut() {
+        let shorter = text.strip_suffix('\n').map(|text| text.strip_suffix('\r').unwrap_or(text).len());
+        if let Some(length) = shorter {
+            text.to_mut().truncate(length);
+        }
+    }
+    if matches!(pieces.last(), Some(Piece::Text(_, text)) if text.is_empty()) {
+        pieces.pop();
+    }
+}

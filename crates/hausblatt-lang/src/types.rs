@@ -1,0 +1,102 @@
+//! What is known of values before anything is rendered: enough to find misspelt members.
+
+use rustc_hash::FxHashMap;
+
+/// A record type's number in [`Globals`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct RecordId(pub usize);
+
+/// What is known of a value.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Type {
+    /// Nothing is known.
+    Any,
+    /// True or false.
+    Bool,
+    /// A number.
+    Number,
+    /// A text.
+    Text,
+    /// A date.
+    Date,
+    /// HTML.
+    Html,
+    /// A list of these, with members of its own if the record type says so.
+    List(Box<Type>, Option<RecordId>),
+    /// A record.
+    Record(RecordId),
+}
+
+impl Type {
+    /// A list without members of its own.
+    pub fn list(of: Type) -> Self {
+        Type::List(Box::new(of), None)
+    }
+}
+
+/// What to say of a member that a record type does not list.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Unlisted {
+    /// It is an error.
+    Error,
+    /// It is a warning: no declaration and no content knows such a field.
+    Warning,
+    /// Nothing.
+    Fine,
+}
+
+/// The members of one sort of record.
+#[derive(Clone, Debug)]
+pub struct RecordType {
+    /// What it is called in messages: "the request".
+    pub name: String,
+    /// Its members.
+    pub members: Vec<(String, Type)>,
+    /// What to say of others.
+    pub unlisted: Unlisted,
+}
+
+/// The values that every file can name, in the order in which a render is given them.
+#[derive(Clone, Debug, Default)]
+pub struct Globals {
+    names: Vec<(String, Type)>,
+    index: FxHashMap<String, u16>,
+    records: Vec<RecordType>,
+}
+
+impl Globals {
+    /// Adds a value. Its number is that of the values before it.
+    pub fn add(&mut self, name: &str, of: Type) {
+        self.index.insert(name.to_owned(), u16::try_from(self.names.len()).unwrap_or(u16::MAX));
+        self.names.push((name.to_owned(), of));
+    }
+
+    /// Adds a record type.
+    pub fn record(&mut self, name: &str, unlisted: Unlisted, members: Vec<(String, Type)>) -> RecordId {
+        self.records.push(RecordType { name: name.to_owned(), members, unlisted });
+        RecordId(self.records.len() - 1)
+    }
+
+    /// Changes a record type's members, for types that name each other.
+    pub fn set_members(&mut self, id: RecordId, members: Vec<(String, Type)>) {
+        if let Some(record) = self.records.get_mut(id.0) {
+            record.members = members;
+        }
+    }
+
+    /// The number and type of the value `name`.
+    pub fn find(&self, name: &str) -> Option<(u16, &Type)> {
+        let &number = self.index.get(name)?;
+        self.names.get(number as usize).map(|(_, of)| (number, of))
+    }
+
+    /// All names, in order.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.names.iter().map(|(name, _)| name.as_str())
+    }
+
+    /// A record type.
+    pub fn record_type(&self, id: RecordId) -> Option<&RecordType> {
+        self.records.get(id.0)
+    }
+}

@@ -1,0 +1,216 @@
+//! Values while rendering: small, `Copy`, borrowed from the World or the render's arena.
+
+use std::cell::Cell;
+
+use bumpalo::Bump;
+
+use crate::moment::Moment;
+use crate::shape::Symbol;
+
+/// A value of the language. Nothing in it is counted or owned.
+#[derive(Clone, Copy)]
+#[repr(u64)]
+pub enum Value<'a> {
+    /// The absent value.
+    Nothing,
+    /// True or false.
+    Bool(bool),
+    /// A whole number.
+    Int(i64),
+    /// A decimal number.
+    Float(f64),
+    /// A day or a moment.
+    Date(Moment),
+    /// Plain text.
+    Text(&'a str),
+    /// HTML that is safe as it is.
+    Html(&'a str),
+    /// A list made while rendering.
+    List(&'a [Value<'a>]),
+    /// A list that stands elsewhere and is read as needed.
+    Seq(&'a dyn Seq),
+    /// Named members.
+    Record(&'a dyn Record),
+}
+
+/// Named members, read by symbol.
+pub trait Record: Sync {
+    /// The member `symbol`, `Nothing` if there is none.
+    fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a>;
+
+    /// The members' names, in the order of the file they come from.
+    fn keys(&self) -> Vec<Symbol>;
+
+    /// What makes two records the same one; `None` compares unequal to all.
+    fn identity(&self) -> Option<(u32, u32)> {
+        None
+    }
+
+    /// The text it prints as and equals, where it stands for one (an image's address, a term's id).
+    fn as_text(&self) -> Option<&str> {
+        None
+    }
+}
+
+/// A list that stands elsewhere.
+pub trait Seq: Sync {
+    /// How many members it has.
+    fn len(&self) -> usize;
+
+    /// Whether it has none.
+    fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+
+    /// The member at `index`, from 0; `Nothing` outside.
+    fn at<'a>(&'a self, index: usize, scratch: &Scratch<'a>) -> Value<'a>;
+
+    /// A named member of the list itself, such as a collection's `label`.
+    fn member<'a>(&'a self, _symbol: Symbol, _scratch: &Scratch<'a>) -> Option<Value<'a>> {
+        None
+    }
+}
+
+/// Where values made while rendering live, with what they may cost.
+pub struct Scratch<'a> {
+    arena: &'a Bump,
+    limit: usize,
+    full: Cell<bool>,
+}
+
+impl<'a> Scratch<'a> {
+    /// A scratch in `arena` for at most `limit` bytes.
+    pub fn new(arena: &'a Bump, limit: usize) -> Self {
+        Self { arena, limit, full: Cell::new(false) }
+    }
+
+    /// Whether something did not fit. The render stops with a fault then.
+    pub fn is_full(&self) -> bool {
+        self.full.get()
+    }
+
+    /// Keeps a text. Over the limit it keeps an empty one and says so in [`Scratch::is_full`].
+    pub fn text(&self, text: &str) -> &'a str {
+        if self.admits(text.len()) { self.arena.alloc_str(text) } else { "" }
+    }
+
+    /// Keeps a list, with the same limit.
+    pub fn list(&self, values: &[Value<'a>]) -> &'a [Value<'a>] {
+        if self.admits(size_of_val(values)) { self.arena.alloc_slice_copy(values) } else { &[] }
+    }
+
+    /// Keeps any list of borrowed things, with the same limit.
+    pub fn keep_all<T: Copy>(&self, things: &[T]) -> &'a [T] {
+        if self.admits(size_of_val(things)) { self.arena.alloc_slice_copy(things) } else { &[] }
+    }
+
+    /// Keeps a record or a sequence. It must hold borrowed data only, since nothing drops it.
+    pub fn keep<T>(&self, thing: T) -> &'a T {
+        self.admits(size_of::<T>());
+        self.arena.alloc(thing)
+    }
+
+    fn admits(&self, bytes: usize) -> bool {
+        let fits = self.arena.allocated_bytes().saturating_add(bytes) <= self.limit;
+        if !fits {
+            self.full.set(true);
+        }
+        fits
+    }
+}
+
+impl<'a> Value<'a> {
+    /// Whether it counts as true.
+    pub fn truth(self) -> bool {
+        match self {
+            Value::Nothing => false,
+            Value::Bool(truth) => truth,
+            Value::Int(number) => number != 0,
+            Value::Float(number) => number != 0.0,
+            Value::Text(text) => !text.is_empty(),
+            Value::Html(html) => !html.trim_ascii().is_empty(),
+            Value::List(_) | Value::Seq(_) => self.len().is_some_and(|len| len > 0),
+            Value::Date(_) | Value::Record(_) => true,
+        }
+    }
+
+    /// The number of members, if it is a list.
+    pub fn len(self) -> Option<usize> {
+        match self {
+            Value::List(list) => Some(list.len()),
+            Value::Seq(seq) => Some(seq.len()),
+            _ => None,
+        }
+    }
+
+    /// Whether it is a list without members.
+    pub fn is_empty(self) -> bool {
+        self.len() == Some(0)
+    }
+
+    /// The member of a list at `index`, from 0; `Nothing` outside and for other kinds.
+    pub fn at(self, index: usize, scratch: &Scratch<'a>) -> Value<'a> {
+        match self {
+            Value::List(list) => list.get(index).copied().unwrap_or(Value::Nothing),
+            Value::Seq(seq) => seq.at(index, scratch),
+            _ => Value::Nothing,
+        }
+    }
+
+    /// All members of a list; empty for other kinds.
+    pub fn members(self, scratch: &Scratch<'a>) -> impl Iterator<Item = Value<'a>> {
+        (0..self.len().unwrap_or(0)).map(move |index| self.at(index, scratch))
+    }
+
+    /// The text, if it is one or a record that stands for one.
+    pub fn as_text(self) -> Option<&'a str> {
+        match self {
+            Value::Text(text) => Some(text),
+            Value::Record(record) => record.as_text(),
+            _ => None,
+        }
+    }
+
+    /// What sort of value it is, with its article, for messages.
+    pub fn kind(self) -> &'static str {
+        match self {
+            Value::Nothing => "nothing",
+            Value::Bool(true) => "true",
+            Value::Bool(false) => "false",
+            Value::Int(_) | Value::Float(_) => "a number",
+            Value::Date(_) => "a date",
+            Value::Text(_) => "a text",
+            Value::Html(_) => "HTML",
+            Value::List(_) | Value::Seq(_) => "a list",
+            Value::Record(_) => "a record",
+        }
+    }
+
+    /// Whether two values are equal, as `==` says. Kinds never equal each other, except numbers,
+    /// and records that stand for a text.
+    pub fn equals(self, other: Value<'a>, scratch: &Scratch<'a>) -> bool {
+        match (self, other) {
+            (Value::Nothing, Value::Nothing) => true,
+            (Value::Bool(a), Value::Bool(b)) => a == b,
+            (Value::Int(a), Value::Int(b)) => a == b,
+            (Value::Int(a), Value::Float(b)) | (Value::Float(b), Value::Int(a)) => a as f64 == b,
+            (Value::Float(a), Value::Float(b)) => a == b,
+            (Value::Date(a), Value::Date(b)) => a.order(b).is_eq(),
+            (Value::Text(a), Value::Text(b)) | (Value::Html(a), Value::Html(b)) => a == b,
+            (Value::Record(record), Value::Text(text)) | (Value::Text(text), Value::Record(record)) => {
+                record.as_text() == Some(text)
+            }
+            (Value::Record(a), Value::Record(b)) => a.identity().is_some() && a.identity() == b.identity(),
+            (a, b) => same_lists(a, b, scratch),
+        }
+    }
+}
+
+fn same_lists<'a>(a: Value<'a>, b: Value<'a>, scratch: &Scratch<'a>) -> bool {
+    match (a.len(), b.len()) {
+        (Some(left), Some(right)) => {
+            left == right && a.members(scratch).zip(b.members(scratch)).all(|(x, y)| x.equals(y, scratch))
+        }
+        _ => false,
+    }
+}

@@ -1,0 +1,409 @@
+//! The language, case by case: a template and what it prints, or what is said about it.
+
+mod support;
+
+use hausblatt_lang::render::Limits;
+use support::{Files, check, template};
+
+#[test]
+fn values_print_as_they_should() {
+    check(&[
+        ("+{site.title}", "Seeds &amp; co"),
+        ("+{html}", "<b>bold</b> &amp; free"),
+        ("+{nothing}|+{true}|+{1.50}|+{-3}", "|true|1.5|-3"),
+        ("+{0.1 + 0.2} +{7 / 2} +{8 / 2} +{-7 % 3}", "0.3 3.5 4 2"),
+        ("+{1 + 2 * 3} +{(1 + 2) * 3}", "7 9"),
+        ("+{'a' + 1 + true}", "a1true"),
+        ("+{\"\\u{e9}\\t\\\"\"}", "é\t&quot;"),
+        ("+{first.sown} +{first.sown + 31} +{\"2026-03-05\".date - first.sown}", "2026-03-01 2026-04-01 4"),
+        ("+{html + ' <i>'}", "<b>bold</b> &amp; free &lt;i&gt;"),
+        ("+{nothing + 'x'}+{nothing * 2}+{nothing.title}", "x"),
+        ("+{1 < 2 and 'b' > 'a' and not (2 <= 1)}", "true"),
+        ("+{nothing < 1}+{1 == '1'}+{1 == 1.0}", "falsefalsetrue"),
+        ("+{'' or 0 or 'last'} +{'x' and 'y'}", "last y"),
+        ("+{if first.days > 70 then 'long' else 'short'}", "long"),
+        ("+{'legumes' in first.families} +{first.families has 'beets'} +{'lephone' in first.title}", "true false true"),
+        ("+{[1, 2, 3][0]}+{[1, 2, 3][-1]}+{[1][5]}", "13"),
+        ("+{first[\"title\"]} +{first.families[0].upper}", "Telephone LEGUMES"),
+        ("+{([1] + [2]).join('-')} +{range(2, 4).join(' ')}", "1-2 2 3 4"),
+        ("+{9223372036854775807 - 1}", "9223372036854775806"),
+    ]);
+}
+
+#[test]
+fn members_and_functions() {
+    for member in hausblatt_lang::members::MEMBERS {
+        let (example, printed) = member.example;
+        assert_eq!(template(&format!("+{{{example}}}")), printed, "{example}");
+    }
+    check(&[
+        ("+{peas.count} +{peas.first.title} +{peas.last.title}", "3 Telephone Alderman"),
+        ("+{html.text}", "bold &amp; free"),
+        ("+{url('page:visit')} +{absolute('/a/')} +{asset('a.css')}", "/visit/ https://seeds.example/a/ /assets/a.css"),
+        ("+{'a'.length()}", "1"),
+        ("+{['b', 'a', 'b'].unique.join('')}+{[1, 2].reverse.join('')}", "ba21"),
+    ]);
+}
+
+#[test]
+fn queries() {
+    check(&[
+        ("+{each pea in peas where pea.days > 76}+{pea.title} +{end}", "Crapaudine Alderman "),
+        ("+{each pea in peas order by pea.title limit 2}+{pea.title} +{end}", "Alderman Crapaudine "),
+        ("+{each pea in peas order by it.sown desc}+{pea.title} +{end}", "Alderman Telephone Crapaudine "),
+        (
+            "+{each pea in peas order by it.families[0], it.days desc offset 1}+{pea.title} +{end}",
+            "Alderman Telephone ",
+        ),
+        (
+            "+{each g in peas group by it.families[0]}+{g.key}:+{each p in g.items}+{p.title},+{end} +{end}",
+            "legumes:Telephone,Alderman, beets:Crapaudine, ",
+        ),
+        ("+{(peas as p where p.families has 'beets').first.title}", "Crapaudine"),
+        ("+{let late = peas where it.sown == nothing}+{late.count}", "1"),
+        ("+{(peas where it.days > 100).count}", "0"),
+        ("+{each p in peas limit -1}+{end}", "t:1:24 value a whole number from 0 up is needed here, not a number"),
+        ("+{each p in peas where p.days > 'x'}+{end}", "t:1:24 value a number and a text have no order"),
+        ("+{each p in any where true}+{end}", "t:1:13 not-a-list only a list can be queried, and this is a number"),
+        (
+            "+{each p in peas limit 1 where true}+{end}",
+            "t:1:26 syntax \"where\" stands too late in this query | the order is where, group by, order by, offset, limit",
+        ),
+    ]);
+}
+
+#[test]
+fn statements() {
+    check(&[
+        ("+{if false}a+{else if 1}b+{else}c+{end}", "b"),
+        ("+{if false}a+{end if}z", "z"),
+        (
+            "+{each p, at in peas}+{at.number}/+{at.count}+{if at.last}!+{end}+{between}, +{none}none+{end each}",
+            "1/3, 2/3, 3/3!",
+        ),
+        ("+{each p in []}x+{none}none+{end}+{each p in nothing}x+{none}!+{end}", "none!"),
+        ("+{let a = 1}+{let a = a + 1}+{a}", "2"),
+        ("+{let a with}<i>+{site.title}</i>+{end}+{a}+{a.text}", "<i>Seeds &amp; co</i>Seeds &amp; co"),
+        ("a+{# +{site.title} +{# x #} #}b", "ab"),
+        ("++{site} +++{x}", "+{site} ++{x}"),
+        ("+{raw '<hr>'}", "<hr>"),
+        ("x+{answer 404 'No such ' + 'variety'}", "answer 404 No such variety"),
+        ("+{redirect 301 'page:visit'}", "redirect 301 /visit/"),
+        ("+{redirect 302 bad}", "t:1:16 dead-reference the reference \"java\tscript:alert(1)\" leads nowhere"),
+        (
+            "+{each p in any}+{end}",
+            "t:1:13 not-a-list \"each\" goes through a list, and this is a number | write it in brackets to make a list of it: [value]",
+        ),
+    ]);
+}
+
+#[test]
+fn lines_of_silent_tags_go() {
+    check(&[
+        ("a\n+{if true}\nb\n+{end}\nc\n", "a\nb\nc"),
+        ("a\n  +{# note #}  \nb", "a\nb"),
+        ("a\n+{let x = 1} +{x}\nb", "a\n 1\nb"),
+        ("a\r\n+{if true}\r\nb\r\n+{end}\r\nc\r\n", "a\r\nb\r\nc"),
+        (
+            "<ul>\n  +{each p in peas}\n  <li>+{p.title}</li>\n  +{end}\n</ul>\n",
+            "<ul>\n  <li>Telephone</li>\n  <li>Crapaudine</li>\n  <li>Alderman</li>\n</ul>",
+        ),
+        ("+{if true then 'a' else 'b'}\nx", "a\nx"),
+    ]);
+}
+
+#[test]
+fn every_place_has_its_escaping() {
+    check(&[
+        ("<p>+{wild}</p>", "<p>&quot;&gt;&lt;script&gt;alert(&#39;x&#39;)&lt;/script&gt;&amp;</p>"),
+        ("<title>+{html}</title>", "<title>bold &amp; free</title>"),
+        ("<p class='a +{wild}'>", "<p class='a &quot;&gt;&lt;script&gt;alert(&#39;x&#39;)&lt;/script&gt;&amp;'>"),
+        ("<p title=\"+{nothing}\" lang=\"+{'de'}\">x</p>", "<p lang=\"de\">x</p>"),
+        ("<img src=\"/a.svg\" alt=\"+{nothing}\">", "<img src=\"/a.svg\" alt=\"\">"),
+        ("<input checked=\"+{true}\" disabled=\"+{0}\">", "<input checked>"),
+        ("<a href=\"+{'/a b'}\">x</a>", "<a href=\"/a%20b\">x</a>"),
+        ("<a href=\"+{nothing}\">x</a>", "<a>x</a>"),
+        ("<a href=\"/find?q=+{'a&b'}#+{'c d'}\">", "<a href=\"/find?q=a%26b#c%20d\">"),
+        ("<a href=\"/x/+{if true}a+{else}b+{end}/\">", "<a href=\"/x/a/\">"),
+        ("<img src=\"+{'data:image/png;base64,x'}\" alt=\"\">", "<img src=\"data:image/png;base64,x\" alt=\"\">"),
+        (
+            "<a href=\"+{bad}\">",
+            "<a href=\"about:invalid\">\nt:1:12 unsafe-address the address \"java\tscript:alert(1)\" is not allowed here: its scheme is not one of http, https, mailto and tel",
+        ),
+        (
+            "<script src=\"+{'//elsewhere.example/x.js'}\"></script>",
+            "<script src=\"about:invalid\"></script>\nt:1:16 unsafe-address the address \"//elsewhere.example/x.js\" is not allowed here: what is loaded or sent from here must stay on this site",
+        ),
+        (
+            "<link rel=\"icon\" href=\"+{'https://elsewhere.example/'}\">",
+            "<link rel=\"icon\" href=\"https://elsewhere.example/\">",
+        ),
+        (
+            "<link href=\"+{'https://elsewhere.example/'}\" rel=\"icon\">",
+            "<link href=\"https://elsewhere.example/\" rel=\"icon\">",
+        ),
+        ("<link href=\"+{'/x.css'}\" rel=\"stylesheet\">", "<link href=\"/x.css\" rel=\"stylesheet\">"),
+        ("<link rel=\"+{''} icon\" href=\"/a+{'//x'}\">", "<link rel=\" icon\" href=\"/a//x\">"),
+        ("<b +{if true}class=\"x\"+{end}>", "<b class=\"x\">"),
+        ("<b+{if true} class=\"x\"+{end}id=\"y\">", "<b  class=\"x\" id=\"y\">"),
+    ]);
+}
+
+#[test]
+fn unsafe_places_are_faults() {
+    let place = |text: &str| template(text).split(" | ").next().unwrap_or("").to_owned();
+    for (text, expected) in [
+        ("<p class=+{wild}>", "t:1:10 unsafe-place no value is safe in the value of \"class\" without quotes"),
+        ("<p +{wild}>", "t:1:4 unsafe-place no value is safe in the tag <p>, outside a quoted value"),
+        ("<+{wild}>", "t:1:2 unsafe-place no value is safe in a tag's name"),
+        ("<!-- +{wild} -->", "t:1:6 unsafe-place no value is safe in an HTML comment"),
+        ("<script>+{wild}</script>", "t:1:9 unsafe-place no value is safe in <script>"),
+        ("<style>+{wild}</style>", "t:1:8 unsafe-place no value is safe in <style>"),
+        (
+            "<p onclick=\"+{wild}\">",
+            "t:1:13 unsafe-place no value is safe in the attribute \"onclick\": it would run as a script",
+        ),
+        ("<a href=\"javascript:+{wild}\">", "t:1:1 unsafe-place no value is safe behind \"javascript:\""),
+        ("<a href=\"java&#115;cript&colon;+{wild}\">", "t:1:1 unsafe-place no value is safe behind \"javascript:\""),
+        (
+            "<meta http-equiv=\"refresh\" content=\"+{wild}\">",
+            "t:1:37 unsafe-place no value is safe in the content of a meta with http-equiv",
+        ),
+        ("<title></+{wild}</title>", "t:1:10 unsafe-place no value is safe directly behind \"<\" here"),
+        (
+            "<script><!--<script></script>+{wild}",
+            "t:1:13 script-in-comment browsers read this \"<script\" inside a comment inside a script in two ways",
+        ),
+        ("<p class=\"x", "t:1:11 open-html the file ends inside the attribute \"class\" of <p>"),
+        (
+            "+{if true}<p class=\"+{else}x+{end}\">",
+            "t:1:1 branches-differ one branch ends in text, the other way in the attribute \"class\" of <p>",
+        ),
+        ("<p class=\"+{raw 'x'}\">", "t:1:11 text-only \"raw\" can't stand in the attribute \"class\" of <p>"),
+        (
+            "<iframe srcdoc=\"+{wild}\"></iframe>",
+            "t:1:17 unsafe-place no value is safe in the attribute \"srcdoc\": it is a whole document of its own",
+        ),
+    ] {
+        let found = place(text);
+        assert_eq!(found.lines().next().unwrap_or(""), expected, "{text}");
+    }
+}
+
+#[test]
+fn a_browser_command_is_found_behind_its_value_too() {
+    let found = template("<meta content=\"+{wild}\" http-equiv=\"refresh\">");
+    assert!(found.contains("unsafe-place"), "{found}");
+}
+
+#[test]
+fn faults_have_places_and_help() {
+    check(&[
+        ("+{sitr.title}", "t:1:3 unknown-name unknown name \"sitr\" | did you mean \"site\"?"),
+        ("+{site.titel}", "t:1:8 unknown-member the site has no \"titel\" | did you mean \"title\"?"),
+        (
+            "+{first.titel}",
+            "\nt:1:9 unknown-field no declaration and no content knows a field \"titel\" | did you mean \"title\"?",
+        ),
+        ("+{'a'.uper}", "t:1:7 unknown-member a text has no \"uper\" | did you mean \"upper\"?"),
+        (
+            "+{peas.title}",
+            "t:1:8 unknown-member a list has no \"title\" | go through a list with \"each\", or take one member with .first or [0]",
+        ),
+        ("+{rnage(1, 2)}", "t:1:3 unknown-function unknown function \"rnage\" | did you mean \"range\"?"),
+        ("+{range(1)}", "t:1:3 argument-count \"range\" takes 2 arguments, not 1"),
+        (
+            "+{peas}",
+            "t:1:3 unprintable a list can't be printed | print its members with \"each\", or write .join(\", \")",
+        ),
+        ("+{if true}x", "t:1:1 unended-block this \"if\" is never ended | write +{end} or +{end if} where it ends"),
+        (
+            "+{end}",
+            "t:1:1 stray-divider nothing is open here to end | take it out, or look for a block that was ended too early",
+        ),
+        ("+{if true}+{end each}", "t:1:17 mismatched-end this ends \"each\", but the innermost open block is \"if\""),
+        ("+{prtial 'x'}", "t:1:3 unknown-statement there is no statement \"prtial\" | did you mean \"partial\"?"),
+        (
+            "+{site.title",
+            "t:1:1 unended-tag this tag is never ended | write \"}\" where it ends; to print the two characters themselves, write \"++{\"",
+        ),
+        ("+{1 +}", "t:1:6 syntax a value is missing here"),
+        (
+            "+{a b}\n+{(1}",
+            "t:1:3 unknown-name unknown name \"a\" | name it with \"let\", take it as a parameter, or write collections.a if a site may lack that collection\nt:1:5 syntax \"b\" is not expected here | an operator may be missing in front of it\nt:2:5 syntax \")\" is missing before the end of the tag",
+        ),
+        (
+            "+{if first = 1}+{end}",
+            "t:1:12 syntax \"=\" names a value; it does not compare | write \"==\" to compare two values",
+        ),
+        ("+{let if = 1}", "t:1:7 syntax \"if\" is a word of the language and can't name a value | choose another name"),
+        (
+            "+{let site = 1}",
+            "t:1:7 name-taken \"site\" is a value that every file has; it can't be taken for another | choose another name",
+        ),
+        ("+{}", "t:1:1 empty-tag this tag is empty | a comment is written +{# … #}"),
+        ("+{1 / 0}", "t:1:3 value this divides by zero"),
+        ("+{any.title}", "t:1:3 value a number has no \"title\""),
+        ("+{9223372036854775807 + 1}", "t:1:3 value these can't be added: the result is too large"),
+        (
+            "+{it}",
+            "t:1:3 unknown-name \"it\" stands for the member of a query, and here is none | it can be used behind \"where\", \"group by\" and \"order by\"",
+        ),
+        (
+            "+{let a = 1}+{if true}+{let a = 2}+{end}+{a}",
+            "1\nt:1:29 let-without-effect this \"a\" ends with its block and changes nothing outside it | to choose a value, write +{let a = if A then B else C} before the block",
+        ),
+        (
+            "+{answer 200 'x'}",
+            "t:1:10 syntax the status must be a number from 400 to 599 | write it as in +{answer 404 \"No such variety\"}",
+        ),
+        ("+{use 'a.css'}", "t:1:1 not-available \"use\" can't be used yet in this version"),
+        (
+            "<p id=\"+{'x'}\">",
+            "<p id=\"x\">\nt:1:8 bare-id this id is made of a value alone, which can name anything on the page | put a literal prefix in front of the value",
+        ),
+        ("+{1 < 2 < 3}", "t:1:9 syntax comparisons can't be chained | join two of them with \"and\""),
+    ]);
+}
+
+#[test]
+fn partials_see_only_what_they_are_given() {
+    let files = |call: &str| {
+        Files::new(&[("t", call), ("card", "[+{size}: +{entry.title}]"), ("card/wide", "<wide>+{entry.title}</wide>")])
+            .takes("card", &["entry", "size=small"])
+            .takes("card/wide", &["entry"])
+            .run()
+    };
+    for (call, expected) in [
+        ("+{partial 'card' given entry = first}", "[small: Telephone]"),
+        (
+            "+{each p in peas limit 2}+{partial 'card' given entry = p, size = 'big'}+{end}",
+            "[big: Telephone][big: Crapaudine]",
+        ),
+        ("+{partial 'card/journal/x' given entry = first}", "[small: Telephone]"),
+        ("+{partial 'card/' + 'wide' given entry = first}", "<wide>Telephone</wide>"),
+        (
+            "+{partial 'crad' given entry = first}",
+            "t:1:11 unknown-partial unknown partial \"crad\" | did you mean \"card\"?",
+        ),
+        (
+            "+{partial 'card'}",
+            "t:1:11 missing-parameter the partial \"card\" needs \"entry\", which is not given | write: given entry = …",
+        ),
+        (
+            "+{partial 'card' given entry = first, sice = 1}",
+            "t:1:39 unknown-parameter the partial \"card\" takes no \"sice\" | did you mean \"size\"?",
+        ),
+        (
+            "+{partial first.title}",
+            "t:1:11 computed-name a computed name must begin with a quoted text that ends in \"/\" | write it as in \"card/\" + entry.collection",
+        ),
+        (
+            "+{partial 'card/wied' given entry = first}",
+            "[small: Telephone]\nt:1:11 shortened-partial there is no partial \"card/wied\"; \"card\" answers instead | did you mean \"card/wide\"?",
+        ),
+    ] {
+        assert_eq!(files(call), expected, "{call}");
+    }
+}
+
+#[test]
+fn slots_and_fills() {
+    let panel = "<s>+{slot 'head' else}plain+{end}|+{slot}|+{slot 'foot'}</s>";
+    for (text, expected) in [
+        ("+{partial 'panel'}", "<s>plain||</s>"),
+        ("+{partial 'panel' with}body+{into 'foot'}f+{end}+{end}", "<s>plain|body|f</s>"),
+        ("+{partial 'panel' with}+{into 'head'}+{end}+{end}", "<s>||</s>"),
+        ("+{partial 'panel' with}+{if true}+{into 'head'}a+{end}+{end}+{into 'head'}b+{end}+{end}", "<s>b||</s>"),
+        (
+            "+{partial 'panel' with}+{into 'head' before}<+{end}+{into 'foot' after}>+{end}+{end}",
+            "t:1:24 open-html this body ends inside a tag's name | close it before the end",
+        ),
+        ("+{partial 'panel' with}+{into 'head' before}1+{end}+{into 'foot' after}2+{end}+{end}", "<s>1plain||2</s>"),
+        (
+            "+{let x with}+{into 'foot'}+{end}+{end}",
+            "t:1:14 stray-into there is no slot here that this could fill | it stands in the body of a call that ends in \"with\", or in a template or layout for the layout around it",
+        ),
+    ] {
+        assert_eq!(Files::new(&[("t", text), ("panel", panel)]).run(), expected, "{text}");
+    }
+}
+
+#[test]
+fn layouts_stand_around_templates() {
+    let layout = "<title>+{slot 'title' else}+{site.title}+{end}</title>+{if filled('aside')}<aside>+{slot 'aside'}</aside>+{end}<main>+{slot}</main>";
+    for (text, expected) in [
+        ("hello", "<title>Seeds &amp; co</title><main>hello</main>"),
+        ("a+{into 'aside'}<i>x</i>+{end}b", "<title>Seeds &amp; co</title><aside><i>x</i></aside><main>ab</main>"),
+        ("+{into 'title'}<b>Visit</b> &amp; go+{end}", "<title>Visit &amp; go</title><main></main>"),
+        (
+            "+{into 'asied'}x+{end}",
+            "<title>Seeds &amp; co</title><main></main>\nt:1:8 lost-fill the layout l has no slot \"asied\" | did you mean \"aside\"?",
+        ),
+    ] {
+        assert_eq!(Files::new(&[("t", text), ("l", layout)]).run(), expected, "{text}");
+    }
+    let nested = Files::new(&[("t", "x"), ("l1", "(+{slot})+{into 'foot'}f+{end}"), ("l2", "[+{slot}]+{slot 'foot'}")]);
+    assert_eq!(nested.run(), "[(x)]f");
+}
+
+#[test]
+fn inherited_goes_on_along_the_chain() {
+    let layout = "+{slot}|+{slot 'aside' else}own+{end}";
+    let page = "<p>+{slot 'body' else}page+{end}</p>+{into 'aside'}from page+{end}";
+    for (first, expected) in [
+        ("+{inherited}", "<p>page</p>|from page"),
+        ("<b>+{inherited}</b>", "<b><p>page</p></b>|from page"),
+        ("+{inherited with}+{into 'aside'}+{end}+{end}", "<p>page</p>|"),
+        ("+{inherited with}+{into 'body'}mine+{end}+{end}", "<p>mine</p>|from page"),
+        ("+{into 'aside'}near+{end}+{inherited}", "<p>page</p>|near"),
+    ] {
+        assert_eq!(Files::new(&[("t1", first), ("t2", page), ("l", layout)]).run(), expected, "{first}");
+    }
+    let through = Files::new(&[
+        ("t1", "+{inherited with}+{into 'body'}deep+{end}+{end}"),
+        ("t2", "(+{inherited})"),
+        ("t3", page),
+        ("l", layout),
+    ]);
+    assert_eq!(through.run(), "(<p>deep</p>)|from page");
+    let end = Files::new(&[("t", "+{inherited}")]).run();
+    assert_eq!(
+        end,
+        "t:1:1 nothing-inherited there is no file behind this one to go on with | a file can go on where a farther theme, or a lower rung, has one too"
+    );
+    let partial = Files::new(&[
+        ("t", "+{partial 'card' given size = 1}"),
+        ("card", "&lt;+{inherited given size = size + 1}&gt;"),
+        ("card.2", "+{size}"),
+    ]);
+    assert_eq!(partial.takes("card", &["size"]).takes("card.2", &["size"]).run(), "&lt;2&gt;");
+}
+
+#[test]
+fn nothing_hangs_or_exhausts() {
+    let doubling = format!("+{{let s = 'xxxxxxxx'}}{}+{{s}}", "+{let s = s + s}".repeat(40));
+    assert_eq!(template(&doubling).split(' ').nth(1), Some("too-large"));
+    let loops = "+{each a in range(1, 100000)}+{each b in range(1, 100000)}+{end}+{end}";
+    assert_eq!(template(loops).split(' ').nth(1), Some("too-many-steps"));
+    let itself = Files::new(&[("t", "+{partial 'card'}"), ("card", "x\n+{partial 'card'}")]);
+    assert_eq!(
+        itself.run(),
+        "card:2:11 too-deep calls nest more than 64 deep here | a file that calls itself needs an \"if\" that ends it"
+    );
+    let mut small = Files::new(&[("t", "+{each a in range(1, 1000)}0123456789+{end}")]);
+    small.limits = Limits { bytes: 5000, ..Limits::default() };
+    assert_eq!(small.run().split(' ').nth(1), Some("too-large"));
+    for deep in [
+        "(".repeat(5000),
+        "-".repeat(5000),
+        "not ".repeat(5000),
+        "[".repeat(5000),
+        "1+".repeat(5000) + "1",
+        "a.b".repeat(5000),
+    ] {
+        assert!(template(&format!("+{{{deep}}}")).starts_with("t:1:"));
+    }
+    let blocks = "+{if true}".repeat(5000);
+    assert!(template(&blocks).contains("too-deep"));
+}

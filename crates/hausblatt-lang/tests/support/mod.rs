@@ -1,0 +1,219 @@
+//! A small world for the language: files by name, a few values, no site.
+
+#![allow(dead_code, clippy::unwrap_used, clippy::panic)]
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use bumpalo::Bump;
+use hausblatt_lang::compile::{Role, Source, compile};
+use hausblatt_lang::datum::{Datum, DatumList, DatumRecord};
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::host::Host;
+use hausblatt_lang::library::{Library, Unit};
+use hausblatt_lang::members;
+use hausblatt_lang::render::{Job, Limits, Stop, render};
+use hausblatt_lang::shape::{Interner, Shape};
+use hausblatt_lang::source::position;
+use hausblatt_lang::types::{Globals, Type, Unlisted};
+use hausblatt_lang::value::{Scratch, Value};
+use jiff::tz::TimeZone;
+
+struct TestHost {
+    symbols: Interner,
+}
+
+impl Host for TestHost {
+    fn symbols(&self) -> &Interner {
+        &self.symbols
+    }
+
+    fn zone(&self) -> &TimeZone {
+        static UTC: TimeZone = TimeZone::UTC;
+        &UTC
+    }
+
+    fn site_address(&self) -> &str {
+        "https://seeds.example"
+    }
+
+    fn url<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<&'a str> {
+        reference.strip_prefix("page:").map(|id| scratch.text(&format!("/{id}/")))
+    }
+
+    fn asset<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<&'a str> {
+        Some(scratch.text(&format!("/assets/{path}")))
+    }
+
+    fn slug(&self, text: &str) -> String {
+        text.to_lowercase()
+            .split(|c: char| !c.is_alphanumeric())
+            .filter(|part| !part.is_empty())
+            .collect::<Vec<_>>()
+            .join("-")
+    }
+}
+
+/// Files and what they take. The names: `t…` templates in the order of their chain, `l…` layouts from
+/// the inside outwards, all others partials; `NAME.2` is what the partial `NAME` goes on with.
+#[derive(Default)]
+pub struct Files {
+    files: BTreeMap<String, String>,
+    takes: BTreeMap<String, Vec<(String, Option<Datum>)>>,
+    pub limits: Limits,
+}
+
+impl Files {
+    pub fn new(files: &[(&str, &str)]) -> Self {
+        let files = files.iter().map(|(name, text)| ((*name).to_owned(), (*text).to_owned())).collect();
+        Self { files, takes: BTreeMap::new(), limits: Limits::default() }
+    }
+
+    /// `"size"` required, `"size=small"` with a default.
+    pub fn takes(mut self, file: &str, parameters: &[&str]) -> Self {
+        let parameter = |text: &&str| match text.split_once('=') {
+            Some((name, default)) => (name.to_owned(), Some(Datum::text(default))),
+            None => ((*text).to_owned(), None),
+        };
+        self.takes.insert(file.to_owned(), parameters.iter().map(parameter).collect());
+        self
+    }
+
+    /// The page, or the reports, one a line: `FILE:LINE:COLUMN CODE MESSAGE | HELP`.
+    pub fn run(&self) -> String {
+        let mut symbols = Interner::starting_with(members::NAMES);
+        let (globals, values) = values(&mut symbols);
+        let mut library = Library::default();
+        let mut diagnostics = Vec::new();
+        let (mut templates, mut layouts) = (Vec::new(), Vec::new());
+        for (name, text) in &self.files {
+            let role = match name.as_bytes()[0] {
+                b't' => Role::Template,
+                b'l' => Role::Layout,
+                _ => Role::Partial,
+            };
+            let path: Arc<str> = name.as_str().into();
+            let source = Source {
+                path: path.clone(),
+                text: text.as_str().into(),
+                body: 0,
+                role,
+                takes: self.takes.get(name).cloned(),
+            };
+            let compiled = compile(&source, &globals, &mut symbols);
+            diagnostics.extend(compiled.diagnostics);
+            let id = library.units.len() as u32;
+            match role {
+                Role::Template => templates.push(id),
+                Role::Layout => layouts.push(id),
+                Role::Partial => drop(library.partials.insert(name.clone(), id)),
+            }
+            let next = self.files.keys().position(|other| *other == format!("{name}.2")).map(|at| at as u32);
+            library.units.push(Unit { path, program: compiled.program, callees: Box::new([]), next });
+        }
+        diagnostics.extend(library.link(&symbols));
+        if diagnostics.iter().any(Diagnostic::is_error) {
+            return self.report(&diagnostics);
+        }
+        let host = TestHost { symbols };
+        let arena = Bump::new();
+        let values: Vec<Value<'_>> = values.iter().map(Datum::value).collect();
+        let job = Job {
+            host: &host,
+            library: &library,
+            globals: &values,
+            templates: &templates,
+            layouts: &layouts,
+            limits: self.limits,
+        };
+        match render(&job, &arena).map_err(|stop| *stop) {
+            Ok(output) => {
+                diagnostics.extend(output.warnings);
+                let report = self.report(&diagnostics);
+                if report.is_empty() { output.text } else { format!("{}\n{report}", output.text) }
+            }
+            Err(Stop::Fault(fault)) => self.report(&[*fault]),
+            Err(Stop::Answer { status, title }) => format!("answer {status} {}", title.unwrap_or_default()),
+            Err(Stop::Redirect { status, to }) => format!("redirect {status} {to}"),
+        }
+    }
+
+    fn report(&self, diagnostics: &[Diagnostic]) -> String {
+        let line = |diagnostic: &Diagnostic| {
+            let place = diagnostic.place.as_ref().unwrap();
+            let at = position(&self.files[&*place.path], place.span.start);
+            let help = diagnostic.help.as_ref().map(|help| format!(" | {help}")).unwrap_or_default();
+            format!("{}:{}:{} {} {}{help}", place.path, at.line, at.column, diagnostic.code, diagnostic.message)
+        };
+        diagnostics.iter().map(line).collect::<Vec<_>>().join("\n")
+    }
+}
+
+fn values(symbols: &mut Interner) -> (Globals, Vec<Datum>) {
+    let mut globals = Globals::default();
+    let members = |text: &[(&str, Type)]| text.iter().map(|(name, of)| ((*name).to_owned(), of.clone())).collect();
+    let pea = globals.record(
+        "an entry",
+        Unlisted::Warning,
+        members(&[
+            ("title", Type::Text),
+            ("days", Type::Number),
+            ("families", Type::list(Type::Text)),
+            ("sown", Type::Date),
+        ]),
+    );
+    let mut record = |fields: &[(&str, Datum)]| {
+        let names: Vec<_> = fields.iter().map(|(name, _)| symbols.intern(name)).collect();
+        let values = fields.iter().map(|(_, value)| value.clone()).collect();
+        Datum::Record(DatumRecord { shape: Arc::new(Shape::new(names)), values, stands_for: None })
+    };
+    let list = |values: &[Datum]| Datum::List(DatumList(values.into()));
+    let entry =
+        |record: &mut dyn FnMut(&[(&str, Datum)]) -> Datum, title: &str, days: i64, family: &str, sown: Datum| {
+            record(&[
+                ("title", Datum::text(title)),
+                ("days", Datum::Int(days)),
+                ("families", list(&[Datum::text(family)])),
+                ("sown", sown),
+            ])
+        };
+    let day = |text: &str| Datum::Date(hausblatt_lang::moment::Moment::parse(text, &TimeZone::UTC).unwrap());
+    let entries = [
+        entry(&mut record, "Telephone", 75, "legumes", day("2026-03-01")),
+        entry(&mut record, "Crapaudine", 90, "beets", Datum::Nothing),
+        entry(&mut record, "Alderman", 80, "legumes", day("2026-04-01")),
+    ];
+    let site = record(&[("title", Datum::text("Seeds & co"))]);
+    let site_type = globals.record("the site", Unlisted::Error, members(&[("title", Type::Text)]));
+    let mut kept = Vec::new();
+    let mut add = |globals: &mut Globals, name: &str, of: Type, value: Datum| {
+        globals.add(name, of);
+        kept.push(value);
+    };
+    add(&mut globals, "site", Type::Record(site_type), site);
+    add(&mut globals, "first", Type::Record(pea), entries[0].clone());
+    add(&mut globals, "peas", Type::list(Type::Record(pea)), list(&entries));
+    add(&mut globals, "wild", Type::Any, Datum::text("\"><script>alert('x')</script>&"));
+    add(&mut globals, "bad", Type::Any, Datum::text("java\tscript:alert(1)"));
+    add(&mut globals, "html", Type::Html, Datum::Html("<b>bold</b> &amp; free".into()));
+    add(&mut globals, "any", Type::Any, Datum::Int(7));
+    (globals, kept)
+}
+
+/// Renders one template alone.
+pub fn template(text: &str) -> String {
+    Files::new(&[("t", text)]).run()
+}
+
+/// Checks a table of templates and what comes of them.
+#[track_caller]
+pub fn check(cases: &[(&str, &str)]) {
+    let wrong: Vec<String> = cases
+        .iter()
+        .filter_map(|(text, expected)| {
+            let found = template(text);
+            (found != *expected).then(|| format!("template {text:?}\n expected {expected:?}\n    found {found:?}"))
+        })
+        .collect();
+    assert!(wrong.is_empty(), "{} of {} cases differ\n{}", wrong.len(), cases.len(), wrong.join("\n"));
+}
