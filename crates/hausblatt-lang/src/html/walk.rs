@@ -23,7 +23,7 @@ pub fn place(block: Block, faults: &mut Faults) -> Placement {
         faults,
         address: false,
         quote_printed: false,
-        after_statement: false,
+        spaced: false,
         document: None,
     };
     let block = walk.separate(block, None);
@@ -37,8 +37,8 @@ struct Walk<'f> {
     address: bool,
     /// Whether the next text's first byte, a closing quote, is printed by the attribute before it.
     quote_printed: bool,
-    /// Whether a statement inside a tag stands directly before.
-    after_statement: bool,
+    /// Whether what was printed last inside a tag ends in white space.
+    spaced: bool,
     document: Option<Span>,
 }
 
@@ -46,7 +46,7 @@ impl Walk<'_> {
     /// A file or a body: it begins and ends in text.
     fn separate(&mut self, block: Block, owner: Option<Span>) -> PlacedBlock {
         let outer = std::mem::take(&mut self.state);
-        let (address, after) = (std::mem::take(&mut self.address), std::mem::take(&mut self.after_statement));
+        let (address, spaced) = (std::mem::take(&mut self.address), std::mem::take(&mut self.spaced));
         let last = block.nodes.last().map(|node| node.span);
         let placed = self.block(block);
         if self.state.mode != Mode::Text {
@@ -57,7 +57,7 @@ impl Walk<'_> {
                 if owner.is_some() { span } else { Span::new(span.range().end.saturating_sub(1), span.range().end) };
             self.faults.push(span, Diagnostic::error("open-html", message).help("close it before the end"));
         }
-        (self.state, self.address, self.after_statement) = (outer, address, after);
+        (self.state, self.address, self.spaced) = (outer, address, spaced);
         placed
     }
 
@@ -80,9 +80,8 @@ impl Walk<'_> {
         let events = self.state.scan(text);
         self.report(span, text, &events);
         let mut from = self.finish_value(span, text, before, &events, placed);
-        if std::mem::take(&mut self.after_statement)
-            && before == Mode::InTag
-            && !text.starts_with([' ', '\n', '\t', '\r', '>', '/'])
+        let spaced = std::mem::replace(&mut self.spaced, text.ends_with(|c: char| c.is_ascii_whitespace()));
+        if !spaced && before == Mode::InTag && !text.starts_with([' ', '\n', '\t', '\r', '>', '/'])
         {
             push(placed, span, PlacedKind::Text(" ".to_owned()));
         }
@@ -207,8 +206,8 @@ impl Walk<'_> {
         if !hole {
             if self.state.pause() {
                 push(placed, span, PlacedKind::Text(" ".to_owned()));
+                self.spaced = true;
             }
-            self.after_statement = self.state.mode == Mode::InTag;
         }
         let kind = match kind {
             NodeKind::Text(text) => PlacedKind::Text(text),
@@ -349,12 +348,12 @@ impl Walk<'_> {
 
     fn branches(&mut self, span: Span, arms: Vec<(crate::tree::Expr, Block)>, other: Option<Block>) -> PlacedKind {
         let start = self.state.clone();
-        let address = self.address;
+        let (address, spaced) = (self.address, self.spaced);
         let mut end: Option<(State, bool)> = None;
         let mut arm = |walk: &mut Self, block: Block| {
             walk.state = start.clone();
             walk.address = address;
-            walk.after_statement = start.mode == Mode::InTag;
+            walk.spaced = spaced;
             let block = walk.block(block);
             walk.state.pause();
             match &end {
@@ -375,14 +374,14 @@ impl Walk<'_> {
             state.commands_browser |= self.state.commands_browser;
             (self.state, self.address) = (state, address);
         }
-        self.after_statement = self.state.mode == Mode::InTag;
+        self.spaced = false;
         PlacedKind::If(arms, other)
     }
 
     fn each(&mut self, span: Span, each: Each) -> PlacedKind {
         let start = self.state.clone();
         let part = |walk: &mut Self, block: Block, what: &str| {
-            walk.after_statement = start.mode == Mode::InTag;
+            walk.spaced = false;
             let block = walk.block(block);
             walk.state.pause();
             walk.meet(span, &start, what);
@@ -392,7 +391,7 @@ impl Walk<'_> {
         let body = part(self, each.body, "the loop's body ends");
         let between = each.between.map(|block| part(self, block, "what stands between two rounds ends"));
         let none = each.none.map(|block| part(self, block, "what stands for no round ends"));
-        self.after_statement = self.state.mode == Mode::InTag;
+        self.spaced = false;
         PlacedKind::Each(Box::new(PlacedEach { name: each.name, at: each.at, list: each.list, body, between, none }))
     }
 
