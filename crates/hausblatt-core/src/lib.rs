@@ -1,1 +1,34 @@
-//! x
+//! The core of Hausblatt: sites, themes, lookup, rendering, builds. No printing, no sockets, no clock.
+//!
+//! Files become a [`snapshot::Snapshot`]; with an [`asking::Asking`] it becomes a [`world::World`], which
+//! never changes. An address [`request::lead`]s to a request, a request has a [`ladder`], and a
+//! [`resolution::Resolution`] says which file answers it. A [`page::Page`] is the answer itself.
+
+pub mod address;
+pub mod asking;
+pub mod build;
+mod clean;
+pub mod config;
+pub mod content;
+pub mod data;
+pub mod fields;
+pub mod front;
+pub mod host;
+pub mod ladder;
+pub mod lineage;
+pub mod map;
+pub mod markdown;
+pub mod names;
+mod notes;
+pub mod page;
+mod reader;
+pub mod request;
+pub mod resolution;
+pub mod site;
+pub mod slug;
+pub mod snapshot;
+pub mod theme;
+mod toml_data;
+pub mod world;
+
+pub use notes::offered;

@@ -255,6 +255,8 @@ pub struct Program {
     pub continues: bool,
     /// The statuses that an `answer` or `redirect` in it may turn the answer into.
     pub answers: Box<[u16]>,
+    /// The global values that it reads, by number.
+    pub globals_read: Box<[u16]>,
     /// Where it begins a document of its own, if it does.
     pub document: Option<Span>,
     /// What its literals name outside it.

@@ -47,6 +47,7 @@ pub struct Compiler<'c> {
     address: Option<Row>,
     continues: bool,
     answers: Vec<u16>,
+    pub(super) globals_read: Vec<u16>,
 }
 
 /// Compiles the placed tree of `source`.
@@ -82,6 +83,7 @@ pub fn program(
         address: None,
         continues: false,
         answers: Vec::new(),
+        globals_read: Vec::new(),
     };
     let parameters = compiler.parameters(source);
     compiler.nodes(placement.block.nodes);
@@ -124,6 +126,7 @@ impl Compiler<'_> {
             layout_fills: self.layout_fills.into(),
             continues: self.continues,
             answers: self.answers.into(),
+            globals_read: self.globals_read.into(),
             document,
             mentions: self.mentions.into(),
         }
@@ -153,17 +156,15 @@ impl Compiler<'_> {
     /// Lets the step `at` jump to the next one.
     fn land(&mut self, at: usize) {
         let here = self.here();
-        match self.ops.get_mut(at).map(|op| &mut op.act) {
-            Some(
-                Act::Unless(_, target)
-                | Act::Jump(target)
-                | Act::Each { none: target, .. }
-                | Act::Next { exit: target }
-                | Act::Slot { end: target, .. },
-            ) => {
-                *target = here;
-            }
-            _ => {}
+        if let Some(
+            Act::Unless(_, target)
+            | Act::Jump(target)
+            | Act::Each { none: target, .. }
+            | Act::Next { exit: target }
+            | Act::Slot { end: target, .. },
+        ) = self.ops.get_mut(at).map(|op| &mut op.act)
+        {
+            *target = here;
         }
     }
 

@@ -76,6 +76,9 @@ impl Compiler<'_> {
             return (Step::Slot(slot), of);
         }
         if let Some((number, of)) = self.globals.find(name) {
+            if !self.globals_read.contains(&number) {
+                self.globals_read.push(number);
+            }
             return (Step::Global(number), of.clone());
         }
         if name == "it" {

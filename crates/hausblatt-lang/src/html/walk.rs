@@ -18,14 +18,8 @@ pub struct Placement {
 
 /// Places the nodes of a whole file.
 pub fn place(block: Block, faults: &mut Faults) -> Placement {
-    let mut walk = Walk {
-        state: State::default(),
-        faults,
-        address: false,
-        quote_printed: false,
-        spaced: false,
-        document: None,
-    };
+    let mut walk =
+        Walk { state: State::default(), faults, address: false, quote_printed: false, spaced: false, document: None };
     let block = walk.separate(block, None);
     Placement { block, document: walk.document }
 }
@@ -81,8 +75,7 @@ impl Walk<'_> {
         self.report(span, text, &events);
         let mut from = self.finish_value(span, text, before, &events, placed);
         let spaced = std::mem::replace(&mut self.spaced, text.ends_with(|c: char| c.is_ascii_whitespace()));
-        if !spaced && before == Mode::InTag && !text.starts_with([' ', '\n', '\t', '\r', '>', '/'])
-        {
+        if !spaced && before == Mode::InTag && !text.starts_with([' ', '\n', '\t', '\r', '>', '/']) {
             push(placed, span, PlacedKind::Text(" ".to_owned()));
         }
         let mut push_text = |from: usize, to: usize| {
@@ -203,11 +196,9 @@ impl Walk<'_> {
 
     fn tag(&mut self, span: Span, kind: NodeKind, placed: &mut Vec<PlacedNode>) {
         let hole = matches!(kind, NodeKind::Print(_));
-        if !hole {
-            if self.state.pause() {
-                push(placed, span, PlacedKind::Text(" ".to_owned()));
-                self.spaced = true;
-            }
+        if !hole && self.state.pause() {
+            push(placed, span, PlacedKind::Text(" ".to_owned()));
+            self.spaced = true;
         }
         let kind = match kind {
             NodeKind::Text(text) => PlacedKind::Text(text),

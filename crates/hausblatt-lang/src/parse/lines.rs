@@ -67,12 +67,12 @@ fn push<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &Part<'s>, gone: b
 /// Adds to the text before it where the two are neighbours in the source, so that a hole in the
 /// source (a dropped plus, a comment) ends a text but costs no copy.
 fn join<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &Part<'s>) {
-    if let Some(Piece::Text(span, whole)) = pieces.last_mut() {
-        if span.end == part.span.start {
-            *span = span.to(part.span);
-            *whole = Cow::Borrowed(span.of(text));
-            return;
-        }
+    if let Some(Piece::Text(span, whole)) = pieces.last_mut()
+        && span.end == part.span.start
+    {
+        *span = span.to(part.span);
+        *whole = Cow::Borrowed(span.of(text));
+        return;
     }
     pieces.push(Piece::Text(part.span, Cow::Borrowed(part.text)));
 }

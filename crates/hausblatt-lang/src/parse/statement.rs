@@ -86,14 +86,13 @@ impl Parser<'_> {
     }
 
     fn print(&mut self, tag: Span, words: &[Placed], name: &str) -> Option<NodeKind> {
-        if let Some(Placed { word: Word::Text(_) | Word::Name(_), span }) = words.get(1) {
-            if let Some(help) =
+        if let Some(Placed { word: Word::Text(_) | Word::Name(_), span }) = words.get(1)
+            && let Some(help) =
                 did_you_mean(name, STATEMENTS.iter().copied()).filter(|_| words[0].span.end < span.start)
-            {
-                let message = format!("there is no statement \"{name}\"");
-                self.faults.push(words[0].span, Diagnostic::error("unknown-statement", message).help(help));
-                return None;
-            }
+        {
+            let message = format!("there is no statement \"{name}\"");
+            self.faults.push(words[0].span, Diagnostic::error("unknown-statement", message).help(help));
+            return None;
         }
         self.read(tag, words, |values| values.query()).map(NodeKind::Print)
     }
@@ -299,14 +298,13 @@ impl Parser<'_> {
             }
             return Some(divider);
         }
-        if let Some(Placed { word: Word::Name(ends), span }) = divider.words.get(1) {
-            if ends != opener.word {
-                let path = self.faults.path().clone();
-                let message = format!("this ends \"{ends}\", but the innermost open block is \"{}\"", opener.word);
-                let diagnostic =
-                    Diagnostic::error("mismatched-end", message).related(&path, opener.tag, "it begins here");
-                self.faults.push(*span, diagnostic);
-            }
+        if let Some(Placed { word: Word::Name(ends), span }) = divider.words.get(1)
+            && ends != opener.word
+        {
+            let path = self.faults.path().clone();
+            let message = format!("this ends \"{ends}\", but the innermost open block is \"{}\"", opener.word);
+            let diagnostic = Diagnostic::error("mismatched-end", message).related(&path, opener.tag, "it begins here");
+            self.faults.push(*span, diagnostic);
         }
         self.only(&divider, 2);
         None

@@ -1,0 +1,63 @@
+//! Addresses as people type them and as browsers ask for them, brought to one form.
+
+use std::borrow::Cow;
+
+use percent_encoding::percent_decode_str;
+use unicode_normalization::UnicodeNormalization;
+
+/// An address asked for.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Asked {
+    /// The path, decoded, in NFC, beginning with `/`.
+    pub path: String,
+    /// What stands behind `?`, as it was written.
+    pub query: String,
+}
+
+/// Reads an address or a whole URL: the path without host, query and fragment, decoded.
+pub fn asked(text: &str) -> Asked {
+    let text = text.trim();
+    let without_host = match text.split_once("://") {
+        Some((scheme, rest)) if matches!(scheme, "http" | "https") => rest.find('/').map_or("/", |at| &rest[at..]),
+        _ => text,
+    };
+    let without_fragment = without_host.split('#').next().unwrap_or("");
+    let (path, query) = without_fragment.split_once('?').unwrap_or((without_fragment, ""));
+    let decoded: Cow<'_, str> = percent_decode_str(path).decode_utf8_lossy();
+    let mut path: String = decoded.nfc().collect();
+    if !path.starts_with('/') {
+        path.insert(0, '/');
+    }
+    Asked { path, query: query.to_owned() }
+}
+
+/// The file below the output folder that holds the page at `address`.
+pub fn output_file(address: &str) -> String {
+    let path = address.trim_start_matches('/');
+    if path.is_empty() || path.ends_with('/') { format!("{path}index.html") } else { path.to_owned() }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn brings_addresses_to_one_form() {
+        for (text, path) in [
+            ("/visit/", "/visit/"),
+            ("visit", "/visit"),
+            ("https://seeds.example/a%20b/?q=1#x", "/a b/"),
+            ("https://seeds.example", "/"),
+            ("/k%C3%BCrbis/", "/kürbis/"),
+            ("/ku\u{308}rbis/", "/kürbis/"),
+            ("/%ff/", "/\u{fffd}/"),
+            ("", "/"),
+        ] {
+            assert_eq!(asked(text).path, path, "{text}");
+        }
+        assert_eq!(asked("/find/?q=a").query, "q=a");
+        assert_eq!(output_file("/"), "index.html");
+        assert_eq!(output_file("/visit/"), "visit/index.html");
+        assert_eq!(output_file("/404.html"), "404.html");
+    }
+}

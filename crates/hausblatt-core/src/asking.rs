@@ -1,0 +1,21 @@
+//! What is asked of a site besides its files: the day, drafts, another theme.
+
+use jiff::civil::Date;
+
+/// The circumstances of a question. The core has no clock; the day is part of the question.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Asking {
+    /// The day that counts as today.
+    pub today: Date,
+    /// Whether drafts have addresses.
+    pub drafts: bool,
+    /// A theme to be active instead of the configured one.
+    pub theme: Option<String>,
+}
+
+impl Asking {
+    /// As visitors see the site on that day.
+    pub fn on(today: Date) -> Self {
+        Self { today, drafts: false, theme: None }
+    }
+}

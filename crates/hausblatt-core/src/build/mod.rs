@@ -1,0 +1,252 @@
+//! Builds: the whole site as files in a folder, of which only what changed is written.
+
+mod plan;
+mod record;
+mod write;
+
+use std::fs::{self, File, TryLockError};
+use std::io;
+use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
+
+use bumpalo::Bump;
+use hausblatt_lang::diagnostic::Diagnostic;
+use rayon::prelude::*;
+use xxhash_rust::xxh3::xxh3_64;
+
+use crate::page::{Audience, page, redirect_page};
+use crate::world::World;
+use plan::{Job, Output, plan};
+use record::{Kept, Record};
+
+/// The name of a build's record in its folder.
+pub const RECORD: &str = ".hausblatt-build";
+/// The name of the file that keeps two builds of one folder apart.
+const LOCK: &str = ".hausblatt-lock";
+
+/// What is to be built.
+#[derive(Clone, Debug)]
+pub struct Options {
+    /// The folder to build into.
+    pub out: PathBuf,
+    /// Whether to write `hausblatt-map.json` too.
+    pub map: bool,
+}
+
+/// What a build did.
+#[derive(Debug, Default)]
+pub struct Report {
+    /// Pages of the site, error pages and redirects included.
+    pub pages: usize,
+    /// Files written.
+    pub written: usize,
+    /// Files that were right already.
+    pub unchanged: usize,
+    /// Files removed, which an earlier build had written.
+    pub removed: usize,
+    /// Bytes of all files.
+    pub bytes: u64,
+    /// Addresses that got no file, each with its status.
+    pub failed: Vec<(String, u16)>,
+    /// What was wrong or noticed while rendering.
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+/// Why there was no build.
+#[derive(Debug)]
+pub enum BuildError {
+    /// The folder can't be built into; what to say about it.
+    Folder(String, String),
+    /// Another build is under way there.
+    Locked,
+    /// Outputs that meet in one file.
+    Clash(Vec<Diagnostic>),
+    /// A file could not be written.
+    Io(PathBuf, io::Error),
+}
+
+/// Tells how far a build has come: outputs done, outputs in all.
+pub type Progress<'p> = &'p (dyn Fn(usize, usize) + Sync);
+
+/// Builds `world`.
+///
+/// # Errors
+/// When nothing could be built; single pages that fail are in the report.
+pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result<Report, BuildError> {
+    check_folder(world, &options.out)?;
+    let jobs = plan(world, options.map).map_err(BuildError::Clash)?;
+    fs::create_dir_all(&options.out).map_err(|error| BuildError::Io(options.out.clone(), error))?;
+    let _lock = lock(&options.out)?;
+    let old = Record::load(&options.out);
+    let digest = record::digest(world, options.map);
+    if old.digest == digest && old.holds(&options.out) {
+        return Ok(old.report());
+    }
+    if old.digest == 0 {
+        write::sweep(&options.out, old.files.keys());
+    }
+    check_strangers(&options.out, &jobs, &old)?;
+    save(&options.out, &old.with_intended(jobs.iter().map(|job| job.path.as_str())))?;
+    let done = AtomicUsize::new(0);
+    let bytes = AtomicU64::new(0);
+    let outcomes: Vec<Outcome> = jobs
+        .par_iter()
+        .map_init(Bump::new, |arena, job| {
+            let outcome = carry_out(world, options, job, &old, arena);
+            arena.reset();
+            progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
+            bytes.fetch_add(outcome.kept.as_ref().map_or(0, |(_, kept)| kept.length), Ordering::Relaxed);
+            outcome
+        })
+        .collect();
+    finish(options, &jobs, old, outcomes, digest, bytes.into_inner())
+}
+
+/// What became of one output.
+struct Outcome {
+    /// The file as it is now; none for a page that failed and never had one.
+    kept: Option<(String, Kept)>,
+    written: bool,
+    failed: Option<(String, u16)>,
+    diagnostics: Vec<Diagnostic>,
+    error: Option<(PathBuf, io::Error)>,
+}
+
+fn carry_out(world: &World, options: &Options, job: &Job, old: &Record, arena: &Bump) -> Outcome {
+    let mut outcome = Outcome { kept: None, written: false, failed: None, diagnostics: Vec::new(), error: None };
+    let earlier = old.files.get(&job.path);
+    let result = match &job.output {
+        Output::Copy(node) => write::copy(&options.out, &job.path, node, earlier),
+        Output::Redirect(to) => write::bytes(&options.out, &job.path, redirect_page(to).as_bytes(), earlier),
+        Output::Text(text) => write::bytes(&options.out, &job.path, text.as_bytes(), earlier),
+        Output::Page(request) => {
+            let expected = request.status;
+            let page = page(world, request.clone(), Audience::Build, arena);
+            outcome.diagnostics = page.diagnostics;
+            let moved = page.location.is_some();
+            if page.status != expected && !moved {
+                outcome.failed = Some((request.address.clone(), page.status));
+                // A broken page keeps its earlier file; one that answers with an error has none.
+                let broken = outcome.diagnostics.iter().any(Diagnostic::is_error);
+                outcome.kept =
+                    earlier.filter(|kept| broken && kept.is_written()).map(|kept| (job.path.clone(), kept.clone()));
+                return outcome;
+            }
+            if outcome.diagnostics.iter().any(Diagnostic::is_error) {
+                outcome.failed = Some((request.address.clone(), page.status));
+            }
+            write::bytes(&options.out, &job.path, page.text.as_bytes(), earlier)
+        }
+    };
+    match result {
+        Ok((kept, written)) => {
+            outcome.kept = Some((job.path.clone(), kept));
+            outcome.written = written;
+        }
+        Err(error) => {
+            outcome.kept = earlier.map(|kept| (job.path.clone(), kept.clone()));
+            outcome.error = Some((options.out.join(&job.path), error));
+        }
+    }
+    outcome
+}
+
+fn finish(
+    options: &Options,
+    jobs: &[Job],
+    old: Record,
+    outcomes: Vec<Outcome>,
+    digest: u64,
+    bytes: u64,
+) -> Result<Report, BuildError> {
+    let pages = jobs.iter().filter(|job| matches!(job.output, Output::Page(_) | Output::Redirect(_))).count();
+    let mut report = Report { pages, bytes, ..Report::default() };
+    let mut new = Record::default();
+    new.digest = digest;
+    let mut error = None;
+    for outcome in outcomes {
+        report.written += usize::from(outcome.written);
+        report.unchanged += usize::from(!outcome.written && outcome.kept.is_some() && outcome.failed.is_none());
+        report.failed.extend(outcome.failed);
+        for diagnostic in outcome.diagnostics {
+            if !report.diagnostics.contains(&diagnostic) {
+                report.diagnostics.push(diagnostic);
+            }
+        }
+        new.files.extend(outcome.kept);
+        error = error.or(outcome.error);
+    }
+    report.diagnostics.sort_by(|a, b| a.place.cmp(&b.place));
+    if let Some((path, error)) = error {
+        new.files.extend(old.files);
+        new.digest = 0;
+        save(&options.out, &new)?;
+        return Err(BuildError::Io(path, error));
+    }
+    for path in old.files.keys().filter(|path| !new.files.contains_key(*path)) {
+        report.removed += usize::from(write::remove(&options.out, path));
+    }
+    new.keep_report(&report);
+    save(&options.out, &new)?;
+    Ok(report)
+}
+
+fn save(out: &Path, record: &Record) -> Result<(), BuildError> {
+    record.save(out).map_err(|error| BuildError::Io(out.join(RECORD), error))
+}
+
+/// The output folder must not hold the site, nor be one of its parts.
+fn check_folder(world: &World, out: &Path) -> Result<(), BuildError> {
+    let absolute =
+        |path: &Path| path.canonicalize().or_else(|_| std::path::absolute(path)).unwrap_or_else(|_| path.to_owned());
+    let (root, out) = (absolute(world.snapshot.root()), absolute(out));
+    let part = ["content", "media", "tables", "themes"].iter().any(|part| out.starts_with(root.join(part)));
+    if root.starts_with(&out) || part {
+        let message = format!("{} holds the site's own files", out.display());
+        return Err(BuildError::Folder(message, "choose a folder of its own, as in --out built".to_owned()));
+    }
+    if out.exists() && !out.is_dir() {
+        return Err(BuildError::Folder(
+            format!("{} is not a folder", out.display()),
+            "choose another one with --out".to_owned(),
+        ));
+    }
+    Ok(())
+}
+
+/// Files in the way that no build of ours has written are not overwritten.
+fn check_strangers(out: &Path, jobs: &[Job], old: &Record) -> Result<(), BuildError> {
+    if fs::read_dir(out)
+        .is_ok_and(|mut entries| entries.all(|entry| entry.is_ok_and(|entry| entry.file_name() == LOCK)))
+    {
+        return Ok(());
+    }
+    let stranger =
+        jobs.iter().find(|job| !old.files.contains_key(&job.path) && out.join(&job.path).symlink_metadata().is_ok());
+    match stranger {
+        None => Ok(()),
+        Some(job) => Err(BuildError::Folder(
+            format!("{} is in the way: no build has written it", out.join(&job.path).display()),
+            "move it away, or build into another folder with --out".to_owned(),
+        )),
+    }
+}
+
+fn lock(out: &Path) -> Result<File, BuildError> {
+    let path = out.join(LOCK);
+    let file = File::options()
+        .create(true)
+        .truncate(false)
+        .write(true)
+        .open(&path)
+        .map_err(|error| BuildError::Io(path.clone(), error))?;
+    match file.try_lock() {
+        Ok(()) => Ok(file),
+        Err(TryLockError::WouldBlock) => Err(BuildError::Locked),
+        Err(TryLockError::Error(error)) => Err(BuildError::Io(path, error)),
+    }
+}
+
+fn hash(bytes: &[u8]) -> u64 {
+    xxh3_64(bytes)
+}

@@ -1,0 +1,98 @@
+//! What a build puts out, and that no two outputs meet in one file.
+
+use std::sync::Arc;
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::Span;
+use rustc_hash::FxHashMap;
+
+use crate::address::output_file;
+use crate::config;
+use crate::lineage::Role;
+use crate::map::{error_request, error_statuses, map};
+use crate::request::{self, Led, Request};
+use crate::snapshot::FileNode;
+use crate::world::World;
+
+/// One output.
+pub struct Job {
+    /// The path of its file below the output folder.
+    pub path: String,
+    /// What it holds.
+    pub output: Output,
+}
+
+/// What an output holds.
+pub enum Output {
+    /// The answer to a request.
+    Page(Request),
+    /// A page that leads on to this address.
+    Redirect(String),
+    /// A copy of this file.
+    Copy(Arc<FileNode>),
+    /// This text.
+    Text(String),
+}
+
+/// All outputs of a site.
+pub fn plan(world: &World, with_map: bool) -> Result<Vec<Job>, Vec<Diagnostic>> {
+    let mut jobs = Vec::with_capacity(world.site.contents.len() + 64);
+    for address in request::addresses(&world.site) {
+        let output = match world.lead_decoded(&address) {
+            Led::Request(request) => Output::Page(request),
+            Led::Redirect(to) => Output::Redirect(to),
+        };
+        jobs.push(Job { path: output_file(&address), output });
+    }
+    for status in error_statuses(world) {
+        let request = error_request(status);
+        jobs.push(Job { path: output_file(&request.address), output: Output::Page(request) });
+    }
+    for node in world.snapshot.below("media/") {
+        jobs.push(Job { path: node.path.to_string(), output: Output::Copy(node.clone()) });
+    }
+    for (id, file) in world.lineage.ids().filter(|(_, file)| file.role == Role::Asset) {
+        if world.lineage.nearest(&file.name) == Some(id) {
+            jobs.push(Job { path: file.name.to_string(), output: Output::Copy(file.node.clone()) });
+        }
+    }
+    if with_map {
+        let json = serde_json::to_string_pretty(&map(world)).unwrap_or_default();
+        jobs.push(Job { path: "hausblatt-map.json".to_owned(), output: Output::Text(json + "\n") });
+    }
+    let clashes = clashes(world, &jobs);
+    if clashes.is_empty() { Ok(jobs) } else { Err(clashes) }
+}
+
+fn clashes(world: &World, jobs: &[Job]) -> Vec<Diagnostic> {
+    let mut seen: FxHashMap<String, &Job> = FxHashMap::default();
+    let mut found = Vec::new();
+    for job in jobs {
+        if job.path.split('/').any(|part| part == ".." || part == ".") {
+            let message = format!("the output {} leads out of its folder", job.path);
+            found.push(Diagnostic::error("bad-address", message).at(&config::FILE.into(), Span::default()));
+        }
+        if let Some(other) = seen.insert(job.path.to_lowercase(), job) {
+            let how = if job.path == other.path { "" } else { ", which many systems take for one" };
+            let diagnostic =
+                Diagnostic::error("same-output", format!("two outputs meet in the file {}{how}", job.path))
+                    .help("give one of them another address or name")
+                    .at(&source(world, job), Span::default())
+                    .related(&source(world, other), Span::default(), format!("this is put out as {}", other.path));
+            found.push(diagnostic);
+        }
+    }
+    found
+}
+
+/// The file that an output comes from, for messages.
+fn source(world: &World, job: &Job) -> Arc<str> {
+    match &job.output {
+        Output::Copy(node) => node.path.clone(),
+        Output::Page(request) => match request.content(&world.site) {
+            Some(content) => world.site.content(content).path().clone(),
+            None => config::FILE.into(),
+        },
+        Output::Redirect(_) | Output::Text(_) => config::FILE.into(),
+    }
+}

@@ -1,0 +1,389 @@
+//! Pages and entries: what their front matter says, typed, with their state.
+
+use std::sync::Arc;
+
+use hausblatt_lang::datum::Datum;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::moment::Moment;
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::shape::{Interner, Shape, Symbol};
+use hausblatt_lang::source::Span;
+use jiff::civil::Date;
+use rustc_hash::FxHashMap;
+
+use crate::data::{Data, DataValue, Entry};
+use crate::fields::{self, Conversion, Field};
+use crate::slug::{is_id, is_slug, title_of};
+use crate::snapshot::{Body, FileNode};
+
+/// A page's or entry's number in a [`crate::site::Site`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct ContentId(pub u32);
+
+/// Where content belongs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Home {
+    /// The page tree.
+    Pages,
+    /// The collection with this number.
+    Collection(u16),
+}
+
+/// Whether content has an address.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum State {
+    /// It has.
+    Live,
+    /// Not yet: it is a draft.
+    Draft,
+    /// Not yet: it waits for its date.
+    Waits,
+}
+
+/// Members that all content has, besides its fields; no field can be called so.
+pub const BUILT_IN: &[&str] = &[
+    "id",
+    "address",
+    "kind",
+    "title",
+    "body",
+    "summary",
+    "date",
+    "updated",
+    "image",
+    "authors",
+    "template",
+    "robots",
+    "parent",
+    "children",
+    "ancestors",
+    "collection",
+    "older",
+    "newer",
+];
+
+/// Keys of front matter that mean something to Hausblatt.
+pub const KEYS: &[&str] = &[
+    "title", "slug", "date", "updated", "summary", "image", "authors", "order", "in_lists", "draft", "template",
+    "robots", "formerly", "trays",
+];
+
+/// A page or an entry.
+#[derive(Debug)]
+pub struct Content {
+    /// Its path below its folder, without the ending.
+    pub id: Box<str>,
+    /// Where it belongs.
+    pub home: Home,
+    /// Its file.
+    pub node: Arc<FileNode>,
+    /// First byte of its Markdown.
+    pub body: usize,
+    /// Its title, made from the file name where it has none.
+    pub title: Box<str>,
+    /// Its part of the address.
+    pub slug: Box<str>,
+    /// When it is dated.
+    pub date: Option<Moment>,
+    /// When it was last changed, if it says so.
+    pub updated: Option<Moment>,
+    /// Its summary, if it says one.
+    pub summary: Option<Box<str>>,
+    /// Its picture.
+    pub image: Datum,
+    /// Who wrote it.
+    pub authors: Datum,
+    /// What it tells search engines.
+    pub robots: Option<Box<str>>,
+    /// Its place among its siblings.
+    pub order: Option<f64>,
+    /// Whether it is in menus and listings.
+    pub in_lists: bool,
+    /// The offered template that it names, and where.
+    pub template: Option<(Box<str>, Span)>,
+    /// Whether it has an address.
+    pub state: State,
+    /// Whether its file has a fault, so that it can't be rendered.
+    pub broken: bool,
+    /// Its address, decoded; none for what waits.
+    pub address: Option<Box<str>>,
+    /// The names of its fields.
+    pub shape: Arc<Shape>,
+    /// Their values, by slot.
+    pub values: Box<[Datum]>,
+    /// A page's parent.
+    pub parent: Option<ContentId>,
+    /// A page's children, in order.
+    pub children: Vec<ContentId>,
+}
+
+impl Content {
+    /// The path of its file.
+    pub fn path(&self) -> &Arc<str> {
+        &self.node.path
+    }
+
+    /// Whether visitors can see it.
+    pub fn is_live(&self) -> bool {
+        self.state == State::Live
+    }
+}
+
+/// What reading content needs to know.
+pub struct Reading<'r> {
+    /// The fields that pages or this collection's entries may carry.
+    pub fields: &'r [Field],
+    /// Where the content belongs.
+    pub home: Home,
+    /// For dates and rich text.
+    pub conversion: Conversion<'r>,
+    /// Today.
+    pub today: Date,
+    /// Whether drafts have addresses.
+    pub drafts: bool,
+    /// Whether content dated in the future is shown at once.
+    pub shows_future: bool,
+}
+
+/// Shapes that content shares.
+#[derive(Debug, Default)]
+pub struct Shapes(FxHashMap<Box<[Symbol]>, Arc<Shape>>);
+
+impl Shapes {
+    fn share(&mut self, names: Vec<Symbol>) -> Arc<Shape> {
+        let names = names.into_boxed_slice();
+        self.0.entry(names.clone()).or_insert_with(|| Arc::new(Shape::new(names))).clone()
+    }
+}
+
+/// A content file's id and the date in its name; none where the name does not fit.
+fn name_parts(relative: &str, dated: bool) -> Option<(String, Option<&str>)> {
+    let stem = relative.strip_suffix(".md")?;
+    let (folder, last) = stem.rsplit_once('/').map_or(("", stem), |(folder, last)| (folder, last));
+    let date =
+        last.get(..10).filter(|date| dated && last.as_bytes().get(10) == Some(&b'-') && date.parse::<Date>().is_ok());
+    let last = date.map_or(last, |_| &last[11..]);
+    let id = if folder.is_empty() { last.to_owned() } else { format!("{folder}/{last}") };
+    is_id(&id).then_some((id, date))
+}
+
+/// Reads a content file, `relative` to its collection's or the pages' folder.
+pub fn read(
+    node: &Arc<FileNode>,
+    relative: &str,
+    reading: &Reading<'_>,
+    symbols: &mut Interner,
+    shapes: &mut Shapes,
+    problems: &mut Vec<Diagnostic>,
+) -> Option<Content> {
+    let dated = matches!(reading.home, Home::Collection(_));
+    let Some((id, file_date)) = name_parts(relative, dated) else {
+        let help = if relative.ends_with(".md") {
+            "a content file's name is lower-case letters and digits with single hyphens between them, as in scarlet-runner.md"
+        } else {
+            "content is Markdown in files that end in .md; pictures belong into media/"
+        };
+        problems.push(
+            Diagnostic::error("bad-name", "this file's name is no id").help(help).at(&node.path, Span::default()),
+        );
+        return None;
+    };
+    let mut reader = Fronts { node, reading, problems, broken: false };
+    reader.check_file();
+    let front = node.front();
+    Some(reader.content(id, file_date, &front.entries, front.body, symbols, shapes))
+}
+
+/// Reads the keys of one file's front matter.
+struct Fronts<'f> {
+    node: &'f Arc<FileNode>,
+    reading: &'f Reading<'f>,
+    problems: &'f mut Vec<Diagnostic>,
+    broken: bool,
+}
+
+impl Fronts<'_> {
+    fn check_file(&mut self) {
+        if let Body::Unreadable(reason, at) = &self.node.body {
+            self.broken = true;
+            let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
+            self.problems.push(diagnostic.at(&self.node.path, Span::new(*at, *at)));
+        }
+        if let Some(problem) = &self.node.front().problem {
+            self.broken = true;
+            let diagnostic =
+                Diagnostic::error("front-matter", problem.message.clone()).maybe_help(problem.help.map(str::to_owned));
+            self.problems.push(diagnostic.at(&self.node.path, problem.span));
+        }
+    }
+
+    fn content(
+        &mut self,
+        id: String,
+        file_date: Option<&str>,
+        entries: &[Entry],
+        body: usize,
+        symbols: &mut Interner,
+        shapes: &mut Shapes,
+    ) -> Content {
+        let find = |key: &str| entries.iter().find(|entry| &*entry.key == key).map(|entry| &entry.data);
+        let date = find("date").and_then(|data| self.date(data)).or_else(|| self.file_date(file_date));
+        let draft = find("draft").and_then(|data| self.flag(data)).unwrap_or(false);
+        let state = self.state(draft, date);
+        let last = id.rsplit('/').next().unwrap_or(&id).to_owned();
+        let slug = find("slug").and_then(|data| self.slug(data)).unwrap_or_else(|| last.into());
+        let title = find("title").and_then(|data| self.text("title", data)).filter(|title| !title.trim().is_empty());
+        let updated = find("updated").and_then(|data| self.date(data));
+        let summary = find("summary").and_then(|data| self.text("summary", data));
+        let template = find("template").and_then(|data| Some((self.text("template", data)?, data.span)));
+        let robots = find("robots").and_then(|data| self.text("robots", data));
+        let order = find("order").and_then(|data| self.number(data));
+        let in_lists = find("in_lists").and_then(|data| self.flag(data)).unwrap_or(true);
+        let image = find("image").map_or(Datum::Nothing, |data| self.field(&fields::FieldType::Image, data));
+        let authors = find("authors").map_or(Datum::Nothing, |data| {
+            self.field(&fields::FieldType::List(Box::new(fields::FieldType::Text)), data)
+        });
+        let (names, values) = self.fields(entries, symbols);
+        Content {
+            title: title.unwrap_or_else(|| title_of(&id).into()),
+            id: id.into(),
+            home: self.reading.home,
+            node: self.node.clone(),
+            body,
+            slug,
+            date,
+            updated,
+            summary,
+            image,
+            authors,
+            robots,
+            order,
+            in_lists,
+            template,
+            state,
+            broken: self.broken,
+            address: None,
+            shape: shapes.share(names),
+            values: values.into(),
+            parent: None,
+            children: Vec::new(),
+        }
+    }
+
+    fn state(&self, draft: bool, date: Option<Moment>) -> State {
+        let future = date.is_some_and(|date| date.day() > self.reading.today);
+        match () {
+            () if draft && !self.reading.drafts => State::Draft,
+            () if future && !self.reading.shows_future => State::Waits,
+            () => State::Live,
+        }
+    }
+
+    fn fields(&mut self, entries: &[Entry], symbols: &mut Interner) -> (Vec<Symbol>, Vec<Datum>) {
+        let mut names = Vec::with_capacity(self.reading.fields.len());
+        let mut values = Vec::with_capacity(self.reading.fields.len());
+        for field in self.reading.fields {
+            let given = entries.iter().find(|entry| *entry.key == *field.name);
+            let value = given.map_or(Datum::Nothing, |entry| self.field(&field.of, &entry.data));
+            names.push(symbols.intern(&field.name));
+            values.push(if matches!(value, Datum::Nothing) { field.default.clone() } else { value });
+        }
+        for entry in entries.iter().filter(|entry| !KEYS.contains(&&*entry.key)) {
+            if self.reading.fields.iter().any(|field| *field.name == *entry.key) {
+                continue;
+            }
+            self.undeclared(entry);
+            if !BUILT_IN.contains(&&*entry.key) {
+                names.push(symbols.intern(&entry.key));
+                values.push(fields::plain(&entry.data));
+            }
+        }
+        (names, values)
+    }
+
+    fn undeclared(&mut self, entry: &Entry) {
+        let known = self.reading.fields.iter().map(|field| field.name.as_str()).chain(KEYS.iter().copied());
+        let diagnostic = if BUILT_IN.contains(&&*entry.key) {
+            let message = format!("\"{}\" is worked out by Hausblatt; it can't be set", entry.key);
+            self.broken = true;
+            Diagnostic::error("name-taken", message).help("choose another name for the field")
+        } else {
+            let help = did_you_mean(&entry.key, known)
+                .unwrap_or_else(|| "declare it in hausblatt.toml, under the collection's fields".to_owned());
+            Diagnostic::warning("undeclared-field", format!("the field \"{}\" is not declared", entry.key)).help(help)
+        };
+        self.problems.push(diagnostic.at(&self.node.path, entry.span));
+    }
+
+    fn error(&mut self, span: Span, message: String, help: &str) {
+        self.broken = true;
+        let diagnostic = Diagnostic::error("wrong-type", message);
+        let diagnostic = if help.is_empty() { diagnostic } else { diagnostic.help(help) };
+        self.problems.push(diagnostic.at(&self.node.path, span));
+    }
+
+    fn field(&mut self, of: &fields::FieldType, data: &Data) -> Datum {
+        match fields::convert(of, data, &self.reading.conversion) {
+            Ok(value) => value,
+            Err((span, message)) => {
+                self.error(span, message, "");
+                Datum::Nothing
+            }
+        }
+    }
+
+    fn date(&mut self, data: &Data) -> Option<Moment> {
+        match self.field(&fields::FieldType::Date, data) {
+            Datum::Date(moment) => Some(moment),
+            _ => None,
+        }
+    }
+
+    fn file_date(&self, date: Option<&str>) -> Option<Moment> {
+        Moment::parse(date?, self.reading.conversion.zone)
+    }
+
+    fn text(&mut self, key: &str, data: &Data) -> Option<Box<str>> {
+        match &data.value {
+            DataValue::Nothing => None,
+            DataValue::Text(text) => Some(text.clone()),
+            DataValue::Int(number) => Some(number.to_string().into()),
+            DataValue::Float(number) => Some(number.to_string().into()),
+            DataValue::Bool(truth) => Some(truth.to_string().into()),
+            DataValue::List(_) | DataValue::Map(_) => {
+                self.error(data.span, format!("\"{key}\" must be a text, not {}", data.kind()), "put it in quotes");
+                None
+            }
+        }
+    }
+
+    fn flag(&mut self, data: &Data) -> Option<bool> {
+        match self.field(&fields::FieldType::YesNo, data) {
+            Datum::Bool(truth) => Some(truth),
+            _ => None,
+        }
+    }
+
+    fn number(&mut self, data: &Data) -> Option<f64> {
+        match self.field(&fields::FieldType::Number(None, None), data) {
+            Datum::Int(number) => Some(number as f64),
+            Datum::Float(number) => Some(number),
+            _ => None,
+        }
+    }
+
+    fn slug(&mut self, data: &Data) -> Option<Box<str>> {
+        let slug = self.text("slug", data)?;
+        if is_slug(&slug) {
+            return Some(slug);
+        }
+        let proper = crate::slug::slug(&slug);
+        let message = format!("\"{slug}\" is no slug: lower-case letters and digits with single hyphens between them");
+        self.error(
+            data.span,
+            message,
+            &if proper.is_empty() { String::new() } else { format!("write slug: {proper}") },
+        );
+        None
+    }
+}

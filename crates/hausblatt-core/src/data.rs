@@ -1,0 +1,100 @@
+//! Structured data as written in a file: YAML and TOML alike, every value with its span.
+
+use hausblatt_lang::source::Span;
+
+/// A value and where it stands.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Data {
+    /// Where it stands in its file.
+    pub span: Span,
+    /// What it is.
+    pub value: DataValue,
+}
+
+/// A value as written.
+#[derive(Clone, Debug, PartialEq)]
+pub enum DataValue {
+    /// No value.
+    Nothing,
+    /// True or false.
+    Bool(bool),
+    /// A whole number.
+    Int(i64),
+    /// A decimal number.
+    Float(f64),
+    /// A text; dates too, which only a declared type makes dates.
+    Text(Box<str>),
+    /// A list.
+    List(Vec<Data>),
+    /// A mapping, in the order of the file.
+    Map(Vec<Entry>),
+}
+
+/// A key of a mapping and its value.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Entry {
+    /// The key.
+    pub key: Box<str>,
+    /// Where the key stands.
+    pub span: Span,
+    /// The value.
+    pub data: Data,
+}
+
+impl Data {
+    /// The text, if it is one.
+    pub fn as_text(&self) -> Option<&str> {
+        match &self.value {
+            DataValue::Text(text) => Some(text),
+            _ => None,
+        }
+    }
+
+    /// The mapping's entries, if it is one.
+    pub fn as_map(&self) -> Option<&[Entry]> {
+        match &self.value {
+            DataValue::Map(entries) => Some(entries),
+            _ => None,
+        }
+    }
+
+    /// The list's members, if it is one.
+    pub fn as_list(&self) -> Option<&[Data]> {
+        match &self.value {
+            DataValue::List(members) => Some(members),
+            _ => None,
+        }
+    }
+
+    /// What it is, with its article, for messages.
+    pub fn kind(&self) -> &'static str {
+        match self.value {
+            DataValue::Nothing => "nothing",
+            DataValue::Bool(_) => "true or false",
+            DataValue::Int(_) | DataValue::Float(_) => "a number",
+            DataValue::Text(_) => "a text",
+            DataValue::List(_) => "a list",
+            DataValue::Map(_) => "a group of keys",
+        }
+    }
+}
+
+/// A plain scalar as YAML 1.2's core schema reads it.
+pub fn scalar(text: &str) -> DataValue {
+    match text {
+        "" | "~" | "null" | "Null" | "NULL" => return DataValue::Nothing,
+        "true" | "True" | "TRUE" => return DataValue::Bool(true),
+        "false" | "False" | "FALSE" => return DataValue::Bool(false),
+        _ => {}
+    }
+    let numeric = text.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'-' | b'+' | b'.' | b'e' | b'E'));
+    if numeric && text.bytes().any(|byte| byte.is_ascii_digit()) {
+        if let Ok(number) = text.parse::<i64>() {
+            return DataValue::Int(number);
+        }
+        if let Some(number) = text.parse::<f64>().ok().filter(|number| number.is_finite()) {
+            return DataValue::Float(number);
+        }
+    }
+    DataValue::Text(text.into())
+}

@@ -1,0 +1,45 @@
+//! The site as templates see it: the language's host, the global values and their records.
+
+mod content;
+pub mod globals;
+mod listing;
+mod menu;
+mod request;
+
+use hausblatt_lang::host::Host;
+use hausblatt_lang::shape::Interner;
+use hausblatt_lang::value::Scratch;
+use jiff::tz::TimeZone;
+
+use crate::world::World;
+
+pub use content::{CollectionSeq, ContentRecord, ContentSeq};
+
+impl Host for World {
+    fn symbols(&self) -> &Interner {
+        &self.symbols
+    }
+
+    fn zone(&self) -> &TimeZone {
+        &self.site.config.timezone
+    }
+
+    fn site_address(&self) -> &str {
+        &self.site.config.address
+    }
+
+    fn url<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<&'a str> {
+        if reference.starts_with('/') || reference.contains("://") {
+            return Some(scratch.text(reference));
+        }
+        self.site.reference(reference)
+    }
+
+    fn asset<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<&'a str> {
+        self.asset(path).map(|_| scratch.text(&format!("/assets/{path}")))
+    }
+
+    fn slug(&self, text: &str) -> String {
+        crate::slug::slug(text)
+    }
+}

@@ -1,0 +1,150 @@
+//! Markdown to HTML: CommonMark with tables, footnotes, strikethrough, task lists and heading anchors.
+
+use std::borrow::Cow;
+use std::collections::HashSet;
+
+use hausblatt_lang::address::is_safe_link;
+use hausblatt_lang::html::place::Row;
+use pulldown_cmark::{CowStr, Event, Options, Parser, Tag, TagEnd, html as writer};
+
+use crate::clean::clean;
+use crate::slug::slug;
+
+/// What is done with raw HTML in Markdown.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum RawHtml {
+    /// The rendered whole is cleaned.
+    #[default]
+    Clean,
+    /// It is trusted.
+    Keep,
+    /// It is shown as text.
+    Escape,
+}
+
+fn options() -> Options {
+    Options::ENABLE_TABLES | Options::ENABLE_FOOTNOTES | Options::ENABLE_STRIKETHROUGH | Options::ENABLE_TASKLISTS
+}
+
+/// Renders Markdown.
+pub fn html(text: &str, raw: RawHtml) -> String {
+    let mut has_raw = false;
+    let mut events: Vec<Event<'_>> = Parser::new_ext(text, options())
+        .map(|event| {
+            has_raw |= matches!(event, Event::Html(_) | Event::InlineHtml(_));
+            safe(event, raw)
+        })
+        .collect();
+    anchor_headings(&mut events);
+    let mut out = String::with_capacity(text.len() * 5 / 4);
+    writer::push_html(&mut out, events.into_iter());
+    if has_raw && raw == RawHtml::Clean { clean(&out) } else { out }
+}
+
+/// The plain text of the first paragraph.
+pub fn first_paragraph(text: &str) -> String {
+    let mut found = String::new();
+    let mut inside = false;
+    for event in Parser::new_ext(text, options()) {
+        match event {
+            Event::Start(Tag::Paragraph) => inside = true,
+            Event::End(TagEnd::Paragraph) if !found.trim().is_empty() => break,
+            Event::Text(text) | Event::Code(text) if inside => found.push_str(&text),
+            Event::SoftBreak | Event::HardBreak if inside => found.push(' '),
+            _ => {}
+        }
+    }
+    found.trim().to_owned()
+}
+
+fn safe(event: Event<'_>, raw: RawHtml) -> Event<'_> {
+    match event {
+        Event::Start(Tag::Link { link_type, dest_url, title, id }) => {
+            Event::Start(Tag::Link { link_type, dest_url: allowed(dest_url, Row::Anywhere), title, id })
+        }
+        Event::Start(Tag::Image { link_type, dest_url, title, id }) => {
+            Event::Start(Tag::Image { link_type, dest_url: allowed(dest_url, Row::Image), title, id })
+        }
+        Event::Html(html) | Event::InlineHtml(html) if raw == RawHtml::Escape => Event::Text(html),
+        other => other,
+    }
+}
+
+fn allowed(address: CowStr<'_>, row: Row) -> CowStr<'_> {
+    if is_safe_link(&address, row) { address } else { CowStr::Borrowed("about:invalid") }
+}
+
+/// Gives each heading an id made of its text, unique in the document.
+fn anchor_headings(events: &mut [Event<'_>]) {
+    let mut taken: HashSet<String> = HashSet::new();
+    for at in 0..events.len() {
+        if !matches!(&events[at], Event::Start(Tag::Heading { id: None, .. })) {
+            continue;
+        }
+        let text = heading_text(&events[at + 1..]);
+        let base = Some(slug(&text)).filter(|slug| !slug.is_empty()).unwrap_or_else(|| "section".to_owned());
+        let mut name = base.clone();
+        let mut number = 2;
+        while !taken.insert(name.clone()) {
+            name = format!("{base}-{number}");
+            number += 1;
+        }
+        if let Event::Start(Tag::Heading { id, .. }) = &mut events[at] {
+            *id = Some(CowStr::from(name));
+        }
+    }
+}
+
+fn heading_text(events: &[Event<'_>]) -> String {
+    let inside = events.iter().take_while(|event| !matches!(event, Event::End(TagEnd::Heading(_))));
+    let texts = inside.map(|event| match event {
+        Event::Text(text) | Event::Code(text) => Cow::Borrowed(&**text),
+        Event::SoftBreak | Event::HardBreak => Cow::Borrowed(" "),
+        _ => Cow::Borrowed(""),
+    });
+    texts.collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn renders_and_anchors() {
+        for (text, expected) in [
+            ("# A *b*\n\n# A b\n", "<h1 id=\"a-b\">A <em>b</em></h1>\n<h1 id=\"a-b-2\">A b</h1>\n"),
+            ("[x](/visit/) ~~y~~\n", "<p><a href=\"/visit/\">x</a> <del>y</del></p>\n"),
+            ("[x](javascript:alert(1))\n", "<p><a href=\"about:invalid\">x</a></p>\n"),
+            ("[x](java&Tab;script:y)\n", "<p><a href=\"about:invalid\">x</a></p>\n"),
+            (
+                "![x](data:image/png;base64,a) <data:text/html,x>\n",
+                "<p><img src=\"data:image/png;base64,a\" alt=\"x\" /> <a href=\"about:invalid\">data:text/html,x</a></p>\n",
+            ),
+        ] {
+            assert_eq!(html(text, RawHtml::Clean), expected);
+        }
+    }
+
+    #[test]
+    fn raw_html_is_cleaned_kept_or_shown() {
+        let text = "## T\n\n<b class=\"x\" onclick=\"y\" style=\"z\">a</b> <script>x</script> <a href=\"javascript:x\">b</a>\n\n- [x] done\n";
+        let cleaned = html(text, RawHtml::Clean);
+        assert!(
+            cleaned.contains("<b class=\"x\">a</b>")
+                && cleaned.contains("<h2 id=\"t\">")
+                && cleaned.contains("type=\"checkbox\""),
+            "{cleaned}"
+        );
+        for gone in ["onclick", "style", "script", "javascript"] {
+            assert!(!cleaned.contains(gone), "{gone}: {cleaned}");
+        }
+        assert!(html(text, RawHtml::Keep).contains("onclick=\"y\""));
+        assert!(html(text, RawHtml::Escape).contains("&lt;script&gt;"));
+    }
+
+    #[test]
+    fn finds_the_first_paragraph() {
+        assert_eq!(first_paragraph("# Title\n\nSow `it`\n*late*.\n\nMore."), "Sow it late.");
+        assert_eq!(first_paragraph("# Only"), "");
+    }
+}

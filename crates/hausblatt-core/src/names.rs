@@ -1,0 +1,35 @@
+//! Names with fixed numbers: the members that records of a site have, besides the language's own.
+
+use hausblatt_lang::members;
+use hausblatt_lang::shape::Interner;
+
+hausblatt_lang::symbols! { members::NAMES.len() as u32;
+    TITLE = "title", ADDRESS = "address", LANGUAGE = "language", ID = "id", KIND = "kind", BODY = "body",
+    SUMMARY = "summary", UPDATED = "updated", IMAGE = "image", AUTHORS = "authors", TEMPLATE = "template",
+    ROBOTS = "robots", PARENT = "parent", CHILDREN = "children", ANCESTORS = "ancestors", COLLECTION = "collection",
+    OLDER = "older", NEWER = "newer", STATUS = "status", VIEW = "view", PAGE = "page", LAYOUT = "layout",
+    THEME = "theme", NAME = "name", VERSION = "version", LABEL = "label", SCHEDULED = "scheduled", TOTAL = "total",
+    PAGES = "pages", HERE = "here", PREVIOUS = "previous", NEXT = "next", TERM = "term", PERIOD = "period",
+    PATH = "path", NEAREST = "nearest", INSIDE = "inside", ALT = "alt", MAIN = "main", TIMEZONE = "timezone",
+}
+
+/// An interner that knows the language's names and these.
+pub fn interner() -> Interner {
+    let all: Vec<&str> = members::NAMES.iter().chain(NAMES).copied().collect();
+    Interner::starting_with(&all)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_name_has_the_number_it_was_declared_with() {
+        let interner = interner();
+        assert_eq!(interner.find("title"), Some(TITLE));
+        assert_eq!(interner.find("timezone"), Some(TIMEZONE));
+        assert_eq!(interner.find("items"), Some(members::ITEMS));
+        let unique: std::collections::BTreeSet<_> = members::NAMES.iter().chain(NAMES).collect();
+        assert_eq!(unique.len(), members::NAMES.len() + NAMES.len());
+    }
+}

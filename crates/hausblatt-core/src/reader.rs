@@ -1,0 +1,144 @@
+//! Reads a group of keys against what is expected: known keys, their types, and what else is there.
+
+use std::sync::Arc;
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::source::Span;
+
+use crate::data::{Data, DataValue, Entry};
+
+/// Reads the entries of one group, and collects what is wrong.
+pub struct Reader<'d, 'p> {
+    path: &'d Arc<str>,
+    /// What the group is, for messages: `[site]`.
+    group: String,
+    entries: &'d [Entry],
+    asked: Vec<&'static str>,
+    /// Where the group stands.
+    pub span: Span,
+    /// What is wrong so far.
+    pub problems: &'p mut Vec<Diagnostic>,
+}
+
+impl<'d, 'p> Reader<'d, 'p> {
+    /// A reader of `entries`, which stand in `group` of the file at `path`.
+    pub fn new(
+        path: &'d Arc<str>,
+        group: impl Into<String>,
+        entries: &'d [Entry],
+        span: Span,
+        problems: &'p mut Vec<Diagnostic>,
+    ) -> Self {
+        Self { path, group: group.into(), entries, asked: Vec::new(), span, problems }
+    }
+
+    /// The entry of a key, if it is there. The key counts as known from now on.
+    pub fn entry(&mut self, key: &'static str) -> Option<&'d Entry> {
+        self.asked.push(key);
+        self.entries.iter().find(|entry| &*entry.key == key)
+    }
+
+    /// Reports a fault at a span of this file.
+    pub fn error(
+        &mut self,
+        code: &'static str,
+        span: Span,
+        message: impl Into<String>,
+        help: impl Into<Option<String>>,
+    ) {
+        self.problems.push(Diagnostic::error(code, message).maybe_help(help.into()).at(self.path, span));
+    }
+
+    /// A text.
+    pub fn text(&mut self, key: &'static str) -> Option<(&'d str, Span)> {
+        let entry = self.entry(key)?;
+        let text = entry.data.as_text();
+        if text.is_none() {
+            self.wrong(entry, "a text");
+        }
+        text.map(|text| (text, entry.data.span))
+    }
+
+    /// A text that must be there; reported where it is missing.
+    pub fn required(&mut self, key: &'static str, example: &str) -> Option<(&'d str, Span)> {
+        if !self.entries.iter().any(|entry| &*entry.key == key) {
+            let message = format!("{} lacks \"{key}\"", self.group);
+            self.error("missing-key", self.span, message, format!("write it as in {key} = {example}"));
+        }
+        self.text(key)
+    }
+
+    /// A whole number from `least` up.
+    pub fn whole(&mut self, key: &'static str, least: i64) -> Option<i64> {
+        let entry = self.entry(key)?;
+        match entry.data.value {
+            DataValue::Int(number) if number >= least => Some(number),
+            _ => {
+                self.wrong(entry, &format!("a whole number from {least} up"));
+                None
+            }
+        }
+    }
+
+    /// A group of keys.
+    pub fn map(&mut self, key: &'static str) -> Option<(&'d [Entry], Span)> {
+        let entry = self.entry(key)?;
+        self.map_of(entry).map(|entries| (entries, entry.span))
+    }
+
+    /// The keys of an entry that must be a group.
+    pub fn map_of(&mut self, entry: &'d Entry) -> Option<&'d [Entry]> {
+        let entries = entry.data.as_map();
+        if entries.is_none() {
+            self.wrong(entry, "a group of keys");
+        }
+        entries
+    }
+
+    /// A list of texts.
+    pub fn texts(&mut self, key: &'static str) -> Option<Vec<(&'d str, Span)>> {
+        let entry = self.entry(key)?;
+        let texts: Option<Vec<_>> = entry
+            .data
+            .as_list()
+            .map(|members| members.iter().map(|member| member.as_text().map(|text| (text, member.span))).collect())?;
+        if texts.is_none() {
+            self.wrong(entry, "a list of texts");
+        }
+        texts
+    }
+
+    /// Reports keys of a part of Hausblatt that this version has not.
+    pub fn later(&mut self, keys: &[&'static str]) {
+        for key in keys {
+            if let Some(entry) = self.entry(key) {
+                let message = format!("\"{key}\" has no effect yet in this version");
+                self.problems.push(Diagnostic::warning("not-available", message).at(self.path, entry.span));
+            }
+        }
+    }
+
+    /// Reports that an entry's value is of the wrong kind.
+    pub fn wrong(&mut self, entry: &Entry, wanted: &str) {
+        let message = format!("\"{}\" must be {wanted}, not {}", entry.key, entry.data.kind());
+        self.error("wrong-type", entry.data.span, message, None);
+    }
+
+    /// Reports the keys that were not asked for.
+    pub fn finish(mut self) {
+        let unknown: Vec<&Entry> = self.entries.iter().filter(|entry| !self.asked.contains(&&*entry.key)).collect();
+        for entry in unknown {
+            let known = self.asked.join(", ");
+            let help =
+                did_you_mean(&entry.key, self.asked.iter().copied()).unwrap_or_else(|| format!("known are {known}"));
+            let message = format!("unknown key \"{}\" in {}", entry.key, self.group);
+            self.error("unknown-key", entry.span, message, help);
+        }
+    }
+}
+
+/// A value's data as a whole, for groups whose keys are names.
+pub fn named(entries: &[Entry]) -> impl Iterator<Item = (&str, Span, &Data)> {
+    entries.iter().map(|entry| (&*entry.key, entry.span, &entry.data))
+}

@@ -1,0 +1,320 @@
+//! The site's files at one moment: path, stamp and text. Cheap to clone; an overlay holds files that are not on disk.
+
+use std::collections::BTreeMap;
+use std::fs::{self, File, Metadata};
+use std::io::{self, Read};
+use std::path::{Path, PathBuf};
+use std::sync::{Arc, OnceLock};
+use std::time::{Duration, SystemTime};
+
+use rayon::prelude::*;
+use unicode_normalization::UnicodeNormalization;
+
+use crate::front::{self, Front};
+
+/// Folders and files of a site that belong to it; all else in its folder is none of ours.
+const PARTS: &[&str] = &["hausblatt.toml", "content", "media", "tables", "themes"];
+/// Endings of theme files that are read as text.
+const THEME_TEXTS: &[&str] = &["html", "xml", "json", "txt", "toml", "let"];
+/// A file changed less than this long before it was read may change again under the same stamp.
+const YOUNG: Duration = Duration::from_secs(2);
+
+/// How much of content is read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Depth {
+    /// Up to the end of its front matter: enough to answer lookups.
+    Heads,
+    /// All of it.
+    Whole,
+}
+
+/// What tells two versions of a file apart without reading them.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub struct Stamp {
+    /// Length in bytes.
+    pub length: u64,
+    /// Device and inode.
+    pub node: (u64, u64),
+    /// Last change of the content, in ns since the Unix epoch.
+    pub modified: i128,
+    /// Last change of the inode, likewise.
+    pub changed: i128,
+}
+
+/// What is held of a file.
+#[derive(Clone, Debug)]
+pub enum Body {
+    /// All its text.
+    Text(Arc<str>),
+    /// Its text up to the end of its front matter at least.
+    Head(Arc<str>),
+    /// Nothing: media and assets are read when they are sent.
+    OnDemand,
+    /// It could not be read; why, and the byte if it is not UTF-8.
+    Unreadable(String, usize),
+}
+
+/// One file.
+#[derive(Debug)]
+pub struct FileNode {
+    /// Its path, relative to the site, with `/`, in NFC.
+    pub path: Arc<str>,
+    /// Where it is on disk; empty in an overlay.
+    pub disk: PathBuf,
+    /// Its stamp.
+    pub stamp: Stamp,
+    /// What is held of it.
+    pub body: Body,
+    young: bool,
+    front: OnceLock<Front>,
+}
+
+impl FileNode {
+    /// A file that is not on disk.
+    pub fn in_memory(path: &str, text: &str) -> Self {
+        Self {
+            path: path.into(),
+            disk: PathBuf::new(),
+            stamp: Stamp::default(),
+            body: Body::Text(text.into()),
+            young: false,
+            front: OnceLock::new(),
+        }
+    }
+
+    /// The text that is held.
+    pub fn text(&self) -> Option<&Arc<str>> {
+        match &self.body {
+            Body::Text(text) | Body::Head(text) => Some(text),
+            Body::OnDemand | Body::Unreadable(..) => None,
+        }
+    }
+
+    /// Its front matter, read once.
+    pub fn front(&self) -> &Front {
+        self.front.get_or_init(|| self.text().map(|text| front::read(text)).unwrap_or_default())
+    }
+
+    /// The whole text, read now where only the head is held.
+    ///
+    /// # Errors
+    /// Whatever keeps the file from being read as UTF-8.
+    pub fn whole_text(&self) -> io::Result<Arc<str>> {
+        match &self.body {
+            Body::Text(text) => Ok(text.clone()),
+            _ => Ok(fs::read_to_string(&self.disk)?.into()),
+        }
+    }
+}
+
+/// The files of a site.
+#[derive(Clone, Debug)]
+pub struct Snapshot {
+    root: PathBuf,
+    depth: Depth,
+    files: Arc<[Arc<FileNode>]>,
+    overlay: Arc<BTreeMap<Arc<str>, Option<Arc<FileNode>>>>,
+}
+
+/// A file as found, before it is read.
+struct Found {
+    path: String,
+    disk: PathBuf,
+    stamp: Stamp,
+}
+
+impl Snapshot {
+    /// Reads the site at `root`.
+    ///
+    /// # Errors
+    /// When the folder can't be listed. A single file that can't be read is kept as unreadable.
+    pub fn load(root: &Path, depth: Depth) -> io::Result<Self> {
+        Self { root: root.to_owned(), depth, files: Arc::new([]), overlay: Arc::default() }.refreshed()
+    }
+
+    /// A site that is not on disk.
+    pub fn in_memory<'t>(files: impl IntoIterator<Item = (&'t str, &'t str)>) -> Self {
+        let mut files: Vec<_> =
+            files.into_iter().map(|(path, text)| Arc::new(FileNode::in_memory(path, text))).collect();
+        files.sort_by(|a, b| a.path.cmp(&b.path));
+        Self { root: PathBuf::new(), depth: Depth::Whole, files: files.into(), overlay: Arc::default() }
+    }
+
+    /// The files as they are now; those whose stamps stayed keep their nodes.
+    ///
+    /// # Errors
+    /// As [`Snapshot::load`].
+    pub fn refreshed(&self) -> io::Result<Self> {
+        let mut found = Vec::new();
+        let root = self.root.canonicalize()?;
+        for part in PARTS {
+            collect(&root, &self.root.join(part), part, &mut found)?;
+        }
+        found.sort_by(|a, b| a.path.cmp(&b.path));
+        let files: Vec<Arc<FileNode>> = found
+            .into_par_iter()
+            .map(|found| self.kept(&found).unwrap_or_else(|| Arc::new(read(found, self.depth))))
+            .collect();
+        Ok(Self { files: files.into(), ..self.clone() })
+    }
+
+    fn kept(&self, found: &Found) -> Option<Arc<FileNode>> {
+        let at = self.files.binary_search_by(|node| (*node.path).cmp(&found.path)).ok()?;
+        let node = &self.files[at];
+        (node.stamp == found.stamp && !node.young).then(|| node.clone())
+    }
+
+    /// The same with a file put in, changed or, with no text, taken away, without touching the disk.
+    #[must_use]
+    pub fn with(&self, path: &str, text: Option<&str>) -> Self {
+        let mut overlay = (*self.overlay).clone();
+        overlay.insert(path.into(), text.map(|text| Arc::new(FileNode::in_memory(path, text))));
+        Self { overlay: Arc::new(overlay), ..self.clone() }
+    }
+
+    /// The site's folder.
+    pub fn root(&self) -> &Path {
+        &self.root
+    }
+
+    /// A file by its path.
+    pub fn file(&self, path: &str) -> Option<&Arc<FileNode>> {
+        if let Some(node) = self.overlay.get(path) {
+            return node.as_ref();
+        }
+        let at = self.files.binary_search_by(|node| (*node.path).cmp(path)).ok()?;
+        self.files.get(at)
+    }
+
+    /// All files, by path.
+    pub fn files(&self) -> Vec<&Arc<FileNode>> {
+        let on_disk = self.files.iter().filter(|node| !self.overlay.contains_key(&node.path));
+        let mut all: Vec<_> = on_disk.chain(self.overlay.values().flatten()).collect();
+        if !self.overlay.is_empty() {
+            all.sort_by(|a, b| a.path.cmp(&b.path));
+        }
+        all
+    }
+
+    /// The files below `folder`, which ends in `/`.
+    pub fn below(&self, folder: &str) -> impl Iterator<Item = &Arc<FileNode>> {
+        let from = self.files.partition_point(|node| &*node.path < folder);
+        let on_disk = self.files[from..].iter().take_while(move |node| node.path.starts_with(folder));
+        let kept = on_disk.filter(|node| !self.overlay.contains_key(&node.path));
+        let added = self.overlay.values().flatten().filter(move |node| node.path.starts_with(folder));
+        kept.chain(added)
+    }
+}
+
+/// Adds the files at and below `disk`. Links are followed only to targets inside the site.
+fn collect(root: &Path, disk: &Path, path: &str, found: &mut Vec<Found>) -> io::Result<()> {
+    let Ok(link) = fs::symlink_metadata(disk) else { return Ok(()) };
+    let metadata = if link.is_symlink() {
+        match (disk.canonicalize(), fs::metadata(disk)) {
+            (Ok(target), Ok(metadata))
+                if target.starts_with(root) && !root.starts_with(&target) && !encloses(&target, disk) =>
+            {
+                metadata
+            }
+            _ => return Ok(()),
+        }
+    } else {
+        link
+    };
+    if metadata.is_dir() {
+        for entry in fs::read_dir(disk)? {
+            let entry = entry?;
+            let name = entry.file_name();
+            let Some(name) = name.to_str().filter(|name| !name.starts_with('.')) else { continue };
+            let name: String = if name.is_ascii() { name.to_owned() } else { name.nfc().collect() };
+            collect(root, &entry.path(), &format!("{path}/{name}"), found)?;
+        }
+    } else if metadata.is_file() {
+        found.push(Found { path: path.to_owned(), disk: disk.to_owned(), stamp: stamp(&metadata) });
+    }
+    Ok(())
+}
+
+/// Whether a link at `disk` leads to a folder that it stands in, which would go round for ever.
+fn encloses(target: &Path, disk: &Path) -> bool {
+    disk.parent().and_then(|parent| parent.canonicalize().ok()).is_some_and(|parent| parent.starts_with(target))
+}
+
+fn stamp(metadata: &Metadata) -> Stamp {
+    use std::os::unix::fs::MetadataExt;
+    let nanos = |seconds: i64, nanos: i64| i128::from(seconds) * 1_000_000_000 + i128::from(nanos);
+    Stamp {
+        length: metadata.len(),
+        node: (metadata.dev(), metadata.ino()),
+        modified: nanos(metadata.mtime(), metadata.mtime_nsec()),
+        changed: nanos(metadata.ctime(), metadata.ctime_nsec()),
+    }
+}
+
+fn read(found: Found, depth: Depth) -> FileNode {
+    let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
+    let age = i128::try_from(now.as_nanos()).unwrap_or(i128::MAX) - found.stamp.modified;
+    let young = age < i128::try_from(YOUNG.as_nanos()).unwrap_or(0);
+    let body = body(&found, depth);
+    FileNode { path: found.path.into(), disk: found.disk, stamp: found.stamp, body, young, front: OnceLock::new() }
+}
+
+fn body(found: &Found, depth: Depth) -> Body {
+    let read = match found.path.split('/').next() {
+        Some("content") if depth == Depth::Heads => return head(found),
+        Some("content" | "tables" | "hausblatt.toml") => true,
+        Some("themes") => is_theme_text(&found.path),
+        _ => false,
+    };
+    if !read {
+        return Body::OnDemand;
+    }
+    match fs::read(&found.disk) {
+        Ok(bytes) => text(bytes),
+        Err(error) => Body::Unreadable(format!("this file can't be read: {error}"), 0),
+    }
+}
+
+fn text(bytes: Vec<u8>) -> Body {
+    match String::from_utf8(bytes) {
+        Ok(text) => Body::Text(text.into()),
+        Err(error) => Body::Unreadable("this file is not UTF-8".to_owned(), error.utf8_error().valid_up_to()),
+    }
+}
+
+fn is_theme_text(path: &str) -> bool {
+    let ending = path.rsplit_once('.').map_or("", |(_, ending)| ending);
+    THEME_TEXTS.contains(&ending) && !path.contains("/assets/")
+}
+
+/// Reads a content file in growing pieces, up to the end of its front matter.
+fn head(found: &Found) -> Body {
+    let attempt = || -> io::Result<Body> {
+        let mut file = File::open(&found.disk)?;
+        let mut bytes = Vec::with_capacity(512);
+        for size in [512u64, 8 << 10, 2 * front::MOST_BYTES as u64] {
+            let wanted = size - bytes.len() as u64;
+            let count = (&mut file).take(wanted).read_to_end(&mut bytes)?;
+            let end = (count as u64) < wanted;
+            let valid = valid_part(&bytes, end);
+            match valid {
+                Ok(head) if end || front::is_whole(head) => return Ok(Body::Head(head.into())),
+                Ok(_) => {}
+                Err(at) => return Ok(Body::Unreadable("this file is not UTF-8".to_owned(), at)),
+            }
+        }
+        Ok(Body::Head(valid_part(&bytes, false).unwrap_or("").into()))
+    };
+    attempt().unwrap_or_else(|error| Body::Unreadable(format!("this file can't be read: {error}"), 0))
+}
+
+/// The text in `bytes`; unless they are all of it, a character cut at the end is left out.
+fn valid_part(bytes: &[u8], all: bool) -> Result<&str, usize> {
+    match std::str::from_utf8(bytes) {
+        Ok(text) => Ok(text),
+        Err(error) if !all && error.error_len().is_none() => {
+            Ok(std::str::from_utf8(&bytes[..error.valid_up_to()]).unwrap_or(""))
+        }
+        Err(error) => Err(error.valid_up_to()),
+    }
+}

@@ -1,0 +1,390 @@
+//! The World: everything that follows from a snapshot and an asking. Immutable.
+
+use std::sync::Arc;
+
+use hausblatt_lang::compile::{self, Source, compile};
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::library::{Library, Unit, UnitId};
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::program::{Mentioned, Program};
+use hausblatt_lang::shape::Interner;
+use hausblatt_lang::source::Span;
+use hausblatt_lang::types::Globals;
+
+use crate::address::asked;
+use crate::asking::Asking;
+use crate::config::{self, Placed};
+use crate::host::globals;
+use crate::lineage::{FileId, Lineage, Role};
+use crate::names;
+use crate::request::{self, Led, Request};
+use crate::resolution::{LayoutChoice, Resolution};
+use crate::site::Site;
+use crate::snapshot::{Body, Snapshot};
+use crate::theme::{self, Header};
+
+/// A site with its themes, read and compiled.
+pub struct World {
+    /// The files it was made from.
+    pub snapshot: Snapshot,
+    /// What was asked besides.
+    pub asking: Asking,
+    /// Content and configuration.
+    pub site: Site,
+    /// The merged themes.
+    pub lineage: Lineage,
+    /// The compiled files.
+    pub library: Library,
+    /// The numbers of all names.
+    pub symbols: Interner,
+    /// The values that every file can name.
+    pub globals: Globals,
+    /// What is wrong, and what to know, in the order of the files.
+    pub problems: Vec<Diagnostic>,
+    headers: Vec<Header>,
+    unit_of: Vec<Option<UnitId>>,
+    file_of: Vec<FileId>,
+    link_faults: bool,
+}
+
+/// Why there is no World: a configuration or manifest that no site can be loaded from.
+#[derive(Debug)]
+pub struct Unloadable(pub Vec<Diagnostic>);
+
+impl World {
+    /// Makes the World of `snapshot` as it is asked for.
+    ///
+    /// # Errors
+    /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
+    pub fn load(snapshot: Snapshot, asking: Asking) -> Result<Self, Unloadable> {
+        let mut problems = Vec::new();
+        let Some(config) = read_config(&snapshot, &mut problems) else { return Err(Unloadable(problems)) };
+        let active = match &asking.theme {
+            Some(name) => Placed { text: name.clone(), span: config.theme.span },
+            None => config.theme.clone(),
+        };
+        let Some(lineage) = Lineage::load(&snapshot, &active, &mut problems) else { return Err(Unloadable(problems)) };
+        if problems.iter().any(Diagnostic::is_error) {
+            return Err(Unloadable(problems));
+        }
+        let mut symbols = names::interner();
+        let site = Site::load(&snapshot, config, &asking, &mut symbols, &mut problems);
+        let globals = globals::declare(&site);
+        let mut world = Self {
+            snapshot,
+            asking,
+            site,
+            lineage,
+            library: Library::default(),
+            symbols,
+            globals,
+            problems,
+            headers: Vec::new(),
+            unit_of: Vec::new(),
+            file_of: Vec::new(),
+            link_faults: false,
+        };
+        world.compile();
+        world.link();
+        world.sort_problems();
+        Ok(world)
+    }
+
+    fn compile(&mut self) {
+        for (id, file) in self.lineage.ids() {
+            let role = match file.role {
+                Role::Template => compile::Role::Template,
+                Role::Partial => compile::Role::Partial,
+                Role::Layout => compile::Role::Layout,
+                Role::Asset | Role::Other => {
+                    self.headers.push(Header::default());
+                    self.unit_of.push(None);
+                    continue;
+                }
+            };
+            let mut found = Vec::new();
+            let header = theme::header(&file.node, file.role == Role::Template, &mut found);
+            let program = match &file.node.body {
+                Body::Unreadable(reason, at) => {
+                    let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
+                    found.push(diagnostic.at(&file.node.path, Span::new(*at, *at)));
+                    None
+                }
+                _ => {
+                    let text = file.node.text().cloned().unwrap_or_else(|| "".into());
+                    let source = Source {
+                        path: file.node.path.clone(),
+                        text,
+                        body: header.body,
+                        role,
+                        takes: header.takes.clone(),
+                    };
+                    let compiled = compile(&source, &self.globals, &mut self.symbols);
+                    let broken = found.iter().any(Diagnostic::is_error);
+                    found.extend(compiled.diagnostics);
+                    compiled.program.filter(|_| !broken)
+                }
+            };
+            let unit = UnitId::try_from(self.library.units.len()).unwrap_or(UnitId::MAX);
+            self.library.units.push(Unit { path: file.node.path.clone(), program, callees: Box::new([]), next: None });
+            self.problems.extend(found);
+            self.headers.push(header);
+            self.unit_of.push(Some(unit));
+            self.file_of.push(id);
+        }
+    }
+
+    fn link(&mut self) {
+        let before = self.problems.len();
+        for (id, file) in self.lineage.ids() {
+            let Some(name) = file.name.strip_prefix("partials/").and_then(|name| name.strip_suffix(".html")) else {
+                continue;
+            };
+            if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
+                self.library.partials.insert(name.to_owned(), unit);
+            }
+        }
+        for (id, _) in self.lineage.ids() {
+            let next = self.next_file(id).and_then(|next| self.unit_of[next.0 as usize]);
+            if let Some(unit) = self.unit_of[id.0 as usize] {
+                self.library.units[unit as usize].next = next;
+            }
+        }
+        let problems = self.library.link(&self.symbols);
+        self.problems.extend(problems);
+        self.check_mentions();
+        self.check_layouts();
+        self.link_faults = self.problems[before..].iter().any(Diagnostic::is_error);
+    }
+
+    /// The file that a partial or layout goes on with: its name up the lineage, then the shortened names.
+    fn next_file(&self, id: FileId) -> Option<FileId> {
+        let file = self.lineage.file(id);
+        let later = |name: &str, beyond: usize| {
+            self.lineage.standing(name).find(|&other| self.lineage.file(other).theme > beyond)
+        };
+        match file.role {
+            Role::Layout => later(&file.name, file.theme),
+            Role::Partial => later(&file.name, file.theme).or_else(|| {
+                let name = file.name.strip_prefix("partials/")?.strip_suffix(".html")?;
+                hausblatt_lang::library::shortened(name)
+                    .skip(1)
+                    .find_map(|short| self.lineage.nearest(&format!("partials/{short}.html")))
+            }),
+            Role::Template | Role::Asset | Role::Other => None,
+        }
+    }
+
+    fn check_mentions(&mut self) {
+        let mut found = Vec::new();
+        for program in self.library.units.iter().filter_map(|unit| unit.program.as_ref()) {
+            for mention in &program.mentions {
+                let problem = match mention.what {
+                    Mentioned::Reference if self.site.reference(&mention.text).is_none() => {
+                        Some(self.dead_reference(&mention.text))
+                    }
+                    Mentioned::Asset if self.asset(&mention.text).is_none() => Some(self.unknown_asset(&mention.text)),
+                    _ => None,
+                };
+                found.extend(problem.map(|problem| problem.at(&program.path, mention.span)));
+            }
+        }
+        self.problems.extend(found);
+    }
+
+    fn dead_reference(&self, text: &str) -> Diagnostic {
+        let references: Vec<String> = self.site.references().collect();
+        let help = did_you_mean(text, references.iter().map(String::as_str))
+            .unwrap_or_else(|| "references are page:ID, entry:COLLECTION/ID and collection:NAME".to_owned());
+        Diagnostic::error("dead-reference", format!("the reference \"{text}\" leads nowhere")).help(help)
+    }
+
+    fn unknown_asset(&self, text: &str) -> Diagnostic {
+        let assets = self.lineage.files.iter().filter_map(|file| file.name.strip_prefix("assets/"));
+        let help = did_you_mean(text, assets)
+            .unwrap_or_else(|| format!("put the file at assets/{text} in a theme of the lineage"));
+        Diagnostic::error("unknown-asset", format!("no theme of the lineage has the asset \"{text}\"")).help(help)
+    }
+
+    /// Layouts that stand nowhere, and whole documents inside a layout.
+    fn check_layouts(&mut self) {
+        let mut found = Vec::new();
+        for (id, file) in self.lineage.ids().filter(|(_, file)| matches!(file.role, Role::Template | Role::Layout)) {
+            let stated = self.header(id).layout.clone();
+            let own = stated.as_ref().is_some_and(|layout| layout.text == "none")
+                || (stated.is_none() && file.role == Role::Layout);
+            if let Some(layout) = stated.filter(|layout| {
+                layout.text != "none" && self.lineage.nearest(&format!("layouts/{}.html", layout.text)).is_none()
+            }) {
+                let names = self
+                    .lineage
+                    .files
+                    .iter()
+                    .filter_map(|file| file.name.strip_prefix("layouts/")?.strip_suffix(".html"));
+                let help = did_you_mean(&layout.text, names)
+                    .unwrap_or_else(|| "a template without a layout says: layout: none".to_owned());
+                let message = format!("no theme of the lineage has the layout \"{}\"", layout.text);
+                found.push(Diagnostic::error("unknown-layout", message).help(help).at(&file.node.path, layout.span));
+            }
+            let document =
+                self.program(id).and_then(|program| program.document).filter(|_| !own && !self.continues(id));
+            if let Some(span) = document {
+                let diagnostic = Diagnostic::error(
+                    "document-in-layout",
+                    "this is a whole document, and a layout would put another one around it",
+                );
+                found.push(
+                    diagnostic
+                        .help("say layout: none in the front matter, or leave out all but what stands in <main>")
+                        .at(&file.node.path, span),
+                );
+            }
+        }
+        self.problems.extend(found);
+    }
+
+    /// A fault in a file that is hidden or shadowed is only a warning.
+    fn sort_problems(&mut self) {
+        let asleep: Vec<Arc<str>> = self
+            .lineage
+            .ids()
+            .filter(|(id, file)| {
+                file.hidden_by.is_some() || (self.lineage.nearest(&file.name) != Some(*id) && !self.is_continued(*id))
+            })
+            .map(|(_, file)| file.node.path.clone())
+            .collect();
+        for problem in &mut self.problems {
+            if problem.place.as_ref().is_some_and(|place| asleep.contains(&place.path)) {
+                problem.severity = hausblatt_lang::diagnostic::Severity::Warning;
+            }
+        }
+        self.problems.sort_by(|a, b| a.place.cmp(&b.place));
+    }
+
+    /// Whether a nearer file of the same name goes on with this one.
+    fn is_continued(&self, id: FileId) -> bool {
+        let files: Vec<FileId> = self.lineage.standing(&self.lineage.file(id).name).collect();
+        let nearer = files.iter().take_while(|&&other| other != id);
+        nearer.into_iter().all(|&other| self.continues(other))
+    }
+
+    /// What `address` leads to.
+    pub fn lead(&self, address: &str) -> Led {
+        request::lead(&self.site, &asked(address).path)
+    }
+
+    /// What an address leads to that is already decoded.
+    pub fn lead_decoded(&self, path: &str) -> Led {
+        request::lead(&self.site, path)
+    }
+
+    /// Whether any file prints or asks for today's date.
+    pub fn reads_today(&self) -> bool {
+        let today = self.globals.find("today").map(|(number, _)| number);
+        let programs = self.library.units.iter().filter_map(|unit| unit.program.as_ref());
+        today.is_some_and(|today| programs.into_iter().any(|program| program.globals_read.contains(&today)))
+    }
+
+    /// Whether any file calls something that can't be called, so that its program alone does not tell.
+    pub fn has_link_faults(&self) -> bool {
+        self.link_faults
+    }
+
+    /// Which file answers a request.
+    pub fn resolve(&self, request: Request) -> Resolution {
+        Resolution::of(self, request)
+    }
+
+    /// What a theme file's front matter says.
+    pub fn header(&self, id: FileId) -> &Header {
+        static NONE: Header = Header { label: None, fits: Vec::new(), layout: None, takes: None, body: 0 };
+        self.headers.get(id.0 as usize).unwrap_or(&NONE)
+    }
+
+    /// A file's number in the library, if it is one that can be rendered.
+    pub fn unit(&self, id: FileId) -> Option<UnitId> {
+        self.unit_of.get(id.0 as usize).copied().flatten()
+    }
+
+    /// The file behind a number of the library.
+    pub fn file_of(&self, unit: UnitId) -> FileId {
+        self.file_of.get(unit as usize).copied().unwrap_or(FileId(0))
+    }
+
+    /// A file's program, if it has no fault.
+    pub fn program(&self, id: FileId) -> Option<&Program> {
+        self.library.program(self.unit(id)?)
+    }
+
+    /// Whether a file goes on with the next one of its chain.
+    pub fn continues(&self, id: FileId) -> bool {
+        self.program(id).is_some_and(|program| program.continues)
+    }
+
+    /// The statuses that a file may turn an answer into.
+    pub fn answers(&self, id: FileId) -> Vec<u16> {
+        self.program(id).map(|program| program.answers.to_vec()).unwrap_or_default()
+    }
+
+    /// The files that a partial or layout goes on with, as far as each goes on.
+    pub fn next_files(&self, id: FileId) -> Vec<FileId> {
+        let mut files = Vec::new();
+        let mut at = id;
+        while let Some(next) = self.next_file(at).filter(|next| self.continues(at) && !files.contains(next)) {
+            files.push(next);
+            at = next;
+        }
+        files
+    }
+
+    /// The layout that a layout asks for around it; of one that goes on without saying, the next file's.
+    pub fn stated_layout(&self, id: FileId) -> Option<Placed> {
+        let files = std::iter::once(id).chain(self.next_files(id));
+        files.into_iter().find_map(|file| self.header(file).layout.clone())
+    }
+
+    /// The nearest theme's asset at `path`.
+    pub fn asset(&self, path: &str) -> Option<FileId> {
+        self.lineage.nearest(&format!("assets/{path}"))
+    }
+
+    /// The problems of the files that an answer uses.
+    pub fn problems_of<'w>(&'w self, resolution: &Resolution) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
+        let used = resolution.uses(self).into_iter().map(|used| used.file);
+        let mut paths: Vec<Arc<str>> = resolution
+            .running(self)
+            .into_iter()
+            .chain(used)
+            .map(|file| self.lineage.file(file).node.path.clone())
+            .collect();
+        if let Some(content) = resolution.request.content(&self.site) {
+            paths.push(self.site.content(content).path().clone());
+        }
+        if let LayoutChoice::Missing(_, asker) = &resolution.layout {
+            paths.push(self.lineage.file(*asker).node.path.clone());
+        }
+        self.problems
+            .iter()
+            .filter(move |problem| problem.place.as_ref().is_some_and(|place| paths.contains(&place.path)))
+    }
+}
+
+fn read_config(snapshot: &Snapshot, problems: &mut Vec<Diagnostic>) -> Option<config::Config> {
+    let path: Arc<str> = config::FILE.into();
+    match snapshot.file(config::FILE).map(|node| &node.body) {
+        Some(Body::Text(text)) => config::read(text, problems),
+        Some(Body::Unreadable(reason, at)) => {
+            problems.push(
+                Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8").at(&path, Span::new(*at, *at)),
+            );
+            None
+        }
+        _ => {
+            problems.push(
+                Diagnostic::error("no-site", "here is no hausblatt.toml")
+                    .help("write one, or let \"hausblatt demo\" make a site"),
+            );
+            None
+        }
+    }
+}

@@ -1,0 +1,108 @@
+//! `demo`: writes the demo site, builds it, and walks through the main questions.
+
+use std::path::Path;
+
+use hausblatt_core::config;
+use hausblatt_core::map::map;
+use hausblatt_core::request::Led;
+use hausblatt_core::snapshot::Depth;
+use hausblatt_core::world::World;
+
+use crate::cli::{Common, DemoArgs, Format};
+use crate::cmd::{build, only, print};
+use crate::demo;
+use crate::failure::Failure;
+use crate::opened;
+use crate::show::resolved;
+use crate::show::style::{FAINT, STRONG, TYPED, plain, styled};
+
+/// The main questions: what is asked, the address, and what the answer shows.
+const QUESTIONS: &[(&str, &str, &str)] = &[
+    (
+        "Which file renders this entry, and why not the one I wrote?",
+        "/varieties/scarlet-runner/",
+        "The name decides before the theme does: the first name on the ladder that any theme has wins, and of the themes that have it, the nearest. So harbour's general entry.html loses to hedgerow's specific entry/varieties.html.",
+    ),
+    (
+        "And a page for which an editor chose a template?",
+        "/visit/opening/",
+        "Its front matter says \"template: no-aside\", so offered/no-aside.html stands first. That file holds three lines: it goes on with what would have rendered the page without it, and only empties one slot.",
+    ),
+    (
+        "What does a wrong address get?",
+        "/varieties/scarlet-runer/",
+        "Errors have a ladder too, and their status is always the true one.",
+    ),
+];
+
+/// Runs the command; false for exit code 1.
+pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text])?;
+    let dir = &args.dir;
+    check(dir)?;
+    let written = demo::write(dir)
+        .map_err(|error| Failure::Work(format!("{} can't be written: {error}", dir.display()), None))?;
+    let name = plain(&dir.display().to_string());
+    print(&format!("{}\n", told(&written, &name)))?;
+    let common = Common { site: Some(dir.clone()), ..common.clone() };
+    let world = opened::open(&common, Depth::Whole)?;
+    let out = dir.join("built");
+    let (report, fine) = build::into(&world, &out, false, &common)?;
+    let page = out.join("index.html");
+    print(&format!(
+        "Built {} pages; open {} in a browser.\n",
+        report.pages,
+        styled(TYPED, &plain(&page.display().to_string()))
+    ))?;
+    tour(&world, &name)?;
+    Ok(fine)
+}
+
+fn told(written: &demo::Written, name: &str) -> String {
+    let what = styled(STRONG, "The Marrow Lane Seed Library");
+    match (written.new, written.kept) {
+        (0, 0) => format!("{what} is in {name} already."),
+        (new, 0) => format!("{what}: {new} files written into {name}."),
+        (new, kept) => format!("{what}: {new} files written into {name}; {kept} that you changed stay as they are."),
+    }
+}
+
+/// A folder with other things in it is none for the demo.
+fn check(dir: &Path) -> Result<(), Failure> {
+    let empty = std::fs::read_dir(dir).map_or(true, |mut entries| entries.next().is_none());
+    if empty || dir.join(config::FILE).is_file() {
+        return Ok(());
+    }
+    Err(Failure::Work(
+        format!("{} has other files in it", dir.display()),
+        Some("name another folder, as in: hausblatt demo seeds".to_owned()),
+    ))
+}
+
+fn tour(world: &World, name: &str) -> Result<(), Failure> {
+    let themes: Vec<&str> = world.lineage.themes.iter().map(|theme| theme.name.as_str()).collect();
+    print(&format!("Its theme is {}: each is a child of the next.\n", themes.join(" over ")))?;
+    for (at, (question, address, lesson)) in QUESTIONS.iter().enumerate() {
+        let command = format!("$ hausblatt --site {name} resolve {address}");
+        print(&format!("\n{}\n{}\n\n", styled(STRONG, &format!("{}. {question}", at + 1)), styled(TYPED, &command)))?;
+        if let Led::Request(request) = world.lead(address) {
+            print(&resolved::text(world, &world.resolve(request)))?;
+        }
+        print(&format!("\n{}\n", resolved::wrapped(lesson, FAINT)))?;
+    }
+    let addresses = map(world).len();
+    let next = [
+        (format!("hausblatt --site {name} map"), format!("all {addresses} addresses and their files")),
+        (format!("hausblatt --site {name} render /visit/"), "the HTML of one page".to_owned()),
+        (format!("hausblatt --site {name} build"), "the whole site; what is unchanged is not written".to_owned()),
+    ];
+    print(&format!("\n{}\n", styled(STRONG, "Now try:")))?;
+    for (command, what) in next {
+        print(&format!("  {}\n      {what}\n", styled(TYPED, &command)))?;
+    }
+    print(&format!(
+        "\nThen write {} with one line in it,\nand ask again for {}.\n",
+        styled(TYPED, &format!("{name}/themes/harbour/templates/entry/varieties/scarlet-runner.html")),
+        styled(TYPED, QUESTIONS[0].1)
+    ))
+}

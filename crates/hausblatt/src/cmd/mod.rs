@@ -1,0 +1,40 @@
+//! The commands: each turns what was typed into a question to the core, and shows the answer.
+
+pub mod build;
+pub mod demo;
+pub mod map;
+pub mod render;
+pub mod resolve;
+
+use std::io::Write;
+
+use serde::Serialize;
+
+use crate::cli::{Common, Format};
+use crate::failure::Failure;
+
+/// Prints an answer as JSON.
+pub fn json(answer: &impl Serialize) -> Result<(), Failure> {
+    let text = serde_json::to_string_pretty(answer).map_err(|error| Failure::Work(error.to_string(), None))?;
+    print(&format!("{text}\n"))
+}
+
+/// Prints text on standard output. A reader that has gone is no fault of ours.
+pub fn print(text: &str) -> Result<(), Failure> {
+    let mut out = anstream::stdout();
+    out.write_all(text.as_bytes())?;
+    out.flush()?;
+    Ok(())
+}
+
+/// Refuses a format that a command can't answer in.
+pub fn only(common: &Common, formats: &[Format]) -> Result<(), Failure> {
+    if formats.contains(&common.format) {
+        return Ok(());
+    }
+    let words: Vec<String> = formats.iter().map(|format| format!("{format:?}").to_lowercase()).collect();
+    Err(Failure::usage(
+        format!("this command can't answer as {}", format!("{:?}", common.format).to_lowercase()),
+        format!("its formats are {}", words.join(", ")),
+    ))
+}

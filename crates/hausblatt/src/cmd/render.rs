@@ -1,0 +1,72 @@
+//! `render`: the HTML of an address.
+
+use bumpalo::Bump;
+use hausblatt_core::page::{Audience, Page, nearest_addresses, page, redirect_page};
+use hausblatt_core::request::Led;
+use hausblatt_core::snapshot::Depth;
+use hausblatt_core::world::World;
+use serde::Serialize;
+
+use crate::cli::{Common, Format, RenderArgs};
+use crate::cmd::{json, only};
+use crate::failure::Failure;
+use crate::opened;
+use crate::show::style::{NOTE, styled};
+
+/// A rendered page as JSON.
+#[derive(Serialize)]
+struct Rendered {
+    address: String,
+    status: u16,
+    location: Option<String>,
+    html: String,
+}
+
+/// Runs the command; false for exit code 1.
+pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text, Format::Json])?;
+    let world = opened::open(common, Depth::Whole)?;
+    let address = opened::address(&world, &args.address)?;
+    let path = hausblatt_core::address::asked(&address).path;
+    let rendered = answer(&world, &address);
+    if common.format == Format::Json {
+        json(&Rendered {
+            address: path.clone(),
+            status: rendered.status,
+            location: rendered.location.clone(),
+            html: rendered.text.clone(),
+        })?;
+    } else {
+        print_html(&rendered.text)?;
+    }
+    if let Some(to) = &rendered.location {
+        anstream::eprintln!("{} {path} redirects to {to} ({})", styled(NOTE, "note:"), rendered.status);
+    }
+    if rendered.status == 404 {
+        let near: Vec<&str> = nearest_addresses(&world, &path).into_iter().map(|(address, _)| address).collect();
+        let nearest = if near.is_empty() { String::new() } else { format!("; the nearest are {}", near.join(", ")) };
+        anstream::eprintln!("{} {path} answers with 404{nearest}", styled(NOTE, "note:"));
+    }
+    Ok(opened::accept(&world, &rendered.diagnostics, common) && rendered.status < 400)
+}
+
+fn answer(world: &World, address: &str) -> Page {
+    match world.lead(address) {
+        Led::Redirect(to) => {
+            Page { status: 301, text: redirect_page(&to), location: Some(to), diagnostics: Vec::new() }
+        }
+        Led::Request(request) => page(world, request, Audience::Visitor, &Bump::new()),
+    }
+}
+
+/// HTML goes out as it is, without a look for colours in it.
+fn print_html(html: &str) -> Result<(), Failure> {
+    use std::io::Write;
+    let mut out = std::io::stdout().lock();
+    out.write_all(html.as_bytes())?;
+    if !html.ends_with('\n') {
+        out.write_all(b"\n")?;
+    }
+    out.flush()?;
+    Ok(())
+}

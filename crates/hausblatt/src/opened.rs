@@ -1,0 +1,91 @@
+//! The site that a command works on: found, read, and its problems shown.
+
+use std::env;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use hausblatt_core::asking::Asking;
+use hausblatt_core::config;
+use hausblatt_core::snapshot::{Depth, Snapshot};
+use hausblatt_core::world::{Unloadable, World};
+use hausblatt_lang::diagnostic::Diagnostic;
+use jiff::tz::TimeZone;
+
+use crate::cli::Common;
+use crate::clock;
+use crate::failure::Failure;
+use crate::show::diagnostics;
+
+/// Finds and loads the site, with content as deep as asked.
+pub fn open(common: &Common, depth: Depth) -> Result<World, Failure> {
+    let root = root(common)?;
+    let snapshot = Snapshot::load(&root, depth)
+        .map_err(|error| Failure::Usage(format!("{} can't be read: {error}", root.display()), None))?;
+    let asking = Asking {
+        today: common.as_of.unwrap_or_else(|| clock::today(&zone(&snapshot))),
+        drafts: common.drafts,
+        theme: common.theme.clone(),
+    };
+    let texts = snapshot.clone();
+    World::load(snapshot, asking).map_err(|Unloadable(problems)| {
+        diagnostics::show(&texts, &problems, common);
+        Failure::Shown
+    })
+}
+
+fn zone(snapshot: &Snapshot) -> TimeZone {
+    let text = snapshot.file(config::FILE).and_then(|node| node.text().cloned());
+    text.and_then(|text| config::read(&text, &mut Vec::new())).map_or(TimeZone::UTC, |config| config.timezone)
+}
+
+fn root(common: &Common) -> Result<PathBuf, Failure> {
+    if let Some(dir) = &common.site {
+        return if dir.join(config::FILE).is_file() {
+            Ok(dir.clone())
+        } else {
+            let help = "a site is a folder with a hausblatt.toml; \"hausblatt demo\" writes one";
+            Err(Failure::usage(format!("{} is no site", dir.display()), help))
+        };
+    }
+    let here = env::current_dir().map_err(Failure::from)?;
+    let found = here.ancestors().find(|folder| folder.join(config::FILE).is_file());
+    found.map(|root| if root == here { PathBuf::from(".") } else { root.to_owned() }).ok_or_else(|| {
+        let help =
+            "go to a folder with a hausblatt.toml, name one with --site, or write the demo with \"hausblatt demo\"";
+        Failure::usage("there is no site here", help)
+    })
+}
+
+/// The address that was meant: a content file's path stands for the address of its content.
+pub fn address(world: &World, typed: &str) -> Result<String, Failure> {
+    let Some(path) = content_path(world, typed) else { return Ok(typed.to_owned()) };
+    let content = world.site.contents.iter().find(|content| *content.path() == path);
+    match content.and_then(|content| content.address.as_deref()) {
+        Some(address) => Ok(address.to_owned()),
+        None => Err(Failure::Work(
+            format!("{path} has no address"),
+            Some("drafts are shown with --drafts, and content that waits for its date with --as-of DATE".to_owned()),
+        )),
+    }
+}
+
+fn content_path(world: &World, typed: &str) -> Option<Arc<str>> {
+    if typed.starts_with('/') && !Path::new(typed).is_file() {
+        return None;
+    }
+    let direct = typed.trim_start_matches("./");
+    let from_root = || {
+        let file = Path::new(typed).canonicalize().ok()?;
+        let below = file.strip_prefix(world.snapshot.root().canonicalize().ok()?).ok()?.to_str()?.to_owned();
+        world.snapshot.file(&below).map(|node| node.path.clone())
+    };
+    let found = world.snapshot.file(direct).map(|node| node.path.clone()).or_else(from_root)?;
+    found.starts_with("content/").then_some(found)
+}
+
+/// Shows `problems`; false if they count as a failure.
+pub fn accept(world: &World, problems: &[Diagnostic], common: &Common) -> bool {
+    diagnostics::show(&world.snapshot, problems, common);
+    let counts = |problem: &Diagnostic| problem.is_error() || common.deny.is_some();
+    !problems.iter().any(counts)
+}

@@ -1,0 +1,111 @@
+//! Diagnostics on a terminal: what, where, an excerpt, and what to do.
+
+use std::ops::Range;
+
+use annotate_snippets::renderer::DecorStyle;
+use annotate_snippets::{AnnotationKind, Group, Level, Origin, Renderer, Snippet};
+use hausblatt_core::snapshot::Snapshot;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::Place;
+
+use crate::cli::Common;
+use crate::show::style::{self, plain};
+
+/// How many warnings are shown without `-v`.
+const MOST_WARNINGS: usize = 20;
+/// How many errors are shown without `-v`.
+const MOST_ERRORS: usize = 50;
+
+/// Shows diagnostics on standard error: all errors, and as many warnings as fit.
+pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
+    let renderer = Renderer::styled().decor_style(DecorStyle::Unicode).term_width(80);
+    let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =
+        diagnostics.iter().partition(|diagnostic| diagnostic.is_error());
+    let most = |count: usize| if common.verbose { usize::MAX } else { count };
+    let warnings_wanted = if common.quiet && common.deny.is_none() { 0 } else { most(MOST_WARNINGS) };
+    let mut shown: Vec<&Diagnostic> =
+        errors.iter().take(most(MOST_ERRORS)).chain(warnings.iter().take(warnings_wanted)).copied().collect();
+    shown.sort_by(|a, b| a.place.cmp(&b.place));
+    for diagnostic in shown {
+        anstream::eprintln!("{}\n", drawn(&renderer, texts, diagnostic));
+    }
+    more(errors.len(), most(MOST_ERRORS), "error");
+    if !common.quiet {
+        more(warnings.len(), warnings_wanted, "warning");
+    }
+}
+
+fn more(count: usize, shown: usize, what: &str) {
+    let rest = count.saturating_sub(shown);
+    if rest > 0 {
+        let plural = if rest == 1 { "" } else { "s" };
+        anstream::eprintln!("{} {rest} more {what}{plural}; -v shows all.\n", style::styled(style::NOTE, "and"));
+    }
+}
+
+fn drawn(renderer: &Renderer, texts: &Snapshot, diagnostic: &Diagnostic) -> String {
+    let level = if diagnostic.is_error() { Level::ERROR } else { Level::WARNING };
+    let title = level.primary_title(plain(&diagnostic.message)).id(diagnostic.code);
+    let mut group = Group::with_title(title);
+    if let Some(place) = &diagnostic.place {
+        group = excerpt(group, texts, place, AnnotationKind::Primary, None);
+    }
+    for (place, why) in &diagnostic.related {
+        group = excerpt(group, texts, place, AnnotationKind::Context, Some(plain(why)));
+    }
+    if let Some(help) = &diagnostic.help {
+        group = group.element(Level::HELP.message(plain(help)));
+    }
+    renderer.render(&[group])
+}
+
+/// Adds the lines around a place; without its text, only the path.
+fn excerpt<'g>(
+    group: Group<'g>,
+    texts: &Snapshot,
+    place: &Place,
+    kind: AnnotationKind,
+    label: Option<String>,
+) -> Group<'g> {
+    let path = plain(&place.path);
+    let text = texts.file(&place.path).and_then(|node| node.text()).filter(|text| !text.is_empty());
+    let Some(text) = text else { return group.element(Origin::path(path)) };
+    if place.span == hausblatt_lang::source::Span::default() {
+        return match label {
+            Some(label) => group.element(Origin::path(path)).element(Level::NOTE.message(label)),
+            None => group.element(Origin::path(path)),
+        };
+    }
+    let range = inside(text, place.span.range());
+    let (lines, start, offset) = lines_around(text, &range);
+    let range = range.start - offset..range.end - offset;
+    let annotation = kind.span(range).label(label);
+    group.element(Snippet::source(lines).path(path).line_start(start).annotation(annotation))
+}
+
+/// The range within the text, on character boundaries.
+fn inside(text: &str, range: Range<usize>) -> Range<usize> {
+    let boundary = |at: usize| {
+        let mut at = at.min(text.len());
+        while !text.is_char_boundary(at) {
+            at -= 1;
+        }
+        at
+    };
+    let start = boundary(range.start);
+    start..boundary(range.end).max(start)
+}
+
+/// The lines that a range touches, at most five, the number of the first, and where it begins.
+fn lines_around(text: &str, range: &Range<usize>) -> (String, usize, usize) {
+    let start = text[..range.start].rfind('\n').map_or(0, |at| at + 1);
+    let number = text[..start].bytes().filter(|&byte| byte == b'\n').count() + 1;
+    let mut end = range.end;
+    end = text[end..].find('\n').map_or(text.len(), |at| end + at);
+    let lines = text[start..end]
+        .replace('\t', " ")
+        .chars()
+        .map(|c| if c.is_control() && c != '\n' { ' ' } else { c })
+        .collect::<String>();
+    if lines.len() == end - start { (lines, number, start) } else { (text[start..end].to_owned(), number, start) }
+}

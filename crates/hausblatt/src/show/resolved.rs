@@ -1,0 +1,348 @@
+//! A resolved address, as text and as JSON.
+
+use std::fmt::Write;
+
+use hausblatt_core::content::Content;
+use hausblatt_core::ladder::Reason;
+use hausblatt_core::lineage::FileId;
+use hausblatt_core::map::layout_name;
+use hausblatt_core::page::nearest_addresses;
+use hausblatt_core::request::Kind;
+use hausblatt_core::resolution::{FileState, LayoutChoice, Resolution, Use};
+use hausblatt_core::world::World;
+use serde::Serialize;
+
+use crate::show::ladder;
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled};
+
+/// An address and what it leads to, in the JSON shape of `docs/commands.md`.
+#[derive(Debug, Serialize)]
+pub struct Resolved {
+    address: String,
+    status: u16,
+    location: Option<String>,
+    may: Vec<u16>,
+    kind: Option<&'static str>,
+    view: Option<String>,
+    content: Option<ContentJson>,
+    rungs: Vec<RungJson>,
+    template: Option<FileJson>,
+    layout: Option<FileJson>,
+    uses: Vec<UseJson>,
+    notes: Vec<NoteJson>,
+}
+
+#[derive(Debug, Serialize)]
+struct ContentJson {
+    id: String,
+    collection: Option<String>,
+    path: String,
+}
+
+#[derive(Debug, Serialize)]
+struct RungJson {
+    name: String,
+    reason: &'static str,
+    files: Vec<StateJson>,
+}
+
+#[derive(Debug, Serialize)]
+struct StateJson {
+    theme: String,
+    path: String,
+    state: &'static str,
+}
+
+#[derive(Debug, Serialize)]
+struct FileJson {
+    name: String,
+    theme: String,
+    path: String,
+}
+
+#[derive(Debug, Serialize)]
+struct UseJson {
+    what: &'static str,
+    asked_as: String,
+    name: String,
+    theme: String,
+    path: String,
+}
+
+#[derive(Debug, Serialize)]
+struct NoteJson {
+    code: &'static str,
+    text: String,
+}
+
+impl Resolved {
+    /// A redirect.
+    pub fn redirect(address: &str, to: &str) -> Self {
+        Self {
+            address: address.to_owned(),
+            status: 301,
+            location: Some(to.to_owned()),
+            may: Vec::new(),
+            kind: None,
+            view: None,
+            content: None,
+            rungs: Vec::new(),
+            template: None,
+            layout: None,
+            uses: Vec::new(),
+            notes: Vec::new(),
+        }
+    }
+
+    /// A resolution.
+    pub fn of(world: &World, resolution: &Resolution) -> Self {
+        let request = &resolution.request;
+        let content = request.content(&world.site).map(|id| world.site.content(id));
+        let mut notes: Vec<NoteJson> =
+            resolution.notes(world).into_iter().map(|note| NoteJson { code: note.code, text: note.text }).collect();
+        if request.status == 404 {
+            let near: Vec<&str> =
+                nearest_addresses(world, &request.address).into_iter().map(|(address, _)| address).collect();
+            let text = if near.is_empty() {
+                "Nothing is at this address.".to_owned()
+            } else {
+                format!("Nothing is at this address. The nearest are {}.", near.join(", "))
+            };
+            notes.push(NoteJson { code: "not-found", text });
+        }
+        Self {
+            address: request.address.clone(),
+            status: request.status,
+            location: None,
+            may: resolution.may(world),
+            kind: Some(request.kind.word()),
+            view: None,
+            content: content.map(|content| content_json(world, content)),
+            rungs: resolution.rungs.iter().map(|rung| rung_json(world, rung)).collect(),
+            template: resolution.winner.map(|id| file_json(world, id, "templates/", "")),
+            layout: layout_json(world, resolution),
+            uses: resolution.uses(world).iter().map(|found| use_json(world, found)).collect(),
+            notes,
+        }
+    }
+}
+
+fn content_json(world: &World, content: &Content) -> ContentJson {
+    ContentJson {
+        id: content.id.to_string(),
+        collection: world.site.collection_of(content).map(|collection| collection.config.name.text.clone()),
+        path: content.path().to_string(),
+    }
+}
+
+fn rung_json(world: &World, rung: &hausblatt_core::resolution::ResolvedRung) -> RungJson {
+    let state = |&(id, state): &(FileId, FileState)| StateJson {
+        theme: world.lineage.theme_of(id).name.clone(),
+        path: world.lineage.file(id).node.path.to_string(),
+        state: state.word(),
+    };
+    RungJson {
+        name: rung.rung.name.clone(),
+        reason: rung.rung.reason.word(),
+        files: rung.files.iter().map(state).collect(),
+    }
+}
+
+fn file_json(world: &World, id: FileId, folder: &str, ending: &str) -> FileJson {
+    let file = world.lineage.file(id);
+    let name = file.name.strip_prefix(folder).unwrap_or(&file.name);
+    let name = name.strip_suffix(ending).unwrap_or(name).to_owned();
+    FileJson { name, theme: world.lineage.theme_of(id).name.clone(), path: file.node.path.to_string() }
+}
+
+fn layout_json(world: &World, resolution: &Resolution) -> Option<FileJson> {
+    match &resolution.layout {
+        LayoutChoice::Files(files) => files.first().map(|&id| file_json(world, id, "layouts/", ".html")),
+        LayoutChoice::None | LayoutChoice::Missing(..) => None,
+    }
+}
+
+fn use_json(world: &World, found: &Use) -> UseJson {
+    UseJson {
+        what: "partial",
+        asked_as: found.asked_as.clone(),
+        name: found.name.clone(),
+        theme: world.lineage.theme_of(found.file).name.clone(),
+        path: world.lineage.file(found.file).node.path.to_string(),
+    }
+}
+
+/// A redirect in words.
+pub fn redirect_text(address: &str, to: &str) -> String {
+    format!("{}  →  {}  {}\n", styled(STRONG, &plain(address)), styled(NOTE, "301"), plain(to))
+}
+
+/// A resolution in words.
+pub fn text(world: &World, resolution: &Resolution) -> String {
+    let mut out = String::new();
+    let request = &resolution.request;
+    let status_style = if request.status < 400 { GOOD } else { BAD };
+    let _ = writeln!(
+        out,
+        "{}  →  {}",
+        styled(STRONG, &plain(&request.address)),
+        styled(status_style, &request.status.to_string())
+    );
+    let _ = writeln!(out, "{}\n", plain(&subject(world, resolution)));
+    out.push_str(&ladder::table(world, resolution));
+    out.push_str(&files(world, resolution));
+    let notes = resolution.notes(world);
+    if !notes.is_empty() {
+        out.push('\n');
+    }
+    for note in notes {
+        let _ = writeln!(out, "{}", wrapped(&plain(&note.text), NOTE));
+    }
+    out.push_str(&next(world, resolution));
+    out
+}
+
+fn subject(world: &World, resolution: &Resolution) -> String {
+    let request = &resolution.request;
+    let content = request.content(&world.site).map(|id| world.site.content(id));
+    let what = match &request.kind {
+        Kind::Entry(_) => content
+            .and_then(|content| world.site.collection_of(content))
+            .map_or_else(|| "entry".to_owned(), |collection| format!("entry of {}", collection.config.name.text)),
+        Kind::Listing(number) | Kind::Front(hausblatt_core::request::FrontOf::Collection(number)) => {
+            let collection = world.site.collections.get(usize::from(*number));
+            let name = collection.map_or("", |collection| collection.config.name.text.as_str());
+            let page = if request.number > 1 { format!(", page {}", request.number) } else { String::new() };
+            format!("{} of {name}{page}", if request.kind.word() == "front" { "front: listing" } else { "listing" })
+        }
+        Kind::Error(_) => "error: nothing is at this address".to_owned(),
+        Kind::Front(_) => "front".to_owned(),
+        Kind::Page(_) => "page".to_owned(),
+    };
+    match content {
+        Some(content) => format!("{what} · {}", content.path()),
+        None => what,
+    }
+}
+
+fn files(world: &World, resolution: &Resolution) -> String {
+    let mut out = String::new();
+    let path = |id: FileId| plain(&world.lineage.file(id).node.path);
+    let mut line = |word: &str, text: &str| {
+        let _ = writeln!(out, "{}  {text}", styled(FAINT, &format!("{word:<8}")));
+    };
+    match resolution.winner {
+        Some(id) => line("renders", &path(id)),
+        None => line("renders", "a plain page that is built in"),
+    }
+    let running = resolution.running(world);
+    for &id in running.iter().skip(1).filter(|&&id| resolution.after.contains(&id)) {
+        line("goes on", &path(id));
+    }
+    match &resolution.layout {
+        LayoutChoice::Files(files) => files.iter().for_each(|&id| line("inside", &path(id))),
+        LayoutChoice::Missing(name, _) => line("inside", &format!("{}, which stands nowhere", name.text)),
+        LayoutChoice::None if resolution.winner.is_some() => line("inside", "no layout"),
+        LayoutChoice::None => {}
+    }
+    let uses: Vec<String> = resolution.uses(world).iter().map(|found| use_text(world, found)).collect();
+    if !uses.is_empty() {
+        line("uses", &wrap_list(&uses));
+    }
+    let may = resolution.may(world);
+    if !may.is_empty() {
+        let statuses: Vec<String> = may.iter().map(u16::to_string).collect();
+        line("may", &format!("answer with {}", statuses.join(", ")));
+    }
+    debug_assert_eq!(layout_name(world, resolution).is_some(), matches!(resolution.layout, LayoutChoice::Files(_)));
+    out
+}
+
+fn use_text(world: &World, found: &Use) -> String {
+    let theme = &world.lineage.theme_of(found.file).name;
+    if found.asked_as == found.name {
+        format!("{} ({theme})", plain(&found.name))
+    } else {
+        format!("{} → {} ({theme})", plain(&found.asked_as), plain(&found.name))
+    }
+}
+
+/// Things with commas between them, in lines of at most 80 columns behind a word of ten.
+fn wrap_list(things: &[String]) -> String {
+    let mut out = String::new();
+    let mut column = 10;
+    for (at, thing) in things.iter().enumerate() {
+        let comma = if at + 1 < things.len() { "," } else { "" };
+        let width = thing.chars().count() + comma.len() + 1;
+        if at > 0 && column + width > 80 {
+            out.push_str("\n          ");
+            column = 10;
+        } else if at > 0 {
+            out.push(' ');
+        }
+        out.push_str(thing);
+        out.push_str(comma);
+        column += width;
+    }
+    out
+}
+
+/// A sentence in lines of at most 80 columns.
+pub fn wrapped(text: &str, style: anstyle::Style) -> String {
+    let mut lines: Vec<String> = vec![String::new()];
+    for word in text.split_whitespace() {
+        let last = lines.len() - 1;
+        if lines[last].is_empty() {
+            lines[last].push_str(word);
+        } else if lines[last].chars().count() + 1 + word.chars().count() > 78 {
+            lines.push(format!("  {word}"));
+        } else {
+            lines[last].push(' ');
+            lines[last].push_str(word);
+        }
+    }
+    lines.iter().map(|line| styled(style, line)).collect::<Vec<_>>().join("\n")
+}
+
+/// Where to write what would change this answer, or what to ask next.
+fn next(world: &World, resolution: &Resolution) -> String {
+    if resolution.request.status == 404 {
+        return nearest(world, &resolution.request.address);
+    }
+    let Some(active) = world.lineage.themes.first() else { return String::new() };
+    let rung = |reason: Reason| resolution.rungs.iter().find(|rung| rung.rung.reason == reason);
+    let all = match &resolution.request.kind {
+        Kind::Entry(id) => world
+            .site
+            .collection_of(world.site.content(*id))
+            .map(|collection| (format!("all {}:", collection.config.name.text), rung(Reason::Collection))),
+        Kind::Page(_) => Some(("all pages:".to_owned(), rung(Reason::Kind))),
+        Kind::Listing(_) => Some(("this listing only:".to_owned(), rung(Reason::Collection))),
+        Kind::Front(_) => Some(("the front only:".to_owned(), rung(Reason::Front))),
+        Kind::Error(_) => None,
+    };
+    let own = rung(Reason::Id)
+        .filter(|_| resolution.request.kind.word() != "front")
+        .map(|rung| ("this page only:".to_owned(), Some(rung)));
+    let mut out = String::new();
+    for (what, rung) in own.into_iter().chain(all) {
+        let Some(rung) = rung else { continue };
+        let path = format!("{}templates/{}", active.root, rung.rung.name);
+        let there = rung.files.iter().any(|(id, _)| world.lineage.file(*id).theme == 0);
+        let verb = if there { "edit" } else { "write" };
+        let _ = writeln!(out, "To change {what:<19} {verb:<5} {}", styled(TYPED, &plain(&path)));
+    }
+    if out.is_empty() { out } else { format!("\n{out}") }
+}
+
+fn nearest(world: &World, address: &str) -> String {
+    let near = nearest_addresses(world, address);
+    if near.is_empty() {
+        return format!("\nTo see every address:  {}\n", styled(TYPED, "hausblatt map"));
+    }
+    let mut out = String::from("\nThe nearest addresses that exist:\n");
+    for (address, title) in near {
+        let _ = writeln!(out, "  {}  {}", styled(TYPED, &plain(address)), styled(FAINT, &plain(title)));
+    }
+    out
+}

@@ -1,0 +1,78 @@
+//! Colours and widths. Everything reads well without either.
+
+use std::io::IsTerminal;
+
+use anstyle::{AnsiColor, Style};
+
+use crate::cli::When;
+
+/// For what matters most in a line.
+pub const STRONG: Style = Style::new().bold();
+/// For what is there only for completeness.
+pub const FAINT: Style = Style::new().dimmed();
+/// For what is as it should be.
+pub const GOOD: Style = AnsiColor::Green.on_default().bold();
+/// For what is not.
+pub const BAD: Style = AnsiColor::Red.on_default().bold();
+/// For what to look at.
+pub const NOTE: Style = AnsiColor::Yellow.on_default();
+/// For commands to type.
+pub const TYPED: Style = AnsiColor::Cyan.on_default();
+
+/// Sets when colours are used, for the whole run.
+pub fn choose(when: When) {
+    match when {
+        When::Auto => {}
+        When::Always => anstream::ColorChoice::AlwaysAnsi.write_global(),
+        When::Never => anstream::ColorChoice::Never.write_global(),
+    }
+}
+
+/// `text` in a style.
+pub fn styled(style: Style, text: &str) -> String {
+    format!("{style}{text}{style:#}")
+}
+
+/// The width to fit answers into: that of the terminal, or none where there is no terminal.
+pub fn width() -> Option<usize> {
+    std::io::stdout()
+        .is_terminal()
+        .then(|| terminal_size::terminal_size().map_or(80, |(width, _)| usize::from(width.0)))
+}
+
+/// `text` cut in its middle to at most `width` columns.
+pub fn fitted(text: &str, width: usize) -> String {
+    use unicode_width::UnicodeWidthStr;
+    if text.width() <= width || width < 3 {
+        return text.to_owned();
+    }
+    let chars: Vec<char> = text.chars().collect();
+    let head: String = chars[..(width - 1).div_ceil(2).min(chars.len())].iter().collect();
+    let tail: String = chars[chars.len().saturating_sub((width - 1) / 2)..].iter().collect();
+    format!("{head}…{tail}")
+}
+
+/// `text` and spaces up to `width` columns.
+pub fn padded(text: &str, width: usize) -> String {
+    use unicode_width::UnicodeWidthStr;
+    format!("{text}{}", " ".repeat(width.saturating_sub(text.width())))
+}
+
+/// How wide `text` is on a terminal.
+pub fn columns(text: &str) -> usize {
+    use unicode_width::UnicodeWidthStr;
+    text.width()
+}
+
+/// Text without control characters, which a file's name or an address could bring to the terminal.
+pub fn plain(text: &str) -> String {
+    text.chars().map(|c| if c.is_control() { '\u{fffd}' } else { c }).collect()
+}
+
+/// Shows why a command failed.
+pub fn failure(message: &str, help: Option<&str>) {
+    anstream::eprintln!("{} {}", styled(BAD, "error:"), plain(message));
+    if let Some(help) = help {
+        anstream::eprintln!("{} {}", styled(TYPED, "help:"), plain(help));
+    }
+}
