@@ -69,6 +69,9 @@ impl World {
         }
         let mut symbols = names::interner();
         let site = Site::load(&snapshot, config, &asking, &mut symbols, &mut problems);
+        for name in globals::names_of_data(&site) {
+            symbols.intern(&name);
+        }
         let globals = globals::declare(&site);
         let mut world = Self {
             snapshot,

@@ -43,6 +43,14 @@ pub fn taken(name: &str) -> bool {
     FIRST.contains(&name)
 }
 
+/// Names that come from configuration, which templates may work out instead of writing them.
+pub fn names_of_data(site: &Site) -> Vec<String> {
+    let menus = site.menus.iter().map(|(name, _)| name.clone());
+    let collections = site.collections.iter().map(|collection| collection.config.name.text.clone());
+    let keys = site.config.site.iter().map(|(name, _)| name.clone());
+    menus.chain(collections).chain(keys).collect()
+}
+
 struct Types {
     site: RecordId,
     request: RecordId,

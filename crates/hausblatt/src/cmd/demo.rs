@@ -101,7 +101,7 @@ fn tour(world: &World, name: &str) -> Result<(), Failure> {
         print(&format!("  {}\n      {what}\n", styled(TYPED, &command)))?;
     }
     print(&format!(
-        "\nThen write {} with one line in it,\nand ask again for {}.\n",
+        "\nThen write a file with one line in it,\n  {}\nand ask again for {}.\n",
         styled(TYPED, &format!("{name}/themes/harbour/templates/entry/varieties/scarlet-runner.html")),
         styled(TYPED, QUESTIONS[0].1)
     ))

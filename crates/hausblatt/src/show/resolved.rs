@@ -8,7 +8,7 @@ use hausblatt_core::lineage::FileId;
 use hausblatt_core::map::layout_name;
 use hausblatt_core::page::nearest_addresses;
 use hausblatt_core::request::Kind;
-use hausblatt_core::resolution::{FileState, LayoutChoice, Resolution, Use};
+use hausblatt_core::resolution::{FileState, LayoutChoice, Resolution, ResolvedRung, Use};
 use hausblatt_core::world::World;
 use serde::Serialize;
 
@@ -295,7 +295,7 @@ pub fn wrapped(text: &str, style: anstyle::Style) -> String {
         if lines[last].is_empty() {
             lines[last].push_str(word);
         } else if lines[last].chars().count() + 1 + word.chars().count() > 78 {
-            lines.push(format!("  {word}"));
+            lines.push(word.to_owned());
         } else {
             lines[last].push(' ');
             lines[last].push_str(word);
@@ -310,29 +310,35 @@ fn next(world: &World, resolution: &Resolution) -> String {
         return nearest(world, &resolution.request.address);
     }
     let Some(active) = world.lineage.themes.first() else { return String::new() };
-    let rung = |reason: Reason| resolution.rungs.iter().find(|rung| rung.rung.reason == reason);
-    let all = match &resolution.request.kind {
-        Kind::Entry(id) => world
-            .site
-            .collection_of(world.site.content(*id))
-            .map(|collection| (format!("all {}:", collection.config.name.text), rung(Reason::Collection))),
-        Kind::Page(_) => Some(("all pages:".to_owned(), rung(Reason::Kind))),
-        Kind::Listing(_) => Some(("this listing only:".to_owned(), rung(Reason::Collection))),
-        Kind::Front(_) => Some(("the front only:".to_owned(), rung(Reason::Front))),
-        Kind::Error(_) => None,
-    };
-    let own = rung(Reason::Id)
-        .filter(|_| resolution.request.kind.word() != "front")
-        .map(|rung| ("this page only:".to_owned(), Some(rung)));
+    let renders = |rung: &ResolvedRung| rung.files.iter().any(|(_, state)| *state == FileState::Renders);
+    let last = resolution.rungs.iter().position(renders).unwrap_or(resolution.rungs.len().saturating_sub(1));
     let mut out = String::new();
-    for (what, rung) in own.into_iter().chain(all) {
-        let Some(rung) = rung else { continue };
+    // A file on a lower rung than the one that renders would change nothing here.
+    for rung in &resolution.rungs[..=last] {
+        let Some(what) = change(world, resolution, rung.rung.reason) else { continue };
         let path = format!("{}templates/{}", active.root, rung.rung.name);
         let there = rung.files.iter().any(|(id, _)| world.lineage.file(*id).theme == 0);
         let verb = if there { "edit" } else { "write" };
-        let _ = writeln!(out, "To change {what:<19} {verb:<5} {}", styled(TYPED, &plain(&path)));
+        let _ = writeln!(out, "To change {what}, {verb}\n  {}", styled(TYPED, &plain(&path)));
     }
     if out.is_empty() { out } else { format!("\n{out}") }
+}
+
+/// What a file on a rung would change; none for rungs that are no good to suggest.
+fn change(world: &World, resolution: &Resolution, reason: Reason) -> Option<String> {
+    let front = matches!(resolution.request.kind, Kind::Front(_));
+    match (&resolution.request.kind, reason) {
+        (_, Reason::Chosen) => Some("all that chose this template".to_owned()),
+        (_, Reason::Front) => Some("the front only".to_owned()),
+        (_, Reason::Id) if !front => Some("this page only".to_owned()),
+        (Kind::Entry(id), Reason::Collection) => world
+            .site
+            .collection_of(world.site.content(*id))
+            .map(|collection| format!("all {}", collection.config.name.text)),
+        (Kind::Listing(_), Reason::Collection) => Some("this listing only".to_owned()),
+        (Kind::Page(_), Reason::Kind) => Some("all pages".to_owned()),
+        _ => None,
+    }
 }
 
 fn nearest(world: &World, address: &str) -> String {
