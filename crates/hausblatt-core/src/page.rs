@@ -37,6 +37,9 @@ pub enum Audience {
 /// Renders the answer to `request`. The arena is only used while this runs.
 pub fn page(world: &World, request: Request, audience: Audience, arena: &Bump) -> Page {
     let address = request.address.clone();
+    if matches!(request.kind, Kind::Error(_)) {
+        return failed(world, request, audience, arena, Vec::new());
+    }
     match attempt(world, request, audience, arena) {
         Ok(page) => page,
         Err(Failure::Redirect { status, to }) => {
@@ -165,7 +168,7 @@ pub fn nearest_addresses<'w>(world: &'w World, address: &str) -> Vec<(&'w str, &
     };
     let wanted = address.trim_end_matches('/');
     let last = wanted.rsplit('/').next().unwrap_or("");
-    let all: Vec<(&str, &str)> = live().chain(listings()).collect();
+    let all: Vec<(&str, &str)> = live().chain(listings()).filter(|(other, _)| *other != address).collect();
     let mut found: Vec<(&str, &str)> = Vec::new();
     for near in nearest_all(wanted, all.iter().map(|(address, _)| address.trim_end_matches('/')), 5) {
         found.extend(all.iter().find(|(address, _)| address.trim_end_matches('/') == near).copied());

@@ -121,7 +121,12 @@ impl<'d, 'p> Reader<'d, 'p> {
 
     /// Reports that an entry's value is of the wrong kind.
     pub fn wrong(&mut self, entry: &Entry, wanted: &str) {
-        let message = format!("\"{}\" must be {wanted}, not {}", entry.key, entry.data.kind());
+        let found = match entry.data.value {
+            DataValue::Int(number) => number.to_string(),
+            DataValue::Float(number) => number.to_string(),
+            _ => entry.data.kind().to_owned(),
+        };
+        let message = format!("\"{}\" must be {wanted}, not {found}", entry.key);
         self.error("wrong-type", entry.data.span, message, None);
     }
 

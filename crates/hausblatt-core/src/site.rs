@@ -240,7 +240,8 @@ impl Site {
     fn give_addresses(&mut self, problems: &mut Vec<Diagnostic>) {
         for at in 0..self.contents.len() {
             let content = &self.contents[at];
-            if !content.is_live() {
+            let second = self.find(content.home, &content.id) != Some(content_id(at));
+            if !content.is_live() || second {
                 continue;
             }
             let address = match content.home {

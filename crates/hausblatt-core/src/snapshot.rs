@@ -278,8 +278,17 @@ fn body(found: &Found, depth: Depth) -> Body {
 fn text(bytes: Vec<u8>) -> Body {
     match String::from_utf8(bytes) {
         Ok(text) => Body::Text(text.into()),
-        Err(error) => Body::Unreadable("this file is not UTF-8".to_owned(), error.utf8_error().valid_up_to()),
+        Err(error) => {
+            let at = error.utf8_error().valid_up_to();
+            not_text(&error.into_bytes(), at)
+        }
     }
+}
+
+/// A file whose bytes from `at` on are not UTF-8.
+fn not_text(bytes: &[u8], at: usize) -> Body {
+    let line = bytes[..at].iter().filter(|&&byte| byte == b'\n').count() + 1;
+    Body::Unreadable(format!("this file is not UTF-8: line {line} holds other bytes"), at)
 }
 
 fn is_theme_text(path: &str) -> bool {
@@ -300,7 +309,7 @@ fn head(found: &Found) -> Body {
             match valid {
                 Ok(head) if end || front::is_whole(head) => return Ok(Body::Head(head.into())),
                 Ok(_) => {}
-                Err(at) => return Ok(Body::Unreadable("this file is not UTF-8".to_owned(), at)),
+                Err(at) => return Ok(not_text(&bytes, at)),
             }
         }
         Ok(Body::Head(valid_part(&bytes, false).unwrap_or("").into()))

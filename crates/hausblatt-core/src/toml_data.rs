@@ -12,7 +12,9 @@ pub fn read(path: &Arc<str>, text: &str, problems: &mut Vec<Diagnostic>) -> Vec<
     let (table, errors) = DeTable::parse_recoverable(text);
     for error in &errors {
         let span = error.span().map_or(Span::default(), |range| Span::new(range.start, range.end));
-        problems.push(Diagnostic::error("toml", lower_first(error.message())).at(path, span));
+        let word = span.of(text).starts_with(char::is_alphabetic);
+        let help = word.then(|| format!("a text is put in quotes: \"{}\"", span.of(text).lines().next().unwrap_or("")));
+        problems.push(Diagnostic::error("toml", lower_first(error.message())).maybe_help(help).at(path, span));
     }
     entries(table.get_ref())
 }

@@ -125,11 +125,19 @@ impl World {
                     let compiled = compile(&source, &self.globals, &mut self.symbols);
                     let broken = found.iter().any(Diagnostic::is_error);
                     found.extend(compiled.diagnostics);
-                    compiled.program.filter(|_| !broken)
+                    Some((compiled.program, compiled.is_sound && !broken))
                 }
             };
             let unit = UnitId::try_from(self.library.units.len()).unwrap_or(UnitId::MAX);
-            self.library.units.push(Unit { path: file.node.path.clone(), program, callees: Box::new([]), next: None });
+            let is_sound = program.as_ref().is_some_and(|(_, is_sound)| *is_sound);
+            let program = program.map(|(program, _)| program);
+            self.library.units.push(Unit {
+                path: file.node.path.clone(),
+                program,
+                is_sound,
+                callees: Box::new([]),
+                next: None,
+            });
             self.problems.extend(found);
             self.headers.push(header);
             self.unit_of.push(Some(unit));

@@ -102,11 +102,6 @@ impl Faults {
         self.push(span, Diagnostic::error(code, message));
     }
 
-    /// Whether a fault is among them.
-    pub fn any_error(&self) -> bool {
-        self.list.iter().any(Diagnostic::is_error)
-    }
-
     /// The file they are about.
     pub fn path(&self) -> &Arc<str> {
         &self.path

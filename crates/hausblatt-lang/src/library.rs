@@ -17,8 +17,10 @@ pub type UnitId = u32;
 pub struct Unit {
     /// The file's path, as diagnostics name it.
     pub path: Arc<str>,
-    /// Its program; none if it has a fault.
+    /// Its program; none if the file could not be read.
     pub program: Option<Program>,
+    /// Whether the program may be run.
+    pub is_sound: bool,
     /// What each of its calls leads to, where the name is a literal.
     pub callees: Box<[Option<UnitId>]>,
     /// The file that a partial or layout goes on with.
@@ -42,7 +44,7 @@ impl Library {
 
     /// A file's program, if it has no fault.
     pub fn program(&self, id: UnitId) -> Option<&Program> {
-        self.unit(id)?.program.as_ref()
+        self.unit(id).filter(|unit| unit.is_sound)?.program.as_ref()
     }
 
     /// The partial that `name` finds: itself, or what stands when its last segments are taken off.
@@ -79,7 +81,7 @@ impl Library {
     }
 
     fn check_calls(&self, id: UnitId, symbols: &Interner) -> Vec<Diagnostic> {
-        let Some(program) = self.program(id) else { return Vec::new() };
+        let Some(program) = self.unit(id).and_then(|unit| unit.program.as_ref()) else { return Vec::new() };
         program.calls.iter().filter_map(|call| self.check_call(program, call, symbols)).collect()
     }
 

@@ -3,7 +3,7 @@
 mod support;
 
 use expect_test::expect;
-use support::Site;
+use support::{Site, without_time};
 
 #[test]
 fn a_more_specific_file_takes_over_and_falls_back_when_it_goes() {
@@ -74,15 +74,6 @@ fn hidden_files_are_out_of_the_way_for_ancestors_only() {
 
     "#]]
     .assert_eq(&without_time(&said.whole()));
-}
-
-/// The time that a build took differs from run to run.
-fn without_time(text: &str) -> String {
-    let line = |line: &str| match (line.find(" kB, "), line.find(" s): ")) {
-        (Some(from), Some(to)) => format!("{}TIME{}", &line[..from + 5], &line[to..]),
-        _ => line.to_owned(),
-    };
-    text.lines().map(line).collect::<Vec<_>>().join("\n") + "\n"
 }
 
 #[test]

@@ -41,11 +41,13 @@ pub struct Source {
     pub takes: Option<Vec<(String, Option<Datum>)>>,
 }
 
-/// A compiled file, if it has no fault, and what is to be said about it.
+/// A compiled file and what is to be said about it.
 #[derive(Debug)]
 pub struct Compiled {
-    /// The program; none if a diagnostic is an error.
-    pub program: Option<Program>,
+    /// The program. It may be run only if it is sound; else it serves to check what it calls.
+    pub program: Program,
+    /// Whether no diagnostic is an error.
+    pub is_sound: bool,
     /// Errors and warnings, by place.
     pub diagnostics: Vec<Diagnostic>,
 }
@@ -55,10 +57,9 @@ pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Co
     let mut faults = Faults::new(&source.path);
     let tokens = lex(&source.text, source.body, &mut faults);
     let tree = parse(&source.text, &tokens, &mut faults);
-    let broken = faults.any_error();
     let placement = html::place(tree, &mut faults);
     let program = block::program(source, placement, globals, symbols, &mut faults);
     let diagnostics = faults.into_list();
-    let failed = broken || diagnostics.iter().any(Diagnostic::is_error);
-    Compiled { program: (!failed).then_some(program), diagnostics }
+    let is_sound = !diagnostics.iter().any(Diagnostic::is_error);
+    Compiled { program, is_sound, diagnostics }
 }

@@ -109,7 +109,13 @@ impl Files {
                 Role::Partial => drop(library.partials.insert(name.clone(), id)),
             }
             let next = self.files.keys().position(|other| *other == format!("{name}.2")).map(|at| at as u32);
-            library.units.push(Unit { path, program: compiled.program, callees: Box::new([]), next });
+            library.units.push(Unit {
+                path,
+                program: Some(compiled.program),
+                is_sound: compiled.is_sound,
+                callees: Box::new([]),
+                next,
+            });
         }
         diagnostics.extend(library.link(&symbols));
         if diagnostics.iter().any(Diagnostic::is_error) {

@@ -1,6 +1,6 @@
 //! `build`: the whole site into a folder.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::time::Instant;
 
 use hausblatt_core::build::{BuildError, Options, Report, build};
@@ -71,7 +71,7 @@ pub fn into(world: &World, out: &Path, map: bool, common: &Common) -> Result<(Re
     let fine = opened::accept(world, &problems, common);
     for (address, status) in &report.failed {
         let what = if *status == 500 {
-            "has faults: an earlier file stays".to_owned()
+            "has faults; what an earlier build put there stays".to_owned()
         } else {
             format!("answers with {status}: it gets no file")
         };
@@ -113,14 +113,15 @@ fn summary(report: &Report, out: &Path, seconds: f64, fine: bool) -> String {
     } else {
         format!("{} kB", report.bytes.div_ceil(1000))
     };
-    let head = if fine { styled(GOOD, "Built") } else { styled(BAD, "Built with errors") };
-    let out = PathBuf::from(out);
+    let out = plain(&out.display().to_string());
+    let head = if fine {
+        format!("{} {} pages into {out}", styled(GOOD, "Built"), report.pages)
+    } else {
+        let good = report.pages.saturating_sub(report.failed.len());
+        format!("{} {good} of {} pages into {out}", styled(BAD, "Built with errors:"), report.pages)
+    };
     format!(
-        "{head} {} pages into {} ({size}, {seconds:.2} s): {} files written, {} unchanged, {} removed.\n",
-        report.pages,
-        plain(&out.display().to_string()),
-        report.written,
-        report.unchanged,
-        report.removed
+        "{head} ({size}, {seconds:.2} s): {} files written, {} unchanged, {} removed.\n",
+        report.written, report.unchanged, report.removed
     )
 }

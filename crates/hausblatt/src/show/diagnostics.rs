@@ -69,13 +69,14 @@ fn excerpt<'g>(
 ) -> Group<'g> {
     let path = plain(&place.path);
     let text = texts.file(&place.path).and_then(|node| node.text()).filter(|text| !text.is_empty());
-    let Some(text) = text else { return group.element(Origin::path(path)) };
-    if place.span == hausblatt_lang::source::Span::default() {
+    let text = text.filter(|_| place.span != hausblatt_lang::source::Span::default());
+    let Some(text) = text else {
+        let group = group.element(Origin::path(path));
         return match label {
-            Some(label) => group.element(Origin::path(path)).element(Level::NOTE.message(label)),
-            None => group.element(Origin::path(path)),
+            Some(label) => group.element(Level::NOTE.message(label)),
+            None => group,
         };
-    }
+    };
     let range = inside(text, place.span.range());
     let (lines, start, offset) = lines_around(text, &range);
     let range = range.start - offset..range.end - offset;

@@ -27,6 +27,15 @@ impl Said {
     }
 }
 
+/// The time that a build took differs from run to run.
+pub fn without_time(text: &str) -> String {
+    let line = |line: &str| match (line.find(" kB, "), line.find(" s): ")) {
+        (Some(from), Some(to)) => format!("{}TIME{}", &line[..from + 5], &line[to..]),
+        _ => line.to_owned(),
+    };
+    text.lines().map(line).collect::<Vec<_>>().join("\n") + "\n"
+}
+
 /// A site in a temporary folder.
 pub struct Site {
     folder: TempDir,
@@ -79,11 +88,10 @@ impl Site {
         self.folder.path()
     }
 
-    pub fn write(&self, path: &str, text: impl AsRef<[u8]>) -> &Self {
+    pub fn write(&self, path: &str, text: impl AsRef<[u8]>) {
         let file = self.path(path);
         fs::create_dir_all(file.parent().unwrap()).unwrap();
         fs::write(file, text).unwrap();
-        self
     }
 
     pub fn remove(&self, path: &str) {

@@ -1,0 +1,249 @@
+//! Builds: what is written, what is not, and what an interruption leaves.
+
+mod support;
+
+use std::fs;
+use std::os::unix::fs::{MetadataExt, symlink};
+use std::path::Path;
+use std::process::Stdio;
+use std::time::Duration;
+
+use support::Site;
+
+fn numbers(site: &Site, arguments: &[&str]) -> (u64, u64, u64) {
+    let built = site.json(&[&["build"], arguments].concat());
+    (built["written"].as_u64().unwrap(), built["unchanged"].as_u64().unwrap(), built["removed"].as_u64().unwrap())
+}
+
+fn inode(path: &Path) -> u64 {
+    fs::metadata(path).unwrap().ino()
+}
+
+#[test]
+fn only_what_changed_is_written_and_only_ours_is_removed() {
+    let site = Site::small();
+    assert_eq!(numbers(&site, &[]), (10, 0, 0));
+    let (home, boats) = (inode(&site.path("built/index.html")), inode(&site.path("built/journal/boats/index.html")));
+    assert_eq!(numbers(&site, &[]), (0, 10, 0));
+    site.write("content/journal/2026-05-01-boats.md", "---\ntitle: Ships\n---\n");
+    assert_eq!(numbers(&site, &[]), (1, 9, 0));
+    assert_eq!(inode(&site.path("built/index.html")), home);
+    assert_ne!(inode(&site.path("built/journal/boats/index.html")), boats);
+    site.write("built/notes.txt", "mine");
+    site.remove("content/journal/2026-06-01-beans.md");
+    assert_eq!(numbers(&site, &[]), (0, 8, 2), "the entry and page two of its listing");
+    assert!(!site.path("built/journal/beans").exists() && !site.path("built/journal/page").exists());
+    assert_eq!(site.read("built/notes.txt"), "mine");
+    site.remove("built/visit/index.html");
+    assert_eq!(numbers(&site, &[]), (1, 7, 0), "a file that was taken away comes back");
+}
+
+#[test]
+fn pages_media_assets_and_redirects_are_put_out() {
+    let site = Site::small();
+    site.write("media/pods.svg", "<svg/>");
+    site.write("themes/far/assets/a.css", "far");
+    site.write("themes/far/assets/b.css", "far");
+    site.write("themes/near/assets/a.css", "near");
+    site.write("themes/far/layouts/document.html", "<body class=\"+{classes.join(\" \")}\">+{slot}</body>");
+    assert_eq!(site.run(&["build", "--out", "public", "--map"]).code, 0);
+    let tree: Vec<String> =
+        site.tree("public").into_iter().map(|(path, _)| path).filter(|path| !path.starts_with('.')).collect();
+    let expected = [
+        "404.html",
+        "assets/a.css",
+        "assets/b.css",
+        "hausblatt-map.json",
+        "home/index.html",
+        "index.html",
+        "journal/beans/index.html",
+        "journal/boats/index.html",
+        "journal/frost/index.html",
+        "journal/index.html",
+        "journal/page/2/index.html",
+        "media/pods.svg",
+        "visit/index.html",
+        "visit/opening/index.html",
+    ];
+    assert_eq!(tree, expected);
+    assert_eq!(site.read("public/assets/a.css"), "near");
+    assert_eq!(site.read("public/visit/opening/index.html"), "<body class=\"page visit-opening\">page Opening</body>");
+    assert_eq!(
+        site.read("public/journal/frost/index.html"),
+        "<body class=\"entry journal frost\">fallback Frost</body>"
+    );
+    assert!(site.read("public/home/index.html").contains("<meta http-equiv=\"refresh\" content=\"0; url=/\">"));
+    let map: serde_json::Value = serde_json::from_str(&site.read("public/hausblatt-map.json")).unwrap();
+    assert_eq!(map[0]["template"], "page.html");
+}
+
+#[test]
+fn a_second_run_repeats_its_warnings() {
+    let site = Site::small();
+    site.write("themes/far/templates/page.html", "<a href=\"+{\"javascript:x\"}\">x</a>");
+    let first = site.run(&["build"]);
+    let second = site.run(&["build"]);
+    assert!(first.err.contains("unsafe-address"), "{}", first.err);
+    assert_eq!(first.err, second.err);
+}
+
+#[test]
+fn today_counts_only_where_it_is_read() {
+    let site = Site::small();
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-01"]), (10, 0, 0));
+    site.write("themes/far/templates/page/visit.html", "+{today}");
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-01"]), (1, 9, 0));
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-02"]), (1, 9, 0));
+    assert_eq!(site.read("built/visit/index.html"), "[2026-11-02]");
+    site.write("content/pages/later.md", "---\ndate: 2026-12-01\n---\n");
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-02"]), (0, 10, 0));
+    assert_eq!(numbers(&site, &["--as-of", "2026-12-01"]), (2, 9, 0));
+}
+
+#[test]
+fn files_of_others_are_not_overwritten() {
+    let site = Site::small();
+    site.write("public/visit/index.html", "mine");
+    let said = site.run(&["build", "--out", "public"]);
+    assert_eq!((said.code, said.out.as_str()), (1, ""));
+    assert!(said.err.contains("public/visit/index.html is in the way: no build has written it"), "{}", said.err);
+    assert_eq!(site.read("public/visit/index.html"), "mine");
+    for out in [".", "content", "themes/near/x", "hausblatt.toml", ".."] {
+        let said = site.run(&["build", "--out", out]);
+        assert_eq!(said.code, 1, "{out}");
+        assert!(
+            said.err.contains("holds the site's own files") || said.err.contains("is not a folder"),
+            "{}",
+            said.err
+        );
+    }
+}
+
+#[test]
+fn links_in_the_output_folder_are_not_followed() {
+    let site = Site::small();
+    assert_eq!(site.run(&["build"]).code, 0);
+    fs::remove_dir_all(site.path("built/visit")).unwrap();
+    fs::create_dir(site.path("elsewhere")).unwrap();
+    symlink(site.path("elsewhere"), site.path("built/visit")).unwrap();
+    let said = site.run(&["build"]);
+    assert_eq!(said.code, 1);
+    assert!(said.err.contains("can't be written"), "{}", said.err);
+    assert!(fs::read_dir(site.path("elsewhere")).unwrap().next().is_none());
+}
+
+#[test]
+fn links_out_of_the_site_are_not_read() {
+    let site = Site::small();
+    let other = Site::empty();
+    other.write("secret.md", "---\ntitle: Secret\n---\n");
+    symlink(other.path("secret.md"), site.path("content/pages/secret.md")).unwrap();
+    symlink(site.path("content/pages/visit.md"), site.path("content/pages/again.md")).unwrap();
+    symlink(site.path("content"), site.path("content/pages/visit/round")).unwrap();
+    assert_eq!(site.run(&["resolve", "/secret/"]).code, 1);
+    assert_eq!(site.run(&["resolve", "/again/"]).code, 0);
+}
+
+#[test]
+fn outputs_that_meet_in_one_file_are_named() {
+    let site = Site::small();
+    site.write("media/x.txt", "1");
+    site.write("media/X.txt", "2");
+    let said = site.run(&["build"]);
+    assert_eq!(said.code, 1);
+    assert!(
+        said.err.contains("two outputs meet in the file media/x.txt, which many systems take for one"),
+        "{}",
+        said.err
+    );
+    assert!(!site.path("built").exists());
+}
+
+#[test]
+fn two_builds_keep_out_of_each_others_way() {
+    let site = Site::small();
+    assert_eq!(site.run(&["build"]).code, 0);
+    let lock = fs::File::open(site.path("built/.hausblatt-lock")).unwrap();
+    lock.lock().unwrap();
+    let said = site.run(&["build"]);
+    assert_eq!((said.code, said.err.lines().next()), (1, Some("error: another build of this folder is under way")));
+}
+
+/// However early a build is killed, the next one leaves what a build from nothing leaves.
+#[test]
+fn a_killed_build_leaves_nothing_behind() {
+    let site = Site::small();
+    for number in 0..1500 {
+        site.write(
+            &format!("content/journal/entry-{number}.md"),
+            format!("---\ntitle: Entry {number}\n---\n{}", "word *word*\n\n".repeat(40)),
+        );
+    }
+    assert_eq!(site.run(&["build", "--out", "whole", "-q"]).code, 0);
+    let expected = site.tree("whole");
+    for entries in [0, 1, 300, 900, 1300] {
+        let out = format!("cut-{entries}");
+        let mut child =
+            site.command(&["build", "--out", &out, "-q"]).stdout(Stdio::null()).stderr(Stdio::null()).spawn().unwrap();
+        let written = || fs::read_dir(site.path(&out).join("journal")).map_or(0, Iterator::count);
+        while written() < entries && child.try_wait().unwrap().is_none() {
+            std::thread::sleep(Duration::from_micros(200));
+        }
+        child.kill().unwrap();
+        child.wait().unwrap();
+        let half = if site.path(&out).exists() { site.tree(&out) } else { Vec::new() };
+        assert!(half.len() < expected.len(), "the build was over before it was cut");
+        let pages = half.iter().filter(|(path, _)| path.ends_with(".html"));
+        for (path, bytes) in pages {
+            let whole = expected.iter().find(|(other, _)| other == path).map(|(_, bytes)| bytes);
+            assert_eq!(Some(bytes), whole, "{path} is half-written");
+        }
+        site.write("content/pages/gone.md", "");
+        assert_eq!(site.run(&["build", "--out", &out, "-q"]).code, 0);
+        site.remove("content/pages/gone.md");
+        assert_eq!(site.run(&["build", "--out", &out, "-q"]).code, 0);
+        assert_eq!(site.tree(&out).len(), expected.len());
+        assert!(site.tree(&out) == expected);
+    }
+}
+
+#[test]
+fn the_demo_builds_without_a_word() {
+    let demo = Site::demo();
+    let said = demo.run(&["--deny", "warnings", "build", "--out", "public"]);
+    assert_eq!((said.code, said.err.as_str()), (0, ""));
+    for (address, holds) in [
+        ("visit/opening", "<td>14–18</td>"),
+        ("varieties/scarlet-runner", "<dd>3 m</dd>"),
+        ("visit", "aria-current=\"page\">Visit</a>"),
+        ("journal/first-frost", "<time datetime=\"2026-03-14\">14 March 2026</time>"),
+        ("varieties/page/2", "<small>page 2</small>"),
+    ] {
+        let html = demo.read(&format!("public/{address}/index.html"));
+        assert!(html.contains(holds), "{address} lacks {holds}\n{html}");
+    }
+    assert!(!demo.read("public/visit/opening/index.html").contains("<aside>"));
+    assert!(demo.read("public/visit/find-us/index.html").contains("<aside>"));
+    assert!(
+        !demo.path("public/journal/new-drawers").exists() && !demo.path("public/journal/a-draft-about-soil").exists()
+    );
+}
+
+#[test]
+fn the_demo_keeps_what_was_changed() {
+    let demo = Site::demo();
+    demo.write("content/pages/about.md", "mine");
+    demo.remove("content/pages/visit.md");
+    let said = demo.run(&["demo", "."]);
+    assert!(
+        said.out.starts_with(
+            "The Marrow Lane Seed Library: 1 files written into .; 1 that you changed stay as they are.\n"
+        ),
+        "{}",
+        said.out
+    );
+    assert_eq!(demo.read("content/pages/about.md"), "mine");
+    let other = Site::empty();
+    other.write("notes.txt", "mine");
+    assert_eq!(other.run(&["demo", "."]).code, 1);
+}
