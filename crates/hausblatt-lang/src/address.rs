@@ -65,6 +65,23 @@ fn is_known(scheme: &str) -> bool {
     SCHEMES.iter().any(|known| scheme.eq_ignore_ascii_case(known))
 }
 
+/// Bytes of a path on this site that mean nothing in an address or in HTML, and need no encoding.
+const ORDINARY: [bool; 256] = {
+    let mut table = [false; 256];
+    let mut byte = 0;
+    while byte < 128 {
+        table[byte] = (byte as u8).is_ascii_alphanumeric() || matches!(byte as u8, b'/' | b'-' | b'.' | b'_' | b'~');
+        byte += 1;
+    }
+    table
+};
+
+/// Whether a text is a path on this site of ordinary bytes only: allowed everywhere, printed as it is.
+pub fn is_ordinary_path(text: &str) -> bool {
+    let bytes = text.as_bytes();
+    bytes.first() == Some(&b'/') && bytes.get(1) != Some(&b'/') && bytes.iter().all(|&byte| ORDINARY[byte as usize])
+}
+
 /// An address that is one value: checked, and encoded where it must be.
 ///
 /// # Errors

@@ -456,6 +456,9 @@ impl<'j, 'a> Renderer<'j, 'a> {
     }
 
     fn push_address(&mut self, program: &'a Program, code: Code, text: &str, row: Row) {
+        if address::is_ordinary_path(text) {
+            return self.out.push_str(text);
+        }
         match address::whole(text, row, self.job.host.site_address()) {
             Ok(address) => escape(&address, &mut self.out),
             Err(reason) => {

@@ -1,6 +1,6 @@
 //! Speed as ratios measured in one run: each side in turn, and the median of the ratios.
 //!
-//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer. The bare programs it compares with are
+//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page` and `--site` only a part. The bare programs it compares with are
 //! this program, started again: the same files, Markdown library, escaper, threads and outputs.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs)]
@@ -28,8 +28,12 @@ fn main() {
         .find(|pair| pair[0] == "--rounds")
         .map_or(20, |pair| pair[1].parse().expect("a number of rounds"));
     println!("{:<58} {:>7} {:>8}", "work (median of the ratios)", "ratio", "reach");
-    page(rounds);
-    site(rounds);
+    if !words.contains(&"--site") {
+        page(rounds);
+    }
+    if !words.contains(&"--page") {
+        site(rounds);
+    }
 }
 
 /// Prints a ratio and what it should be.
