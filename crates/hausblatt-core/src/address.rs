@@ -18,7 +18,7 @@ pub struct Asked {
 pub fn asked(text: &str) -> Asked {
     let text = text.trim();
     let without_host = match text.split_once("://") {
-        Some((scheme, rest)) if matches!(scheme, "http" | "https") => rest.find('/').map_or("/", |at| &rest[at..]),
+        Some(("http" | "https", rest)) => rest.find('/').map_or("/", |at| &rest[at..]),
         _ => text,
     };
     let without_fragment = without_host.split('#').next().unwrap_or("");

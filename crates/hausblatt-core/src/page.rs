@@ -4,10 +4,11 @@ use bumpalo::Bump;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::escape::escape;
 use hausblatt_lang::near::nearest_all;
-use hausblatt_lang::render::{Job, Limits, Stop, render};
+use hausblatt_lang::render::{FAULTY_FILE, Job, Limits, Stop, render};
 use hausblatt_lang::value::Scratch;
 
 use crate::host::globals;
+use crate::lineage::FileId;
 use crate::request::{Kind, Request};
 use crate::resolution::{LayoutChoice, Resolution};
 use crate::world::World;
@@ -109,17 +110,36 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
 
 /// The faults that keep an answer from being rendered at all.
 fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> {
-    let content_broken = resolution.request.kind.content().is_some_and(|id| world.site.content(id).broken);
-    let file_broken = resolution.winner.is_some_and(|winner| world.program(winner).is_none());
-    let layout_broken = match &resolution.layout {
-        LayoutChoice::None => false,
-        LayoutChoice::Files(files) => files.iter().any(|&file| world.program(file).is_none()),
-        LayoutChoice::Missing(..) => true,
+    let mut paths: Vec<&str> = Vec::new();
+    let content = resolution.request.kind.content().map(|id| world.site.content(id));
+    paths.extend(content.filter(|content| content.broken).map(|content| &**content.path()));
+    let layouts: &[FileId] = match &resolution.layout {
+        LayoutChoice::Files(files) => files,
+        LayoutChoice::None | LayoutChoice::Missing(..) => &[],
     };
-    if !content_broken && !file_broken && !layout_broken && !world.has_link_faults() {
-        return Vec::new();
+    let files = resolution.winner.iter().chain(layouts).filter(|&&file| world.program(file).is_none());
+    paths.extend(files.map(|&file| &*world.lineage.file(file).node.path));
+    let mut faults: Vec<Diagnostic> = paths.iter().flat_map(|path| world.faults_at(path)).cloned().collect();
+    if let LayoutChoice::Missing(name, asker) = &resolution.layout {
+        let message = format!("no theme of the lineage has the layout \"{}\"", name.text);
+        let diagnostic = Diagnostic::error("unknown-layout", message)
+            .help("a template without a layout says: layout: none")
+            .at(&world.lineage.file(*asker).node.path, name.span);
+        if !faults.iter().any(|fault| fault.code == diagnostic.code) {
+            faults.push(diagnostic);
+        }
     }
-    world.problems_of(resolution).filter(|problem| problem.is_error()).cloned().collect()
+    if faults.is_empty() && !paths.is_empty() {
+        faults.push(Diagnostic::error(FAULTY_FILE, format!("{} has faults and can't be rendered", paths.join(", "))));
+    }
+    faults
+}
+
+/// A fault that only says that a file has faults is replaced by those.
+fn told(world: &World, fault: Diagnostic) -> Vec<Diagnostic> {
+    let path = fault.place.as_ref().filter(|_| fault.code == FAULTY_FILE).map(|place| place.path.clone());
+    let inner: Vec<Diagnostic> = path.iter().flat_map(|path| world.faults_at(path)).cloned().collect();
+    if inner.is_empty() { vec![fault] } else { inner }
 }
 
 fn run(
@@ -151,7 +171,7 @@ fn run(
     render(&job, arena).map_err(|stop| match *stop {
         Stop::Answer { status, title } => Failure::Answer { status, title },
         Stop::Redirect { status, to } => Failure::Redirect { status, to },
-        Stop::Fault(fault) => Failure::Fault(vec![*fault]),
+        Stop::Fault(fault) => Failure::Fault(told(world, *fault)),
     })
 }
 

@@ -44,7 +44,6 @@ pub struct World {
     headers: Vec<Header>,
     unit_of: Vec<Option<UnitId>>,
     file_of: Vec<FileId>,
-    link_faults: bool,
 }
 
 /// Why there is no World: a configuration or manifest that no site can be loaded from.
@@ -64,9 +63,6 @@ impl World {
             None => config.theme.clone(),
         };
         let Some(lineage) = Lineage::load(&snapshot, &active, &mut problems) else { return Err(Unloadable(problems)) };
-        if problems.iter().any(Diagnostic::is_error) {
-            return Err(Unloadable(problems));
-        }
         let mut symbols = names::interner();
         let site = Site::load(&snapshot, config, &asking, &mut symbols, &mut problems);
         for name in globals::names_of_data(&site) {
@@ -85,7 +81,6 @@ impl World {
             headers: Vec::new(),
             unit_of: Vec::new(),
             file_of: Vec::new(),
-            link_faults: false,
         };
         world.compile();
         world.link();
@@ -165,7 +160,14 @@ impl World {
         self.problems.extend(problems);
         self.check_mentions();
         self.check_layouts();
-        self.link_faults = self.problems[before..].iter().any(Diagnostic::is_error);
+        let faulty: Vec<Arc<str>> = self.problems[before..]
+            .iter()
+            .filter(|problem| problem.is_error())
+            .filter_map(|problem| Some(problem.place.as_ref()?.path.clone()))
+            .collect();
+        for unit in self.library.units.iter_mut().filter(|unit| faulty.contains(&unit.path)) {
+            unit.is_sound = false;
+        }
     }
 
     /// The file that a partial or layout goes on with: its name up the lineage, then the shortened names.
@@ -296,9 +298,19 @@ impl World {
         today.is_some_and(|today| programs.into_iter().any(|program| program.globals_read.contains(&today)))
     }
 
-    /// Whether any file calls something that can't be called, so that its program alone does not tell.
-    pub fn has_link_faults(&self) -> bool {
-        self.link_faults
+    /// What is wrong with `hausblatt.toml` and the themes' manifests, which every answer depends on.
+    pub fn configuration_problems(&self) -> impl Iterator<Item = &Diagnostic> {
+        let of_configuration =
+            |diagnostic: &&Diagnostic| diagnostic.place.as_ref().is_none_or(|place| place.path.ends_with(".toml"));
+        self.problems.iter().filter(of_configuration)
+    }
+
+    /// The faults that stand in the file at `path`.
+    pub fn faults_at<'w>(&'w self, path: &str) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
+        let path = path.to_owned();
+        self.problems.iter().filter(move |problem| {
+            problem.is_error() && problem.place.as_ref().is_some_and(|place| *place.path == *path)
+        })
     }
 
     /// Which file answers a request.

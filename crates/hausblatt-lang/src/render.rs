@@ -290,7 +290,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
 
     fn faulty(&mut self, unit: UnitId) -> Halt {
         let path: Arc<str> = self.job.library.unit(unit).map_or_else(|| "?".into(), |unit| unit.path.clone());
-        let diagnostic = Diagnostic::error("faulty-file", format!("{path} has faults and can't be rendered"));
+        let diagnostic = Diagnostic::error(FAULTY_FILE, format!("{path} has faults and can't be rendered"));
         self.stop = Some(Stop::Fault(Box::new(diagnostic.at(&path, Span::default()))));
         Halt
     }
@@ -810,6 +810,9 @@ impl<'j, 'a> Renderer<'j, 'a> {
         }
     }
 }
+
+/// The code of the fault that a file with faults was to be run.
+pub const FAULTY_FILE: &str = "faulty-file";
 
 /// How many warnings of one page are kept.
 const MOST_WARNINGS: usize = 100;

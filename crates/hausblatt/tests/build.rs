@@ -1,5 +1,7 @@
 //! Builds: what is written, what is not, and what an interruption leaves.
 
+#![allow(clippy::unwrap_used)]
+
 mod support;
 
 use std::fs;
@@ -157,6 +159,19 @@ fn outputs_that_meet_in_one_file_are_named() {
         said.err
     );
     assert!(!site.path("built").exists());
+}
+
+#[test]
+fn a_broken_configuration_takes_no_pages_away() {
+    let site = Site::small();
+    assert_eq!(site.run(&["build"]).code, 0);
+    let before = site.tree("built");
+    site.write("hausblatt.toml", site.read("hausblatt.toml").replace("address = \"/journal", "adress = \"/journal"));
+    let said = site.run(&["build"]);
+    assert_eq!(said.code, 1);
+    assert!(said.err.ends_with("error: nothing was built\nhelp: mend the configuration first\n"), "{}", said.err);
+    assert!(site.tree("built") == before);
+    assert_eq!(site.run(&["resolve", "/visit/"]).code, 1, "it answers all the same, but not without a word");
 }
 
 #[test]

@@ -1,5 +1,7 @@
 //! Bad input: a diagnostic with file, line, excerpt and help, several at once, and nothing lost.
 
+#![allow(clippy::unwrap_used)]
+
 mod support;
 
 use expect_test::{Expect, expect};
@@ -63,7 +65,11 @@ fn broken_configuration() {
         },
         &["map"],
         expect![[r#"
-            exit 2
+            exit 1
+            /home/           200  page   page.html      far
+            /visit/          200  page   page.html      far
+            /visit/opening/  200  page   page.html      far
+            /404.html        404  error  fallback.html  far
             ---
             error[unknown-timezone]: unknown timezone "Nowhere"
               ╭▸ hausblatt.toml:4:12

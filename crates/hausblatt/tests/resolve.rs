@@ -1,5 +1,7 @@
 //! Which file renders, and why: the program's answers on small sites and on the demo.
 
+#![allow(clippy::unwrap_used)]
+
 mod support;
 
 use expect_test::expect;

@@ -41,11 +41,8 @@ fn entry(line: &str, at: usize) -> Option<Entry> {
         return None;
     }
     let value = rest.trim_matches(' ');
-    let start = if value.is_empty() {
-        at + colon + 1
-    } else {
-        at + colon + 1 + (rest.len() - rest.trim_start_matches(' ').len())
-    };
+    let lead = rest.len() - rest.trim_start_matches(' ').len();
+    let start = if value.is_empty() { at + colon } else { at + colon + 1 + lead };
     let data = value_of(value, start)?;
     Some(Entry { key: key.into(), span: Span::new(at, at + colon), data })
 }

@@ -34,7 +34,8 @@ pub struct Problem {
 
 impl Problem {
     fn new(span: Span, message: impl Into<String>, help: Option<&'static str>) -> Self {
-        Self { span, message: message.into(), help }
+        let end = span.range().end.max(span.range().start + 1);
+        Self { span: Span::new(span.range().start, end), message: message.into(), help }
     }
 }
 

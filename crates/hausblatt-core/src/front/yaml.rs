@@ -102,6 +102,10 @@ impl<'y> Reader<'y> {
             }
             Some(Err(error)) => {
                 let at = self.places.byte(error.marker());
+                // The parser has a bound of its own, and may meet it before this reader meets its own.
+                if error.info().contains("recursion") {
+                    return Err(too_deep(Span::new(at, at + 1)));
+                }
                 Err(Problem::new(Span::new(at, at + 1), plain_words(error.info()), None))
             }
             None => Ok((Event::StreamEnd, Span::default())),
@@ -121,7 +125,10 @@ impl<'y> Reader<'y> {
             if entries.iter().any(|entry| entry.key == key) {
                 return Err(Problem::new(span, format!("\"{key}\" stands here twice"), Some("keep one of the two")));
             }
-            let data = self.value(depth)?;
+            let mut data = self.value(depth)?;
+            if data.span.range().is_empty() {
+                data.span = Span::new(span.range().end, span.range().end);
+            }
             entries.push(Entry { key, span, data });
         }
     }
@@ -154,12 +161,8 @@ impl<'y> Reader<'y> {
 }
 
 fn no_anchors(span: Span) -> Problem {
-    let problem = if span.range().is_empty() { Span::new(span.range().start, span.range().start + 1) } else { span };
-    Problem::new(
-        problem,
-        "anchors and aliases can't be used here",
-        Some("write the value out; a text that begins with & * or ! is put in quotes"),
-    )
+    let help = "write the value out; a text that begins with & * or ! is put in quotes";
+    Problem::new(span, "anchors and aliases can't be used here", Some(help))
 }
 
 fn plain_words(info: &str) -> String {

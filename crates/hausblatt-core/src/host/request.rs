@@ -29,7 +29,7 @@ pub fn phrase(status: u16) -> &'static str {
         429 => "Too many requests",
         500 => "Internal error",
         503 => "Service unavailable",
-        400..=499 => "The request can't be answered",
+        _ if status < 500 => "The request can't be answered",
         _ => "Something went wrong",
     }
 }

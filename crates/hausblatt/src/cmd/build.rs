@@ -55,6 +55,13 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
 
 /// Builds into `out` and shows the problems; false if anything failed.
 pub fn into(world: &World, out: &Path, map: bool, common: &Common) -> Result<(Report, bool), Failure> {
+    // A collection that fell out by a slip of the pen must not take its pages with it.
+    let configuration: Vec<Diagnostic> =
+        world.configuration_problems().filter(|problem| problem.is_error()).cloned().collect();
+    if !configuration.is_empty() {
+        diagnostics::show(&world.snapshot, &configuration, common);
+        return Err(Failure::Work("nothing was built".to_owned(), Some("mend the configuration first".to_owned())));
+    }
     let options = Options { out: out.to_owned(), map };
     let bar = progress_bar(common);
     let tick = |done: usize, all: usize| {

@@ -16,7 +16,7 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let mut answers = Vec::new();
-    let mut problems: Vec<Diagnostic> = Vec::new();
+    let mut problems: Vec<Diagnostic> = world.configuration_problems().cloned().collect();
     let mut fine = true;
     for (at, typed) in args.addresses.iter().enumerate() {
         let address = opened::address(&world, typed)?;
