@@ -87,6 +87,8 @@ impl Library {
 
     fn check_call(&self, program: &Program, call: &CallSite, symbols: &Interner) -> Option<Diagnostic> {
         match &call.callee {
+            // What could not be read as a name was reported where it was read.
+            Callee::Named(name) if name.is_empty() => None,
             Callee::Named(name) => match self.find_partial(name) {
                 None => Some(self.unknown_partial(name).at(&program.path, call.span)),
                 Some((id, found)) => self

@@ -5,13 +5,14 @@ use hausblatt_core::page::{Audience, Page, nearest_addresses, page, redirect_pag
 use hausblatt_core::request::Led;
 use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
+use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;
 
 use crate::cli::{Common, Format, RenderArgs};
 use crate::cmd::{json, only};
 use crate::failure::Failure;
 use crate::opened;
-use crate::show::style::{NOTE, styled};
+use crate::show::style::{NOTE, plain, styled};
 
 /// A rendered page as JSON.
 #[derive(Serialize)]
@@ -40,14 +41,25 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
         print_html(&rendered.text)?;
     }
     if let Some(to) = &rendered.location {
-        anstream::eprintln!("{} {path} redirects to {to} ({})", styled(NOTE, "note:"), rendered.status);
+        anstream::eprintln!("{} {} redirects to {} ({})", styled(NOTE, "note:"), plain(&path), plain(to), rendered.status);
     }
     if rendered.status == 404 {
         let near: Vec<&str> = nearest_addresses(&world, &path).into_iter().map(|(address, _)| address).collect();
         let nearest = if near.is_empty() { String::new() } else { format!("; the nearest are {}", near.join(", ")) };
-        anstream::eprintln!("{} {path} answers with 404{nearest}", styled(NOTE, "note:"));
+        anstream::eprintln!("{} {} answers with 404{}", styled(NOTE, "note:"), plain(&path), plain(&nearest));
     }
-    Ok(opened::accept(&world, &rendered.diagnostics, common) && rendered.status < 400)
+    let mut diagnostics = rendered.diagnostics;
+    diagnostics
+        .extend(noticed(&world, &address).into_iter().filter(|one| !diagnostics.contains(one)).collect::<Vec<_>>());
+    Ok(opened::accept(&world, &diagnostics, common) && rendered.status < 400)
+}
+
+/// What was noticed in the files that the answer uses, before it was rendered.
+fn noticed(world: &World, address: &str) -> Vec<Diagnostic> {
+    match world.lead(address) {
+        Led::Request(request) => world.problems_of(&world.resolve(request)).cloned().collect(),
+        Led::Redirect(_) => Vec::new(),
+    }
 }
 
 fn answer(world: &World, address: &str) -> Page {

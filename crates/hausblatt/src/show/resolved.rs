@@ -240,7 +240,12 @@ fn files(world: &World, resolution: &Resolution) -> String {
         line("goes on", &path(id));
     }
     match &resolution.layout {
-        LayoutChoice::Files(files) => files.iter().for_each(|&id| line("inside", &path(id))),
+        LayoutChoice::Files(files) => {
+            for &id in files {
+                line("inside", &path(id));
+                world.next_files(id).into_iter().for_each(|next| line("goes on", &path(next)));
+            }
+        }
         LayoutChoice::Missing(name, _) => line("inside", &format!("{}, which stands nowhere", name.text)),
         LayoutChoice::None if resolution.winner.is_some() => line("inside", "no layout"),
         LayoutChoice::None => {}
@@ -315,7 +320,7 @@ fn next(world: &World, resolution: &Resolution) -> String {
     let mut out = String::new();
     // A file on a lower rung than the one that renders would change nothing here.
     for rung in &resolution.rungs[..=last] {
-        let Some(what) = change(world, resolution, rung.rung.reason) else { continue };
+        let Some(what) = change(world, resolution, rung) else { continue };
         let path = format!("{}templates/{}", active.root, rung.rung.name);
         let there = rung.files.iter().any(|(id, _)| world.lineage.file(*id).theme == 0);
         let verb = if there { "edit" } else { "write" };
@@ -325,7 +330,8 @@ fn next(world: &World, resolution: &Resolution) -> String {
 }
 
 /// What a file on a rung would change; none for rungs that are no good to suggest.
-fn change(world: &World, resolution: &Resolution, reason: Reason) -> Option<String> {
+fn change(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option<String> {
+    let reason = rung.rung.reason;
     let front = matches!(resolution.request.kind, Kind::Front(_));
     match (&resolution.request.kind, reason) {
         (_, Reason::Chosen) => Some("all that chose this template".to_owned()),
@@ -336,6 +342,10 @@ fn change(world: &World, resolution: &Resolution, reason: Reason) -> Option<Stri
             .collection_of(world.site.content(*id))
             .map(|collection| format!("all {}", collection.config.name.text)),
         (Kind::Listing(_), Reason::Collection) => Some("this listing only".to_owned()),
+        (Kind::Page(_), Reason::Ancestor) => {
+            let ancestor = rung.rung.name.strip_prefix("page/")?.strip_suffix("/all_below.html")?;
+            Some(format!("all pages below {}", plain(ancestor)))
+        }
         (Kind::Page(_), Reason::Kind) => Some("all pages".to_owned()),
         _ => None,
     }

@@ -11,9 +11,9 @@ pub const STRONG: Style = Style::new().bold();
 /// For what is there only for completeness.
 pub const FAINT: Style = Style::new().dimmed();
 /// For what is as it should be.
-pub const GOOD: Style = AnsiColor::Green.on_default().bold();
+pub const GOOD: Style = AnsiColor::Green.on_default();
 /// For what is not.
-pub const BAD: Style = AnsiColor::Red.on_default().bold();
+pub const BAD: Style = AnsiColor::Red.on_default();
 /// For what to look at.
 pub const NOTE: Style = AnsiColor::Yellow.on_default();
 /// For commands to type.

@@ -1,0 +1,164 @@
+//! What is written in README, ARCHITECTURE and docs is true: files exist, links lead somewhere, commands run.
+
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+mod support;
+
+use std::fs;
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+use support::Site;
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..").canonicalize().unwrap()
+}
+
+fn documents() -> Vec<PathBuf> {
+    let docs = fs::read_dir(root().join("docs")).unwrap().map(|entry| entry.unwrap().path());
+    let docs = docs.filter(|path| path.extension().is_some_and(|ending| ending == "md"));
+    docs.chain([root().join("README.md"), root().join("ARCHITECTURE.md")]).collect()
+}
+
+fn read(path: &Path) -> String {
+    fs::read_to_string(path).unwrap_or_else(|error| panic!("{}: {error}", path.display()))
+}
+
+/// What stands between backquotes on the lines of a text, outside fenced blocks.
+fn quoted(text: &str) -> Vec<String> {
+    let outside = text.split("```").step_by(2);
+    outside.flat_map(|part| part.split('`').skip(1).step_by(2).map(str::to_owned).collect::<Vec<_>>()).collect()
+}
+
+#[test]
+fn every_file_named_in_the_architecture_exists() {
+    let text = read(&root().join("ARCHITECTURE.md"));
+    let paths: Vec<String> = quoted(&text).into_iter().filter(|word| word.starts_with("crates/")).collect();
+    assert!(paths.len() > 30);
+    for path in paths {
+        assert!(root().join(&path).exists(), "{path} does not exist");
+    }
+}
+
+#[test]
+fn every_module_of_the_core_is_on_the_map() {
+    let text = read(&root().join("ARCHITECTURE.md"));
+    for entry in fs::read_dir(root().join("crates/hausblatt-core/src")).unwrap() {
+        let path = entry.unwrap().path();
+        let name = path.file_name().unwrap().to_string_lossy().into_owned();
+        let on_map = text.contains(&format!("hausblatt-core/src/{name}"));
+        let small = ["lib.rs", "names.rs", "slug.rs", "address.rs", "asking.rs", "toml_data.rs"];
+        assert!(on_map || small.contains(&name.as_str()), "{name} is not in ARCHITECTURE.md");
+    }
+}
+
+#[test]
+fn links_lead_somewhere() {
+    for document in documents() {
+        let text = read(&document);
+        for target in text.split("](").skip(1).filter_map(|rest| rest.split(')').next()) {
+            let file = target.split('#').next().unwrap();
+            let exists = file.starts_with("http") || document.parent().unwrap().join(file).exists();
+            assert!(exists, "{} links to {target}, which does not exist", document.display());
+        }
+    }
+}
+
+#[test]
+fn pictures_are_shown_in_the_readme() {
+    let readme = read(&root().join("README.md"));
+    let pictures: Vec<String> = fs::read_dir(root().join("docs/screenshots"))
+        .unwrap()
+        .map(|entry| entry.unwrap().file_name().to_string_lossy().into_owned())
+        .filter(|name| name.ends_with(".png"))
+        .collect();
+    assert!(pictures.len() < 20);
+    for picture in pictures {
+        assert!(readme.contains(&format!("docs/screenshots/{picture}")), "{picture} is not in README.md");
+    }
+}
+
+#[test]
+fn every_option_is_documented_and_every_documented_option_exists() {
+    let site = Site::empty();
+    let commands = ["demo", "resolve", "map", "render", "build"];
+    let mut help = site.run(&["--help"]).out;
+    for command in commands {
+        help.push_str(&site.run(&[command, "--help"]).out);
+        assert!(
+            read(&root().join("README.md")).contains(&format!("`hausblatt {command}")),
+            "README.md lacks {command}"
+        );
+    }
+    let options = |text: &str| {
+        let words = text.split(|c: char| c.is_whitespace() || matches!(c, '`' | ',' | '[' | ']' | '<' | '|' | '='));
+        let mut found: Vec<String> = words
+            .filter(|word| word.starts_with("--") && !word.starts_with("---") && word.len() > 2)
+            .map(|word| word.trim_end_matches(['.', ';', ':', ')']).to_owned())
+            .collect();
+        found.sort();
+        found.dedup();
+        found
+    };
+    let documented = options(&read(&root().join("docs/commands.md")));
+    let typed: Vec<String> =
+        options(&help).into_iter().filter(|option| !["--help", "--version"].contains(&option.as_str())).collect();
+    assert_eq!(typed, documented);
+}
+
+#[test]
+fn every_member_and_function_is_documented() {
+    let text = read(&root().join("docs/language.md"));
+    for member in hausblatt_lang::members::MEMBERS {
+        assert!(text.contains(&format!("`{}", member.name())), "docs/language.md lacks {}", member.name());
+    }
+    for function in hausblatt_lang::functions::FUNCTIONS {
+        assert!(text.contains(&format!("`{}(", function.name)), "docs/language.md lacks {}", function.name);
+    }
+}
+
+/// The commands of `docs/start.md`, block by block, in an empty folder.
+#[test]
+fn the_first_steps_can_be_taken() {
+    let folder = tempfile::tempdir().unwrap();
+    let program = Path::new(env!("CARGO_BIN_EXE_hausblatt"));
+    let text = read(&root().join("docs/start.md"));
+    let blocks: Vec<&str> = text.split("```").skip(1).step_by(2).collect();
+    assert_eq!(blocks.len(), 5);
+    let mut script = String::from("set -e\n");
+    for block in &blocks {
+        script.push_str(block);
+        script.push_str("echo ----\n");
+    }
+    let output = Command::new("/bin/sh")
+        .args(["-c", &script])
+        .current_dir(folder.path())
+        .env_clear()
+        .env("PATH", format!("{}:/usr/bin:/bin", program.parent().unwrap().display()))
+        .output()
+        .unwrap();
+    let (out, err) = (String::from_utf8(output.stdout).unwrap(), String::from_utf8(output.stderr).unwrap());
+    assert!(output.status.success(), "{out}{err}");
+    let answers: Vec<&str> = out.split("----\n").collect();
+    assert!(answers[0].contains("<body><h1>Visit</h1>\n<p>The gate is <em>green</em>.</p>"), "{out}");
+    assert!(answers[1].contains("renders   themes/plain/templates/page/visit.html"), "{out}");
+    assert!(
+        answers[2].contains("coast's page.html is passed over: plain has the more specific page/visit.html."),
+        "{out}"
+    );
+    assert!(answers[3].contains("<div class=\"wide\">\n<h1>Come in</h1>"), "{out}");
+    assert!(answers[4].contains("/404.html  404  error  error/404.html     coast"), "{out}");
+    assert!(fs::read_to_string(folder.path().join("seeds/built/404.html")).unwrap().contains("This drawer is empty"));
+}
+
+#[test]
+fn the_readme_names_its_two_commands() {
+    let readme = read(&root().join("README.md"));
+    for (mark, command) in [
+        ("<!-- demo command -->", "cargo run --release --locked -- demo"),
+        ("<!-- test command -->", "cargo test --workspace --locked"),
+    ] {
+        let behind = readme.split(mark).nth(1).unwrap();
+        assert_eq!(behind.trim_start().lines().nth(1), Some(command));
+    }
+}
