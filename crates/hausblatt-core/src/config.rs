@@ -214,6 +214,10 @@ fn read_collection(
             "a collection's name is lower-case letters, digits and underscores, and no word of the language".to_owned(),
         );
     }
+    if crate::host::globals::taken(name) || name == "pages" {
+        let message = format!("\"{name}\" has a meaning of its own; a collection can't be called so");
+        reader.error("name-taken", span, message, "choose another name".to_owned());
+    }
     let address = reader.required("address", &format!("\"/{name}/{{slug}}/\""));
     let listing = reader.text("listing");
     let label = reader.text("label").map_or_else(|| crate::slug::title_of(name), |(label, _)| label.to_owned());
@@ -251,7 +255,7 @@ fn read_collection(
 
 fn is_name(name: &str) -> bool {
     let fits = |c: char| c == '_' || (c.is_alphanumeric() && !c.is_uppercase());
-    hausblatt_lang::may_name(name) && name != "pages" && name.chars().all(fits) && name.starts_with(char::is_alphabetic)
+    hausblatt_lang::may_name(name) && name.chars().all(fits) && name.starts_with(char::is_alphabetic)
 }
 
 fn read_order(reader: &mut Reader<'_, '_>, (order, span): (&str, Span)) -> Option<(String, bool)> {

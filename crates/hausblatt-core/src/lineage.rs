@@ -10,6 +10,7 @@ use smallvec::SmallVec;
 use crate::config::{self, Placed};
 use crate::snapshot::{FileNode, Snapshot};
 use crate::theme::{self, Theme};
+use crate::toml_data;
 
 /// A theme file's number in a [`Lineage`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -64,7 +65,12 @@ impl Lineage {
             lineage.add_files(snapshot, theme);
         }
         lineage.hide(problems);
-        Some(lineage)
+        let unreadable = |diagnostic: &Diagnostic| {
+            let path = diagnostic.place.as_ref().map(|place| &place.path);
+            diagnostic.code == toml_data::CODE && lineage.themes.iter().any(|theme| Some(&theme.manifest) == path)
+        };
+        // Without its manifest nobody knows what a theme is a child of.
+        if problems.iter().any(unreadable) { None } else { Some(lineage) }
     }
 
     fn add_files(&mut self, snapshot: &Snapshot, theme: usize) {

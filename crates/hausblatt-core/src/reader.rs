@@ -99,10 +99,8 @@ impl<'d, 'p> Reader<'d, 'p> {
     /// A list of texts.
     pub fn texts(&mut self, key: &'static str) -> Option<Vec<(&'d str, Span)>> {
         let entry = self.entry(key)?;
-        let texts: Option<Vec<_>> = entry
-            .data
-            .as_list()
-            .map(|members| members.iter().map(|member| member.as_text().map(|text| (text, member.span))).collect())?;
+        let text = |member: &'d Data| member.as_text().map(|text| (text, member.span));
+        let texts = entry.data.as_list().and_then(|members| members.iter().map(text).collect::<Option<Vec<_>>>());
         if texts.is_none() {
             self.wrong(entry, "a list of texts");
         }

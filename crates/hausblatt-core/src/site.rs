@@ -566,7 +566,9 @@ fn read_contents(
     for node in files {
         let below = &node.path["content/".len()..];
         let Some((folder, relative)) = below.split_once('/') else {
-            problems.push(misplaced(config, below).at(&node.path, Span::default()));
+            let diagnostic =
+                Diagnostic::warning("misplaced-content", "this file stands beside the collections' folders");
+            problems.push(diagnostic.help("move it to content/pages/").at(&node.path, Span::default()));
             continue;
         };
         let found = config.collections.iter().position(|collection| collection.name.text == folder);

@@ -217,7 +217,9 @@ fn broken_content() {
               ╭▸ content/pages/visit.md:3:1
               │
             3 │ ---
-              ╰╴━
+              │ ━
+              │
+              ╰ help: put a text with special characters in quotes, and indent with spaces
 
             not built: /bytes/ has faults; what an earlier build put there stays
             not built: /journal/beans/ has faults; what an earlier build put there stays

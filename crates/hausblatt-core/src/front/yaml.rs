@@ -106,7 +106,11 @@ impl<'y> Reader<'y> {
                 if error.info().contains("recursion") {
                     return Err(too_deep(Span::new(at, at + 1)));
                 }
-                Err(Problem::new(Span::new(at, at + 1), plain_words(error.info()), None))
+                Err(Problem::new(
+                    Span::new(at, at + 1),
+                    plain_words(error.info()),
+                    Some("put a text with special characters in quotes, and indent with spaces"),
+                ))
             }
             None => Ok((Event::StreamEnd, Span::default())),
         }

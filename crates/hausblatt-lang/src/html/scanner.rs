@@ -51,7 +51,8 @@ pub struct State {
     pub commands_browser: bool,
     /// Whether the `content` of this `meta` holds a value.
     pub content_hole: bool,
-    /// Whether the literal text so far ends in what could become the end tag of a `title`.
+    /// Whether the literal text so far ends in what could become a tag or a comment inside `title`, a script and
+    /// their like.
     pub half_end: bool,
     /// Whether a script's text so far has opened an HTML comment.
     script_comment: bool,
@@ -100,7 +101,7 @@ impl State {
             scan.step();
         }
         let events = scan.events;
-        self.half_end = self.mode == Mode::Title && ends_in_half_a_tag(text);
+        self.half_end = matches!(self.mode, Mode::Title | Mode::Unparsed) && ends_in_half_a_tag(text);
         events
     }
 }
@@ -359,6 +360,7 @@ fn starts_with_ignoring_case(bytes: &[u8], prefix: &[u8]) -> bool {
 }
 
 fn ends_in_half_a_tag(text: &str) -> bool {
-    text.rfind('<')
-        .is_some_and(|at| text[at + 1..].trim_start_matches('/').bytes().all(|byte| byte.is_ascii_alphabetic()))
+    text.rfind('<').is_some_and(|at| {
+        text[at + 1..].bytes().all(|byte| byte.is_ascii_alphabetic() || matches!(byte, b'/' | b'!' | b'-'))
+    })
 }

@@ -196,6 +196,13 @@ impl Walk<'_> {
 
     fn tag(&mut self, span: Span, kind: NodeKind, placed: &mut Vec<PlacedNode>) {
         let hole = matches!(kind, NodeKind::Print(_));
+        let cuts = self.state.half_end || matches!(self.state.mode, Mode::Open | Mode::Markup);
+        if cuts && !hole {
+            let message = format!("no tag can stand in {}, where it cuts the HTML in two", describe(&self.state));
+            let diagnostic = Diagnostic::error("unsafe-place", message)
+                .help("write the HTML tag out, and put this one before or behind it");
+            self.faults.push(span, diagnostic);
+        }
         if !hole && self.state.pause() {
             push(placed, span, PlacedKind::Text(" ".to_owned()));
             self.spaced = true;

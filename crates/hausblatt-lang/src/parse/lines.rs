@@ -64,17 +64,19 @@ fn push<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &Part<'s>, gone: b
     }
 }
 
-/// Adds to the text before it where the two are neighbours in the source, so that a hole in the
-/// source (a dropped plus, a comment) ends a text but costs no copy.
+/// Adds to the text before it, so that what reads the HTML never meets a word cut in two by a comment or a
+/// dropped plus. Where the two are neighbours in the source, this costs no copy.
 fn join<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &Part<'s>) {
-    if let Some(Piece::Text(span, whole)) = pieces.last_mut()
-        && span.end == part.span.start
-    {
-        *span = span.to(part.span);
+    let Some(Piece::Text(span, whole)) = pieces.last_mut() else {
+        return pieces.push(Piece::Text(part.span, Cow::Borrowed(part.text)));
+    };
+    let neighbours = span.end == part.span.start && matches!(whole, Cow::Borrowed(_));
+    *span = span.to(part.span);
+    if neighbours {
         *whole = Cow::Borrowed(span.of(text));
-        return;
+    } else {
+        whole.to_mut().push_str(part.text);
     }
-    pieces.push(Piece::Text(part.span, Cow::Borrowed(part.text)));
 }
 
 fn parts<'s>(text: &'s str, tokens: &[Token]) -> Vec<Part<'s>> {

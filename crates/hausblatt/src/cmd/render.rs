@@ -41,7 +41,13 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
         print_html(&rendered.text)?;
     }
     if let Some(to) = &rendered.location {
-        anstream::eprintln!("{} {} redirects to {} ({})", styled(NOTE, "note:"), plain(&path), plain(to), rendered.status);
+        anstream::eprintln!(
+            "{} {} redirects to {} ({})",
+            styled(NOTE, "note:"),
+            plain(&path),
+            plain(to),
+            rendered.status
+        );
     }
     if rendered.status == 404 {
         let near: Vec<&str> = nearest_addresses(&world, &path).into_iter().map(|(address, _)| address).collect();
