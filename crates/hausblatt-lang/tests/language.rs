@@ -407,3 +407,150 @@ fn nothing_hangs_or_exhausts() {
     let blocks = "+{if true}".repeat(5000);
     assert!(template(&blocks).contains("too-deep"));
 }
+
+#[test]
+fn precedence_from_tight_to_loose() {
+    check(&[
+        ("+{-2 + 3}", "1"),
+        ("+{- -2}", "2"),
+        ("+{2 - -2}", "4"),
+        ("+{10 - 2 - 3}", "5"),
+        ("+{2 * 3 % 4}", "2"),
+        ("+{1 + 2 == 3}", "true"),
+        ("+{not 1 == 2}", "true"),
+        ("+{not not 'x'}", "true"),
+        ("+{true or false and false}", "true"),
+        ("+{not true or true}", "true"),
+        ("+{'a' in 'abc' and 3 in [1, 2, 3]}", "true"),
+        ("+{if 1 > 2 then 'a' else if 2 > 1 then 'b' else 'c'}", "b"),
+        ("+{1 + if true then 2 else 3}", "t:1:7 syntax a value is expected here, and \"if\" is a word of the language"),
+    ]);
+}
+
+#[test]
+fn operators_say_what_they_cannot_do() {
+    let said = |value: &str| {
+        template(&format!("+{{{value}}}")).split_once("value ").map_or(String::new(), |(_, words)| words.to_owned())
+    };
+    for (value, words) in [
+        ("'a' * 2", "a text and a number can't be multiplied"),
+        ("'a' - 'b'", "a text and a text can't be subtracted"),
+        ("[1] * 2", "a list and a number can't be multiplied"),
+        ("first - 1", "a record and a number can't be subtracted"),
+        ("true + true", "true and true can't be added"),
+        ("[1] + 2", "a list and a number can't be added"),
+        ("1 < 'a'", "a number and a text have no order"),
+        ("[1] < [2]", "a list and a list have no order"),
+        ("first.sown < 3", "a date and a number have no order"),
+        ("1 % 0", "this divides by zero"),
+        ("1 / 0.0", "this divides by zero"),
+        ("-'a'", "a text can't be negated"),
+        ("3 has 1", "a number can't have a number in it"),
+        ("'abc' has 1", "a text can't have a number in it"),
+        ("9223372036854775807 * 2", "these can't be multiplied: the result is too large"),
+        ("first.sown + 99999999999", "these can't be moved: the result is too large"),
+        ("'a'.words(-1)", "a whole number from 0 up is needed here, not a number"),
+        ("'a'.replace('', 'b')", "an empty text can't be replaced"),
+        ("'a'.split('').count", "a text can't be split by an empty text"),
+        ("'a'.starts(1)", "a text is needed here, not a number"),
+        ("['a', 1].sum", "only numbers have a sum, and this list holds a text"),
+        ("range(1, 'x')", "range needs two whole numbers"),
+        ("range(1, 9000000000)", "a range can't be longer than 1000000000"),
+        ("url(3)", "a text is needed here, not a number"),
+        ("3[1]", "a number can't be taken from a number"),
+        ("[1]['a']", "a text can't be taken from a list"),
+    ] {
+        assert_eq!(said(value), words, "{value}");
+    }
+}
+
+#[test]
+fn what_counts_as_true() {
+    for (value, truth) in [
+        ("nothing", false),
+        ("false", false),
+        ("0", false),
+        ("0.0", false),
+        ("''", false),
+        ("[]", false),
+        ("nothing + nothing", false),
+        ("true", true),
+        ("1", true),
+        ("-1", true),
+        ("0.5", true),
+        ("' '", true),
+        ("[nothing]", true),
+        ("first", true),
+        ("first.sown", true),
+        ("html", true),
+        ("'false'", true),
+        ("'0'", true),
+    ] {
+        let found = template(&format!("+{{if {value}}}yes+{{else}}no+{{end}}"));
+        assert_eq!(found, if truth { "yes" } else { "no" }, "{value}");
+    }
+    assert_eq!(template("+{let blank with}  \n +{end}+{if blank}yes+{else}no+{end}"), "no");
+}
+
+#[test]
+fn equality_keeps_kinds_apart() {
+    for (value, truth) in [
+        ("1 == 1.0", true),
+        ("1 == '1'", false),
+        ("nothing == nothing", true),
+        ("nothing == false", false),
+        ("[] == []", true),
+        ("[1, 'a'] == [1, 'a']", true),
+        ("[1] == [1, 2]", false),
+        ("first == peas.first", false),
+        ("true != false", true),
+        ("first.sown == '2026-03-01'.date", true),
+        ("'a' == 'A'", false),
+        ("html == '<b>bold</b> &amp; free'", false),
+    ] {
+        assert_eq!(template(&format!("+{{{value}}}")), truth.to_string(), "{value}");
+    }
+}
+
+#[test]
+fn scopes() {
+    check(&[
+        ("+{let a = 1}+{if true}+{let b = a}+{b}+{end}", "1"),
+        (
+            "+{if true}+{let b = 1}+{end}+{b}",
+            "t:1:31 unknown-name unknown name \"b\" | name it with \"let\", take it as a parameter, or write collections.b if a site may lack that collection",
+        ),
+        (
+            "+{each p in peas limit 1}+{p.title}+{between}+{p.title}+{end}",
+            "t:1:48 unknown-name unknown name \"p\" | name it with \"let\", take it as a parameter, or write collections.p if a site may lack that collection",
+        ),
+        (
+            "+{each p in []}+{none}+{p}+{end}",
+            "t:1:25 unknown-name unknown name \"p\" | name it with \"let\", take it as a parameter, or write collections.p if a site may lack that collection",
+        ),
+        ("+{each p in peas}+{each q in p.families}+{q} +{end}+{end}", "legumes beets legumes "),
+        (
+            "+{each a, at in [1, 2]}+{each b, inner in ['x', 'y']}+{at.number}+{inner.number} +{end}+{end}",
+            "11 12 21 22 ",
+        ),
+        ("+{let x = 'a'}+{each p in [1, 2]}+{let x = x + p}+{x} +{end}+{x}", "a1 a2 a"),
+        ("+{let n = peas where it.days > 76}+{n.count}+{each p in n where it.days < 85}+{p.title}+{end}", "2Alderman"),
+        ("+{each p in peas where (peas as q where q.days > p.days).count == 0}+{p.title}+{end}", "Crapaudine"),
+    ]);
+}
+
+#[test]
+fn the_layout_is_told_what_is_filled() {
+    let layout = "+{if filled('a')}[+{slot 'a'}]+{end}+{if filled('b')}b+{end}+{slot}";
+    for (text, expected) in [
+        ("x", "x"),
+        ("x+{into 'a'}y+{end}", "[y]x"),
+        ("x+{into 'a'}  +{end}", "x"),
+        ("x+{into 'a'}y+{end}+{into 'a'}z+{end}", "[z]x"),
+        ("x+{into 'a' before}1+{end}+{into 'a' after}2+{end}", "[12]x"),
+        ("x+{if false}+{into 'b'}y+{end}+{end}", "x"),
+        ("x+{each p in [1, 2]}+{into 'a'}+{p}+{end}+{end}", "[2]x"),
+    ] {
+        assert_eq!(Files::new(&[("t", text), ("l", layout)]).run(), expected, "{text}");
+    }
+}

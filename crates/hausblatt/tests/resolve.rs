@@ -332,3 +332,38 @@ fn drafts_and_what_waits_have_no_address() {
     }
     assert!(site.run(&["resolve", "content/pages/draft.md"]).err.contains("content/pages/draft.md has no address"));
 }
+
+#[test]
+fn many_themes_still_fit() {
+    let site = Site::small();
+    for number in 1..=5 {
+        let parent = if number == 1 { "near".to_owned() } else { format!("a-theme-with-a-long-name-{}", number - 1) };
+        let manifest = format!("themes/a-theme-with-a-long-name-{number}/hausblatt-theme.toml");
+        site.write(&manifest, format!("[theme]\nparent = \"{parent}\"\n"));
+    }
+    site.write("themes/a-theme-with-a-long-name-2/templates/page/visit.html", "x");
+    expect![[r#"
+        exit 0
+        /visit/  →  200
+        page · content/pages/visit.md
+
+           rung             a  b  c  d  e  f  g
+        1  page/visit.html  ·  ·  ·  ■  ·  ·  ·
+        2  page.html        ·  ·  ·  ·  ·  ·  □
+        3  fallback.html    ·  ·  ·  ·  ·  ·  □
+            ■ renders   □ stands, not used   · no file
+            a a-theme-with-a-long-name-5
+            b a-theme-with-a-long-name-4
+            c a-theme-with-a-long-name-3
+            d a-theme-with-a-long-name-2
+            e a-theme-with-a-long-name-1
+            f near
+            g far
+        renders   themes/a-theme-with-a-long-name-2/templates/page/visit.html
+        inside    themes/far/layouts/document.html
+
+        To change this page only, write
+          themes/a-theme-with-a-long-name-5/templates/page/visit.html
+    "#]]
+    .assert_eq(&site.run(&["resolve", "/visit/", "--theme", "a-theme-with-a-long-name-5"]).whole());
+}

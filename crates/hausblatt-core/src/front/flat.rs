@@ -4,6 +4,9 @@ use hausblatt_lang::source::Span;
 
 use crate::data::{Data, DataValue, Entry, scalar};
 
+/// More keys than this are left to the full reader.
+const MOST: usize = 64;
+
 /// The entries of a flat mapping; none if any line is not of the forms read here.
 pub fn read(text: &str, span: Span) -> Option<Vec<Entry>> {
     let mut entries: Vec<Entry> = Vec::new();
@@ -14,7 +17,8 @@ pub fn read(text: &str, span: Span) -> Option<Vec<Entry>> {
         let blank = words.bytes().all(|byte| byte == b' ');
         if !blank && !words.starts_with('#') {
             let entry = entry(words, at)?;
-            if entries.iter().any(|other| other.key == entry.key) {
+            // A long mapping is not worth a set here; the full reader has one.
+            if entries.len() >= MOST || entries.iter().any(|other| other.key == entry.key) {
                 return None;
             }
             entries.push(entry);

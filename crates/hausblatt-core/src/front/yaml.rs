@@ -1,6 +1,7 @@
 //! The full reader: YAML 1.2 through a parser's events, without anchors, tags and duplicate keys.
 
 use hausblatt_lang::source::Span;
+use rustc_hash::FxHashSet;
 use saphyr_parser::{Event, Marker, Parser, ScalarStyle};
 
 use crate::data::{Data, DataValue, Entry, scalar};
@@ -118,6 +119,7 @@ impl<'y> Reader<'y> {
 
     fn map(&mut self, depth: usize) -> Result<Vec<Entry>, Problem> {
         let mut entries: Vec<Entry> = Vec::new();
+        let mut seen: FxHashSet<Box<str>> = FxHashSet::default();
         loop {
             let (event, span) = self.next()?;
             let key: Box<str> = match event {
@@ -126,7 +128,7 @@ impl<'y> Reader<'y> {
                 Event::Scalar(..) | Event::Alias(_) => return Err(no_anchors(span)),
                 _ => return Err(Problem::new(span, "a key must be a plain text", None)),
             };
-            if entries.iter().any(|entry| entry.key == key) {
+            if !seen.insert(key.clone()) {
                 return Err(Problem::new(span, format!("\"{key}\" stands here twice"), Some("keep one of the two")));
             }
             let mut data = self.value(depth)?;

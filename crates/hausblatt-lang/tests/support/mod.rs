@@ -168,28 +168,19 @@ fn values(symbols: &mut Interner) -> (Globals, Vec<Datum>) {
             ("sown", Type::Date),
         ]),
     );
-    let mut record = |fields: &[(&str, Datum)]| {
-        let names: Vec<_> = fields.iter().map(|(name, _)| symbols.intern(name)).collect();
-        let values = fields.iter().map(|(_, value)| value.clone()).collect();
-        Datum::Record(DatumRecord { shape: Arc::new(Shape::new(names)), values, stands_for: None })
-    };
-    let list = |values: &[Datum]| Datum::List(DatumList(values.into()));
-    let entry =
-        |record: &mut dyn FnMut(&[(&str, Datum)]) -> Datum, title: &str, days: i64, family: &str, sown: Datum| {
-            record(&[
-                ("title", Datum::text(title)),
-                ("days", Datum::Int(days)),
-                ("families", list(&[Datum::text(family)])),
-                ("sown", sown),
-            ])
-        };
     let day = |text: &str| Datum::Date(hausblatt_lang::moment::Moment::parse(text, &TimeZone::UTC).unwrap());
+    let mut entry = |title: &str, days: i64, family: &str, sown: Datum| {
+        let families = Datum::List(DatumList(Box::new([Datum::text(family)])));
+        let fields =
+            [("title", Datum::text(title)), ("days", Datum::Int(days)), ("families", families), ("sown", sown)];
+        record(symbols, &fields)
+    };
     let entries = [
-        entry(&mut record, "Telephone", 75, "legumes", day("2026-03-01")),
-        entry(&mut record, "Crapaudine", 90, "beets", Datum::Nothing),
-        entry(&mut record, "Alderman", 80, "legumes", day("2026-04-01")),
+        entry("Telephone", 75, "legumes", day("2026-03-01")),
+        entry("Crapaudine", 90, "beets", Datum::Nothing),
+        entry("Alderman", 80, "legumes", day("2026-04-01")),
     ];
-    let site = record(&[("title", Datum::text("Seeds & co"))]);
+    let site = record(symbols, &[("title", Datum::text("Seeds & co"))]);
     let site_type = globals.record("the site", Unlisted::Error, members(&[("title", Type::Text)]));
     let mut kept = Vec::new();
     let mut add = |globals: &mut Globals, name: &str, of: Type, value: Datum| {
@@ -198,12 +189,18 @@ fn values(symbols: &mut Interner) -> (Globals, Vec<Datum>) {
     };
     add(&mut globals, "site", Type::Record(site_type), site);
     add(&mut globals, "first", Type::Record(pea), entries[0].clone());
-    add(&mut globals, "peas", Type::list(Type::Record(pea)), list(&entries));
+    add(&mut globals, "peas", Type::list(Type::Record(pea)), Datum::List(DatumList(entries.clone().into())));
     add(&mut globals, "wild", Type::Any, Datum::text("\"><script>alert('x')</script>&"));
     add(&mut globals, "bad", Type::Any, Datum::text("java\tscript:alert(1)"));
     add(&mut globals, "html", Type::Html, Datum::Html("<b>bold</b> &amp; free".into()));
     add(&mut globals, "any", Type::Any, Datum::Int(7));
     (globals, kept)
+}
+
+fn record(symbols: &mut Interner, fields: &[(&str, Datum)]) -> Datum {
+    let names: Vec<_> = fields.iter().map(|(name, _)| symbols.intern(name)).collect();
+    let values = fields.iter().map(|(_, value)| value.clone()).collect();
+    Datum::Record(DatumRecord { shape: Arc::new(Shape::new(names)), values, stands_for: None })
 }
 
 /// Renders one template alone.

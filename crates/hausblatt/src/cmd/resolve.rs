@@ -1,6 +1,8 @@
 //! `resolve`: which file renders an address, and why.
 
+use hausblatt_core::address::asked;
 use hausblatt_core::request::Led;
+use hausblatt_core::resolution::Resolution;
 use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
@@ -19,12 +21,17 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
     let mut problems: Vec<Diagnostic> = world.configuration_problems().cloned().collect();
     let mut fine = true;
     for (at, typed) in args.addresses.iter().enumerate() {
-        let address = opened::address(&world, typed)?;
-        let (answer, text, ok) = answer(&world, &address, &mut problems);
-        fine &= ok;
+        let answer = ask(&world, &opened::address(&world, typed)?);
+        if let Answer::Resolved(resolution) = &answer {
+            fine &= resolution.request.status < 400;
+            let new: Vec<Diagnostic> =
+                world.problems_of(resolution).filter(|problem| !problems.contains(problem)).cloned().collect();
+            problems.extend(new);
+        }
         if common.format == Format::Json {
-            answers.push(answer);
+            answers.push(as_json(&world, &answer));
         } else {
+            let text = as_text(&world, &answer);
             print(&if at > 0 { format!("\n{text}") } else { text })?;
         }
     }
@@ -34,21 +41,29 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
     Ok(opened::accept(&world, &problems, common) && fine)
 }
 
-fn answer(world: &World, address: &str, problems: &mut Vec<Diagnostic>) -> (Resolved, String, bool) {
+/// What an address leads to.
+enum Answer {
+    Redirect { from: String, to: String },
+    Resolved(Box<Resolution>),
+}
+
+fn ask(world: &World, address: &str) -> Answer {
     match world.lead(address) {
-        Led::Redirect(to) => {
-            let path = hausblatt_core::address::asked(address).path;
-            (Resolved::redirect(&path, &to), resolved::redirect_text(&path, &to), true)
-        }
-        Led::Request(request) => {
-            let fine = request.status < 400;
-            let resolution = world.resolve(request);
-            for problem in world.problems_of(&resolution) {
-                if !problems.contains(problem) {
-                    problems.push(problem.clone());
-                }
-            }
-            (Resolved::of(world, &resolution), resolved::text(world, &resolution), fine)
-        }
+        Led::Redirect(to) => Answer::Redirect { from: asked(address).path, to },
+        Led::Request(request) => Answer::Resolved(Box::new(world.resolve(request))),
+    }
+}
+
+fn as_json(world: &World, answer: &Answer) -> Resolved {
+    match answer {
+        Answer::Redirect { from, to } => Resolved::redirect(from, to),
+        Answer::Resolved(resolution) => Resolved::of(world, resolution),
+    }
+}
+
+fn as_text(world: &World, answer: &Answer) -> String {
+    match answer {
+        Answer::Redirect { from, to } => resolved::redirect_text(from, to),
+        Answer::Resolved(resolution) => resolved::text(world, resolution),
     }
 }

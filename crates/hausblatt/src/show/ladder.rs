@@ -7,23 +7,27 @@ use hausblatt_core::world::World;
 
 use crate::show::style::{self, BAD, FAINT, GOOD, NOTE, columns, fitted, padded, plain, styled};
 
-/// Draws the ladder of a resolution, a column for each theme.
+/// The width that a table is kept to where there is no terminal to ask.
+const WIDTH: usize = 100;
+/// The narrowest that names are cut to.
+const NAME: usize = 28;
+
+/// Draws the ladder of a resolution, a column for each theme. Themes whose names don't fit get letters.
 pub fn table(world: &World, resolution: &Resolution) -> String {
     let themes: Vec<String> = world.lineage.themes.iter().map(|theme| plain(&theme.name)).collect();
-    let cell = themes.iter().map(|name| columns(name)).max().unwrap_or(0) + 2;
+    let width = style::width().unwrap_or(WIDTH);
     let number = resolution.rungs.len().to_string().len();
     let longest = resolution.rungs.iter().map(|rung| columns(&rung.rung.name)).max().unwrap_or(0);
-    let room =
-        style::width().map_or(usize::MAX, |width| width.saturating_sub(number + 4 + cell * themes.len()).max(20));
-    let name = longest.min(room);
+    let full = themes.iter().map(|name| columns(name)).max().unwrap_or(0) + 2;
+    let lettered = number + 4 + longest.min(NAME) + full * themes.len() > width && themes.len() <= 26;
+    let heads: Vec<String> =
+        if lettered { ('a'..='z').take(themes.len()).map(String::from).collect() } else { themes.clone() };
+    let cell = if lettered { 3 } else { full };
+    let name = longest.min(width.saturating_sub(number + 4 + cell * themes.len()).max(NAME));
     let mut out = String::new();
-    let heads: String = themes.iter().map(|theme| centred(theme, cell)).collect();
-    let _ = writeln!(
-        out,
-        "{} {}",
-        styled(FAINT, &padded(&format!("{}  rung", " ".repeat(number)), number + 2 + name)),
-        heads.trim_end()
-    );
+    let head: String = heads.iter().map(|head| centred(head, cell)).collect();
+    let rung = padded(&format!("{}  rung", " ".repeat(number)), number + 2 + name);
+    let _ = writeln!(out, "{} {}", styled(FAINT, &rung), head.trim_end());
     for (at, rung) in resolution.rungs.iter().enumerate() {
         let line = row(world, rung, themes.len(), cell);
         let label = padded(&fitted(&plain(&rung.rung.name), name), name);
@@ -31,8 +35,13 @@ pub fn table(world: &World, resolution: &Resolution) -> String {
         let label = if wins { styled(style::STRONG, &label) } else { label };
         let _ = writeln!(out, "{:>number$}  {label} {}", at + 1, line.trim_end());
     }
-    let legend = legend(resolution);
-    let _ = writeln!(out, "{}{}", " ".repeat(number + 3), styled(FAINT, &legend));
+    let indent = " ".repeat(number + 3);
+    let _ = writeln!(out, "{indent}{}", styled(FAINT, &legend(resolution)));
+    if lettered {
+        for (head, theme) in heads.iter().zip(&themes) {
+            let _ = writeln!(out, "{indent}{}", styled(FAINT, &format!("{head} {theme}")));
+        }
+    }
     out
 }
 
