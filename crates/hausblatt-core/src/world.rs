@@ -95,6 +95,16 @@ impl World {
                 Role::Partial => compile::Role::Partial,
                 Role::Layout => compile::Role::Layout,
                 Role::Asset | Role::Other => {
+                    let later = ["components", "prepare"]
+                        .into_iter()
+                        .find(|folder| file.name.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/')));
+                    if let Some(folder) = later {
+                        let diagnostic = Diagnostic::warning(
+                            "not-available",
+                            format!("what is in \"{folder}\" has no effect yet in this version"),
+                        );
+                        self.problems.push(diagnostic.at(&file.node.path, Span::default()));
+                    }
                     self.headers.push(Header::default());
                     self.unit_of.push(None);
                     continue;
@@ -238,6 +248,13 @@ impl World {
                     .unwrap_or_else(|| "a template without a layout says: layout: none".to_owned());
                 let message = format!("no theme of the lineage has the layout \"{}\"", layout.text);
                 found.push(Diagnostic::error("unknown-layout", message).help(help).at(&file.node.path, layout.span));
+            }
+            let swallows = |program: &Program| !program.takes_body && !program.continues;
+            if file.role == Role::Layout && self.program(id).is_some_and(swallows) {
+                let message = "this layout prints nothing of the template that it stands around";
+                let diagnostic = Diagnostic::warning("layout-without-slot", message)
+                    .help("write +{slot} where the template's output belongs");
+                found.push(diagnostic.at(&file.node.path, Span::default()));
             }
             let document =
                 self.program(id).and_then(|program| program.document).filter(|_| !own && !self.continues(id));

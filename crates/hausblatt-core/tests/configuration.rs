@@ -465,6 +465,8 @@ fn headers_of_theme_files() {
 #[test]
 fn names_that_lead_nowhere_in_templates() {
     let files = [
+        ("themes/t/layouts/empty.html", "<main></main>"),
+        ("themes/t/components/notice/component.html", "x"),
         (
             "themes/t/templates/page.html",
             "<a href=\"+{url(\"page:vist\")}\"><img src=\"+{asset(\"a.svg\")}\" alt=\"\">+{partial \"cart\"}</a>+{collections.news.count}+{menus.mian.count}",
@@ -474,6 +476,7 @@ fn names_that_lead_nowhere_in_templates() {
         ("content/pages/visit.md", ""),
     ];
     expect![[r#"
+        themes/t/components/notice/component.html:1:1 warning not-available: what is in "components" has no effect yet in this version
         themes/t/templates/page.html:1:16 error dead-reference: the reference "page:vist" leads nowhere
             did you mean "page:visit"?
         themes/t/templates/page.html:1:49 error unknown-asset: no theme of the lineage has the asset "a.svg"

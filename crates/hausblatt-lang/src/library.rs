@@ -93,7 +93,8 @@ impl Library {
                 None => Some(self.unknown_partial(name).at(&program.path, call.span)),
                 Some((id, found)) => self
                     .shortened_by_mistake(program, call, name, found)
-                    .or_else(|| self.check_parameters(program, call, name, id, symbols)),
+                    .or_else(|| self.check_parameters(program, call, name, id, symbols))
+                    .or_else(|| self.lost_fill(program, call, name, id, symbols)),
             },
             Callee::Computed(prefix, _) => {
                 let stands = self.partials_behind(prefix).next().is_some();
@@ -145,6 +146,35 @@ impl Library {
         let message = format!("the partial \"{name}\" needs \"{missing}\", which is not given");
         let help = format!("write: given {missing} = …");
         Some(Diagnostic::error("missing-parameter", message).help(help).at(&program.path, call.span))
+    }
+
+    /// A fill that finds no slot in what is called.
+    fn lost_fill(
+        &self,
+        program: &Program,
+        call: &CallSite,
+        name: &str,
+        id: UnitId,
+        symbols: &Interner,
+    ) -> Option<Diagnostic> {
+        let slots = self.slots_of(id);
+        let (lost, span) = call.fills.iter().find(|(fill, _)| !slots.contains(fill))?;
+        let lost = symbols.name(*lost);
+        let help = did_you_mean(lost, slots.iter().map(|&slot| symbols.name(slot)));
+        let message = format!("the partial \"{name}\" has no slot \"{lost}\"");
+        Some(Diagnostic::warning("lost-fill", message).maybe_help(help).at(&program.path, *span))
+    }
+
+    /// The slots of a file and of those it goes on with.
+    pub fn slots_of(&self, id: UnitId) -> Vec<Symbol> {
+        let mut slots = Vec::new();
+        let mut at = Some(id);
+        for _ in 0..self.units.len() {
+            let Some(program) = at.and_then(|id| self.program(id)) else { break };
+            slots.extend(&program.slots);
+            at = at.filter(|_| program.continues).and_then(|id| self.unit(id)?.next);
+        }
+        slots
     }
 
     /// What a file takes: what it says, or else what the next file of its chain does.

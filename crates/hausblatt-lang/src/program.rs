@@ -249,6 +249,8 @@ pub struct Program {
     pub calls: Box<[CallSite]>,
     /// The slots it has, without the nameless one.
     pub slots: Box<[Symbol]>,
+    /// Whether it has the nameless slot, which takes the body of a call or a template's output.
+    pub takes_body: bool,
     /// The slots of the layout that it fills.
     pub layout_fills: Box<[(Symbol, Span)]>,
     /// Whether it goes on with the next file of its chain.

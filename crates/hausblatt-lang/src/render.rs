@@ -227,12 +227,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
     fn check_layout_fills(&mut self, layout: UnitId, fills: &[Fill<'a>]) {
         let Some(program) = self.job.library.program(layout) else { return };
         let symbols = self.job.host.symbols();
-        let mut slots: Vec<Symbol> = Vec::new();
-        let mut unit = Some(layout);
-        while let Some(program) = unit.and_then(|unit| self.job.library.program(unit)) {
-            slots.extend(&program.slots);
-            unit = unit.filter(|_| program.continues).and_then(|unit| self.job.library.unit(unit)?.next);
-        }
+        let slots = self.job.library.slots_of(layout);
         for fill in fills.iter().filter(|fill| !slots.contains(&fill.name)) {
             let name = symbols.name(fill.name);
             let message = format!("the layout {} has no slot \"{name}\"", program.path);

@@ -321,6 +321,10 @@ fn slots_and_fills() {
         ),
         ("+{partial 'panel' with}+{into 'head' before}1+{end}+{into 'foot' after}2+{end}+{end}", "<s>1plain||2</s>"),
         (
+            "+{partial 'panel' with}+{into 'fot'}x+{end}+{end}",
+            "<s>plain||</s>\nt:1:31 lost-fill the partial \"panel\" has no slot \"fot\" | did you mean \"foot\"?",
+        ),
+        (
             "+{let x with}+{into 'foot'}+{end}+{end}",
             "t:1:14 stray-into there is no slot here that this could fill | it stands in the body of a call that ends in \"with\", or in a template or layout for the layout around it",
         ),

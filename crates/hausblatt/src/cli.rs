@@ -135,7 +135,7 @@ pub struct RenderArgs {
 #[derive(Args, Debug)]
 #[command(after_help = "Example:  hausblatt build --out public")]
 pub struct BuildArgs {
-    /// The folder to build into, from the site's folder if the site was found upward
+    /// The folder to build into; else the folder built in the site's folder
     #[arg(long, value_name = "DIR")]
     pub out: Option<PathBuf>,
     /// Write the map as hausblatt-map.json, too

@@ -548,8 +548,7 @@ fn help() {
 
         Options:
               --out <DIR>
-                  The folder to build into, from the site's folder if the site was found
-                  upward
+                  The folder to build into; else the folder built in the site's folder
 
               --site <DIR>
                   The site's folder; else the nearest one upward with a hausblatt.toml

@@ -41,6 +41,7 @@ pub struct Compiler<'c> {
     queries: Vec<QueryPlan>,
     calls: Vec<CallSite>,
     slots: Vec<Symbol>,
+    takes_body: bool,
     layout_fills: Vec<(Symbol, Span)>,
     call_fills: Vec<Vec<(Symbol, Span)>>,
     fills: FillsGo,
@@ -77,6 +78,7 @@ pub fn program(
         queries: Vec::new(),
         calls: Vec::new(),
         slots: Vec::new(),
+        takes_body: false,
         layout_fills: Vec::new(),
         call_fills: Vec::new(),
         fills,
@@ -123,6 +125,7 @@ impl Compiler<'_> {
             frame: self.scope.frame(),
             calls: self.calls.into(),
             slots: self.slots.into(),
+            takes_body: self.takes_body,
             layout_fills: self.layout_fills.into(),
             continues: self.continues,
             answers: self.answers.into(),
@@ -434,6 +437,7 @@ impl Compiler<'_> {
 
     fn slot(&mut self, span: Span, name: Option<Name>, place: Place, default: Option<PlacedBlock>) {
         let name = name.map(|name| self.symbols.intern(&name.text));
+        self.takes_body |= name.is_none();
         if let Some(name) = name.filter(|name| !self.slots.contains(name)) {
             self.slots.push(name);
         }
