@@ -477,6 +477,8 @@ fn names_that_lead_nowhere_in_templates() {
     ];
     expect![[r#"
         themes/t/components/notice/component.html:1:1 warning not-available: what is in "components" has no effect yet in this version
+        themes/t/layouts/empty.html:1:1 warning layout-without-slot: this layout prints nothing of the template that it stands around
+            write +{slot} where the template's output belongs
         themes/t/templates/page.html:1:16 error dead-reference: the reference "page:vist" leads nowhere
             did you mean "page:visit"?
         themes/t/templates/page.html:1:49 error unknown-asset: no theme of the lineage has the asset "a.svg"

@@ -48,6 +48,14 @@ impl Places<'_> {
     }
 }
 
+impl Places<'_> {
+    /// The span without white space at its end, which the parser counts to some scalars.
+    fn trimmed(&self, start: usize, end: usize) -> Span {
+        let text = self.yaml.get(start - self.start..end.max(start) - self.start).unwrap_or("");
+        Span::new(start, start + text.trim_end().len())
+    }
+}
+
 type Spanned<'y> = (Event<'y>, Span);
 
 impl<'y> Reader<'y> {
@@ -99,7 +107,7 @@ impl<'y> Reader<'y> {
             Some(Ok((event, span))) => {
                 let start = self.places.byte(&span.start);
                 let end = self.places.byte(&span.end);
-                Ok((event, Span::new(start, end.max(start))))
+                Ok((event, self.places.trimmed(start, end)))
             }
             Some(Err(error)) => {
                 let at = self.places.byte(error.marker());
