@@ -214,7 +214,7 @@ fn read_collection(
             "a collection's name is lower-case letters, digits and underscores, and no word of the language".to_owned(),
         );
     }
-    if crate::host::globals::taken(name) || name == "pages" {
+    if crate::names::GLOBALS.contains(&name) || name == "pages" {
         let message = format!("\"{name}\" has a meaning of its own; a collection can't be called so");
         reader.error("name-taken", span, message, "choose another name".to_owned());
     }

@@ -13,6 +13,7 @@ use rustc_hash::FxHashMap;
 
 use crate::data::{Data, DataValue, Entry};
 use crate::fields::{self, Conversion, Field};
+use crate::names::{BUILT_IN, KEYS};
 use crate::slug::{is_id, is_slug, title_of};
 use crate::snapshot::{Body, FileNode};
 
@@ -39,34 +40,6 @@ pub enum State {
     /// Not yet: it waits for its date.
     Waits,
 }
-
-/// Members that all content has, besides its fields; no field can be called so.
-pub const BUILT_IN: &[&str] = &[
-    "id",
-    "address",
-    "kind",
-    "title",
-    "body",
-    "summary",
-    "date",
-    "updated",
-    "image",
-    "authors",
-    "template",
-    "robots",
-    "parent",
-    "children",
-    "ancestors",
-    "collection",
-    "older",
-    "newer",
-];
-
-/// Keys of front matter that mean something to Hausblatt.
-pub const KEYS: &[&str] = &[
-    "title", "slug", "date", "updated", "summary", "image", "authors", "order", "in_lists", "draft", "template",
-    "robots", "formerly", "trays",
-];
 
 /// A page or an entry.
 #[derive(Debug)]

@@ -96,7 +96,7 @@ fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &
     reader.text("label");
     let default = reader.entry("default");
     reader.finish();
-    if crate::content::BUILT_IN.contains(&name) {
+    if crate::names::BUILT_IN.contains(&name) {
         let message = format!("\"{name}\" is a key that all content has; a field can't be called so");
         problems.push(Diagnostic::error("name-taken", message).help("choose another name").at(path, span));
         return None;

@@ -1,4 +1,4 @@
-//! Names with fixed numbers: the members that records of a site have, besides the language's own.
+//! Names with a meaning: of members, with their fixed numbers, of global values, of keys in front matter.
 
 use hausblatt_lang::members;
 use hausblatt_lang::shape::Interner;
@@ -12,6 +12,38 @@ hausblatt_lang::symbols! { members::NAMES.len() as u32;
     PAGES = "pages", HERE = "here", PREVIOUS = "previous", NEXT = "next", TERM = "term", PERIOD = "period",
     PATH = "path", NEAREST = "nearest", INSIDE = "inside", ALT = "alt", MAIN = "main", TIMEZONE = "timezone",
 }
+
+/// The values that every file can name, in front of the collections. No collection can be called so.
+pub const GLOBALS: &[&str] =
+    &["site", "request", "classes", "content", "listing", "error", "collections", "menus", "theme", "today"];
+
+/// Members that all content has, besides its fields; no field can be called so.
+pub const BUILT_IN: &[&str] = &[
+    "id",
+    "address",
+    "kind",
+    "title",
+    "body",
+    "summary",
+    "date",
+    "updated",
+    "image",
+    "authors",
+    "template",
+    "robots",
+    "parent",
+    "children",
+    "ancestors",
+    "collection",
+    "older",
+    "newer",
+];
+
+/// Keys of front matter that mean something to Hausblatt.
+pub const KEYS: &[&str] = &[
+    "title", "slug", "date", "updated", "summary", "image", "authors", "order", "in_lists", "draft", "template",
+    "robots", "formerly", "trays",
+];
 
 /// An interner that knows the language's names and these.
 pub fn interner() -> Interner {

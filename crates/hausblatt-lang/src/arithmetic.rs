@@ -2,8 +2,8 @@
 
 use std::cmp::Ordering;
 
+use crate::context::Context;
 use crate::escape::escape;
-use crate::members::Context;
 use crate::print::shown;
 use crate::tree::Operator;
 use crate::value::{Scratch, Value};

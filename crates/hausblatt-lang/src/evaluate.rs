@@ -3,9 +3,10 @@
 use std::cmp::Ordering;
 
 use crate::arithmetic::{operate, ordered};
+use crate::context::Context;
 use crate::diagnostic::Diagnostic;
 use crate::functions::{FUNCTIONS, Outcome};
-use crate::members::{self, Context, ITEMS, KEY};
+use crate::members::{self, ITEMS, KEY};
 use crate::program::{Arguments, Code, Program, QueryPlan, Step};
 use crate::render::{Halt, Renderer};
 use crate::shape::Symbol;

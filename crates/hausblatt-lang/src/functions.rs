@@ -1,6 +1,6 @@
 //! The functions of the language: one table, one row each.
 
-use crate::members::Context;
+use crate::context::Context;
 use crate::value::{Scratch, Seq, Value};
 
 type Run = for<'a> fn(&Context<'_, 'a>, &[Value<'a>]) -> Result<Outcome<'a>, String>;

@@ -7,6 +7,7 @@
 pub mod address;
 mod arithmetic;
 pub mod compile;
+pub mod context;
 pub mod datum;
 pub mod diagnostic;
 pub mod escape;

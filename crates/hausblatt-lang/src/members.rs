@@ -1,11 +1,11 @@
 //! The members of texts, numbers, dates, lists, records and HTML: one table, one row each.
 
+use crate::context::Context;
 use crate::escape::text_of;
-use crate::host::Host;
 use crate::moment::Moment;
 use crate::number;
 use crate::shape::Symbol;
-use crate::value::{Scratch, Value};
+use crate::value::Value;
 
 crate::symbols! { 0;
     LENGTH = "length", UPPER = "upper", LOWER = "lower", TRIM = "trim", WORDS = "words", SLUG = "slug",
@@ -28,14 +28,6 @@ pub enum Of {
     List,
     /// HTML.
     Html,
-}
-
-/// What a member works with.
-pub struct Context<'c, 'a> {
-    /// The site.
-    pub host: &'a dyn Host,
-    /// Where results live.
-    pub scratch: &'c Scratch<'a>,
 }
 
 type Run = for<'a> fn(&Context<'_, 'a>, Value<'a>, &[Value<'a>]) -> Result<Value<'a>, String>;

@@ -65,7 +65,7 @@ impl Record for ContentRecord<'_> {
     }
 
     fn keys(&self) -> Vec<Symbol> {
-        let built_in = crate::content::BUILT_IN.iter().filter_map(|name| self.world.symbols.find(name));
+        let built_in = names::BUILT_IN.iter().filter_map(|name| self.world.symbols.find(name));
         built_in.chain(self.content().shape.names().iter().copied()).collect()
     }
 

@@ -12,35 +12,27 @@ use crate::host::content::{self, CollectionSeq, Collections};
 use crate::host::listing::ListingRecord;
 use crate::host::menu::Menus;
 use crate::host::request::{ErrorRecord, RequestRecord, SiteRecord, ThemeRecord};
+use crate::names::GLOBALS;
 use crate::request::{Kind, Request};
 use crate::resolution::Resolution;
 use crate::site::Site;
 use crate::world::World;
 
-/// The global values in front of the collections, in the order of [`values`].
-const FIRST: &[&str] =
-    &["site", "request", "classes", "content", "listing", "error", "collections", "menus", "theme", "today"];
-
 /// Declares the global values of a site and their types.
 pub fn declare(site: &Site) -> Globals {
     let mut globals = Globals::default();
     let types = Types::declare(&mut globals, site);
-    for name in FIRST {
+    for name in GLOBALS {
         let of = types.of(name);
         globals.add(name, of);
     }
     for (at, collection) in site.collections.iter().enumerate() {
         let name = &collection.config.name.text;
-        if !FIRST.contains(&name.as_str()) {
+        if !GLOBALS.contains(&name.as_str()) {
             globals.add(name, Type::List(Box::new(Type::Record(types.entries[at])), Some(types.collection)));
         }
     }
     globals
-}
-
-/// The names that no collection can have.
-pub fn taken(name: &str) -> bool {
-    FIRST.contains(&name)
 }
 
 /// Names that come from configuration, which templates may work out instead of writing them.
@@ -210,7 +202,7 @@ fn known_fields(site: &Site, declared: &[Field], home: Home) -> BTreeMap<String,
         }
         seen.push(shape);
         for entry in &content.node.front().entries {
-            let known = crate::content::KEYS.contains(&&*entry.key) || crate::content::BUILT_IN.contains(&&*entry.key);
+            let known = crate::names::KEYS.contains(&&*entry.key) || crate::names::BUILT_IN.contains(&&*entry.key);
             if !known {
                 fields.entry(entry.key.to_string()).or_insert(Type::Any);
             }
@@ -269,7 +261,7 @@ pub fn values<'a>(
         Value::Date(Moment::Day(world.asking.today)),
     ];
     for (at, collection) in world.site.collections.iter().enumerate() {
-        if !taken(&collection.config.name.text) {
+        if !GLOBALS.contains(&collection.config.name.text.as_str()) {
             values
                 .push(Value::Seq(scratch.keep(CollectionSeq { world, number: u16::try_from(at).unwrap_or(u16::MAX) })));
         }
