@@ -1,0 +1,147 @@
+//! Slots and what fills them: of calls, of the chain, of the layouts.
+
+use crate::diagnostic::Diagnostic;
+use crate::escape::{escape, text_of};
+use crate::html::place::Place;
+use crate::library::UnitId;
+use crate::near::did_you_mean;
+use crate::program::Program;
+use crate::render::{Chain, Frame, Halt, Renderer};
+use crate::shape::Symbol;
+use crate::source::Span;
+use crate::tree::Mode;
+
+/// What fills a slot.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Fill<'a> {
+    pub(super) name: Symbol,
+    pub(super) mode: Mode,
+    pub(super) html: &'a str,
+    /// How far down the chain the file stands that fills; nearer files beat farther ones.
+    pub(super) rank: usize,
+}
+
+impl<'a> Renderer<'_, 'a> {
+    pub(super) fn check_layout_fills(&mut self, layout: UnitId, fills: &[Fill<'a>]) {
+        let Some(program) = self.job.library.program(layout) else { return };
+        let symbols = self.job.host.symbols();
+        let slots = self.job.library.slots_of(layout);
+        for fill in fills.iter().filter(|fill| !slots.contains(&fill.name)) {
+            let name = symbols.name(fill.name);
+            let message = format!("the layout {} has no slot \"{name}\"", program.path);
+            let help = did_you_mean(name, slots.iter().map(|&slot| symbols.name(slot)));
+            let diagnostic = Diagnostic::warning("lost-fill", message).maybe_help(help);
+            let writer = self.job.templates.get(fill.rank).and_then(|&unit| self.job.library.program(unit));
+            let span = writer.and_then(|writer| {
+                writer.layout_fills.iter().find(|(slot, _)| *slot == fill.name).map(|(_, span)| *span)
+            });
+            match (writer, span) {
+                (Some(writer), Some(span)) => self.warn(&writer.path, span, diagnostic),
+                _ => self.warn(&program.path, Span::default(), diagnostic),
+            }
+        }
+    }
+
+    pub(super) fn fill(
+        &mut self,
+        frame: &Frame<'a>,
+        at: usize,
+        name: Symbol,
+        mode: Mode,
+        to_call: bool,
+    ) -> Result<(), Halt> {
+        let html = self.captured(frame.program, at)?;
+        let fill = Fill { name, mode, html, rank: frame.chain.rank() };
+        match self.bodies.last_mut().filter(|_| to_call) {
+            Some(fills) => fills.push(fill),
+            None => self.layout_fills.push(fill),
+        }
+        Ok(())
+    }
+
+    /// Ends a call's body: what the nameless slot gets, and what the others do.
+    pub(super) fn call_body(
+        &mut self,
+        program: &'a Program,
+        at: usize,
+        has_body: bool,
+    ) -> Result<(Option<&'a str>, Vec<Fill<'a>>), Halt> {
+        if !has_body {
+            return Ok((None, Vec::new()));
+        }
+        let body = self.captured(program, at)?;
+        Ok((Some(body), self.bodies.pop().unwrap_or_default()))
+    }
+
+    pub(super) fn keep_fills(&self, fills: &[Fill<'a>]) -> &'a [Fill<'a>] {
+        if fills.is_empty() {
+            return &[];
+        }
+        self.scratch.keep_all(fills)
+    }
+
+    /// Whether this file, or one that it goes on with, has the slot.
+    pub(super) fn has_slot(&self, unit: UnitId, chain: Chain, name: Symbol) -> bool {
+        let mut file = Some((unit, chain));
+        while let Some((unit, chain)) = file {
+            let Some(program) = self.job.library.program(unit) else { return false };
+            if program.slots.contains(&name) {
+                return true;
+            }
+            file = if program.continues { self.after(unit, chain) } else { None };
+        }
+        false
+    }
+
+    /// What fills the slot `name`: the nearest file's, and of one file's the last.
+    pub(super) fn filling(frame: &Frame<'a>, name: Symbol) -> Option<&'a str> {
+        let replacing = frame.fills.iter().filter(|fill| fill.name == name && fill.mode == Mode::Replace);
+        replacing.min_by(|a, b| a.rank.cmp(&b.rank).then(std::cmp::Ordering::Greater)).map(|fill| fill.html)
+    }
+
+    pub(super) fn added(frame: &Frame<'a>, name: Symbol, mode: Mode) -> impl Iterator<Item = &'a str> {
+        frame.fills.iter().filter(move |fill| fill.name == name && fill.mode == mode).map(|fill| fill.html)
+    }
+
+    pub(crate) fn filled(&self, name: Option<Symbol>) -> bool {
+        let (Some(frame), Some(name)) = (&self.frame, name) else { return false };
+        let blank = |html: &str| html.trim().is_empty();
+        frame.fills.iter().any(|fill| fill.name == name && !blank(fill.html) && fill.mode != Mode::Replace)
+            || Self::filling(frame, name).is_some_and(|html| !blank(html))
+    }
+
+    pub(super) fn slot(
+        &mut self,
+        frame: &Frame<'a>,
+        at: usize,
+        name: Option<Symbol>,
+        place: Place,
+        end: u32,
+    ) -> Result<Option<u32>, Halt> {
+        self.check_budget(frame.program, frame.program.spans.get(at).copied().unwrap_or_default())?;
+        let Some(name) = name else {
+            let Some(body) = frame.body else { return Ok(None) };
+            self.push_fill(body, place);
+            return Ok(Some(end));
+        };
+        for html in Self::added(frame, name, Mode::Before) {
+            self.push_fill(html, place);
+        }
+        let Some(html) = Self::filling(frame, name) else { return Ok(None) };
+        self.push_fill(html, place);
+        Ok(Some(end))
+    }
+
+    pub(super) fn slot_end(&mut self, frame: &Frame<'a>, name: Option<Symbol>, place: Place) {
+        for html in name.into_iter().flat_map(|name| Self::added(frame, name, Mode::After)) {
+            self.push_fill(html, place);
+        }
+    }
+
+    pub(super) fn push_fill(&mut self, html: &str, place: Place) {
+        match place {
+            Place::Text => self.out.push_str(html),
+            _ => escape(text_of(html).trim(), &mut self.out),
+        }
+    }
+}

@@ -1,0 +1,171 @@
+//! How a render ends early: answers, redirects, faults, and what it may cost.
+
+use std::sync::Arc;
+
+use crate::address;
+use crate::diagnostic::{Diagnostic, Severity};
+use crate::html::place::Row;
+use crate::library::UnitId;
+use crate::program::{Code, Program};
+use crate::render::Renderer;
+use crate::render::print::shortened;
+use crate::source::Span;
+
+/// How much a render may cost. All is counted, nothing is timed.
+#[derive(Clone, Copy, Debug)]
+pub struct Limits {
+    /// Tags, operators and members visited.
+    pub steps: u64,
+    /// Bytes of output and temporaries together.
+    pub bytes: usize,
+    /// How deep calls nest.
+    pub depth: usize,
+}
+
+impl Default for Limits {
+    fn default() -> Self {
+        Self { steps: 50_000_000, bytes: 64 << 20, depth: 64 }
+    }
+}
+
+/// Why there is no page.
+#[derive(Debug)]
+pub enum Stop {
+    /// A fault.
+    Fault(Box<Diagnostic>),
+    /// A file failed the request with this status and title.
+    Answer {
+        /// The status, 400 to 599.
+        status: u16,
+        /// What the file says about it.
+        title: Option<String>,
+    },
+    /// A file redirects.
+    Redirect {
+        /// The status.
+        status: u16,
+        /// The address.
+        to: String,
+    },
+}
+
+/// A stop is under way; what it is stands in the renderer, so that results stay small.
+#[derive(Debug)]
+pub(crate) struct Halt;
+
+/// The code of the fault that a file with faults was to be run.
+pub const FAULTY_FILE: &str = "faulty-file";
+
+/// How many warnings of one page are kept.
+const MOST_WARNINGS: usize = 100;
+
+impl<'a> Renderer<'_, 'a> {
+    pub(super) fn check_depth(&mut self, program: &'a Program, span: Span) -> Result<(), Halt> {
+        if self.depth < self.job.limits.depth {
+            return Ok(());
+        }
+        let message = format!("calls nest more than {} deep here", self.job.limits.depth);
+        let diagnostic =
+            Diagnostic::error("too-deep", message).help("a file that calls itself needs an \"if\" that ends it");
+        Err(self.fault(program, span, diagnostic))
+    }
+
+    pub(super) fn faulty(&mut self, unit: UnitId) -> Halt {
+        let path: Arc<str> = self.job.library.unit(unit).map_or_else(|| "?".into(), |unit| unit.path.clone());
+        let diagnostic = Diagnostic::error(FAULTY_FILE, format!("{path} has faults and can't be rendered"));
+        self.stop = Some(Stop::Fault(Box::new(diagnostic.at(&path, Span::default()))));
+        Halt
+    }
+
+    pub(super) fn answer(&mut self, program: &'a Program, status: u16, title: Option<Code>) -> Result<Halt, Halt> {
+        let title = match title {
+            Some(code) => {
+                let value = self.value(program, code)?;
+                Some(self.shown(program, code, value)?.to_owned()).filter(|title| !title.is_empty())
+            }
+            None => None,
+        };
+        self.stop = Some(Stop::Answer { status, title });
+        Ok(Halt)
+    }
+
+    pub(super) fn redirect(&mut self, program: &'a Program, status: u16, target: Code) -> Result<Halt, Halt> {
+        let value = self.value(program, target)?;
+        let text = self.shown(program, target, value)?;
+        let to = self.job.host.url(text, &self.scratch).or_else(|| {
+            text.starts_with(['/', '#', '?']).then_some(text).or_else(|| text.starts_with("http").then_some(text))
+        });
+        let Some(to) = to else {
+            let message = format!("the reference \"{}\" leads nowhere", shortened(text));
+            return Err(self.fault_at_code(program, target, Diagnostic::error("dead-reference", message)));
+        };
+        match address::whole(to, Row::Anywhere, self.job.host.site_address()) {
+            Ok(address) => self.stop = Some(Stop::Redirect { status, to: address.into_owned() }),
+            Err(reason) => {
+                let message = format!("a redirect can't lead there: {reason}");
+                return Err(self.fault_at_code(program, target, Diagnostic::error("unsafe-address", message)));
+            }
+        }
+        Ok(Halt)
+    }
+
+    pub(crate) fn count_step(&mut self, program: &'a Program, code: Code) -> Result<(), Halt> {
+        self.count_steps(program, code, 1)
+    }
+
+    pub(crate) fn count_steps(&mut self, program: &'a Program, code: Code, steps: u64) -> Result<(), Halt> {
+        self.steps += steps;
+        if self.steps <= self.job.limits.steps && !self.scratch.is_full() {
+            return Ok(());
+        }
+        let span = program.code_spans.get(code.0 as usize).copied().unwrap_or_default();
+        self.check_budget(program, span)
+    }
+
+    pub(super) fn check_budget(&mut self, program: &'a Program, span: Span) -> Result<(), Halt> {
+        if self.steps > self.job.limits.steps {
+            let message = format!("this page takes more than {} steps", self.job.limits.steps);
+            let diagnostic = Diagnostic::error("too-many-steps", message)
+                .help("go through fewer members: narrow the list with \"where\" or \"limit\"");
+            return Err(self.fault(program, span, diagnostic));
+        }
+        let waiting: usize = self.captures.iter().map(String::len).sum();
+        if self.scratch.is_full() || self.out.len() + waiting > self.job.limits.bytes {
+            return Err(self.fault(program, span, too_large(self.job.limits.bytes)));
+        }
+        Ok(())
+    }
+
+    pub(crate) fn over_memory(&mut self, program: &'a Program, code: Code) -> Halt {
+        let diagnostic = too_large(self.job.limits.bytes);
+        self.fault_at_code(program, code, diagnostic)
+    }
+
+    pub(crate) fn fault_at_code(&mut self, program: &'a Program, code: Code, diagnostic: Diagnostic) -> Halt {
+        let span = program.code_spans.get(code.0 as usize).copied().unwrap_or_default();
+        self.fault(program, span, diagnostic)
+    }
+
+    pub(super) fn fault(&mut self, program: &Program, span: Span, diagnostic: Diagnostic) -> Halt {
+        self.stop = Some(Stop::Fault(Box::new(diagnostic.at(&program.path, span))));
+        Halt
+    }
+
+    pub(crate) fn warn_at_code(&mut self, program: &'a Program, code: Code, diagnostic: Diagnostic) {
+        let span = program.code_spans.get(code.0 as usize).copied().unwrap_or_default();
+        self.warn(&program.path, span, diagnostic);
+    }
+
+    pub(super) fn warn(&mut self, path: &Arc<str>, span: Span, diagnostic: Diagnostic) {
+        debug_assert_eq!(diagnostic.severity, Severity::Warning);
+        let diagnostic = diagnostic.at(path, span);
+        if self.warnings.len() < MOST_WARNINGS && !self.warnings.contains(&diagnostic) {
+            self.warnings.push(diagnostic);
+        }
+    }
+}
+
+fn too_large(bytes: usize) -> Diagnostic {
+    let message = format!("this page and its values need more than {} MB", bytes >> 20);
+    Diagnostic::error("too-large", message).help("look for a text or a list that grows in each round of a loop")
+}
