@@ -1,7 +1,7 @@
 //! The site's files at one moment: path, stamp and text. Cheap to clone; an overlay holds files that are not on disk.
 
 use std::collections::BTreeMap;
-use std::fs::{self, File, Metadata};
+use std::fs::{self, File, FileType, Metadata};
 use std::io::{self, Read};
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
@@ -116,11 +116,10 @@ pub struct Snapshot {
     overlay: Arc<BTreeMap<Arc<str>, Option<Arc<FileNode>>>>,
 }
 
-/// A file as found, before it is read.
+/// A file as found, before it is looked at.
 struct Found {
     path: String,
     disk: PathBuf,
-    stamp: Stamp,
 }
 
 impl Snapshot {
@@ -151,17 +150,16 @@ impl Snapshot {
             collect(&root, &self.root.join(part), part, &mut found)?;
         }
         found.sort_by(|a, b| a.path.cmp(&b.path));
-        let files: Vec<Arc<FileNode>> = found
-            .into_par_iter()
-            .map(|found| self.kept(&found).unwrap_or_else(|| Arc::new(read(found, self.depth))))
-            .collect();
+        let files: Vec<Arc<FileNode>> = found.into_par_iter().filter_map(|found| self.node(found)).collect();
         Ok(Self { files: files.into(), ..self.clone() })
     }
 
-    fn kept(&self, found: &Found) -> Option<Arc<FileNode>> {
-        let at = self.files.binary_search_by(|node| (*node.path).cmp(&found.path)).ok()?;
-        let node = &self.files[at];
-        (node.stamp == found.stamp && !node.young).then(|| node.clone())
+    /// The node of a file: the one at hand if its stamp stayed, else a new one; none if it has gone by now.
+    fn node(&self, found: Found) -> Option<Arc<FileNode>> {
+        let stamp = stamp(&fs::metadata(&found.disk).ok()?);
+        let at = self.files.binary_search_by(|node| (*node.path).cmp(&found.path));
+        let kept = at.ok().map(|at| &self.files[at]).filter(|node| node.stamp == stamp && !node.young);
+        Some(kept.cloned().unwrap_or_else(|| Arc::new(read(found, stamp, self.depth))))
     }
 
     /// The same with a file put in, changed or, with no text, taken away, without touching the disk.
@@ -208,29 +206,35 @@ impl Snapshot {
 
 /// Adds the files at and below `disk`. Links are followed only to targets inside the site.
 fn collect(root: &Path, disk: &Path, path: &str, found: &mut Vec<Found>) -> io::Result<()> {
-    let Ok(link) = fs::symlink_metadata(disk) else { return Ok(()) };
-    let metadata = if link.is_symlink() {
+    match fs::symlink_metadata(disk) {
+        Ok(metadata) => add(root, disk, path, metadata.file_type(), found),
+        Err(_) => Ok(()),
+    }
+}
+
+fn add(root: &Path, disk: &Path, path: &str, kind: FileType, found: &mut Vec<Found>) -> io::Result<()> {
+    let kind = if kind.is_symlink() {
         match (disk.canonicalize(), fs::metadata(disk)) {
             (Ok(target), Ok(metadata))
                 if target.starts_with(root) && !root.starts_with(&target) && !encloses(&target, disk) =>
             {
-                metadata
+                metadata.file_type()
             }
             _ => return Ok(()),
         }
     } else {
-        link
+        kind
     };
-    if metadata.is_dir() {
+    if kind.is_dir() {
         for entry in fs::read_dir(disk)? {
             let entry = entry?;
             let name = entry.file_name();
             let Some(name) = name.to_str().filter(|name| !name.starts_with('.')) else { continue };
             let name: String = if name.is_ascii() { name.to_owned() } else { name.nfc().collect() };
-            collect(root, &entry.path(), &format!("{path}/{name}"), found)?;
+            add(root, &entry.path(), &format!("{path}/{name}"), entry.file_type()?, found)?;
         }
-    } else if metadata.is_file() {
-        found.push(Found { path: path.to_owned(), disk: disk.to_owned(), stamp: stamp(&metadata) });
+    } else if kind.is_file() {
+        found.push(Found { path: path.to_owned(), disk: disk.to_owned() });
     }
     Ok(())
 }
@@ -251,12 +255,12 @@ fn stamp(metadata: &Metadata) -> Stamp {
     }
 }
 
-fn read(found: Found, depth: Depth) -> FileNode {
+fn read(found: Found, stamp: Stamp, depth: Depth) -> FileNode {
     let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
-    let age = i128::try_from(now.as_nanos()).unwrap_or(i128::MAX) - found.stamp.modified;
+    let age = i128::try_from(now.as_nanos()).unwrap_or(i128::MAX) - stamp.modified;
     let young = age < i128::try_from(YOUNG.as_nanos()).unwrap_or(0);
     let body = body(&found, depth);
-    FileNode { path: found.path.into(), disk: found.disk, stamp: found.stamp, body, young, front: OnceLock::new() }
+    FileNode { path: found.path.into(), disk: found.disk, stamp, body, young, front: OnceLock::new() }
 }
 
 fn body(found: &Found, depth: Depth) -> Body {

@@ -16,8 +16,9 @@ use crate::clock;
 use crate::failure::Failure;
 use crate::show::diagnostics;
 
-/// Finds and loads the site, with content as deep as asked.
-pub fn open(common: &Common, depth: Depth) -> Result<World, Failure> {
+/// Finds and loads the site, with content as deep as asked. It lives as long as the program: to take a large
+/// site apart before the end would be work for nobody.
+pub fn open(common: &Common, depth: Depth) -> Result<&'static World, Failure> {
     let root = root(common)?;
     let snapshot = Snapshot::load(&root, depth)
         .map_err(|error| Failure::Usage(format!("{} can't be read: {error}", root.display()), None))?;
@@ -27,10 +28,13 @@ pub fn open(common: &Common, depth: Depth) -> Result<World, Failure> {
         theme: common.theme.clone(),
     };
     let texts = snapshot.clone();
-    World::load(snapshot, asking).map_err(|Unloadable(problems)| {
-        diagnostics::show(&texts, &problems, common);
-        Failure::Shown
-    })
+    match World::load(snapshot, asking) {
+        Ok(world) => Ok(Box::leak(Box::new(world))),
+        Err(Unloadable(problems)) => {
+            diagnostics::show(&texts, &problems, common);
+            Err(Failure::Shown)
+        }
+    }
 }
 
 fn zone(snapshot: &Snapshot) -> TimeZone {

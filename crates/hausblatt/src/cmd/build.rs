@@ -35,7 +35,7 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
     let work = || -> Result<bool, Failure> {
         let world = opened::open(common, Depth::Whole)?;
         let out = args.out.clone().unwrap_or_else(|| world.snapshot.root().join("built"));
-        let (report, fine) = into(&world, &out, args.map, common)?;
+        let (report, fine) = into(world, &out, args.map, common)?;
         let seconds = start.elapsed().as_secs_f64();
         if common.format == Format::Json {
             let Report { pages, written, unchanged, removed, bytes, .. } = report;

@@ -47,14 +47,14 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
     let common = Common { site: Some(dir.clone()), ..common.clone() };
     let world = opened::open(&common, Depth::Whole)?;
     let out = dir.join("built");
-    let (report, fine) = build::into(&world, &out, false, &common)?;
+    let (report, fine) = build::into(world, &out, false, &common)?;
     let page = out.join("index.html");
     print(&format!(
         "Built {} pages; open {} in a browser.\n",
         report.pages,
         styled(TYPED, &plain(&page.display().to_string()))
     ))?;
-    tour(&world, &name)?;
+    tour(world, &name)?;
     Ok(fine)
 }
 

@@ -15,7 +15,7 @@ use crate::show::style::{self, BAD, FAINT, NOTE, STRONG, columns, fitted, padded
 /// Runs the command; false for exit code 1.
 pub fn run(common: &Common, args: &MapArgs) -> Result<bool, Failure> {
     let world = opened::open(common, Depth::Heads)?;
-    let mut entries = map(&world);
+    let mut entries = map(world);
     entries.retain(|entry| args.kind.is_none() || args.kind.as_deref() == entry.kind);
     match common.format {
         Format::Json => json(&entries)?,
@@ -23,7 +23,7 @@ pub fn run(common: &Common, args: &MapArgs) -> Result<bool, Failure> {
         Format::Text => print(&text(&entries))?,
     }
     let errors: Vec<Diagnostic> = world.problems.iter().filter(|problem| problem.is_error()).cloned().collect();
-    Ok(opened::accept(&world, &errors, common))
+    Ok(opened::accept(world, &errors, common))
 }
 
 fn csv(entries: &[MapEntry]) -> String {

@@ -27,9 +27,9 @@ struct Rendered {
 pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
-    let address = opened::address(&world, &args.address)?;
+    let address = opened::address(world, &args.address)?;
     let path = hausblatt_core::address::asked(&address).path;
-    let rendered = answer(&world, &address);
+    let rendered = answer(world, &address);
     if common.format == Format::Json {
         json(&Rendered {
             address: path.clone(),
@@ -50,14 +50,14 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
         );
     }
     if rendered.status == 404 {
-        let near: Vec<&str> = nearest_addresses(&world, &path).into_iter().map(|(address, _)| address).collect();
+        let near: Vec<&str> = nearest_addresses(world, &path).into_iter().map(|(address, _)| address).collect();
         let nearest = if near.is_empty() { String::new() } else { format!("; the nearest are {}", near.join(", ")) };
         anstream::eprintln!("{} {} answers with 404{}", styled(NOTE, "note:"), plain(&path), plain(&nearest));
     }
     let mut diagnostics = rendered.diagnostics;
     diagnostics
-        .extend(noticed(&world, &address).into_iter().filter(|one| !diagnostics.contains(one)).collect::<Vec<_>>());
-    Ok(opened::accept(&world, &diagnostics, common) && rendered.status < 400)
+        .extend(noticed(world, &address).into_iter().filter(|one| !diagnostics.contains(one)).collect::<Vec<_>>());
+    Ok(opened::accept(world, &diagnostics, common) && rendered.status < 400)
 }
 
 /// What was noticed in the files that the answer uses, before it was rendered.

@@ -21,7 +21,7 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
     let mut problems: Vec<Diagnostic> = world.configuration_problems().cloned().collect();
     let mut fine = true;
     for (at, typed) in args.addresses.iter().enumerate() {
-        let answer = ask(&world, &opened::address(&world, typed)?);
+        let answer = ask(world, &opened::address(world, typed)?);
         if let Answer::Resolved(resolution) = &answer {
             fine &= resolution.request.status < 400;
             let new: Vec<Diagnostic> =
@@ -29,16 +29,16 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
             problems.extend(new);
         }
         if common.format == Format::Json {
-            answers.push(as_json(&world, &answer));
+            answers.push(as_json(world, &answer));
         } else {
-            let text = as_text(&world, &answer);
+            let text = as_text(world, &answer);
             print(&if at > 0 { format!("\n{text}") } else { text })?;
         }
     }
     if common.format == Format::Json {
         json(&answers)?;
     }
-    Ok(opened::accept(&world, &problems, common) && fine)
+    Ok(opened::accept(world, &problems, common) && fine)
 }
 
 /// What an address leads to.
