@@ -81,7 +81,7 @@ impl Page {
         let cards: Vec<[String; 5]> = (0..10).map(card).collect();
         let body =
             "<p>The last of the autumn returns came in today: four kilos of beans, sorted at the long table.</p>\n"
-                .repeat(15);
+                .repeat(26);
         let mut symbols = Interner::starting_with(members::NAMES);
         let values = values(&mut symbols, &menu, &cards, &body);
         let library = library(&mut symbols);

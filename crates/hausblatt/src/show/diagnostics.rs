@@ -18,7 +18,14 @@ const MOST_ERRORS: usize = 50;
 
 /// Shows diagnostics on standard error: all errors, and as many warnings as fit.
 pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
-    let renderer = Renderer::styled().decor_style(DecorStyle::Unicode).term_width(80);
+    // Plain colours, not the bright ones: those can't be read on a light terminal.
+    let renderer = Renderer::styled()
+        .decor_style(DecorStyle::Unicode)
+        .term_width(80)
+        .error(style::BAD)
+        .warning(style::NOTE)
+        .line_num(style::TYPED)
+        .context(style::TYPED);
     let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =
         diagnostics.iter().partition(|diagnostic| diagnostic.is_error());
     let most = |count: usize| if common.verbose { usize::MAX } else { count };
