@@ -110,8 +110,8 @@ impl Composer {
 
     /// Adds a literal part, its entities decoded.
     pub fn literal(&mut self, text: &str) {
+        self.push_minimal(text);
         self.raw.push_str(text);
-        self.encoded.push_str(&minimal(text));
     }
 
     /// Adds a value.
@@ -119,15 +119,21 @@ impl Composer {
         if text.is_empty() {
             return;
         }
-        let first = self.raw.is_empty();
         self.literal.get_or_insert(self.raw.len());
-        if first {
-            self.encoded.push_str(&minimal(text));
+        if self.raw.is_empty() {
+            self.push_minimal(text);
         } else {
             let set = if self.raw.contains(['?', '#']) { RESERVED } else { PATH };
             self.encoded.extend(utf8_percent_encode(text, set));
         }
         self.raw.push_str(text);
+    }
+
+    /// White space goes only at the very start, as in the check: taken out elsewhere, it could make of what
+    /// was checked something else.
+    fn push_minimal(&mut self, text: &str) {
+        let text = if self.raw.is_empty() { text.trim_start_matches(|c: char| c <= ' ') } else { text };
+        encode_minimal(text, &mut self.encoded);
     }
 
     /// How many bytes it holds so far.
@@ -161,14 +167,19 @@ fn minimal(text: &str) -> Cow<'_, str> {
     let cleaned: String =
         text.trim_matches(|c: char| c <= ' ').chars().filter(|c| !matches!(c, '\t' | '\n' | '\r')).collect();
     let mut encoded = String::with_capacity(cleaned.len() + 8);
-    for (at, part) in cleaned.split('%').enumerate() {
+    encode_minimal(&cleaned, &mut encoded);
+    Cow::Owned(encoded)
+}
+
+/// Appends `text` with what no URL may hold encoded; a `%` that begins no escape among it.
+fn encode_minimal(text: &str, encoded: &mut String) {
+    for (at, part) in text.split('%').enumerate() {
         if at > 0 {
             let escape = part.len() >= 2 && part.as_bytes()[..2].iter().all(u8::is_ascii_hexdigit);
             encoded.push_str(if escape { "%" } else { "%25" });
         }
         encoded.extend(utf8_percent_encode(part, FORBIDDEN));
     }
-    Cow::Owned(encoded)
 }
 
 /// Checks a whole address, the first `literal` bytes of which the template's author wrote.
@@ -242,7 +253,9 @@ mod tests {
             (vec![("/a b/ä?x=1&y=%20%", false)], "/a%20b/%C3%A4?x=1&y=%20%25"),
             (vec![("/find/", true), ("a/b c?d", false)], "/find/a/b%20c%3Fd"),
             (vec![("/find?q=", true), ("a/b&c=d#e", false)], "/find?q=a%2Fb%26c%3Dd%23e"),
-            (vec![("  /a\n/b ", false)], "/a/b"),
+            (vec![("  /a b ", false)], "/a%20b%20"),
+            (vec![("/ ", false), ("/elsewhere.example/", false)], "/%20/elsewhere.example/"),
+            (vec![("/a", true), (" b", true)], "/a%20b"),
         ] {
             assert_eq!(compose(&parts, Row::Anywhere).as_deref(), Ok(expected));
         }

@@ -10,6 +10,7 @@ use crate::members::{self, ITEMS, KEY};
 use crate::program::{Arguments, Code, Program, QueryPlan, Step};
 use crate::render::{Halt, Renderer};
 use crate::shape::Symbol;
+use crate::tree::Operator;
 use crate::value::{Record, Scratch, Value};
 
 /// A group of a query: its key and its members.
@@ -88,6 +89,7 @@ impl<'a> Renderer<'_, 'a> {
             Step::Binary(operator, left, right) => {
                 let left = self.value(program, left)?;
                 let right = self.value(program, right)?;
+                self.admit_lists(program, code, operator, left, right)?;
                 let result = operate(&self.context(), operator, left, right);
                 self.fault_or(program, code, result)
             }
@@ -97,6 +99,38 @@ impl<'a> Renderer<'_, 'a> {
             },
             _ => Ok(Value::Nothing),
         }
+    }
+
+    /// What goes through whole lists is counted, and lists too large to be made are not begun.
+    fn admit_lists(
+        &mut self,
+        program: &'a Program,
+        code: Code,
+        operator: Operator,
+        left: Value<'a>,
+        right: Value<'a>,
+    ) -> Result<(), Halt> {
+        let members = match operator {
+            Operator::In => right.len(),
+            Operator::Has => left.len(),
+            Operator::Equal | Operator::Unequal => left.len().filter(|_| left.len() == right.len()),
+            Operator::Plus => left.len().zip(right.len()).map(|(a, b)| a.saturating_add(b)),
+            _ => None,
+        };
+        match members {
+            Some(members) if operator == Operator::Plus => self.admit_list(program, code, members),
+            Some(members) => self.count_steps(program, code, members as u64),
+            None => Ok(()),
+        }
+    }
+
+    /// Counts the members of a list that is about to be made, and stops where it would be too large.
+    fn admit_list(&mut self, program: &'a Program, code: Code, members: usize) -> Result<(), Halt> {
+        self.count_steps(program, code, members as u64)?;
+        if members.saturating_mul(size_of::<Value<'_>>()) > self.job.limits.bytes {
+            return Err(self.over_memory(program, code));
+        }
+        Ok(())
     }
 
     fn context(&self) -> Context<'_, 'a> {
@@ -162,6 +196,10 @@ impl<'a> Renderer<'_, 'a> {
         arguments: &[Value<'a>],
     ) -> Result<Value<'a>, Halt> {
         let row = members::kind(value).and_then(|of| members::find(of, symbol));
+        let goes_through = !matches!(symbol, members::COUNT | members::FIRST | members::LAST);
+        if let Some(members) = value.len().filter(|_| goes_through) {
+            self.admit_list(program, code, members)?;
+        }
         let result = match row {
             Some(member) if member.arguments == arguments.len() => member.work_out(&self.context(), value, arguments),
             Some(member) => {
@@ -262,6 +300,9 @@ impl<'a> Renderer<'_, 'a> {
             };
             if keep {
                 found.push(member);
+            }
+            if found.len().saturating_mul(size_of::<Value<'_>>()) > self.job.limits.bytes {
+                return Err(self.over_memory(program, plan.list));
             }
         }
         Ok(found)

@@ -313,10 +313,16 @@ fn replace<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'
     kept(context, &whole.replace(from, to))
 }
 
+/// The most parts that a text is split into.
+const MOST_PARTS: usize = 1_000_000;
+
 fn split<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
     let by = argument(arguments, 0)?;
     if by.is_empty() {
         return Err("a text can't be split by an empty text".to_owned());
+    }
+    if text(value).matches(by).count() > MOST_PARTS {
+        return Err(format!("a text can't be split into more than {MOST_PARTS} parts"));
     }
     collect(context, text(value).split(by).map(Value::Text).collect())
 }

@@ -395,6 +395,24 @@ fn nothing_hangs_or_exhausts() {
         itself.run(),
         "card:2:11 too-deep calls nest more than 64 deep here | a file that calls itself needs an \"if\" that ends it"
     );
+    for value in [
+        "range(1, 900000000) has 0",
+        "0 in range(1, 900000000)",
+        "range(1, 900000000).sum",
+        "range(1, 900000000).reverse.first",
+        "range(1, 900000000).join('')",
+        "(range(1, 900000000) + [1]).count",
+        "range(1, 900000000) == range(1, 900000000)",
+        "(range(1, 900000000) where true).count",
+        "(range(1, 40000000) where true).count",
+        "(range(1, 4000000) + [1]).count",
+    ] {
+        let found = template(&format!("+{{{value}}}"));
+        let code = found.split(' ').nth(1);
+        assert!(matches!(code, Some("too-many-steps" | "too-large")), "{value}: {found}");
+    }
+    let printing = format!("+{{let s = 'xxxxxxxx'}}{}{}", "+{let s = s + s}".repeat(21), "+{s}".repeat(500));
+    assert_eq!(template(&printing).split(' ').nth(1), Some("too-large"));
     let mut small = Files::new(&[("t", "+{each a in range(1, 1000)}0123456789+{end}")]);
     small.limits = Limits { bytes: 5000, ..Limits::default() };
     assert_eq!(small.run().split(' ').nth(1), Some("too-large"));

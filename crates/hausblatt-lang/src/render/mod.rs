@@ -237,6 +237,9 @@ impl<'j, 'a> Renderer<'j, 'a> {
                     }
                 }
             }
+            if self.out.len() > self.job.limits.bytes {
+                self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;
+            }
             at += 1;
         }
         self.check_budget(program, Span::default())
