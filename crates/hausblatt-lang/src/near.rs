@@ -15,6 +15,9 @@ pub fn nearest_all<'a>(name: &str, candidates: impl IntoIterator<Item = &'a str>
         .collect();
     scored.sort_by_key(|&(score, _)| score);
     scored.dedup_by_key(|&mut (_, candidate)| candidate);
+    // Far ones are no help beside a near one.
+    let farthest = scored.first().map_or(0, |&(best, _)| best * 2 + 1);
+    scored.retain(|&(score, _)| score <= farthest);
     scored.into_iter().take(count).map(|(_, candidate)| candidate).collect()
 }
 

@@ -12,7 +12,7 @@ fn the_tour() {
     let site = Site::empty();
     expect![[r#"
         exit 0
-        The Marrow Lane Seed Library: 122 files written into seeds.
+        The Marrow Lane Seed Library: 123 files written into seeds.
         Built 64 pages; open seeds/built/index.html in a browser.
         Its theme is harbour over hedgerow over loam: each is a child of the next.
 
@@ -93,8 +93,6 @@ fn the_tour() {
 
         The nearest addresses that exist:
           /varieties/scarlet-runner/  Scarlet Runner
-          /varieties/candle-ring/  Candle Ring
-          /varieties/slate-roof/  Slate Roof
 
         Errors have a ladder too, and their status is always the true one.
 

@@ -54,7 +54,7 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
         report.pages,
         styled(TYPED, &plain(&page.display().to_string()))
     ))?;
-    tour(world, &name)?;
+    tour(world, &format!("{} --site {name}", program()), &name)?;
     Ok(fine)
 }
 
@@ -79,11 +79,17 @@ fn check(dir: &Path) -> Result<(), Failure> {
     ))
 }
 
-fn tour(world: &World, name: &str) -> Result<(), Failure> {
+/// How this program can be called again: as it was, if that was by a path from here.
+fn program() -> String {
+    let typed = std::env::args().next().unwrap_or_default();
+    if typed.contains('/') && !typed.starts_with('/') { plain(&typed) } else { "hausblatt".to_owned() }
+}
+
+fn tour(world: &World, program: &str, name: &str) -> Result<(), Failure> {
     let themes: Vec<&str> = world.lineage.themes.iter().map(|theme| theme.name.as_str()).collect();
     print(&format!("Its theme is {}: each is a child of the next.\n", themes.join(" over ")))?;
     for (at, (question, address, lesson)) in QUESTIONS.iter().enumerate() {
-        let command = format!("$ hausblatt --site {name} resolve {address}");
+        let command = format!("$ {program} resolve {address}");
         print(&format!("\n{}\n{}\n\n", styled(STRONG, &format!("{}. {question}", at + 1)), styled(TYPED, &command)))?;
         if let Led::Request(request) = world.lead(address) {
             print(&resolved::text(world, &world.resolve(request)))?;
@@ -92,9 +98,9 @@ fn tour(world: &World, name: &str) -> Result<(), Failure> {
     }
     let addresses = map(world).len();
     let next = [
-        (format!("hausblatt --site {name} map"), format!("all {addresses} addresses and their files")),
-        (format!("hausblatt --site {name} render /visit/"), "the HTML of one page".to_owned()),
-        (format!("hausblatt --site {name} build"), "the whole site; what is unchanged is not written".to_owned()),
+        (format!("{program} map"), format!("all {addresses} addresses and their files")),
+        (format!("{program} render /visit/"), "the HTML of one page".to_owned()),
+        (format!("{program} build"), "the whole site; what is unchanged is not written".to_owned()),
     ];
     print(&format!("\n{}\n", styled(STRONG, "Now try:")))?;
     for (command, what) in next {
