@@ -214,3 +214,14 @@ fn same_lists<'a>(a: Value<'a>, b: Value<'a>, scratch: &Scratch<'a>) -> bool {
         _ => false,
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Three words: what a render copies all the time must stay small.
+    #[test]
+    fn a_value_is_24_bytes() {
+        assert_eq!(size_of::<Value<'_>>(), 24);
+    }
+}
