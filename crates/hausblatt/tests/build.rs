@@ -196,6 +196,7 @@ fn a_killed_build_leaves_nothing_behind() {
     }
     assert_eq!(site.run(&["build", "--out", "whole", "-q"]).code, 0);
     let expected = site.tree("whole");
+    let mut cut = 0;
     for entries in [0, 1, 100, 300, 500] {
         let out = format!("cut-{entries}");
         let mut child =
@@ -207,7 +208,7 @@ fn a_killed_build_leaves_nothing_behind() {
         child.kill().unwrap();
         child.wait().unwrap();
         let half = if site.path(&out).exists() { site.tree(&out) } else { Vec::new() };
-        assert!(half.len() < expected.len(), "the build was over before it was cut");
+        cut += usize::from(!half.is_empty() && half.len() < expected.len());
         let pages = half.iter().filter(|(path, _)| path.ends_with(".html"));
         for (path, bytes) in pages {
             let whole = expected.iter().find(|(other, _)| other == path).map(|(_, bytes)| bytes);
@@ -220,6 +221,7 @@ fn a_killed_build_leaves_nothing_behind() {
         assert_eq!(site.tree(&out).len(), expected.len());
         assert!(site.tree(&out) == expected);
     }
+    assert!(cut > 0, "every build was over before it was cut");
 }
 
 #[test]
