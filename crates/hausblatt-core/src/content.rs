@@ -56,6 +56,8 @@ pub struct Content {
     pub title: Box<str>,
     /// Its part of the address.
     pub slug: Box<str>,
+    /// Where its file says that part; empty where it does not.
+    pub slug_span: Span,
     /// When it is dated.
     pub date: Option<Moment>,
     /// When it was last changed, if it says so.
@@ -224,6 +226,7 @@ impl Fronts<'_> {
             node: self.node.clone(),
             body,
             slug,
+            slug_span: find("slug").map_or(Span::default(), |data| data.span),
             date,
             updated,
             summary,

@@ -322,7 +322,7 @@ impl Site {
 
     fn place_of(&self, target: Target) -> (Arc<str>, Span) {
         match target {
-            Target::Content(id) => (self.content(id).path().clone(), Span::default()),
+            Target::Content(id) => (self.content(id).path().clone(), self.content(id).slug_span),
             Target::Listing(number) => {
                 let listing =
                     self.collections.get(usize::from(number)).and_then(|collection| collection.config.listing.as_ref());

@@ -115,13 +115,13 @@ fn broken_configuration() {
         |site| site.write("hausblatt.toml", ""),
         &["map"],
         expect![[r#"
-        exit 2
-        ---
-        error[missing-key]: hausblatt.toml lacks [site]
-         ╭▸ hausblatt.toml
-         ╰ help: write [site] with title, theme, language and timezone
+            exit 2
+            ---
+            error[missing-key]: hausblatt.toml lacks [site]
+             ╭▸ hausblatt.toml:1
+             ╰ help: write [site] with title, theme, language and timezone
 
-    "#]],
+        "#]],
     );
 }
 
@@ -206,7 +206,7 @@ fn broken_content() {
               ╰╴      ━━━━
 
             error[bad-name]: this file's name is no id
-             ╭▸ content/journal/Frost_Two.md
+             ╭▸ content/journal/Frost_Two.md:1
              ╰ help: a content file's name is lower-case letters and digits with single hyphens between them, as in scarlet-runner.md
 
             error[unreadable]: this file is not UTF-8: line 4 holds other bytes
@@ -234,31 +234,35 @@ fn two_things_at_one_address() {
         |site| site.write("content/pages/other.md", "---\nslug: visit\n---\n"),
         &["map", "--kind", "front"],
         expect![[r#"
-        exit 1
-        /  200  front  page.html  far
-        ---
-        error[same-address]: two things have the address /visit/
-         ╭▸ content/pages/visit.md
-         ⸬  content/pages/other.md
-         ├ note: this is the other one
-         ╰ help: give one of them another slug or address
+            exit 1
+            /  200  front  page.html  far
+            ---
+            error[same-address]: two things have the address /visit/
+              ╭▸ content/pages/visit.md:1
+              │
+              ⸬  content/pages/other.md:2:7
+              │
+            2 │ slug: visit
+              │       ───── this is the other one
+              │
+              ╰ help: give one of them another slug or address
 
-    "#]],
+        "#]],
     );
     said(
         |site| site.write("content/journal/2025-01-01-frost.md", ""),
         &["map", "--kind", "front"],
         expect![[r#"
-        exit 1
-        /  200  front  page.html  far
-        ---
-        error[same-id]: two files have the id "frost"
-         ╭▸ content/journal/2026-03-14-frost.md
-         ⸬  content/journal/2025-01-01-frost.md
-         ├ note: this is the other one
-         ╰ help: rename one of them
+            exit 1
+            /  200  front  page.html  far
+            ---
+            error[same-id]: two files have the id "frost"
+             ╭▸ content/journal/2026-03-14-frost.md:1
+             ⸬  content/journal/2025-01-01-frost.md:1
+             ├ note: this is the other one
+             ╰ help: rename one of them
 
-    "#]],
+        "#]],
     );
 }
 

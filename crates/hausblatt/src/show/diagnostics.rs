@@ -75,10 +75,11 @@ fn excerpt<'g>(
     label: Option<String>,
 ) -> Group<'g> {
     let path = plain(&place.path);
-    let text = texts.file(&place.path).and_then(|node| node.text()).filter(|text| !text.is_empty());
-    let text = text.filter(|_| place.span != hausblatt_lang::source::Span::default());
-    let Some(text) = text else {
-        let group = group.element(Origin::path(path));
+    let text = texts.file(&place.path).and_then(|node| node.text());
+    let whole_file = place.span == hausblatt_lang::source::Span::default();
+    let Some(text) = text.filter(|text| !whole_file && !text.is_empty()) else {
+        let origin = Origin::path(path);
+        let group = group.element(if text.is_some() { origin.line(1) } else { origin });
         return match label {
             Some(label) => group.element(Level::NOTE.message(label)),
             None => group,
