@@ -15,7 +15,7 @@ use crate::address::asked;
 use crate::asking::Asking;
 use crate::config::{self, Placed};
 use crate::host::globals;
-use crate::lineage::{FileId, Lineage, Role};
+use crate::lineage::{FileId, Lineage, Role, ThemeFile};
 use crate::names;
 use crate::request::{self, Led, Request};
 use crate::resolution::{LayoutChoice, Resolution};
@@ -63,6 +63,11 @@ impl World {
             None => config.theme.clone(),
         };
         let Some(lineage) = Lineage::load(&snapshot, &active, &mut problems) else { return Err(Unloadable(problems)) };
+        if let Some(table) = snapshot.below("tables/").next() {
+            let diagnostic =
+                Diagnostic::warning("not-available", "what is in \"tables\" has no effect yet in this version");
+            problems.push(diagnostic.at(&table.path, Span::default()));
+        }
         let mut symbols = names::interner();
         let site = Site::load(&snapshot, config, &asking, &mut symbols, &mut problems);
         for name in globals::names_of_data(&site) {
@@ -95,14 +100,8 @@ impl World {
                 Role::Partial => compile::Role::Partial,
                 Role::Layout => compile::Role::Layout,
                 Role::Asset | Role::Other => {
-                    let later = ["components", "prepare"]
-                        .into_iter()
-                        .find(|folder| file.name.strip_prefix(folder).is_some_and(|rest| rest.starts_with('/')));
-                    if let Some(folder) = later {
-                        let diagnostic = Diagnostic::warning(
-                            "not-available",
-                            format!("what is in \"{folder}\" has no effect yet in this version"),
-                        );
+                    if let Some(message) = not_yet(file) {
+                        let diagnostic = Diagnostic::warning("not-available", message);
                         self.problems.push(diagnostic.at(&file.node.path, Span::default()));
                     }
                     self.headers.push(Header::default());
@@ -406,6 +405,18 @@ impl World {
         self.problems
             .iter()
             .filter(move |problem| problem.place.as_ref().is_some_and(|place| paths.contains(&place.path)))
+    }
+}
+
+/// What to say of a theme file that has no effect in this version.
+fn not_yet(file: &ThemeFile) -> Option<String> {
+    let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
+    match folder {
+        "components" | "prepare" => Some(format!("what is in \"{folder}\" has no effect yet in this version")),
+        "templates" | "partials" | "layouts" => {
+            Some(format!("of what is in \"{folder}\" only files that end in .html have an effect yet in this version"))
+        }
+        _ => None,
     }
 }
 

@@ -467,6 +467,9 @@ fn names_that_lead_nowhere_in_templates() {
     let files = [
         ("themes/t/layouts/empty.html", "<main></main>"),
         ("themes/t/components/notice/component.html", "x"),
+        ("themes/t/templates/listing.xml", "x"),
+        ("themes/t/readme.txt", "x"),
+        ("tables/hours.csv", "x"),
         (
             "themes/t/templates/page.html",
             "<a href=\"+{url(\"page:vist\")}\"><img src=\"+{asset(\"a.svg\")}\" alt=\"\">+{partial \"cart\"}</a>+{collections.news.count}+{menus.mian.count}",
@@ -476,9 +479,11 @@ fn names_that_lead_nowhere_in_templates() {
         ("content/pages/visit.md", ""),
     ];
     expect![[r#"
+        tables/hours.csv:1:1 warning not-available: what is in "tables" has no effect yet in this version
         themes/t/components/notice/component.html:1:1 warning not-available: what is in "components" has no effect yet in this version
         themes/t/layouts/empty.html:1:1 warning layout-without-slot: this layout prints nothing of the template that it stands around
             write +{slot} where the template's output belongs
+        themes/t/templates/listing.xml:1:1 warning not-available: of what is in "templates" only files that end in .html have an effect yet in this version
         themes/t/templates/page.html:1:16 error dead-reference: the reference "page:vist" leads nowhere
             did you mean "page:visit"?
         themes/t/templates/page.html:1:49 error unknown-asset: no theme of the lineage has the asset "a.svg"
