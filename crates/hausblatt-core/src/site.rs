@@ -358,20 +358,25 @@ impl Site {
     fn set_front(&mut self, problems: &mut Vec<Diagnostic>) {
         let moved = match self.config.front.clone() {
             None => return,
-            Some(Front::Page(id)) => match self.find(Home::Pages, &id.text) {
-                Some(page) => self.contents[page.0 as usize]
-                    .address
-                    .replace("/".into())
-                    .map(|address| (address, Target::Content(page))),
-                None => {
-                    let ids =
-                        self.ids().filter(|(_, content)| content.home == Home::Pages).map(|(_, content)| &*content.id);
-                    problems.push(
-                        dead(&format!("page:{}", id.text), did_you_mean(&id.text, ids)).at(&self.config.path, id.span),
-                    );
-                    None
+            Some(Front::Page(id)) => {
+                match self.find(Home::Pages, &id.text).filter(|&page| self.content(page).is_live()) {
+                    Some(page) => self.contents[page.0 as usize]
+                        .address
+                        .replace("/".into())
+                        .map(|address| (address, Target::Content(page))),
+                    None => {
+                        let ids = self
+                            .ids()
+                            .filter(|(_, content)| content.home == Home::Pages)
+                            .map(|(_, content)| &*content.id);
+                        problems.push(
+                            dead(&format!("page:{}", id.text), did_you_mean(&id.text, ids))
+                                .at(&self.config.path, id.span),
+                        );
+                        None
+                    }
                 }
-            },
+            }
             Some(Front::Collection(name)) => match self.collection(&name.text).map(|(number, _)| number) {
                 Some(number) => {
                     let listing = self.collections[usize::from(number)].listing.replace("/".to_owned());

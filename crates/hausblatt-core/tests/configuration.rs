@@ -47,7 +47,9 @@ fn said(files: &[(&str, &str)]) -> String {
 /// What is said about a site with each of these pieces of configuration behind `[site]`.
 #[track_caller]
 fn configurations(pieces: &[&str], expected: Expect) {
-    let said: Vec<String> = pieces.iter().map(|piece| said(&[("hausblatt.toml", &format!("{SITE}{piece}"))])).collect();
+    let draft = ("content/pages/draft.md", "---\ndraft: true\n---\n");
+    let with = |piece: &&str| said(&[("hausblatt.toml", &format!("{SITE}{piece}")), draft]);
+    let said: Vec<String> = pieces.iter().map(with).collect();
     expected.assert_eq(&said.join("\n"));
 }
 
@@ -109,6 +111,7 @@ fn front_and_menus() {
     configurations(
         &[
             "[front]\npage = \"nowhere\"\n",
+            "[front]\npage = \"draft\"\n",
             "[front]\npage = \"a\"\ncollection = \"b\"\n",
             "[front]\nfoo = 1\n",
             "[menus]\nmain = [ { to = \"page:vist\" }, { label = \"x\" }, { to = \"/fine/\", lable = \"x\" } ]\nside = 3\n",
@@ -118,6 +121,9 @@ fn front_and_menus() {
         ],
         expect![[r#"
             hausblatt.toml:5:8 error dead-reference: "page:nowhere" leads nowhere
+                drafts and content that waits for its date have no address
+
+            hausblatt.toml:5:8 error dead-reference: "page:draft" leads nowhere
                 drafts and content that waits for its date have no address
 
             hausblatt.toml:5:8 error dead-reference: "page:a" leads nowhere

@@ -109,6 +109,8 @@ fn lines_of_silent_tags_go() {
             "<ul>\n  <li>Telephone</li>\n  <li>Crapaudine</li>\n  <li>Alderman</li>\n</ul>",
         ),
         ("+{if true then 'a' else 'b'}\nx", "a\nx"),
+        ("+{if true\nthen 'a' else 'b'}\nx", "a\nx"),
+        ("+{if 'a then b'}\nx\n+{end}", "x\n"),
     ]);
 }
 
@@ -426,6 +428,14 @@ fn nothing_hangs_or_exhausts() {
     ] {
         assert!(template(&format!("+{{{deep}}}")).starts_with("t:1:"));
     }
+    let value = format!("{}1{}", "(".repeat(90), ")".repeat(90));
+    let deepest = format!("{}+{{partial 'card' given x = {value}}}{}", "+{if true}".repeat(98), "+{end}".repeat(98));
+    let card = format!(
+        "{}+{{if x < 60}}+{{partial 'card' given x = x + {value}}}+{{end}}{}",
+        "+{if true}".repeat(97),
+        "+{end}".repeat(97)
+    );
+    assert_eq!(Files::new(&[("t", &deepest), ("card", &card)]).takes("card", &["x"]).run(), "");
     let blocks = "+{if true}".repeat(5000);
     assert!(template(&blocks).contains("too-deep"));
 }

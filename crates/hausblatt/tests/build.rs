@@ -135,6 +135,23 @@ fn links_in_the_output_folder_are_not_followed() {
 }
 
 #[test]
+fn nothing_outside_the_output_folder_is_removed() {
+    let site = Site::small();
+    assert_eq!(site.run(&["build"]).code, 0);
+    site.write("mine/index.html", "mine");
+    fs::remove_dir_all(site.path("built/journal/boats")).unwrap();
+    symlink(site.path("mine"), site.path("built/journal/boats")).unwrap();
+    site.remove("content/journal/2026-05-01-boats.md");
+    let record = site.read("built/.hausblatt-build");
+    let entry = "{\"hash\":1,\"length\":1,\"modified\":1}";
+    let hostile = record.replace("\"files\":{", &format!("\"files\":{{\"../mine/index.html\":{entry},"));
+    assert_ne!(record, hostile);
+    site.write("built/.hausblatt-build", hostile);
+    assert_eq!(site.run(&["build"]).code, 0);
+    assert_eq!(site.read("mine/index.html"), "mine");
+}
+
+#[test]
 fn links_out_of_the_site_are_not_read() {
     let site = Site::small();
     let other = Site::empty();

@@ -463,6 +463,9 @@ fn colours() {
 #[test]
 fn control_characters_do_not_reach_the_terminal() {
     let site = Site::small();
+    site.write("themes/far/templates/page/visit.html", "\u{9b}31m \u{1b}[31m +{nope}");
+    let said = site.run(&["render", "/visit/"]);
+    assert!(said.code == 1 && !said.err.contains(['\u{1b}', '\u{9b}']), "{}", said.whole());
     let said = site.run(&["resolve", "/a\u{1b}[31m/", "/b%1b/"]);
     assert!(!said.out.contains('\u{1b}') && !said.err.contains('\u{1b}'), "{}", said.whole());
 }

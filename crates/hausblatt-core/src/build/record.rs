@@ -62,7 +62,10 @@ impl Record {
     /// The record in `out`; an empty one if there is none that can be read.
     pub fn load(out: &Path) -> Self {
         let text = fs::read(out.join(RECORD)).unwrap_or_default();
-        serde_json::from_slice(&text).unwrap_or_default()
+        let mut record: Self = serde_json::from_slice(&text).unwrap_or_default();
+        // The record may come from anywhere, and what it lists may be removed: only paths inside count.
+        record.files.retain(|path, _| write::is_inside(path));
+        record
     }
 
     /// Writes it.

@@ -95,10 +95,21 @@ pub fn is_as_kept(out: &Path, path: &str, kept: &Kept) -> bool {
         })
 }
 
+/// Whether a path names something below the folder it is joined to.
+pub fn is_inside(path: &str) -> bool {
+    Path::new(path).components().all(|part| matches!(part, std::path::Component::Normal(_))) && !path.is_empty()
+}
+
+/// Whether all that a path goes through below `out` are folders; a link among them could lead out.
+fn stands_in_folders(out: &Path, path: &str) -> bool {
+    let above = Path::new(path).ancestors().skip(1).filter(|folder| !folder.as_os_str().is_empty());
+    above.into_iter().all(|folder| fs::symlink_metadata(out.join(folder)).is_ok_and(|metadata| metadata.is_dir()))
+}
+
 /// Removes a file of an earlier build, and the folders that it leaves empty.
 pub fn remove(out: &Path, path: &str) -> bool {
     let target = out.join(path);
-    if fs::remove_file(&target).is_err() {
+    if !stands_in_folders(out, path) || fs::remove_file(&target).is_err() {
         return false;
     }
     let mut folder = target.parent();
@@ -117,7 +128,7 @@ pub fn sweep<'p>(out: &Path, paths: impl Iterator<Item = &'p String>) {
         paths.map(|path| path.rsplit_once('/').map_or("", |(folder, _)| folder)).chain([""]).collect();
     folders.sort_unstable();
     folders.dedup();
-    for folder in folders {
+    for folder in folders.into_iter().filter(|folder| stands_in_folders(out, &format!("{folder}/x"))) {
         for entry in fs::read_dir(out.join(folder)).into_iter().flatten().flatten() {
             let name = entry.file_name();
             if is_temporary(&name.to_string_lossy()) {

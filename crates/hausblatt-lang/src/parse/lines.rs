@@ -2,9 +2,11 @@
 
 use std::borrow::Cow;
 
+use crate::diagnostic::Faults;
 use crate::lex::{Token, TokenKind};
+use crate::parse::statement::is_choice;
 use crate::source::Span;
-use crate::words::SILENT;
+use crate::words::{SILENT, words};
 
 /// A tag, or text as it will be printed.
 #[derive(Clone, Debug, PartialEq)]
@@ -87,8 +89,7 @@ fn parts<'s>(text: &'s str, tokens: &[Token]) -> Vec<Part<'s>> {
             TokenKind::DroppedPlus => {}
             TokenKind::Comment | TokenKind::Broken => parts.push(part(text, token.span, PartKind::Nothing)),
             TokenKind::Tag => {
-                let inside = token.span.of(text).get(2..).unwrap_or("");
-                let kind = if is_silent(inside) { PartKind::Silent } else { PartKind::Tag };
+                let kind = if is_silent(text, token.span) { PartKind::Silent } else { PartKind::Tag };
                 parts.push(part(text, token.span, kind));
             }
         }
@@ -117,11 +118,19 @@ fn text_parts<'s>(text: &'s str, span: Span, parts: &mut Vec<Part<'s>>) {
     }
 }
 
-fn is_silent(inside: &str) -> bool {
+fn is_silent(text: &str, tag: Span) -> bool {
+    let inside = tag.of(text).get(2..).unwrap_or("");
     let inside = inside.trim_start();
     let end = inside.find(|c: char| !c.is_alphanumeric() && c != '_').unwrap_or(inside.len());
     let first = &inside[..end];
-    SILENT.contains(&first) && !(first == "if" && inside.contains(" then "))
+    SILENT.contains(&first) && !(first == "if" && is_choice_in(text, tag))
+}
+
+/// Whether an `if` is a value after all. What is wrong in it is reported when it is parsed.
+fn is_choice_in(text: &str, tag: Span) -> bool {
+    let mut unheard = Faults::new(&"".into());
+    let inside = Span::new(tag.range().start + 2, tag.range().end - 1);
+    is_choice(&words(text, inside, &mut unheard))
 }
 
 fn drop_last_break(pieces: &mut Vec<Piece<'_>>) {

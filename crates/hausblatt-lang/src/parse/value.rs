@@ -463,9 +463,7 @@ impl<'w> Values<'w> {
     }
 
     fn grouped(&mut self) -> Expr {
-        self.depth += 1;
-        let value = if self.depth > DEPTH { self.too_deep() } else { self.query() };
-        self.depth -= 1;
+        let value = self.query();
         self.expect_sign(")");
         value
     }

@@ -111,10 +111,14 @@ fn lines_around(text: &str, range: &Range<usize>) -> (String, usize, usize) {
     let number = text[..start].bytes().filter(|&byte| byte == b'\n').count() + 1;
     let mut end = range.end;
     end = text[end..].find('\n').map_or(text.len(), |at| end + at);
-    let lines = text[start..end]
-        .replace('\t', " ")
-        .chars()
-        .map(|c| if c.is_control() && c != '\n' { ' ' } else { c })
-        .collect::<String>();
-    if lines.len() == end - start { (lines, number, start) } else { (text[start..end].to_owned(), number, start) }
+    // Control characters would reach the terminal; spaces of the same length keep every place right.
+    let mut lines = String::with_capacity(end - start);
+    for c in text[start..end].chars() {
+        match c {
+            '\n' => lines.push(c),
+            _ if c.is_control() => lines.extend(std::iter::repeat_n(' ', c.len_utf8())),
+            _ => lines.push(c),
+        }
+    }
+    (lines, number, start)
 }
