@@ -20,7 +20,9 @@ pub mod map;
 pub mod markdown;
 pub mod names;
 mod notes;
+pub mod outline;
 pub mod page;
+mod prepare;
 mod reader;
 pub mod request;
 pub mod resolution;
@@ -29,6 +31,7 @@ pub mod slug;
 pub mod snapshot;
 pub mod theme;
 mod toml_data;
+pub mod values;
 pub mod world;
 
 pub use notes::offered;

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::ending::Ending;
 use hausblatt_lang::near::{did_you_mean, nearest};
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
@@ -25,6 +26,8 @@ pub enum Role {
     Partial,
     /// `layouts/`
     Layout,
+    /// `prepare/`
+    Prepare,
     /// `assets/`
     Asset,
     /// Any other.
@@ -141,8 +144,9 @@ fn role(name: &str) -> Role {
     let page = name.ends_with(".html");
     match name.split('/').next() {
         Some("templates") if page => Role::Template,
-        Some("partials") if page => Role::Partial,
+        Some("partials") if Ending::split(name).is_some() => Role::Partial,
         Some("layouts") if page => Role::Layout,
+        Some("prepare") if name.ends_with(".let") => Role::Prepare,
         Some("assets") => Role::Asset,
         _ => Role::Other,
     }

@@ -11,11 +11,35 @@ hausblatt_lang::symbols! { members::NAMES.len() as u32;
     THEME = "theme", NAME = "name", VERSION = "version", LABEL = "label", SCHEDULED = "scheduled", TOTAL = "total",
     PAGES = "pages", HERE = "here", PREVIOUS = "previous", NEXT = "next", TERM = "term", PERIOD = "period",
     PATH = "path", NEAREST = "nearest", INSIDE = "inside", ALT = "alt", MAIN = "main", TIMEZONE = "timezone",
+    WIDTH = "width", HEIGHT = "height",
 }
 
 /// The values that every file can name, in front of the collections. No collection can be called so.
 pub const GLOBALS: &[&str] =
     &["site", "request", "classes", "content", "listing", "error", "collections", "menus", "theme", "today"];
+
+/// What each of [`GLOBALS`] is, for the documentation.
+pub const ABOUT_GLOBALS: &[(&str, &str)] = &[
+    ("site", "title, address, language, and any other key of `[site]`"),
+    ("request", "address, kind, view, format, page, status, title (never empty), robots, template, layout, theme"),
+    (
+        "classes",
+        "a list to print on `<body>`: the kind, the collection, the id, the chosen template; prepare files extend it",
+    ),
+    (
+        "content",
+        "the page or entry: id, address, kind, title, body, summary, date, updated, image, authors, template, robots, its fields; pages also parent, children, ancestors; entries also collection, older, newer",
+    ),
+    ("listing", "title, items, page, total, pages (each number, address, here), previous, next, collection"),
+    ("error", "status, title, path, nearest (each address, title)"),
+    ("collections", "the collections by name; one that the site lacks is `nothing`"),
+    (
+        "menus",
+        "the menus by name, each a list of items: label, address, children, here (it is this page), inside (this page is below it)",
+    ),
+    ("theme", "name and version of the active theme"),
+    ("today", "the day it is, or the one given with `--as-of`: the only clock"),
+];
 
 /// Members that all content has, besides its fields; no field can be called so.
 pub const BUILT_IN: &[&str] = &[
@@ -54,6 +78,12 @@ pub fn interner() -> Interner {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn every_global_value_is_told_of() {
+        let told: Vec<&str> = ABOUT_GLOBALS.iter().map(|(name, _)| *name).collect();
+        assert_eq!(told, GLOBALS);
+    }
 
     #[test]
     fn every_name_has_the_number_it_was_declared_with() {

@@ -4,7 +4,7 @@ use bumpalo::Bump;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::escape::escape;
 use hausblatt_lang::near::nearest_all;
-use hausblatt_lang::render::{FAULTY_FILE, Job, Limits, Stop, render};
+use hausblatt_lang::render::{FAULTY_FILE, Job, Limits, Shows, Stop, render};
 use hausblatt_lang::value::Scratch;
 
 use crate::host::globals;
@@ -27,12 +27,23 @@ pub struct Page {
 }
 
 /// Whom a page is rendered for.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug)]
 pub enum Audience {
     /// One request, whose address is known.
     Visitor,
+    /// The theme's developer, who wants to see more than the page.
+    Developer(Shows),
     /// A file that stands for many requests.
     Build,
+}
+
+impl Audience {
+    fn shows(self) -> Shows {
+        match self {
+            Audience::Developer(shows) => shows,
+            Audience::Visitor | Audience::Build => Shows::default(),
+        }
+    }
 }
 
 /// Renders the answer to `request`. The arena is only used while this runs.
@@ -105,7 +116,7 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
         };
     }
     let output = run(world, &resolution, audience, arena)?;
-    Ok(Page { status, text: output.text, location: None, diagnostics: output.warnings })
+    Ok(Page { status, text: output.text.to_owned(), location: None, diagnostics: output.warnings })
 }
 
 /// The faults that keep an answer from being rendered at all.
@@ -117,7 +128,8 @@ fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> {
         LayoutChoice::Files(files) => files,
         LayoutChoice::None | LayoutChoice::Missing(..) => &[],
     };
-    let files = resolution.winner.iter().chain(layouts).filter(|&&file| world.program(file).is_none());
+    let prepare = resolution.prepare(world);
+    let files = resolution.winner.iter().chain(layouts).chain(&prepare).filter(|&&file| world.program(file).is_none());
     paths.extend(files.map(|&file| &*world.lineage.file(file).node.path));
     let mut faults: Vec<Diagnostic> = paths.iter().flat_map(|path| world.faults_at(path)).cloned().collect();
     if let LayoutChoice::Missing(name, asker) = &resolution.layout {
@@ -142,16 +154,27 @@ fn told(world: &World, fault: Diagnostic) -> Vec<Diagnostic> {
     if inner.is_empty() { vec![fault] } else { inner }
 }
 
-fn run(
-    world: &World,
-    resolution: &Resolution,
+fn run<'a>(
+    world: &'a World,
+    resolution: &'a Resolution,
     audience: Audience,
-    arena: &Bump,
-) -> Result<hausblatt_lang::render::Output, Failure> {
+    arena: &'a Bump,
+) -> Result<hausblatt_lang::render::Output<'a>, Failure> {
+    render(&job(world, resolution, audience, arena), arena).map_err(|stop| match *stop {
+        Stop::Answer { status, title } => Failure::Answer { status, title },
+        Stop::Redirect { status, to } => Failure::Redirect { status, to },
+        Stop::Fault(fault) => Failure::Fault(told(world, *fault)),
+    })
+}
+
+/// All that rendering a resolution needs, in `arena`.
+pub(crate) fn job<'a>(world: &'a World, resolution: &'a Resolution, audience: Audience, arena: &'a Bump) -> Job<'a> {
     let limits = Limits::default();
     let scratch = Scratch::new(arena, limits.bytes);
     let nearest = match (audience, &resolution.request.kind) {
-        (Audience::Visitor, Kind::Error(_)) => Some(nearest_addresses(world, &resolution.request.address)),
+        (Audience::Visitor | Audience::Developer(_), Kind::Error(_)) => {
+            Some(nearest_addresses(world, &resolution.request.address))
+        }
         _ => None,
     };
     let values = globals::values(world, resolution, nearest, &scratch);
@@ -160,19 +183,17 @@ fn run(
         LayoutChoice::Files(files) => files.iter().filter_map(|&file| world.unit(file)).collect(),
         LayoutChoice::None | LayoutChoice::Missing(..) => Vec::new(),
     };
-    let job = Job {
+    let prepare: Vec<_> = resolution.prepare(world).into_iter().filter_map(|file| world.unit(file)).collect();
+    Job {
         host: world,
         library: &world.library,
-        globals: &values,
-        templates: &templates,
-        layouts: &layouts,
+        globals: arena.alloc_slice_copy(&values),
+        templates: arena.alloc_slice_copy(&templates),
+        layouts: arena.alloc_slice_copy(&layouts),
+        prepare: arena.alloc_slice_copy(&prepare),
+        shows: audience.shows(),
         limits,
-    };
-    render(&job, arena).map_err(|stop| match *stop {
-        Stop::Answer { status, title } => Failure::Answer { status, title },
-        Stop::Redirect { status, to } => Failure::Redirect { status, to },
-        Stop::Fault(fault) => Failure::Fault(told(world, *fault)),
-    })
+    }
 }
 
 /// Up to five addresses near one that does not exist, with their titles.

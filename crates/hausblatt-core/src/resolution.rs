@@ -2,6 +2,7 @@
 
 use std::collections::BTreeSet;
 
+use hausblatt_lang::ending::Ending;
 use hausblatt_lang::library::UnitId;
 use hausblatt_lang::program::Callee;
 
@@ -68,9 +69,30 @@ pub enum LayoutChoice {
     Missing(Placed, FileId),
 }
 
+/// What sort of file an answer uses.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Used {
+    /// A partial.
+    Partial,
+    /// A prepare file.
+    Prepare,
+}
+
+impl Used {
+    /// The word for it in JSON.
+    pub fn word(self) -> &'static str {
+        match self {
+            Used::Partial => "partial",
+            Used::Prepare => "prepare",
+        }
+    }
+}
+
 /// A file that the answer uses.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Use {
+    /// What sort of file it is.
+    pub what: Used,
     /// The name as it was asked for.
     pub asked_as: String,
     /// The name that was found.
@@ -124,7 +146,28 @@ impl Resolution {
         self.winner.into_iter().chain(self.after.iter().copied())
     }
 
-    /// The partials that the answer uses or may use.
+    /// The prepare files that run for the request, in order: for all requests, then for the kinds on the ladder
+    /// from general to specific, each from the oldest ancestor's to the active theme's.
+    pub fn prepare(&self, world: &World) -> Vec<FileId> {
+        if self.winner.is_none() {
+            return Vec::new();
+        }
+        let mut kinds = vec!["all"];
+        for rung in self.rungs.iter().rev() {
+            let kind = rung.rung.name.split(['/', '.']).next().unwrap_or("");
+            if !matches!(rung.rung.reason, Reason::Chosen | Reason::Fallback) && !kinds.contains(&kind) {
+                kinds.push(kind);
+            }
+        }
+        let files = kinds.into_iter().flat_map(|kind| {
+            let mut files: Vec<FileId> = world.lineage.standing(&format!("prepare/{kind}.let")).collect();
+            files.reverse();
+            files
+        });
+        files.collect()
+    }
+
+    /// The partials that the answer uses or may use, and the prepare files.
     pub fn uses(&self, world: &World) -> Vec<Use> {
         let mut used = BTreeSet::new();
         let mut todo: Vec<FileId> = self.running(world);
@@ -137,7 +180,11 @@ impl Resolution {
                 used.insert(found);
             }
         }
-        used.into_iter().collect()
+        let prepare = self.prepare(world).into_iter().map(|file| {
+            let name = world.lineage.file(file).name.trim_start_matches("prepare/").trim_end_matches(".let").to_owned();
+            Use { what: Used::Prepare, asked_as: name.clone(), name, file }
+        });
+        used.into_iter().chain(prepare).collect()
     }
 
     /// The files that run, without the partials: as much of the chain as goes on, and the layouts.
@@ -232,6 +279,7 @@ impl World {
     pub fn calls_of(&self, file: FileId) -> Vec<Use> {
         let Some(program) = self.program(file) else { return Vec::new() };
         let found = |asked_as: &str, name: &str, unit: UnitId| Use {
+            what: Used::Partial,
             asked_as: asked_as.to_owned(),
             name: name.to_owned(),
             file: self.file_of(unit),
@@ -239,22 +287,17 @@ impl World {
         let mut uses = Vec::new();
         for call in &program.calls {
             match &call.callee {
-                Callee::Named(name) => {
-                    uses.extend(self.library.find_partial(name).map(|(unit, short)| found(name, short, unit)))
-                }
-                Callee::Computed(prefix, _) => {
-                    uses.extend(self.library.partials_behind(prefix).map(|(name, unit)| found(name, name, unit)))
-                }
+                Callee::Named(name) => uses.extend(
+                    self.library.find_partial(program.ending, name).map(|(unit, short)| found(name, short, unit)),
+                ),
+                Callee::Computed(prefix, _) => uses.extend(
+                    self.library.partials_behind(program.ending, prefix).map(|(name, unit)| found(name, name, unit)),
+                ),
                 Callee::Next if self.lineage.file(file).role == Role::Partial => {
                     uses.extend(self.next_files(file).into_iter().map(|next| {
-                        let name = self
-                            .lineage
-                            .file(next)
-                            .name
-                            .trim_start_matches("partials/")
-                            .trim_end_matches(".html")
-                            .to_owned();
-                        Use { asked_as: name.clone(), name, file: next }
+                        let name = self.lineage.file(next).name.trim_start_matches("partials/");
+                        let name = Ending::split(name).map_or(name, |(stem, _)| stem).to_owned();
+                        Use { what: Used::Partial, asked_as: name.clone(), name, file: next }
                     }));
                 }
                 Callee::Next => {}

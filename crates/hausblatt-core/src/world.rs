@@ -3,8 +3,12 @@
 use std::sync::Arc;
 
 use hausblatt_lang::compile::{self, Source, compile};
+use hausblatt_lang::datum::Datum;
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::ending::Ending;
+use hausblatt_lang::language::Language;
 use hausblatt_lang::library::{Library, Unit, UnitId};
+use hausblatt_lang::may_name;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::program::{Mentioned, Program};
 use hausblatt_lang::shape::Interner;
@@ -17,6 +21,7 @@ use crate::config::{self, Placed};
 use crate::host::globals;
 use crate::lineage::{FileId, Lineage, Role, ThemeFile};
 use crate::names;
+use crate::prepare;
 use crate::request::{self, Led, Request};
 use crate::resolution::{LayoutChoice, Resolution};
 use crate::site::Site;
@@ -39,6 +44,8 @@ pub struct World {
     pub symbols: Interner,
     /// The values that every file can name.
     pub globals: Globals,
+    /// The site's language.
+    pub language: Language,
     /// What is wrong, and what to know, in the order of the files.
     pub problems: Vec<Diagnostic>,
     headers: Vec<Header>,
@@ -73,7 +80,13 @@ impl World {
         for name in globals::names_of_data(&site) {
             symbols.intern(&name);
         }
-        let globals = globals::declare(&site);
+        let mut globals = globals::declare(&site);
+        for name in prepare::names(&lineage).filter(|name| may_name(name)) {
+            if globals.find(&name).is_none() {
+                globals.add_prepared(&name);
+            }
+        }
+        let language = Language::new(&site.config.language);
         let mut world = Self {
             snapshot,
             asking,
@@ -82,6 +95,7 @@ impl World {
             library: Library::default(),
             symbols,
             globals,
+            language,
             problems,
             headers: Vec::new(),
             unit_of: Vec::new(),
@@ -94,23 +108,23 @@ impl World {
     }
 
     fn compile(&mut self) {
+        let mut found_in_headers = self.read_headers().into_iter();
         for (id, file) in self.lineage.ids() {
+            let mut found = found_in_headers.next().unwrap_or_default();
             let role = match file.role {
                 Role::Template => compile::Role::Template,
                 Role::Partial => compile::Role::Partial,
                 Role::Layout => compile::Role::Layout,
+                Role::Prepare => compile::Role::Prepare,
                 Role::Asset | Role::Other => {
                     if let Some(message) = not_yet(file) {
                         let diagnostic = Diagnostic::warning("not-available", message);
                         self.problems.push(diagnostic.at(&file.node.path, Span::default()));
                     }
-                    self.headers.push(Header::default());
                     self.unit_of.push(None);
                     continue;
                 }
             };
-            let mut found = Vec::new();
-            let header = theme::header(&file.node, file.role == Role::Template, &mut found);
             let program = match &file.node.body {
                 Body::Unreadable(reason, at) => {
                     let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
@@ -118,13 +132,15 @@ impl World {
                     None
                 }
                 _ => {
-                    let text = file.node.text().cloned().unwrap_or_else(|| "".into());
+                    let header = self.header(id);
                     let source = Source {
                         path: file.node.path.clone(),
-                        text,
+                        text: file.node.text().cloned().unwrap_or_else(|| "".into()),
                         body: header.body,
                         role,
+                        ending: Ending::split(&file.name).map_or(Ending::Html, |(_, ending)| ending),
                         takes: header.takes.clone(),
+                        next_takes: self.next_takes(id),
                     };
                     let compiled = compile(&source, &self.globals, &mut self.symbols);
                     let broken = found.iter().any(Diagnostic::is_error);
@@ -134,29 +150,56 @@ impl World {
             };
             let unit = UnitId::try_from(self.library.units.len()).unwrap_or(UnitId::MAX);
             let is_sound = program.as_ref().is_some_and(|(_, is_sound)| *is_sound);
-            let program = program.map(|(program, _)| program);
             self.library.units.push(Unit {
                 path: file.node.path.clone(),
-                program,
+                program: program.map(|(program, _)| program),
                 is_sound,
                 callees: Box::new([]),
                 next: None,
+                theme: file.theme,
             });
             self.problems.extend(found);
-            self.headers.push(header);
             self.unit_of.push(Some(unit));
             self.file_of.push(id);
         }
     }
 
+    /// Reads the front matter of every theme file; what was found wrong, file by file.
+    fn read_headers(&mut self) -> Vec<Vec<Diagnostic>> {
+        let read = |file: &ThemeFile| {
+            let mut found = Vec::new();
+            let header = match file.role {
+                Role::Template | Role::Partial | Role::Layout => {
+                    theme::header(&file.node, file.role == Role::Template, &mut found)
+                }
+                Role::Prepare | Role::Asset | Role::Other => Header::default(),
+            };
+            (header, found)
+        };
+        let (headers, found) = self.lineage.files.iter().map(read).unzip();
+        self.headers = headers;
+        found
+    }
+
+    /// What the files that a partial or layout could go on with say that they take.
+    fn next_takes(&self, id: FileId) -> Option<Vec<(String, Option<Datum>)>> {
+        let mut at = self.next_file(id);
+        for _ in 0..self.lineage.files.len() {
+            let takes = at.map(|next| self.header(next).takes.clone())?;
+            if takes.is_some() {
+                return takes;
+            }
+            at = at.and_then(|next| self.next_file(next));
+        }
+        None
+    }
+
     fn link(&mut self) {
         let before = self.problems.len();
         for (id, file) in self.lineage.ids() {
-            let Some(name) = file.name.strip_prefix("partials/").and_then(|name| name.strip_suffix(".html")) else {
-                continue;
-            };
+            let Some((name, ending)) = file.name.strip_prefix("partials/").and_then(Ending::split) else { continue };
             if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
-                self.library.partials.insert(name.to_owned(), unit);
+                self.library.add_partial(ending, name, unit);
             }
         }
         for (id, _) in self.lineage.ids() {
@@ -167,6 +210,8 @@ impl World {
         }
         let problems = self.library.link(&self.symbols);
         self.problems.extend(problems);
+        let of_prepare = prepare::check(self);
+        self.problems.extend(of_prepare);
         self.check_mentions();
         self.check_layouts();
         let faulty: Vec<Arc<str>> = self.problems[before..]
@@ -188,12 +233,12 @@ impl World {
         match file.role {
             Role::Layout => later(&file.name, file.theme),
             Role::Partial => later(&file.name, file.theme).or_else(|| {
-                let name = file.name.strip_prefix("partials/")?.strip_suffix(".html")?;
+                let (name, ending) = Ending::split(file.name.strip_prefix("partials/")?)?;
                 hausblatt_lang::library::shortened(name)
                     .skip(1)
-                    .find_map(|short| self.lineage.nearest(&format!("partials/{short}.html")))
+                    .find_map(|short| self.lineage.nearest(&format!("partials/{short}.{}", ending.word())))
             }),
-            Role::Template | Role::Asset | Role::Other => None,
+            Role::Template | Role::Prepare | Role::Asset | Role::Other => None,
         }
     }
 
@@ -278,7 +323,10 @@ impl World {
             .lineage
             .ids()
             .filter(|(id, file)| {
-                file.hidden_by.is_some() || (self.lineage.nearest(&file.name) != Some(*id) && !self.is_continued(*id))
+                file.hidden_by.is_some()
+                    || (file.role != Role::Prepare
+                        && self.lineage.nearest(&file.name) != Some(*id)
+                        && !self.is_continued(*id))
             })
             .map(|(_, file)| file.node.path.clone())
             .collect();
@@ -412,10 +460,12 @@ impl World {
 fn not_yet(file: &ThemeFile) -> Option<String> {
     let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
     match folder {
-        "components" | "prepare" => Some(format!("what is in \"{folder}\" has no effect yet in this version")),
-        "templates" | "partials" | "layouts" => {
+        "components" => Some(format!("what is in \"{folder}\" has no effect yet in this version")),
+        "templates" | "layouts" => {
             Some(format!("of what is in \"{folder}\" only files that end in .html have an effect yet in this version"))
         }
+        "partials" => Some("a partial ends in .html, .xml, .json or .txt".to_owned()),
+        "prepare" => Some("a prepare file ends in .let".to_owned()),
         _ => None,
     }
 }

@@ -79,7 +79,12 @@ const ORDINARY: [bool; 256] = {
 /// Whether a text is a path on this site of ordinary bytes only: allowed everywhere, printed as it is.
 pub fn is_ordinary_path(text: &str) -> bool {
     let bytes = text.as_bytes();
-    bytes.first() == Some(&b'/') && bytes.get(1) != Some(&b'/') && bytes.iter().all(|&byte| ORDINARY[byte as usize])
+    let ordinary = |byte: u8| ORDINARY[byte as usize];
+    let (fours, rest) = bytes.as_chunks::<4>();
+    bytes.first() == Some(&b'/')
+        && bytes.get(1) != Some(&b'/')
+        && fours.iter().all(|&[a, b, c, d]| ordinary(a) & ordinary(b) & ordinary(c) & ordinary(d))
+        && rest.iter().all(|&byte| ordinary(byte))
 }
 
 /// An address that is one value: checked, and encoded where it must be.
@@ -98,6 +103,8 @@ pub struct Composer {
     encoded: String,
     /// Length of the literal in front of the first value.
     literal: Option<usize>,
+    /// Whether a value was added, be it an empty one.
+    valued: bool,
 }
 
 impl Composer {
@@ -106,6 +113,17 @@ impl Composer {
         self.raw.clear();
         self.encoded.clear();
         self.literal = None;
+        self.valued = false;
+    }
+
+    /// Whether a value was added.
+    pub fn has_value(&self) -> bool {
+        self.valued
+    }
+
+    /// The address as it was put together, before it is encoded.
+    pub fn raw(&self) -> &str {
+        &self.raw
     }
 
     /// Adds a literal part, its entities decoded.
@@ -116,6 +134,7 @@ impl Composer {
 
     /// Adds a value.
     pub fn value(&mut self, text: &str) {
+        self.valued = true;
         if text.is_empty() {
             return;
         }

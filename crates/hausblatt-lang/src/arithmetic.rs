@@ -76,7 +76,7 @@ pub fn ordered<'a>(context: &Context<'_, 'a>, left: Value<'a>, right: Value<'a>)
         (Value::Int(_) | Value::Float(_), Value::Int(_) | Value::Float(_)) => float(left).partial_cmp(&float(right)),
         (Value::Date(a), Value::Date(b)) => Some(a.order(b)),
         (Value::Bool(a), Value::Bool(b)) => Some(a.cmp(&b)),
-        _ => Some(context.host.compare(left.as_text()?, right.as_text()?)),
+        _ => Some(context.host.language().compare(left.as_text()?, right.as_text()?)),
     }
 }
 

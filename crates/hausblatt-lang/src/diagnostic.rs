@@ -102,6 +102,16 @@ impl Faults {
         self.push(span, Diagnostic::error(code, message));
     }
 
+    /// Adds those of `others` that stand where none of the same sort stands yet.
+    pub fn add_new(&mut self, others: Faults) {
+        for diagnostic in others.list {
+            let same = |known: &Diagnostic| known.code == diagnostic.code && known.place == diagnostic.place;
+            if !self.list.iter().any(same) {
+                self.list.push(diagnostic);
+            }
+        }
+    }
+
     /// The file they are about.
     pub fn path(&self) -> &Arc<str> {
         &self.path

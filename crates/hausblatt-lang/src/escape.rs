@@ -1,5 +1,7 @@
 //! Escaping for HTML text and quoted attributes, and HTML back to its plain text.
 
+use std::fmt::Write;
+
 /// Which bytes of text stand for something else in HTML.
 const SPECIAL: [bool; 256] = {
     let mut table = [false; 256];
@@ -13,17 +15,32 @@ const SPECIAL: [bool; 256] = {
 };
 
 /// Appends `text` with what HTML gives a meaning written as entities, NUL as U+FFFD and CR as `&#13;`.
-pub fn escape(text: &str, out: &mut String) {
+pub fn escape(text: &str, out: &mut impl Write) {
     let bytes = text.as_bytes();
     let mut from = 0;
     for (at, &byte) in bytes.iter().enumerate() {
         if SPECIAL[byte as usize] {
-            out.push_str(&text[from..at]);
-            out.push_str(entity(byte));
+            push(out, &text[from..at]);
+            push(out, entity(byte));
             from = at + 1;
         }
     }
-    out.push_str(&text[from..]);
+    push(out, &text[from..]);
+}
+
+/// Memory takes every text; there is no error to hear of.
+fn push(out: &mut impl Write, text: &str) {
+    let _ = out.write_str(text);
+}
+
+/// Appends `text` for XML 1.0: entities, without the characters that XML forbids.
+pub fn escape_xml(text: &str, out: &mut impl Write) {
+    let allowed = |c: char| c >= ' ' && !matches!(c, '\u{FFFE}' | '\u{FFFF}') || matches!(c, '\t' | '\n' | '\r');
+    if text.chars().all(allowed) {
+        return escape(text, out);
+    }
+    let kept: String = text.chars().filter(|&c| allowed(c)).collect();
+    escape(&kept, out);
 }
 
 fn entity(byte: u8) -> &'static str {

@@ -1,37 +1,15 @@
 //! Works out values while rendering.
 
-use std::cmp::Ordering;
-
-use crate::arithmetic::{operate, ordered};
+use crate::arithmetic::operate;
 use crate::context::Context;
 use crate::diagnostic::Diagnostic;
 use crate::functions::{FUNCTIONS, Outcome};
-use crate::members::{self, ITEMS, KEY};
-use crate::program::{Arguments, Code, Program, QueryPlan, Step};
+use crate::members;
+use crate::program::{Arguments, Code, Program, Step};
 use crate::render::{Halt, Renderer};
 use crate::shape::Symbol;
 use crate::tree::Operator;
-use crate::value::{Record, Scratch, Value};
-
-/// A group of a query: its key and its members.
-struct Group<'v> {
-    key: Value<'v>,
-    items: &'v [Value<'v>],
-}
-
-impl Record for Group<'_> {
-    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
-        match symbol {
-            KEY => self.key,
-            ITEMS => Value::List(self.items),
-            _ => Value::Nothing,
-        }
-    }
-
-    fn keys(&self) -> Vec<Symbol> {
-        vec![KEY, ITEMS]
-    }
-}
+use crate::value::Value;
 
 impl<'a> Renderer<'_, 'a> {
     /// The value of `code` in `program`, whose frame is at hand.
@@ -133,11 +111,16 @@ impl<'a> Renderer<'_, 'a> {
         Ok(())
     }
 
-    fn context(&self) -> Context<'_, 'a> {
+    pub(crate) fn context(&self) -> Context<'_, 'a> {
         Context { host: self.job.host, scratch: &self.scratch }
     }
 
-    fn fault_or<T>(&mut self, program: &'a Program, code: Code, result: Result<T, String>) -> Result<T, Halt> {
+    pub(crate) fn fault_or<T>(
+        &mut self,
+        program: &'a Program,
+        code: Code,
+        result: Result<T, String>,
+    ) -> Result<T, Halt> {
         match result {
             Ok(value) if self.scratch.is_full() => {
                 drop(value);
@@ -161,6 +144,7 @@ impl<'a> Renderer<'_, 'a> {
         symbol: Symbol,
     ) -> Result<Value<'a>, Halt> {
         match value {
+            Value::Record(record) if symbol == members::KEYS => Ok(members::keys(&self.context(), record)),
             Value::Record(record) => Ok(record.get(symbol, &self.scratch)),
             Value::Nothing => Ok(Value::Nothing),
             Value::Seq(seq) => match seq.member(symbol, &self.scratch) {
@@ -260,134 +244,5 @@ impl<'a> Renderer<'_, 'a> {
             other => Err(format!("{} can't be negated", other.kind())),
         };
         self.fault_or(program, code, result)
-    }
-
-    fn query(&mut self, program: &'a Program, code: Code, plan: &'a QueryPlan) -> Result<Value<'a>, Halt> {
-        let list = self.value(program, plan.list)?;
-        if matches!(list, Value::Nothing) {
-            return Ok(Value::Nothing);
-        }
-        if list.len().is_none() {
-            let diagnostic =
-                Diagnostic::error("not-a-list", format!("only a list can be queried, and this is {}", list.kind()));
-            return Err(self.fault_at_code(program, plan.list, diagnostic));
-        }
-        let mut found = self.filtered(program, plan, list)?;
-        if let Some(key) = plan.group {
-            found = self.grouped(program, plan, key, &found)?;
-        }
-        if !plan.order.is_empty() {
-            found = self.sorted(program, plan, found)?;
-        }
-        let offset = self.amount(program, plan.offset)?.unwrap_or(0).min(found.len());
-        let limit = self.amount(program, plan.limit)?.unwrap_or(found.len());
-        let end = offset.saturating_add(limit).min(found.len());
-        let kept = self.scratch.list(&found[offset..end]);
-        self.fault_or(program, code, Ok(Value::List(kept)))
-    }
-
-    fn filtered(&mut self, program: &'a Program, plan: &'a QueryPlan, list: Value<'a>) -> Result<Vec<Value<'a>>, Halt> {
-        let mut found = Vec::new();
-        for index in 0..list.len().unwrap_or(0) {
-            self.count_step(program, plan.list)?;
-            let member = list.at(index, &self.scratch);
-            let keep = match plan.filter {
-                Some(filter) => {
-                    self.set_slot(plan.slot, member);
-                    self.value(program, filter)?.truth()
-                }
-                None => true,
-            };
-            if keep {
-                found.push(member);
-            }
-            if found.len().saturating_mul(size_of::<Value<'_>>()) > self.job.limits.bytes {
-                return Err(self.over_memory(program, plan.list));
-            }
-        }
-        Ok(found)
-    }
-
-    fn grouped(
-        &mut self,
-        program: &'a Program,
-        plan: &'a QueryPlan,
-        key: Code,
-        found: &[Value<'a>],
-    ) -> Result<Vec<Value<'a>>, Halt> {
-        let mut groups: Vec<(Value<'a>, Vec<Value<'a>>)> = Vec::new();
-        for &member in found {
-            self.set_slot(plan.slot, member);
-            let value = self.value(program, key)?;
-            self.count_steps(program, key, groups.len() as u64)?;
-            match groups.iter_mut().find(|(key, _)| key.equals(value, &self.scratch)) {
-                Some((_, items)) => items.push(member),
-                None => groups.push((value, vec![member])),
-            }
-        }
-        let group = |(key, items): (Value<'a>, Vec<Value<'a>>)| -> Value<'a> {
-            let items = self.scratch.list(&items);
-            Value::Record(self.scratch.keep(Group { key, items }))
-        };
-        Ok(groups.into_iter().map(group).collect())
-    }
-
-    fn sorted(
-        &mut self,
-        program: &'a Program,
-        plan: &'a QueryPlan,
-        found: Vec<Value<'a>>,
-    ) -> Result<Vec<Value<'a>>, Halt> {
-        let mut keyed: Vec<(Vec<Value<'a>>, Value<'a>)> = Vec::with_capacity(found.len());
-        for member in found {
-            self.set_slot(plan.slot, member);
-            let keys = plan.order.iter().map(|&(key, _)| self.value(program, key)).collect::<Result<Vec<_>, _>>()?;
-            keyed.push((keys, member));
-        }
-        let mut unordered = None;
-        let context = self.context();
-        keyed.sort_by(|(left, _), (right, _)| {
-            let pairs = left.iter().zip(right).zip(plan.order.iter());
-            for ((&a, &b), &(code, descending)) in pairs {
-                let order = key_order(&context, a, b, descending).unwrap_or_else(|| {
-                    unordered.get_or_insert((code, a.kind(), b.kind()));
-                    Ordering::Equal
-                });
-                if order.is_ne() {
-                    return order;
-                }
-            }
-            Ordering::Equal
-        });
-        if let Some((code, a, b)) = unordered {
-            let diagnostic = Diagnostic::error("value", format!("{a} and {b} have no order"));
-            return Err(self.fault_at_code(program, code, diagnostic));
-        }
-        Ok(keyed.into_iter().map(|(_, member)| member).collect())
-    }
-
-    fn amount(&mut self, program: &'a Program, code: Option<Code>) -> Result<Option<usize>, Halt> {
-        let Some(code) = code else { return Ok(None) };
-        match self.value(program, code)? {
-            Value::Nothing => Ok(None),
-            Value::Int(number) if number >= 0 => Ok(Some(usize::try_from(number).unwrap_or(usize::MAX))),
-            other => {
-                let diagnostic = Diagnostic::error(
-                    "value",
-                    format!("a whole number from 0 up is needed here, not {}", other.kind()),
-                );
-                Err(self.fault_at_code(program, code, diagnostic))
-            }
-        }
-    }
-}
-
-/// The order of two keys; `nothing` comes last, also descending.
-fn key_order<'a>(context: &Context<'_, 'a>, a: Value<'a>, b: Value<'a>, descending: bool) -> Option<Ordering> {
-    match (a, b) {
-        (Value::Nothing, Value::Nothing) => Some(Ordering::Equal),
-        (Value::Nothing, _) => Some(Ordering::Greater),
-        (_, Value::Nothing) => Some(Ordering::Less),
-        _ => ordered(context, a, b).map(|order| if descending { order.reverse() } else { order }),
     }
 }

@@ -1,6 +1,7 @@
 //! The functions of the language: one table, one row each.
 
 use crate::context::Context;
+use crate::json::Writer;
 use crate::value::{Scratch, Seq, Value};
 
 type Run = for<'a> fn(&Context<'_, 'a>, &[Value<'a>]) -> Result<Outcome<'a>, String>;
@@ -19,6 +20,12 @@ pub struct Function {
     pub name: &'static str,
     /// How many arguments it takes.
     pub arguments: usize,
+    /// What the arguments are called, for the documentation.
+    pub takes: &'static str,
+    /// What it gives, for the documentation.
+    pub about: &'static str,
+    /// An example and what it prints, for the documentation and its test.
+    pub example: (&'static str, &'static str),
     run: Run,
 }
 
@@ -34,12 +41,66 @@ impl Function {
 
 /// All of them.
 pub const FUNCTIONS: &[Function] = &[
-    Function { name: "url", arguments: 1, run: url },
-    Function { name: "absolute", arguments: 1, run: absolute },
-    Function { name: "asset", arguments: 1, run: asset },
-    Function { name: "range", arguments: 2, run: range },
+    Function {
+        name: "url",
+        arguments: 1,
+        takes: "reference",
+        about: "the address behind `page:ID`, `entry:COLLECTION/ID` or `collection:NAME`",
+        example: ("url(\"page:visit\")", "/visit/"),
+        run: url,
+    },
+    Function {
+        name: "absolute",
+        arguments: 1,
+        takes: "address",
+        about: "the address with the site in front of it",
+        example: ("absolute(\"/visit/\")", "https://seeds.example/visit/"),
+        run: absolute,
+    },
+    Function {
+        name: "asset",
+        arguments: 1,
+        takes: "path",
+        about: "the address of a file in `assets/`, of the nearest theme that has it",
+        example: ("asset(\"bed.css\")", "/assets/bed.css"),
+        run: asset,
+    },
+    Function {
+        name: "image",
+        arguments: 1,
+        takes: "path",
+        about: "an image in `media/` or `assets/`: `.address` `.width` `.height`; it prints as its address",
+        example: ("image(\"/media/bed.svg\").width", "40"),
+        run: image,
+    },
+    Function {
+        name: "range",
+        arguments: 2,
+        takes: "a, b",
+        about: "the whole numbers from a to b, both included",
+        example: ("range(1, 3).join(\" \")", "1 2 3"),
+        run: range,
+    },
+    Function {
+        name: "markdown",
+        arguments: 1,
+        takes: "text",
+        about: "Markdown as HTML, by the rules of content",
+        example: ("markdown(\"*Sow* in spring.\").text", "Sow in spring."),
+        run: markdown,
+    },
+    Function {
+        name: "json",
+        arguments: 1,
+        takes: "value",
+        about: "any value as JSON, in a text",
+        example: ("json([1, nothing])", "[1,null]"),
+        run: json,
+    },
 ];
 
+/// The most bytes of JSON.
+const LARGEST: usize = 64 << 20;
 /// The longest list that `range` makes.
 const LONGEST: i64 = 1_000_000_000;
 
@@ -73,6 +134,26 @@ fn asset<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outco
         Some(address) => Outcome::Value(Value::Text(address)),
         None => Outcome::Dead(format!("no theme of the lineage has the asset \"{path}\"")),
     })
+}
+
+fn image<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outcome<'a>, String> {
+    let Some(path) = text(arguments, 0)? else { return Ok(Outcome::Value(Value::Nothing)) };
+    Ok(match context.host.image(path, context.scratch) {
+        Some(image) => Outcome::Value(image),
+        None => Outcome::Dead(format!("there is no image \"{path}\"")),
+    })
+}
+
+fn markdown<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outcome<'a>, String> {
+    let Some(text) = text(arguments, 0)? else { return Ok(Outcome::Value(Value::Nothing)) };
+    Ok(Outcome::Value(Value::Html(context.host.markdown(text, context.scratch))))
+}
+
+fn json<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outcome<'a>, String> {
+    let writer = Writer { symbols: context.host.symbols(), scratch: context.scratch, limit: LARGEST };
+    let mut out = String::new();
+    writer.write(arguments.first().copied().unwrap_or(Value::Nothing), &mut out)?;
+    Ok(Outcome::Value(Value::Text(context.scratch.text(&out))))
 }
 
 fn range<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outcome<'a>, String> {

@@ -1,11 +1,10 @@
 //! What the language asks of the site it renders for.
 
-use std::cmp::Ordering;
-
 use jiff::tz::TimeZone;
 
+use crate::language::Language;
 use crate::shape::Interner;
-use crate::value::Scratch;
+use crate::value::{Scratch, Value};
 
 /// The site, as far as the language has to know it.
 pub trait Host: Sync {
@@ -24,10 +23,14 @@ pub trait Host: Sync {
     /// The address of a theme's asset; none if no theme of the lineage has it.
     fn asset<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<&'a str>;
 
-    /// The order of two texts in the site's language.
-    fn compare(&self, a: &str, b: &str) -> Ordering {
-        a.to_lowercase().cmp(&b.to_lowercase()).then_with(|| a.cmp(b))
-    }
+    /// The site's language.
+    fn language(&self) -> &Language;
+
+    /// The image at `path`, as a record; none if there is no such file.
+    fn image<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>>;
+
+    /// Markdown as HTML that is safe.
+    fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str;
 
     /// A text as a slug.
     fn slug(&self, text: &str) -> String;

@@ -5,9 +5,11 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use crate::diagnostic::Diagnostic;
+use crate::ending::Ending;
 use crate::near::did_you_mean;
-use crate::program::{CallSite, Callee, Program};
+use crate::program::{CallSite, Callee, Parameter, Program};
 use crate::shape::{Interner, Symbol};
+use crate::types::Type;
 
 /// A file's number in a [`Library`].
 pub type UnitId = u32;
@@ -22,9 +24,20 @@ pub struct Unit {
     /// Whether the program may be run.
     pub is_sound: bool,
     /// What each of its calls leads to, where the name is a literal.
-    pub callees: Box<[Option<UnitId>]>,
+    pub callees: Box<[Option<Link>]>,
     /// The file that a partial or layout goes on with.
     pub next: Option<UnitId>,
+    /// How far up the lineage its theme stands; the active theme is 0.
+    pub theme: usize,
+}
+
+/// Where a call leads.
+#[derive(Clone, Debug)]
+pub struct Link {
+    /// The file.
+    pub unit: UnitId,
+    /// For each of the file's parameters, the number of what the call gives for it.
+    pub arguments: Box<[Option<u16>]>,
 }
 
 /// All files of a lineage that can be rendered.
@@ -32,8 +45,8 @@ pub struct Unit {
 pub struct Library {
     /// The files.
     pub units: Vec<Unit>,
-    /// The nearest unhidden partial of each name, without its ending.
-    pub partials: FxHashMap<String, UnitId>,
+    /// For each ending, the nearest unhidden partial of each name.
+    partials: [FxHashMap<String, UnitId>; Ending::ALL.len()],
 }
 
 impl Library {
@@ -47,22 +60,36 @@ impl Library {
         self.unit(id).filter(|unit| unit.is_sound)?.program.as_ref()
     }
 
-    /// The partial that `name` finds: itself, or what stands when its last segments are taken off.
-    pub fn find_partial(&self, name: &str) -> Option<(UnitId, &str)> {
-        let (found, &id) = shortened(name).find_map(|name| self.partials.get_key_value(name))?;
+    /// Adds the nearest partial of a name, without its ending.
+    pub fn add_partial(&mut self, ending: Ending, name: &str, unit: UnitId) {
+        self.partials[ending as usize].insert(name.to_owned(), unit);
+    }
+
+    fn partials(&self, ending: Ending) -> &FxHashMap<String, UnitId> {
+        &self.partials[ending as usize]
+    }
+
+    fn partial_names(&self, ending: Ending) -> impl Iterator<Item = &str> {
+        self.partials(ending).keys().map(String::as_str)
+    }
+
+    /// The partial that `name` finds in a file of this ending: itself, or what stands when its last segments are
+    /// taken off.
+    pub fn find_partial(&self, ending: Ending, name: &str) -> Option<(UnitId, &str)> {
+        let (found, &id) = shortened(name).find_map(|name| self.partials(ending).get_key_value(name))?;
         Some((id, found.as_str()))
     }
 
     /// The partials that a name computed behind `prefix` may find.
-    pub fn partials_behind<'l>(&'l self, prefix: &'l str) -> impl Iterator<Item = (&'l str, UnitId)> {
+    pub fn partials_behind<'l>(&'l self, ending: Ending, prefix: &'l str) -> impl Iterator<Item = (&'l str, UnitId)> {
         let shorter = prefix.trim_end_matches('/');
         let behind = move |name: &str| name.starts_with(prefix) || shortened(shorter).any(|short| short == name);
-        self.partials.iter().filter(move |(name, _)| behind(name)).map(|(name, &id)| (name.as_str(), id))
+        self.partials(ending).iter().filter(move |(name, _)| behind(name)).map(|(name, &id)| (name.as_str(), id))
     }
 
     /// Links the literal calls and reports those that can't work.
     pub fn link(&mut self, symbols: &Interner) -> Vec<Diagnostic> {
-        let links: Vec<Box<[Option<UnitId>]>> = self.units.iter().map(|unit| self.links(unit)).collect();
+        let links: Vec<Box<[Option<Link>]>> = self.units.iter().map(|unit| self.links(unit)).collect();
         for (unit, callees) in self.units.iter_mut().zip(links) {
             unit.callees = callees;
         }
@@ -70,44 +97,65 @@ impl Library {
         units.flat_map(|id| self.check_calls(id, symbols)).collect()
     }
 
-    fn links(&self, unit: &Unit) -> Box<[Option<UnitId>]> {
-        let calls = unit.program.iter().flat_map(|program| program.calls.iter());
+    fn links(&self, unit: &Unit) -> Box<[Option<Link>]> {
+        let calls = unit.program.iter().flat_map(|program| program.calls.iter().map(|call| (program.ending, call)));
         calls
-            .map(|call| match &call.callee {
-                Callee::Named(name) => self.find_partial(name).map(|(id, _)| id),
+            .map(|(ending, call)| match &call.callee {
+                Callee::Named(name) => self.find_partial(ending, name).map(|(id, _)| self.link_to(id, call)),
                 Callee::Computed(..) | Callee::Next => None,
             })
             .collect()
     }
 
-    fn check_calls(&self, id: UnitId, symbols: &Interner) -> Vec<Diagnostic> {
-        let Some(program) = self.unit(id).and_then(|unit| unit.program.as_ref()) else { return Vec::new() };
-        program.calls.iter().filter_map(|call| self.check_call(program, call, symbols)).collect()
+    fn link_to(&self, unit: UnitId, call: &CallSite) -> Link {
+        let parameters = self.unit(unit).and_then(|unit| unit.program.as_ref()).map_or(&[][..], |it| &it.parameters);
+        let given = |parameter: &Parameter| call.given.iter().position(|given| given.name == parameter.name);
+        let number = |at: usize| u16::try_from(at).unwrap_or(u16::MAX);
+        Link { unit, arguments: parameters.iter().map(|parameter| given(parameter).map(number)).collect() }
     }
 
-    fn check_call(&self, program: &Program, call: &CallSite, symbols: &Interner) -> Option<Diagnostic> {
+    fn check_calls(&self, id: UnitId, symbols: &Interner) -> Vec<Diagnostic> {
+        let Some(unit) = self.unit(id) else { return Vec::new() };
+        let Some(program) = &unit.program else { return Vec::new() };
+        program.calls.iter().flat_map(|call| self.check_call(unit, program, call, symbols)).collect()
+    }
+
+    fn check_call(&self, unit: &Unit, program: &Program, call: &CallSite, symbols: &Interner) -> Vec<Diagnostic> {
         match &call.callee {
             // What could not be read as a name was reported where it was read.
-            Callee::Named(name) if name.is_empty() => None,
-            Callee::Named(name) => match self.find_partial(name) {
-                None => Some(self.unknown_partial(name).at(&program.path, call.span)),
-                Some((id, found)) => self
-                    .shortened_by_mistake(program, call, name, found)
-                    .or_else(|| self.check_parameters(program, call, name, id, symbols))
-                    .or_else(|| self.lost_fill(program, call, name, id, symbols)),
+            Callee::Named(name) if name.is_empty() => Vec::new(),
+            Callee::Named(name) => match self.find_partial(program.ending, name) {
+                None => vec![self.unknown_partial(program.ending, name).at(&program.path, call.span)],
+                Some((id, found)) => match self.shortened_by_mistake(program, call, name, found) {
+                    Some(diagnostic) => vec![diagnostic],
+                    None => {
+                        let mut found = self.check_parameters(unit, program, call, name, id, symbols);
+                        found.extend(self.lost_fill(program, call, name, id, symbols));
+                        found
+                    }
+                },
             },
             Callee::Computed(prefix, _) => {
-                let stands = self.partials_behind(prefix).next().is_some();
+                let stands = self.partials_behind(program.ending, prefix).next().is_some();
                 let message = format!("no partial stands under \"{prefix}\"");
-                (!stands).then(|| Diagnostic::error("unknown-partial", message).at(&program.path, call.span))
+                let fault = || Diagnostic::error("unknown-partial", message).at(&program.path, call.span);
+                if stands { Vec::new() } else { vec![fault()] }
             }
-            Callee::Next => None,
+            Callee::Next => Vec::new(),
         }
     }
 
-    fn unknown_partial(&self, name: &str) -> Diagnostic {
-        let help = did_you_mean(name, self.partials.keys().map(String::as_str))
-            .unwrap_or_else(|| format!("write the file partials/{name}.html in a theme of the lineage"));
+    fn unknown_partial(&self, ending: Ending, name: &str) -> Diagnostic {
+        let word = ending.word();
+        let other = Ending::ALL.into_iter().find(|&other| self.partials(other).contains_key(name));
+        let help = match other {
+            Some(other) => format!(
+                "a .{word} file calls partials of its own ending; there is only partials/{name}.{}",
+                other.word()
+            ),
+            None => did_you_mean(name, self.partial_names(ending))
+                .unwrap_or_else(|| format!("write the file partials/{name}.{word} in a theme of the lineage")),
+        };
         Diagnostic::error("unknown-partial", format!("unknown partial \"{name}\"")).help(help)
     }
 
@@ -116,8 +164,8 @@ impl Library {
             return None;
         }
         let folder = name.rsplit_once('/').map_or("", |(folder, _)| folder);
-        let siblings =
-            self.partials.keys().map(String::as_str).filter(|other| other.starts_with(folder) && *other != folder);
+        let names = self.partial_names(program.ending);
+        let siblings = names.filter(|other| other.starts_with(folder) && *other != folder);
         let help = did_you_mean(name, siblings)?;
         let message = format!("there is no partial \"{name}\"; \"{found}\" answers instead");
         Some(Diagnostic::warning("shortened-partial", message).help(help).at(&program.path, call.span))
@@ -125,27 +173,45 @@ impl Library {
 
     fn check_parameters(
         &self,
+        unit: &Unit,
         program: &Program,
         call: &CallSite,
         name: &str,
         id: UnitId,
         symbols: &Interner,
-    ) -> Option<Diagnostic> {
-        let parameters = self.parameters_of(id)?;
-        let takes = |symbol: Symbol| parameters.iter().any(|parameter| parameter.name == symbol);
-        if let Some((symbol, _, span)) = call.given.iter().find(|(symbol, ..)| !takes(*symbol)) {
-            let message = format!("the partial \"{name}\" takes no \"{}\"", symbols.name(*symbol));
-            let names = parameters.iter().map(|parameter| symbols.name(parameter.name));
-            let help = did_you_mean(symbols.name(*symbol), names)
-                .unwrap_or_else(|| "write it under \"takes\" in the partial's front matter".to_owned());
-            return Some(Diagnostic::error("unknown-parameter", message).help(help).at(&program.path, *span));
+    ) -> Vec<Diagnostic> {
+        let Some(parameters) = self.parameters_of(id) else { return Vec::new() };
+        let mut found = Vec::new();
+        // A nearer theme's file may need less than what a farther theme's file hands it.
+        let overrides = self.unit(id).is_some_and(|called| called.theme < unit.theme);
+        for given in &*call.given {
+            let written = symbols.name(given.name);
+            let Some(parameter) = parameters.iter().find(|parameter| parameter.name == given.name) else {
+                let message = format!("the partial \"{name}\" takes no \"{written}\"");
+                let names = parameters.iter().map(|parameter| symbols.name(parameter.name));
+                let help = did_you_mean(written, names)
+                    .unwrap_or_else(|| "write it under \"takes\" in the partial's front matter".to_owned());
+                let diagnostic = match overrides {
+                    true => Diagnostic::warning("unknown-parameter", message),
+                    false => Diagnostic::error("unknown-parameter", message),
+                };
+                found.push(diagnostic.help(help).at(&program.path, given.span));
+                continue;
+            };
+            if let Some((needed, is)) = differ(&parameter.of, &given.of) {
+                let message = format!("\"{written}\" of the partial \"{name}\" is {needed}, and this is {is}");
+                let help = format!("give {needed}, or change the default under \"takes\"");
+                found.push(Diagnostic::error("wrong-type", message).help(help).at(&program.path, given.span));
+            }
         }
-        let given = |symbol: Symbol| call.given.iter().any(|(name, ..)| *name == symbol);
-        let missing = parameters.iter().find(|parameter| parameter.default.is_none() && !given(parameter.name))?;
-        let missing = symbols.name(missing.name);
-        let message = format!("the partial \"{name}\" needs \"{missing}\", which is not given");
-        let help = format!("write: given {missing} = …");
-        Some(Diagnostic::error("missing-parameter", message).help(help).at(&program.path, call.span))
+        let given = |symbol: Symbol| call.given.iter().any(|given| given.name == symbol);
+        for missing in parameters.iter().filter(|parameter| parameter.default.is_none() && !given(parameter.name)) {
+            let missing = symbols.name(missing.name);
+            let message = format!("the partial \"{name}\" needs \"{missing}\", which is not given");
+            let help = format!("write: given {missing} = …");
+            found.push(Diagnostic::error("missing-parameter", message).help(help).at(&program.path, call.span));
+        }
+        found
     }
 
     /// A fill that finds no slot in what is called.
@@ -178,7 +244,7 @@ impl Library {
     }
 
     /// What a file takes: what it says, or else what the next file of its chain does.
-    fn parameters_of(&self, id: UnitId) -> Option<&[crate::program::Parameter]> {
+    fn parameters_of(&self, id: UnitId) -> Option<&[Parameter]> {
         let mut id = id;
         for _ in 0..self.units.len() {
             let unit = self.unit(id)?;
@@ -190,6 +256,21 @@ impl Library {
         }
         None
     }
+}
+
+/// What a parameter's default is and what is given instead, where the two are known and differ.
+fn differ(needed: &Type, given: &Type) -> Option<(&'static str, &'static str)> {
+    let word = |of: &Type| match of {
+        Type::Any | Type::Record(_) => None,
+        Type::Bool => Some("true or false"),
+        Type::Number => Some("a number"),
+        Type::Text | Type::Html => Some("a text"),
+        Type::Date => Some("a date"),
+        Type::List(..) => Some("a list"),
+    };
+    // Whatever has a truth can stand for true or false.
+    let (needed, given) = (word(needed).filter(|_| *needed != Type::Bool)?, word(given)?);
+    (needed != given).then_some((needed, given))
 }
 
 /// `a/b/c`, `a/b`, `a`.

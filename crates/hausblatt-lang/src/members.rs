@@ -28,6 +28,25 @@ pub enum Of {
     List,
     /// HTML.
     Html,
+    /// A record.
+    Record,
+}
+
+impl Of {
+    /// All of them, in the order of the documentation.
+    pub const ALL: [Of; 6] = [Of::Text, Of::Number, Of::Date, Of::List, Of::Record, Of::Html];
+
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Of::Text => "text",
+            Of::Number => "number",
+            Of::Date => "date",
+            Of::List => "list",
+            Of::Html => "HTML",
+            Of::Record => "record",
+        }
+    }
 }
 
 type Run = for<'a> fn(&Context<'_, 'a>, Value<'a>, &[Value<'a>]) -> Result<Value<'a>, String>;
@@ -40,6 +59,10 @@ pub struct Member {
     pub symbol: Symbol,
     /// How many arguments it takes.
     pub arguments: usize,
+    /// What the arguments are called, for the documentation.
+    pub takes: &'static str,
+    /// What it is, for the documentation.
+    pub about: &'static str,
     /// Works it out.
     run: Run,
     /// An example and what it prints, for the documentation and its test.
@@ -72,6 +95,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Text,
         symbol: LENGTH,
         arguments: 0,
+        takes: "",
+        about: "how many characters it has (Unicode scalar values)",
         run: |_, v, _| Ok(Value::Int(text(v).chars().count() as i64)),
         example: ("\"Kürbis\".length", "6"),
     },
@@ -79,6 +104,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Text,
         symbol: UPPER,
         arguments: 0,
+        takes: "",
+        about: "in capitals",
         run: |c, v, _| kept(c, &text(v).to_uppercase()),
         example: ("\"Kürbis\".upper", "KÜRBIS"),
     },
@@ -86,6 +113,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Text,
         symbol: LOWER,
         arguments: 0,
+        takes: "",
+        about: "in small letters",
         run: |c, v, _| kept(c, &text(v).to_lowercase()),
         example: ("\"Kürbis\".lower", "kürbis"),
     },
@@ -93,6 +122,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Text,
         symbol: TRIM,
         arguments: 0,
+        takes: "",
+        about: "without white space at its ends",
         run: |_, v, _| Ok(Value::Text(text(v).trim())),
         example: ("\" pea \".trim", "pea"),
     },
@@ -100,6 +131,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Text,
         symbol: WORDS,
         arguments: 1,
+        takes: "n",
+        about: "its first n words, with `…` directly behind the last when it was cut",
         run: words,
         example: ("\"Sow in late spring\".words(2)", "Sow in…"),
     },
@@ -107,6 +140,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Text,
         symbol: SLUG,
         arguments: 0,
+        takes: "",
+        about: "as it would stand in an address",
         run: |c, v, _| kept(c, &c.host.slug(text(v))),
         example: ("\"Scarlet Runner!\".slug", "scarlet-runner"),
     },
@@ -114,14 +149,26 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Text,
         symbol: REPLACE,
         arguments: 2,
+        takes: "a, b",
+        about: "with b in place of every a",
         run: replace,
         example: ("\"a-b-c\".replace(\"-\", \" \")", "a b c"),
     },
-    Member { of: Of::Text, symbol: SPLIT, arguments: 1, run: split, example: ("\"a,b\".split(\",\").last", "b") },
+    Member {
+        of: Of::Text,
+        symbol: SPLIT,
+        arguments: 1,
+        takes: "s",
+        about: "the texts between every s",
+        run: split,
+        example: ("\"a,b\".split(\",\").last", "b"),
+    },
     Member {
         of: Of::Text,
         symbol: STARTS,
         arguments: 1,
+        takes: "s",
+        about: "whether it begins with s",
         run: |_, v, a| Ok(Value::Bool(text(v).starts_with(argument(a, 0)?))),
         example: ("\"pea\".starts(\"p\")", "true"),
     },
@@ -129,6 +176,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Text,
         symbol: ENDS,
         arguments: 1,
+        takes: "s",
+        about: "whether it ends with s",
         run: |_, v, a| Ok(Value::Bool(text(v).ends_with(argument(a, 0)?))),
         example: ("\"pea\".ends(\"p\")", "false"),
     },
@@ -136,6 +185,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Text,
         symbol: DATE,
         arguments: 0,
+        takes: "",
+        about: "the date it tells, or `nothing`",
         run: |c, v, _| Ok(Moment::parse(text(v), c.host.zone()).map_or(Value::Nothing, Value::Date)),
         example: ("\"2026-03-14\".date.day", "14"),
     },
@@ -143,15 +194,35 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Text,
         symbol: NUMBER,
         arguments: 0,
+        takes: "",
+        about: "the number it tells, or `nothing`",
         run: |_, v, _| Ok(read_number(text(v))),
         example: ("\"2.50\".number + 1", "3.5"),
     },
-    Member { of: Of::Number, symbol: ROUND, arguments: 1, run: round, example: ("(2.345).round(2)", "2.35") },
-    Member { of: Of::Number, symbol: FORMAT, arguments: 1, run: format_number, example: ("(2).format(2)", "2.00") },
+    Member {
+        of: Of::Number,
+        symbol: ROUND,
+        arguments: 1,
+        takes: "n",
+        about: "rounded to n decimals, halves away from zero",
+        run: round,
+        example: ("(2.345).round(2)", "2.35"),
+    },
+    Member {
+        of: Of::Number,
+        symbol: FORMAT,
+        arguments: 1,
+        takes: "n",
+        about: "with n decimals and the language's separators",
+        run: format_number,
+        example: ("(2).format(2)", "2.00"),
+    },
     Member {
         of: Of::Date,
         symbol: YEAR,
         arguments: 0,
+        takes: "",
+        about: "the year",
         run: |_, v, _| Ok(Value::Int(i64::from(date(v).day().year()))),
         example: ("\"2026-03-14\".date.year", "2026"),
     },
@@ -159,6 +230,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Date,
         symbol: MONTH,
         arguments: 0,
+        takes: "",
+        about: "the month, 1 to 12",
         run: |_, v, _| Ok(Value::Int(i64::from(date(v).day().month()))),
         example: ("\"2026-03-14\".date.month", "3"),
     },
@@ -166,6 +239,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Date,
         symbol: DAY,
         arguments: 0,
+        takes: "",
+        about: "the day of the month",
         run: |_, v, _| Ok(Value::Int(i64::from(date(v).day().day()))),
         example: ("\"2026-03-14\".date.day", "14"),
     },
@@ -173,6 +248,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Date,
         symbol: WEEKDAY,
         arguments: 0,
+        takes: "",
+        about: "the day of the week, Monday 1 to Sunday 7",
         run: |_, v, _| Ok(Value::Int(date(v).weekday())),
         example: ("\"2026-03-14\".date.weekday", "6"),
     },
@@ -180,6 +257,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Date,
         symbol: FORMAT,
         arguments: 1,
+        takes: "pattern",
+        about: "by a pattern of POSIX strftime, `%-d` without a leading zero; names in the language of the site",
         run: format_date,
         example: ("\"2026-03-04\".date.format(\"%-d %B %Y\")", "4 March 2026"),
     },
@@ -187,6 +266,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::Date,
         symbol: STAMP,
         arguments: 0,
+        takes: "",
+        about: "as in RFC 3339",
         run: |c, v, _| kept(c, &date(v).stamp()),
         example: ("\"2026-03-14\".date.stamp", "2026-03-14T00:00:00Z"),
     },
@@ -194,6 +275,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::List,
         symbol: COUNT,
         arguments: 0,
+        takes: "",
+        about: "how many members it has",
         run: |_, v, _| Ok(Value::Int(v.len().unwrap_or(0) as i64)),
         example: ("[1, 2].count", "2"),
     },
@@ -201,6 +284,8 @@ pub const MEMBERS: &[Member] = &[
         of: Of::List,
         symbol: FIRST,
         arguments: 0,
+        takes: "",
+        about: "the first member",
         run: |c, v, _| Ok(v.at(0, c.scratch)),
         example: ("[1, 2].first", "1"),
     },
@@ -208,14 +293,26 @@ pub const MEMBERS: &[Member] = &[
         of: Of::List,
         symbol: LAST,
         arguments: 0,
+        takes: "",
+        about: "the last member",
         run: |c, v, _| Ok(v.at(v.len().unwrap_or(0).wrapping_sub(1), c.scratch)),
         example: ("[1, 2].last", "2"),
     },
-    Member { of: Of::List, symbol: JOIN, arguments: 1, run: join, example: ("[1, nothing, 2].join(\", \")", "1, 2") },
+    Member {
+        of: Of::List,
+        symbol: JOIN,
+        arguments: 1,
+        takes: "s",
+        about: "its members as one text with s between them; `nothing` is skipped",
+        run: join,
+        example: ("[1, nothing, 2].join(\", \")", "1, 2"),
+    },
     Member {
         of: Of::List,
         symbol: REVERSE,
         arguments: 0,
+        takes: "",
+        about: "the other way round",
         run: |c, v, _| {
             collect(c, {
                 let mut all: Vec<_> = v.members(c.scratch).collect();
@@ -225,19 +322,57 @@ pub const MEMBERS: &[Member] = &[
         },
         example: ("[1, 2].reverse.first", "2"),
     },
-    Member { of: Of::List, symbol: UNIQUE, arguments: 0, run: unique, example: ("[1, 2, 1].unique.count", "2") },
-    Member { of: Of::List, symbol: SUM, arguments: 0, run: sum, example: ("[1, 2.5].sum", "3.5") },
+    Member {
+        of: Of::List,
+        symbol: UNIQUE,
+        arguments: 0,
+        takes: "",
+        about: "without members that came before",
+        run: unique,
+        example: ("[1, 2, 1].unique.count", "2"),
+    },
+    Member {
+        of: Of::List,
+        symbol: SUM,
+        arguments: 0,
+        takes: "",
+        about: "its numbers added up",
+        run: sum,
+        example: ("[1, 2.5].sum", "3.5"),
+    },
     Member {
         of: Of::Html,
         symbol: TEXT,
         arguments: 0,
+        takes: "",
+        about: "its plain text",
         run: |c, v, _| match v {
             Value::Html(html) => kept(c, &text_of(html)),
             _ => Ok(v),
         },
-        example: ("\"pea\" or nothing.text", "pea"),
+        example: ("markdown(\"*Sow* in spring.\").text", "Sow in spring."),
+    },
+    Member {
+        of: Of::Record,
+        symbol: KEYS,
+        arguments: 0,
+        takes: "",
+        about: "its members' names, in the file's order",
+        run: |c, v, _| match v {
+            Value::Record(record) => Ok(keys(c, record)),
+            _ => Ok(Value::Nothing),
+        },
+        example: ("site.keys.first", "title"),
     },
 ];
+
+/// The names of a record's members, as a list of texts.
+pub fn keys<'a>(context: &Context<'_, 'a>, record: &'a dyn crate::value::Record) -> Value<'a> {
+    let symbols = context.host.symbols();
+    let names: Vec<Value<'a>> =
+        record.keys().into_iter().map(|symbol| Value::Text(context.scratch.text(symbols.name(symbol)))).collect();
+    Value::List(context.scratch.list(&names))
+}
 
 /// The member `symbol` of a value of this kind.
 pub fn find(of: Of, symbol: Symbol) -> Option<&'static Member> {
@@ -252,7 +387,8 @@ pub fn kind(value: Value<'_>) -> Option<Of> {
         Value::Date(_) => Some(Of::Date),
         Value::List(_) | Value::Seq(_) => Some(Of::List),
         Value::Html(_) => Some(Of::Html),
-        _ => None,
+        Value::Record(_) => Some(Of::Record),
+        Value::Nothing | Value::Bool(_) => None,
     }
 }
 
@@ -353,17 +489,22 @@ fn format_number<'a>(
     arguments: &[Value<'a>],
 ) -> Result<Value<'a>, String> {
     let digits = count(arguments)?.min(15);
+    let language = context.host.language();
     let number = match value {
         Value::Float(number) => number,
         Value::Int(number) => number as f64,
         _ => 0.0,
     };
-    kept(context, &format!("{:.*}", digits as usize, number::rounded(number, digits)))
+    kept(context, &language.number(number, digits))
 }
 
 fn format_date<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
     let pattern = argument(arguments, 0)?;
-    let shown = date(value).format(pattern).map_err(|reason| format!("\"{pattern}\" is no date format: {reason}"))?;
+    let shown = context
+        .host
+        .language()
+        .date(date(value), pattern)
+        .map_err(|reason| format!("\"{pattern}\" is no date format: {reason}"))?;
     kept(context, &shown)
 }
 

@@ -64,6 +64,11 @@ impl Moment {
         i64::from(self.day().since(other.day()).map_or(0, |span| span.get_days()))
     }
 
+    /// The hour of the day, 0 to 23; a day's is 0.
+    pub fn hour(self) -> i8 {
+        self.civil().hour()
+    }
+
     /// The order in time; a day counts from its first second, in UTC.
     pub fn order(self, other: Moment) -> Ordering {
         match (self, other) {

@@ -2,15 +2,20 @@
 
 use std::sync::Arc;
 
+use crate::compile::Role;
 use crate::datum::Datum;
-use crate::html::place::{Absent, Place, Row};
+use crate::ending::Ending;
+use crate::html::place::{Absent, Place, Row, Written};
+use crate::query::Memory;
 use crate::shape::Symbol;
 use crate::source::Span;
-use crate::tree::{Mode, Operator};
+use crate::tree::{AssetKind, Mode, Operator};
+use crate::types::Type;
+use crate::value::Value;
 
-/// A piece of a program's text: of [`Program::text`] in front of a step, of [`Program::kept`] in it.
+/// A piece of [`Program::kept`].
 #[derive(Clone, Copy, Debug, Default)]
-pub struct Lead {
+pub struct Kept {
     /// First byte.
     pub start: u32,
     /// One past the last byte.
@@ -22,10 +27,10 @@ pub struct Lead {
 pub struct Code(pub u32);
 
 /// A step: print the text before it, then act.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 pub struct Op {
     /// The text before it.
-    pub lead: Lead,
+    pub lead: Box<str>,
     /// What it does.
     pub act: Act,
 }
@@ -44,16 +49,17 @@ pub enum Act {
     Print(Code, Place),
     /// Prints a text as HTML.
     Raw(Code),
-    /// Prints a whole attribute that is one hole: the text up to its value, and what it does with nothing.
-    Attribute { value: Code, text: Lead, place: Place, absent: Absent },
+    /// Prints the value of an attribute that is one hole: how many bytes of the text before it are its name and
+    /// quote, and what it does with nothing.
+    Attribute { value: Code, cut: u32, place: Place, absent: Absent },
     /// An address begins.
     AddressStart,
     /// A literal part of it.
-    AddressText(Lead),
+    AddressText(Kept),
     /// A value in it.
     AddressValue(Code),
     /// It ends, and is checked and printed.
-    AddressEnd(Row),
+    AddressEnd(Row, Written),
     /// Names a value.
     Let(Code, u16),
     /// What follows is kept aside, up to its `Keep`, `Fill` or call.
@@ -72,6 +78,8 @@ pub enum Act {
     Next { exit: u32 },
     /// Binds the next member and jumps back to the body.
     Round { body: u32 },
+    /// Both in one, where nothing stands between two rounds.
+    Again { body: u32 },
     /// A call's body begins: fills in it are the call's.
     Body,
     /// Calls the partial numbered so in [`Program::calls`].
@@ -86,6 +94,14 @@ pub enum Act {
     Answer(u16, Option<Code>),
     /// Stops with a redirect.
     Redirect(u16, Code),
+    /// Asks for an asset.
+    Use(Kept),
+    /// Prints the links for what was asked for.
+    Used(AssetKind),
+    /// Shows a value's content.
+    Dump(Code),
+    /// Gives a global value its content, in a prepare file.
+    SetGlobal(Code, u16),
 }
 
 /// The code of a value. Arguments are ranges of [`Program::arguments`].
@@ -100,7 +116,7 @@ pub enum Step {
     /// A literal decimal number.
     Float(f64),
     /// A literal text.
-    Text(Lead),
+    Text(Kept),
     /// A named value of the file.
     Slot(u16),
     /// A global value.
@@ -163,6 +179,23 @@ pub struct QueryPlan {
     pub offset: Option<Code>,
     /// `limit`
     pub limit: Option<Code>,
+    /// Whether its result is the same for every request.
+    pub is_constant: bool,
+    /// How an index finds what the filter keeps, if one can.
+    pub lookup: Option<Lookup>,
+    /// What was worked out before.
+    pub memory: Memory,
+}
+
+/// A filter that looks for one value of a field, in a list that is the same for every request.
+#[derive(Clone, Copy, Debug)]
+pub struct Lookup {
+    /// The field of the member at hand.
+    pub field: Code,
+    /// What is looked for; it does not depend on the member.
+    pub wanted: Code,
+    /// Whether the field is a list that has it, or else equals it.
+    pub has: bool,
 }
 
 /// A parameter that a file takes.
@@ -172,6 +205,28 @@ pub struct Parameter {
     pub name: Symbol,
     /// Its default; none if it is required.
     pub default: Option<Datum>,
+    /// What is known of its values, by its default.
+    pub of: Type,
+}
+
+impl Parameter {
+    /// What it is when nothing is given.
+    pub fn default(&self) -> Value<'_> {
+        self.default.as_ref().map_or(Value::Nothing, Datum::value)
+    }
+}
+
+/// A parameter that a call gives.
+#[derive(Clone, Debug)]
+pub struct Given {
+    /// Its name.
+    pub name: Symbol,
+    /// Its value.
+    pub value: Code,
+    /// Where the name stands.
+    pub span: Span,
+    /// What is known of its value.
+    pub of: Type,
 }
 
 /// Which partial is called.
@@ -192,8 +247,8 @@ pub struct CallSite {
     pub callee: Callee,
     /// Where the name stands.
     pub span: Span,
-    /// The parameters given, and where each name stands.
-    pub given: Box<[(Symbol, Code, Span)]>,
+    /// The parameters given.
+    pub given: Box<[Given]>,
     /// The slots that the call's body fills.
     pub fills: Box<[(Symbol, Span)]>,
 }
@@ -223,8 +278,10 @@ pub enum Mentioned {
 pub struct Program {
     /// The file's path, as diagnostics name it.
     pub path: Arc<str>,
-    /// All literal text, in the order of the file.
-    pub text: Box<str>,
+    /// What the file is.
+    pub role: Role,
+    /// What the file is written in.
+    pub ending: Ending,
     /// Texts that are not printed as they come: literals of values, parts of attributes and addresses.
     pub kept: Box<str>,
     /// The steps.
@@ -263,16 +320,26 @@ pub struct Program {
     pub document: Option<Span>,
     /// What its literals name outside it.
     pub mentions: Box<[Mention]>,
+    /// The global values that a prepare file sets.
+    pub sets: Box<[Setting]>,
+}
+
+/// A global value that a prepare file sets.
+#[derive(Clone, Copy, Debug)]
+pub struct Setting {
+    /// Its number.
+    pub global: u16,
+    /// Where its name stands.
+    pub span: Span,
+    /// Whether its new value is made of what it was.
+    pub extends: bool,
+    /// Whether its new value is known to be a list.
+    pub is_list: bool,
 }
 
 impl Program {
-    /// The text in front of a step.
-    pub fn lead(&self, lead: Lead) -> &str {
-        self.text.get(lead.start as usize..lead.end as usize).unwrap_or("")
-    }
-
     /// A text in a step.
-    pub fn kept(&self, lead: Lead) -> &str {
-        self.kept.get(lead.start as usize..lead.end as usize).unwrap_or("")
+    pub fn kept(&self, kept: Kept) -> &str {
+        self.kept.get(kept.start as usize..kept.end as usize).unwrap_or("")
     }
 }

@@ -18,6 +18,23 @@ pub struct Block {
     pub nodes: Vec<Node>,
 }
 
+impl Block {
+    /// Whether an `inherited` stands anywhere in it.
+    pub fn goes_on(&self) -> bool {
+        self.nodes.iter().any(|node| match &node.kind {
+            NodeKind::Inherited(_) => true,
+            NodeKind::Capture(_, block) | NodeKind::Into(_, _, block) => block.goes_on(),
+            NodeKind::If(arms, other) => arms.iter().map(|(_, block)| block).chain(other).any(Block::goes_on),
+            NodeKind::Each(each) => {
+                [Some(&each.body), each.between.as_ref(), each.none.as_ref()].into_iter().flatten().any(Block::goes_on)
+            }
+            NodeKind::Partial(call) => call.body.as_ref().is_some_and(Block::goes_on),
+            NodeKind::Slot(_, default) => default.as_ref().is_some_and(Block::goes_on),
+            _ => false,
+        })
+    }
+}
+
 /// A piece of literal text or a statement.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Node {
@@ -56,6 +73,32 @@ pub enum NodeKind {
     Answer(u16, Option<Expr>),
     /// `+{redirect STATUS REFERENCE}`.
     Redirect(u16, Expr),
+    /// `+{use PATH}`.
+    Use(Name),
+    /// `+{used "styles"}` or `+{used "scripts"}`.
+    Used(AssetKind),
+    /// `+{dump VALUE}`.
+    Dump(Expr),
+}
+
+/// What sort of asset a page asks for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum AssetKind {
+    /// Style sheets, `.css`.
+    Styles,
+    /// Scripts, `.js` and `.mjs`.
+    Scripts,
+}
+
+impl AssetKind {
+    /// What an asset's path makes it; none for what a page can't be linked to.
+    pub fn of(path: &str) -> Option<Self> {
+        match path.rsplit_once('.')?.1 {
+            "css" => Some(AssetKind::Styles),
+            "js" | "mjs" => Some(AssetKind::Scripts),
+            _ => None,
+        }
+    }
 }
 
 /// How a fill meets what would stand in the slot.

@@ -62,6 +62,12 @@ pub struct Globals {
     names: Vec<(String, Type)>,
     index: FxHashMap<String, u16>,
     records: Vec<RecordType>,
+    /// The values that prepare files may set.
+    settable: Vec<u16>,
+    /// The first value that prepare files make.
+    prepared: Option<u16>,
+    /// The values that are the same for every request.
+    constant: Vec<u16>,
 }
 
 impl Globals {
@@ -69,6 +75,50 @@ impl Globals {
     pub fn add(&mut self, name: &str, of: Type) {
         self.index.insert(name.to_owned(), u16::try_from(self.names.len()).unwrap_or(u16::MAX));
         self.names.push((name.to_owned(), of));
+    }
+
+    /// Adds a value that is the same for every request.
+    pub fn add_constant(&mut self, name: &str, of: Type) {
+        self.add(name, of);
+        self.constant.extend(self.index.get(name));
+    }
+
+    /// Adds a value that prepare files make; it is `nothing` where none of them ran.
+    pub fn add_prepared(&mut self, name: &str) {
+        self.add(name, Type::Any);
+        let number = self.index.get(name).copied();
+        self.settable.extend(number);
+        self.prepared = self.prepared.or(number);
+    }
+
+    /// Lets prepare files set the value `name`.
+    pub fn let_set(&mut self, name: &str) {
+        self.settable.extend(self.index.get(name));
+    }
+
+    /// The number of the value `name`, if prepare files may set it.
+    pub fn settable(&self, name: &str) -> Option<u16> {
+        self.index.get(name).copied().filter(|number| self.settable.contains(number))
+    }
+
+    /// Whether the value `name` is there without any prepare file.
+    pub fn is_built_in(&self, name: &str) -> bool {
+        self.index.get(name).is_some_and(|&number| self.prepared.is_none_or(|first| number < first))
+    }
+
+    /// Whether the value `number` is the same for every request.
+    pub fn is_constant(&self, number: u16) -> bool {
+        self.constant.contains(&number)
+    }
+
+    /// The name of the value `number`.
+    pub fn name(&self, number: u16) -> &str {
+        self.names.get(usize::from(number)).map_or("?", |(name, _)| name)
+    }
+
+    /// How many values there are.
+    pub fn count(&self) -> usize {
+        self.names.len()
     }
 
     /// Adds a record type.

@@ -84,6 +84,11 @@ impl<'a> Scratch<'a> {
         Self { arena, limit, full: Cell::new(false) }
     }
 
+    /// Where everything lives.
+    pub(crate) fn arena(&self) -> &'a Bump {
+        self.arena
+    }
+
     /// Whether something did not fit. The render stops with a fault then.
     pub fn is_full(&self) -> bool {
         self.full.get()

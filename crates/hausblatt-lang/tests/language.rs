@@ -36,6 +36,13 @@ fn members_and_functions() {
         let (example, printed) = member.example;
         assert_eq!(template(&format!("+{{{example}}}")), printed, "{example}");
     }
+    for function in hausblatt_lang::functions::FUNCTIONS {
+        let (example, printed) = function.example;
+        assert_eq!(template(&format!("+{{raw {example}}}")), printed, "{example}");
+    }
+    for (example, printed) in hausblatt_lang::operators::LEVELS.iter().flat_map(|level| level.examples) {
+        assert_eq!(template(&format!("+{{{example}}}")), *printed, "{example}");
+    }
     check(&[
         ("+{peas.count} +{peas.first.title} +{peas.last.title}", "3 Telephone Alderman"),
         ("+{html.text}", "bold &amp; free"),
@@ -70,6 +77,54 @@ fn queries() {
             "t:1:26 syntax \"where\" stands too late in this query | the order is where, group by, order by, offset, limit",
         ),
     ]);
+}
+
+/// What is worked out once, and what an index finds, is what going through the list finds.
+#[test]
+fn the_quick_way_equals_the_slow_way() {
+    for query in [
+        "LIST where it.families has 'legumes'",
+        "LIST where 'legumes' in it.families and it.days > 76",
+        "LIST where it.families has nothing",
+        "LIST where it.days == 80.0",
+        "LIST where any * 10 + 10 == it.days",
+        "LIST where it.title == wild",
+        "LIST where it.sown == nothing",
+        "LIST where it.sown == first.sown",
+        "LIST where it.title == first.title",
+        "LIST where it.families has first.families[0] order by it.days desc",
+        "LIST order by it.families[0] desc limit 2",
+        "LIST order by it.families[0] offset 1 limit 1",
+        "LIST order by it.sown desc",
+        "LIST order by it.sown limit 0",
+        "LIST offset 9",
+        "LIST limit 2",
+        "LIST as p where (LIST as q where q.days > p.days).count == any - 7",
+    ] {
+        let list = |list: &str| {
+            let query = query.replace("LIST", list);
+            template(&format!("+{{each p in {query}}}+{{p.title}} +{{none}}none+{{end}}+{{({query}).count}}"))
+        };
+        assert_eq!(list("peas"), list("(peas + [])"), "{query}");
+    }
+    let groups = |list: &str| {
+        template(&format!(
+            "+{{each g in {list} group by it.families[0] order by it.key}}+{{g.key}}:+{{each p in g.items}}+{{p.title}},+{{end}}+{{g.items.count}} +{{end}}"
+        ))
+    };
+    assert_eq!(groups("peas"), "beets:Crapaudine,1 legumes:Telephone,Alderman,2 ");
+    assert_eq!(groups("peas"), groups("(peas + [])"));
+    assert_eq!(groups("peas where it.days > 76"), groups("(peas + []) where it.days > 76"));
+    assert_eq!(
+        template("+{each p in peas where it.title has 'phone'}+{p.title}+{end}"),
+        "Telephone",
+        "a part of a text is found without an index"
+    );
+    assert_eq!(
+        template("+{each p in peas where it.families has any or true}+{p.title} +{end}"),
+        "Telephone Crapaudine Alderman "
+    );
+    assert_eq!(template("+{(peas order by it.families).count}"), "t:1:18 value a list and a list have no order");
 }
 
 #[test]
@@ -159,8 +214,11 @@ fn unsafe_places_are_faults() {
         ("<p +{wild}>", "t:1:4 unsafe-place no value is safe in the tag <p>, outside a quoted value"),
         ("<+{wild}>", "t:1:2 unsafe-place no value is safe in a tag's name"),
         ("<!-- +{wild} -->", "t:1:6 unsafe-place no value is safe in an HTML comment"),
-        ("<script>+{wild}</script>", "t:1:9 unsafe-place no value is safe in <script>"),
-        ("<style>+{wild}</style>", "t:1:8 unsafe-place no value is safe in <style>"),
+        (
+            "<script>+{wild}</script>",
+            "t:1:9 unsafe-place no value is safe in a script, except in lines const NAME = +{VALUE}; before all other code",
+        ),
+        ("<style>+{wild}</style>", "t:1:8 unsafe-place no value is safe in a CSS selector or property"),
         (
             "<p onclick=\"+{wild}\">",
             "t:1:13 unsafe-place no value is safe in the attribute \"onclick\": it would run as a script",
@@ -259,7 +317,7 @@ fn faults_have_places_and_help() {
             "+{answer 200 'x'}",
             "t:1:10 syntax the status must be a number from 400 to 599 | write it as in +{answer 404 \"No such variety\"}",
         ),
-        ("+{use 'a.css'}", "t:1:1 not-available \"use\" can't be used yet in this version"),
+        ("+{tray 'main'}", "t:1:1 not-available \"tray\" can't be used yet in this version"),
         (
             "<p id=\"+{'x'}\">",
             "<p id=\"x\">\nt:1:8 bare-id this id is made of a value alone, which can name anything on the page | put a literal prefix in front of the value",
@@ -585,4 +643,202 @@ fn the_layout_is_told_what_is_filled() {
     ] {
         assert_eq!(Files::new(&[("t", text), ("l", layout)]).run(), expected, "{text}");
     }
+}
+
+#[test]
+fn assets_are_asked_for_once_and_linked_where_they_belong() {
+    let layout = "<head>+{used 'styles'}+{used 'scripts'}</head>+{slot}";
+    for (text, expected) in [
+        ("x", "<head></head>x"),
+        (
+            "+{use 'a.css'}+{use 'b.css'}+{use 'a.css'}x",
+            "<head><link rel=\"stylesheet\" href=\"/assets/a.css\">\n<link rel=\"stylesheet\" href=\"/assets/b.css\"></head>x",
+        ),
+        (
+            "+{use 'a.js'}+{use 'b.mjs'}x",
+            "<head><script defer src=\"/assets/a.js\"></script>\n<script type=\"module\" src=\"/assets/b.mjs\"></script></head>x",
+        ),
+        ("+{partial 'card'}", "<head><link rel=\"stylesheet\" href=\"/assets/card.css\"></head>c"),
+        (
+            "+{use 'a.png'}",
+            "t:1:7 unusable-asset \"a.png\" is neither a style sheet nor a script | it ends in .css, .js or .mjs; the address of any other asset is asset(\"…\")",
+        ),
+        ("+{used 'style'}", "t:1:8 unknown-kind a page can't ask for \"style\" | did you mean \"styles\"?"),
+    ] {
+        assert_eq!(Files::new(&[("t", text), ("l", layout), ("card", "+{use 'card.css'}c")]).run(), expected, "{text}");
+    }
+    let late = Files::new(&[
+        ("t", "x"),
+        ("l1", "<head>+{let links with}+{used 'styles'}+{end}+{links}</head>+{slot}+{partial 'foot'}"),
+        ("l2", "[+{slot}]+{use 'outer.css'}"),
+        ("foot", "+{use 'foot.css'}f"),
+    ]);
+    assert_eq!(
+        late.run(),
+        "[<head><link rel=\"stylesheet\" href=\"/assets/foot.css\">\n<link rel=\"stylesheet\" href=\"/assets/outer.css\"></head>xf]"
+    );
+    assert_eq!(
+        template("+{use 'a.css'}x"),
+        "x\nt:1:1 unlinked-asset \"a.css\" is asked for, but this page links to no styles | write +{used \"styles\"} in the layout's head"
+    );
+}
+
+#[test]
+fn dump_shows_a_value_and_is_not_for_readers() {
+    let mut files = Files::new(&[("t", "+{dump first}")]);
+    assert_eq!(
+        files.run(),
+        "t:1:8 dump-left-behind \"dump\" is for looking, and this page is for readers | take it out; \"render\" and \"serve\" show what it shows"
+    );
+    files.shows.dumps = true;
+    assert_eq!(
+        files.run(),
+        "<details open class=\"hausblatt-dump\"><summary>a record: Telephone</summary><ul><li><b>title</b> <code>Telephone</code> a text</li><li><b>days</b> <code>75</code> a number</li><li><details><summary><b>families</b> a list of 1</summary><ul><li><b>0</b> <code>legumes</code> a text</li></ul></details></li><li><b>sown</b> <code>2026-03-01</code> a day</li></ul></details>"
+    );
+    let mut long = Files::new(&[("t", "+{dump range(1, 100000)}+{dump '<' + nothing}")]);
+    long.shows.dumps = true;
+    let shown = long.run();
+    assert!(
+        shown.contains("<li>… and 99960 more</li>") && shown.ends_with("<code>&lt;</code> a text</summary></details>"),
+        "{shown}"
+    );
+}
+
+#[test]
+fn marks_show_whose_part_it_is() {
+    let mut files = Files::new(&[
+        ("t", "a+{partial 'card'}+{into 'title'}T+{partial 'empty'}+{end}+{into 'aside'}+{partial 'empty'}+{end}"),
+        ("l", "<title>+{slot 'title'}</title>+{if filled('aside')}!+{end}+{slot}+{slot 'aside'}"),
+        ("card", "<b>c</b>"),
+        ("empty", ""),
+    ]);
+    files.shows.marks = true;
+    assert_eq!(
+        files.run(),
+        "<!-- + l --><title>T</title><!-- + t -->a<!-- + card --><b>c</b><!-- - card --><!-- - t --><!-- - l -->"
+    );
+}
+
+#[test]
+fn prepare_files_give_values_to_all_files() {
+    let files = |first: &str, second: &str, text: &str| {
+        let mut files = vec![("=1", first), ("=2", second), ("t", text)];
+        files.extend(text.contains("partial").then_some(("card", "(+{companion})")));
+        Files::new(&files).run()
+    };
+    for (first, second, text, expected) in [
+        ("let companion = 'a hedgehog'", "", "+{companion}+{partial 'card'}", "a hedgehog(a hedgehog)"),
+        ("let companion = 1", "let companion = companion + 1", "+{companion}", "2"),
+        ("let classes = classes + ['wide']", "", "+{classes.join(' ')}", "page wide"),
+        ("# a comment\n\nlet companion = [\n  1, # one\n  '#2',\n]\n", "", "+{companion.join(' ')}", "1 #2"),
+        ("let companion = peas where it.days > 76 order by it.title", "", "+{companion.first.title}", "Alderman"),
+        ("let companion = (\n  site.title\n).upper", "", "+{companion}", "SEEDS &amp; CO"),
+        ("let other = 1", "let companion = other", "+{companion}", "1"),
+        ("let companion = 1", "", "+{let companion = 2}+{companion}", "2"),
+        (
+            "let site = 1",
+            "",
+            "x",
+            "=1:1:5 name-taken \"site\" is a value that every file has; it can't be taken for another | choose another name",
+        ),
+        (
+            "companion = 1",
+            "",
+            "x",
+            "=1:1:1 syntax a prepare file holds nothing but lines that begin with \"let\" | write: let name = value",
+        ),
+        ("let companion 1", "", "x", "=1:1:15 syntax \"=\" and a value are missing | write: let name = value"),
+        ("let companion = 1 +\nlet other = 2", "", "x", "=1:1:20 syntax a value is missing here"),
+        ("let companion = sitr", "", "x", "=1:1:17 unknown-name unknown name \"sitr\" | did you mean \"site\"?"),
+        ("let companion = 1 / 0", "", "x", "=1:1:17 value this divides by zero"),
+        (
+            "let companion = 'a",
+            "",
+            "x",
+            "=1:1:17 unended-text this text is never ended\n=1:1:19 syntax a value is missing here",
+        ),
+        (
+            "",
+            "",
+            "+{companion}",
+            "t:1:3 unknown-name unknown name \"companion\" | name it with \"let\", take it as a parameter, or write collections.companion if a site may lack that collection",
+        ),
+    ] {
+        assert_eq!(files(first, second, text), expected, "{first} {second} {text}");
+    }
+}
+
+#[test]
+fn parameters_have_the_kind_of_their_default() {
+    let files = |call: &str| Files::new(&[("t", call), ("card", "[+{size}]")]).takes("card", &["size=small"]).run();
+    for (call, expected) in [
+        ("+{partial 'card' given size = 'big'}", "[big]"),
+        ("+{partial 'card' given size = any}", "[7]"),
+        ("+{partial 'card' given size = nothing}", "[]"),
+        (
+            "+{partial 'card' given size = 3}",
+            "t:1:24 wrong-type \"size\" of the partial \"card\" is a text, and this is a number | give a text, or change the default under \"takes\"",
+        ),
+        (
+            "+{partial 'card' given size = peas}",
+            "t:1:24 wrong-type \"size\" of the partial \"card\" is a text, and this is a list | give a text, or change the default under \"takes\"",
+        ),
+        (
+            "+{partial 'card' given sise = 3, sice = 'x'}",
+            "t:1:24 unknown-parameter the partial \"card\" takes no \"sise\" | did you mean \"size\"?\nt:1:34 unknown-parameter the partial \"card\" takes no \"sice\" | did you mean \"size\"?",
+        ),
+        ("+{partial 'card' given size = 'a', size = 'b'}", "t:1:36 given-twice \"size\" is given twice"),
+    ] {
+        assert_eq!(files(call), expected, "{call}");
+    }
+}
+
+#[test]
+fn an_override_may_need_less_and_say_less() {
+    let farther = Files::new(&[("t.2", "+{partial 'card' given size = 1}"), ("card", "x")]).takes("card", &[]);
+    assert_eq!(
+        farther.run(),
+        "x\nt.2:1:24 unknown-parameter the partial \"card\" takes no \"size\" | write it under \"takes\" in the partial's front matter"
+    );
+    let silent = Files::new(&[
+        ("t", "+{partial 'card' given size = 1}"),
+        ("card", "(+{size}+{inherited})"),
+        ("card.2", "[+{size}]"),
+    ])
+    .takes("card.2", &["size"]);
+    assert_eq!(silent.run(), "(1[1])");
+}
+
+#[test]
+fn the_languages_names_and_separators() {
+    let mut files = Files::new(&[(
+        "t",
+        "+{first.sown.format('%A, %-d. %B %Y')} +{(12345.678).format(2)} +{['z', 'ä', 'a'].join('')} +{each x in ['z', 'ä', 'b'] order by it}+{x}+{end}",
+    )]);
+    assert_eq!(files.run(), "Sunday, 1. March 2026 12,345.68 zäa äbz");
+    files.language = "de";
+    assert_eq!(files.run(), "Sonntag, 1. März 2026 12.345,68 zäa äbz");
+    files.language = "sv";
+    assert_eq!(files.run(), "söndag, 1. mars 2026 12\u{202f}345,68 zäa bzä");
+}
+
+#[test]
+fn functions_that_ask_the_site() {
+    check(&[
+        ("+{image('/media/bed.svg').width} +{image('/media/bed.svg').address}", "40 /media/bed.svg"),
+        ("+{image('/media/no.svg')}", "\nt:1:3 dead-reference there is no image \"/media/no.svg\""),
+        ("+{image(nothing)}+{markdown(nothing)}", ""),
+        ("+{markdown('a *b* <c>')}", "<p>a <em>b</em> &lt;c&gt;</p>"),
+        ("+{markdown('a *b*').text}", "a b"),
+        ("+{markdown(1)}", "t:1:3 value a text is needed here, not a number"),
+        ("+{first.keys.join(' ')}", "title days families sown"),
+        ("+{first has 'days'} +{'x' in first}", "true false"),
+        ("+{asset('lost.css')}", "\nt:1:3 dead-reference no theme of the lineage has the asset \"lost.css\""),
+        ("+{absolute('https://x.example/')} +{absolute(nothing)}|", "https://x.example/ |"),
+        ("+{(2.5).round(0)} +{(-2.5).round(0)} +{(7).round(2)}", "3 -3 7"),
+        (
+            "+{first.sown.format('%q')}",
+            "t:1:3 value \"%q\" is no date format: \"%q\" is no conversion of POSIX strftime",
+        ),
+    ]);
 }

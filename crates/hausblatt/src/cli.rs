@@ -88,6 +88,8 @@ pub enum Command {
     Resolve(ResolveArgs),
     /// Every address and its file
     Map(MapArgs),
+    /// The values that a template sees at an address, or any value worked out there
+    Values(ValuesArgs),
     /// The HTML of an address
     Render(RenderArgs),
     /// The whole site into a folder
@@ -123,12 +125,30 @@ pub struct MapArgs {
     pub kind: Option<String>,
 }
 
+/// What was typed for `values`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt values /visit/\n  hausblatt values /visit/ content.title.upper\n  hausblatt values / \"journal order by it.date desc limit 3\""
+)]
+pub struct ValuesArgs {
+    /// An address, or the path of a content file
+    pub address: String,
+    /// A value as a template would write it, such as content.title; else all global values
+    pub value: Option<String>,
+}
+
 /// What was typed for `render`.
 #[derive(Args, Debug)]
-#[command(after_help = "Example:  hausblatt render /visit/ > visit.html")]
+#[command(after_help = "Examples:\n  hausblatt render /visit/ > visit.html\n  hausblatt render /visit/ --outline")]
 pub struct RenderArgs {
     /// An address, or the path of a content file
     pub address: String,
+    /// Which file made which part, instead of the HTML
+    #[arg(long)]
+    pub outline: bool,
+    /// Leave a comment where each file's part starts and stops
+    #[arg(long, conflicts_with = "outline")]
+    pub marks: bool,
 }
 
 /// What was typed for `build`.

@@ -19,6 +19,7 @@ fn main() -> ExitCode {
         cli::Command::Demo(args) => cmd::demo::run(&cli.common, args),
         cli::Command::Resolve(args) => cmd::resolve::run(&cli.common, args),
         cli::Command::Map(args) => cmd::map::run(&cli.common, args),
+        cli::Command::Values(args) => cmd::values::run(&cli.common, args),
         cli::Command::Render(args) => cmd::render::run(&cli.common, args),
         cli::Command::Build(args) => cmd::build::run(&cli.common, args),
     };

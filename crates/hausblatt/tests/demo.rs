@@ -483,6 +483,8 @@ fn help() {
           demo     Write the demo site, build it, and walk through the main questions
           resolve  Which file renders an address, and why
           map      Every address and its file
+          values   The values that a template sees at an address, or any value worked
+                   out there
           render   The HTML of an address
           build    The whole site into a folder
           help     Print this message or the help of the given subcommand(s)

@@ -81,7 +81,7 @@ fn pictures_are_shown_in_the_readme() {
 #[test]
 fn every_option_is_documented_and_every_documented_option_exists() {
     let site = Site::empty();
-    let commands = ["demo", "resolve", "map", "render", "build"];
+    let commands = ["demo", "resolve", "map", "values", "render", "build"];
     let mut help = site.run(&["--help"]).out;
     for command in commands {
         help.push_str(&site.run(&[command, "--help"]).out);
@@ -93,7 +93,7 @@ fn every_option_is_documented_and_every_documented_option_exists() {
     let options = |text: &str| {
         let words = text.split(|c: char| c.is_whitespace() || matches!(c, '`' | ',' | '[' | ']' | '<' | '|' | '='));
         let mut found: Vec<String> = words
-            .filter(|word| word.starts_with("--") && !word.starts_with("---") && word.len() > 2)
+            .filter(|word| word.strip_prefix("--").is_some_and(|name| name.starts_with(|c: char| c.is_alphabetic())))
             .map(|word| word.trim_end_matches(['.', ';', ':', ')']).to_owned())
             .collect();
         found.sort();
@@ -106,14 +106,59 @@ fn every_option_is_documented_and_every_documented_option_exists() {
     assert_eq!(typed, documented);
 }
 
-#[test]
-fn every_member_and_function_is_documented() {
-    let text = read(&root().join("docs/language.md"));
-    for member in hausblatt_lang::members::MEMBERS {
-        assert!(text.contains(&format!("`{}", member.name())), "docs/language.md lacks {}", member.name());
+/// The tables of `docs/language.md`, made of the tables in the code.
+fn tables() -> Vec<(&'static str, String)> {
+    use hausblatt_lang::functions::FUNCTIONS;
+    use hausblatt_lang::members::{MEMBERS, Of};
+    use hausblatt_lang::operators::LEVELS;
+    let call =
+        |name: &str, takes: &str| if takes.is_empty() { format!("`.{name}`") } else { format!("`.{name}({takes})`") };
+    let mut operators = String::from("| from tight to loose | | examples |\n|---|---|---|\n");
+    for level in LEVELS {
+        let examples: Vec<String> =
+            level.examples.iter().map(|(value, printed)| format!("`{value}` → `{printed}`")).collect();
+        operators += &format!("| {} | {} | {} |\n", level.signs, level.about, examples.join(" · "));
     }
-    for function in hausblatt_lang::functions::FUNCTIONS {
-        assert!(text.contains(&format!("`{}(", function.name)), "docs/language.md lacks {}", function.name);
+    let mut members = String::from("| of | member | is | example |\n|---|---|---|---|\n");
+    for of in Of::ALL {
+        for member in MEMBERS.iter().filter(|member| member.of == of) {
+            let (value, printed) = member.example;
+            let (name, about) = (call(member.name(), member.takes), member.about);
+            members += &format!("| {} | {name} | {about} | `{value}` → `{printed}` |\n", of.word());
+        }
+    }
+    let mut functions = String::from("| function | gives | example |\n|---|---|---|\n");
+    for function in FUNCTIONS {
+        let (value, printed) = function.example;
+        let (name, takes, about) = (function.name, function.takes, function.about);
+        functions += &format!("| `{name}({takes})` | {about} | `{value}` → `{printed}` |\n");
+    }
+    functions += "| `filled(name)` | whether a slot of this file will print something; the name is a quoted text | |\n";
+    let mut globals = String::from("| value | is |\n|---|---|\n");
+    for (name, about) in hausblatt_core::names::ABOUT_GLOBALS {
+        globals += &format!("| `{name}` | {about} |\n");
+    }
+    globals += "| a collection by its name | its entries in their declared order; also label, address, scheduled |\n";
+    globals += "| what a prepare file names | `nothing` where that file did not run |\n";
+    vec![("operators", operators), ("members", members), ("functions", functions), ("globals", globals)]
+}
+
+/// With `UPDATE_EXPECT=1` the tables are written anew.
+#[test]
+fn the_tables_of_the_language_come_from_the_code() {
+    let path = root().join("docs/language.md");
+    let old = read(&path);
+    let mut new = old.clone();
+    for (name, table) in tables() {
+        let (start, end) = (format!("<!-- table: {name} -->\n"), format!("<!-- end of table: {name} -->"));
+        let (before, rest) = new.split_once(&start).unwrap();
+        let (_, behind) = rest.split_once(&end).unwrap();
+        new = format!("{before}{start}\n{table}\n{end}{behind}");
+    }
+    if std::env::var_os("UPDATE_EXPECT").is_some() {
+        fs::write(&path, &new).unwrap();
+    } else {
+        assert!(old == new, "docs/language.md is behind the code: UPDATE_EXPECT=1 cargo test writes its tables anew");
     }
 }
 

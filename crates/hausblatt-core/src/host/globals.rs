@@ -24,12 +24,16 @@ pub fn declare(site: &Site) -> Globals {
     let types = Types::declare(&mut globals, site);
     for name in GLOBALS {
         let of = types.of(name);
-        globals.add(name, of);
+        match *name {
+            "site" | "collections" | "theme" | "today" => globals.add_constant(name, of),
+            _ => globals.add(name, of),
+        }
     }
+    globals.let_set("classes");
     for (at, collection) in site.collections.iter().enumerate() {
         let name = &collection.config.name.text;
         if !GLOBALS.contains(&name.as_str()) {
-            globals.add(name, Type::List(Box::new(Type::Record(types.entries[at])), Some(types.collection)));
+            globals.add_constant(name, Type::List(Box::new(Type::Record(types.entries[at])), Some(types.collection)));
         }
     }
     globals
@@ -266,6 +270,7 @@ pub fn values<'a>(
                 .push(Value::Seq(scratch.keep(CollectionSeq { world, number: u16::try_from(at).unwrap_or(u16::MAX) })));
         }
     }
+    values.resize(world.globals.count(), Value::Nothing);
     values
 }
 

@@ -2,13 +2,15 @@
 
 mod content;
 pub mod globals;
+mod image;
 mod listing;
 mod menu;
 mod request;
 
 use hausblatt_lang::host::Host;
+use hausblatt_lang::language::Language;
 use hausblatt_lang::shape::Interner;
-use hausblatt_lang::value::Scratch;
+use hausblatt_lang::value::{Scratch, Value};
 use jiff::tz::TimeZone;
 
 use crate::world::World;
@@ -37,6 +39,18 @@ impl Host for World {
 
     fn asset<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<&'a str> {
         self.asset(path).map(|_| scratch.text(&format!("/assets/{path}")))
+    }
+
+    fn language(&self) -> &Language {
+        &self.language
+    }
+
+    fn image<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {
+        image::value(self, path, scratch)
+    }
+
+    fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str {
+        scratch.text(&crate::markdown::html(text, self.site.config.raw_html))
     }
 
     fn slug(&self, text: &str) -> String {

@@ -2,11 +2,15 @@
 
 use crate::compile::scope::Scope;
 use crate::compile::{Role, Source};
+use crate::datum::Datum;
 use crate::diagnostic::{Diagnostic, Faults};
 use crate::html::Placement;
-use crate::html::place::{Place, Row};
+use crate::html::place::{Place, Row, Written};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
-use crate::program::{Act, Arguments, CallSite, Callee, Code, Lead, Mention, Op, Parameter, Program, QueryPlan, Step};
+use crate::program::{
+    Act, Arguments, CallSite, Callee, Code, Given, Kept, Mention, Mentioned, Op, Parameter, Program, QueryPlan,
+    Setting, Step,
+};
 use crate::shape::{Interner, Symbol};
 use crate::source::Span;
 use crate::tree::{Expr, ExprKind, Mode, Name, Operator};
@@ -29,10 +33,9 @@ pub struct Compiler<'c> {
     pub(super) mentions: Vec<Mention>,
     /// The name of the loop whose list is compiled, for a query that is that list.
     pub(super) loop_name: Option<(String, Span)>,
+    /// The literal text that no step carries yet.
     text: String,
     kept: String,
-    /// Where the literal text that no step carries yet begins.
-    lead: usize,
     ops: Vec<Op>,
     spans: Vec<Span>,
     codes: Vec<Step>,
@@ -45,66 +48,106 @@ pub struct Compiler<'c> {
     layout_fills: Vec<(Symbol, Span)>,
     call_fills: Vec<Vec<(Symbol, Span)>>,
     fills: FillsGo,
-    address: Option<Row>,
+    address: Option<(Row, Written)>,
     continues: bool,
     answers: Vec<u16>,
     pub(super) globals_read: Vec<u16>,
+    sets: Vec<Setting>,
 }
 
 /// Compiles the placed tree of `source`.
 pub fn program(
     source: &Source,
+    takes: &[(String, Option<Datum>)],
     placement: Placement,
     globals: &Globals,
     symbols: &mut Interner,
     faults: &mut Faults,
 ) -> Program {
     let fills = if source.role == Role::Partial { FillsGo::Nowhere } else { FillsGo::ToLayout };
-    let mut compiler = Compiler {
-        globals,
-        symbols,
-        faults,
-        scope: Scope::default(),
-        mentions: Vec::new(),
-        loop_name: None,
-        text: String::new(),
-        kept: String::new(),
-        lead: 0,
-        ops: Vec::new(),
-        spans: Vec::new(),
-        codes: Vec::new(),
-        code_spans: Vec::new(),
-        arguments: Vec::new(),
-        queries: Vec::new(),
-        calls: Vec::new(),
-        slots: Vec::new(),
-        takes_body: false,
-        layout_fills: Vec::new(),
-        call_fills: Vec::new(),
-        fills,
-        address: None,
-        continues: false,
-        answers: Vec::new(),
-        globals_read: Vec::new(),
-    };
-    let parameters = compiler.parameters(source);
+    let mut compiler = Compiler::new(globals, symbols, faults, fills);
+    let parameters = compiler.parameters(takes);
     compiler.nodes(placement.block.nodes);
     compiler.emit(Act::End, Span::default());
     compiler.finish(source, parameters, placement.document)
 }
 
+/// Compiles the statements of a prepare file.
+pub fn prepare(
+    source: &Source,
+    statements: Vec<(Name, Expr)>,
+    globals: &Globals,
+    symbols: &mut Interner,
+    faults: &mut Faults,
+) -> Program {
+    let mut compiler = Compiler::new(globals, symbols, faults, FillsGo::Nowhere);
+    for (name, value) in statements {
+        compiler.set_global(&name, value);
+    }
+    compiler.emit(Act::End, Span::default());
+    compiler.finish(source, Box::new([]), None)
+}
+
+/// Compiles one value.
+pub fn single(source: &Source, value: Expr, globals: &Globals, symbols: &mut Interner, faults: &mut Faults) -> Program {
+    let mut compiler = Compiler::new(globals, symbols, faults, FillsGo::Nowhere);
+    let span = value.span;
+    let code = compiler.value(value).0;
+    compiler.emit(Act::SetGlobal(code, u16::MAX), span);
+    compiler.finish(source, Box::new([]), None)
+}
+
+impl<'c> Compiler<'c> {
+    fn new(globals: &'c Globals, symbols: &'c mut Interner, faults: &'c mut Faults, fills: FillsGo) -> Self {
+        Self {
+            globals,
+            symbols,
+            faults,
+            scope: Scope::default(),
+            mentions: Vec::new(),
+            loop_name: None,
+            text: String::new(),
+            kept: String::new(),
+            ops: Vec::new(),
+            spans: Vec::new(),
+            codes: Vec::new(),
+            code_spans: Vec::new(),
+            arguments: Vec::new(),
+            queries: Vec::new(),
+            calls: Vec::new(),
+            slots: Vec::new(),
+            takes_body: false,
+            layout_fills: Vec::new(),
+            call_fills: Vec::new(),
+            fills,
+            address: None,
+            continues: false,
+            answers: Vec::new(),
+            globals_read: Vec::new(),
+            sets: Vec::new(),
+        }
+    }
+}
+
 impl Compiler<'_> {
-    fn parameters(&mut self, source: &Source) -> Box<[Parameter]> {
-        let takes = source.takes.iter().flatten();
-        let of = |default: &Option<crate::datum::Datum>| match default {
-            Some(crate::datum::Datum::Bool(_)) => Type::Bool,
+    fn parameters(&mut self, takes: &[(String, Option<Datum>)]) -> Box<[Parameter]> {
+        let of = |default: &Option<Datum>| match default {
+            Some(Datum::Bool(_)) => Type::Bool,
+            Some(Datum::Int(_) | Datum::Float(_)) => Type::Number,
+            Some(Datum::Text(_)) => Type::Text,
+            Some(Datum::Date(_)) => Type::Date,
+            Some(Datum::List(_)) => Type::list(Type::Any),
             _ => Type::Any,
         };
         takes
+            .iter()
             .map(|(name, default)| {
                 let slot = self.scope.slot();
-                self.scope.bind(name, slot, of(default), Span::default());
-                Parameter { name: self.symbols.intern(name), default: default.clone() }
+                // What is given may still be of a kind that is not known before it is rendered.
+                let known = of(default);
+                let seen = if known == Type::Bool { Type::Bool } else { Type::Any };
+                self.scope.bind(name, slot, seen, Span::default());
+                Parameter { name: self.symbols.intern(name), default: default.clone(), of: known }
             })
             .collect()
     }
@@ -112,7 +155,8 @@ impl Compiler<'_> {
     fn finish(self, source: &Source, parameters: Box<[Parameter]>, document: Option<Span>) -> Program {
         Program {
             path: source.path.clone(),
-            text: self.text.into(),
+            role: source.role,
+            ending: source.ending,
             kept: self.kept.into(),
             ops: self.ops.into(),
             spans: self.spans.into(),
@@ -132,25 +176,20 @@ impl Compiler<'_> {
             globals_read: self.globals_read.into(),
             document,
             mentions: self.mentions.into(),
+            sets: self.sets.into(),
         }
     }
 
     fn emit(&mut self, act: Act, span: Span) -> usize {
-        let lead = self.take_lead();
+        let lead = std::mem::take(&mut self.text).into_boxed_str();
         self.ops.push(Op { lead, act });
         self.spans.push(span);
         self.ops.len() - 1
     }
 
-    fn take_lead(&mut self) -> Lead {
-        let lead = lead(self.lead, self.text.len());
-        self.lead = self.text.len();
-        lead
-    }
-
     /// The number of the next step; the text so far stays in front of it.
     fn here(&mut self) -> u32 {
-        if self.lead < self.text.len() {
+        if !self.text.is_empty() {
             self.emit(Act::Text, Span::default());
         }
         u32::try_from(self.ops.len()).unwrap_or(u32::MAX)
@@ -172,10 +211,11 @@ impl Compiler<'_> {
     }
 
     /// Keeps a text that is not printed as it comes.
-    pub(super) fn keep_text(&mut self, text: &str) -> Lead {
+    pub(super) fn keep_text(&mut self, text: &str) -> Kept {
         let start = self.kept.len();
         self.kept.push_str(text);
-        lead(start, self.kept.len())
+        let span = Span::new(start, self.kept.len());
+        Kept { start: span.start, end: span.end }
     }
 
     pub(super) fn emit_code(&mut self, step: Step, span: Span) -> Code {
@@ -200,6 +240,14 @@ impl Compiler<'_> {
         let start = u32::try_from(self.arguments.len()).unwrap_or(u32::MAX);
         self.arguments.extend_from_slice(codes);
         Arguments { start, count: u16::try_from(codes.len()).unwrap_or(u16::MAX) }
+    }
+
+    pub(super) fn all_arguments(&self) -> &[Code] {
+        &self.arguments
+    }
+
+    pub(super) fn query_of(&self, number: u32) -> Option<&QueryPlan> {
+        self.queries.get(number as usize)
     }
 
     pub(super) fn keep_query(&mut self, plan: QueryPlan) -> u32 {
@@ -236,13 +284,13 @@ impl Compiler<'_> {
                 let code = self.value(value).0;
                 self.emit(Act::Raw(code), span);
             }
-            PlacedKind::Attribute(text, value, place, absent) => {
+            PlacedKind::Attribute(cut, value, place, absent) => {
                 let value = self.value(value).0;
-                let text = self.keep_text(&text);
-                self.emit(Act::Attribute { value, text, place, absent }, span);
+                let cut = u32::try_from(cut).unwrap_or(u32::MAX);
+                self.emit(Act::Attribute { value, cut, place, absent }, span);
             }
-            PlacedKind::AddressStart(row) => {
-                self.address = Some(row);
+            PlacedKind::AddressStart(row, written) => {
+                self.address = Some((row, written));
                 self.emit(Act::AddressStart, span);
             }
             PlacedKind::AddressText(text) => {
@@ -250,8 +298,8 @@ impl Compiler<'_> {
                 self.emit(Act::AddressText(text), span);
             }
             PlacedKind::AddressEnd => {
-                let row = self.address.take().unwrap_or(Row::Anywhere);
-                self.emit(Act::AddressEnd(row), span);
+                let (row, written) = self.address.take().unwrap_or((Row::Anywhere, Written::Attribute));
+                self.emit(Act::AddressEnd(row, written), span);
             }
             PlacedKind::Let(name, value) => self.let_(span, &name, value),
             PlacedKind::Capture(name, body) => self.capture(span, &name, body),
@@ -271,12 +319,24 @@ impl Compiler<'_> {
                 let target = self.value(target).0;
                 self.emit(Act::Redirect(status, target), span);
             }
+            PlacedKind::Use(path) => {
+                self.mentions.push(Mention { what: Mentioned::Asset, text: path.text.clone(), span: path.span });
+                let path = self.keep_text(&path.text);
+                self.emit(Act::Use(path), span);
+            }
+            PlacedKind::Used(kind) => {
+                self.emit(Act::Used(kind), span);
+            }
+            PlacedKind::Dump(value) => {
+                let code = self.value(value).0;
+                self.emit(Act::Dump(code), span);
+            }
         }
     }
 
     fn print(&mut self, span: Span, value: Expr, place: Place) {
         let (code, of) = self.value(value);
-        if let Some(instead) = unprintable(&of) {
+        if let Some(instead) = unprintable(&of).filter(|_| place != Place::Json) {
             self.faults.push(self.code_spans[code.0 as usize], instead);
         }
         let act = match (self.address, place) {
@@ -304,8 +364,23 @@ impl Compiler<'_> {
         self.emit(Act::Keep(slot), span);
     }
 
+    fn set_global(&mut self, name: &Name, value: Expr) {
+        let read = std::mem::take(&mut self.globals_read);
+        let (code, of) = self.value(value);
+        let Some(global) = self.globals.settable(&name.text) else { return self.check_new_name(name) };
+        let extends = self.globals_read.contains(&global);
+        let is_list = matches!(of, Type::List(..));
+        for number in read {
+            if !self.globals_read.contains(&number) {
+                self.globals_read.push(number);
+            }
+        }
+        self.sets.push(Setting { global, span: name.span, extends, is_list });
+        self.emit(Act::SetGlobal(code, global), name.span);
+    }
+
     fn check_new_name(&mut self, name: &Name) {
-        if self.globals.find(&name.text).is_some() {
+        if self.globals.is_built_in(&name.text) {
             let message = format!("\"{}\" is a value that every file has; it can't be taken for another", name.text);
             self.faults.push(name.span, Diagnostic::error("name-taken", message).help("choose another name"));
         }
@@ -363,16 +438,21 @@ impl Compiler<'_> {
         let body = self.here();
         self.nodes(each.body.nodes);
         self.leave();
-        let next = self.emit(Act::Next { exit: 0 }, span);
+        let mut leaving = None;
         if let Some(between) = each.between {
+            leaving = Some(self.emit(Act::Next { exit: 0 }, span));
             self.block(between);
+            self.emit(Act::Round { body }, span);
+        } else {
+            self.emit(Act::Again { body }, span);
         }
-        self.emit(Act::Round { body }, span);
+        // A loop that has come to its end goes past what stands for none.
+        let past = each.none.is_some().then(|| leaving.is_none().then(|| self.emit(Act::Jump(0), span))).flatten();
         self.land(start);
         if let Some(none) = each.none {
             self.block(none);
         }
-        self.land(next);
+        leaving.into_iter().chain(past).for_each(|at| self.land(at));
     }
 
     fn partial(&mut self, span: Span, call: PlacedCall) {
@@ -399,14 +479,14 @@ impl Compiler<'_> {
     }
 
     fn keep_call(&mut self, callee: Callee, span: Span, given: Vec<(Name, Expr)>, fills: Vec<(Symbol, Span)>) -> u32 {
-        let mut kept: Vec<(Symbol, Code, Span)> = Vec::new();
+        let mut kept: Vec<Given> = Vec::new();
         for (name, value) in given {
             let symbol = self.symbols.intern(&name.text);
-            let code = self.value(value).0;
-            if kept.iter().any(|(other, ..)| *other == symbol) {
+            let (code, of) = self.value(value);
+            if kept.iter().any(|other| other.name == symbol) {
                 self.faults.error("given-twice", name.span, format!("\"{}\" is given twice", name.text));
             }
-            kept.push((symbol, code, name.span));
+            kept.push(Given { name: symbol, value: code, span: name.span, of });
         }
         self.calls.push(CallSite { callee, span, given: kept.into(), fills: fills.into() });
         u32::try_from(self.calls.len() - 1).unwrap_or(u32::MAX)
@@ -467,11 +547,6 @@ impl Compiler<'_> {
         self.separate(body, FillsGo::Nowhere);
         self.emit(Act::Fill { name: symbol, mode, to_call }, span);
     }
-}
-
-fn lead(start: usize, end: usize) -> Lead {
-    let span = Span::new(start, end);
-    Lead { start: span.start, end: span.end }
 }
 
 fn leftmost_literal(value: &Expr) -> Option<&str> {

@@ -1,6 +1,7 @@
 //! Placed tree to program: names bound to numbered places, values to flat code.
 
 mod block;
+mod planning;
 mod scope;
 mod value;
 
@@ -8,9 +9,10 @@ use std::sync::Arc;
 
 use crate::datum::Datum;
 use crate::diagnostic::{Diagnostic, Faults};
+use crate::ending::Ending;
 use crate::html;
 use crate::lex::lex;
-use crate::parse::parse;
+use crate::parse::{self, parse};
 use crate::program::Program;
 use crate::shape::Interner;
 use crate::types::Globals;
@@ -24,6 +26,8 @@ pub enum Role {
     Layout,
     /// Is called by name.
     Partial,
+    /// Computes values before a template runs.
+    Prepare,
 }
 
 /// A file to compile: its text, where the template begins in it, and what its front matter says.
@@ -37,8 +41,12 @@ pub struct Source {
     pub body: usize,
     /// What it is.
     pub role: Role,
+    /// What it is written in.
+    pub ending: Ending,
     /// The parameters of `takes`, if it is there; without a default they are required.
     pub takes: Option<Vec<(String, Option<Datum>)>>,
+    /// What the next file of its chain takes; a file that goes on and does not say takes that.
+    pub next_takes: Option<Vec<(String, Option<Datum>)>>,
 }
 
 /// A compiled file and what is to be said about it.
@@ -52,14 +60,48 @@ pub struct Compiled {
     pub diagnostics: Vec<Diagnostic>,
 }
 
-/// Compiles a file: tokens, tree, places, program.
+/// Compiles a file: tokens, tree, places, program. A prepare file has no tags.
 pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Compiled {
     let mut faults = Faults::new(&source.path);
-    let tokens = lex(&source.text, source.body, &mut faults);
-    let tree = parse(&source.text, &tokens, &mut faults);
-    let placement = html::place(tree, &mut faults);
-    let program = block::program(source, placement, globals, symbols, &mut faults);
+    let program = if source.role == Role::Prepare {
+        let statements = parse::prepare::prepare(&source.text, &mut faults);
+        block::prepare(source, statements, globals, symbols, &mut faults)
+    } else {
+        let tokens = lex(&source.text, source.body, &mut faults);
+        let tree = parse(&source.text, &tokens, &mut faults);
+        let goes_on = tree.goes_on();
+        let placement = html::place(tree, source.ending, &mut faults);
+        let takes = source.takes.as_ref().or(source.next_takes.as_ref().filter(|_| goes_on));
+        block::program(source, takes.map_or(&[][..], Vec::as_slice), placement, globals, symbols, &mut faults)
+    };
+    compiled(program, faults)
+}
+
+/// Compiles one value, as any template of a site could write it.
+pub fn compile_value(path: &Arc<str>, text: &str, globals: &Globals, symbols: &mut Interner) -> Compiled {
+    let mut faults = Faults::new(path);
+    let value = parse::prepare::value(text, &mut faults);
+    let source = Source {
+        path: path.clone(),
+        text: text.into(),
+        body: 0,
+        role: Role::Prepare,
+        ending: Ending::Html,
+        takes: None,
+        next_takes: None,
+    };
+    let program = block::single(&source, value, globals, symbols, &mut faults);
+    compiled(program, faults)
+}
+
+fn compiled(program: Program, faults: Faults) -> Compiled {
     let diagnostics = faults.into_list();
     let is_sound = !diagnostics.iter().any(Diagnostic::is_error);
     Compiled { program, is_sound, diagnostics }
+}
+
+/// The names that a prepare file sets. What is wrong with it is reported when it is compiled.
+pub fn prepared_names(text: &str) -> Vec<String> {
+    let mut unheard = Faults::new(&"".into());
+    parse::prepare::prepare(text, &mut unheard).into_iter().map(|(name, _)| name.text).collect()
 }

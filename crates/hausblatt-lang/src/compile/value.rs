@@ -6,6 +6,7 @@ use crate::functions::FUNCTIONS;
 use crate::members::{self, MEMBERS, Of};
 use crate::near::did_you_mean;
 use crate::program::{Arguments, Code, Mention, Mentioned, QueryPlan, Step};
+use crate::query::Memory;
 use crate::shape::Symbol;
 use crate::source::Span;
 use crate::tree::{Expr, ExprKind, Name, Operator, Query};
@@ -100,6 +101,7 @@ impl Compiler<'_> {
         let member = self.member_type(&of, name, None);
         let symbol = self.symbols.intern(&name.text);
         let step = match self.code(code) {
+            _ if name.text == "keys" => Step::Member(code, symbol),
             Step::Slot(slot) => Step::SlotMember(slot, symbol),
             Step::Global(number) => Step::GlobalMember(number, symbol),
             _ => Step::Member(code, symbol),
@@ -147,7 +149,12 @@ impl Compiler<'_> {
         }
         self.mention(&name.text, arguments.first());
         let (arguments, _) = self.values(arguments);
-        let of = if name.text == "range" { Type::list(Type::Number) } else { Type::Text };
+        let of = match name.text.as_str() {
+            "range" => Type::list(Type::Number),
+            "markdown" => Type::Html,
+            "image" => Type::Any,
+            _ => Type::Text,
+        };
         (Step::Function(u8::try_from(at).unwrap_or(0), arguments), of)
     }
 
@@ -197,6 +204,9 @@ impl Compiler<'_> {
 
     fn record_member(&mut self, id: RecordId, name: &Name) -> Type {
         let Some(record) = self.globals.record_type(id) else { return Type::Any };
+        if name.text == "keys" {
+            return Type::list(Type::Text);
+        }
         if let Some((_, of)) = record.members.iter().find(|(member, _)| *member == name.text) {
             return of.clone();
         }
@@ -270,7 +280,19 @@ impl Compiler<'_> {
         self.scope.leave();
         let offset = query.offset.map(|value| self.value(value).0);
         let limit = query.limit.map(|value| self.value(value).0);
-        let plan = QueryPlan { list, slot, filter, group, order, offset, limit };
+        let mut plan = QueryPlan {
+            list,
+            slot,
+            filter,
+            group,
+            order,
+            offset,
+            limit,
+            is_constant: false,
+            lookup: None,
+            memory: Memory::default(),
+        };
+        self.plan(&mut plan);
         (Step::Query(self.keep_query(plan)), Type::list(of))
     }
 }
@@ -292,5 +314,6 @@ fn member_result(of: Of, symbol: Symbol) -> Type {
         | (Of::List, members::JOIN) => Type::Text,
         (Of::Date, _) => Type::Number,
         (Of::List, _) => Type::Any,
+        (Of::Record, _) => Type::list(Type::Text),
     }
 }

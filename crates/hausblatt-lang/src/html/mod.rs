@@ -1,8 +1,12 @@
 //! Where in the HTML each tag stands: tree to placed tree.
 
+mod candidates;
+mod css;
+mod json;
 pub mod place;
 pub mod placed;
 mod scanner;
+mod script;
 mod walk;
 
 pub use walk::{Placement, place};

@@ -1,16 +1,45 @@
-//! The rows of the escaping table that this version opens, and which attribute belongs to which.
+//! The rows of the escaping table, and which attribute belongs to which.
 
 /// The place that a hole stands in; it decides how a value is printed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Place {
     /// Text between tags: entities, HTML as it is.
     Text,
+    /// The same directly behind `<pre>`, where parsers drop a line break.
+    LeadingText,
     /// `title` and `textarea`: entities, HTML as its text.
     Title,
+    /// The same directly behind `<textarea>`, where parsers drop a line break.
+    LeadingTitle,
     /// A quoted attribute without a meaning of its own: entities, HTML as its text.
     Attribute,
-    /// An address, composed and checked whole.
-    Address(Row),
+    /// An address, composed and checked whole, and how it is written.
+    Address(Row, Written),
+    /// The number behind an address in `srcset`.
+    Number,
+    /// A value of CSS: numbers, colours, words.
+    Style,
+    /// Inside a quoted string of CSS.
+    StyleText,
+    /// A whole JSON value.
+    Json,
+    /// Inside a JSON string.
+    JsonText,
+    /// XML text or a quoted attribute: entities, HTML as its source.
+    Xml,
+    /// Plain text, as it is.
+    Plain,
+}
+
+/// How a finished address is written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Written {
+    /// With entities, in an attribute of its own.
+    Attribute,
+    /// Likewise, and without commas: in `srcset`.
+    Candidate,
+    /// Escaped as in a quoted string of CSS.
+    Style,
 }
 
 /// What an address may point to.
@@ -78,14 +107,17 @@ pub fn attribute_place(element: &str, attribute: &str, relation: Option<&str>) -
     if let Some(reason) = forbidden(element, attribute) {
         return Err(reason);
     }
+    if matches!(attribute, "srcset" | "imagesrcset") {
+        return Ok(Place::Address(Row::Image, Written::Candidate));
+    }
     if !is_address(attribute) {
         return Ok(Place::Attribute);
     }
     if stays(element, attribute, relation) {
-        return Ok(Place::Address(Row::Stays));
+        return Ok(Place::Address(Row::Stays, Written::Attribute));
     }
     let image = matches!(element, "img" | "source") || attribute == "poster";
-    Ok(Place::Address(if image { Row::Image } else { Row::Anywhere }))
+    Ok(Place::Address(if image { Row::Image } else { Row::Anywhere }, Written::Attribute))
 }
 
 /// What a one-hole `attribute` does with nothing.
@@ -106,8 +138,6 @@ fn forbidden(element: &str, attribute: &str) -> Option<&'static str> {
         "attributename" | "to" | "from" | "by" | "values" if ANIMATION.contains(&element) => {
             Some("an animation can set any attribute with it")
         }
-        "style" => Some("styles can't hold values yet in this version"),
-        "srcset" | "imagesrcset" => Some("lists of addresses can't hold values yet in this version"),
         _ => None,
     }
 }

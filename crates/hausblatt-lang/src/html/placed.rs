@@ -1,8 +1,8 @@
 //! The tree after placing: each hole knows its place, and addresses have a start and an end.
 
-use crate::html::place::{Absent, Place, Row};
+use crate::html::place::{Absent, Place, Row, Written};
 use crate::source::Span;
-use crate::tree::{Expr, Mode, Name};
+use crate::tree::{AssetKind, Expr, Mode, Name};
 
 /// A run of placed nodes.
 #[derive(Debug, Default)]
@@ -29,10 +29,11 @@ pub enum PlacedKind {
     Print(Expr, Place),
     /// A text printed as HTML.
     Raw(Expr),
-    /// An attribute that is one hole: the text before the value, the value, its place, what it does with nothing.
-    Attribute(String, Expr, Place, Absent),
+    /// An attribute that is one hole: how many bytes of the text before it are its name and quote, the value, its
+    /// place, what it does with nothing.
+    Attribute(usize, Expr, Place, Absent),
     /// An address that holds values begins; up to its end, values and texts are parts of it.
-    AddressStart(Row),
+    AddressStart(Row, Written),
     /// A literal part of an address, its entities decoded.
     AddressText(String),
     /// The address ends.
@@ -57,6 +58,12 @@ pub enum PlacedKind {
     Answer(u16, Option<Expr>),
     /// `redirect`
     Redirect(u16, Expr),
+    /// `use`
+    Use(Name),
+    /// `used`
+    Used(AssetKind),
+    /// `dump`
+    Dump(Expr),
 }
 
 /// A placed loop; see [`crate::tree::Each`].

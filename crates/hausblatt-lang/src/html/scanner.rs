@@ -1,4 +1,11 @@
-//! A scanner over literal HTML that always knows where it stands (WHATWG HTML, 13.2.5 Tokenization).
+//! A scanner over literal HTML that always knows where it stands (WHATWG HTML, 13.2.5 Tokenization). What has a
+//! grammar of its own inside (CSS, JSON, the head of a script, `srcset`) goes to a scanner of that.
+
+use crate::ending::Ending;
+use crate::html::candidates::Candidates;
+use crate::html::css::Css;
+use crate::html::json::Json;
+use crate::html::script::Script;
 
 /// Where the scanner stands.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
@@ -32,7 +39,83 @@ pub enum Mode {
     Markup,
     /// In `<![CDATA[ … ]]>`.
     CharacterData,
+    /// In a file that is JSON.
+    Json,
+    /// In a file of plain text.
+    Plain,
 }
+
+/// What stands inside an element or attribute that has a grammar of its own.
+#[derive(Clone, Debug, Default)]
+pub enum Inner {
+    /// Nothing that a value could stand in.
+    #[default]
+    Closed,
+    /// CSS.
+    Css(Css),
+    /// JSON.
+    Json(Json),
+    /// The head of an executable script.
+    Script(Script),
+    /// `srcset`.
+    Candidates(Candidates),
+}
+
+impl Inner {
+    fn meets(&self, other: &Inner) -> bool {
+        match (self, other) {
+            (Inner::Closed, Inner::Closed) => true,
+            (Inner::Css(a), Inner::Css(b)) => a.meets(b),
+            (Inner::Json(a), Inner::Json(b)) => a.meets(b),
+            (Inner::Script(a), Inner::Script(b)) => a.meets(b),
+            (Inner::Candidates(a), Inner::Candidates(b)) => a.meets(*b),
+            _ => false,
+        }
+    }
+
+    fn join(&mut self, other: &Inner) {
+        match (self, other) {
+            (Inner::Css(a), Inner::Css(b)) => a.join(b),
+            (Inner::Json(a), Inner::Json(b)) => a.join(b),
+            (Inner::Script(a), Inner::Script(b)) => a.join(b),
+            (Inner::Candidates(a), Inner::Candidates(b)) => a.join(*b),
+            _ => {}
+        }
+    }
+
+    /// What a script of this `type` may hold.
+    fn of_script(kind: Option<&str>) -> Self {
+        let kind = kind.unwrap_or("").trim().to_ascii_lowercase();
+        let essence = kind.split(';').next().unwrap_or("").trim();
+        match essence {
+            "" | "module" => Inner::Script(Script::default()),
+            _ if EXECUTED.contains(&essence) => Inner::Script(Script::default()),
+            "application/json" => Inner::Json(Json::default()),
+            _ if essence.ends_with("+json") => Inner::Json(Json::default()),
+            _ => Inner::Closed,
+        }
+    }
+}
+
+/// Types of scripts that browsers run (WHATWG MIME Sniffing, 4.6: JavaScript MIME types).
+const EXECUTED: &[&str] = &[
+    "application/ecmascript",
+    "application/javascript",
+    "application/x-ecmascript",
+    "application/x-javascript",
+    "text/ecmascript",
+    "text/javascript",
+    "text/javascript1.0",
+    "text/javascript1.1",
+    "text/javascript1.2",
+    "text/javascript1.3",
+    "text/javascript1.4",
+    "text/javascript1.5",
+    "text/jscript",
+    "text/livescript",
+    "text/x-ecmascript",
+    "text/x-javascript",
+];
 
 /// The scanner's whole state, carried from one literal text to the next.
 #[derive(Clone, Debug, Default)]
@@ -54,8 +137,17 @@ pub struct State {
     /// Whether the literal text so far ends in what could become a tag or a comment inside `title`, a script and
     /// their like.
     pub half_end: bool,
+    /// Whether a `title` or `textarea` holds what would be a tag where it is no such element (in SVG).
+    pub tagged: bool,
+    /// Whether nothing stands between the start tag of `pre` or `textarea` and here.
+    pub fresh: bool,
+    /// What stands inside an element or attribute that has a grammar of its own.
+    pub inner: Inner,
     /// Whether a script's text so far has opened an HTML comment.
     script_comment: bool,
+    /// The literal `type` of this tag, once it was passed.
+    kind: Option<String>,
+    ending: Ending,
 }
 
 /// What the scanner passed.
@@ -66,6 +158,12 @@ pub enum Event {
     ValueStart { lead: usize, value: usize },
     /// The quoted value ends; the place of its closing quote.
     ValueEnd { at: usize },
+    /// The address inside a style or a list that was open at the text's start ends.
+    AddressEnd { at: usize },
+    /// An address inside a style or a list begins, and is open at the text's end.
+    AddressStart { at: usize },
+    /// What stands inside has a fault.
+    Fault { at: usize, message: &'static str },
     /// A start tag's name was read: where its `<` is.
     Element { at: usize },
     /// An `http-equiv` was read: where its name begins.
@@ -75,13 +173,63 @@ pub enum Event {
 }
 
 const TITLES: &[&str] = &["title", "textarea"];
+/// Elements behind whose start tag parsers drop a line break.
+const LEADING: &[&str] = &["pre", "textarea", "listing"];
 const UNPARSED: &[&str] = &["script", "style", "iframe", "noembed", "noframes", "xmp", "plaintext"];
 
 impl State {
     /// Whether two states are the same place, so that branches may meet there.
     pub fn meets(&self, other: &State) -> bool {
         let attribute = matches!(self.mode, Mode::Text | Mode::InTag) || self.attribute == other.attribute;
-        self.mode == other.mode && attribute && (self.mode == Mode::Text || self.element == other.element)
+        let inside = !matches!(self.mode, Mode::Title | Mode::Unparsed)
+            || (self.half_end, self.tagged) == (other.half_end, other.tagged);
+        let element = self.mode == Mode::Text || self.element == other.element;
+        self.mode == other.mode && attribute && inside && element && self.inner.meets(&other.inner)
+    }
+
+    /// Takes over what another branch that ends at the same place has seen.
+    pub fn join(&mut self, other: &State) {
+        self.fresh |= other.fresh;
+        self.commands_browser |= other.commands_browser;
+        self.content_hole |= other.content_hole;
+        self.inner.join(&other.inner);
+    }
+
+    /// Where a file or a body with this ending begins.
+    pub fn beginning(ending: Ending) -> Self {
+        let (mode, inner) = match ending {
+            Ending::Html | Ending::Xml => (Mode::Text, Inner::Closed),
+            Ending::Json => (Mode::Json, Inner::Json(Json::default())),
+            Ending::Text => (Mode::Plain, Inner::Closed),
+        };
+        Self { mode, inner, ending, ..Self::default() }
+    }
+
+    /// Whether it stands where a file or a body may end, and calls may stand.
+    pub fn is_text(&self) -> bool {
+        match (&self.inner, self.mode) {
+            (Inner::Json(json), Mode::Json) => !json.in_text(),
+            _ => matches!(self.mode, Mode::Text | Mode::Plain),
+        }
+    }
+
+    /// Whether it stands in an address of a `srcset`.
+    pub fn in_candidate(&self) -> bool {
+        matches!(self.inner, Inner::Candidates(Candidates::Address))
+    }
+
+    /// Ends the address of a `srcset` that it stands in; false if it stands in none.
+    pub fn end_candidate(&mut self) -> bool {
+        let inside = self.in_candidate();
+        if inside {
+            self.inner = Inner::Candidates(Candidates::Descriptor);
+        }
+        inside
+    }
+
+    /// Whether the file is XML.
+    pub fn is_xml(&self) -> bool {
+        self.ending == Ending::Xml
     }
 
     /// Inside a tag a statement counts as a space. True if a space must be printed for that.
@@ -95,8 +243,16 @@ impl State {
 
     /// Goes over `text` and reports what it passed.
     pub fn scan(&mut self, text: &str) -> Vec<Event> {
-        let mut scan =
-            Scan { state: self, bytes: text.as_bytes(), at: 0, lead: 0, tag: 0, value: usize::MAX, events: Vec::new() };
+        let mut scan = Scan {
+            state: self,
+            text,
+            bytes: text.as_bytes(),
+            at: 0,
+            lead: 0,
+            tag: 0,
+            value: usize::MAX,
+            events: Vec::new(),
+        };
         while scan.at < scan.bytes.len() {
             scan.step();
         }
@@ -108,6 +264,7 @@ impl State {
 
 struct Scan<'s, 't> {
     state: &'s mut State,
+    text: &'t str,
     bytes: &'t [u8],
     at: usize,
     /// Where the attribute at hand begins, white space included.
@@ -134,6 +291,8 @@ impl<'t> Scan<'_, 't> {
             Mode::Comment => self.until(&[b"-->", b"--!>"]),
             Mode::Markup => self.until(&[b">"]),
             Mode::CharacterData => self.until(&[b"]]>"]),
+            Mode::Json => self.inside(self.bytes.len()),
+            Mode::Plain => self.at = self.bytes.len(),
         }
     }
 
@@ -146,6 +305,7 @@ impl<'t> Scan<'_, 't> {
     }
 
     fn text(&mut self) {
+        self.state.fresh = false;
         match memchr::memchr(b'<', self.rest()) {
             Some(offset) => {
                 self.at += offset;
@@ -173,6 +333,7 @@ impl<'t> Scan<'_, 't> {
             byte if byte.is_ascii_alphabetic() => {
                 self.state.element.clear();
                 self.state.relation = None;
+                self.state.kind = None;
                 self.state.commands_browser = false;
                 self.state.content_hole = false;
                 (Mode::TagName, 0)
@@ -260,6 +421,12 @@ impl<'t> Scan<'_, 't> {
                 self.at += 1;
                 self.value = self.at;
                 self.state.mode = Mode::Quoted(quote);
+                self.state.inner = match self.state.attribute.as_str() {
+                    _ if self.state.is_xml() => Inner::Closed,
+                    "style" => Inner::Css(Css::new(true)),
+                    "srcset" | "imagesrcset" => Inner::Candidates(Candidates::default()),
+                    _ => Inner::Closed,
+                };
                 self.events.push(Event::ValueStart { lead: self.lead, value: self.at });
             }
             b'>' => self.end_tag(),
@@ -274,7 +441,7 @@ impl<'t> Scan<'_, 't> {
     fn unquoted(&mut self) {
         let byte = self.byte();
         if byte.is_ascii_whitespace() || byte == b'>' {
-            self.keep_relation();
+            self.keep_literal();
             self.lead = self.at;
             self.state.mode = Mode::InTag;
         } else {
@@ -285,22 +452,51 @@ impl<'t> Scan<'_, 't> {
     fn quoted(&mut self, quote: u8) {
         match memchr::memchr(quote, self.rest()) {
             Some(offset) => {
-                self.at += offset;
+                self.inside(self.at + offset);
                 self.events.push(Event::ValueEnd { at: self.at });
-                self.keep_relation();
+                self.keep_literal();
+                self.state.inner = Inner::Closed;
                 self.at += 1;
                 self.lead = self.at;
                 self.state.mode = Mode::InTag;
             }
-            None => self.at = self.bytes.len(),
+            None => self.inside(self.bytes.len()),
         }
     }
 
-    fn keep_relation(&mut self) {
-        if self.state.attribute == "rel" && self.state.relation.is_none() {
-            // A value that began in an earlier text holds a hole: it is no literal, and no known word.
-            let literal = self.bytes.get(self.value..self.at).unwrap_or(b"?");
-            self.state.relation = Some(String::from_utf8_lossy(literal).into_owned());
+    /// Keeps the value of an attribute that decides what others, or the element's content, may hold.
+    fn keep_literal(&mut self) {
+        let kept = match self.state.attribute.as_str() {
+            "rel" => &mut self.state.relation,
+            "type" => &mut self.state.kind,
+            _ => return,
+        };
+        // A value that began in an earlier text holds a hole: it is no literal, and no known word.
+        let literal = self.text.get(self.value..self.at).unwrap_or("?");
+        kept.get_or_insert_with(|| htmlize::unescape_attribute(literal).into_owned());
+    }
+
+    /// Hands what stands up to `end` to the scanner of what is inside.
+    fn inside(&mut self, end: usize) {
+        let (from, text) = (self.at, &self.text[self.at..end]);
+        self.at = end;
+        let mut report = |at: usize, fault: Option<&'static str>| {
+            self.events.extend(fault.map(|message| Event::Fault { at: from + at, message }));
+        };
+        match &mut self.state.inner {
+            Inner::Closed => {}
+            Inner::Json(json) => text.bytes().enumerate().for_each(|(at, byte)| report(at, json.feed(byte))),
+            Inner::Script(script) => text.bytes().enumerate().for_each(|(at, byte)| report(at, script.feed(byte))),
+            Inner::Candidates(candidates) => {
+                let opens = candidates.scan(text);
+                self.events.extend(opens.map(|at| Event::AddressStart { at: from + at }));
+            }
+            Inner::Css(css) => {
+                let scanned = css.scan(text);
+                scanned.faults.iter().for_each(|&(at, fault)| report(at, Some(fault)));
+                self.events.extend(scanned.closes.map(|at| Event::AddressEnd { at: from + at }));
+                self.events.extend(scanned.opens.map(|at| Event::AddressStart { at: from + at }));
+            }
         }
     }
 
@@ -308,38 +504,63 @@ impl<'t> Scan<'_, 't> {
         self.at += 1;
         let element = self.state.element.as_str();
         self.state.script_comment = false;
+        self.state.tagged = false;
         self.state.mode = match () {
-            () if self.state.closing => Mode::Text,
+            () if self.state.closing || self.state.is_xml() => Mode::Text,
             () if TITLES.contains(&element) => Mode::Title,
             () if UNPARSED.contains(&element) => Mode::Unparsed,
             () => Mode::Text,
+        };
+        self.state.fresh = !self.state.closing && LEADING.contains(&element);
+        self.state.inner = match (self.state.mode, element) {
+            (Mode::Unparsed, "style") => Inner::Css(Css::new(false)),
+            (Mode::Unparsed, "script") => Inner::of_script(self.state.kind.as_deref()),
+            _ => Inner::Closed,
         };
     }
 
     /// The content of an element that only its own end tag ends.
     fn content(&mut self) {
-        let rest = self.rest();
+        self.state.fresh = false;
+        let mut end = self.at;
+        while end < self.bytes.len() && !self.ends_at(end) {
+            self.pass(end);
+            end += 1;
+        }
+        self.inside(end);
+        if end < self.bytes.len() {
+            self.tag = end;
+            self.at = end + self.state.element.len() + 2;
+            self.lead = self.at;
+            self.state.closing = true;
+            self.state.mode = Mode::InTag;
+            self.state.inner = Inner::Closed;
+        }
+    }
+
+    fn ends_at(&self, at: usize) -> bool {
+        let rest = &self.bytes[at..];
+        rest.starts_with(b"</")
+            && starts_with_ignoring_case(&rest[2..], self.state.element.as_bytes())
+            && rest
+                .get(self.state.element.len() + 2)
+                .is_none_or(|&byte| byte.is_ascii_whitespace() || byte == b'/' || byte == b'>')
+    }
+
+    /// Notes what parsers may read in two ways.
+    fn pass(&mut self, at: usize) {
+        let rest = &self.bytes[at..];
+        if rest[0] == b'<' && rest.get(1).is_some_and(u8::is_ascii_alphabetic) {
+            self.state.tagged = true;
+        }
         if self.state.element == "script" {
             if rest.starts_with(b"<!--") {
                 self.state.script_comment = true;
             } else if rest.starts_with(b"-->") {
                 self.state.script_comment = false;
             } else if self.state.script_comment && starts_with_ignoring_case(rest, b"<script") {
-                self.events.push(Event::DoubleEscape { at: self.at });
+                self.events.push(Event::DoubleEscape { at });
             }
-        }
-        let name = self.state.element.len() + 2;
-        let ends = rest.starts_with(b"</")
-            && starts_with_ignoring_case(&rest[2..], self.state.element.as_bytes())
-            && rest.get(name).is_none_or(|&byte| byte.is_ascii_whitespace() || byte == b'/' || byte == b'>');
-        if ends {
-            self.tag = self.at;
-            self.at += name;
-            self.lead = self.at;
-            self.state.closing = true;
-            self.state.mode = Mode::InTag;
-        } else {
-            self.at += 1;
         }
     }
 

@@ -1,9 +1,11 @@
 //! Walks the tree along the HTML it makes, gives each hole its place, and reports where none is safe.
 
 use crate::diagnostic::{Diagnostic, Faults};
-use crate::html::place::{Place, Row, absent, attribute_place};
+use crate::ending::Ending;
+use crate::html::candidates::Candidates;
+use crate::html::place::{Place, Row, Written, absent, attribute_place};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
-use crate::html::scanner::{Event, Mode, State};
+use crate::html::scanner::{Event, Inner, Mode, State};
 use crate::source::Span;
 use crate::tree::{Block, Call, Each, Name, Node, NodeKind};
 
@@ -16,34 +18,42 @@ pub struct Placement {
     pub document: Option<Span>,
 }
 
-/// Places the nodes of a whole file.
-pub fn place(block: Block, faults: &mut Faults) -> Placement {
-    let mut walk =
-        Walk { state: State::default(), faults, address: false, quote_printed: false, spaced: false, document: None };
+/// Places the nodes of a whole file with this ending.
+pub fn place(block: Block, ending: Ending, faults: &mut Faults) -> Placement {
+    let mut walk = Walk {
+        state: State::beginning(ending),
+        ending,
+        faults,
+        address: None,
+        spaced: false,
+        rehearsed: false,
+        document: None,
+    };
     let block = walk.separate(block, None);
     Placement { block, document: walk.document }
 }
 
 struct Walk<'f> {
     state: State,
+    ending: Ending,
     faults: &'f mut Faults,
-    /// Whether an address with holes is open.
-    address: bool,
-    /// Whether the next text's first byte, a closing quote, is printed by the attribute before it.
-    quote_printed: bool,
+    /// How the address with holes that is open is written.
+    address: Option<Written>,
     /// Whether what was printed last inside a tag ends in white space.
     spaced: bool,
+    /// Whether this is the second walk through a loop's body.
+    rehearsed: bool,
     document: Option<Span>,
 }
 
 impl Walk<'_> {
     /// A file or a body: it begins and ends in text.
     fn separate(&mut self, block: Block, owner: Option<Span>) -> PlacedBlock {
-        let outer = std::mem::take(&mut self.state);
+        let outer = std::mem::replace(&mut self.state, State::beginning(self.ending));
         let (address, spaced) = (std::mem::take(&mut self.address), std::mem::take(&mut self.spaced));
         let last = block.nodes.last().map(|node| node.span);
         let placed = self.block(block);
-        if self.state.mode != Mode::Text {
+        if !self.state.is_text() {
             let what = if owner.is_some() { "this body" } else { "the file" };
             let message = format!("{what} ends inside {}", describe(&self.state));
             let span = owner.or(last).unwrap_or_default();
@@ -83,12 +93,21 @@ impl Walk<'_> {
                 push(placed, span, PlacedKind::Text(text[from..to].to_owned()));
             }
         };
-        let open = match events.last() {
-            Some(&Event::ValueStart { lead, value }) if matches!(self.state.mode, Mode::Quoted(_)) => {
-                Some((lead, value))
-            }
+        let last = events.iter().rev().find_map(|event| match *event {
+            Event::ValueStart { lead, value } => Some((lead, value)),
             _ => None,
-        };
+        });
+        if let Some(Event::AddressStart { at }) = events.last().filter(|_| self.address.is_none()) {
+            push_text(from, *at);
+            let (row, written) = match self.state.inner {
+                Inner::Candidates(_) => (Row::Image, Written::Candidate),
+                _ => (Row::Anywhere, Written::Style),
+            };
+            self.address = Some(written);
+            push(placed, span, PlacedKind::AddressStart(row, written));
+            return self.address_text(span, &text[*at..], row, placed);
+        }
+        let open = last.filter(|_| matches!(self.state.mode, Mode::Quoted(_)) && !self.state.is_xml());
         let Some((lead, value)) = open else { return push_text(from, text.len()) };
         if self.state.relation.is_none() {
             self.state.relation = relation_ahead;
@@ -100,10 +119,10 @@ impl Walk<'_> {
             push(placed, span, PlacedKind::Text(text[from..].to_owned()));
             return;
         }
-        let Ok(Place::Address(row)) = place else { return push_text(from, text.len()) };
+        let Ok(Place::Address(row, Written::Attribute)) = place else { return push_text(from, text.len()) };
         push_text(from, value);
-        self.address = true;
-        push(placed, span, PlacedKind::AddressStart(row));
+        self.address = Some(Written::Attribute);
+        push(placed, span, PlacedKind::AddressStart(row, Written::Attribute));
         self.address_text(span, &text[value..], row, placed);
     }
 
@@ -116,23 +135,31 @@ impl Walk<'_> {
         events: &[Event],
         placed: &mut Vec<PlacedNode>,
     ) -> usize {
-        let Mode::Quoted(_) = before else { return 0 };
-        let end = match events.first() {
-            Some(Event::ValueEnd { at }) => Some(*at),
+        let Some(written) = self.address else { return 0 };
+        let value_end = events.iter().find_map(|event| match event {
+            Event::ValueEnd { at } if matches!(before, Mode::Quoted(_)) => Some(*at),
             _ => None,
+        });
+        let address_end = events.iter().find_map(|event| match event {
+            Event::AddressEnd { at } => Some(*at),
+            _ => None,
+        });
+        let value = &text[..value_end.unwrap_or(text.len())];
+        let end = match written {
+            Written::Attribute => value_end,
+            Written::Style => address_end.or(value_end),
+            Written::Candidate if value_end.is_some() || value.contains(|c: char| c.is_ascii_whitespace()) => {
+                Some(Candidates::rest_of_address(value))
+            }
+            Written::Candidate => None,
         };
-        if std::mem::take(&mut self.quote_printed) {
-            return 1;
-        }
-        if !self.address {
-            return 0;
-        }
         let literal = &text[..end.unwrap_or(text.len())];
         if !literal.is_empty() {
-            push(placed, span, PlacedKind::AddressText(htmlize::unescape_attribute(literal).into_owned()));
+            let entities = matches!(before, Mode::Quoted(_));
+            push(placed, span, PlacedKind::AddressText(decoded(literal, entities)));
         }
         if end.is_some() {
-            self.address = false;
+            self.address = None;
             push(placed, span, PlacedKind::AddressEnd);
         }
         end.unwrap_or(text.len())
@@ -142,7 +169,7 @@ impl Walk<'_> {
         if literal.is_empty() {
             return;
         }
-        let text = htmlize::unescape_attribute(literal).into_owned();
+        let text = decoded(literal, matches!(self.state.mode, Mode::Quoted(_)));
         let scheme = crate::address::scheme(&crate::address::cleaned(&text)).map(str::to_ascii_lowercase);
         let image = row == Row::Image && crate::address::is_image_data(&crate::address::cleaned(&text));
         if matches!(scheme.as_deref(), Some("javascript" | "vbscript" | "data")) && !image {
@@ -170,7 +197,12 @@ impl Walk<'_> {
                     let span = Span::new(span.range().start + at, span.range().start + at + 10);
                     self.faults.push(span, Diagnostic::error("unsafe-place", message).help("write the content out"));
                 }
-                Event::Element { at } if self.document.is_none() => {
+                Event::Fault { at, message } => {
+                    let at = span.range().start + at;
+                    let diagnostic = Diagnostic::error("unsafe-place", message);
+                    self.faults.push(Span::new(at, at + 1), diagnostic);
+                }
+                Event::Element { at } if self.document.is_none() && self.ending == Ending::Html => {
                     let tag = text[at..].get(..5).unwrap_or("").to_ascii_lowercase();
                     let named_html =
                         tag == "<html" && !text[at + 5..].starts_with(|c: char| c.is_alphanumeric() || c == '-');
@@ -230,6 +262,15 @@ impl Walk<'_> {
             NodeKind::Into(name, mode, body) => PlacedKind::Into(name, mode, self.separate(body, Some(span))),
             NodeKind::Answer(status, title) => PlacedKind::Answer(status, title),
             NodeKind::Redirect(status, target) => PlacedKind::Redirect(status, target),
+            NodeKind::Use(path) => PlacedKind::Use(path),
+            NodeKind::Used(kind) => {
+                self.html_only(span, "used");
+                PlacedKind::Used(kind)
+            }
+            NodeKind::Dump(value) => {
+                self.html_only(span, "dump");
+                PlacedKind::Dump(value)
+            }
         };
         push(placed, span, kind);
     }
@@ -240,10 +281,9 @@ impl Walk<'_> {
 
     fn print(&mut self, span: Span, value: crate::tree::Expr, placed: &mut Vec<PlacedNode>) {
         let place = self.hole_place(span);
-        let whole = self.take_whole_attribute(placed);
+        let whole = self.whole_attribute(placed);
         let kind = match whole {
-            Some(text) => {
-                self.quote_printed = true;
+            Some(cut) => {
                 if matches!(self.state.attribute.as_str(), "id" | "name") && self.state.element != "meta" {
                     let message = format!(
                         "this {} is made of a value alone, which can name anything on the page",
@@ -254,58 +294,67 @@ impl Walk<'_> {
                         Diagnostic::warning("bare-id", message).help("put a literal prefix in front of the value"),
                     );
                 }
-                PlacedKind::Attribute(text, value, place, absent(&self.state.attribute))
+                PlacedKind::Attribute(cut, value, place, absent(&self.state.attribute))
             }
-            None => PlacedKind::Print(value, place),
+            None => {
+                if let (Place::Address(row, written), None) = (place, self.address) {
+                    self.address = Some(written);
+                    push(placed, span, PlacedKind::AddressStart(row, written));
+                }
+                PlacedKind::Print(value, place)
+            }
         };
         push(placed, span, kind);
     }
 
-    /// Takes back ` name="` from the text printed last, if the hole at hand is the attribute's whole value.
-    fn take_whole_attribute(&mut self, placed: &mut Vec<PlacedNode>) -> Option<String> {
+    /// The length of ` name="`, printed last, if the hole at hand is the attribute's whole value.
+    fn whole_attribute(&self, placed: &[PlacedNode]) -> Option<usize> {
         let Mode::Quoted(quote) = self.state.mode else { return None };
-        if self.address {
+        if self.address.is_some() || self.state.is_xml() {
             return None;
         }
-        let starts_value = |text: &str| {
-            let name = text.strip_suffix(quote as char).and_then(|text| text.trim_end().strip_suffix('='));
-            name.is_some_and(|name| name.trim().eq_ignore_ascii_case(&self.state.attribute))
-        };
-        match placed.last() {
-            Some(PlacedNode { kind: PlacedKind::Text(text), .. }) if starts_value(text) => match placed.pop()?.kind {
-                PlacedKind::Text(text) => Some(text),
-                _ => None,
-            },
-            _ => None,
-        }
+        let Some(PlacedNode { kind: PlacedKind::Text(text), .. }) = placed.last() else { return None };
+        let name = text.strip_suffix(quote as char).and_then(|text| text.trim_end().strip_suffix('='))?;
+        name.trim().eq_ignore_ascii_case(&self.state.attribute).then_some(text.len())
     }
 
     /// The place of the hole at hand; where none is safe, that is reported.
     fn hole_place(&mut self, span: Span) -> Place {
-        let state = &self.state;
-        let problem = match state.mode {
+        let problem = match self.state.mode {
+            Mode::Text | Mode::Quoted(_) if self.state.is_xml() => return Place::Xml,
+            Mode::Text if self.state.fresh => return Place::LeadingText,
             Mode::Text => return Place::Text,
-            Mode::Title if !state.half_end => return Place::Title,
-            Mode::Title => "no value is safe directly behind \"<\" here".to_owned(),
-            Mode::Quoted(_) if state.element == "meta" && state.attribute == "content" && state.commands_browser => {
-                "no value is safe in the content of a meta with http-equiv".to_owned()
+            Mode::Plain => return Place::Plain,
+            Mode::Title | Mode::Unparsed if self.state.half_end => {
+                "no value is safe directly behind \"<\" here".to_owned()
             }
-            Mode::Quoted(_) if state.element == "meta" && state.attribute == "content" => {
-                self.state.content_hole = true;
-                return Place::Attribute;
+            Mode::Title if self.state.tagged => {
+                format!("no value is safe in <{}> behind a tag", self.state.element)
             }
-            Mode::Quoted(_) => match attribute_place(&state.element, &state.attribute, state.relation.as_deref()) {
+            Mode::Title if self.state.fresh => return Place::LeadingTitle,
+            Mode::Title => return Place::Title,
+            Mode::Quoted(_) => match self.attribute_hole() {
                 Ok(place) => return place,
-                Err(reason) => format!("no value is safe in the attribute \"{}\": {reason}", state.attribute),
+                Err(problem) => problem,
             },
-            _ => format!("no value is safe in {}", describe(state)),
+            Mode::Unparsed | Mode::Json => match self.inner_hole() {
+                Some(Ok(place)) => return place,
+                Some(Err(where_)) => format!("no value is safe in {where_}"),
+                None => format!("no value is safe in {}", describe(&self.state)),
+            },
+            _ => format!("no value is safe in {}", describe(&self.state)),
         };
-        let help = match state.mode {
-            Mode::BeforeValue | Mode::Unquoted => "put quotes around the attribute's value",
-            Mode::Unparsed => "hand the value over in a data- attribute and read it from there",
-            Mode::Comment => "a comment for the template's readers is written +{# … #}",
-            Mode::Open | Mode::TagName => "write each tag out and choose between them with \"if\"",
-            Mode::InTag | Mode::AttributeName | Mode::AfterName => {
+        let help = match (self.state.mode, &self.state.inner) {
+            (Mode::BeforeValue | Mode::Unquoted, _) => "put quotes around the attribute's value",
+            (Mode::Unparsed, Inner::Script(_)) => {
+                "name the value in a line const NAME = +{VALUE}; at the script's start, or in a data- attribute"
+            }
+            (_, Inner::Css(_)) => "write it as a declaration's value, as in --accent: +{VALUE};",
+            (_, Inner::Json(_)) => "let it stand for a whole value, or inside a string",
+            (Mode::Unparsed, _) => "hand the value over in a data- attribute and read it from there",
+            (Mode::Comment, _) => "a comment for the template's readers is written +{# … #}",
+            (Mode::Open | Mode::TagName, _) => "write each tag out and choose between them with \"if\"",
+            (Mode::InTag | Mode::AttributeName | Mode::AfterName, _) => {
                 "write the attribute's name out, with the value in quotes behind it"
             }
             _ => "let the value stand in text or in a quoted attribute",
@@ -314,25 +363,68 @@ impl Walk<'_> {
         Place::Text
     }
 
+    fn inner_hole(&mut self) -> Option<Result<Place, &'static str>> {
+        match &mut self.state.inner {
+            Inner::Closed => None,
+            Inner::Css(css) => Some(css.hole()),
+            Inner::Json(json) => Some(json.hole()),
+            Inner::Script(script) => Some(script.hole()),
+            Inner::Candidates(candidates) => Some(Ok(candidates.hole())),
+        }
+    }
+
+    fn attribute_hole(&mut self) -> Result<Place, String> {
+        let state = &mut self.state;
+        if state.element == "meta" && state.attribute == "content" {
+            if state.commands_browser {
+                return Err("no value is safe in the content of a meta with http-equiv".to_owned());
+            }
+            state.content_hole = true;
+            return Ok(Place::Attribute);
+        }
+        let place = attribute_place(&state.element, &state.attribute, state.relation.as_deref())
+            .map_err(|reason| format!("no value is safe in the attribute \"{}\": {reason}", state.attribute))?;
+        match self.inner_hole() {
+            Some(place) => place.map_err(|where_| format!("no value is safe in {where_}")),
+            None => Ok(place),
+        }
+    }
+
     fn text_only(&mut self, span: Span, word: &str) {
-        if self.state.mode != Mode::Text {
+        if !self.state.is_text() {
             let message = format!("\"{word}\" can't stand in {}", describe(&self.state));
             self.faults
                 .push(span, Diagnostic::error("text-only", message).help("it stands in text only, between tags"));
+        } else if let Inner::Json(json) = &mut self.state.inner
+            && let Err(where_) = json.hole()
+        {
+            let message = format!("\"{word}\" can't stand in {where_}");
+            self.faults.push(span, Diagnostic::error("text-only", message));
         }
+    }
+
+    fn html_only(&mut self, span: Span, word: &str) {
+        if self.ending == Ending::Html {
+            return self.text_only(span, word);
+        }
+        let message = format!("\"{word}\" writes HTML, and this file is .{}", self.ending.word());
+        self.faults.push(span, Diagnostic::error("html-only", message));
     }
 
     fn slot(&mut self, span: Span, name: Option<Name>, default: Option<Block>) -> PlacedKind {
         if name.is_none() {
             self.text_only(span, "slot");
         }
-        let place = self.hole_place(span);
-        if matches!(place, Place::Address(_)) {
-            self.faults.push(
-                span,
-                Diagnostic::error("unsafe-place", "a slot can't stand in an address")
-                    .help("give the address as a parameter instead"),
-            );
+        let place = match self.state.is_text() {
+            true => Place::Text,
+            false => self.hole_place(span),
+        };
+        let takes_slots =
+            matches!(place, Place::Text | Place::Title | Place::LeadingTitle | Place::Attribute | Place::Xml);
+        if !takes_slots {
+            let message = format!("a slot can't stand in {}", describe(&self.state));
+            let diagnostic = Diagnostic::error("unsafe-place", message).help("give the value as a parameter instead");
+            self.faults.push(span, diagnostic);
         }
         let default = default.map(|block| {
             let start = self.state.clone();
@@ -347,15 +439,18 @@ impl Walk<'_> {
     fn branches(&mut self, span: Span, arms: Vec<(crate::tree::Expr, Block)>, other: Option<Block>) -> PlacedKind {
         let start = self.state.clone();
         let (address, spaced) = (self.address, self.spaced);
-        let mut end: Option<(State, bool)> = None;
+        let mut end: Option<(State, Option<Written>)> = None;
         let mut arm = |walk: &mut Self, block: Block| {
             walk.state = start.clone();
             walk.address = address;
             walk.spaced = spaced;
             let block = walk.block(block);
             walk.state.pause();
-            match &end {
-                Some((first, _)) => walk.meet(span, &first.clone(), "one branch ends"),
+            match &mut end {
+                Some((first, _)) => {
+                    walk.meet(span, first, "one branch ends");
+                    first.join(&walk.state);
+                }
                 None => end = Some((walk.state.clone(), walk.address)),
             }
             block
@@ -368,8 +463,7 @@ impl Walk<'_> {
                 None
             }
         };
-        if let Some((mut state, address)) = end {
-            state.commands_browser |= self.state.commands_browser;
+        if let Some((state, address)) = end {
             (self.state, self.address) = (state, address);
         }
         self.spaced = false;
@@ -378,19 +472,44 @@ impl Walk<'_> {
 
     fn each(&mut self, span: Span, each: Each) -> PlacedKind {
         let start = self.state.clone();
-        let part = |walk: &mut Self, block: Block, what: &str| {
+        // Where a round follows another one, what stands last is the first round's end.
+        let again = matches!(start.inner, Inner::Json(_)) && !self.rehearsed;
+        let bodies = again.then(|| (each.body.clone(), each.between.clone()));
+        let mut ends = start.clone();
+        let mut part = |walk: &mut Self, block: Block, what: &str, from: &State| {
+            walk.state = from.clone();
             walk.spaced = false;
-            let block = walk.block(block);
+            let mut block = walk.block(block);
             walk.state.pause();
+            if !start.in_candidate() && walk.state.end_candidate() && walk.address.take().is_some() {
+                push(&mut block.nodes, span, PlacedKind::AddressEnd);
+            }
             walk.meet(span, &start, what);
-            walk.state = start.clone();
-            block
+            ends.join(&walk.state);
+            (block, walk.state.clone())
         };
-        let body = part(self, each.body, "the loop's body ends");
-        let between = each.between.map(|block| part(self, block, "what stands between two rounds ends"));
-        let none = each.none.map(|block| part(self, block, "what stands for no round ends"));
+        let (body, body_end) = part(self, each.body, "the loop's body ends", &start);
+        let between = each.between.map(|block| part(self, block, "what stands between two rounds ends", &body_end));
+        let (between, round_end) = between.map_or((None, body_end), |(block, end)| (Some(block), end));
+        let none = each.none.map(|block| part(self, block, "what stands for no round ends", &start).0);
+        if let Some((body, between)) = bodies {
+            self.rehearse(body, between, round_end);
+        }
+        self.state = ends;
         self.spaced = false;
         PlacedKind::Each(Box::new(PlacedEach { name: each.name, at: each.at, list: each.list, body, between, none }))
+    }
+
+    /// Walks through a loop's body once more, from where the round before it ends, and keeps only the faults.
+    fn rehearse(&mut self, body: Block, between: Option<Block>, from: State) {
+        let known = std::mem::replace(self.faults, Faults::new(&self.faults.path().clone()));
+        self.rehearsed = true;
+        self.state = from;
+        drop(self.block(body));
+        drop(between.map(|between| self.block(between)));
+        self.rehearsed = false;
+        let found = std::mem::replace(self.faults, known);
+        self.faults.add_new(found);
     }
 
     fn meet(&mut self, span: Span, other: &State, what: &str) {
@@ -402,6 +521,11 @@ impl Walk<'_> {
             .help("close in each branch what it opens, quotes and tags alike");
         self.faults.push(span, diagnostic);
     }
+}
+
+/// A literal part of an address as the browser reads it, with or without entities.
+fn decoded(literal: &str, entities: bool) -> String {
+    if entities { htmlize::unescape_attribute(literal).into_owned() } else { literal.to_owned() }
 }
 
 fn push(placed: &mut Vec<PlacedNode>, span: Span, kind: PlacedKind) {
@@ -443,5 +567,8 @@ fn describe(state: &State) -> String {
         Mode::Comment => "an HTML comment".to_owned(),
         Mode::Markup => "a declaration such as <!doctype>".to_owned(),
         Mode::CharacterData => "a CDATA section".to_owned(),
+        Mode::Json if state.is_text() => "JSON".to_owned(),
+        Mode::Json => "a JSON string".to_owned(),
+        Mode::Plain => "text".to_owned(),
     }
 }

@@ -1,6 +1,7 @@
 //! Tokens to tree. All faults of a file are found in one go; what can't be read becomes `Broken`.
 
 mod lines;
+pub mod prepare;
 mod statement;
 mod value;
 

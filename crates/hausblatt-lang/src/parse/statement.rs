@@ -6,11 +6,11 @@ use crate::parse::DEPTH;
 use crate::parse::lines::Piece;
 use crate::parse::value::Values;
 use crate::source::Span;
-use crate::tree::{Block, Call, Each, Expr, ExprKind, Mode, Node, NodeKind};
+use crate::tree::{AssetKind, Block, Call, Each, Expr, ExprKind, Mode, Node, NodeKind};
 use crate::words::{self, Placed, STATEMENTS, Word};
 
 /// Statements of the language that this version can't carry out yet.
-const LATER: &[&str] = &["component", "tray", "use", "used", "dump"];
+const LATER: &[&str] = &["component", "tray"];
 
 /// Parses the pieces of `text` into a block.
 pub fn parse(text: &str, pieces: &[Piece<'_>], faults: &mut Faults) -> Block {
@@ -118,6 +118,9 @@ impl Parser<'_> {
             "inherited" => self.inherited(tag, rest),
             "slot" => self.slot(tag, rest),
             "into" => self.into(tag, rest),
+            "use" => self.use_(tag, rest),
+            "used" => self.used(tag, rest),
+            "dump" => self.read(tag, rest, |values| values.query()).map(NodeKind::Dump),
             "answer" | "redirect" => self.stop(tag, rest, word == "answer"),
             _ => {
                 debug_assert!(LATER.contains(&word.as_str()));
@@ -226,6 +229,32 @@ impl Parser<'_> {
         })?;
         let body = self.whole(&Opener { tag, word: "into" });
         Some(NodeKind::Into(name?, mode, body))
+    }
+
+    fn use_(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let path = self.read(tag, words, |values| values.literal("an asset", "+{use \"gallery.css\"}"))??;
+        if AssetKind::of(&path.text).is_none() {
+            let message = format!("\"{}\" is neither a style sheet nor a script", path.text);
+            let diagnostic = Diagnostic::error("unusable-asset", message)
+                .help("it ends in .css, .js or .mjs; the address of any other asset is asset(\"…\")");
+            self.faults.push(path.span, diagnostic);
+        }
+        Some(NodeKind::Use(path))
+    }
+
+    fn used(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let kind = self.read(tag, words, |values| values.literal("what was asked for", "+{used \"styles\"}"))??;
+        match kind.text.as_str() {
+            "styles" => Some(NodeKind::Used(AssetKind::Styles)),
+            "scripts" => Some(NodeKind::Used(AssetKind::Scripts)),
+            other => {
+                let message = format!("a page can't ask for \"{other}\"");
+                let help = did_you_mean(other, ["styles", "scripts"])
+                    .unwrap_or_else(|| "write +{used \"styles\"} or +{used \"scripts\"}".to_owned());
+                self.faults.push(kind.span, Diagnostic::error("unknown-kind", message).help(help));
+                None
+            }
+        }
     }
 
     fn stop(&mut self, tag: Span, words: &[Placed], answer: bool) -> Option<NodeKind> {

@@ -1,11 +1,13 @@
 //! Slots and what fills them: of calls, of the chain, of the layouts.
 
 use crate::diagnostic::Diagnostic;
-use crate::escape::{escape, text_of};
+use crate::ending::Ending;
+use crate::escape::{escape, escape_xml, text_of};
 use crate::html::place::Place;
 use crate::library::UnitId;
 use crate::near::did_you_mean;
 use crate::program::Program;
+use crate::render::marks::mark;
 use crate::render::{Chain, Frame, Halt, Renderer};
 use crate::shape::Symbol;
 use crate::source::Span;
@@ -23,7 +25,7 @@ pub(super) struct Fill<'a> {
 
 impl<'a> Renderer<'_, 'a> {
     pub(super) fn check_layout_fills(&mut self, layout: UnitId, fills: &[Fill<'a>]) {
-        let Some(program) = self.job.library.program(layout) else { return };
+        let Some(program) = self.job.library.program(layout).filter(|_| !fills.is_empty()) else { return };
         let symbols = self.job.host.symbols();
         let slots = self.job.library.slots_of(layout);
         for fill in fills.iter().filter(|fill| !slots.contains(&fill.name)) {
@@ -50,7 +52,11 @@ impl<'a> Renderer<'_, 'a> {
         mode: Mode,
         to_call: bool,
     ) -> Result<(), Halt> {
-        let html = self.captured(frame.program, at)?;
+        let mut html = self.captured(frame.program, at)?;
+        if self.job.shows.marks && !html.trim().is_empty() && frame.program.ending == Ending::Html {
+            let path = &frame.program.path;
+            html = self.scratch.text(&format!("{}{html}{}", mark(true, path), mark(false, path)));
+        }
         let fill = Fill { name, mode, html, rank: frame.chain.rank() };
         match self.bodies.last_mut().filter(|_| to_call) {
             Some(fills) => fills.push(fill),
@@ -141,6 +147,7 @@ impl<'a> Renderer<'_, 'a> {
     pub(super) fn push_fill(&mut self, html: &str, place: Place) {
         match place {
             Place::Text => self.out.push_str(html),
+            Place::Xml => escape_xml(text_of(html).trim(), &mut self.out),
             _ => escape(text_of(html).trim(), &mut self.out),
         }
     }

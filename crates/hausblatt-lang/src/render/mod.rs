@@ -1,24 +1,34 @@
 //! Runs programs: a template, then the layouts around it, to one complete page or a stop.
 
 use bumpalo::Bump;
+use bumpalo::collections::{String as Text, Vec as List};
 
 use crate::address::Composer;
+use crate::compile::Role;
 use crate::diagnostic::Diagnostic;
+use crate::dump::{Detail, describe};
+use crate::ending::Ending;
 use crate::escape::escape;
 use crate::host::Host;
 use crate::html::place::Place;
 use crate::library::{Library, UnitId};
 use crate::members::{COUNT, FIRST, LAST, NUMBER};
-use crate::program::{Act, CallSite, Callee, Code, Program};
+use crate::program::{Act, CallSite, Callee, Code, Program, Step};
 use crate::shape::Symbol;
 use crate::source::Span;
+use crate::tree::AssetKind;
 use crate::value::{Record, Scratch, Value};
 
+mod assets;
 mod fills;
+mod marks;
 mod print;
 mod stop;
 
+use assets::Asked;
 use fills::Fill;
+pub use marks::{Mark, marks};
+use marks::{mark, without_bare_marks};
 pub(crate) use stop::Halt;
 pub use stop::{FAULTY_FILE, Limits, Stop};
 
@@ -34,15 +44,28 @@ pub struct Job<'a> {
     pub templates: &'a [UnitId],
     /// The layouts, from the inside outwards.
     pub layouts: &'a [UnitId],
+    /// The prepare files, in the order in which they run.
+    pub prepare: &'a [UnitId],
+    /// What is shown besides, while developing.
+    pub shows: Shows,
     /// What it may cost.
     pub limits: Limits,
 }
 
+/// What a render shows besides the page, while developing.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Shows {
+    /// What `dump` shows; without it, a `dump` is a fault.
+    pub dumps: bool,
+    /// A comment where each file's part starts and stops.
+    pub marks: bool,
+}
+
 /// A complete page.
 #[derive(Debug)]
-pub struct Output {
+pub struct Output<'a> {
     /// The text.
-    pub text: String,
+    pub text: &'a str,
     /// What was noticed.
     pub warnings: Vec<Diagnostic>,
 }
@@ -51,15 +74,70 @@ pub struct Output {
 ///
 /// # Errors
 /// The fault, answer or redirect that stopped it.
-pub fn render<'a>(job: &Job<'a>, arena: &'a Bump) -> Result<Output, Box<Stop>> {
-    let mut renderer = Renderer::new(job, arena);
-    match renderer.page() {
-        Ok(()) => Ok(Output { text: renderer.out, warnings: renderer.warnings }),
+pub fn render<'a>(job: &Job<'a>, arena: &'a Bump) -> Result<Output<'a>, Box<Stop>> {
+    let mut renderer = Renderer::new(job, arena, Vec::new());
+    let mut result = renderer.page();
+    // What was asked for behind the place where the links are printed is known only now.
+    if result.is_ok() && renderer.links_are_late() {
+        let asked = std::mem::take(&mut renderer.asked);
+        renderer = Renderer::new(job, arena, asked);
+        result = renderer.page();
+    }
+    match result {
+        Ok(()) => Ok(Output { text: renderer.out.into_bump_str(), warnings: renderer.warnings }),
         Err(Halt) => Err(Box::new(renderer.stop.unwrap_or_else(|| {
             Stop::Fault(Box::new(Diagnostic::error("internal", "the render stopped without a reason")))
         }))),
     }
 }
+
+/// Works out one value as `job`'s templates would see it, and hands it to `then`. The program is one line of a
+/// prepare file, compiled with [`crate::compile::compile_value`].
+///
+/// # Errors
+/// The fault that stopped it.
+pub fn work_out<'a, T>(
+    job: &Job<'a>,
+    arena: &'a Bump,
+    program: &'a Program,
+    then: impl FnOnce(Value<'a>, &Scratch<'a>) -> T,
+) -> Result<(T, Vec<Diagnostic>), Box<Stop>> {
+    let mut renderer = Renderer::new(job, arena, Vec::new());
+    let value = renderer.prepare().and_then(|()| {
+        renderer.stack.resize(usize::from(program.frame), Value::Nothing);
+        match program.ops.first().map(|op| op.act) {
+            Some(Act::SetGlobal(code, _)) => renderer.value(program, code),
+            _ => Ok(Value::Nothing),
+        }
+    });
+    match value {
+        Ok(value) => Ok((then(value, &renderer.scratch), renderer.warnings)),
+        Err(Halt) => Err(Box::new(renderer.stop.unwrap_or_else(|| {
+            Stop::Fault(Box::new(Diagnostic::error("internal", "the value stopped without a reason")))
+        }))),
+    }
+}
+
+/// The global values as they are when the prepare files have run.
+///
+/// # Errors
+/// The fault that stopped one of them.
+pub fn prepared<'a, T>(
+    job: &Job<'a>,
+    arena: &'a Bump,
+    then: impl FnOnce(&[Value<'a>], &Scratch<'a>) -> T,
+) -> Result<T, Box<Stop>> {
+    let mut renderer = Renderer::new(job, arena, Vec::new());
+    match renderer.prepare() {
+        Ok(()) => Ok(then(&renderer.globals, &renderer.scratch)),
+        Err(Halt) => Err(Box::new(renderer.stop.unwrap_or_else(|| {
+            Stop::Fault(Box::new(Diagnostic::error("internal", "a prepare file stopped without a reason")))
+        }))),
+    }
+}
+
+/// Room for a page that is not a long one.
+const PAGE: usize = 8 << 10;
 
 /// A loop under way.
 struct Round<'a> {
@@ -103,15 +181,22 @@ impl Chain {
 pub(crate) struct Renderer<'j, 'a> {
     pub(crate) job: &'j Job<'a>,
     pub(crate) scratch: Scratch<'a>,
-    out: String,
-    stack: Vec<Value<'a>>,
+    globals: List<'a, Value<'a>>,
+    out: Text<'a>,
+    stack: List<'a, Value<'a>>,
     base: usize,
     frame: Option<Frame<'a>>,
-    rounds: Vec<Round<'a>>,
-    captures: Vec<String>,
+    rounds: List<'a, Round<'a>>,
+    captures: Vec<Text<'a>>,
     bodies: Vec<Vec<Fill<'a>>>,
     layout_fills: Vec<Fill<'a>>,
     address: Composer,
+    /// Where the first value in it stands.
+    address_at: Span,
+    /// The assets that were asked for, and those that a render before this one knows of.
+    asked: Vec<Asked<'a>>,
+    /// Of which sorts links were printed, and for how many assets.
+    linked: Vec<(AssetKind, usize)>,
     depth: usize,
     steps: u64,
     warnings: Vec<Diagnostic>,
@@ -141,19 +226,23 @@ impl Record for Counters {
 }
 
 impl<'j, 'a> Renderer<'j, 'a> {
-    fn new(job: &'j Job<'a>, arena: &'a Bump) -> Self {
+    fn new(job: &'j Job<'a>, arena: &'a Bump, asked: Vec<Asked<'a>>) -> Self {
         Self {
             job,
             scratch: Scratch::new(arena, job.limits.bytes),
-            out: String::with_capacity(8 << 10),
-            stack: Vec::with_capacity(64),
+            globals: List::from_iter_in(job.globals.iter().copied(), arena),
+            asked,
+            linked: Vec::new(),
+            out: Text::with_capacity_in(PAGE, arena),
+            stack: List::with_capacity_in(64, arena),
             base: 0,
             frame: None,
-            rounds: Vec::new(),
+            rounds: List::with_capacity_in(4, arena),
             captures: Vec::new(),
             bodies: Vec::new(),
             layout_fills: Vec::new(),
             address: Composer::default(),
+            address_at: Span::default(),
             depth: 0,
             steps: 0,
             warnings: Vec::new(),
@@ -161,16 +250,32 @@ impl<'j, 'a> Renderer<'j, 'a> {
         }
     }
 
+    /// A renderer for a value that is worked out apart from the page at hand, in a frame of `program`.
+    pub(crate) fn apart(job: &'j Job<'a>, arena: &'a Bump, program: &Program) -> Self {
+        let mut apart = Self::new(job, arena, Vec::new());
+        apart.stack.resize(usize::from(program.frame), Value::Nothing);
+        apart
+    }
+
     fn page(&mut self) -> Result<(), Halt> {
+        self.prepare()?;
         let Some(&template) = self.job.templates.first() else { return Ok(()) };
         self.call(template, Chain::Template(0), None, &[], &[])?;
         for &layout in self.job.layouts {
-            let body = self.scratch.text(&self.out);
-            self.out.clear();
+            let body = self.taken(PAGE);
             let fills = std::mem::take(&mut self.layout_fills);
             let fills = self.keep_fills(&fills);
             self.call(layout, Chain::Layout(0), Some(body), fills, &[])?;
             self.check_layout_fills(layout, fills);
+        }
+        self.check_links();
+        Ok(())
+    }
+
+    /// Runs the prepare files.
+    fn prepare(&mut self) -> Result<(), Halt> {
+        for &unit in self.job.prepare {
+            self.call(unit, Chain::Partial(0), None, &[], &[])?;
         }
         Ok(())
     }
@@ -186,50 +291,74 @@ impl<'j, 'a> Renderer<'j, 'a> {
     ) -> Result<(), Halt> {
         let library = self.job.library;
         let Some(program) = library.program(unit) else { return Err(self.faulty(unit)) };
-        let (outer_base, outer_frame) = (self.base, self.frame);
-        self.base = self.stack.len();
-        self.stack.resize(self.base + usize::from(program.frame), Value::Nothing);
-        for (slot, parameter) in program.parameters.iter().enumerate() {
+        let base = self.stack.len();
+        for parameter in &program.parameters {
             let value = given.iter().find(|(name, _)| *name == parameter.name).map(|&(_, value)| value);
-            let default = parameter.default.as_ref().map_or(Value::Nothing, crate::datum::Datum::value);
-            self.stack[self.base + slot] = value.unwrap_or(default);
+            self.stack.push(value.unwrap_or_else(|| parameter.default()));
         }
-        let frame = Frame { unit, program, chain, body, fills };
+        self.enter(Frame { unit, program, chain, body, fills }, base)
+    }
+
+    /// Runs a file whose parameters stand on the stack from `base` on.
+    fn enter(&mut self, frame: Frame<'a>, base: usize) -> Result<(), Halt> {
+        let program = frame.program;
+        let (outer_base, outer_frame) = (self.base, self.frame);
+        self.base = base;
+        self.stack.resize(base + usize::from(program.frame), Value::Nothing);
         self.frame = Some(frame);
         self.depth += 1;
+        let marks = self.job.shows.marks && program.ending == Ending::Html && program.role != Role::Prepare;
+        if marks {
+            self.out.push_str(&mark(true, &program.path));
+        }
         let result = self.run(&frame);
+        if marks {
+            self.out.push_str(&mark(false, &program.path));
+        }
         self.depth -= 1;
-        self.stack.truncate(self.base);
+        self.stack.truncate(base);
         (self.base, self.frame) = (outer_base, outer_frame);
         result
     }
 
     fn run(&mut self, frame: &Frame<'a>) -> Result<(), Halt> {
         let program = frame.program;
+        let most = self.job.limits.bytes;
         let mut at = 0usize;
+        // Whether the text before the next step begins with the closing quote of an attribute that was left out.
+        let mut skip = false;
         while let Some(op) = program.ops.get(at) {
-            if op.lead.end > op.lead.start {
-                self.out.push_str(program.lead(op.lead));
+            if !op.lead.is_empty() {
+                let lead = if skip { op.lead.get(1..).unwrap_or("") } else { &*op.lead };
+                self.out.push_str(lead);
+                skip = false;
             }
             self.steps += 1;
             match op.act {
                 Act::End => break,
-                Act::Text => {}
-                Act::PrintText(code) => match self.value(program, code)? {
-                    Value::Text(text) => escape(text, &mut self.out),
-                    Value::Html(html) => self.out.push_str(html),
-                    value => self.print(program, code, value, Place::Text)?,
-                },
+                Act::PrintText(code) => self.print_text(program, code)?,
+                Act::Attribute { value, cut, place, absent } => {
+                    skip = !self.attribute(program, value, cut, place, absent)?;
+                }
                 Act::Jump(target) => {
                     at = target as usize;
                     continue;
                 }
                 Act::Unless(code, target) => {
-                    if !self.value(program, code)?.truth() {
+                    if !self.truth(program, code)? {
                         at = target as usize;
                         continue;
                     }
                 }
+                Act::Again { body } => {
+                    self.check_round(program, at)?;
+                    if self.next_round() {
+                        self.bind_round();
+                        at = body as usize;
+                        continue;
+                    }
+                }
+                Act::Partial { call, body: false } => self.partial(frame, call, None, &[])?,
                 act => {
                     if let Some(target) = self.act(frame, at, act)? {
                         at = target as usize;
@@ -237,12 +366,64 @@ impl<'j, 'a> Renderer<'j, 'a> {
                     }
                 }
             }
-            if self.out.len() > self.job.limits.bytes {
+            if self.out.len() > most {
                 self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;
             }
             at += 1;
         }
-        self.check_budget(program, Span::default())
+        self.check_round(program, usize::MAX)
+    }
+
+    /// The record and the member that `code` reads, if it reads a member of a named record: what most tags do.
+    /// Its value is looked at where it was written; to hand it on in a result would cost as much as to find it.
+    #[inline(always)]
+    fn record_read(&self, program: &'a Program, code: Code) -> Option<(&'a dyn Record, Symbol)> {
+        let (value, symbol) = match program.codes.get(code.0 as usize) {
+            Some(&Step::SlotMember(slot, symbol)) => (self.stack.get(self.base + usize::from(slot)), symbol),
+            Some(&Step::GlobalMember(number, symbol)) => (self.globals.get(usize::from(number)), symbol),
+            _ => return None,
+        };
+        match value {
+            Some(&Value::Record(record)) => Some((record, symbol)),
+            _ => None,
+        }
+    }
+
+    #[inline(always)]
+    fn print_text(&mut self, program: &'a Program, code: Code) -> Result<(), Halt> {
+        if let Some((record, symbol)) = self.record_read(program, code) {
+            match record.get(symbol, &self.scratch) {
+                Value::Text(text) => escape(text, &mut self.out),
+                Value::Html(html) => self.out.push_str(html),
+                Value::Nothing => {}
+                value => self.print(program, code, value, Place::Text)?,
+            }
+            return Ok(());
+        }
+        let value = self.value(program, code)?;
+        self.print(program, code, value, Place::Text)
+    }
+
+    #[inline(always)]
+    fn truth(&mut self, program: &'a Program, code: Code) -> Result<bool, Halt> {
+        if let Some((record, symbol)) = self.record_read(program, code) {
+            return Ok(match record.get(symbol, &self.scratch) {
+                Value::Bool(truth) => truth,
+                value => value.truth(),
+            });
+        }
+        Ok(self.value(program, code)?.truth())
+    }
+
+    /// Checks the budget where it can have been used up.
+    #[inline]
+    fn check_round(&mut self, program: &'a Program, at: usize) -> Result<(), Halt> {
+        let limits = &self.job.limits;
+        let fits = self.steps <= limits.steps && !self.scratch.is_full() && self.out.len() <= limits.bytes;
+        if fits && self.captures.is_empty() {
+            return Ok(());
+        }
+        self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())
     }
 
     /// Carries out the less common steps; where to jump, if anywhere.
@@ -254,11 +435,10 @@ impl<'j, 'a> Renderer<'j, 'a> {
                 self.print(program, code, value, place)?;
             }
             Act::Raw(code) => self.raw(program, code)?,
-            Act::Attribute { value, text, place, absent } => self.attribute(program, value, text, place, absent)?,
             Act::AddressStart => self.address.clear(),
             Act::AddressText(text) => self.address.literal(program.kept(text)),
             Act::AddressValue(code) => self.address_value(program, code)?,
-            Act::AddressEnd(row) => self.address_end(program, at, row),
+            Act::AddressEnd(row, written) => self.address_end(program, at, row, written),
             Act::Let(code, slot) => {
                 let value = self.value(program, code)?;
                 self.set_slot(slot, value);
@@ -270,7 +450,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
             }
             Act::Fill { name, mode, to_call } => self.fill(frame, at, name, mode, to_call)?,
             Act::Each { list, slot, at, none } => return self.each(program, list, slot, at, none),
-            Act::Next { exit } => return Ok(self.next_round(exit)),
+            Act::Next { exit } => return Ok(if self.next_round() { None } else { Some(exit) }),
             Act::Round { body } => {
                 self.bind_round();
                 self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;
@@ -280,13 +460,33 @@ impl<'j, 'a> Renderer<'j, 'a> {
                 self.bodies.push(Vec::new());
                 self.capture();
             }
-            Act::Partial { call, body } => self.partial(frame, at, call, body)?,
+            Act::Partial { call, .. } => {
+                let (body, fills) = self.call_body(program, at, true)?;
+                let fills = self.keep_fills(&fills);
+                self.partial(frame, call, body, fills)?;
+            }
             Act::Inherited { call, body } => self.inherited(frame, at, call, body)?,
             Act::Slot { name, place, end } => return self.slot(frame, at, name, place, end),
             Act::SlotEnd { name, place } => self.slot_end(frame, name, place),
             Act::Answer(status, title) => return Err(self.answer(program, status, title)?),
             Act::Redirect(status, target) => return Err(self.redirect(program, status, target)?),
-            Act::End | Act::Text | Act::PrintText(_) | Act::Jump(_) | Act::Unless(..) => {}
+            Act::Use(path) => self.ask_for(program, at, program.kept(path)),
+            Act::Used(kind) => self.print_links(kind),
+            Act::Dump(code) => self.dump(program, code)?,
+            Act::SetGlobal(code, number) => {
+                let value = self.value(program, code)?;
+                if let Some(place) = self.globals.get_mut(usize::from(number)) {
+                    *place = value;
+                }
+            }
+            // Carried out by `run`.
+            Act::End
+            | Act::Text
+            | Act::PrintText(_)
+            | Act::Attribute { .. }
+            | Act::Jump(_)
+            | Act::Unless(..)
+            | Act::Again { .. } => {}
         }
         Ok(None)
     }
@@ -302,18 +502,42 @@ impl<'j, 'a> Renderer<'j, 'a> {
     }
 
     pub(crate) fn global(&self, number: u16) -> Value<'a> {
-        self.job.globals.get(usize::from(number)).copied().unwrap_or(Value::Nothing)
+        self.globals.get(usize::from(number)).copied().unwrap_or(Value::Nothing)
+    }
+
+    /// What was printed so far; printing begins anew, with room for `room` bytes.
+    fn taken(&mut self, room: usize) -> &'a str {
+        let fresh = Text::with_capacity_in(room, self.scratch.arena());
+        std::mem::replace(&mut self.out, fresh).into_bump_str()
     }
 
     fn capture(&mut self) {
-        self.captures.push(std::mem::take(&mut self.out));
+        let fresh = Text::new_in(self.scratch.arena());
+        self.captures.push(std::mem::replace(&mut self.out, fresh));
     }
 
     fn captured(&mut self, program: &'a Program, at: usize) -> Result<&'a str, Halt> {
-        let html = self.scratch.text(&self.out);
-        self.out = self.captures.pop().unwrap_or_default();
+        let html = self.taken(0);
+        let html = if self.job.shows.marks { without_bare_marks(html) } else { html };
+        if let Some(outer) = self.captures.pop() {
+            self.out = outer;
+        }
         self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;
         Ok(html)
+    }
+
+    fn dump(&mut self, program: &'a Program, code: Code) -> Result<(), Halt> {
+        if !self.job.shows.dumps {
+            let diagnostic =
+                Diagnostic::error("dump-left-behind", "\"dump\" is for looking, and this page is for readers")
+                    .help("take it out; \"render\" and \"serve\" show what it shows");
+            return Err(self.fault_at_code(program, code, diagnostic));
+        }
+        let value = self.value(program, code)?;
+        let mut html = String::new();
+        describe(value, self.job.host.symbols(), &self.scratch, Detail::default()).html(&mut html);
+        self.out.push_str(&html);
+        Ok(())
     }
 
     fn each(
@@ -360,43 +584,67 @@ impl<'j, 'a> Renderer<'j, 'a> {
         }
     }
 
-    fn next_round(&mut self, exit: u32) -> Option<u32> {
-        let round = self.rounds.last_mut()?;
+    /// Goes on to the next member; false, and the loop is left, if there is none.
+    fn next_round(&mut self) -> bool {
+        let Some(round) = self.rounds.last_mut() else { return false };
         round.at += 1;
         if round.at < round.count {
-            return None;
+            return true;
         }
         self.rounds.pop();
-        Some(exit)
+        false
     }
 
-    fn partial(&mut self, frame: &Frame<'a>, at: usize, call: u32, has_body: bool) -> Result<(), Halt> {
-        let program = frame.program;
+    fn partial(
+        &mut self,
+        frame: &Frame<'a>,
+        call: u32,
+        body: Option<&'a str>,
+        fills: &'a [Fill<'a>],
+    ) -> Result<(), Halt> {
+        let (program, library) = (frame.program, self.job.library);
         let Some(site) = program.calls.get(call as usize) else { return Ok(()) };
         self.check_depth(program, site.span)?;
-        let (body, fills) = self.call_body(program, at, has_body)?;
+        let link = library.unit(frame.unit).and_then(|unit| unit.callees.get(call as usize)?.as_ref());
+        let Some(link) = link else { return self.computed(program, site, body, fills) };
+        let Some(callee) = library.program(link.unit) else { return Err(self.faulty(link.unit)) };
+        let base = self.stack.len();
+        for (parameter, argument) in callee.parameters.iter().zip(&link.arguments) {
+            let value = match argument.and_then(|at| site.given.get(usize::from(at))) {
+                Some(given) => self.value(program, given.value)?,
+                None => parameter.default(),
+            };
+            self.stack.push(value);
+        }
+        self.enter(Frame { unit: link.unit, program: callee, chain: Chain::Partial(0), body, fills }, base)
+    }
+
+    /// Calls a partial whose name is computed.
+    fn computed(
+        &mut self,
+        program: &'a Program,
+        site: &'a CallSite,
+        body: Option<&'a str>,
+        fills: &'a [Fill<'a>],
+    ) -> Result<(), Halt> {
         let unit = match &site.callee {
-            Callee::Named(_) => {
-                self.job.library.unit(frame.unit).and_then(|unit| unit.callees.get(call as usize).copied().flatten())
-            }
             Callee::Computed(_, code) => {
                 let value = self.value(program, *code)?;
                 let name = self.shown(program, *code, value)?;
-                self.job.library.find_partial(name).map(|(unit, _)| unit)
+                self.job.library.find_partial(program.ending, name).map(|(unit, _)| unit)
             }
-            Callee::Next => None,
+            Callee::Named(_) | Callee::Next => None,
         };
         let Some(unit) = unit else {
             let diagnostic = Diagnostic::error("unknown-partial", "no partial of this name stands in the lineage");
             return Err(self.fault(program, site.span, diagnostic));
         };
         let given = self.given(program, site)?;
-        let fills = self.keep_fills(&fills);
         self.call(unit, Chain::Partial(0), body, fills, &given)
     }
 
     fn given(&mut self, program: &'a Program, site: &'a CallSite) -> Result<Vec<(Symbol, Value<'a>)>, Halt> {
-        site.given.iter().map(|&(name, code, _)| Ok((name, self.value(program, code)?))).collect()
+        site.given.iter().map(|given| Ok((given.name, self.value(program, given.value)?))).collect()
     }
 
     fn inherited(&mut self, frame: &Frame<'a>, at: usize, call: u32, has_body: bool) -> Result<(), Halt> {

@@ -2,11 +2,13 @@
 
 use crate::address;
 use crate::diagnostic::Diagnostic;
-use crate::escape::escape;
-use crate::html::place::{Absent, Place, Row};
+use crate::escape::{escape, escape_xml};
+use crate::html::place::{Absent, Place, Row, Written};
+use crate::json::{self, Writer};
 use crate::print::shown;
-use crate::program::{Code, Lead, Program};
+use crate::program::{Code, Program};
 use crate::render::{Halt, Renderer};
+use crate::style;
 use crate::value::Value;
 
 impl<'a> Renderer<'_, 'a> {
@@ -17,18 +19,105 @@ impl<'a> Renderer<'_, 'a> {
         value: Value<'a>,
         place: Place,
     ) -> Result<(), Halt> {
-        match (value, place) {
-            (Value::Html(html), Place::Text) => self.out.push_str(html),
-            (_, Place::Address(row)) => {
-                let text = self.shown(program, code, value)?;
-                self.push_address(program, code, text, row);
+        match place {
+            Place::Text | Place::LeadingText => {
+                let text = match value {
+                    Value::Html(html) => html,
+                    _ => self.shown(program, code, value)?,
+                };
+                // Right behind its start tag, a parser drops a line break.
+                if place == Place::LeadingText && text.starts_with('\n') && self.out.ends_with('>') {
+                    self.out.push('\n');
+                }
+                match value {
+                    Value::Html(html) => self.out.push_str(html),
+                    _ => escape(text, &mut self.out),
+                }
             }
-            _ => {
+            Place::LeadingTitle => {
+                let text = self.shown(program, code, value)?;
+                if text.starts_with('\n') && self.out.ends_with('>') {
+                    self.out.push('\n');
+                }
+                escape(text, &mut self.out);
+            }
+            Place::Title | Place::Attribute => {
                 let text = self.shown(program, code, value)?;
                 escape(text, &mut self.out);
             }
+            Place::Address(row, written) => {
+                let text = self.shown(program, code, value)?;
+                self.push_address(program, code, text, row, written);
+            }
+            Place::Number => self.number(program, code, value)?,
+            Place::Style => self.style(program, code, value)?,
+            Place::StyleText => {
+                let text = self.shown(program, code, value)?;
+                style::escape(text, &mut self.out);
+            }
+            Place::Json => self.json(program, code, value)?,
+            Place::JsonText => {
+                let text = self.source(program, code, value)?;
+                json::characters(text, &mut self.out);
+            }
+            Place::Xml => {
+                let text = self.source(program, code, value)?;
+                escape_xml(text, &mut self.out);
+            }
+            Place::Plain => {
+                let text = self.source(program, code, value)?;
+                self.out.push_str(text);
+            }
         }
         Ok(())
+    }
+
+    /// The text of a value, or the source of HTML.
+    fn source(&mut self, program: &'a Program, code: Code, value: Value<'a>) -> Result<&'a str, Halt> {
+        match value {
+            Value::Html(html) => Ok(html),
+            _ => self.shown(program, code, value),
+        }
+    }
+
+    fn number(&mut self, program: &'a Program, code: Code, value: Value<'a>) -> Result<(), Halt> {
+        let text = self.shown(program, code, value)?;
+        let plain = text.parse::<f64>().is_ok_and(|number| number.is_finite() && number >= 0.0);
+        let digits = text.bytes().all(|byte| byte.is_ascii_digit() || byte == b'.');
+        if plain && digits {
+            self.out.push_str(text);
+            return Ok(());
+        }
+        self.out.push('1');
+        let message = format!("only a number can stand here, not \"{}\"; 1 is printed instead", shortened(text));
+        self.warn_at_code(program, code, Diagnostic::warning("unsafe-number", message));
+        Ok(())
+    }
+
+    fn style(&mut self, program: &'a Program, code: Code, value: Value<'a>) -> Result<(), Halt> {
+        let text = self.shown(program, code, value)?;
+        if style::is_plain(text) {
+            self.out.push_str(text);
+            return Ok(());
+        }
+        self.out.push_str("initial");
+        let message = format!("\"{}\" is no plain CSS value; \"initial\" is printed instead", shortened(text));
+        let diagnostic = Diagnostic::warning("unsafe-style", message)
+            .help("numbers with units, #hex, words, colours, spaces and commas may stand here");
+        self.warn_at_code(program, code, diagnostic);
+        Ok(())
+    }
+
+    fn json(&mut self, program: &'a Program, code: Code, value: Value<'a>) -> Result<(), Halt> {
+        let writer = Writer {
+            symbols: self.job.host.symbols(),
+            scratch: &self.scratch,
+            limit: self.job.limits.bytes.saturating_sub(self.out.len()),
+        };
+        let mut text = String::new();
+        let written = writer.write(value, &mut text);
+        self.out.push_str(&text);
+        written.map_err(|message| self.fault_at_code(program, code, Diagnostic::error("value", message)))
     }
 
     /// The text of a value, kept in the arena where it had to be made.
@@ -53,41 +142,66 @@ impl<'a> Renderer<'_, 'a> {
         Ok(())
     }
 
+    /// Prints the value of an attribute that is one hole; its name and quote are printed already, `cut` bytes.
+    /// False where the attribute is left out, and its closing quote with it.
     pub(super) fn attribute(
         &mut self,
         program: &'a Program,
         code: Code,
-        text: Lead,
+        cut: u32,
         place: Place,
         absent: Absent,
-    ) -> Result<(), Halt> {
-        let value = self.value(program, code)?;
-        let text = program.kept(text);
-        match absent {
-            Absent::Boolean if value.truth() => {
-                self.out.push_str(text.split('=').next().unwrap_or(text));
-                return Ok(());
+    ) -> Result<bool, Halt> {
+        if let Some((record, symbol)) = self.record_read(program, code)
+            && let Value::Text(value) = record.get(symbol, &self.scratch)
+            && absent != Absent::Boolean
+        {
+            match place {
+                Place::Address(..) if address::is_ordinary_path(value) => {
+                    self.out.push_str(value);
+                    return Ok(true);
+                }
+                Place::Attribute => {
+                    escape(value, &mut self.out);
+                    return Ok(true);
+                }
+                _ => {}
             }
-            Absent::Boolean => return Ok(()),
-            Absent::LeaveOut if matches!(value, Value::Nothing) => return Ok(()),
+        }
+        let value = self.value(program, code)?;
+        match absent {
+            Absent::Boolean => {
+                let start = self.cut(cut, value.truth());
+                self.out.truncate(start);
+                return Ok(false);
+            }
+            Absent::LeaveOut if matches!(value, Value::Nothing) => {
+                let start = self.cut(cut, false);
+                self.out.truncate(start);
+                return Ok(false);
+            }
             Absent::LeaveOut | Absent::StayEmpty => {}
         }
-        self.out.push_str(text);
         self.print(program, code, value, place)?;
-        self.out.push_str(if text.ends_with('\'') { "'" } else { "\"" });
-        Ok(())
+        Ok(true)
     }
 
-    pub(super) fn push_address(&mut self, program: &'a Program, code: Code, text: &str, row: Row) {
+    /// Where printing goes on when an attribute's quote, or with it its name, is taken back.
+    fn cut(&self, cut: u32, keeps_name: bool) -> usize {
+        let start = self.out.len().saturating_sub(cut as usize);
+        let name = self.out.get(start..).and_then(|text| text.find('=')).filter(|_| keeps_name);
+        start + name.unwrap_or(0)
+    }
+
+    fn push_address(&mut self, program: &'a Program, code: Code, text: &str, row: Row, written: Written) {
         if address::is_ordinary_path(text) {
             return self.out.push_str(text);
         }
         match address::whole(text, row, self.job.host.site_address()) {
-            Ok(address) => escape(&address, &mut self.out),
+            Ok(address) => self.push_written(&address, written),
             Err(reason) => {
                 self.out.push_str("about:invalid");
-                let message = format!("the address \"{}\" is not allowed here: {reason}", shortened(text));
-                self.warn_at_code(program, code, Diagnostic::warning("unsafe-address", message));
+                self.warn_at_code(program, code, unsafe_address(text, reason));
             }
         }
         if text.is_empty() {
@@ -101,22 +215,45 @@ impl<'a> Renderer<'_, 'a> {
         if self.address.len() + text.len() > self.job.limits.bytes {
             return Err(self.over_memory(program, code));
         }
+        if !self.address.has_value() {
+            self.address_at = program.code_spans.get(code.0 as usize).copied().unwrap_or_default();
+        }
         self.address.value(text);
         Ok(())
     }
 
-    pub(super) fn address_end(&mut self, program: &'a Program, at: usize, row: Row) {
-        let span = program.spans.get(at).copied().unwrap_or_default();
-        match self.address.finish(row, self.job.host.site_address()) {
-            Ok(address) => escape(address, &mut self.out),
-            Err(reason) => {
-                self.out.push_str("about:invalid");
-                let diagnostic =
-                    Diagnostic::warning("unsafe-address", format!("this address is not allowed here: {reason}"));
-                self.warn(&program.path, span, diagnostic);
-            }
+    fn push_written(&mut self, address: &str, written: Written) {
+        match written {
+            Written::Attribute => escape(address, &mut self.out),
+            Written::Candidate => escape(&address.replace(',', "%2C"), &mut self.out),
+            Written::Style => style::escape(address, &mut self.out),
         }
     }
+
+    pub(super) fn address_end(&mut self, program: &'a Program, at: usize, row: Row, written: Written) {
+        let composer = std::mem::take(&mut self.address);
+        let end = program.spans.get(at).copied().unwrap_or_default();
+        let span = if composer.has_value() { self.address_at } else { end };
+        match composer.finish(row, self.job.host.site_address()) {
+            Ok(address) => {
+                if composer.is_empty() {
+                    let diagnostic = Diagnostic::warning("empty-address", "this address is empty");
+                    self.warn(&program.path, span, diagnostic);
+                }
+                self.push_written(address, written);
+            }
+            Err(reason) => {
+                self.out.push_str("about:invalid");
+                self.warn(&program.path, span, unsafe_address(composer.raw(), reason));
+            }
+        }
+        self.address = composer;
+    }
+}
+
+fn unsafe_address(address: &str, reason: &str) -> Diagnostic {
+    let message = format!("the address \"{}\" is not allowed here: {reason}", shortened(address));
+    Diagnostic::warning("unsafe-address", message)
 }
 
 /// The start of a text, for messages.

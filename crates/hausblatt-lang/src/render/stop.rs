@@ -129,7 +129,7 @@ impl<'a> Renderer<'_, 'a> {
                 .help("go through fewer members: narrow the list with \"where\" or \"limit\"");
             return Err(self.fault(program, span, diagnostic));
         }
-        let waiting: usize = self.captures.iter().map(String::len).sum();
+        let waiting: usize = self.captures.iter().map(|text| text.len()).sum();
         if self.scratch.is_full() || self.out.len() + waiting > self.job.limits.bytes {
             return Err(self.fault(program, span, too_large(self.job.limits.bytes)));
         }

@@ -6,13 +6,15 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use bumpalo::Bump;
-use hausblatt_lang::compile::{Role, Source, compile};
+use hausblatt_lang::compile::{Role, Source, compile, prepared_names};
 use hausblatt_lang::datum::{Datum, DatumList, DatumRecord};
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::ending::Ending;
 use hausblatt_lang::host::Host;
+use hausblatt_lang::language::Language;
 use hausblatt_lang::library::{Library, Unit};
 use hausblatt_lang::members;
-use hausblatt_lang::render::{Job, Limits, Stop, render};
+use hausblatt_lang::render::{Job, Limits, Shows, Stop, render};
 use hausblatt_lang::shape::{Interner, Shape};
 use hausblatt_lang::source::position;
 use hausblatt_lang::types::{Globals, Type, Unlisted};
@@ -21,6 +23,8 @@ use jiff::tz::TimeZone;
 
 struct TestHost {
     symbols: Interner,
+    language: Language,
+    bed: Datum,
 }
 
 impl Host for TestHost {
@@ -42,7 +46,28 @@ impl Host for TestHost {
     }
 
     fn asset<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<&'a str> {
-        Some(scratch.text(&format!("/assets/{path}")))
+        (path != "lost.css").then(|| scratch.text(&format!("/assets/{path}")))
+    }
+
+    fn language(&self) -> &Language {
+        &self.language
+    }
+
+    fn image<'a>(&'a self, path: &str, _: &Scratch<'a>) -> Option<Value<'a>> {
+        (path == "/media/bed.svg").then(|| self.bed.value())
+    }
+
+    /// Of Markdown only emphasis.
+    fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str {
+        let mut escaped = String::new();
+        hausblatt_lang::escape::escape(text, &mut escaped);
+        let mut parts = escaped.split('*');
+        let mut out = format!("<p>{}", parts.next().unwrap_or(""));
+        for (at, part) in parts.enumerate() {
+            out += if at % 2 == 0 { "<em>" } else { "</em>" };
+            out += part;
+        }
+        scratch.text(&(out + "</p>"))
     }
 
     fn slug(&self, text: &str) -> String {
@@ -55,18 +80,21 @@ impl Host for TestHost {
 }
 
 /// Files and what they take. The names: `t…` templates in the order of their chain, `l…` layouts from
-/// the inside outwards, all others partials; `NAME.2` is what the partial `NAME` goes on with.
+/// the inside outwards, `=…` prepare files, all others partials; `NAME.2` is what the partial `NAME` goes on with,
+/// in a farther theme. Names may have endings.
 #[derive(Default)]
 pub struct Files {
     files: BTreeMap<String, String>,
     takes: BTreeMap<String, Vec<(String, Option<Datum>)>>,
     pub limits: Limits,
+    pub shows: Shows,
+    pub language: &'static str,
 }
 
 impl Files {
     pub fn new(files: &[(&str, &str)]) -> Self {
         let files = files.iter().map(|(name, text)| ((*name).to_owned(), (*text).to_owned())).collect();
-        Self { files, takes: BTreeMap::new(), limits: Limits::default() }
+        Self { files, language: "en", ..Self::default() }
     }
 
     /// `"size"` required, `"size=small"` with a default.
@@ -82,14 +110,23 @@ impl Files {
     /// The page, or the reports, one a line: `FILE:LINE:COLUMN CODE MESSAGE | HELP`.
     pub fn run(&self) -> String {
         let mut symbols = Interner::starting_with(members::NAMES);
-        let (globals, values) = values(&mut symbols);
+        let (mut globals, values) = values(&mut symbols);
+        for (_, text) in self.files.iter().filter(|(name, _)| name.starts_with('=')) {
+            for name in prepared_names(text) {
+                if globals.find(&name).is_none() {
+                    globals.add_prepared(&name);
+                }
+            }
+        }
         let mut library = Library::default();
         let mut diagnostics = Vec::new();
-        let (mut templates, mut layouts) = (Vec::new(), Vec::new());
+        let (mut templates, mut layouts, mut prepare) = (Vec::new(), Vec::new(), Vec::new());
         for (name, text) in &self.files {
+            let (stem, ending) = Ending::split(name).unwrap_or((name, Ending::Html));
             let role = match name.as_bytes()[0] {
                 b't' => Role::Template,
                 b'l' => Role::Layout,
+                b'=' => Role::Prepare,
                 _ => Role::Partial,
             };
             let path: Arc<str> = name.as_str().into();
@@ -98,7 +135,9 @@ impl Files {
                 text: text.as_str().into(),
                 body: 0,
                 role,
+                ending,
                 takes: self.takes.get(name).cloned(),
+                next_takes: self.takes.get(&format!("{name}.2")).cloned(),
             };
             let compiled = compile(&source, &globals, &mut symbols);
             diagnostics.extend(compiled.diagnostics);
@@ -106,7 +145,9 @@ impl Files {
             match role {
                 Role::Template => templates.push(id),
                 Role::Layout => layouts.push(id),
-                Role::Partial => drop(library.partials.insert(name.clone(), id)),
+                Role::Prepare => prepare.push(id),
+                Role::Partial if name.ends_with(".2") => {}
+                Role::Partial => library.add_partial(ending, stem, id),
             }
             let next = self.files.keys().position(|other| *other == format!("{name}.2")).map(|at| at as u32);
             library.units.push(Unit {
@@ -115,28 +156,34 @@ impl Files {
                 is_sound: compiled.is_sound,
                 callees: Box::new([]),
                 next,
+                theme: usize::from(name.ends_with(".2")),
             });
         }
         diagnostics.extend(library.link(&symbols));
         if diagnostics.iter().any(Diagnostic::is_error) {
             return self.report(&diagnostics);
         }
-        let host = TestHost { symbols };
+        let bed = [("address", Datum::text("/media/bed.svg")), ("width", Datum::Int(40))];
+        let bed = record(&mut symbols, &bed);
+        let host = TestHost { symbols, language: Language::new(self.language), bed };
         let arena = Bump::new();
-        let values: Vec<Value<'_>> = values.iter().map(Datum::value).collect();
+        let mut values: Vec<Value<'_>> = values.iter().map(Datum::value).collect();
+        values.resize(globals.count(), Value::Nothing);
         let job = Job {
             host: &host,
             library: &library,
             globals: &values,
             templates: &templates,
             layouts: &layouts,
+            prepare: &prepare,
+            shows: self.shows,
             limits: self.limits,
         };
         match render(&job, &arena).map_err(|stop| *stop) {
             Ok(output) => {
                 diagnostics.extend(output.warnings);
                 let report = self.report(&diagnostics);
-                if report.is_empty() { output.text } else { format!("{}\n{report}", output.text) }
+                if report.is_empty() { output.text.to_owned() } else { format!("{}\n{report}", output.text) }
             }
             Err(Stop::Fault(fault)) => self.report(&[*fault]),
             Err(Stop::Answer { status, title }) => format!("answer {status} {}", title.unwrap_or_default()),
@@ -189,11 +236,18 @@ fn values(symbols: &mut Interner) -> (Globals, Vec<Datum>) {
     };
     add(&mut globals, "site", Type::Record(site_type), site);
     add(&mut globals, "first", Type::Record(pea), entries[0].clone());
-    add(&mut globals, "peas", Type::list(Type::Record(pea)), Datum::List(DatumList(entries.clone().into())));
+    globals.add_constant("peas", Type::list(Type::Record(pea)));
+    kept.push(Datum::List(DatumList(entries.clone().into())));
+    let mut add = |globals: &mut Globals, name: &str, of: Type, value: Datum| {
+        globals.add(name, of);
+        kept.push(value);
+    };
     add(&mut globals, "wild", Type::Any, Datum::text("\"><script>alert('x')</script>&"));
     add(&mut globals, "bad", Type::Any, Datum::text("java\tscript:alert(1)"));
     add(&mut globals, "html", Type::Html, Datum::Html("<b>bold</b> &amp; free".into()));
     add(&mut globals, "any", Type::Any, Datum::Int(7));
+    add(&mut globals, "classes", Type::list(Type::Text), Datum::List(DatumList(Box::new([Datum::text("page")]))));
+    globals.let_set("classes");
     (globals, kept)
 }
 
@@ -201,6 +255,11 @@ fn record(symbols: &mut Interner, fields: &[(&str, Datum)]) -> Datum {
     let names: Vec<_> = fields.iter().map(|(name, _)| symbols.intern(name)).collect();
     let values = fields.iter().map(|(_, value)| value.clone()).collect();
     Datum::Record(DatumRecord { shape: Arc::new(Shape::new(names)), values, stands_for: None })
+}
+
+/// Renders one template of another ending alone.
+pub fn written(ending: &str, text: &str) -> String {
+    Files::new(&[(&format!("t.{ending}"), text)]).run().replace(&format!("t.{ending}:"), "t:")
 }
 
 /// Renders one template alone.

@@ -6,11 +6,13 @@ use std::sync::Arc;
 use bumpalo::Bump;
 use hausblatt_lang::compile::{Role, Source, compile};
 use hausblatt_lang::datum::{Datum, DatumList, DatumRecord};
+use hausblatt_lang::ending::Ending;
 use hausblatt_lang::escape::escape;
 use hausblatt_lang::host::Host;
+use hausblatt_lang::language::Language;
 use hausblatt_lang::library::{Library, Unit};
 use hausblatt_lang::members;
-use hausblatt_lang::render::{Job, Limits, render};
+use hausblatt_lang::render::{Job, Limits, Shows, render};
 use hausblatt_lang::shape::{Interner, Shape};
 use hausblatt_lang::types::{Globals, Type};
 use hausblatt_lang::value::{Scratch, Value};
@@ -32,6 +34,7 @@ pub struct Page {
 
 struct Nowhere {
     symbols: Interner,
+    language: Language,
 }
 
 impl Host for Nowhere {
@@ -54,6 +57,18 @@ impl Host for Nowhere {
 
     fn asset<'a>(&'a self, _: &str, _: &Scratch<'a>) -> Option<&'a str> {
         None
+    }
+
+    fn language(&self) -> &Language {
+        &self.language
+    }
+
+    fn image<'a>(&'a self, _: &str, _: &Scratch<'a>) -> Option<Value<'a>> {
+        None
+    }
+
+    fn markdown<'a>(&'a self, _: &str, _: &Scratch<'a>) -> &'a str {
+        ""
     }
 
     fn slug(&self, text: &str) -> String {
@@ -85,22 +100,24 @@ impl Page {
         let mut symbols = Interner::starting_with(members::NAMES);
         let values = values(&mut symbols, &menu, &cards, &body);
         let library = library(&mut symbols);
-        Self { host: Nowhere { symbols }, library, values, menu, cards, body }
+        Self { host: Nowhere { symbols, language: Language::new("en") }, library, values, menu, cards, body }
     }
 
     /// The page as the program renders it.
     pub fn rendered(&self) -> String {
-        self.render(&Bump::new())
+        self.render(&Bump::new()).to_owned()
     }
 
-    fn render(&self, arena: &Bump) -> String {
-        let values: [Value<'_>; 5] = std::array::from_fn(|at| self.values[at].value());
+    fn render<'a>(&'a self, arena: &'a Bump) -> &'a str {
+        let values: &[Value<'a>] = arena.alloc_slice_fill_iter(self.values.iter().map(Datum::value));
         let job = Job {
             host: &self.host,
             library: &self.library,
-            globals: &values,
+            globals: values,
             templates: &[0],
             layouts: &[2],
+            prepare: &[],
+            shows: Shows::default(),
             limits: Limits::default(),
         };
         render(&job, arena).unwrap().text
@@ -194,7 +211,15 @@ fn library(symbols: &mut Interner) -> Library {
         [("template", TEMPLATE, Role::Template), ("card", CARD, Role::Partial), ("layout", LAYOUT, Role::Layout)]
     {
         let takes = (role == Role::Partial).then(|| vec![("card".to_owned(), None)]);
-        let source = Source { path: path.into(), text: text.into(), body: 0, role, takes };
+        let source = Source {
+            path: path.into(),
+            text: text.into(),
+            body: 0,
+            role,
+            ending: Ending::Html,
+            takes,
+            next_takes: None,
+        };
         let compiled = compile(&source, &globals, symbols);
         assert!(compiled.is_sound, "{:?}", compiled.diagnostics);
         library.units.push(Unit {
@@ -203,9 +228,10 @@ fn library(symbols: &mut Interner) -> Library {
             is_sound: true,
             callees: Box::new([]),
             next: None,
+            theme: 0,
         });
     }
-    library.partials.insert("card".to_owned(), 1);
+    library.add_partial(Ending::Html, "card", 1);
     assert!(library.link(symbols).is_empty());
     library
 }

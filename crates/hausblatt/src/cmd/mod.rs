@@ -5,6 +5,7 @@ pub mod demo;
 pub mod map;
 pub mod render;
 pub mod resolve;
+pub mod values;
 
 use std::io::Write;
 

@@ -1,17 +1,20 @@
 //! `render`: the HTML of an address.
 
 use bumpalo::Bump;
+use hausblatt_core::outline::Part;
 use hausblatt_core::page::{Audience, Page, nearest_addresses, page, redirect_page};
 use hausblatt_core::request::Led;
 use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::render::Shows;
 use serde::Serialize;
 
 use crate::cli::{Common, Format, RenderArgs};
-use crate::cmd::{json, only};
+use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::show::parts;
 use crate::show::style::{NOTE, plain, styled};
 
 /// A rendered page as JSON.
@@ -23,14 +26,25 @@ struct Rendered {
     html: String,
 }
 
+/// The parts of a page as JSON.
+#[derive(Serialize)]
+struct Outlined {
+    address: String,
+    status: u16,
+    parts: Vec<Part>,
+}
+
 /// Runs the command; false for exit code 1.
 pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let address = opened::address(world, &args.address)?;
     let path = hausblatt_core::address::asked(&address).path;
-    let rendered = answer(world, &address);
-    if common.format == Format::Json {
+    let shows = Shows { dumps: true, marks: args.marks || args.outline };
+    let rendered = answer(world, &address, shows);
+    if args.outline {
+        outline(common, &path, &rendered)?;
+    } else if common.format == Format::Json {
         json(&Rendered {
             address: path.clone(),
             status: rendered.status,
@@ -68,12 +82,20 @@ fn noticed(world: &World, address: &str) -> Vec<Diagnostic> {
     }
 }
 
-fn answer(world: &World, address: &str) -> Page {
+fn outline(common: &Common, path: &str, rendered: &Page) -> Result<(), Failure> {
+    let (_, parts) = hausblatt_core::outline::outline(&rendered.text);
+    if common.format == Format::Json {
+        return json(&Outlined { address: path.to_owned(), status: rendered.status, parts });
+    }
+    print(&parts::text(path, rendered.status, &parts))
+}
+
+fn answer(world: &World, address: &str, shows: Shows) -> Page {
     match world.lead(address) {
         Led::Redirect(to) => {
             Page { status: 301, text: redirect_page(&to), location: Some(to), diagnostics: Vec::new() }
         }
-        Led::Request(request) => page(world, request, Audience::Visitor, &Bump::new()),
+        Led::Request(request) => page(world, request, Audience::Developer(shows), &Bump::new()),
     }
 }
 

@@ -2,5 +2,7 @@
 
 pub mod diagnostics;
 pub mod ladder;
+pub mod parts;
 pub mod resolved;
 pub mod style;
+pub mod values;

@@ -8,7 +8,7 @@ use hausblatt_core::lineage::FileId;
 use hausblatt_core::map::layout_name;
 use hausblatt_core::page::nearest_addresses;
 use hausblatt_core::request::Kind;
-use hausblatt_core::resolution::{FileState, LayoutChoice, Resolution, ResolvedRung, Use};
+use hausblatt_core::resolution::{FileState, LayoutChoice, Resolution, ResolvedRung, Use, Used};
 use hausblatt_core::world::World;
 use serde::Serialize;
 
@@ -164,7 +164,7 @@ fn layout_json(world: &World, resolution: &Resolution) -> Option<FileJson> {
 
 fn use_json(world: &World, found: &Use) -> UseJson {
     UseJson {
-        what: "partial",
+        what: found.what.word(),
         asked_as: found.asked_as.clone(),
         name: found.name.clone(),
         theme: world.lineage.theme_of(found.file).name.clone(),
@@ -265,7 +265,9 @@ fn files(world: &World, resolution: &Resolution) -> String {
 
 fn use_text(world: &World, found: &Use) -> String {
     let theme = &world.lineage.theme_of(found.file).name;
-    if found.asked_as == found.name {
+    if found.what == Used::Prepare {
+        format!("prepare {} ({theme})", plain(&found.name))
+    } else if found.asked_as == found.name {
         format!("{} ({theme})", plain(&found.name))
     } else {
         format!("{} → {} ({theme})", plain(&found.asked_as), plain(&found.name))

@@ -1,0 +1,359 @@
+//! Queries: lists filtered, grouped, ordered and cut. What does not depend on the request is worked out once; what
+//! looks for one value of a field uses an index.
+
+use std::cmp::Ordering;
+use std::sync::OnceLock;
+
+use bumpalo::Bump;
+use rustc_hash::FxHashMap;
+
+use crate::arithmetic::ordered;
+use crate::context::Context;
+use crate::diagnostic::Diagnostic;
+use crate::members::{ITEMS, KEY};
+use crate::program::{Code, Program, QueryPlan};
+use crate::render::{Halt, Renderer};
+use crate::shape::Symbol;
+use crate::value::{Record, Scratch, Seq, Value};
+
+/// What was worked out for a query that every request may use.
+#[derive(Clone, Debug, Default)]
+pub struct Memory {
+    rows: OnceLock<Option<Box<[Row]>>>,
+    index: OnceLock<Option<Index>>,
+}
+
+/// A member of a result: its number in the list, or those of a group.
+#[derive(Clone, Debug)]
+struct Row {
+    at: u32,
+    group: Option<Box<[u32]>>,
+}
+
+/// Where in a list each value of a field stands.
+type Index = FxHashMap<Key, Vec<u32>>;
+
+/// A value that an index can find. Equal values have equal keys; what has the same key may still differ.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+enum Key {
+    Text(Box<str>),
+    Number(u64),
+    Bool(bool),
+    Record(u32, u32),
+}
+
+fn key(value: Value<'_>) -> Option<Key> {
+    let number = |number: f64| Some(Key::Number((number + 0.0).to_bits()));
+    match value {
+        Value::Bool(truth) => Some(Key::Bool(truth)),
+        Value::Int(whole) => number(whole as f64),
+        Value::Float(decimal) => number(decimal),
+        Value::Text(text) => Some(Key::Text(text.into())),
+        Value::Record(record) => match record.as_text() {
+            Some(text) => Some(Key::Text(text.into())),
+            None => record.identity().map(|(sort, number)| Key::Record(sort, number)),
+        },
+        Value::Nothing | Value::Date(_) | Value::Html(_) | Value::List(_) | Value::Seq(_) => None,
+    }
+}
+
+/// A group of a query: its key and its members.
+struct Group<'v> {
+    key: Value<'v>,
+    items: Value<'v>,
+}
+
+impl Record for Group<'_> {
+    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
+        match symbol {
+            KEY => self.key,
+            ITEMS => self.items,
+            _ => Value::Nothing,
+        }
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        vec![KEY, ITEMS]
+    }
+}
+
+/// Some members of a list, by their numbers.
+struct Chosen<'v> {
+    list: Value<'v>,
+    numbers: &'v [u32],
+}
+
+impl Seq for Chosen<'_> {
+    fn len(&self) -> usize {
+        self.numbers.len()
+    }
+
+    fn at<'a>(&'a self, index: usize, scratch: &Scratch<'a>) -> Value<'a> {
+        self.numbers.get(index).map_or(Value::Nothing, |&at| self.list.at(at as usize, scratch))
+    }
+}
+
+/// A result that was worked out before, of a query that does not group.
+struct Remembered<'v> {
+    list: Value<'v>,
+    rows: &'v [Row],
+}
+
+impl Seq for Remembered<'_> {
+    fn len(&self) -> usize {
+        self.rows.len()
+    }
+
+    fn at<'a>(&'a self, index: usize, scratch: &Scratch<'a>) -> Value<'a> {
+        self.rows.get(index).map_or(Value::Nothing, |row| self.list.at(row.at as usize, scratch))
+    }
+}
+
+impl<'a> Renderer<'_, 'a> {
+    /// The result of a query.
+    pub(crate) fn query(&mut self, program: &'a Program, code: Code, plan: &'a QueryPlan) -> Result<Value<'a>, Halt> {
+        let list = self.value(program, plan.list)?;
+        if matches!(list, Value::Nothing) {
+            return Ok(Value::Nothing);
+        }
+        if list.len().is_none() {
+            let diagnostic =
+                Diagnostic::error("not-a-list", format!("only a list can be queried, and this is {}", list.kind()));
+            return Err(self.fault_at_code(program, plan.list, diagnostic));
+        }
+        if plan.is_constant
+            && let Some(rows) = plan.memory.rows.get_or_init(|| self.find_once(program, plan))
+        {
+            let result = self.remembered(program, plan, list, rows)?;
+            return self.fault_or(program, code, Ok(result));
+        }
+        let rows = self.rows(program, plan, list)?;
+        let values = rows.iter().map(|(_, value)| *value).collect::<Vec<_>>();
+        let kept = self.scratch.list(&values);
+        self.fault_or(program, code, Ok(Value::List(kept)))
+    }
+
+    /// Works a query out for all requests, apart from this page's budget. A fault is left to the page to report.
+    fn find_once(&self, program: &Program, plan: &QueryPlan) -> Option<Box<[Row]>> {
+        let arena = Bump::new();
+        let mut apart = Renderer::apart(self.job, &arena, program);
+        let list = apart.value(program, plan.list).ok()?;
+        let rows = apart.rows(program, plan, list).ok()?;
+        Some(rows.into_iter().map(|(row, _)| row).collect())
+    }
+
+    fn remembered(
+        &mut self,
+        program: &'a Program,
+        plan: &'a QueryPlan,
+        list: Value<'a>,
+        rows: &'a [Row],
+    ) -> Result<Value<'a>, Halt> {
+        let Some(group) = plan.group else {
+            return Ok(Value::Seq(self.scratch.keep(Remembered { list, rows })));
+        };
+        let mut groups = Vec::with_capacity(rows.len());
+        for row in rows {
+            self.count_step(program, group)?;
+            let member = list.at(row.at as usize, &self.scratch);
+            self.set_slot(plan.slot, member);
+            let key = self.value(program, group)?;
+            let items = Chosen { list, numbers: row.group.as_deref().unwrap_or(&[]) };
+            let items = Value::Seq(self.scratch.keep(items));
+            groups.push(Value::Record(self.scratch.keep(Group { key, items })));
+        }
+        Ok(Value::List(self.scratch.list(&groups)))
+    }
+
+    fn rows(
+        &mut self,
+        program: &'a Program,
+        plan: &'a QueryPlan,
+        list: Value<'a>,
+    ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
+        let mut found = self.filtered(program, plan, list)?;
+        if let Some(key) = plan.group {
+            found = self.grouped(program, plan, key, found)?;
+        }
+        let offset = self.amount(program, plan.offset)?.unwrap_or(0);
+        let limit = self.amount(program, plan.limit)?;
+        let end = limit.map_or(found.len(), |limit| offset.saturating_add(limit).min(found.len()));
+        if !plan.order.is_empty() {
+            found = self.sorted(program, plan, found, end)?;
+        }
+        found.truncate(end);
+        found.drain(..offset.min(end));
+        Ok(found)
+    }
+
+    fn filtered(
+        &mut self,
+        program: &'a Program,
+        plan: &'a QueryPlan,
+        list: Value<'a>,
+    ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
+        let candidates = self.candidates(program, plan)?;
+        let count = candidates.map_or(list.len().unwrap_or(0), <[u32]>::len);
+        let mut found = Vec::new();
+        for number in 0..count {
+            self.count_step(program, plan.list)?;
+            let at = candidates.map_or(number, |candidates| candidates[number] as usize);
+            let member = list.at(at, &self.scratch);
+            let keep = match plan.filter {
+                Some(filter) => {
+                    self.set_slot(plan.slot, member);
+                    self.value(program, filter)?.truth()
+                }
+                None => true,
+            };
+            if keep {
+                found.push((Row { at: u32::try_from(at).unwrap_or(u32::MAX), group: None }, member));
+            }
+            if found.len().saturating_mul(size_of::<(Row, Value<'_>)>()) > self.job.limits.bytes {
+                return Err(self.over_memory(program, plan.list));
+            }
+        }
+        Ok(found)
+    }
+
+    /// The members among which all that the filter keeps stand, where an index knows them.
+    fn candidates(&mut self, program: &'a Program, plan: &'a QueryPlan) -> Result<Option<&'a [u32]>, Halt> {
+        let Some(lookup) = plan.lookup else { return Ok(None) };
+        let Some(index) = plan.memory.index.get_or_init(|| self.index_of(program, plan)) else { return Ok(None) };
+        let wanted = self.value(program, lookup.wanted)?;
+        Ok(key(wanted).map(|key| index.get(&key).map_or(&[][..], Vec::as_slice)))
+    }
+
+    fn index_of(&self, program: &Program, plan: &QueryPlan) -> Option<Index> {
+        let lookup = plan.lookup?;
+        let arena = Bump::new();
+        let mut apart = Renderer::apart(self.job, &arena, program);
+        let list = apart.value(program, plan.list).ok()?;
+        let mut index = Index::default();
+        for at in 0..list.len()? {
+            let member = list.at(at, &apart.scratch);
+            apart.set_slot(plan.slot, member);
+            let value = apart.value(program, lookup.field).ok()?;
+            let number = u32::try_from(at).ok()?;
+            let mut add = |value: Value<'_>| {
+                let numbers = key(value).map(|key| index.entry(key).or_default());
+                if let Some(numbers) = numbers.filter(|numbers| numbers.last() != Some(&number)) {
+                    numbers.push(number);
+                }
+            };
+            match value {
+                Value::List(_) | Value::Seq(_) if lookup.has => value.members(&apart.scratch).for_each(&mut add),
+                Value::Nothing => {}
+                // A text has its parts, and a record its keys: no index of values knows them.
+                _ if lookup.has => return None,
+                _ => add(value),
+            }
+        }
+        Some(index)
+    }
+
+    fn grouped(
+        &mut self,
+        program: &'a Program,
+        plan: &'a QueryPlan,
+        by: Code,
+        found: Vec<(Row, Value<'a>)>,
+    ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
+        let mut groups: Vec<(Value<'a>, Vec<(u32, Value<'a>)>)> = Vec::new();
+        let mut known: FxHashMap<Key, usize> = FxHashMap::default();
+        for (row, member) in found {
+            self.set_slot(plan.slot, member);
+            let value = self.value(program, by)?;
+            let known_at = key(value).and_then(|key| known.get(&key).copied());
+            let same = |at: &usize| groups[*at].0.equals(value, &self.scratch);
+            let place = match known_at.filter(same) {
+                Some(at) => Some(at),
+                None => {
+                    let place = groups.iter().position(|(key, _)| key.equals(value, &self.scratch));
+                    self.count_steps(program, by, groups.len() as u64)?;
+                    place
+                }
+            };
+            match place {
+                Some(at) => groups[at].1.push((row.at, member)),
+                None => {
+                    key(value).map(|key| known.insert(key, groups.len()));
+                    groups.push((value, vec![(row.at, member)]));
+                }
+            }
+        }
+        let group = |(key, items): (Value<'a>, Vec<(u32, Value<'a>)>)| {
+            let (numbers, values): (Vec<u32>, Vec<Value<'a>>) = items.into_iter().unzip();
+            let items = Value::List(self.scratch.list(&values));
+            let value = Value::Record(self.scratch.keep(Group { key, items }));
+            (Row { at: numbers.first().copied().unwrap_or(0), group: Some(numbers.into()) }, value)
+        };
+        Ok(groups.into_iter().map(group).collect())
+    }
+
+    /// The rows in order; only the first `wanted` of them have to be.
+    fn sorted(
+        &mut self,
+        program: &'a Program,
+        plan: &'a QueryPlan,
+        found: Vec<(Row, Value<'a>)>,
+        wanted: usize,
+    ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
+        let mut keyed = Vec::with_capacity(found.len());
+        for (number, (row, member)) in found.into_iter().enumerate() {
+            self.set_slot(plan.slot, member);
+            let keys = plan.order.iter().map(|&(key, _)| self.value(program, key)).collect::<Result<Vec<_>, _>>()?;
+            keyed.push((keys, number, row, member));
+        }
+        let mut unordered = None;
+        let context = self.context();
+        let mut compare = |a: &(Vec<Value<'a>>, usize, Row, Value<'a>), b: &(Vec<Value<'a>>, usize, Row, Value<'a>)| {
+            for ((&x, &y), &(code, descending)) in a.0.iter().zip(&b.0).zip(plan.order.iter()) {
+                let order = key_order(&context, x, y, descending).unwrap_or_else(|| {
+                    unordered.get_or_insert((code, x.kind(), y.kind()));
+                    Ordering::Equal
+                });
+                if order.is_ne() {
+                    return order;
+                }
+            }
+            // What is equal stays in its order, also where only the first are looked for.
+            a.1.cmp(&b.1)
+        };
+        if wanted > 0 && wanted < keyed.len() {
+            keyed.select_nth_unstable_by(wanted - 1, &mut compare);
+            keyed.truncate(wanted);
+        }
+        keyed.sort_by(&mut compare);
+        if let Some((code, a, b)) = unordered {
+            let diagnostic = Diagnostic::error("value", format!("{a} and {b} have no order"));
+            return Err(self.fault_at_code(program, code, diagnostic));
+        }
+        Ok(keyed.into_iter().map(|(_, _, row, member)| (row, member)).collect())
+    }
+
+    fn amount(&mut self, program: &'a Program, code: Option<Code>) -> Result<Option<usize>, Halt> {
+        let Some(code) = code else { return Ok(None) };
+        match self.value(program, code)? {
+            Value::Nothing => Ok(None),
+            Value::Int(number) if number >= 0 => Ok(Some(usize::try_from(number).unwrap_or(usize::MAX))),
+            other => {
+                let diagnostic = Diagnostic::error(
+                    "value",
+                    format!("a whole number from 0 up is needed here, not {}", other.kind()),
+                );
+                Err(self.fault_at_code(program, code, diagnostic))
+            }
+        }
+    }
+}
+
+/// The order of two keys; `nothing` comes last, also descending.
+fn key_order<'a>(context: &Context<'_, 'a>, a: Value<'a>, b: Value<'a>, descending: bool) -> Option<Ordering> {
+    match (a, b) {
+        (Value::Nothing, Value::Nothing) => Some(Ordering::Equal),
+        (Value::Nothing, _) => Some(Ordering::Greater),
+        (_, Value::Nothing) => Some(Ordering::Less),
+        _ => ordered(context, a, b).map(|order| if descending { order.reverse() } else { order }),
+    }
+}

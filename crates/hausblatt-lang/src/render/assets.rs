@@ -1,0 +1,70 @@
+//! Assets that a page asks for once, and the links for them.
+
+use crate::diagnostic::Diagnostic;
+use crate::escape::escape;
+use crate::program::Program;
+use crate::render::Renderer;
+use crate::source::Span;
+use crate::tree::AssetKind;
+
+/// An asset that was asked for, and where.
+#[derive(Clone, Copy)]
+pub(super) struct Asked<'a> {
+    path: &'a str,
+    program: &'a Program,
+    span: Span,
+}
+
+impl<'a> Renderer<'_, 'a> {
+    pub(super) fn ask_for(&mut self, program: &'a Program, at: usize, path: &'a str) {
+        if !self.asked.iter().any(|asked| asked.path == path) {
+            let span = program.spans.get(at).copied().unwrap_or_default();
+            self.asked.push(Asked { path, program, span });
+        }
+    }
+
+    fn asked_of(&self, kind: AssetKind) -> impl Iterator<Item = Asked<'a>> {
+        self.asked.iter().copied().filter(move |asked| AssetKind::of(asked.path) == Some(kind))
+    }
+
+    /// Prints a link for each asset of this sort, in the order in which they were asked for.
+    pub(super) fn print_links(&mut self, kind: AssetKind) {
+        let all: Vec<Asked<'a>> = self.asked_of(kind).collect();
+        self.linked.push((kind, all.len()));
+        for (at, asked) in all.iter().enumerate() {
+            let Some(address) = self.job.host.asset(asked.path, &self.scratch) else { continue };
+            if at > 0 {
+                self.out.push('\n');
+            }
+            let (before, behind) = match kind {
+                AssetKind::Styles => ("<link rel=\"stylesheet\" href=\"", "\">"),
+                AssetKind::Scripts if asked.path.ends_with(".mjs") => {
+                    ("<script type=\"module\" src=\"", "\"></script>")
+                }
+                AssetKind::Scripts => ("<script defer src=\"", "\"></script>"),
+            };
+            self.out.push_str(before);
+            escape(address, &mut self.out);
+            self.out.push_str(behind);
+        }
+    }
+
+    /// Whether something was asked for behind the place where its link belongs.
+    pub(super) fn links_are_late(&self) -> bool {
+        self.linked.iter().any(|&(kind, count)| self.asked_of(kind).count() > count)
+    }
+
+    /// Reports what was asked for and is linked nowhere on the page.
+    pub(super) fn check_links(&mut self) {
+        for (kind, word) in [(AssetKind::Styles, "styles"), (AssetKind::Scripts, "scripts")] {
+            let first = self.asked_of(kind).next();
+            let Some(asked) = first.filter(|_| !self.linked.iter().any(|(linked, _)| *linked == kind)) else {
+                continue;
+            };
+            let message = format!("\"{}\" is asked for, but this page links to no {word}", asked.path);
+            let diagnostic = Diagnostic::warning("unlinked-asset", message)
+                .help(format!("write +{{used \"{word}\"}} in the layout's head"));
+            self.warn(&asked.program.path, asked.span, diagnostic);
+        }
+    }
+}
