@@ -93,7 +93,9 @@ pub fn is_ordinary_path(text: &str) -> bool {
 /// Why it is not allowed.
 pub fn whole<'t>(text: &'t str, row: Row, site: &str) -> Result<Cow<'t, str>, &'static str> {
     check(text, 0, row, site)?;
-    Ok(minimal(text))
+    let encoded = minimal(text);
+    check(&encoded, 0, row, site)?;
+    Ok(encoded)
 }
 
 /// An address in the making.
@@ -101,8 +103,8 @@ pub fn whole<'t>(text: &'t str, row: Row, site: &str) -> Result<Cow<'t, str>, &'
 pub struct Composer {
     raw: String,
     encoded: String,
-    /// Length of the literal in front of the first value.
-    literal: Option<usize>,
+    /// Length of the literal in front of the first value, raw and encoded.
+    literal: Option<(usize, usize)>,
     /// Whether a value was added, be it an empty one.
     valued: bool,
 }
@@ -138,7 +140,7 @@ impl Composer {
         if text.is_empty() {
             return;
         }
-        self.literal.get_or_insert(self.raw.len());
+        self.literal.get_or_insert((self.raw.len(), self.encoded.len()));
         if self.raw.is_empty() {
             self.push_minimal(text);
         } else {
@@ -170,7 +172,10 @@ impl Composer {
     /// # Errors
     /// Why it is not allowed.
     pub fn finish(&self, row: Row, site: &str) -> Result<&str, &'static str> {
-        check(&self.raw, self.literal.unwrap_or(self.raw.len()), row, site)?;
+        let (raw, encoded) = self.literal.unwrap_or((self.raw.len(), self.encoded.len()));
+        check(&self.raw, raw, row, site)?;
+        // A browser reads a backslash as a slash, but not an encoded one: both readings have to be allowed.
+        check(&self.encoded, encoded, row, site)?;
         Ok(&self.encoded)
     }
 }
@@ -261,6 +266,9 @@ mod tests {
             (vec![("https://elsewhere.example", true), (".evil.example/", false)], Row::Stays, false),
             (vec![("https://seeds.example/x.js", false)], Row::Stays, true),
             (vec![("https://seeds.example.evil/x.js", false)], Row::Stays, false),
+            (vec![("https://seeds.example\\@evil.example/x.js", false)], Row::Stays, false),
+            (vec![("https://seeds.example", true), ("\\@evil.example/x.js", false)], Row::Stays, false),
+            (vec![("https://seeds.example/", true), ("\\@evil.example/x.js", false)], Row::Stays, true),
         ] {
             assert_eq!(compose(&parts, row).is_ok(), fine, "{parts:?} {row:?}");
         }

@@ -225,6 +225,8 @@ impl<'a> Renderer<'_, 'a> {
     fn push_written(&mut self, address: &str, written: Written) {
         match written {
             Written::Attribute => escape(address, &mut self.out),
+            // Without an address, what stands behind it would be one.
+            Written::Candidate if address.is_empty() => self.out.push_str("about:invalid"),
             Written::Candidate => escape(&address.replace(',', "%2C"), &mut self.out),
             Written::Style => style::escape(address, &mut self.out),
         }
