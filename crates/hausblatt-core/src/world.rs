@@ -117,8 +117,8 @@ impl World {
                 Role::Layout => compile::Role::Layout,
                 Role::Prepare => compile::Role::Prepare,
                 Role::Asset | Role::Other => {
-                    if let Some(message) = not_yet(file) {
-                        let diagnostic = Diagnostic::warning("not-available", message);
+                    if let Some((code, message)) = not_yet(file) {
+                        let diagnostic = Diagnostic::warning(code, message);
                         self.problems.push(diagnostic.at(&file.node.path, Span::default()));
                     }
                     self.unit_of.push(None);
@@ -457,15 +457,19 @@ impl World {
 }
 
 /// What to say of a theme file that has no effect in this version.
-fn not_yet(file: &ThemeFile) -> Option<String> {
+fn not_yet(file: &ThemeFile) -> Option<(&'static str, String)> {
     let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
     match folder {
-        "components" => Some(format!("what is in \"{folder}\" has no effect yet in this version")),
+        "components" => Some(("not-available", format!("what is in \"{folder}\" has no effect yet in this version"))),
         "templates" | "layouts" => {
-            Some(format!("of what is in \"{folder}\" only files that end in .html have an effect yet in this version"))
+            let message =
+                format!("of what is in \"{folder}\" only files that end in .html have an effect yet in this version");
+            Some(("not-available", message))
         }
-        "partials" => Some("a partial ends in .html, .xml, .json or .txt".to_owned()),
-        "prepare" => Some("a prepare file ends in .let".to_owned()),
+        "partials" => {
+            Some(("dead-file", "no file can call this: a partial ends in .html, .xml, .json or .txt".to_owned()))
+        }
+        "prepare" => Some(("dead-file", "no request runs this: a prepare file ends in .let".to_owned())),
         _ => None,
     }
 }

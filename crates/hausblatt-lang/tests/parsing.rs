@@ -10,7 +10,7 @@ use html5ever::tendril::TendrilSink;
 use html5ever::{ParseOpts, parse_document};
 use markup5ever_rcdom::{Handle, NodeData, RcDom};
 use proptest::prelude::*;
-use support::template;
+use support::Files;
 
 /// Pages that hold `x` in every sort of place; pieces are put together at will.
 const PIECES: &[&str] = &[
@@ -43,8 +43,7 @@ const PIECES: &[&str] = &[
 
 fn rendered(page: &str, text: &str) -> String {
     let literal: String = text.chars().map(|c| format!("\\u{{{:x}}}", c as u32)).collect();
-    let whole = template(&format!("+{{let x = \"{literal}\"}}{page}"));
-    whole.split("\nt:").next().unwrap_or("").to_owned()
+    Files::new(&[("t", &format!("+{{let x = \"{literal}\"}}{page}"))]).page().0.unwrap_or_default()
 }
 
 /// The elements of a page and the names of their attributes, with scripting as a browser has it, and without.

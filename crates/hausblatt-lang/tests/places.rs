@@ -185,7 +185,7 @@ fn where_a_hole_stands() {
         "<title></title>": fine
         "<textarea>": open-html the file ends inside <textarea>
         "<textarea></text": unsafe-place no value is safe directly behind "<" here
-        "<script>": unsafe-place no value is safe in a script, except in lines const NAME = +{VALUE}; before all other code
+        "<script>": unsafe-place no value is safe in this place of a script
         "<script>x</script>": fine
         "<style>": unsafe-place no value is safe in a CSS selector or property
         "<xmp>": unsafe-place no value is safe in <xmp>

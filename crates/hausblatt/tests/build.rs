@@ -170,11 +170,7 @@ fn outputs_that_meet_in_one_file_are_named() {
     site.write("media/X.txt", "2");
     let said = site.run(&["build"]);
     assert_eq!(said.code, 1);
-    assert!(
-        said.err.contains("two outputs meet in the file media/x.txt, which many systems take for one"),
-        "{}",
-        said.err
-    );
+    assert!(said.err.contains("two outputs meet in the file media/x.txt, which many systems"), "{}", said.err);
     assert!(!site.path("built").exists());
 }
 

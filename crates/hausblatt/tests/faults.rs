@@ -107,7 +107,8 @@ fn broken_configuration() {
             8 │ [foo]
               │  ━━━
               │
-              ╰ help: known are site, front, collections, pages, menus, content, taxonomies, routes, search, errors, settings, ladders, check
+              ╰ help: known are site, front, collections, pages, menus, content,
+                      taxonomies, routes, search, errors, settings, ladders, check
 
         "#]],
     );
@@ -207,7 +208,8 @@ fn broken_content() {
 
             error[bad-name]: this file's name is no id
              ╭▸ content/journal/Frost_Two.md:1
-             ╰ help: a content file's name is lower-case letters and digits with single hyphens between them, as in scarlet-runner.md
+             ╰ help: a content file's name is lower-case letters and digits with single
+                     hyphens between them, as in scarlet-runner.md
 
             error[unreadable]: this file is not UTF-8: line 4 holds other bytes
              ╭▸ content/pages/bytes.md
@@ -312,7 +314,8 @@ fn faults_in_templates_come_together_and_good_pages_are_written() {
         4 │   +{partial "card" given size = 1
           │   ━━
           │
-          ╰ help: write "}" where it ends; to print the two characters themselves, write "++{"
+          ╰ help: write "}" where it ends; to print the two characters themselves,
+                  write "++{"
 
         error[unsafe-place]: no value is safe in the value of "class" without quotes
           ╭▸ themes/far/templates/page.html:5:10
@@ -392,13 +395,15 @@ fn layouts_that_stand_nowhere_and_documents_in_layouts() {
               │
               ╰ help: did you mean "document"?
 
-            error[document-in-layout]: this is a whole document, and a layout would put another one around it
+            error[document-in-layout]: this is a whole document, and a layout would put
+                                       another one around it
               ╭▸ themes/far/templates/page/visit.html:2:1
               │
             2 │ <html lang="en"><body>x</body></html>
               │ ━━━━━
               │
-              ╰ help: say layout: none in the front matter, or leave out all but what stands in <main>
+              ╰ help: say layout: none in the front matter, or leave out all but what
+                      stands in <main>
 
             not built: / has faults; what an earlier build put there stays
             not built: /visit/ has faults; what an earlier build put there stays

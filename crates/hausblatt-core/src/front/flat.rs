@@ -11,6 +11,9 @@ const MOST: usize = 64;
 pub fn read(text: &str, span: Span) -> Option<Vec<Entry>> {
     let mut entries: Vec<Entry> = Vec::new();
     let mut at = span.range().start;
+    if !is_plain(span.of(text)) {
+        return None;
+    }
     for line in span.of(text).split_inclusive('\n') {
         let words = line.trim_end_matches('\n');
         let words = words.strip_suffix('\r').unwrap_or(words);
@@ -26,6 +29,23 @@ pub fn read(text: &str, span: Span) -> Option<Vec<Entry>> {
         at += line.len();
     }
     Some(entries)
+}
+
+/// Whether a text holds nothing but characters that YAML takes for themselves (YAML 1.2, 5.1 and 5.4).
+fn is_plain(text: &str) -> bool {
+    // A carriage return alone breaks a line as well.
+    if text.split('\r').skip(1).any(|rest| !rest.starts_with('\n')) {
+        return false;
+    }
+    let control = |byte: u8| byte < b' ' && !matches!(byte, b'\n' | b'\r' | b'\t');
+    if text.is_ascii() {
+        return !text.bytes().any(|byte| control(byte) || byte == 0x7f);
+    }
+    let strange = |c: char| {
+        c.is_control() && !matches!(c, '\n' | '\r' | '\t')
+            || matches!(c, '\u{2028}' | '\u{2029}' | '\u{feff}' | '\u{fffe}' | '\u{ffff}')
+    };
+    !text.chars().any(strange)
 }
 
 fn entry(line: &str, at: usize) -> Option<Entry> {

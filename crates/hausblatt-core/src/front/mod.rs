@@ -48,6 +48,15 @@ enum Limits {
 
 /// Reads the front matter of `text`. Flat forms are read directly, all else by the full reader.
 pub fn read(text: &str) -> Front {
+    read_by(text, |text, span| flat::read(text, span).map_or_else(|| yaml::read(text, span), Ok))
+}
+
+/// The same by the full reader alone, for tests that hold the two equal.
+pub fn read_fully(text: &str) -> Front {
+    read_by(text, yaml::read)
+}
+
+fn read_by(text: &str, entries: impl Fn(&str, Span) -> Result<Vec<Entry>, Problem>) -> Front {
     match limits(text) {
         Limits::None(body) => Front { entries: Vec::new(), body, problem: None },
         Limits::Unended => {
@@ -64,13 +73,10 @@ pub fn read(text: &str) -> Front {
             );
             Front { entries: Vec::new(), body, problem: Some(problem) }
         }
-        Limits::Some(span, body) => {
-            let entries = flat::read(text, span).map_or_else(|| yaml::read(text, span), Ok);
-            match entries {
-                Ok(entries) => Front { entries, body, problem: None },
-                Err(problem) => Front { entries: Vec::new(), body, problem: Some(problem) },
-            }
-        }
+        Limits::Some(span, body) => match entries(text, span) {
+            Ok(entries) => Front { entries, body, problem: None },
+            Err(problem) => Front { entries: Vec::new(), body, problem: Some(problem) },
+        },
     }
 }
 

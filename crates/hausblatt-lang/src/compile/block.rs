@@ -13,7 +13,7 @@ use crate::program::{
 };
 use crate::shape::{Interner, Symbol};
 use crate::source::Span;
-use crate::tree::{Expr, ExprKind, Mode, Name, Operator};
+use crate::tree::{AssetKind, Expr, ExprKind, Mode, Name, Operator};
 use crate::types::{Globals, Type};
 
 /// Where an `into` that is met belongs.
@@ -320,7 +320,9 @@ impl Compiler<'_> {
                 self.emit(Act::Redirect(status, target), span);
             }
             PlacedKind::Use(path) => {
-                self.mentions.push(Mention { what: Mentioned::Asset, text: path.text.clone(), span: path.span });
+                if AssetKind::of(&path.text).is_some() {
+                    self.mentions.push(Mention { what: Mentioned::Asset, text: path.text.clone(), span: path.span });
+                }
                 let path = self.keep_text(&path.text);
                 self.emit(Act::Use(path), span);
             }

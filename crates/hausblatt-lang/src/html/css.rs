@@ -1,6 +1,6 @@
 //! A scanner over literal CSS (CSS Syntax Module Level 3) that knows where a value may stand in it.
 
-use crate::html::place::{Place, Row, Written};
+use crate::html::place::{Place, Refusal, Row, Written};
 
 /// What a `{` opened.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -232,19 +232,19 @@ impl Css {
     ///
     /// # Errors
     /// Why no value is safe here.
-    pub fn hole(&mut self) -> Result<Place, &'static str> {
+    pub fn hole(&mut self) -> Result<Place, Refusal> {
         if self.comment {
-            return Err("a CSS comment");
+            return Err(Refusal::new("a CSS comment", "take it out; +{# … #} is a comment of the template"));
         }
         if self.bare || self.opens_url {
-            return Err("a url( without quotes; put quotes around the address");
+            return Err(Refusal::new("url( without quotes", "put quotes around the address, as in url(\"+{VALUE}\")"));
         }
         if self.escaped || self.entity {
-            return Err("the middle of an escape");
+            return Err(Refusal::new("the middle of an escape", "write the escape out, or take it out"));
         }
         if self.part != Part::Value {
             let inside = if self.at_rule.is_empty() { "a CSS selector or property" } else { "a CSS at-rule" };
-            return Err(inside);
+            return Err(Refusal::new(inside, "let it be a declaration's value, as in --accent: +{VALUE};"));
         }
         self.held = true;
         self.behind_hole = true;

@@ -1,6 +1,6 @@
 //! A scanner over literal JSON (RFC 8259) that knows where a value may stand in it.
 
-use crate::html::place::Place;
+use crate::html::place::{Place, Refusal};
 
 /// What stood last outside strings.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -96,9 +96,12 @@ impl Json {
     ///
     /// # Errors
     /// Why no value is safe here.
-    pub fn hole(&mut self) -> Result<Place, &'static str> {
+    pub fn hole(&mut self) -> Result<Place, Refusal> {
         if self.escaped || self.digits > 0 {
-            return Err("the middle of an escape in a JSON string");
+            return Err(Refusal::new(
+                "the middle of an escape in a JSON string",
+                "write the escape out, or take it out",
+            ));
         }
         if self.in_text {
             return Ok(Place::JsonText);
@@ -106,7 +109,9 @@ impl Json {
         let last = std::mem::replace(&mut self.last, Last::Hole);
         match last {
             Last::Opening | Last::Either => Ok(Place::Json),
-            Last::Literal | Last::Hole => Err("JSON directly behind another value; put a comma between the two"),
+            Last::Literal | Last::Hole => {
+                Err(Refusal::new("JSON directly behind another value", "put a comma between the two"))
+            }
         }
     }
 }

@@ -42,6 +42,22 @@ pub enum Written {
     Style,
 }
 
+/// Why no value is safe in a place that has a grammar of its own.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Refusal {
+    /// The place.
+    pub place: &'static str,
+    /// What to do about it.
+    pub help: &'static str,
+}
+
+impl Refusal {
+    /// No value is safe in `place`.
+    pub fn new(place: &'static str, help: &'static str) -> Self {
+        Self { place, help }
+    }
+}
+
 /// What an address may point to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Row {

@@ -1,6 +1,6 @@
 //! The head of an executable script: the lines `const NAME = +{VALUE};` before all other code.
 
-use crate::html::place::Place;
+use crate::html::place::{Place, Refusal};
 
 /// What was read of a script so far.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -49,9 +49,10 @@ impl Script {
     ///
     /// # Errors
     /// Why no value is safe here.
-    pub fn hole(&mut self) -> Result<Place, &'static str> {
+    pub fn hole(&mut self) -> Result<Place, Refusal> {
         if !self.heading || self.open || !declares(&self.line) {
-            return Err("a script, except in lines const NAME = +{VALUE}; before all other code");
+            let help = "only lines const NAME = +{VALUE}; before all other code can hold one";
+            return Err(Refusal::new("this place of a script", help));
         }
         self.line.clear();
         self.open = true;

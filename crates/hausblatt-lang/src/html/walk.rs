@@ -3,7 +3,7 @@
 use crate::diagnostic::{Diagnostic, Faults};
 use crate::ending::Ending;
 use crate::html::candidates::Candidates;
-use crate::html::place::{Place, Row, Written, absent, attribute_place};
+use crate::html::place::{Place, Refusal, Row, Written, absent, attribute_place};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
 use crate::html::scanner::{Event, Inner, Mode, State};
 use crate::source::Span;
@@ -320,6 +320,7 @@ impl Walk<'_> {
 
     /// The place of the hole at hand; where none is safe, that is reported.
     fn hole_place(&mut self, span: Span) -> Place {
+        let mut refusal = None;
         let problem = match self.state.mode {
             Mode::Text | Mode::Quoted(_) if self.state.is_xml() => return Place::Xml,
             Mode::Text if self.state.fresh => return Place::LeadingText,
@@ -333,28 +334,30 @@ impl Walk<'_> {
             }
             Mode::Title if self.state.fresh => return Place::LeadingTitle,
             Mode::Title => return Place::Title,
-            Mode::Quoted(_) => match self.attribute_hole() {
+            Mode::Quoted(_) => match self.attribute_hole(&mut refusal) {
                 Ok(place) => return place,
                 Err(problem) => problem,
             },
             Mode::Unparsed | Mode::Json => match self.inner_hole() {
                 Some(Ok(place)) => return place,
-                Some(Err(where_)) => format!("no value is safe in {where_}"),
+                Some(Err(inner)) => {
+                    refusal = Some(inner);
+                    format!("no value is safe in {}", inner.place)
+                }
                 None => format!("no value is safe in {}", describe(&self.state)),
             },
             _ => format!("no value is safe in {}", describe(&self.state)),
         };
-        let help = match (self.state.mode, &self.state.inner) {
-            (Mode::BeforeValue | Mode::Unquoted, _) => "put quotes around the attribute's value",
-            (Mode::Unparsed, Inner::Script(_)) => {
-                "name the value in a line const NAME = +{VALUE}; at the script's start, or in a data- attribute"
+        let help = match self.state.mode {
+            _ if refusal.is_some() => refusal.map_or("", |refusal| refusal.help),
+            Mode::BeforeValue | Mode::Unquoted => "put quotes around the attribute's value",
+            Mode::Unparsed => "hand the value over in a data- attribute and read it from there",
+            Mode::Quoted(_) if self.state.attribute.starts_with("on") => {
+                "hand the value over in a data- attribute and read it from there"
             }
-            (_, Inner::Css(_)) => "write it as a declaration's value, as in --accent: +{VALUE};",
-            (_, Inner::Json(_)) => "let it stand for a whole value, or inside a string",
-            (Mode::Unparsed, _) => "hand the value over in a data- attribute and read it from there",
-            (Mode::Comment, _) => "a comment for the template's readers is written +{# … #}",
-            (Mode::Open | Mode::TagName, _) => "write each tag out and choose between them with \"if\"",
-            (Mode::InTag | Mode::AttributeName | Mode::AfterName, _) => {
+            Mode::Comment => "a comment for the template's readers is written +{# … #}",
+            Mode::Open | Mode::TagName => "write each tag out and choose between them with \"if\"",
+            Mode::InTag | Mode::AttributeName | Mode::AfterName => {
                 "write the attribute's name out, with the value in quotes behind it"
             }
             _ => "let the value stand in text or in a quoted attribute",
@@ -363,7 +366,7 @@ impl Walk<'_> {
         Place::Text
     }
 
-    fn inner_hole(&mut self) -> Option<Result<Place, &'static str>> {
+    fn inner_hole(&mut self) -> Option<Result<Place, Refusal>> {
         match &mut self.state.inner {
             Inner::Closed => None,
             Inner::Css(css) => Some(css.hole()),
@@ -373,7 +376,7 @@ impl Walk<'_> {
         }
     }
 
-    fn attribute_hole(&mut self) -> Result<Place, String> {
+    fn attribute_hole(&mut self, refusal: &mut Option<Refusal>) -> Result<Place, String> {
         let state = &mut self.state;
         if state.element == "meta" && state.attribute == "content" {
             if state.commands_browser {
@@ -385,7 +388,10 @@ impl Walk<'_> {
         let place = attribute_place(&state.element, &state.attribute, state.relation.as_deref())
             .map_err(|reason| format!("no value is safe in the attribute \"{}\": {reason}", state.attribute))?;
         match self.inner_hole() {
-            Some(place) => place.map_err(|where_| format!("no value is safe in {where_}")),
+            Some(place) => place.map_err(|inner| {
+                *refusal = Some(inner);
+                format!("no value is safe in {}", inner.place)
+            }),
             None => Ok(place),
         }
     }
@@ -396,10 +402,10 @@ impl Walk<'_> {
             self.faults
                 .push(span, Diagnostic::error("text-only", message).help("it stands in text only, between tags"));
         } else if let Inner::Json(json) = &mut self.state.inner
-            && let Err(where_) = json.hole()
+            && let Err(refusal) = json.hole()
         {
-            let message = format!("\"{word}\" can't stand in {where_}");
-            self.faults.push(span, Diagnostic::error("text-only", message));
+            let message = format!("\"{word}\" can't stand in {}", refusal.place);
+            self.faults.push(span, Diagnostic::error("text-only", message).help(refusal.help));
         }
     }
 

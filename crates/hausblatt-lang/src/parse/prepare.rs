@@ -23,6 +23,7 @@ fn statement(text: &str, line: Span, faults: &mut Faults) -> Option<(Name, Expr)
     }
     let end = Span::new(line.range().end, line.range().end);
     let mut values = Values::new(&words[1..], end, faults);
+    values.ends = "the end of the line";
     let name = values.new_name("a value");
     if !values.take_sign("=") {
         values.fault("\"=\" and a value are missing", Some("write: let name = value"));
@@ -37,6 +38,7 @@ pub fn value(text: &str, faults: &mut Faults) -> Expr {
     let words: Vec<Placed> = words::words(text, Span::new(0, text.len()), faults);
     let end = Span::new(text.len(), text.len());
     let mut values = Values::new(&words, end, faults);
+    values.ends = "the end";
     let value = values.query();
     values.finish();
     value

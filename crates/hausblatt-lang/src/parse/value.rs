@@ -15,6 +15,8 @@ pub struct Values<'w> {
     at: usize,
     /// Where the tag ends, for what is missing there.
     end: Span,
+    /// What ends there, for messages.
+    pub ends: &'static str,
     depth: usize,
     /// The faults of the file.
     pub faults: &'w mut Faults,
@@ -25,7 +27,7 @@ pub struct Values<'w> {
 impl<'w> Values<'w> {
     /// A reader of `words`, whose tag ends at `end`.
     pub fn new(words: &'w [Placed], end: Span, faults: &'w mut Faults) -> Self {
-        Self { words, at: 0, end, depth: 0, faults, failed: false }
+        Self { words, at: 0, end, ends: "the end of the tag", depth: 0, faults, failed: false }
     }
 
     /// The word at hand.
@@ -92,7 +94,7 @@ impl<'w> Values<'w> {
             Some(Word::Text(text)) => format!("the text \"{text}\""),
             Some(Word::Int(number)) => format!("the number {number}"),
             Some(Word::Float(number)) => format!("the number {number}"),
-            None => "the end of the tag".to_owned(),
+            None => self.ends.to_owned(),
         }
     }
 

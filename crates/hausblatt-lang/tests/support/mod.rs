@@ -109,6 +109,15 @@ impl Files {
 
     /// The page, or the reports, one a line: `FILE:LINE:COLUMN CODE MESSAGE | HELP`.
     pub fn run(&self) -> String {
+        match self.page() {
+            (Some(page), report) if report.is_empty() => page,
+            (Some(page), report) => format!("{page}\n{report}"),
+            (None, report) => report,
+        }
+    }
+
+    /// The page, if there is one, and the reports.
+    pub fn page(&self) -> (Option<String>, String) {
         let mut symbols = Interner::starting_with(members::NAMES);
         let (mut globals, values) = values(&mut symbols);
         for (_, text) in self.files.iter().filter(|(name, _)| name.starts_with('=')) {
@@ -161,7 +170,7 @@ impl Files {
         }
         diagnostics.extend(library.link(&symbols));
         if diagnostics.iter().any(Diagnostic::is_error) {
-            return self.report(&diagnostics);
+            return (None, self.report(&diagnostics));
         }
         let bed = [("address", Datum::text("/media/bed.svg")), ("width", Datum::Int(40))];
         let bed = record(&mut symbols, &bed);
@@ -182,12 +191,11 @@ impl Files {
         match render(&job, &arena).map_err(|stop| *stop) {
             Ok(output) => {
                 diagnostics.extend(output.warnings);
-                let report = self.report(&diagnostics);
-                if report.is_empty() { output.text.to_owned() } else { format!("{}\n{report}", output.text) }
+                (Some(output.text.to_owned()), self.report(&diagnostics))
             }
-            Err(Stop::Fault(fault)) => self.report(&[*fault]),
-            Err(Stop::Answer { status, title }) => format!("answer {status} {}", title.unwrap_or_default()),
-            Err(Stop::Redirect { status, to }) => format!("redirect {status} {to}"),
+            Err(Stop::Fault(fault)) => (None, self.report(&[*fault])),
+            Err(Stop::Answer { status, title }) => (None, format!("answer {status} {}", title.unwrap_or_default())),
+            Err(Stop::Redirect { status, to }) => (None, format!("redirect {status} {to}")),
         }
     }
 

@@ -52,7 +52,8 @@ fn more(count: usize, shown: usize, what: &str) {
 
 fn drawn(renderer: &Renderer, texts: &Snapshot, diagnostic: &Diagnostic) -> String {
     let level = if diagnostic.is_error() { Level::ERROR } else { Level::WARNING };
-    let title = level.primary_title(plain(&diagnostic.message)).id(diagnostic.code);
+    let head = diagnostic.code.len() + if diagnostic.is_error() { 9 } else { 11 };
+    let title = level.primary_title(wrapped(&plain(&diagnostic.message), head)).id(diagnostic.code);
     let mut group = Group::with_title(title);
     if let Some(place) = &diagnostic.place {
         group = excerpt(group, texts, place, AnnotationKind::Primary, None);
@@ -61,9 +62,28 @@ fn drawn(renderer: &Renderer, texts: &Snapshot, diagnostic: &Diagnostic) -> Stri
         group = excerpt(group, texts, place, AnnotationKind::Context, Some(plain(why)));
     }
     if let Some(help) = &diagnostic.help {
-        group = group.element(Level::HELP.message(plain(help)));
+        group = group.element(Level::HELP.message(wrapped(&plain(help), 12)));
     }
     renderer.render(&[group])
+}
+
+/// A text in lines of at most 80 columns, behind so many columns.
+fn wrapped(text: &str, behind: usize) -> String {
+    let mut out = String::with_capacity(text.len());
+    let mut column = behind;
+    for (at, word) in text.split(' ').enumerate() {
+        let width = style::columns(word);
+        if at > 0 && column + width + 1 > 80 {
+            out.push('\n');
+            column = behind;
+        } else if at > 0 {
+            out.push(' ');
+            column += 1;
+        }
+        out.push_str(word);
+        column += width;
+    }
+    out
 }
 
 /// Adds the lines around a place; without its text, only the path.
