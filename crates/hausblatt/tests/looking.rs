@@ -13,27 +13,27 @@ fn all_values_at_an_address() {
     expect![[r#"
         exit 0
         site  a record: Seeds
-          title     "Seeds"  a text
-          address   "https://seeds.example"  a text
-          language  "en"  a text
+          title     "Seeds"
+          address   "https://seeds.example"
+          language  "en"
         request  a record: Opening
-          address   "/visit/opening/"  a text
-          kind      "page"  a text
-          format    "html"  a text
-          page      1  a number
-          status    200  a number
-          title     "Opening"  a text
-          template  "page.html"  a text
-          layout    "document"  a text
-          theme     "far"  a text
+          address   "/visit/opening/"
+          kind      "page"
+          format    "html"
+          page      1
+          status    200
+          title     "Opening"
+          template  "page.html"
+          layout    "document"
+          theme     "far"
         classes  a list of 2
-          0  "page"  a text
-          1  "visit-opening"  a text
+          0  "page"
+          1  "visit-opening"
         content  a record: Opening
-          id          "visit/opening"  a text
-          address     "/visit/opening/"  a text
-          kind        "page"  a text
-          title       "Opening"  a text
+          id          "visit/opening"
+          address     "/visit/opening/"
+          kind        "page"
+          title       "Opening"
           body        ""  HTML
           parent      a record: Visit
           children    a list of 0
@@ -43,7 +43,7 @@ fn all_values_at_an_address() {
         menus  a record
           main  a list of 2
         theme  a record: near
-          name     "near"  a text
+          name     "near"
         today  2026-11-23  a day
         journal  a list of 3
         nothing here: listing, error
@@ -52,36 +52,36 @@ fn all_values_at_an_address() {
     expect![[r#"
         exit 0
         site  a record: Seeds
-          title     "Seeds"  a text
-          address   "https://seeds.example"  a text
-          language  "en"  a text
+          title     "Seeds"
+          address   "https://seeds.example"
+          language  "en"
         request  a record: Journal
-          address   "/journal/page/2/"  a text
-          kind      "listing"  a text
-          format    "html"  a text
-          page      2  a number
-          status    200  a number
-          title     "Journal"  a text
-          template  "fallback.html"  a text
-          layout    "document"  a text
-          theme     "far"  a text
+          address   "/journal/page/2/"
+          kind      "listing"
+          format    "html"
+          page      2
+          status    200
+          title     "Journal"
+          template  "fallback.html"
+          layout    "document"
+          theme     "far"
         classes  a list of 2
-          0  "listing"  a text
-          1  "journal"  a text
+          0  "listing"
+          1  "journal"
         listing  a record: Journal
-          title       "Journal"  a text
+          title       "Journal"
           items       a list of 1
-          page        2  a number
-          total       3  a number
+          page        2
+          total       3
           pages       a list of 2
-          previous    "/journal/"  a text
-          collection  "journal"  a text
+          previous    "/journal/"
+          collection  "journal"
         collections  a record
           journal  a list of 3
         menus  a record
           main  a list of 2
         theme  a record: near
-          name     "near"  a text
+          name     "near"
         today  2026-11-23  a day
         journal  a list of 3
         nothing here: content, error
@@ -99,7 +99,7 @@ fn one_value() {
         ("content.date", "nothing\n"),
         ("today", "2026-11-23  a day\n"),
         ("content.body", "\"<p>Come.</p>⏎\"  HTML\n"),
-        ("[1, 'a']", "a list of 2\n  0  1  a number\n  1  \"a\"  a text\n"),
+        ("[1, 'a']", "a list of 2\n  0  1\n  1  \"a\"\n"),
         ("journal where it.title == 'Boats'", ""),
     ] {
         let said = site.run(&["values", "/visit/", value]);

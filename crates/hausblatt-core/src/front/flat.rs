@@ -103,6 +103,12 @@ fn plain(text: &str) -> Option<DataValue> {
     (safe_start && safe).then(|| scalar(text))
 }
 
+/// Whether a member of a list is quoted, or has no sign in it that has a meaning between brackets.
+fn is_plain_member(text: &str) -> bool {
+    let signs = |c: char| matches!(c, ':' | '?' | '"' | '\'' | '#' | '&' | '*' | '!' | '|' | '>' | '%' | '@' | '`');
+    text.starts_with(['"', '\'']) || !(text.contains(signs) || text.contains(" -") || text.ends_with('-'))
+}
+
 /// `[a, b]` of plain or simply quoted members.
 fn list(text: &str, start: usize) -> Option<Vec<Data>> {
     let inner = text.strip_prefix('[')?.strip_suffix(']')?;
@@ -117,7 +123,7 @@ fn list(text: &str, start: usize) -> Option<Vec<Data>> {
     for part in inner.split(',') {
         let lead = part.len() - part.trim_start_matches(' ').len();
         let member = part.trim_matches(' ');
-        if member.is_empty() {
+        if member.is_empty() || !is_plain_member(member) {
             return None;
         }
         members.push(value_of(member, at + lead)?);

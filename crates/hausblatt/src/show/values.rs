@@ -60,13 +60,14 @@ fn line(out: &mut String, depth: usize, name: &str, widest: usize, value: &Descr
     let indent = "  ".repeat(depth);
     let name = padded(&plain(name), widest);
     let name = if depth == 0 { styled(STRONG, &name) } else { name };
-    let kind = plain(&value.kind);
+    // What stands in quotes is seen to be a text, and a number to be one.
+    let plain_kind = matches!(value.kind.as_str(), "a text" | "a number" | "true or false");
+    let kind = if plain_kind { String::new() } else { plain(&value.kind) };
     let left = style::width().unwrap_or(WIDTH).saturating_sub(indent.len() + widest + columns(&kind) + 6);
+    let behind = if kind.is_empty() { String::new() } else { format!("  {}", styled(FAINT, &kind)) };
     let _ = match &value.text {
-        Some(text) => {
-            writeln!(out, "{indent}{name}  {}  {}", shown(text, value, left.max(12)), styled(FAINT, &value.kind))
-        }
-        None => writeln!(out, "{indent}{name}  {}", styled(FAINT, &value.kind)),
+        Some(text) => writeln!(out, "{indent}{name}  {}{behind}", shown(text, value, left.max(12))),
+        None => writeln!(out, "{indent}{name}{behind}"),
     };
 }
 
