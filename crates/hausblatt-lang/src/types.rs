@@ -41,6 +41,8 @@ pub enum Unlisted {
     Error,
     /// It is a warning: no declaration and no content knows such a field.
     Warning,
+    /// It is a warning: the site has no such thing, and the value is `nothing`.
+    Lacking(&'static str),
     /// Nothing.
     Fine,
 }

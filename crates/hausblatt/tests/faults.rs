@@ -514,3 +514,36 @@ fn usage() {
     assert_eq!(site.run(&["build"]).code, 0);
     assert_eq!(site.run(&["--deny", "warnings", "build"]).code, 1);
 }
+
+#[test]
+fn what_a_site_lacks_is_nothing_and_a_warning() {
+    said(
+        |site| {
+            site.write(
+                "themes/near/templates/page.html",
+                "+{each item in menus.mian}x+{none}none+{end}\n+{url(\"page:\" + request.status)}\n",
+            )
+        },
+        &["render", "/visit/"],
+        expect![[r#"
+            exit 0
+            [none
+            ]
+            ---
+            warning[lacking]: the site has no menu "mian"
+              ╭▸ themes/near/templates/page.html:1:22
+              │
+            1 │ +{each item in menus.mian}x+{none}none+{end}
+              │                      ━━━━
+              │
+              ╰ help: did you mean "main"?
+
+            warning[dead-reference]: the reference "page:200" leads nowhere
+              ╭▸ themes/near/templates/page.html:2:3
+              │
+            2 │ +{url("page:" + request.status)}
+              ╰╴  ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
+
+        "#]],
+    );
+}

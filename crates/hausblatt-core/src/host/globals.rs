@@ -165,7 +165,7 @@ impl Types {
                 ]),
             ),
             collections: globals.record("the collections", Unlisted::Fine, Vec::new()),
-            menus: globals.record("the menus", Unlisted::Fine, menus),
+            menus: globals.record("the menus", Unlisted::Lacking("menu"), menus),
             theme: globals.record(
                 "the theme",
                 Unlisted::Error,

@@ -214,6 +214,9 @@ impl Compiler<'_> {
         let diagnostic = match record.unlisted {
             Unlisted::Fine => return Type::Any,
             Unlisted::Error => Diagnostic::error("unknown-member", format!("{} has no \"{}\"", record.name, name.text)),
+            Unlisted::Lacking(what) => {
+                Diagnostic::warning("lacking", format!("the site has no {what} \"{}\"", name.text))
+            }
             Unlisted::Warning => Diagnostic::warning(
                 "unknown-field",
                 format!("no declaration and no content knows a field \"{}\"", name.text),
