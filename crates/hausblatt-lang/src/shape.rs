@@ -66,21 +66,53 @@ impl Interner {
 #[derive(Clone, Debug, Default, PartialEq, Eq, Hash)]
 pub struct Shape {
     names: Box<[Symbol]>,
+    /// Where to look first for a name, by the last bits of its number: most names are found at once.
+    hints: [u8; HINTS],
 }
+
+/// How many hints a shape has.
+const HINTS: usize = 32;
 
 impl Shape {
     /// The shape with these names, in this order.
     pub fn new(names: impl Into<Box<[Symbol]>>) -> Self {
-        Self { names: names.into() }
+        let names = names.into();
+        let mut hints = [0; HINTS];
+        for (slot, name) in names.iter().enumerate().rev() {
+            hints[name.0 as usize % HINTS] = u8::try_from(slot).unwrap_or(0);
+        }
+        Self { names, hints }
     }
 
     /// The slot of `symbol`, from 0.
     pub fn slot(&self, symbol: Symbol) -> Option<usize> {
+        let hint = usize::from(self.hints[symbol.0 as usize % HINTS]);
+        if self.names.get(hint) == Some(&symbol) {
+            return Some(hint);
+        }
         self.names.iter().position(|&name| name == symbol)
     }
 
     /// The names in order.
     pub fn names(&self) -> &[Symbol] {
         &self.names
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_name_has_its_slot_whatever_the_hints_say() {
+        for step in [1, 7, 32, 64] {
+            let names: Vec<Symbol> = (0..300).map(|at| Symbol(at * step)).collect();
+            let shape = Shape::new(names.clone());
+            for (slot, &name) in names.iter().enumerate() {
+                assert_eq!(shape.slot(name), Some(slot));
+                assert_eq!(shape.slot(Symbol(name.0 + 300 * step)), None);
+            }
+        }
+        assert_eq!(Shape::default().slot(Symbol(0)), None);
     }
 }
