@@ -18,27 +18,64 @@ hausblatt_lang::symbols! { members::NAMES.len() as u32;
 pub const GLOBALS: &[&str] =
     &["site", "request", "classes", "content", "listing", "error", "collections", "menus", "theme", "today"];
 
-/// What each of [`GLOBALS`] is, for the documentation.
-pub const ABOUT_GLOBALS: &[(&str, &str)] = &[
-    ("site", "title, address, language, and any other key of `[site]`"),
-    ("request", "address, kind, view, format, page, status, title (never empty), robots, template, layout, theme"),
-    (
-        "classes",
-        "a list to print on `<body>`: the kind, the collection, the id, the chosen template; prepare files extend it",
-    ),
-    (
-        "content",
-        "the page or entry: id, address, kind, title, body, summary, date, updated, image, authors, template, robots, its fields; pages also parent, children, ancestors; entries also collection, older, newer",
-    ),
-    ("listing", "title, items, page, total, pages (each number, address, here), previous, next, collection"),
-    ("error", "status, title, path, nearest (each address, title)"),
-    ("collections", "the collections by name; one that the site lacks is `nothing`"),
-    (
-        "menus",
-        "the menus by name, each a list of items: label, address, children, here (it is this page), inside (this page is below it)",
-    ),
-    ("theme", "name and version of the active theme"),
-    ("today", "the day it is, or the one given with `--as-of`: the only clock"),
+/// A global value for the documentation.
+pub struct Global {
+    /// Its name.
+    pub name: &'static str,
+    /// What it is.
+    pub about: &'static str,
+    /// An address of the demo site, a value there, and what it prints: a test runs it.
+    pub example: (&'static str, &'static str, &'static str),
+}
+
+/// What each of [`GLOBALS`] is.
+pub const ABOUT_GLOBALS: &[Global] = &[
+    Global {
+        name: "site",
+        about: "title, address, language, and any other key of `[site]`",
+        example: ("/", "site.motto", "Borrow in spring, return in autumn"),
+    },
+    Global {
+        name: "request",
+        about: "address, kind, view, format, page, status, title (never empty), robots, template, layout, theme",
+        example: ("/visit/", "request.template", "page/visit.html"),
+    },
+    Global {
+        name: "classes",
+        about: "a list to print on `<body>`: the kind, the collection, the id, the chosen template; prepare files extend it",
+        example: ("/visit/", "classes.join(\" \")", "page visit"),
+    },
+    Global {
+        name: "content",
+        about: "the page or entry: id, address, kind, title, body, summary, date, updated, image, authors, template, robots, its fields; pages also parent, children, ancestors; entries also collection, older, newer",
+        example: ("/varieties/scarlet-runner/", "content.height_cm", "300"),
+    },
+    Global {
+        name: "listing",
+        about: "title, items, page, total, pages (each number, address, here), previous, next, collection",
+        example: ("/varieties/", "listing.total", "24"),
+    },
+    Global {
+        name: "error",
+        about: "status, title, path, nearest (each address, title)",
+        example: ("/vist/", "error.nearest.first.address", "/visit/"),
+    },
+    Global {
+        name: "collections",
+        about: "the collections by name; one that the site lacks is `nothing`",
+        example: ("/", "collections.recipes.count or \"none\"", "none"),
+    },
+    Global {
+        name: "menus",
+        about: "the menus by name, each a list of items: label, address, children, here (it is this page), inside (this page is below it)",
+        example: ("/visit/", "(menus.main where it.here).first.label", "Visit"),
+    },
+    Global { name: "theme", about: "name and version of the active theme", example: ("/", "theme.name", "harbour") },
+    Global {
+        name: "today",
+        about: "the day it is, or the one given with `--as-of`: the only clock",
+        example: ("/", "today + 1", "2026-11-24"),
+    },
 ];
 
 /// Members that all content has, besides its fields; no field can be called so.
@@ -81,7 +118,7 @@ mod tests {
 
     #[test]
     fn every_global_value_is_told_of() {
-        let told: Vec<&str> = ABOUT_GLOBALS.iter().map(|(name, _)| *name).collect();
+        let told: Vec<&str> = ABOUT_GLOBALS.iter().map(|global| global.name).collect();
         assert_eq!(told, GLOBALS);
     }
 

@@ -134,12 +134,13 @@ fn tables() -> Vec<(&'static str, String)> {
         functions += &format!("| `{name}({takes})` | {about} | `{value}` → `{printed}` |\n");
     }
     functions += "| `filled(name)` | whether a slot of this file will print something; the name is a quoted text | |\n";
-    let mut globals = String::from("| value | is |\n|---|---|\n");
-    for (name, about) in hausblatt_core::names::ABOUT_GLOBALS {
-        globals += &format!("| `{name}` | {about} |\n");
+    let mut globals = String::from("| value | is | example, in the demo |\n|---|---|---|\n");
+    for global in hausblatt_core::names::ABOUT_GLOBALS {
+        let (name, about, (address, value, printed)) = (global.name, global.about, global.example);
+        globals += &format!("| `{name}` | {about} | `{address}` `{value}` → `{printed}` |\n");
     }
-    globals += "| a collection by its name | its entries in their declared order; also label, address, scheduled |\n";
-    globals += "| what a prepare file names | `nothing` where that file did not run |\n";
+    globals += "| a collection by its name | its entries in their declared order; also label, address, scheduled | |\n";
+    globals += "| what a prepare file names | `nothing` where that file did not run | |\n";
     vec![("operators", operators), ("members", members), ("functions", functions), ("globals", globals)]
 }
 
@@ -159,6 +160,16 @@ fn the_tables_of_the_language_come_from_the_code() {
         fs::write(&path, &new).unwrap();
     } else {
         assert!(old == new, "docs/language.md is behind the code: UPDATE_EXPECT=1 cargo test writes its tables anew");
+    }
+}
+
+#[test]
+fn the_examples_of_global_values_are_true() {
+    let site = Site::demo();
+    for global in hausblatt_core::names::ABOUT_GLOBALS {
+        let (address, value, printed) = global.example;
+        let told = site.json(&["values", address, value]);
+        assert_eq!(told["value"]["text"], printed, "{address} {value}");
     }
 }
 
