@@ -12,7 +12,7 @@ fn the_tour() {
     let site = Site::empty();
     expect![[r#"
         exit 0
-        The Marrow Lane Seed Library: 123 files written into seeds.
+        The Marrow Lane Seed Library: 126 files written into seeds.
         Built 64 pages; open seeds/built/index.html in a browser.
         Its theme is harbour over hedgerow over loam: each is a child of the next.
 
@@ -32,7 +32,8 @@ fn the_tour() {
         inside    themes/harbour/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      card/varieties → card (loam), footer (loam), header (harbour),
-                  menu (loam), month (hedgerow)
+                  menu (loam), month (hedgerow), sowing (hedgerow),
+                  prepare all (hedgerow)
 
         harbour's entry.html is passed over: hedgerow has the more specific
         entry/varieties.html.
@@ -65,7 +66,7 @@ fn the_tour() {
         inside    themes/harbour/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
-                  menu (loam)
+                  menu (loam), prepare all (hedgerow)
 
         To change all that chose this template, write
           themes/harbour/templates/offered/no-aside.html
@@ -89,7 +90,7 @@ fn the_tour() {
         renders   themes/hedgerow/templates/error/404.html
         inside    themes/harbour/layouts/document.html
         goes on   themes/loam/layouts/document.html
-        uses      footer (loam), header (harbour), menu (loam)
+        uses      footer (loam), header (harbour), menu (loam), prepare all (hedgerow)
 
         The nearest addresses that exist:
           /varieties/scarlet-runner/  Scarlet Runner
@@ -198,6 +199,7 @@ fn a_page() {
           <link rel="stylesheet" href="/assets/harbour.css">
           <link rel="icon" href="/assets/icon.svg" type="image/svg+xml">
 
+
         </head>
         <body class="page visit">
           <a class="skip" href="#main">To the content</a>
@@ -287,7 +289,7 @@ fn a_page_with_a_chosen_template() {
         inside    themes/harbour/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
-                  menu (loam)
+                  menu (loam), prepare all (hedgerow)
 
         To change all that chose this template, write
           themes/harbour/templates/offered/no-aside.html
@@ -306,7 +308,7 @@ fn a_page_with_a_chosen_template() {
         inside    themes/harbour/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
-                  menu (loam)
+                  menu (loam), prepare all (hedgerow)
 
         Its id is visit/getting-here, not visit/find-us: a template of its own is
         called page/visit/getting-here.html; page/visit/find-us.html would never be
@@ -336,7 +338,7 @@ fn a_wrong_address() {
         renders   themes/hedgerow/templates/error/404.html
         inside    themes/harbour/layouts/document.html
         goes on   themes/loam/layouts/document.html
-        uses      footer (loam), header (harbour), menu (loam)
+        uses      footer (loam), header (harbour), menu (loam), prepare all (hedgerow)
 
         The nearest addresses that exist:
           /visit/opening/  Opening hours
@@ -355,6 +357,7 @@ fn a_wrong_address() {
             <link rel="stylesheet" href="/assets/hedgerow.css">
           <link rel="stylesheet" href="/assets/harbour.css">
           <link rel="icon" href="/assets/icon.svg" type="image/svg+xml">
+
 
         </head>
         <body class="error">

@@ -135,7 +135,8 @@ fn the_surprising_case_is_explained() {
         inside    themes/harbour/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      card/varieties → card (loam), footer (loam), header (harbour),
-                  menu (loam), month (hedgerow)
+                  menu (loam), month (hedgerow), sowing (hedgerow),
+                  prepare all (hedgerow)
 
         harbour's entry.html is passed over: hedgerow has the more specific
         entry/varieties.html.
