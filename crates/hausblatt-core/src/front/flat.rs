@@ -42,8 +42,8 @@ fn is_plain(text: &str) -> bool {
         return !text.bytes().any(|byte| control(byte) || byte == 0x7f);
     }
     let strange = |c: char| {
-        c.is_control() && !matches!(c, '\n' | '\r' | '\t')
-            || matches!(c, '\u{2028}' | '\u{2029}' | '\u{feff}' | '\u{fffe}' | '\u{ffff}')
+        (c.is_control() || c.is_whitespace()) && !matches!(c, ' ' | '\n' | '\r' | '\t')
+            || matches!(c, '\u{feff}' | '\u{fffe}' | '\u{ffff}')
     };
     !text.chars().any(strange)
 }

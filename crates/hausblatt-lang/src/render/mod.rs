@@ -12,23 +12,25 @@ use crate::escape::escape;
 use crate::host::Host;
 use crate::html::place::Place;
 use crate::library::{Library, UnitId};
-use crate::members::{COUNT, FIRST, LAST, NUMBER};
-use crate::program::{Act, CallSite, Callee, Code, Program, Step};
+use crate::program::{Act, Code, Program, Step};
 use crate::shape::Symbol;
 use crate::source::Span;
 use crate::tree::AssetKind;
 use crate::value::{Record, Scratch, Value};
 
 mod assets;
+mod calls;
 mod fills;
 mod marks;
 mod print;
+mod rounds;
 mod stop;
 
 use assets::Asked;
 use fills::Fill;
 pub use marks::{Mark, marks};
 use marks::{mark, without_bare_marks};
+use rounds::Round;
 pub(crate) use stop::Halt;
 pub use stop::{FAULTY_FILE, Limits, Stop};
 
@@ -85,9 +87,7 @@ pub fn render<'a>(job: &Job<'a>, arena: &'a Bump) -> Result<Output<'a>, Box<Stop
     }
     match result {
         Ok(()) => Ok(Output { text: renderer.out.into_bump_str(), warnings: renderer.warnings }),
-        Err(Halt) => Err(Box::new(renderer.stop.unwrap_or_else(|| {
-            Stop::Fault(Box::new(Diagnostic::error("internal", "the render stopped without a reason")))
-        }))),
+        Err(Halt) => Err(renderer.stopped()),
     }
 }
 
@@ -112,9 +112,7 @@ pub fn work_out<'a, T>(
     });
     match value {
         Ok(value) => Ok((then(value, &renderer.scratch), renderer.warnings)),
-        Err(Halt) => Err(Box::new(renderer.stop.unwrap_or_else(|| {
-            Stop::Fault(Box::new(Diagnostic::error("internal", "the value stopped without a reason")))
-        }))),
+        Err(Halt) => Err(renderer.stopped()),
     }
 }
 
@@ -130,23 +128,12 @@ pub fn prepared<'a, T>(
     let mut renderer = Renderer::new(job, arena, Vec::new());
     match renderer.prepare() {
         Ok(()) => Ok(then(&renderer.globals, &renderer.scratch)),
-        Err(Halt) => Err(Box::new(renderer.stop.unwrap_or_else(|| {
-            Stop::Fault(Box::new(Diagnostic::error("internal", "a prepare file stopped without a reason")))
-        }))),
+        Err(Halt) => Err(renderer.stopped()),
     }
 }
 
 /// Room for a page that is not a long one.
 const PAGE: usize = 8 << 10;
-
-/// A loop under way.
-struct Round<'a> {
-    list: Value<'a>,
-    at: usize,
-    count: usize,
-    slot: u16,
-    round_slot: Option<u16>,
-}
 
 /// Which file runs, and with what.
 #[derive(Clone, Copy)]
@@ -201,28 +188,6 @@ pub(crate) struct Renderer<'j, 'a> {
     steps: u64,
     warnings: Vec<Diagnostic>,
     stop: Option<Stop>,
-}
-
-/// The counters of a loop's round.
-struct Counters {
-    number: usize,
-    count: usize,
-}
-
-impl Record for Counters {
-    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
-        match symbol {
-            NUMBER => Value::Int(self.number as i64),
-            COUNT => Value::Int(self.count as i64),
-            FIRST => Value::Bool(self.number == 1),
-            LAST => Value::Bool(self.number == self.count),
-            _ => Value::Nothing,
-        }
-    }
-
-    fn keys(&self) -> Vec<Symbol> {
-        vec![NUMBER, FIRST, LAST, COUNT]
-    }
 }
 
 impl<'j, 'a> Renderer<'j, 'a> {
@@ -538,150 +503,5 @@ impl<'j, 'a> Renderer<'j, 'a> {
         describe(value, self.job.host.symbols(), &self.scratch, Detail::default()).html(&mut html);
         self.out.push_str(&html);
         Ok(())
-    }
-
-    fn each(
-        &mut self,
-        program: &'a Program,
-        list: Code,
-        slot: u16,
-        round_slot: Option<u16>,
-        none: u32,
-    ) -> Result<Option<u32>, Halt> {
-        let value = self.value(program, list)?;
-        let count = match (value, value.len()) {
-            (Value::Nothing, _) => 0,
-            (_, Some(count)) => count,
-            (_, None) => {
-                let diagnostic = Diagnostic::error(
-                    "not-a-list",
-                    format!("\"each\" goes through a list, and this is {}", value.kind()),
-                );
-                return Err(self.fault_at_code(
-                    program,
-                    list,
-                    diagnostic.help("write it in brackets to make a list of it: [value]"),
-                ));
-            }
-        };
-        if count == 0 {
-            return Ok(Some(none));
-        }
-        self.rounds.push(Round { list: value, at: 0, count, slot, round_slot });
-        self.bind_round();
-        Ok(None)
-    }
-
-    fn bind_round(&mut self) {
-        let Some(round) = self.rounds.last() else { return };
-        let (slot, round_slot) = (round.slot, round.round_slot);
-        let member = round.list.at(round.at, &self.scratch);
-        let counters = Counters { number: round.at + 1, count: round.count };
-        self.set_slot(slot, member);
-        if let Some(slot) = round_slot {
-            let counters = Value::Record(self.scratch.keep(counters));
-            self.set_slot(slot, counters);
-        }
-    }
-
-    /// Goes on to the next member; false, and the loop is left, if there is none.
-    fn next_round(&mut self) -> bool {
-        let Some(round) = self.rounds.last_mut() else { return false };
-        round.at += 1;
-        if round.at < round.count {
-            return true;
-        }
-        self.rounds.pop();
-        false
-    }
-
-    fn partial(
-        &mut self,
-        frame: &Frame<'a>,
-        call: u32,
-        body: Option<&'a str>,
-        fills: &'a [Fill<'a>],
-    ) -> Result<(), Halt> {
-        let (program, library) = (frame.program, self.job.library);
-        let Some(site) = program.calls.get(call as usize) else { return Ok(()) };
-        self.check_depth(program, site.span)?;
-        let link = library.unit(frame.unit).and_then(|unit| unit.callees.get(call as usize)?.as_ref());
-        let Some(link) = link else { return self.computed(program, site, body, fills) };
-        let Some(callee) = library.program(link.unit) else { return Err(self.faulty(link.unit)) };
-        let base = self.stack.len();
-        for (parameter, argument) in callee.parameters.iter().zip(&link.arguments) {
-            let value = match argument.and_then(|at| site.given.get(usize::from(at))) {
-                Some(given) => self.value(program, given.value)?,
-                None => parameter.default(),
-            };
-            self.stack.push(value);
-        }
-        self.enter(Frame { unit: link.unit, program: callee, chain: Chain::Partial(0), body, fills }, base)
-    }
-
-    /// Calls a partial whose name is computed.
-    fn computed(
-        &mut self,
-        program: &'a Program,
-        site: &'a CallSite,
-        body: Option<&'a str>,
-        fills: &'a [Fill<'a>],
-    ) -> Result<(), Halt> {
-        let unit = match &site.callee {
-            Callee::Computed(_, code) => {
-                let value = self.value(program, *code)?;
-                let name = self.shown(program, *code, value)?;
-                self.job.library.find_partial(program.ending, name).map(|(unit, _)| unit)
-            }
-            Callee::Named(_) | Callee::Next => None,
-        };
-        let Some(unit) = unit else {
-            let diagnostic = Diagnostic::error("unknown-partial", "no partial of this name stands in the lineage");
-            return Err(self.fault(program, site.span, diagnostic));
-        };
-        let given = self.given(program, site)?;
-        self.call(unit, Chain::Partial(0), body, fills, &given)
-    }
-
-    fn given(&mut self, program: &'a Program, site: &'a CallSite) -> Result<Vec<(Symbol, Value<'a>)>, Halt> {
-        site.given.iter().map(|given| Ok((given.name, self.value(program, given.value)?))).collect()
-    }
-
-    fn inherited(&mut self, frame: &Frame<'a>, at: usize, call: u32, has_body: bool) -> Result<(), Halt> {
-        let program = frame.program;
-        let Some(site) = program.calls.get(call as usize) else { return Ok(()) };
-        self.check_depth(program, site.span)?;
-        let (body, mut fills) = self.call_body(program, at, has_body)?;
-        let Some((unit, chain)) = self.next_of(frame) else {
-            let diagnostic = Diagnostic::error("nothing-inherited", "there is no file behind this one to go on with")
-                .help("a file can go on where a farther theme, or a lower rung, has one too");
-            return Err(self.fault(program, site.span, diagnostic));
-        };
-        let mut given = self.given(program, site)?;
-        for (slot, parameter) in program.parameters.iter().enumerate() {
-            if !given.iter().any(|(name, _)| *name == parameter.name) {
-                given.push((parameter.name, self.slot_value(u16::try_from(slot).unwrap_or(u16::MAX))));
-            }
-        }
-        fills.extend(frame.fills.iter().filter(|fill| !program.slots.contains(&fill.name)));
-        let (inner, outer): (Vec<_>, Vec<_>) =
-            fills.into_iter().partition(|fill| self.has_slot(unit, chain, fill.name));
-        self.layout_fills.extend(outer);
-        let fills = self.keep_fills(&inner);
-        let body = body.filter(|body| !body.trim().is_empty()).or(frame.body);
-        self.call(unit, chain, body, fills, &given)
-    }
-
-    fn next_of(&self, frame: &Frame<'a>) -> Option<(UnitId, Chain)> {
-        self.after(frame.unit, frame.chain)
-    }
-
-    fn after(&self, unit: UnitId, chain: Chain) -> Option<(UnitId, Chain)> {
-        let next = || self.job.library.unit(unit)?.next;
-        match chain {
-            Chain::Template(at) => Some((*self.job.templates.get(at + 1)?, Chain::Template(at + 1))),
-            Chain::Partial(rank) => Some((next()?, Chain::Partial(rank + 1))),
-            Chain::Layout(rank) => Some((next()?, Chain::Layout(rank + 1))),
-        }
     }
 }

@@ -60,6 +60,13 @@ pub const FAULTY_FILE: &str = "faulty-file";
 const MOST_WARNINGS: usize = 100;
 
 impl<'a> Renderer<'_, 'a> {
+    /// Why it stopped.
+    pub(super) fn stopped(self) -> Box<Stop> {
+        Box::new(self.stop.unwrap_or_else(|| {
+            Stop::Fault(Box::new(Diagnostic::error("internal", "the render stopped without a reason")))
+        }))
+    }
+
     pub(super) fn check_depth(&mut self, program: &'a Program, span: Span) -> Result<(), Halt> {
         if self.depth < self.job.limits.depth {
             return Ok(());

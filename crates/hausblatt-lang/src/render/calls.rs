@@ -1,0 +1,100 @@
+//! Calls: partials by name and by computed name, and going on with the next file of a chain.
+
+use crate::diagnostic::Diagnostic;
+use crate::library::UnitId;
+use crate::program::{CallSite, Callee, Program};
+use crate::render::{Chain, Fill, Frame, Halt, Renderer};
+use crate::shape::Symbol;
+use crate::value::Value;
+
+impl<'a> Renderer<'_, 'a> {
+    pub(super) fn partial(
+        &mut self,
+        frame: &Frame<'a>,
+        call: u32,
+        body: Option<&'a str>,
+        fills: &'a [Fill<'a>],
+    ) -> Result<(), Halt> {
+        let (program, library) = (frame.program, self.job.library);
+        let Some(site) = program.calls.get(call as usize) else { return Ok(()) };
+        self.check_depth(program, site.span)?;
+        let link = library.unit(frame.unit).and_then(|unit| unit.callees.get(call as usize)?.as_ref());
+        let Some(link) = link else { return self.computed(program, site, body, fills) };
+        let Some(callee) = library.program(link.unit) else { return Err(self.faulty(link.unit)) };
+        let base = self.stack.len();
+        for (parameter, argument) in callee.parameters.iter().zip(&link.arguments) {
+            let value = match argument.and_then(|at| site.given.get(usize::from(at))) {
+                Some(given) => self.value(program, given.value)?,
+                None => parameter.default(),
+            };
+            self.stack.push(value);
+        }
+        self.enter(Frame { unit: link.unit, program: callee, chain: Chain::Partial(0), body, fills }, base)
+    }
+
+    /// Calls a partial whose name is computed.
+    pub(super) fn computed(
+        &mut self,
+        program: &'a Program,
+        site: &'a CallSite,
+        body: Option<&'a str>,
+        fills: &'a [Fill<'a>],
+    ) -> Result<(), Halt> {
+        let unit = match &site.callee {
+            Callee::Computed(_, code) => {
+                let value = self.value(program, *code)?;
+                let name = self.shown(program, *code, value)?;
+                self.job.library.find_partial(program.ending, name).map(|(unit, _)| unit)
+            }
+            Callee::Named(_) | Callee::Next => None,
+        };
+        let Some(unit) = unit else {
+            let diagnostic = Diagnostic::error("unknown-partial", "no partial of this name stands in the lineage");
+            return Err(self.fault(program, site.span, diagnostic));
+        };
+        let given = self.given(program, site)?;
+        self.call(unit, Chain::Partial(0), body, fills, &given)
+    }
+
+    pub(super) fn given(&mut self, program: &'a Program, site: &'a CallSite) -> Result<Vec<(Symbol, Value<'a>)>, Halt> {
+        site.given.iter().map(|given| Ok((given.name, self.value(program, given.value)?))).collect()
+    }
+
+    pub(super) fn inherited(&mut self, frame: &Frame<'a>, at: usize, call: u32, has_body: bool) -> Result<(), Halt> {
+        let program = frame.program;
+        let Some(site) = program.calls.get(call as usize) else { return Ok(()) };
+        self.check_depth(program, site.span)?;
+        let (body, mut fills) = self.call_body(program, at, has_body)?;
+        let Some((unit, chain)) = self.next_of(frame) else {
+            let diagnostic = Diagnostic::error("nothing-inherited", "there is no file behind this one to go on with")
+                .help("a file can go on where a farther theme, or a lower rung, has one too");
+            return Err(self.fault(program, site.span, diagnostic));
+        };
+        let mut given = self.given(program, site)?;
+        for (slot, parameter) in program.parameters.iter().enumerate() {
+            if !given.iter().any(|(name, _)| *name == parameter.name) {
+                given.push((parameter.name, self.slot_value(u16::try_from(slot).unwrap_or(u16::MAX))));
+            }
+        }
+        fills.extend(frame.fills.iter().filter(|fill| !program.slots.contains(&fill.name)));
+        let (inner, outer): (Vec<_>, Vec<_>) =
+            fills.into_iter().partition(|fill| self.has_slot(unit, chain, fill.name));
+        self.layout_fills.extend(outer);
+        let fills = self.keep_fills(&inner);
+        let body = body.filter(|body| !body.trim().is_empty()).or(frame.body);
+        self.call(unit, chain, body, fills, &given)
+    }
+
+    pub(super) fn next_of(&self, frame: &Frame<'a>) -> Option<(UnitId, Chain)> {
+        self.after(frame.unit, frame.chain)
+    }
+
+    pub(super) fn after(&self, unit: UnitId, chain: Chain) -> Option<(UnitId, Chain)> {
+        let next = || self.job.library.unit(unit)?.next;
+        match chain {
+            Chain::Template(at) => Some((*self.job.templates.get(at + 1)?, Chain::Template(at + 1))),
+            Chain::Partial(rank) => Some((next()?, Chain::Partial(rank + 1))),
+            Chain::Layout(rank) => Some((next()?, Chain::Layout(rank + 1))),
+        }
+    }
+}
