@@ -67,6 +67,7 @@ pub struct FileNode {
     pub body: Body,
     young: bool,
     front: OnceLock<Front>,
+    pixels: OnceLock<Option<(u32, u32)>>,
 }
 
 impl FileNode {
@@ -79,6 +80,7 @@ impl FileNode {
             body: Body::Text(text.into()),
             young: false,
             front: OnceLock::new(),
+            pixels: OnceLock::new(),
         }
     }
 
@@ -93,6 +95,11 @@ impl FileNode {
     /// Its front matter, read once.
     pub fn front(&self) -> &Front {
         self.front.get_or_init(|| self.text().map(|text| front::read(text)).unwrap_or_default())
+    }
+
+    /// An image's width and height as `read` finds them, looked for once.
+    pub fn pixels(&self, read: fn(&FileNode) -> Option<(u32, u32)>) -> Option<(u32, u32)> {
+        *self.pixels.get_or_init(|| read(self))
     }
 
     /// The whole text, read now where only the head is held.
@@ -260,7 +267,15 @@ fn read(found: Found, stamp: Stamp, depth: Depth) -> FileNode {
     let age = i128::try_from(now.as_nanos()).unwrap_or(i128::MAX) - stamp.modified;
     let young = age < i128::try_from(YOUNG.as_nanos()).unwrap_or(0);
     let body = body(&found, depth);
-    FileNode { path: found.path.into(), disk: found.disk, stamp, body, young, front: OnceLock::new() }
+    FileNode {
+        path: found.path.into(),
+        disk: found.disk,
+        stamp,
+        body,
+        young,
+        front: OnceLock::new(),
+        pixels: OnceLock::new(),
+    }
 }
 
 fn body(found: &Found, depth: Depth) -> Body {

@@ -71,9 +71,14 @@ pub trait Seq: Sync {
     }
 }
 
+/// What an arena may hold beyond the limit: the room that a page begins with.
+const ROOM: usize = 64 << 10;
+
 /// Where values made while rendering live, with what they may cost.
 pub struct Scratch<'a> {
     arena: &'a Bump,
+    /// How much the arena held before.
+    before: usize,
     limit: usize,
     full: Cell<bool>,
 }
@@ -81,7 +86,7 @@ pub struct Scratch<'a> {
 impl<'a> Scratch<'a> {
     /// A scratch in `arena` for at most `limit` bytes.
     pub fn new(arena: &'a Bump, limit: usize) -> Self {
-        Self { arena, limit, full: Cell::new(false) }
+        Self { arena, before: arena.allocated_bytes(), limit, full: Cell::new(false) }
     }
 
     /// Where everything lives.
@@ -89,9 +94,10 @@ impl<'a> Scratch<'a> {
         self.arena
     }
 
-    /// Whether something did not fit. The render stops with a fault then.
+    /// Whether something did not fit, or what was printed into the arena has passed the limit. The render stops
+    /// with a fault then.
     pub fn is_full(&self) -> bool {
-        self.full.get()
+        self.full.get() || self.used() > self.limit.saturating_add(ROOM)
     }
 
     /// Keeps a text. Over the limit it keeps an empty one and says so in [`Scratch::is_full`].
@@ -115,8 +121,13 @@ impl<'a> Scratch<'a> {
         self.arena.alloc(thing)
     }
 
+    /// How many bytes were taken since it began.
+    fn used(&self) -> usize {
+        self.arena.allocated_bytes().saturating_sub(self.before)
+    }
+
     fn admits(&self, bytes: usize) -> bool {
-        let fits = self.arena.allocated_bytes().saturating_add(bytes) <= self.limit;
+        let fits = self.used().saturating_add(bytes) <= self.limit;
         if !fits {
             self.full.set(true);
         }

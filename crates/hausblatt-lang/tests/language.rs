@@ -468,6 +468,19 @@ fn nothing_hangs_or_exhausts() {
         let code = found.split(' ').nth(1);
         assert!(matches!(code, Some("too-many-steps" | "too-large")), "{value}: {found}");
     }
+    for kept in [
+        "+{let x with}+{s}+{end}",
+        "+{partial 'card' with}+{s}+{end}",
+        "+{partial 'card' with}+{into 'a'}+{s}+{end}+{end}",
+        "+{let x with}+{s}+{s}+{s}+{end}+{x.text.length}",
+    ] {
+        let text = format!(
+            "+{{let s = 'xxxxxxxx'}}{}+{{each a in range(1, 1000)}}{kept}+{{end}}",
+            "+{let s = s + s}".repeat(17)
+        );
+        let found = Files::new(&[("t", &text), ("card", "+{slot 'a'}")]).run();
+        assert_eq!(found.split(' ').nth(1), Some("too-large"), "{kept}: {} bytes", found.len());
+    }
     let printing = format!("+{{let s = 'xxxxxxxx'}}{}{}", "+{let s = s + s}".repeat(21), "+{s}".repeat(500));
     assert_eq!(template(&printing).split(' ').nth(1), Some("too-large"));
     let mut small = Files::new(&[("t", "+{each a in range(1, 1000)}0123456789+{end}")]);

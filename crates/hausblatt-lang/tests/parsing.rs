@@ -43,7 +43,8 @@ const PIECES: &[&str] = &[
 
 fn rendered(page: &str, text: &str) -> String {
     let literal: String = text.chars().map(|c| format!("\\u{{{:x}}}", c as u32)).collect();
-    Files::new(&[("t", &format!("+{{let x = \"{literal}\"}}{page}"))]).page().0.unwrap_or_default()
+    let (html, said) = Files::new(&[("t", &format!("+{{let x = \"{literal}\"}}{page}"))]).page();
+    html.unwrap_or_else(|| panic!("{page} does not render: {said}"))
 }
 
 /// The elements of a page and the names of their attributes, with scripting as a browser has it, and without.

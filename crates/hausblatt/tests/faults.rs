@@ -547,3 +547,17 @@ fn what_a_site_lacks_is_nothing_and_a_warning() {
         "#]],
     );
 }
+
+#[test]
+fn a_page_that_is_too_large_costs_no_other_page_anything() {
+    let site = Site::small();
+    let doubling = "+{let s = s + s}".repeat(40);
+    site.write("themes/near/templates/page/visit.html", format!("+{{let s = \"xxxxxxxx\"}}{doubling}+{{s}}"));
+    site.write("themes/near/templates/error.html", "sorry: +{error.title}, +{journal.count} entries\n");
+    let said = site.run(&["render", "/visit/"]);
+    assert_eq!((said.code, said.out.as_str()), (1, "[sorry: Internal error, 3 entries]\n"), "{}", said.err);
+    let said = site.run(&["build", "--jobs", "1"]);
+    assert_eq!(said.err.matches("error[too-large]").count(), 1, "{}", said.err);
+    assert!(said.err.contains("not built: /visit/ has faults"), "{}", said.err);
+    assert!(site.read("built/visit/opening/index.html").contains("page Opening"));
+}

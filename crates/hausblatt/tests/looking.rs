@@ -194,13 +194,13 @@ fn which_file_made_which_part() {
         exit 0
         /visit/  →  200
 
-        lines    bytes  file
-        1–11        94  themes/far/layouts/document.html
-        3–8         43    themes/near/templates/page.html
-        4–7         27      themes/far/templates/page.html
-        4–6         24        themes/far/partials/row.html  ×3
-        10–11       14    themes/near/templates/page.html
-        10          11      themes/near/partials/note.html
+        lines  bytes  file
+        1–11      94  themes/far/layouts/document.html
+        3–8       43    themes/near/templates/page.html
+        4–7       27      themes/far/templates/page.html
+        4–6       24        themes/far/partials/row.html  ×3
+        10–11     14    themes/near/templates/page.html
+        10        11      themes/near/partials/note.html
     "#]]
     .assert_eq(&site.run(&["render", "/visit/", "--outline"]).whole());
     expect![[r#"

@@ -93,13 +93,21 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
         .par_iter()
         .map_init(Bump::new, |arena, job| {
             let outcome = carry_out(world, options, job, &old, arena);
-            arena.reset();
+            fresh(arena);
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
             bytes.fetch_add(outcome.kept.as_ref().map_or(0, |(_, kept)| kept.length), Ordering::Relaxed);
             outcome
         })
         .collect();
     finish(options, &jobs, old, outcomes, digest, bytes.into_inner())
+}
+
+/// An arena of which more than this is in use is not worth keeping for the next page.
+const KEPT: usize = 1 << 20;
+
+/// Empties an arena, so that no page pays for what the one before it needed.
+fn fresh(arena: &mut Bump) {
+    if arena.allocated_bytes() > KEPT { *arena = Bump::new() } else { arena.reset() }
 }
 
 /// What became of one output.

@@ -1,6 +1,7 @@
 //! Images among the site's media and the themes' assets, with their sizes.
 
-use std::fs;
+use std::fs::File;
+use std::io::Read;
 
 use hausblatt_lang::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
@@ -20,8 +21,8 @@ impl Record for Image<'_> {
         let pixels = |size: Option<u32>| size.map_or(Value::Nothing, |size| Value::Int(i64::from(size)));
         match symbol {
             names::ADDRESS => Value::Text(self.address),
-            names::WIDTH => pixels(size(self.node).map(|(width, _)| width)),
-            names::HEIGHT => pixels(size(self.node).map(|(_, height)| height)),
+            names::WIDTH => pixels(self.node.pixels(size).map(|(width, _)| width)),
+            names::HEIGHT => pixels(self.node.pixels(size).map(|(_, height)| height)),
             _ => Value::Nothing,
         }
     }
@@ -47,11 +48,15 @@ pub fn value<'a>(world: &'a World, path: &str, scratch: &Scratch<'a>) -> Option<
     Some(Value::Record(scratch.keep(Image { address, node })))
 }
 
+/// How much of a drawing is read to find its size.
+const HEAD: u64 = 64 << 10;
+
 /// Width and height in pixels, as the file says; none where it says neither.
 fn size(node: &FileNode) -> Option<(u32, u32)> {
     if node.path.ends_with(".svg") {
-        let text = fs::read_to_string(&node.disk).ok()?;
-        return svg_size(&text);
+        let mut head = Vec::new();
+        File::open(&node.disk).ok()?.take(HEAD).read_to_end(&mut head).ok()?;
+        return svg_size(&String::from_utf8_lossy(&head));
     }
     let size = imagesize::size(&node.disk).ok()?;
     Some((u32::try_from(size.width).ok()?, u32::try_from(size.height).ok()?))

@@ -215,10 +215,12 @@ impl<'j, 'a> Renderer<'j, 'a> {
         }
     }
 
-    /// A renderer for a value that is worked out apart from the page at hand, in a frame of `program`.
+    /// A renderer for a value that is worked out apart from the page at hand, in a frame of `program`. It has a
+    /// tenth of a page's steps: what costs more is worked out on each page, and counts there.
     pub(crate) fn apart(job: &'j Job<'a>, arena: &'a Bump, program: &Program) -> Self {
         let mut apart = Self::new(job, arena, Vec::new());
         apart.stack.resize(usize::from(program.frame), Value::Nothing);
+        apart.steps = job.limits.steps / 10 * 9;
         apart
     }
 

@@ -152,23 +152,20 @@ impl<'a> Renderer<'_, 'a> {
         place: Place,
         absent: Absent,
     ) -> Result<bool, Halt> {
-        if let Some((record, symbol)) = self.record_read(program, code)
-            && let Value::Text(value) = record.get(symbol, &self.scratch)
-            && absent != Absent::Boolean
-        {
-            match place {
-                Place::Address(..) if address::is_ordinary_path(value) => {
-                    self.out.push_str(value);
+        let value = match self.record_read(program, code) {
+            Some((record, symbol)) => match record.get(symbol, &self.scratch) {
+                Value::Text(text) if absent != Absent::Boolean => {
+                    match place {
+                        Place::Address(..) if address::is_ordinary_path(text) => self.out.push_str(text),
+                        Place::Attribute => escape(text, &mut self.out),
+                        _ => self.print(program, code, Value::Text(text), place)?,
+                    }
                     return Ok(true);
                 }
-                Place::Attribute => {
-                    escape(value, &mut self.out);
-                    return Ok(true);
-                }
-                _ => {}
-            }
-        }
-        let value = self.value(program, code)?;
+                value => value,
+            },
+            None => self.value(program, code)?,
+        };
         match absent {
             Absent::Boolean => {
                 let start = self.cut(cut, value.truth());

@@ -4,7 +4,7 @@ use std::fmt::Write;
 
 use hausblatt_core::outline::Part;
 
-use crate::show::style::{FAINT, STRONG, padded, plain, styled};
+use crate::show::style::{FAINT, STRONG, columns, padded, plain, styled};
 
 /// The parts of a page in words: lines, bytes, files.
 pub fn text(address: &str, status: u16, parts: &[Part]) -> String {
@@ -15,7 +15,7 @@ pub fn text(address: &str, status: u16, parts: &[Part]) -> String {
         out.push_str("No file of a theme made this answer.\n");
         return out;
     }
-    let widest = |column: fn(&Row) -> &String| rows.iter().map(|row| column(row).len()).max().unwrap_or(0);
+    let widest = |column: fn(&Row) -> &String| rows.iter().map(|row| columns(column(row))).max().unwrap_or(0);
     let (lines, bytes) = (widest(|row| &row.lines).max(5), widest(|row| &row.bytes).max(5));
     let _ = writeln!(out, "{}  {}  file", padded("lines", lines), padded("bytes", bytes));
     for row in &rows {
