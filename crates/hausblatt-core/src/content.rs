@@ -16,6 +16,7 @@ use crate::fields::{self, Conversion, Field};
 use crate::names::{BUILT_IN, KEYS};
 use crate::slug::{is_id, is_slug, title_of};
 use crate::snapshot::{Body, FileNode};
+use crate::taxonomy::Taxonomy;
 
 /// A page's or entry's number in a [`crate::site::Site`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -39,6 +40,8 @@ pub enum State {
     Draft,
     /// Not yet: it waits for its date.
     Waits,
+    /// No: it fills an error page.
+    OnErrors,
 }
 
 /// A page or an entry.
@@ -74,6 +77,12 @@ pub struct Content {
     pub order: Option<f64>,
     /// Whether it is in menus and listings.
     pub in_lists: bool,
+    /// The terms it is in, for each taxonomy that groups its home.
+    pub terms: Box<[(u16, Box<[u32]>)]>,
+    /// Addresses that it had, and where it says so.
+    pub formerly: Box<[(Box<str>, Span)]>,
+    /// Where it places components, if it does.
+    pub trays: Option<Span>,
     /// The offered template that it names, and where.
     pub template: Option<(Box<str>, Span)>,
     /// Whether it has an address.
@@ -111,13 +120,27 @@ pub struct Reading<'r> {
     /// Where the content belongs.
     pub home: Home,
     /// For dates and rich text.
-    pub conversion: Conversion<'r>,
+    pub conversion: &'r Conversion<'r>,
     /// Today.
     pub today: Date,
     /// Whether drafts have addresses.
     pub drafts: bool,
     /// Whether content dated in the future is shown at once.
     pub shows_future: bool,
+    /// The numbers of the taxonomies that group content of this home.
+    pub taxonomies: &'r [u16],
+}
+
+/// What reading content adds to.
+pub struct Book<'b> {
+    /// The numbers of names.
+    pub symbols: &'b mut Interner,
+    /// Shapes that content shares.
+    pub shapes: &'b mut Shapes,
+    /// All taxonomies.
+    pub taxonomies: &'b mut [Taxonomy],
+    /// What is wrong.
+    pub problems: &'b mut Vec<Diagnostic>,
 }
 
 /// Shapes that content shares.
@@ -143,14 +166,7 @@ fn name_parts(relative: &str, dated: bool) -> Option<(String, Option<&str>)> {
 }
 
 /// Reads a content file, `relative` to its collection's or the pages' folder.
-pub fn read(
-    node: &Arc<FileNode>,
-    relative: &str,
-    reading: &Reading<'_>,
-    symbols: &mut Interner,
-    shapes: &mut Shapes,
-    problems: &mut Vec<Diagnostic>,
-) -> Option<Content> {
+pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>, book: &mut Book<'_>) -> Option<Content> {
     let dated = matches!(reading.home, Home::Collection(_));
     let Some((id, file_date)) = name_parts(relative, dated) else {
         let help = if relative.ends_with(".md") {
@@ -158,49 +174,42 @@ pub fn read(
         } else {
             "content is Markdown in files that end in .md; pictures belong into media/"
         };
-        problems.push(
+        book.problems.push(
             Diagnostic::error("bad-name", "this file's name is no id").help(help).at(&node.path, Span::default()),
         );
         return None;
     };
-    let mut reader = Fronts { node, reading, problems, broken: false };
+    let mut reader = Fronts { node, reading, book, broken: false };
     reader.check_file();
-    let front = node.front();
-    Some(reader.content(id, file_date, &front.entries, front.body, symbols, shapes))
+    Some(reader.content(id, file_date))
 }
 
 /// Reads the keys of one file's front matter.
-struct Fronts<'f> {
+struct Fronts<'f, 'b> {
     node: &'f Arc<FileNode>,
     reading: &'f Reading<'f>,
-    problems: &'f mut Vec<Diagnostic>,
+    book: &'f mut Book<'b>,
     broken: bool,
 }
 
-impl Fronts<'_> {
+impl Fronts<'_, '_> {
     fn check_file(&mut self) {
         if let Body::Unreadable(reason, at) = &self.node.body {
             self.broken = true;
             let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
-            self.problems.push(diagnostic.at(&self.node.path, Span::new(*at, *at)));
+            self.book.problems.push(diagnostic.at(&self.node.path, Span::new(*at, *at)));
         }
         if let Some(problem) = &self.node.front().problem {
             self.broken = true;
             let diagnostic =
                 Diagnostic::error("front-matter", problem.message.clone()).maybe_help(problem.help.map(str::to_owned));
-            self.problems.push(diagnostic.at(&self.node.path, problem.span));
+            self.book.problems.push(diagnostic.at(&self.node.path, problem.span));
         }
     }
 
-    fn content(
-        &mut self,
-        id: String,
-        file_date: Option<&str>,
-        entries: &[Entry],
-        body: usize,
-        symbols: &mut Interner,
-        shapes: &mut Shapes,
-    ) -> Content {
+    fn content(&mut self, id: String, file_date: Option<&str>) -> Content {
+        let node = self.node;
+        let (entries, body) = (&node.front().entries, node.front().body);
         let find = |key: &str| entries.iter().find(|entry| &*entry.key == key).map(|entry| &entry.data);
         let date = find("date").and_then(|data| self.date(data)).or_else(|| self.file_date(file_date));
         let draft = find("draft").and_then(|data| self.flag(data)).unwrap_or(false);
@@ -218,7 +227,10 @@ impl Fronts<'_> {
         let authors = find("authors").map_or(Datum::Nothing, |data| {
             self.field(&fields::FieldType::List(Box::new(fields::FieldType::Text)), data)
         });
-        let (names, values) = self.fields(entries, symbols);
+        let terms = self.terms(entries);
+        let formerly = find("formerly").map(|data| self.formerly(data)).unwrap_or_default();
+        let trays = entries.iter().find(|entry| &*entry.key == "trays").map(|entry| entry.span);
+        let (names, values) = self.fields(entries);
         Content {
             title: title.unwrap_or_else(|| title_of(&id).into()),
             id: id.into(),
@@ -235,11 +247,14 @@ impl Fronts<'_> {
             robots,
             order,
             in_lists,
+            terms: terms.into(),
+            formerly: formerly.into(),
+            trays,
             template,
             state,
             broken: self.broken,
             address: None,
-            shape: shapes.share(names),
+            shape: self.book.shapes.share(names),
             values: values.into(),
             parent: None,
             children: Vec::new(),
@@ -255,51 +270,128 @@ impl Fronts<'_> {
         }
     }
 
-    fn fields(&mut self, entries: &[Entry], symbols: &mut Interner) -> (Vec<Symbol>, Vec<Datum>) {
+    fn fields(&mut self, entries: &[Entry]) -> (Vec<Symbol>, Vec<Datum>) {
         let mut names = Vec::with_capacity(self.reading.fields.len());
         let mut values = Vec::with_capacity(self.reading.fields.len());
         for field in self.reading.fields {
             let given = entries.iter().find(|entry| *entry.key == *field.name);
             let value = given.map_or(Datum::Nothing, |entry| self.field(&field.of, &entry.data));
-            names.push(symbols.intern(&field.name));
+            if let Some(entry) = given {
+                self.check_colors(field, &entry.data);
+            }
+            names.push(self.book.symbols.intern(&field.name));
             values.push(if matches!(value, Datum::Nothing) { field.default.clone() } else { value });
         }
         for entry in entries.iter().filter(|entry| !KEYS.contains(&&*entry.key)) {
-            if self.reading.fields.iter().any(|field| *field.name == *entry.key) {
+            if self.reading.fields.iter().any(|field| *field.name == *entry.key) || self.is_taxonomy(&entry.key) {
                 continue;
             }
             self.undeclared(entry);
             if !BUILT_IN.contains(&&*entry.key) {
-                names.push(symbols.intern(&entry.key));
-                values.push(fields::plain(&entry.data));
+                names.push(self.book.symbols.intern(&entry.key));
+                values.push(fields::plain(&entry.data, self.book.symbols));
             }
         }
         (names, values)
     }
 
+    fn is_taxonomy(&self, key: &str) -> bool {
+        self.taxonomies().any(|name| name == key)
+    }
+
+    /// The names of the taxonomies that group what is read.
+    fn taxonomies(&self) -> impl Iterator<Item = &str> {
+        let taxonomies = self.reading.taxonomies.iter();
+        taxonomies.map(|&number| self.book.taxonomies[usize::from(number)].config.name.text.as_str())
+    }
+
+    fn check_colors(&mut self, field: &Field, data: &Data) {
+        let text = self.node.text().map_or("", |text| text);
+        for span in fields::colors_lost_to_comments(&field.of, data, text) {
+            let message = format!("\"{}\" is nothing: what stands behind # is a comment here", field.name);
+            let diagnostic = Diagnostic::warning("color-in-comment", message).help("put the colour in quotes");
+            self.book.problems.push(diagnostic.at(&self.node.path, span));
+        }
+    }
+
+    /// The terms that the keys of taxonomies name.
+    fn terms(&mut self, entries: &[Entry]) -> Vec<(u16, Box<[u32]>)> {
+        let mut terms = Vec::new();
+        for &number in self.reading.taxonomies {
+            let name = &self.book.taxonomies[usize::from(number)].config.name.text;
+            let Some(entry) = entries.iter().find(|entry| *entry.key == **name) else { continue };
+            let one = std::slice::from_ref(&entry.data);
+            let mut found = Vec::new();
+            for data in entry.data.as_list().unwrap_or(one) {
+                found.extend(self.term(number, data).filter(|term| !found.contains(term)));
+            }
+            if !found.is_empty() {
+                terms.push((number, found.into()));
+            }
+        }
+        terms
+    }
+
+    fn term(&mut self, number: u16, data: &Data) -> Option<u32> {
+        let name = self.book.taxonomies[usize::from(number)].config.name.text.clone();
+        let text = self.text(&name, data)?;
+        let taxonomy = &mut self.book.taxonomies[usize::from(number)];
+        let Some(term) = taxonomy.named(&text) else {
+            self.error(data.span, format!("\"{text}\" is no term: it has neither letters nor digits"), "");
+            return None;
+        };
+        if !taxonomy.is_declared(term) {
+            let declared = || taxonomy.config.terms.iter().map(|term| term.id.text.as_str());
+            let help = did_you_mean(&text, declared()).unwrap_or_else(|| {
+                format!("declare it in hausblatt.toml: terms.{} = {{ label = \"…\" }}", crate::slug::slug(&text))
+            });
+            let message = format!("the taxonomy \"{name}\" declares no term \"{text}\"");
+            let diagnostic = Diagnostic::warning("undeclared-term", message).help(help);
+            self.book.problems.push(diagnostic.at(&self.node.path, data.span));
+        }
+        Some(term)
+    }
+
+    /// Old addresses, each of which begins with `/`.
+    fn formerly(&mut self, data: &Data) -> Vec<(Box<str>, Span)> {
+        let one = std::slice::from_ref(data);
+        let mut formerly = Vec::new();
+        for data in data.as_list().unwrap_or(one) {
+            let Some(text) = self.text("formerly", data) else { continue };
+            let path = crate::address::asked(&text).path;
+            if !text.starts_with('/') || path.contains("//") || path.split('/').any(|part| part == "..") {
+                self.error(data.span, format!("\"{text}\" is no address"), "write it as in formerly: /old/address/");
+            } else {
+                formerly.push((path.into(), data.span));
+            }
+        }
+        formerly
+    }
+
     fn undeclared(&mut self, entry: &Entry) {
-        let known = self.reading.fields.iter().map(|field| field.name.as_str()).chain(KEYS.iter().copied());
+        let fields = self.reading.fields.iter().map(|field| field.name.as_str());
+        let known: Vec<&str> = fields.chain(self.taxonomies()).chain(KEYS.iter().copied()).collect();
         let diagnostic = if BUILT_IN.contains(&&*entry.key) {
             let message = format!("\"{}\" is worked out by Hausblatt; it can't be set", entry.key);
-            self.broken = true;
             Diagnostic::error("name-taken", message).help("choose another name for the field")
         } else {
-            let help = did_you_mean(&entry.key, known)
+            let help = did_you_mean(&entry.key, known.iter().copied())
                 .unwrap_or_else(|| "declare it in hausblatt.toml, under the collection's fields".to_owned());
             Diagnostic::warning("undeclared-field", format!("the field \"{}\" is not declared", entry.key)).help(help)
         };
-        self.problems.push(diagnostic.at(&self.node.path, entry.span));
+        self.broken |= diagnostic.is_error();
+        self.book.problems.push(diagnostic.at(&self.node.path, entry.span));
     }
 
     fn error(&mut self, span: Span, message: String, help: &str) {
         self.broken = true;
         let diagnostic = Diagnostic::error("wrong-type", message);
         let diagnostic = if help.is_empty() { diagnostic } else { diagnostic.help(help) };
-        self.problems.push(diagnostic.at(&self.node.path, span));
+        self.book.problems.push(diagnostic.at(&self.node.path, span));
     }
 
     fn field(&mut self, of: &fields::FieldType, data: &Data) -> Datum {
-        match fields::convert(of, data, &self.reading.conversion) {
+        match fields::convert(of, data, self.reading.conversion) {
             Ok(value) => value,
             Err((span, message)) => {
                 self.error(span, message, "");

@@ -26,6 +26,8 @@ pub enum Role {
     Partial,
     /// `layouts/`
     Layout,
+    /// `components/`, the file that is rendered
+    Component,
     /// `prepare/`
     Prepare,
     /// `assets/`
@@ -142,10 +144,12 @@ impl Lineage {
 
 fn role(name: &str) -> Role {
     let page = name.ends_with(".html");
+    let ending = Ending::split(name);
     match name.split('/').next() {
-        Some("templates") if page => Role::Template,
-        Some("partials") if Ending::split(name).is_some() => Role::Partial,
+        Some("templates") if ending.is_some() => Role::Template,
+        Some("partials") if ending.is_some() => Role::Partial,
         Some("layouts") if page => Role::Layout,
+        Some("components") if ending.is_some_and(|(stem, _)| stem.ends_with("/component")) => Role::Component,
         Some("prepare") if name.ends_with(".let") => Role::Prepare,
         Some("assets") => Role::Asset,
         _ => Role::Other,

@@ -79,7 +79,7 @@ pub fn of_resolution(world: &World, resolution: &Resolution) -> MapEntry {
         address: request.address.clone(),
         status: request.status,
         location: None,
-        kind: Some(request.kind.word()),
+        kind: request.kind.word(),
         content: request.content(&world.site).map(|id| world.site.content(id).path().to_string()),
         template: winner.map(|file| file.name.trim_start_matches("templates/").to_owned()),
         theme: resolution.winner.map(|id| world.lineage.theme_of(id).name.clone()),

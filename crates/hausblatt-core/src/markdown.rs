@@ -2,10 +2,11 @@
 
 use std::borrow::Cow;
 use std::collections::HashSet;
+use std::ops::Range;
 
 use hausblatt_lang::address::is_safe_link;
 use hausblatt_lang::html::place::Row;
-use pulldown_cmark::{CowStr, Event, Options, Parser, Tag, TagEnd, html as writer};
+use pulldown_cmark::{CowStr, Event, LinkType, Options, Parser, Tag, TagEnd, html as writer};
 
 use crate::clean::clean;
 use crate::slug::slug;
@@ -26,19 +27,77 @@ fn options() -> Options {
     Options::ENABLE_TABLES | Options::ENABLE_FOOTNOTES | Options::ENABLE_STRIKETHROUGH | Options::ENABLE_TASKLISTS
 }
 
-/// Renders Markdown.
-pub fn html(text: &str, raw: RawHtml) -> String {
+/// Where a link leads: the address behind a reference or a path; none where it leads nowhere.
+pub type Links<'l> = &'l dyn Fn(&str) -> Option<String>;
+
+/// Renders Markdown. A link that leads nowhere is left out, and its text stays.
+pub fn html(text: &str, raw: RawHtml, links: Links<'_>) -> String {
     let mut has_raw = false;
+    // Whether each link that is open is left out.
+    let mut open: Vec<bool> = Vec::new();
     let mut events: Vec<Event<'_>> = Parser::new_ext(text, options())
-        .map(|event| {
+        .filter_map(|event| {
             has_raw |= matches!(event, Event::Html(_) | Event::InlineHtml(_));
-            safe(event, raw)
+            led(event, links, &mut open).map(|event| safe(event, raw))
         })
         .collect();
     anchor_headings(&mut events);
     let mut out = String::with_capacity(text.len() * 5 / 4);
     writer::push_html(&mut out, events.into_iter());
     if has_raw && raw == RawHtml::Clean { clean(&out) } else { out }
+}
+
+/// An event with its link's address in the place of what was written; none for a link that leads nowhere.
+fn led<'e>(event: Event<'e>, links: Links<'_>, open: &mut Vec<bool>) -> Option<Event<'e>> {
+    let to = |written: CowStr<'e>| match is_written_out(&written) {
+        true => Some(written),
+        false => links(&written).map(|address| if *address == *written { written } else { address.into() }),
+    };
+    match event {
+        Event::Start(Tag::Link { link_type, dest_url, title, id }) => {
+            let email = link_type == LinkType::Email;
+            let found = if email { Some(dest_url) } else { to(dest_url) };
+            open.push(found.is_none());
+            found.map(|dest_url| Event::Start(Tag::Link { link_type, dest_url, title, id }))
+        }
+        Event::End(TagEnd::Link) => (!open.pop().unwrap_or(false)).then_some(Event::End(TagEnd::Link)),
+        Event::Start(Tag::Image { link_type, dest_url, title, id }) => {
+            let dest_url = to(dest_url).unwrap_or(CowStr::Borrowed("about:invalid"));
+            Some(Event::Start(Tag::Image { link_type, dest_url, title, id }))
+        }
+        other => Some(other),
+    }
+}
+
+/// Whether an address is plainly neither a reference nor a path of a content file.
+fn is_written_out(address: &str) -> bool {
+    address.starts_with("https://")
+        || address.starts_with('#')
+        || (address.starts_with('/') && !address.contains(".md"))
+}
+
+/// The links and pictures of a document, each with its place.
+pub fn links(text: &str) -> impl Iterator<Item = (String, Range<usize>)> {
+    Parser::new_ext(text, options()).into_offset_iter().filter_map(|(event, range)| match event {
+        Event::Start(Tag::Link { link_type, dest_url, .. }) if link_type != LinkType::Email => {
+            Some((dest_url.into_string(), range))
+        }
+        Event::Start(Tag::Image { dest_url, .. }) => Some((dest_url.into_string(), range)),
+        _ => None,
+    })
+}
+
+/// All plain text of a document.
+pub fn plain_text(text: &str) -> String {
+    let mut found = String::with_capacity(text.len());
+    for event in Parser::new_ext(text, options()) {
+        match event {
+            Event::Text(text) | Event::Code(text) => found.push_str(&text),
+            Event::SoftBreak | Event::HardBreak | Event::End(_) => found.push(' '),
+            _ => {}
+        }
+    }
+    found
 }
 
 /// The plain text of the first paragraph.
@@ -109,11 +168,23 @@ fn heading_text(events: &[Event<'_>]) -> String {
 mod tests {
     use super::*;
 
+    fn all(address: &str) -> Option<String> {
+        match address {
+            "page:gone" => None,
+            "page:visit#when" => Some("/visit/#when".to_owned()),
+            other => Some(other.to_owned()),
+        }
+    }
+
     #[test]
     fn renders_and_anchors() {
         for (text, expected) in [
             ("# A *b*\n\n# A b\n", "<h1 id=\"a-b\">A <em>b</em></h1>\n<h1 id=\"a-b-2\">A b</h1>\n"),
             ("[x](/visit/) ~~y~~\n", "<p><a href=\"/visit/\">x</a> <del>y</del></p>\n"),
+            (
+                "[a](page:visit#when) [b *c*](page:gone) ![d](page:gone)\n",
+                "<p><a href=\"/visit/#when\">a</a> b <em>c</em> <img src=\"about:invalid\" alt=\"d\" /></p>\n",
+            ),
             ("[x](javascript:alert(1))\n", "<p><a href=\"about:invalid\">x</a></p>\n"),
             ("[x](java&Tab;script:y)\n", "<p><a href=\"about:invalid\">x</a></p>\n"),
             (
@@ -121,14 +192,14 @@ mod tests {
                 "<p><img src=\"data:image/png;base64,a\" alt=\"x\" /> <a href=\"about:invalid\">data:text/html,x</a></p>\n",
             ),
         ] {
-            assert_eq!(html(text, RawHtml::Clean), expected);
+            assert_eq!(html(text, RawHtml::Clean, &all), expected);
         }
     }
 
     #[test]
     fn raw_html_is_cleaned_kept_or_shown() {
         let text = "## T\n\n<b class=\"x\" onclick=\"y\" style=\"z\">a</b> <script>x</script> <a href=\"javascript:x\">b</a>\n\n- [x] done\n";
-        let cleaned = html(text, RawHtml::Clean);
+        let cleaned = html(text, RawHtml::Clean, &all);
         assert!(
             cleaned.contains("<b class=\"x\">a</b>")
                 && cleaned.contains("<h2 id=\"t\">")
@@ -138,8 +209,8 @@ mod tests {
         for gone in ["onclick", "style", "script", "javascript"] {
             assert!(!cleaned.contains(gone), "{gone}: {cleaned}");
         }
-        assert!(html(text, RawHtml::Keep).contains("onclick=\"y\""));
-        assert!(html(text, RawHtml::Escape).contains("&lt;script&gt;"));
+        assert!(html(text, RawHtml::Keep, &all).contains("onclick=\"y\""));
+        assert!(html(text, RawHtml::Escape, &all).contains("&lt;script&gt;"));
     }
 
     #[test]

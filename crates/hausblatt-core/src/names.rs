@@ -11,12 +11,27 @@ hausblatt_lang::symbols! { members::NAMES.len() as u32;
     THEME = "theme", NAME = "name", VERSION = "version", LABEL = "label", SCHEDULED = "scheduled", TOTAL = "total",
     PAGES = "pages", HERE = "here", PREVIOUS = "previous", NEXT = "next", TERM = "term", PERIOD = "period",
     PATH = "path", NEAREST = "nearest", INSIDE = "inside", ALT = "alt", MAIN = "main", TIMEZONE = "timezone",
-    WIDTH = "width", HEIGHT = "height",
+    WIDTH = "width", HEIGHT = "height", QUERY = "query", ROW = "row",
 }
 
 /// The values that every file can name, in front of the collections. No collection can be called so.
-pub const GLOBALS: &[&str] =
-    &["site", "request", "classes", "content", "listing", "error", "collections", "menus", "theme", "today"];
+pub const GLOBALS: &[&str] = &[
+    "site",
+    "request",
+    "classes",
+    "content",
+    "listing",
+    "search",
+    "route",
+    "error",
+    "collections",
+    "taxonomies",
+    "menus",
+    "settings",
+    "tables",
+    "theme",
+    "today",
+];
 
 /// A global value for the documentation.
 pub struct Global {
@@ -33,7 +48,7 @@ pub const ABOUT_GLOBALS: &[Global] = &[
     Global {
         name: "site",
         about: "title, address, language, and any other key of `[site]`",
-        example: ("/", "site.motto", "Borrow in spring, return in autumn"),
+        example: ("/", "site.founded", "1987"),
     },
     Global {
         name: "request",
@@ -47,13 +62,23 @@ pub const ABOUT_GLOBALS: &[Global] = &[
     },
     Global {
         name: "content",
-        about: "the page or entry: id, address, kind, title, body, summary, date, updated, image, authors, template, robots, its fields; pages also parent, children, ancestors; entries also collection, older, newer",
+        about: "the page or entry: id, address, kind, title, body, summary, date, updated, image, authors, template, robots, its fields, its taxonomies as lists of terms; pages also parent, children, ancestors; entries also collection, older, newer",
         example: ("/varieties/scarlet-runner/", "content.height_cm", "300"),
     },
     Global {
         name: "listing",
-        about: "title, items, page, total, pages (each number, address, here), previous, next, collection",
+        about: "title, items, page, total, pages (each number, address, here), previous, next, collection, term, period (year, month, day, date, address); also filled on a search, and in a feed the twenty newest",
         example: ("/varieties/", "listing.total", "24"),
+    },
+    Global {
+        name: "search",
+        about: "query, items: what is searched for and the results on this page; `nothing` but on a search",
+        example: ("/search/?q=frost", "search.query", "frost"),
+    },
+    Global {
+        name: "route",
+        about: "name, title, row (the row of its table, if it has one for each); `nothing` but on a route",
+        example: ("/calendar/april/", "route.row.title", "April"),
     },
     Global {
         name: "error",
@@ -66,9 +91,24 @@ pub const ABOUT_GLOBALS: &[Global] = &[
         example: ("/", "collections.recipes.count or \"none\"", "none"),
     },
     Global {
+        name: "taxonomies",
+        about: "the taxonomies by name, each a list of the terms that something is in: id, label, address, image, parent, children, items, count",
+        example: ("/", "taxonomies.family.first.label", "Pods"),
+    },
+    Global {
         name: "menus",
         about: "the menus by name, each a list of items: label, address, children, here (it is this page), inside (this page is below it)",
         example: ("/visit/", "(menus.main where it.here).first.label", "Visit"),
+    },
+    Global {
+        name: "settings",
+        about: "what the themes of the lineage declare under `[settings]`, with the site's own values",
+        example: ("/", "settings.motto", "Borrow in spring, return in autumn"),
+    },
+    Global {
+        name: "tables",
+        about: "the files in `tables/` by name: lists of rows",
+        example: ("/", "tables.months.count", "12"),
     },
     Global { name: "theme", about: "name and version of the active theme", example: ("/", "theme.name", "harbour") },
     Global {

@@ -5,7 +5,6 @@ use hausblatt_lang::near::nearest;
 use crate::content::{Content, Home};
 use crate::ladder::{Reason, fits};
 use crate::lineage::Role;
-use crate::request::Kind;
 use crate::resolution::{FileState, Note, Resolution};
 use crate::world::World;
 
@@ -15,7 +14,7 @@ pub fn notes(world: &World, resolution: &Resolution) -> Vec<Note> {
     let mut notes = Vec::new();
     if let Some(content) = content {
         notes.extend(choice(world, resolution, content));
-        notes.extend(id_and_address(content));
+        notes.extend(id_and_address(resolution, content));
         notes.extend(broken(content));
     }
     notes.extend(passed_over(world, resolution));
@@ -46,7 +45,7 @@ fn template_name(world: &World, id: crate::lineage::FileId) -> &str {
     world.lineage.file(id).name.trim_start_matches("templates/")
 }
 
-fn choice(world: &World, resolution: &Resolution, content: &Content) -> Option<Note> {
+pub fn choice(world: &World, resolution: &Resolution, content: &Content) -> Option<Note> {
     let (name, _) = content.template.as_ref()?;
     let rung = resolution.rungs.iter().find(|rung| rung.rung.reason == Reason::Chosen)?;
     if rung.files.iter().any(|(_, state)| *state == FileState::Renders) {
@@ -64,6 +63,9 @@ fn choice(world: &World, resolution: &Resolution, content: &Content) -> Option<N
     let offered = offered(world, Some(content));
     let help = match nearest(name, offered.iter().map(String::as_str)) {
         Some(near) => format!(" Did it mean \"{near}\"?"),
+        None if crate::offers::why_not(world, name).is_some() => {
+            format!(" {}", crate::offers::why_not(world, name).unwrap_or_default())
+        }
         None if offered.is_empty() => " No theme of the lineage offers one for it.".to_owned(),
         None => format!(" Offered for it are: {}.", offered.join(", ")),
     };
@@ -87,7 +89,10 @@ pub fn offered(world: &World, content: Option<&Content>) -> Vec<String> {
     names
 }
 
-fn id_and_address(content: &Content) -> Option<Note> {
+fn id_and_address(resolution: &Resolution, content: &Content) -> Option<Note> {
+    if resolution.request.view.is_some() {
+        return None;
+    }
     let address = content.address.as_deref().filter(|address| *address != "/")?;
     let by_address = address.trim_matches('/');
     if content.home != Home::Pages || by_address == &*content.id {
@@ -119,7 +124,7 @@ fn faulty(world: &World, resolution: &Resolution) -> Vec<Note> {
         );
         notes.push(Note { code: "layout-missing", text });
     }
-    if resolution.winner.is_none() && !matches!(resolution.request.kind, Kind::Error(_)) {
+    if resolution.winner.is_none() && !crate::page::is_built_in(&resolution.request) {
         let text =
             "No theme of the lineage has any of these files; a lineage needs a fallback.html at least.".to_owned();
         notes.push(Note { code: "no-template", text });

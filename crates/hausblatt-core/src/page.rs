@@ -2,15 +2,22 @@
 
 use bumpalo::Bump;
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::ending::Ending;
 use hausblatt_lang::escape::escape;
+use hausblatt_lang::library::UnitId;
 use hausblatt_lang::near::nearest_all;
-use hausblatt_lang::render::{FAULTY_FILE, Job, Limits, Shows, Stop, render};
+use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Limits, Shows, Stop, Tray, UNLINKED, render};
 use hausblatt_lang::value::Scratch;
 
+use crate::component::{self, Placed as InContent};
+use crate::config::Placed;
+use crate::feed;
 use crate::host::globals;
 use crate::lineage::FileId;
-use crate::request::{Kind, Request};
-use crate::resolution::{LayoutChoice, Resolution};
+use crate::needs;
+use crate::request::{Kind, Led, Request};
+use crate::resolution::{LayoutChoice, Resolution, layouts_from};
+use crate::sitemap;
 use crate::world::World;
 
 /// A complete answer.
@@ -18,7 +25,9 @@ use crate::world::World;
 pub struct Page {
     /// The HTTP status, always the true one.
     pub status: u16,
-    /// The HTML.
+    /// The format of its text.
+    pub format: Ending,
+    /// The text: HTML, or what its format says.
     pub text: String,
     /// Where a redirect leads.
     pub location: Option<String>,
@@ -55,12 +64,71 @@ pub fn page(world: &World, request: Request, audience: Audience, arena: &Bump) -
     match attempt(world, request, audience, arena) {
         Ok(page) => page,
         Err(Failure::Redirect { status, to }) => {
-            Page { status, text: redirect_page(&to), location: Some(to), diagnostics: Vec::new() }
+            Page { status, format: Ending::Html, text: redirect_page(&to), location: Some(to), diagnostics: Vec::new() }
         }
         Err(Failure::Answer { status, title }) => {
             failed(world, Request::error(&address, status, title), audience, arena, Vec::new())
         }
         Err(Failure::Fault(faults)) => failed(world, Request::error(&address, 500, None), audience, arena, faults),
+    }
+}
+
+/// What a component is rendered with where it is rendered alone.
+#[derive(Clone, Debug, Default)]
+pub struct Alone {
+    /// Its name.
+    pub name: String,
+    /// Values of its fields as they are typed; the others have their defaults.
+    pub set: Vec<(String, String)>,
+    /// Whether to put the layout `document` around it.
+    pub document: bool,
+}
+
+/// Renders a component alone, as if the front page showed it.
+///
+/// # Errors
+/// What is wrong with its name, its fields or its files.
+pub fn component_alone(world: &World, alone: &Alone, shows: Shows) -> Result<Page, Vec<Diagnostic>> {
+    let arena = Bump::new();
+    let component = component::find(world, &alone.name).map_err(|fault| vec![fault])?;
+    let values = component::set(world, component, &alone.set).map_err(|fault| vec![fault])?;
+    let request = match world.lead_decoded("/") {
+        Led::Request(request) => request,
+        Led::Redirect(_) => Request::error("/", 404, None),
+    };
+    let resolution = world.resolve(request);
+    let unit = world.library.find_component(Ending::Html, &alone.name);
+    let units: Vec<UnitId> =
+        std::iter::successors(unit, |&unit| world.library.unit(unit)?.next).take(world.library.units.len()).collect();
+    let layouts: Vec<UnitId> = match (alone.document, unit) {
+        (true, Some(unit)) => {
+            let name = Placed { text: "document".to_owned(), ..Placed::default() };
+            match layouts_from(world, name, world.file_of(unit)) {
+                LayoutChoice::Files(files) => files.into_iter().filter_map(|file| world.unit(file)).collect(),
+                LayoutChoice::None | LayoutChoice::Missing(..) => Vec::new(),
+            }
+        }
+        _ => Vec::new(),
+    };
+    let given: Vec<_> = values.iter().map(|(symbol, value)| (*symbol, value.value())).collect();
+    let job = job(world, &resolution, Audience::Developer(shows), &arena);
+    let job = Job { templates: &units, layouts: &layouts, trays: &[], given: &given, ..job };
+    match render(&job, &arena) {
+        Ok(output) => Ok(Page {
+            status: 200,
+            format: Ending::Html,
+            text: output.text.to_owned(),
+            location: None,
+            // Without a document there is nobody to link to styles.
+            diagnostics: output.warnings.into_iter().filter(|one| alone.document || one.code != UNLINKED).collect(),
+        }),
+        Err(stop) => match *stop {
+            Stop::Fault(fault) => Err(told(world, *fault)),
+            Stop::Answer { status, .. } | Stop::Redirect { status, .. } => {
+                let message = format!("this component answers with {status}");
+                Err(vec![Diagnostic::error("component-stops", message)])
+            }
+        },
     }
 }
 
@@ -92,23 +160,21 @@ fn failed(world: &World, request: Request, audience: Audience, arena: &Bump, mut
                     ));
                 }
             }
-            Page { status, text: plain, location: None, diagnostics: faults }
+            Page { status, format: Ending::Html, text: plain, location: None, diagnostics: faults }
         }
     }
 }
 
 fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) -> Result<Page, Failure> {
-    let error = matches!(request.kind, Kind::Error(_));
-    let plain = error.then(|| plain_error(&request));
-    let status = request.status;
+    let (status, format) = (request.status, request.format);
     let resolution = world.resolve(request);
     let diagnostics = broken(world, &resolution);
     if !diagnostics.is_empty() {
         return Err(Failure::Fault(diagnostics));
     }
     if resolution.winner.is_none() {
-        return match plain {
-            Some(text) => Ok(Page { status, text, location: None, diagnostics: Vec::new() }),
+        return match built_in(world, &resolution.request) {
+            Some(text) => Ok(Page { status, format, text, location: None, diagnostics: Vec::new() }),
             None => Err(Failure::Fault(vec![
                 Diagnostic::error("no-template", format!("no template answers {}", resolution.request.address))
                     .help("write templates/fallback.html in a theme of the lineage"),
@@ -116,13 +182,52 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
         };
     }
     let output = run(world, &resolution, audience, arena)?;
-    Ok(Page { status, text: output.text.to_owned(), location: None, diagnostics: output.warnings })
+    let mut text = output.text.to_owned();
+    if matches!(audience, Audience::Build) && resolution.request.kind == Kind::Search {
+        add_search_script(world, &mut text);
+    }
+    let mut diagnostics = output.warnings;
+    if let Some(content) = resolution.request.content(&world.site) {
+        diagnostics.extend(needs::of_text(world, content));
+    }
+    Ok(Page { status, format, text, location: None, diagnostics })
+}
+
+/// Whether something built in answers where no theme has a template.
+pub fn is_built_in(request: &Request) -> bool {
+    matches!(request.kind, Kind::Error(_) | Kind::Sitemap | Kind::Robots) || request.is_feed()
+}
+
+/// What answers where no theme has a template, if anything does.
+fn built_in(world: &World, request: &Request) -> Option<String> {
+    match request.kind {
+        Kind::Error(_) => Some(plain_error(request)),
+        Kind::Sitemap => sitemap::sitemap(world).ok(),
+        Kind::Robots => Some(sitemap::robots(world)),
+        _ if request.is_feed() => feed::atom(world, request).ok(),
+        _ => None,
+    }
+}
+
+/// The addresses of a built search's script and of what it looks in.
+pub fn search_files(world: &World) -> Option<(String, String)> {
+    let base = &world.site.config.search.as_ref()?.address.text;
+    Some((format!("{base}search.js"), format!("{base}index.json")))
+}
+
+/// A built page can't know the query: a script answers in the browser.
+fn add_search_script(world: &World, text: &mut String) {
+    let Some((script, _)) = search_files(world) else { return };
+    let mut address = String::new();
+    escape(&feed::encoded(&script), &mut address);
+    let at = text.rfind("</body>").unwrap_or(text.len());
+    text.insert_str(at, &format!("<script src=\"{address}\" defer></script>\n"));
 }
 
 /// The faults that keep an answer from being rendered at all.
 fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> {
     let mut paths: Vec<&str> = Vec::new();
-    let content = resolution.request.kind.content().map(|id| world.site.content(id));
+    let content = resolution.request.content(&world.site).map(|id| world.site.content(id));
     paths.extend(content.filter(|content| content.broken).map(|content| &**content.path()));
     let layouts: &[FileId] = match &resolution.layout {
         LayoutChoice::Files(files) => files,
@@ -191,21 +296,53 @@ pub(crate) fn job<'a>(world: &'a World, resolution: &'a Resolution, audience: Au
         templates: arena.alloc_slice_copy(&templates),
         layouts: arena.alloc_slice_copy(&layouts),
         prepare: arena.alloc_slice_copy(&prepare),
+        trays: trays(world, resolution, audience, arena),
+        given: &[],
         shows: audience.shows(),
         limits,
     }
+}
+
+/// What the request's content places in trays. Who develops sees what was left out.
+fn trays<'a>(world: &'a World, resolution: &Resolution, audience: Audience, arena: &'a Bump) -> &'a [Tray<'a>] {
+    let content = resolution.request.content(&world.site);
+    let Some(placed) = content.and_then(|content| world.trays.get(&content)) else { return &[] };
+    let developing = matches!(audience, Audience::Developer(_));
+    let in_tray = |placed: &'a InContent| match placed {
+        InContent::Component(name, values) => {
+            let unit = world.library.find_component(resolution.request.format, name)?;
+            let given = values.iter().map(|(symbol, value)| (*symbol, value.value()));
+            Some(InTray::Component { unit, given: arena.alloc_slice_fill_iter(given.collect::<Vec<_>>()) })
+        }
+        InContent::LeftOut(why) => developing.then_some(InTray::LeftOut(why)),
+    };
+    let trays = placed.iter().map(|tray| {
+        let placed: Vec<InTray<'a>> = tray.placed.iter().filter_map(in_tray).collect();
+        Tray { name: &tray.name, placed: arena.alloc_slice_copy(&placed) }
+    });
+    arena.alloc_slice_fill_iter(trays.collect::<Vec<_>>())
 }
 
 /// Up to five addresses near one that does not exist, with their titles.
 pub fn nearest_addresses<'w>(world: &'w World, address: &str) -> Vec<(&'w str, &'w str)> {
     let live = || world.site.contents.iter().filter_map(|content| Some((content.address.as_deref()?, &*content.title)));
     let listings = || {
-        let listed = world
-            .site
-            .collections
-            .iter()
-            .filter_map(|collection| Some((collection.listing.as_deref()?, collection.config.label.as_str())));
-        listed.filter(|(address, _)| *address != "/")
+        let site = &world.site;
+        let collections = site.collections.iter();
+        let listed = collections
+            .filter_map(|it| Some((it.listing.as_deref()?, it.config.label.as_str())))
+            .filter(|(address, _)| *address != "/");
+        let terms = site.taxonomies.iter().flat_map(|taxonomy| &taxonomy.terms);
+        let terms = terms.filter_map(|term| Some((term.address.as_deref()?, term.label.as_str())));
+        let periods = site.collections.iter().flat_map(|collection| {
+            collection.periods.iter().map(|period| (period.address.as_str(), collection.config.label.as_str()))
+        });
+        let routes = site.routes.iter().flat_map(|route| {
+            let whole = (route.config.each.is_none()).then(|| (route.config.address.text.as_str(), route.label()));
+            whole.into_iter().chain(route.rows.iter().map(|row| (row.address.as_str(), row.title.as_str())))
+        });
+        let search = site.config.search.as_ref().map(|search| (search.address.text.as_str(), "Search"));
+        listed.chain(terms).chain(periods).chain(routes).chain(search)
     };
     let wanted = address.trim_end_matches('/');
     let last = wanted.rsplit('/').next().unwrap_or("");

@@ -10,7 +10,7 @@ use crate::lineage::{FileId, Lineage, Role};
 use crate::world::World;
 
 /// What a prepare file may be called: `all`, or a kind of request.
-const NAMES: &[&str] = &["all", "front", "page", "entry", "listing", "period", "search", "route", "error"];
+pub const NAMES: &[&str] = &["all", "front", "page", "entry", "listing", "period", "search", "route", "error"];
 
 /// The names that the prepare files of a lineage set.
 pub fn names(lineage: &Lineage) -> impl Iterator<Item = String> {

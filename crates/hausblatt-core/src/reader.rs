@@ -81,6 +81,18 @@ impl<'d, 'p> Reader<'d, 'p> {
         }
     }
 
+    /// True or false.
+    pub fn truth(&mut self, key: &'static str) -> Option<(bool, Span)> {
+        let entry = self.entry(key)?;
+        match entry.data.value {
+            DataValue::Bool(truth) => Some((truth, entry.data.span)),
+            _ => {
+                self.wrong(entry, "true or false");
+                None
+            }
+        }
+    }
+
     /// A group of keys.
     pub fn map(&mut self, key: &'static str) -> Option<(&'d [Entry], Span)> {
         let entry = self.entry(key)?;

@@ -6,9 +6,11 @@ use hausblatt_lang::ending::Ending;
 use hausblatt_lang::library::UnitId;
 use hausblatt_lang::program::Callee;
 
+use crate::component::{Placed as InTray, name_of};
 use crate::config::Placed;
 use crate::ladder::{Reason, Rung, fits, ladder};
 use crate::lineage::{FileId, Role};
+use crate::prepare::NAMES;
 use crate::request::Request;
 use crate::world::World;
 
@@ -74,6 +76,8 @@ pub enum LayoutChoice {
 pub enum Used {
     /// A partial.
     Partial,
+    /// A component.
+    Component,
     /// A prepare file.
     Prepare,
 }
@@ -83,6 +87,7 @@ impl Used {
     pub fn word(self) -> &'static str {
         match self {
             Used::Partial => "partial",
+            Used::Component => "component",
             Used::Prepare => "prepare",
         }
     }
@@ -132,7 +137,9 @@ impl Resolution {
         // A chosen template goes on with its name in farther themes, then with what the content would
         // get without choosing one: just what stands behind it.
         let after: Vec<FileId> = standing.into_iter().skip(1).collect();
-        let layout = winner.map_or(LayoutChoice::None, |winner| layout_of(world, winner, &after));
+        // Only pages have layouts.
+        let page = winner.filter(|_| request.format == Ending::Html);
+        let layout = page.map_or(LayoutChoice::None, |winner| layout_of(world, winner, &after));
         Self { request, rungs, winner, after, layout }
     }
 
@@ -153,12 +160,16 @@ impl Resolution {
             return Vec::new();
         }
         let mut kinds = vec!["all"];
+        let own = self.request.kind.word();
         for rung in self.rungs.iter().rev() {
             let kind = rung.rung.name.split(['/', '.']).next().unwrap_or("");
-            if !matches!(rung.rung.reason, Reason::Chosen | Reason::Fallback) && !kinds.contains(&kind) {
+            let runs = NAMES.contains(&kind) && !matches!(rung.rung.reason, Reason::Chosen | Reason::Fallback);
+            if runs && !kinds.contains(&kind) {
                 kinds.push(kind);
             }
         }
+        // A declared ladder need not name its kind.
+        kinds.extend(own.filter(|own| !kinds.contains(own)));
         let files = kinds.into_iter().flat_map(|kind| {
             let mut files: Vec<FileId> = world.lineage.standing(&format!("prepare/{kind}.let")).collect();
             files.reverse();
@@ -172,6 +183,12 @@ impl Resolution {
         let mut used = BTreeSet::new();
         let mut todo: Vec<FileId> = self.running(world);
         let mut seen: BTreeSet<FileId> = todo.iter().copied().collect();
+        for found in self.placed(world) {
+            if seen.insert(found.file) {
+                todo.push(found.file);
+            }
+            used.insert(found);
+        }
         while let Some(file) = todo.pop() {
             for found in world.calls_of(file) {
                 if seen.insert(found.file) {
@@ -185,6 +202,22 @@ impl Resolution {
             Use { what: Used::Prepare, asked_as: name.clone(), name, file }
         });
         used.into_iter().chain(prepare).collect()
+    }
+
+    /// The components that the request's content places, if anything in reach prints a tray.
+    fn placed(&self, world: &World) -> Vec<Use> {
+        let Some(content) = self.request.content(&world.site) else { return Vec::new() };
+        let trays = world.trays.get(&content).into_iter().flatten();
+        let names = trays.flat_map(|tray| &tray.placed).filter_map(|placed| match placed {
+            InTray::Component(name, _) => Some(name),
+            InTray::LeftOut(_) => None,
+        });
+        let found = names.filter_map(|name| {
+            let unit = world.library.find_component(self.request.format, name)?;
+            let file = world.file_of(unit);
+            Some(Use { what: Used::Component, asked_as: name.clone(), name: name.clone(), file })
+        });
+        found.collect()
     }
 
     /// The files that run, without the partials: as much of the chain as goes on, and the layouts.
@@ -256,6 +289,11 @@ fn layout_of(world: &World, winner: FileId, after: &[FileId]) -> LayoutChoice {
         (Some(name), file) => (name, file),
         (None, _) => (Placed { text: "document".to_owned(), span: hausblatt_lang::source::Span::default() }, winner),
     };
+    layouts_from(world, name, asker)
+}
+
+/// A layout and those around it, as `asker` asks for it.
+pub fn layouts_from(world: &World, name: Placed, asker: FileId) -> LayoutChoice {
     let mut layouts = Vec::new();
     let mut next = Some((name, asker));
     while let Some((name, asker)) = next {
@@ -293,6 +331,19 @@ impl World {
                 Callee::Computed(prefix, _) => uses.extend(
                     self.library.partials_behind(program.ending, prefix).map(|(name, unit)| found(name, name, unit)),
                 ),
+                Callee::Component(name) => {
+                    uses.extend(
+                        self.library
+                            .find_component(program.ending, name)
+                            .map(|unit| Use { what: Used::Component, ..found(name, name, unit) }),
+                    );
+                }
+                Callee::Next if self.lineage.file(file).role == Role::Component => {
+                    uses.extend(self.next_files(file).into_iter().filter_map(|next| {
+                        let name = name_of(&self.lineage.file(next).name)?.to_owned();
+                        Some(Use { what: Used::Component, asked_as: name.clone(), name, file: next })
+                    }));
+                }
                 Callee::Next if self.lineage.file(file).role == Role::Partial => {
                     uses.extend(self.next_files(file).into_iter().map(|next| {
                         let name = self.lineage.file(next).name.trim_start_matches("partials/");

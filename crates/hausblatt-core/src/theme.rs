@@ -2,14 +2,13 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::datum::Datum;
+use hausblatt_lang::datum::{Datum, DatumList};
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::source::Span;
 
 use crate::config::Placed;
-use crate::data::{Data, DataValue};
-use crate::fields;
+use crate::data::{Data, DataValue, Entry};
 use crate::reader::{Reader, named};
 use crate::snapshot::{FileNode, Snapshot};
 use crate::toml_data;
@@ -32,6 +31,8 @@ pub struct Theme {
     pub parent: Option<Placed>,
     /// Ancestors' files that it wants gone.
     pub hide: Vec<Placed>,
+    /// The settings that it declares, as they are written.
+    pub settings: Vec<Entry>,
 }
 
 /// The names of the themes in a site.
@@ -56,11 +57,12 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
             version: None,
             parent: None,
             hide: Vec::new(),
+            settings: Vec::new(),
         });
     }
     let mut top = Reader::new(&path, MANIFEST, &entries, Span::default(), problems);
     let theme = top.map("theme");
-    top.later(&["settings"]);
+    let settings = top.map("settings").map(|(entries, _)| entries.to_vec()).unwrap_or_default();
     top.finish();
     let (entries, span) = theme.unwrap_or((&[], Span::default()));
     let mut reader = Reader::new(&path, "[theme]", entries, span, problems);
@@ -76,7 +78,7 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
     let folder = reader.text("root").map_or("", |(root, _)| root.trim_matches('/'));
     reader.finish();
     let root = if folder.is_empty() { format!("themes/{name}/") } else { format!("themes/{name}/{folder}/") };
-    Some(Theme { name: name.to_owned(), manifest: path, root, version, parent, hide })
+    Some(Theme { name: name.to_owned(), manifest: path, root, version, parent, hide, settings })
 }
 
 /// What a theme file's front matter says about it.
@@ -139,6 +141,18 @@ fn fitting(data: &Data, reader: &mut Reader<'_, '_>) -> Vec<String> {
     fits
 }
 
+/// A parameter's default: a text, a number, true, false or a list of these.
+fn default(data: &Data) -> Datum {
+    match &data.value {
+        DataValue::Nothing | DataValue::Map(_) => Datum::Nothing,
+        DataValue::Bool(truth) => Datum::Bool(*truth),
+        DataValue::Int(number) => Datum::Int(*number),
+        DataValue::Float(number) => Datum::Float(*number),
+        DataValue::Text(text) => Datum::Text(text.clone()),
+        DataValue::List(members) => Datum::List(DatumList(members.iter().map(default).collect())),
+    }
+}
+
 fn parameters(data: &Data, is_template: bool, reader: &mut Reader<'_, '_>) -> Vec<(String, Option<Datum>)> {
     let Some(entries) = data.as_map() else {
         if data.value != DataValue::Nothing {
@@ -156,7 +170,7 @@ fn parameters(data: &Data, is_template: bool, reader: &mut Reader<'_, '_>) -> Ve
         let default = match &value.value {
             DataValue::Nothing => None,
             DataValue::Text(text) if &**text == "nothing" => Some(Datum::Nothing),
-            _ => Some(fields::plain(value)),
+            _ => Some(default(value)),
         };
         let word = name.chars().all(|c| c.is_alphanumeric() || c == '_')
             && name.starts_with(|c: char| c.is_alphabetic() || c == '_');

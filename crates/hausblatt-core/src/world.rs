@@ -1,6 +1,6 @@
 //! The World: everything that follows from a snapshot and an asking. Immutable.
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use hausblatt_lang::compile::{self, Source, compile};
 use hausblatt_lang::datum::Datum;
@@ -14,17 +14,25 @@ use hausblatt_lang::program::{Mentioned, Program};
 use hausblatt_lang::shape::Interner;
 use hausblatt_lang::source::Span;
 use hausblatt_lang::types::Globals;
+use rustc_hash::FxHashMap;
 
 use crate::address::asked;
 use crate::asking::Asking;
+use crate::component::{self, Component, PlacedTray, Placing};
 use crate::config::{self, Placed};
-use crate::host::globals;
+use crate::content::{ContentId, State};
+use crate::fields::{Conversion, Field};
+use crate::host::{self, globals};
 use crate::lineage::{FileId, Lineage, Role, ThemeFile};
 use crate::names;
+use crate::needs;
+use crate::offers;
 use crate::prepare;
-use crate::request::{self, Led, Request};
+use crate::request::{self, Kind, Led, Request};
 use crate::resolution::{LayoutChoice, Resolution};
-use crate::site::Site;
+use crate::search;
+use crate::settings::{self, Setting};
+use crate::site::{Site, Sources};
 use crate::snapshot::{Body, Snapshot};
 use crate::theme::{self, Header};
 
@@ -36,6 +44,13 @@ pub struct World {
     pub asking: Asking,
     /// Content and configuration.
     pub site: Site,
+    /// The settings in force.
+    pub settings: Vec<Setting>,
+    /// The components of the lineage.
+    pub components: Vec<Component>,
+    /// What content places in trays.
+    pub trays: FxHashMap<ContentId, Vec<PlacedTray>>,
+    search: OnceLock<search::Index>,
     /// The merged themes.
     pub lineage: Lineage,
     /// The compiled files.
@@ -70,27 +85,43 @@ impl World {
             None => config.theme.clone(),
         };
         let Some(lineage) = Lineage::load(&snapshot, &active, &mut problems) else { return Err(Unloadable(problems)) };
-        if let Some(table) = snapshot.below("tables/").next() {
-            let diagnostic =
-                Diagnostic::warning("not-available", "what is in \"tables\" has no effect yet in this version");
-            problems.push(diagnostic.at(&table.path, Span::default()));
-        }
         let mut symbols = names::interner();
-        let site = Site::load(&snapshot, config, &asking, &mut symbols, &mut problems);
+        let mut config = config;
+        let zone = config.timezone.clone();
+        let pictures = |address: &str| host::file_of(&snapshot, &lineage, address);
+        let conversion = Conversion { zone: &zone, pictures: &pictures };
+        config.make_ready(&conversion, &mut symbols, &mut problems);
+        let mut settings = settings::in_force(&lineage, &config.settings, &conversion, &mut symbols, &mut problems);
+        let components = component::declared(&lineage, &conversion, &mut symbols, &mut problems);
+        let language = Language::new(&config.language);
+        let sources = Sources { snapshot: &snapshot, asking: &asking, conversion: &conversion, language: &language };
+        let site = Site::load(&sources, config, &mut symbols, &mut problems);
+        for setting in &mut settings {
+            let value = std::mem::take(&mut setting.value);
+            setting.value = site.settled(&setting.field.of, value, &site.config.path);
+        }
         for name in globals::names_of_data(&site) {
             symbols.intern(&name);
         }
-        let mut globals = globals::declare(&site);
+        let placing = Placing { components: &components, site: &site, conversion: &conversion, symbols: &symbols };
+        let placing_content = site.ids().filter(|(_, content)| {
+            content.trays.is_some() && (content.address.is_some() || content.state == State::OnErrors)
+        });
+        let trays = placing_content.map(|(id, content)| (id, placing.trays(content, &mut problems))).collect();
+        let mut globals = globals::declare(&site, &settings);
         for name in prepare::names(&lineage).filter(|name| may_name(name)) {
             if globals.find(&name).is_none() {
                 globals.add_prepared(&name);
             }
         }
-        let language = Language::new(&site.config.language);
         let mut world = Self {
             snapshot,
             asking,
             site,
+            settings,
+            components,
+            trays,
+            search: OnceLock::new(),
             lineage,
             library: Library::default(),
             symbols,
@@ -103,6 +134,10 @@ impl World {
         };
         world.compile();
         world.link();
+        let lacking = needs::of_front_matter(&world);
+        world.problems.extend(lacking);
+        let not_offered = offers::check(&world);
+        world.problems.extend(not_offered);
         world.sort_problems();
         Ok(world)
     }
@@ -115,10 +150,11 @@ impl World {
                 Role::Template => compile::Role::Template,
                 Role::Partial => compile::Role::Partial,
                 Role::Layout => compile::Role::Layout,
+                Role::Component => compile::Role::Component,
                 Role::Prepare => compile::Role::Prepare,
                 Role::Asset | Role::Other => {
-                    if let Some((code, message)) = not_yet(file) {
-                        let diagnostic = Diagnostic::warning(code, message);
+                    if let Some(message) = dead(file) {
+                        let diagnostic = Diagnostic::warning("dead-file", message);
                         self.problems.push(diagnostic.at(&file.node.path, Span::default()));
                     }
                     self.unit_of.push(None);
@@ -139,7 +175,7 @@ impl World {
                         body: header.body,
                         role,
                         ending: Ending::split(&file.name).map_or(Ending::Html, |(_, ending)| ending),
-                        takes: header.takes.clone(),
+                        takes: self.takes_of(file, header),
                         next_takes: self.next_takes(id),
                     };
                     let compiled = compile(&source, &self.globals, &mut self.symbols);
@@ -157,6 +193,7 @@ impl World {
                 callees: Box::new([]),
                 next: None,
                 theme: file.theme,
+                brings: self.brought_by(file),
             });
             self.problems.extend(found);
             self.unit_of.push(Some(unit));
@@ -164,12 +201,51 @@ impl World {
         }
     }
 
+    /// What a file takes: what its front matter says, and of a component its fields.
+    fn takes_of(&self, file: &ThemeFile, header: &Header) -> Option<Vec<(String, Option<Datum>)>> {
+        let component = component::name_of(&file.name).filter(|_| file.role == Role::Component);
+        let component = component.and_then(|name| self.components.iter().find(|other| other.name == name));
+        let Some(component) = component else { return header.takes.clone() };
+        let default = |field: &Field| {
+            let value = self.site.settled(&field.of, field.default.clone(), &self.site.config.path);
+            (field.name.clone(), Some(value))
+        };
+        let mut takes: Vec<(String, Option<Datum>)> = component.fields.iter().map(default).collect();
+        let more =
+            header.takes.iter().flatten().filter(|(name, _)| !component.fields.iter().any(|it| it.name == *name));
+        takes.extend(more.cloned());
+        Some(takes)
+    }
+
+    /// The style and the script that a component brings with it, as assets.
+    fn brought_by(&self, file: &ThemeFile) -> Box<[Box<str>]> {
+        let Some(name) = component::name_of(&file.name).filter(|_| file.role == Role::Component) else {
+            return Box::new([]);
+        };
+        let assets = ["style.css", "script.js", "script.mjs"].map(|asset| format!("components/{name}/{asset}"));
+        assets.into_iter().filter(|asset| self.lineage.nearest(asset).is_some()).map(Into::into).collect()
+    }
+
+    /// The nearest theme's style or script of a component, as what is served below `/assets/`.
+    pub fn component_asset(&self, path: &str) -> Option<FileId> {
+        let served = path.starts_with("components/") && COMPONENT_ASSETS.iter().any(|name| path.ends_with(name));
+        if served { self.lineage.nearest(path) } else { None }
+    }
+
+    /// What a search finds, best first.
+    pub fn found(&self, query: &str) -> Vec<ContentId> {
+        if query.trim().is_empty() {
+            return Vec::new();
+        }
+        self.search.get_or_init(|| search::Index::new(&self.site)).find(&self.site, query)
+    }
+
     /// Reads the front matter of every theme file; what was found wrong, file by file.
     fn read_headers(&mut self) -> Vec<Vec<Diagnostic>> {
         let read = |file: &ThemeFile| {
             let mut found = Vec::new();
             let header = match file.role {
-                Role::Template | Role::Partial | Role::Layout => {
+                Role::Template | Role::Partial | Role::Layout | Role::Component => {
                     theme::header(&file.node, file.role == Role::Template, &mut found)
                 }
                 Role::Prepare | Role::Asset | Role::Other => Header::default(),
@@ -196,6 +272,14 @@ impl World {
 
     fn link(&mut self) {
         let before = self.problems.len();
+        for (id, file) in self.lineage.ids().filter(|(_, file)| file.role == Role::Component) {
+            let Some((name, (_, ending))) = component::name_of(&file.name).zip(Ending::split(&file.name)) else {
+                continue;
+            };
+            if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
+                self.library.add_component(ending, name, unit);
+            }
+        }
         for (id, file) in self.lineage.ids() {
             let Some((name, ending)) = file.name.strip_prefix("partials/").and_then(Ending::split) else { continue };
             if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
@@ -231,7 +315,7 @@ impl World {
             self.lineage.standing(name).find(|&other| self.lineage.file(other).theme > beyond)
         };
         match file.role {
-            Role::Layout => later(&file.name, file.theme),
+            Role::Layout | Role::Component => later(&file.name, file.theme),
             Role::Partial => later(&file.name, file.theme).or_else(|| {
                 let (name, ending) = Ending::split(file.name.strip_prefix("partials/")?)?;
                 hausblatt_lang::library::shortened(name)
@@ -260,9 +344,9 @@ impl World {
     }
 
     fn dead_reference(&self, text: &str) -> Diagnostic {
-        let references: Vec<String> = self.site.references().collect();
-        let help = did_you_mean(text, references.iter().map(String::as_str))
-            .unwrap_or_else(|| "references are page:ID, entry:COLLECTION/ID and collection:NAME".to_owned());
+        let help = self.site.nearest_reference(text).unwrap_or_else(|| {
+            "references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME".to_owned()
+        });
         Diagnostic::error("dead-reference", format!("the reference \"{text}\" leads nowhere")).help(help)
     }
 
@@ -347,7 +431,21 @@ impl World {
 
     /// What `address` leads to.
     pub fn lead(&self, address: &str) -> Led {
-        request::lead(&self.site, &asked(address).path)
+        let asked = asked(address);
+        match request::lead(&self.site, &asked.path) {
+            Led::Request(request) if request.kind == Kind::Search => self.search(request, &asked.query),
+            led => led,
+        }
+    }
+
+    /// A search, with what is searched for; a page that its results do not fill does not exist.
+    fn search(&self, request: Request, query: &str) -> Led {
+        let query = query_of(query);
+        let pages = request::pages(self.found(&query).len(), host::RESULTS);
+        if request.number > pages {
+            return Led::Request(Request::error(&request.address, 404, None));
+        }
+        Led::Request(Request { query, ..request })
     }
 
     /// What an address leads to that is already decoded.
@@ -453,23 +551,27 @@ impl World {
         self.problems
             .iter()
             .filter(move |problem| problem.place.as_ref().is_some_and(|place| paths.contains(&place.path)))
+            .filter(|problem| !needs::is_told_by_note(problem))
     }
 }
 
-/// What to say of a theme file that has no effect in this version.
-fn not_yet(file: &ThemeFile) -> Option<(&'static str, String)> {
+/// The files of a component that are served.
+const COMPONENT_ASSETS: &[&str] = &["/style.css", "/script.js", "/script.mjs"];
+
+/// The value of `q` in a query, as a form sends it.
+fn query_of(query: &str) -> String {
+    let value = query.split('&').find_map(|part| part.strip_prefix("q=")).unwrap_or("").replace('+', " ");
+    percent_encoding::percent_decode_str(&value).decode_utf8_lossy().trim().to_owned()
+}
+
+/// What to say of a theme file that nothing asks for.
+fn dead(file: &ThemeFile) -> Option<&'static str> {
     let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
     match folder {
-        "components" => Some(("not-available", format!("what is in \"{folder}\" has no effect yet in this version"))),
-        "templates" | "layouts" => {
-            let message =
-                format!("of what is in \"{folder}\" only files that end in .html have an effect yet in this version");
-            Some(("not-available", message))
-        }
-        "partials" => {
-            Some(("dead-file", "no file can call this: a partial ends in .html, .xml, .json or .txt".to_owned()))
-        }
-        "prepare" => Some(("dead-file", "no request runs this: a prepare file ends in .let".to_owned())),
+        "templates" => Some("no request asks for this: a template ends in .html, .xml, .json or .txt"),
+        "layouts" => Some("no file asks for this: a layout ends in .html"),
+        "partials" => Some("no file can call this: a partial ends in .html, .xml, .json or .txt"),
+        "prepare" => Some("no request runs this: a prepare file ends in .let"),
         _ => None,
     }
 }

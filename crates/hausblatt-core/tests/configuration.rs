@@ -121,13 +121,13 @@ fn front_and_menus() {
         ],
         expect![[r#"
             hausblatt.toml:5:8 error dead-reference: "page:nowhere" leads nowhere
-                drafts and content that waits for its date have no address
+                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
 
             hausblatt.toml:5:8 error dead-reference: "page:draft" leads nowhere
-                drafts and content that waits for its date have no address
+                it is a draft or waits for its date, so it has no address
 
             hausblatt.toml:5:8 error dead-reference: "page:a" leads nowhere
-                drafts and content that waits for its date have no address
+                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
             hausblatt.toml:6:14 error two-fronts: the front is a page or a collection, not both
                 keep one of the two keys
 
@@ -135,7 +135,7 @@ fn front_and_menus() {
                 known are page, collection
 
             hausblatt.toml:5:17 error dead-reference: "page:vist" leads nowhere
-                drafts and content that waits for its date have no address
+                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
             hausblatt.toml:5:32 error missing-key: a menu's item lacks "to"
                 write it as in to = "page:visit"
             hausblatt.toml:5:66 error unknown-key: unknown key "lable" in a menu's item
@@ -149,8 +149,6 @@ fn front_and_menus() {
             hausblatt.toml:5:8 error wrong-value: "html" can't be "trust"
                 write "clean", "keep" or "escape"
 
-            hausblatt.toml:4:2 warning not-available: "taxonomies" has no effect yet in this version
-            hausblatt.toml:5:2 warning not-available: "search" has no effect yet in this version
         "#]],
     );
 }
@@ -194,12 +192,12 @@ fn collections() {
                 {slug} must be in it, or all entries have one address
 
             hausblatt.toml:5:11 error bad-address: "/n/{family}/{slug}/" is no pattern of addresses
-                {slug}, {year}, {month} and {day} can be in it
+                {slug}, {year}, {month}, {day} can be in it
 
             hausblatt.toml:5:11 error bad-address: "/n//{slug}/" is no pattern of addresses
-                write it as in /journal/{slug}/
+                write it as in /journal/, without ? # % or a doubled /
             hausblatt.toml:6:11 error bad-address: "n" is no address
-                an address begins and ends with "/", as in /journal/
+                an address begins and ends with "/"
 
             hausblatt.toml:6:9 error wrong-value: "date backwards" is no order
                 write a key, with "desc" behind it for the largest first
@@ -207,8 +205,12 @@ fn collections() {
                 write "wait" or "show"
             hausblatt.toml:8:12 error wrong-type: "per_page" must be a whole number from 1 up, not a text
 
-            hausblatt.toml:6:1 warning not-available: "periods" has no effect yet in this version
-            hausblatt.toml:7:1 warning not-available: "feed" has no effect yet in this version
+            hausblatt.toml:4:14 error missing-key: a listing by periods stands below a listing, and "n" has none
+                write listing = "/n/"
+            hausblatt.toml:7:8 error missing-key: a feed stands below a listing, and "n" has none
+                write listing = "/n/"
+            hausblatt.toml:7:8 warning no-site-address: a feed needs the site's own address for its links
+                write address = "https://…" under [site]
 
             hausblatt.toml:9:11 error same-address: two things have the address /x/
                 give one of them another slug or address
@@ -250,7 +252,7 @@ fn fields() {
 
             hausblatt.toml:5:34 error wrong-type: this must be a number, not a text
             hausblatt.toml:5:39 error unknown-key: unknown key "foo" in the field "a"
-                known are type, min, max, options, of, label, default
+                known are name, type, min, max, options, of, fields, label, about, default
 
             hausblatt.toml:5:1 error unknown-key: unknown key "foo" in [pages]
                 known are fields
@@ -305,6 +307,8 @@ fn values_of_fields() {
         i: { alt: x }
         content/pages/a.md:2:4 error wrong-type: an image is a path, or has a "file" and an "alt"
         i: { file: /media/x.svg }
+        content/pages/a.md:2:12 warning missing-media: there is no file media/x.svg
+            put the file at media/x.svg
         l: [1, x]
         content/pages/a.md:2:8 error wrong-type: this must be a number, not a text
         l: 3
@@ -404,7 +408,6 @@ fn manifests() {
         themes/t/hausblatt-theme.toml:1:7 error toml: unclosed table, expected `]`
         no site
 
-        themes/t/hausblatt-theme.toml:1:2 warning not-available: "settings" has no effect yet in this version
     "#]]
     .assert_eq(&said.join("\n"));
 }
@@ -432,11 +435,17 @@ fn headers_of_theme_files() {
     }
     expect![[r#"
         label: 3
+        themes/t/templates/page.html:2:1 warning not-offered: editors are not offered this: it stands in templates/
+            move it to templates/offered/page.html
         themes/t/templates/page.html:2:8 error wrong-type: "label" must be a text, not 3
         for: 3
+        themes/t/templates/page.html:2:1 warning not-offered: editors are not offered this: it stands in templates/
+            move it to templates/offered/page.html
         themes/t/templates/page.html:2:6 error wrong-value: this is nothing that a template can be for
             write page, entry or entry/COLLECTION
         for: [page, entries]
+        themes/t/templates/page.html:2:1 warning not-offered: editors are not offered this: it stands in templates/
+            move it to templates/offered/page.html
         themes/t/templates/page.html:2:13 error wrong-value: this is nothing that a template can be for
             write page, entry or entry/COLLECTION
         layout: [x]
@@ -485,11 +494,8 @@ fn names_that_lead_nowhere_in_templates() {
         ("content/pages/visit.md", ""),
     ];
     expect![[r#"
-        tables/hours.csv:1:1 warning not-available: what is in "tables" has no effect yet in this version
-        themes/t/components/notice/component.html:1:1 warning not-available: what is in "components" has no effect yet in this version
         themes/t/layouts/empty.html:1:1 warning layout-without-slot: this layout prints nothing of the template that it stands around
             write +{slot} where the template's output belongs
-        themes/t/templates/listing.xml:1:1 warning not-available: of what is in "templates" only files that end in .html have an effect yet in this version
         themes/t/templates/page.html:1:16 error dead-reference: the reference "page:vist" leads nowhere
             did you mean "page:visit"?
         themes/t/templates/page.html:1:49 error unknown-asset: no theme of the lineage has the asset "a.svg"

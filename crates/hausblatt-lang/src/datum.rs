@@ -1,5 +1,6 @@
 //! Owned values: what a World keeps, and what parameters have as defaults.
 
+use std::fmt;
 use std::sync::Arc;
 
 use crate::moment::Moment;
@@ -28,7 +29,12 @@ pub enum Datum {
     List(DatumList),
     /// A record.
     Record(DatumRecord),
+    /// A record that works its members out when they are asked for.
+    Made(Arc<dyn Made>),
 }
+
+/// A record that is kept and works its members out itself.
+pub trait Made: Record + Send + fmt::Debug {}
 
 /// An owned list.
 #[derive(Clone, Debug)]
@@ -58,6 +64,7 @@ impl Datum {
             Datum::Html(html) => Value::Html(html),
             Datum::List(list) => Value::Seq(list),
             Datum::Record(record) => Value::Record(record),
+            Datum::Made(record) => Value::Record(&**record),
         }
     }
 

@@ -29,6 +29,8 @@ pub struct Unit {
     pub next: Option<UnitId>,
     /// How far up the lineage its theme stands; the active theme is 0.
     pub theme: usize,
+    /// The assets that a component brings with it.
+    pub brings: Box<[Box<str>]>,
 }
 
 /// Where a call leads.
@@ -47,6 +49,8 @@ pub struct Library {
     pub units: Vec<Unit>,
     /// For each ending, the nearest unhidden partial of each name.
     partials: [FxHashMap<String, UnitId>; Ending::ALL.len()],
+    /// Likewise of each component.
+    components: [FxHashMap<String, UnitId>; Ending::ALL.len()],
 }
 
 impl Library {
@@ -63,6 +67,21 @@ impl Library {
     /// Adds the nearest partial of a name, without its ending.
     pub fn add_partial(&mut self, ending: Ending, name: &str, unit: UnitId) {
         self.partials[ending as usize].insert(name.to_owned(), unit);
+    }
+
+    /// Adds the nearest component of a name.
+    pub fn add_component(&mut self, ending: Ending, name: &str, unit: UnitId) {
+        self.components[ending as usize].insert(name.to_owned(), unit);
+    }
+
+    /// The component of a name, in a file of this ending.
+    pub fn find_component(&self, ending: Ending, name: &str) -> Option<UnitId> {
+        self.components[ending as usize].get(name).copied()
+    }
+
+    /// The names of the components for files of an ending.
+    pub fn component_names(&self, ending: Ending) -> impl Iterator<Item = &str> {
+        self.components[ending as usize].keys().map(String::as_str)
     }
 
     fn partials(&self, ending: Ending) -> &FxHashMap<String, UnitId> {
@@ -102,6 +121,7 @@ impl Library {
         calls
             .map(|(ending, call)| match &call.callee {
                 Callee::Named(name) => self.find_partial(ending, name).map(|(id, _)| self.link_to(id, call)),
+                Callee::Component(name) => self.find_component(ending, name).map(|id| self.link_to(id, call)),
                 Callee::Computed(..) | Callee::Next => None,
             })
             .collect()
@@ -123,7 +143,15 @@ impl Library {
     fn check_call(&self, unit: &Unit, program: &Program, call: &CallSite, symbols: &Interner) -> Vec<Diagnostic> {
         match &call.callee {
             // What could not be read as a name was reported where it was read.
-            Callee::Named(name) if name.is_empty() => Vec::new(),
+            Callee::Named(name) | Callee::Component(name) if name.is_empty() => Vec::new(),
+            Callee::Component(name) => match self.find_component(program.ending, name) {
+                None => vec![self.unknown_component(program.ending, name).at(&program.path, call.span)],
+                Some(id) => {
+                    let mut found = self.check_parameters(unit, program, call, name, id, symbols);
+                    found.extend(self.lost_fill(program, call, name, id, symbols));
+                    found
+                }
+            },
             Callee::Named(name) => match self.find_partial(program.ending, name) {
                 None => vec![self.unknown_partial(program.ending, name).at(&program.path, call.span)],
                 Some((id, found)) => match self.shortened_by_mistake(program, call, name, found) {
@@ -159,6 +187,13 @@ impl Library {
         Diagnostic::error("unknown-partial", format!("unknown partial \"{name}\"")).help(help)
     }
 
+    fn unknown_component(&self, ending: Ending, name: &str) -> Diagnostic {
+        let help = did_you_mean(name, self.component_names(ending)).unwrap_or_else(|| {
+            format!("write components/{name}/component.{} in a theme of the lineage", ending.word())
+        });
+        Diagnostic::error("unknown-component", format!("unknown component \"{name}\"")).help(help)
+    }
+
     fn shortened_by_mistake(&self, program: &Program, call: &CallSite, name: &str, found: &str) -> Option<Diagnostic> {
         if name == found {
             return None;
@@ -182,15 +217,18 @@ impl Library {
     ) -> Vec<Diagnostic> {
         let Some(parameters) = self.parameters_of(id) else { return Vec::new() };
         let mut found = Vec::new();
+        let (what, takes) = match &call.callee {
+            Callee::Component(_) => ("component", "declare it as a field in its component.toml"),
+            _ => ("partial", "write it under \"takes\" in the partial's front matter"),
+        };
         // A nearer theme's file may need less than what a farther theme's file hands it.
         let overrides = self.unit(id).is_some_and(|called| called.theme < unit.theme);
         for given in &*call.given {
             let written = symbols.name(given.name);
             let Some(parameter) = parameters.iter().find(|parameter| parameter.name == given.name) else {
-                let message = format!("the partial \"{name}\" takes no \"{written}\"");
+                let message = format!("the {what} \"{name}\" takes no \"{written}\"");
                 let names = parameters.iter().map(|parameter| symbols.name(parameter.name));
-                let help = did_you_mean(written, names)
-                    .unwrap_or_else(|| "write it under \"takes\" in the partial's front matter".to_owned());
+                let help = did_you_mean(written, names).unwrap_or_else(|| takes.to_owned());
                 let diagnostic = match overrides {
                     true => Diagnostic::warning("unknown-parameter", message),
                     false => Diagnostic::error("unknown-parameter", message),
@@ -199,7 +237,7 @@ impl Library {
                 continue;
             };
             if let Some((needed, is)) = differ(&parameter.of, &given.of) {
-                let message = format!("\"{written}\" of the partial \"{name}\" is {needed}, and this is {is}");
+                let message = format!("\"{written}\" of the {what} \"{name}\" is {needed}, and this is {is}");
                 let help = format!("give {needed}, or change the default under \"takes\"");
                 found.push(Diagnostic::error("wrong-type", message).help(help).at(&program.path, given.span));
             }
@@ -207,7 +245,7 @@ impl Library {
         let given = |symbol: Symbol| call.given.iter().any(|given| given.name == symbol);
         for missing in parameters.iter().filter(|parameter| parameter.default.is_none() && !given(parameter.name)) {
             let missing = symbols.name(missing.name);
-            let message = format!("the partial \"{name}\" needs \"{missing}\", which is not given");
+            let message = format!("the {what} \"{name}\" needs \"{missing}\", which is not given");
             let help = format!("write: given {missing} = …");
             found.push(Diagnostic::error("missing-parameter", message).help(help).at(&program.path, call.span));
         }

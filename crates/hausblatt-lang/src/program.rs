@@ -84,6 +84,8 @@ pub enum Act {
     Body,
     /// Calls the partial numbered so in [`Program::calls`].
     Partial { call: u32, body: bool },
+    /// Prints the components that content placed in a tray.
+    Tray(Kept),
     /// Goes on with the next file of the chain.
     Inherited { call: u32, body: bool },
     /// A slot: prints its fill and jumps to its end, or goes on with its default.
@@ -229,13 +231,15 @@ pub struct Given {
     pub of: Type,
 }
 
-/// Which partial is called.
+/// Which partial or component is called.
 #[derive(Clone, Debug)]
 pub enum Callee {
     /// One named by a literal.
     Named(String),
     /// One whose name is computed behind this literal, which ends in `/`.
     Computed(String, Code),
+    /// The component of this name.
+    Component(String),
     /// The next file in the chain.
     Next,
 }
@@ -310,6 +314,8 @@ pub struct Program {
     pub takes_body: bool,
     /// The slots of the layout that it fills.
     pub layout_fills: Box<[(Symbol, Span)]>,
+    /// The trays that it prints.
+    pub trays: Box<[String]>,
     /// Whether it goes on with the next file of its chain.
     pub continues: bool,
     /// The statuses that an `answer` or `redirect` in it may turn the answer into.

@@ -28,7 +28,7 @@ impl Block {
             NodeKind::Each(each) => {
                 [Some(&each.body), each.between.as_ref(), each.none.as_ref()].into_iter().flatten().any(Block::goes_on)
             }
-            NodeKind::Partial(call) => call.body.as_ref().is_some_and(Block::goes_on),
+            NodeKind::Partial(call) | NodeKind::Component(call) => call.body.as_ref().is_some_and(Block::goes_on),
             NodeKind::Slot(_, default) => default.as_ref().is_some_and(Block::goes_on),
             _ => false,
         })
@@ -63,6 +63,10 @@ pub enum NodeKind {
     Each(Box<Each>),
     /// `+{partial NAME given …}`, with its body if it ends in `with`.
     Partial(Call),
+    /// `+{component NAME given …}`, with its body if it ends in `with`.
+    Component(Call),
+    /// `+{tray NAME}`.
+    Tray(Name),
     /// `+{inherited given …}`, with its body if it ends in `with`.
     Inherited(Call),
     /// `+{slot NAME}` or `+{slot NAME else} … +{end}`; without a name it takes the body.

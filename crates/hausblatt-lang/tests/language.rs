@@ -314,7 +314,18 @@ fn faults_have_places_and_help() {
             "+{answer 200 'x'}",
             "t:1:10 syntax the status must be a number from 400 to 599 | write it as in +{answer 404 \"No such variety\"}",
         ),
-        ("+{tray 'main'}", "t:1:1 not-available \"tray\" can't be used yet in this version"),
+        (
+            "+{component 'a' + 'b'}",
+            "t:1:13 computed-name a component's name must be a quoted text | write it as in +{component \"notice\"}; what content places is printed by +{tray \"main\"}",
+        ),
+        (
+            "+{tray}",
+            "t:1:7 syntax a tray is named by a quoted text, not the end of the tag | write it as in +{tray \"main\"}",
+        ),
+        (
+            "<p title=\"+{tray 'main'}\">",
+            "t:1:11 text-only \"tray\" can't stand in the attribute \"title\" of <p> | it stands in text only, between tags",
+        ),
         (
             "<p id=\"+{'x'}\">",
             "<p id=\"x\">\nt:1:8 bare-id this id is made of a value alone, which can name anything on the page | put a literal prefix in front of the value",
@@ -652,6 +663,61 @@ fn the_layout_is_told_what_is_filled() {
         ("x+{each p in [1, 2]}+{into 'a'}+{p}+{end}+{end}", "[2]x"),
     ] {
         assert_eq!(Files::new(&[("t", text), ("l", layout)]).run(), expected, "{text}");
+    }
+}
+
+#[test]
+fn components_are_called_by_name_and_placed_in_trays() {
+    let layout = ("l", "+{used \"styles\"}|+{slot}");
+    let run = |files: &[(&str, &str)]| Files::new(files).takes("%notice", &["text=Closed"]).run();
+    for (files, expected) in [
+        (
+            vec![
+                ("t", "+{component \"notice\" given text = \"A & B\"}+{component \"notice\"}"),
+                layout,
+                ("%notice", "<p>+{text}</p>"),
+            ],
+            "<link rel=\"stylesheet\" href=\"/assets/components/notice/style.css\">|<p>A &amp; B</p><p>Closed</p>",
+        ),
+        (
+            vec![("t", "[+{tray \"main\"}+{tray \"side\"}]"), ("%notice", "<p>+{text}</p>"), ("%panel", "panel")],
+            "[<p>Closed</p>\npanel\n<div role=\"note\" style=\"border:2px dashed #b3261e;padding:0.5em 1em\">&lt;gone&gt;</div>\n]\n%notice:1:1 unlinked-asset \"components/notice/style.css\" is asked for, but this page links to no styles | write +{used \"styles\"} in the layout's head",
+        ),
+        (
+            vec![
+                layout,
+                ("t", "+{component \"panel\" with}body+{into \"foot\"}f+{end}+{end}"),
+                ("%panel", "(+{slot}|+{slot \"foot\"}|+{inherited})"),
+                ("%panel.2", "far"),
+            ],
+            "<link rel=\"stylesheet\" href=\"/assets/components/panel/style.css\">|(body|f|far)",
+        ),
+        (
+            vec![("t", "+{component \"notce\"}"), ("%notice", "n")],
+            "t:1:13 unknown-component unknown component \"notce\" | did you mean \"notice\"?",
+        ),
+        (
+            vec![("t", "+{component \"other\"}")],
+            "t:1:13 unknown-component unknown component \"other\" | write components/other/component.html in a theme of the lineage",
+        ),
+        (
+            vec![("t", "+{component \"notice\" given txt = 1}"), ("%notice", "+{text}")],
+            "t:1:28 unknown-parameter the component \"notice\" takes no \"txt\" | did you mean \"text\"?",
+        ),
+        (
+            vec![("t", "x"), ("%notice", "+{tray \"main\"}")],
+            "%notice:1:1 tray-in-component a component can't print a tray | print it in a template, a partial or a layout",
+        ),
+        (
+            vec![("t", "+{component \"notice\"}"), ("%notice", "+{partial \"p\"}"), ("p", "+{tray \"main\"}")],
+            "p:1:1 tray-in-component a tray is printed inside a component here | print it in a template, a partial or a layout that no component calls",
+        ),
+        (
+            vec![("t", "+{component \"notice\"}"), ("%notice", "+{component \"notice\"}")],
+            "%notice:1:13 too-deep calls nest more than 64 deep here | a file that calls itself needs an \"if\" that ends it",
+        ),
+    ] {
+        assert_eq!(run(&files), expected, "{files:?}");
     }
 }
 

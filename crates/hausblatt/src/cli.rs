@@ -121,7 +121,7 @@ pub struct ResolveArgs {
 #[command(after_help = "Examples:\n  hausblatt map --kind page\n  hausblatt map --format csv > map.csv")]
 pub struct MapArgs {
     /// Only requests of this kind
-    #[arg(long, value_name = "KIND", value_parser = ["front", "page", "entry", "listing", "error"])]
+    #[arg(long, value_name = "KIND", value_parser = ["front", "page", "entry", "listing", "period", "search", "route", "error"])]
     pub kind: Option<String>,
 }
 
@@ -139,16 +139,36 @@ pub struct ValuesArgs {
 
 /// What was typed for `render`.
 #[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  hausblatt render /visit/ > visit.html\n  hausblatt render /visit/ --outline")]
+#[command(
+    after_help = "Examples:\n  hausblatt render /visit/ > visit.html\n  hausblatt render /visit/ --outline\n  hausblatt render --component notice --set text=\"Closed on frost days\""
+)]
 pub struct RenderArgs {
     /// An address, or the path of a content file
-    pub address: String,
+    #[arg(required_unless_present = "component")]
+    pub address: Option<String>,
     /// Which file made which part, instead of the HTML
     #[arg(long)]
     pub outline: bool,
     /// Leave a comment where each file's part starts and stops
     #[arg(long, conflicts_with = "outline")]
     pub marks: bool,
+    /// A component alone, instead of an address
+    #[arg(long, value_name = "NAME", conflicts_with_all = ["address", "outline"])]
+    pub component: Option<String>,
+    /// What a field of the component holds; the others have their defaults
+    #[arg(long, value_name = "FIELD=VALUE", requires = "component", value_parser = field)]
+    pub set: Vec<(String, String)>,
+    /// Put the layout document around the component, with its styles and scripts
+    #[arg(long, requires = "component")]
+    pub document: bool,
+}
+
+/// `FIELD=VALUE`, parted at the first `=`.
+fn field(text: &str) -> Result<(String, String), String> {
+    match text.split_once('=') {
+        Some((name, value)) if !name.trim().is_empty() => Ok((name.trim().to_owned(), value.to_owned())),
+        _ => Err("write it as in heading=\"Two beds\"".to_owned()),
+    }
 }
 
 /// What was typed for `build`.

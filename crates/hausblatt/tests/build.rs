@@ -24,20 +24,20 @@ fn inode(path: &Path) -> u64 {
 #[test]
 fn only_what_changed_is_written_and_only_ours_is_removed() {
     let site = Site::small();
-    assert_eq!(numbers(&site, &[]), (10, 0, 0));
+    assert_eq!(numbers(&site, &[]), (12, 0, 0));
     let (home, boats) = (inode(&site.path("built/index.html")), inode(&site.path("built/journal/boats/index.html")));
-    assert_eq!(numbers(&site, &[]), (0, 10, 0));
+    assert_eq!(numbers(&site, &[]), (0, 12, 0));
     site.write("content/journal/2026-05-01-boats.md", "---\ntitle: Ships\n---\n");
-    assert_eq!(numbers(&site, &[]), (1, 9, 0));
+    assert_eq!(numbers(&site, &[]), (1, 11, 0));
     assert_eq!(inode(&site.path("built/index.html")), home);
     assert_ne!(inode(&site.path("built/journal/boats/index.html")), boats);
     site.write("built/notes.txt", "mine");
     site.remove("content/journal/2026-06-01-beans.md");
-    assert_eq!(numbers(&site, &[]), (0, 8, 2), "the entry and page two of its listing");
+    assert_eq!(numbers(&site, &[]), (1, 9, 2), "the sitemap; the entry and page two of its listing");
     assert!(!site.path("built/journal/beans").exists() && !site.path("built/journal/page").exists());
     assert_eq!(site.read("built/notes.txt"), "mine");
     site.remove("built/visit/index.html");
-    assert_eq!(numbers(&site, &[]), (1, 7, 0), "a file that was taken away comes back");
+    assert_eq!(numbers(&site, &[]), (1, 9, 0), "a file that was taken away comes back");
 }
 
 #[test]
@@ -64,6 +64,8 @@ fn pages_media_assets_and_redirects_are_put_out() {
         "journal/index.html",
         "journal/page/2/index.html",
         "media/pods.svg",
+        "robots.txt",
+        "sitemap.xml",
         "visit/index.html",
         "visit/opening/index.html",
     ];
@@ -92,14 +94,14 @@ fn a_second_run_repeats_its_warnings() {
 #[test]
 fn today_counts_only_where_it_is_read() {
     let site = Site::small();
-    assert_eq!(numbers(&site, &["--as-of", "2026-11-01"]), (10, 0, 0));
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-01"]), (12, 0, 0));
     site.write("themes/far/templates/page/visit.html", "+{today}");
-    assert_eq!(numbers(&site, &["--as-of", "2026-11-01"]), (1, 9, 0));
-    assert_eq!(numbers(&site, &["--as-of", "2026-11-02"]), (1, 9, 0));
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-01"]), (1, 11, 0));
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-02"]), (1, 11, 0));
     assert_eq!(site.read("built/visit/index.html"), "[2026-11-02]");
     site.write("content/pages/later.md", "---\ndate: 2026-12-01\n---\n");
-    assert_eq!(numbers(&site, &["--as-of", "2026-11-02"]), (0, 10, 0));
-    assert_eq!(numbers(&site, &["--as-of", "2026-12-01"]), (2, 9, 0));
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-02"]), (0, 12, 0));
+    assert_eq!(numbers(&site, &["--as-of", "2026-12-01"]), (3, 10, 0));
 }
 
 #[test]

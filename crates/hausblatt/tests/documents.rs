@@ -203,7 +203,7 @@ fn the_first_steps_can_be_taken() {
         "{out}"
     );
     assert!(answers[3].contains("<div class=\"wide\">\n<h1>Come in</h1>"), "{out}");
-    assert!(answers[4].contains("/404.html  404  error  error/404.html     coast"), "{out}");
+    assert!(answers[4].contains("/404.html     404  error  error/404.html     coast"), "{out}");
     assert!(fs::read_to_string(folder.path().join("seeds/built/404.html")).unwrap().contains("This drawer is empty"));
 }
 

@@ -67,6 +67,8 @@ fn broken_configuration() {
         expect![[r#"
             exit 1
             /home/           200  page   page.html      far
+            /robots.txt      200         built in
+            /sitemap.xml     200         built in
             /visit/          200  page   page.html      far
             /visit/opening/  200  page   page.html      far
             /404.html        404  error  fallback.html  far
@@ -190,7 +192,7 @@ fn broken_content() {
         &["build"],
         expect![[r#"
             exit 1
-            Built with errors: 8 of 11 pages into ./built (1 kB, TIME s): 8 files written, 0 unchanged, 0 removed.
+            Built with errors: 10 of 13 pages into ./built (2 kB, TIME s): 10 files written, 0 unchanged, 0 removed.
             ---
             warning[undeclared-field]: the field "titel" is not declared
               ╭▸ content/journal/2026-06-01-beans.md:2:1
@@ -282,7 +284,7 @@ fn faults_in_templates_come_together_and_good_pages_are_written() {
     let said = site.run(&["build"]);
     expect![[r#"
         exit 1
-        Built with errors: 7 of 10 pages into ./built (1 kB, TIME s): 1 files written, 6 unchanged, 0 removed.
+        Built with errors: 9 of 12 pages into ./built (2 kB, TIME s): 1 files written, 8 unchanged, 0 removed.
         ---
         warning[unknown-field]: no declaration and no content knows a field "titel"
           ╭▸ themes/far/templates/page.html:1:15
@@ -433,6 +435,14 @@ fn theme_headers() {
               │ ━━━━━
               │
               ╰ help: did you mean "label"?
+
+            warning[not-offered]: editors are not offered this: it stands in templates/
+              ╭▸ themes/far/templates/page.html:3:1
+              │
+            3 │ for: pages
+              │ ━━━
+              │
+              ╰ help: move it to templates/offered/page.html
 
             error[wrong-value]: this is nothing that a template can be for
               ╭▸ themes/far/templates/page.html:3:6

@@ -40,13 +40,16 @@ fn all_values_at_an_address() {
           ancestors   a list of 1
         collections  a record
           journal  a list of 3
+        taxonomies  a record
         menus  a record
           main  a list of 2
+        settings  a record
+        tables  a record
         theme  a record: near
           name     "near"
         today  2026-11-23  a day
         journal  a list of 3
-        nothing here: listing, error
+        nothing here: listing, search, route, error
     "#]]
     .assert_eq(&site.run(&["values", "/visit/opening/"]).whole());
     expect![[r#"
@@ -78,13 +81,16 @@ fn all_values_at_an_address() {
           collection  "journal"
         collections  a record
           journal  a list of 3
+        taxonomies  a record
         menus  a record
           main  a list of 2
+        settings  a record
+        tables  a record
         theme  a record: near
           name     "near"
         today  2026-11-23  a day
         journal  a list of 3
-        nothing here: content, error
+        nothing here: content, search, route, error
     "#]]
     .assert_eq(&site.run(&["values", "/journal/page/2/"]).whole());
 }
@@ -424,7 +430,7 @@ fn prepare_files_that_miss_their_aim() {
     site.write("themes/near/prepare/page.txt", "let x = 1\n");
     expect![[r#"
         exit 0
-        Built 10 pages into ./built (1 kB, TIME s): 10 files written, 0 unchanged, 0 removed.
+        Built 12 pages into ./built (2 kB, TIME s): 12 files written, 0 unchanged, 0 removed.
         ---
         warning[list-replaced]: this replaces the list "beds" that a farther theme
                                 builds

@@ -64,7 +64,7 @@ fn hidden_files_are_out_of_the_way_for_ancestors_only() {
     let said = site.run(&["build"]);
     expect![[r#"
         exit 0
-        Built 10 pages into ./built (1 kB, TIME s): 10 files written, 0 unchanged, 0 removed.
+        Built 12 pages into ./built (2 kB, TIME s): 12 files written, 0 unchanged, 0 removed.
         ---
         warning[hides-nothing]: no ancestor has a file "templates/pages.html" to hide
           ╭▸ themes/near/hausblatt-theme.toml:3:32
@@ -158,7 +158,16 @@ fn the_demo_resolves_as_it_says() {
         ("/visit/opening/", "offered/no-aside.html of hedgerow"),
         ("/visit/find-us/", "page/visit/all_below.html of hedgerow"),
         ("/growers/ida-marlow/", "page/growers/all_below.html of hedgerow"),
-        ("/about/", "page.html of loam"),
+        ("/about/", "page/about.html of harbour"),
+        ("/borrow/", "page.html of loam"),
+        ("/families/", "page/families.html of hedgerow"),
+        ("/families/legumes/", "listing/family.html of hedgerow"),
+        ("/calendar/", "route/calendar.html of hedgerow"),
+        ("/calendar/may/", "route/month.html of hedgerow"),
+        ("/journal/2026/03/", "period.html of hedgerow"),
+        ("/search/?q=bean", "search.html of hedgerow"),
+        ("/varieties/winter-quilt/print/", "entry/varieties.print.html of hedgerow"),
+        ("/open-day/", "offered/bare.html of hedgerow"),
         ("/journal/first-frost/", "entry.html of harbour"),
         ("/journal/", "listing/journal.html of harbour"),
         ("/varieties/page/2/", "listing/varieties.html of hedgerow"),
@@ -290,6 +299,8 @@ fn the_map_lists_every_address() {
         /journal/boats/   200  entry    fallback.html   far
         /journal/frost/   200  entry    fallback.html   far
         /journal/page/2/  200  listing  fallback.html   far
+        /robots.txt       200           built in
+        /sitemap.xml      200           built in
         /visit/           200  page     page.html       far
         /visit/opening/   200  page     page.html       far
         /404.html         404  error    fallback.html   far

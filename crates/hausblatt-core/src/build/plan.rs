@@ -10,7 +10,9 @@ use crate::address::output_file;
 use crate::config;
 use crate::lineage::Role;
 use crate::map::{error_request, error_statuses, map};
+use crate::page::search_files;
 use crate::request::{self, Led, Request};
+use crate::search;
 use crate::snapshot::FileNode;
 use crate::world::World;
 
@@ -55,6 +57,15 @@ pub fn plan(world: &World, with_map: bool) -> Result<Vec<Job>, Vec<Diagnostic>> 
         if world.lineage.nearest(&file.name) == Some(id) {
             jobs.push(Job { path: file.name.to_string(), output: Output::Copy(file.node.clone()) });
         }
+    }
+    for (id, file) in world.lineage.ids().filter(|(_, file)| file.name.starts_with("components/")) {
+        if world.component_asset(&file.name) == Some(id) {
+            jobs.push(Job { path: format!("assets/{}", file.name), output: Output::Copy(file.node.clone()) });
+        }
+    }
+    if let Some((script, index)) = search_files(world) {
+        jobs.push(Job { path: output_file(&script), output: Output::Text(search::SCRIPT.to_owned()) });
+        jobs.push(Job { path: output_file(&index), output: Output::Text(search::for_browsers(&world.site)) });
     }
     if with_map {
         let json = serde_json::to_string_pretty(&map(world)).unwrap_or_default();

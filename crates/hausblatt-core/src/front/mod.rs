@@ -3,6 +3,8 @@
 mod flat;
 mod yaml;
 
+pub use yaml::whole as yaml;
+
 use hausblatt_lang::source::Span;
 
 use crate::data::Entry;

@@ -21,6 +21,25 @@ pub fn read(text: &str, span: Span) -> Result<Vec<Entry>, Problem> {
     reader.document()
 }
 
+/// The value that a whole YAML file holds; nothing for an empty one.
+///
+/// # Errors
+/// What is wrong, and where.
+pub fn whole(text: &str) -> Result<Data, Problem> {
+    let mut reader = Reader { places: Places { yaml: text, start: 0, at: (0, 0) }, parser: Parser::new_from_str(text) };
+    let nothing = Data { span: Span::default(), value: DataValue::Nothing };
+    loop {
+        match reader.parser.peek() {
+            Some(Ok((Event::StreamStart | Event::DocumentStart(_), _))) => drop(reader.next()?),
+            Some(Ok((Event::StreamEnd | Event::DocumentEnd, _))) | None => return Ok(nothing),
+            Some(_) => break,
+        }
+    }
+    let data = reader.value(0)?;
+    reader.end(Vec::new())?;
+    Ok(data)
+}
+
 fn too_deep(span: Span) -> Problem {
     Problem::new(span, format!("this nests more than {DEPTH} deep"), Some("write it flatter"))
 }

@@ -5,6 +5,7 @@ use hausblatt_lang::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
 use crate::content::{Content, ContentId, Home};
+use crate::host::terms::Terms;
 use crate::markdown;
 use crate::names;
 use crate::world::World;
@@ -60,13 +61,16 @@ impl Record for ContentRecord<'_> {
             }
             names::OLDER => one(self.world.site.neighbours(self.id).0),
             names::NEWER => one(self.world.site.neighbours(self.id).1),
-            _ => Value::Nothing,
+            _ => self.terms(symbol, scratch),
         }
     }
 
     fn keys(&self) -> Vec<Symbol> {
         let built_in = names::BUILT_IN.iter().filter_map(|name| self.world.symbols.find(name));
-        built_in.chain(self.content().shape.names().iter().copied()).collect()
+        let taxonomies = self.content().terms.iter().filter_map(|(number, _)| {
+            self.world.symbols.find(&self.world.site.taxonomies.get(usize::from(*number))?.config.name.text)
+        });
+        built_in.chain(self.content().shape.names().iter().copied()).chain(taxonomies).collect()
     }
 
     fn identity(&self) -> Option<(u32, u32)> {
@@ -79,7 +83,17 @@ impl ContentRecord<'_> {
         let content = self.content();
         let whole = content.node.whole_text().unwrap_or_else(|_| "".into());
         let markdown = whole.get(content.body..).unwrap_or("");
-        scratch.text(&markdown::html(markdown, self.world.site.config.raw_html))
+        scratch.text(&self.world.site.markdown(markdown, content.path()))
+    }
+
+    /// The terms of a taxonomy that it is in.
+    fn terms<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {
+        let Some((taxonomy, _)) = self.world.site.taxonomy(self.world.symbols.name(symbol)) else {
+            return Value::Nothing;
+        };
+        let found = self.content().terms.iter().find(|(number, _)| *number == taxonomy);
+        let numbers = found.map_or(&[][..], |(_, terms)| terms);
+        Value::Seq(scratch.keep(Terms { world: self.world, taxonomy, numbers }))
     }
 
     fn summary<'a>(&'a self, scratch: &Scratch<'a>) -> Value<'a> {

@@ -9,23 +9,28 @@ use hausblatt_lang::value::{Scratch, Value};
 use crate::content::{Content, Home};
 use crate::fields::Field;
 use crate::host::content::{self, CollectionSeq, Collections};
-use crate::host::listing::ListingRecord;
+use crate::host::given::{RouteRecord, Settings, Tables};
+use crate::host::listing::{self, ListingRecord, SearchRecord};
 use crate::host::menu::Menus;
 use crate::host::request::{ErrorRecord, RequestRecord, SiteRecord, ThemeRecord};
+use crate::host::terms::Taxonomies;
 use crate::names::GLOBALS;
 use crate::request::{Kind, Request};
 use crate::resolution::Resolution;
+use crate::settings::Setting;
 use crate::site::Site;
 use crate::world::World;
 
 /// Declares the global values of a site and their types.
-pub fn declare(site: &Site) -> Globals {
+pub fn declare(site: &Site, settings: &[Setting]) -> Globals {
     let mut globals = Globals::default();
-    let types = Types::declare(&mut globals, site);
+    let types = Types::declare(&mut globals, site, settings);
     for name in GLOBALS {
         let of = types.of(name);
         match *name {
-            "site" | "collections" | "theme" | "today" => globals.add_constant(name, of),
+            "site" | "collections" | "taxonomies" | "settings" | "tables" | "theme" | "today" => {
+                globals.add_constant(name, of)
+            }
             _ => globals.add(name, of),
         }
     }
@@ -44,7 +49,8 @@ pub fn names_of_data(site: &Site) -> Vec<String> {
     let menus = site.menus.iter().map(|(name, _)| name.clone());
     let collections = site.collections.iter().map(|collection| collection.config.name.text.clone());
     let keys = site.config.site.iter().map(|(name, _)| name.clone());
-    menus.chain(collections).chain(keys).collect()
+    let taxonomies = site.taxonomies.iter().map(|taxonomy| taxonomy.config.name.text.clone());
+    menus.chain(collections).chain(keys).chain(taxonomies).collect()
 }
 
 struct Types {
@@ -52,8 +58,13 @@ struct Types {
     request: RecordId,
     any_content: RecordId,
     listing: RecordId,
+    search: RecordId,
+    route: RecordId,
     error: RecordId,
     collections: RecordId,
+    taxonomies: RecordId,
+    settings: RecordId,
+    tables: RecordId,
     menus: RecordId,
     theme: RecordId,
     collection: RecordId,
@@ -65,7 +76,7 @@ fn typed(members: &[(&str, Type)]) -> Vec<(String, Type)> {
 }
 
 impl Types {
-    fn declare(globals: &mut Globals, site: &Site) -> Self {
+    fn declare(globals: &mut Globals, site: &Site, settings: &[Setting]) -> Self {
         let mut open = |name: &str| globals.record(name, Unlisted::Warning, Vec::new());
         let any_content = open("the content");
         let page = open("a page");
@@ -74,13 +85,35 @@ impl Types {
             .iter()
             .map(|collection| open(&format!("an entry of {}", collection.config.name.text)))
             .collect();
+        let term = globals.record("a term", Unlisted::Error, Vec::new());
+        globals.set_members(
+            term,
+            typed(&[
+                ("id", Type::Text),
+                ("label", Type::Text),
+                ("address", Type::Text),
+                ("image", Type::Any),
+                ("parent", Type::Record(term)),
+                ("children", Type::list(Type::Record(term))),
+                ("items", Type::list(Type::Record(any_content))),
+                ("count", Type::Number),
+            ]),
+        );
+        let terms_of = |home: &str, members: &mut Vec<(String, Type)>| {
+            let names = site.config.taxonomies_of(home).map(|taxonomy| taxonomy.name.text.clone());
+            members.extend(names.map(|name| (name, Type::list(Type::Record(term)))));
+        };
         let page_fields = known_fields(site, &site.config.page_fields, Home::Pages);
         let mut all_fields = page_fields.clone();
-        globals.set_members(page, content_members(page, &page_fields));
+        let mut members = content_members(page, &page_fields);
+        terms_of("pages", &mut members);
+        globals.set_members(page, members);
         for (at, collection) in site.collections.iter().enumerate() {
             let fields =
                 known_fields(site, &collection.config.fields, Home::Collection(u16::try_from(at).unwrap_or(u16::MAX)));
-            globals.set_members(entries[at], content_members(entries[at], &fields));
+            let mut members = content_members(entries[at], &fields);
+            terms_of(&collection.config.name.text, &mut members);
+            globals.set_members(entries[at], members);
             for (name, of) in fields {
                 all_fields
                     .entry(name)
@@ -92,7 +125,11 @@ impl Types {
                     .or_insert(of);
             }
         }
-        globals.set_members(any_content, content_members(any_content, &all_fields));
+        let mut members = content_members(any_content, &all_fields);
+        for taxonomy in &site.taxonomies {
+            members.push((taxonomy.config.name.text.clone(), Type::list(Type::Record(term))));
+        }
+        globals.set_members(any_content, members);
         let link = globals.record("a link", Unlisted::Error, typed(&[("address", Type::Text), ("title", Type::Text)]));
         let page_of = globals.record(
             "a listing's page",
@@ -119,6 +156,24 @@ impl Types {
             ("address", Type::Text),
             ("scheduled", Type::list(Type::Record(any_content))),
         ]);
+        let terms = globals.record("a taxonomy", Unlisted::Error, typed(&[("label", Type::Text)]));
+        let taxonomies = site.taxonomies.iter().map(|taxonomy| {
+            let of = Type::List(Box::new(Type::Record(term)), Some(terms));
+            (taxonomy.config.name.text.clone(), of)
+        });
+        let taxonomies = taxonomies.collect();
+        let tables = site.tables.iter().map(|table| (table.name.clone(), Type::Any)).collect();
+        let period = globals.record(
+            "the period",
+            Unlisted::Error,
+            typed(&[
+                ("year", Type::Number),
+                ("month", Type::Number),
+                ("day", Type::Number),
+                ("date", Type::Date),
+                ("address", Type::Text),
+            ]),
+        );
         Self {
             site: globals.record("the site", Unlisted::Error, site_members),
             request: globals.record(
@@ -150,10 +205,27 @@ impl Types {
                     ("previous", Type::Text),
                     ("next", Type::Text),
                     ("collection", Type::Text),
-                    ("term", Type::Any),
-                    ("period", Type::Any),
+                    ("term", Type::Record(term)),
+                    ("period", Type::Record(period)),
                 ]),
             ),
+            search: globals.record(
+                "the search",
+                Unlisted::Error,
+                typed(&[("query", Type::Text), ("items", Type::list(Type::Record(any_content)))]),
+            ),
+            route: globals.record(
+                "the route",
+                Unlisted::Error,
+                typed(&[("name", Type::Text), ("title", Type::Text), ("row", Type::Any)]),
+            ),
+            taxonomies: globals.record("the taxonomies", Unlisted::Lacking("taxonomy"), taxonomies),
+            settings: globals.record(
+                "the settings",
+                Unlisted::Error,
+                settings.iter().map(|setting| (setting.field.name.clone(), setting.field.type_of())).collect(),
+            ),
+            tables: globals.record("the tables", Unlisted::Lacking("table"), tables),
             error: globals.record(
                 "the error",
                 Unlisted::Error,
@@ -184,7 +256,12 @@ impl Types {
             "classes" => Type::list(Type::Text),
             "content" => Type::Record(self.any_content),
             "listing" => Type::Record(self.listing),
+            "search" => Type::Record(self.search),
+            "route" => Type::Record(self.route),
             "error" => Type::Record(self.error),
+            "taxonomies" => Type::Record(self.taxonomies),
+            "settings" => Type::Record(self.settings),
+            "tables" => Type::Record(self.tables),
             "collections" => Type::Record(self.collections),
             "menus" => Type::Record(self.menus),
             "theme" => Type::Record(self.theme),
@@ -206,7 +283,9 @@ fn known_fields(site: &Site, declared: &[Field], home: Home) -> BTreeMap<String,
         }
         seen.push(shape);
         for entry in &content.node.front().entries {
-            let known = crate::names::KEYS.contains(&&*entry.key) || crate::names::BUILT_IN.contains(&&*entry.key);
+            let taxonomy = site.taxonomy(&entry.key).is_some();
+            let known =
+                taxonomy || crate::names::KEYS.contains(&&*entry.key) || crate::names::BUILT_IN.contains(&&*entry.key);
             if !known {
                 fields.entry(entry.key.to_string()).or_insert(Type::Any);
             }
@@ -250,17 +329,24 @@ pub fn values<'a>(
 ) -> Vec<Value<'a>> {
     let request = &resolution.request;
     let content = request.content(&world.site);
+    let listing = listing::of(world, request, scratch);
     let mut values = vec![
         Value::Record(scratch.keep(SiteRecord { world })),
         Value::Record(scratch.keep(RequestRecord { world, resolution })),
         classes(world, request, scratch),
         content.map_or(Value::Nothing, |id| content::value(world, id, scratch)),
-        request.kind.listing().map_or(Value::Nothing, |number| {
-            Value::Record(scratch.keep(ListingRecord { world, number, page: request.number }))
-        }),
+        listing.map_or(Value::Nothing, |listing| Value::Record(scratch.keep(listing))),
+        search(request, listing, scratch),
+        match request.kind {
+            Kind::Route(number, row) => Value::Record(scratch.keep(RouteRecord { world, number, row })),
+            _ => Value::Nothing,
+        },
         error(request, nearest, scratch),
         Value::Record(scratch.keep(Collections { world })),
+        Value::Record(scratch.keep(Taxonomies { world })),
         Value::Record(scratch.keep(Menus { world, here: &request.address })),
+        Value::Record(scratch.keep(Settings { world })),
+        Value::Record(scratch.keep(Tables { world })),
         Value::Record(scratch.keep(ThemeRecord { world })),
         Value::Date(Moment::Day(world.asking.today)),
     ];
@@ -281,9 +367,16 @@ fn error<'a>(request: &'a Request, nearest: Option<Vec<(&'a str, &'a str)>>, scr
     Value::Record(scratch.keep(ErrorRecord { request, nearest }))
 }
 
+fn search<'a>(request: &'a Request, listing: Option<ListingRecord<'a>>, scratch: &Scratch<'a>) -> Value<'a> {
+    match (&request.kind, listing) {
+        (Kind::Search, Some(listing)) => Value::Record(scratch.keep(SearchRecord { query: &request.query, listing })),
+        _ => Value::Nothing,
+    }
+}
+
 /// For `<body>`: the kind, then the id or the collection, then the chosen template.
 fn classes<'a>(world: &'a World, request: &'a Request, scratch: &Scratch<'a>) -> Value<'a> {
-    let mut classes = vec![Value::Text(request.kind.word())];
+    let mut classes: Vec<Value<'a>> = request.kind.word().map(Value::Text).into_iter().collect();
     let content: Option<&'a Content> = request.kind.content().map(|id| world.site.content(id));
     if let Some(content) = content {
         if let Some(collection) = world.site.collection_of(content) {
@@ -292,10 +385,16 @@ fn classes<'a>(world: &'a World, request: &'a Request, scratch: &Scratch<'a>) ->
         classes.push(Value::Text(scratch.text(&content.id.replace('/', "-"))));
         classes.extend(content.template.as_ref().map(|(name, _)| Value::Text(scratch.text(&name.replace('/', "-")))));
     }
-    if let Some(collection) = request.kind.listing().and_then(|number| world.site.collections.get(usize::from(number)))
-    {
-        classes.push(Value::Text(&collection.config.name.text));
+    let collection = request.kind.collection().and_then(|number| world.site.collections.get(usize::from(number)));
+    classes.extend(collection.map(|collection| Value::Text(&collection.config.name.text)));
+    if let Some((taxonomy, term)) = request.kind.term().and_then(|id| world.site.term(id)) {
+        classes.extend([Value::Text(&taxonomy.config.name.text), Value::Text(&term.id)]);
     }
+    if let Kind::Route(number, _) = request.kind {
+        let route = world.site.routes.get(usize::from(number));
+        classes.extend(route.map(|route| Value::Text(&route.config.name.text)));
+    }
+    classes.extend(request.view.as_deref().map(Value::Text));
     Value::List(scratch.list(&classes))
 }
 

@@ -2,12 +2,15 @@
 
 use std::fs::File;
 use std::io::Read;
+use std::sync::Arc;
 
+use hausblatt_lang::datum::Made;
 use hausblatt_lang::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
+use crate::lineage::Lineage;
 use crate::names;
-use crate::snapshot::FileNode;
+use crate::snapshot::{FileNode, Snapshot};
 use crate::world::World;
 
 /// An image as templates see it; it prints as its address.
@@ -33,6 +36,51 @@ impl Record for Image<'_> {
 
     fn as_text(&self) -> Option<&str> {
         Some(self.address)
+    }
+}
+
+/// An image that content names; it prints as its address.
+#[derive(Debug)]
+pub struct Picture {
+    /// Its address.
+    pub address: Box<str>,
+    /// Words for those who can't see it.
+    pub alt: Option<Box<str>>,
+    /// Its file, if it is one of the site's.
+    pub node: Option<Arc<FileNode>>,
+}
+
+impl Made for Picture {}
+
+impl Record for Picture {
+    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
+        let pixels = || self.node.as_ref().and_then(|node| node.pixels(size));
+        let number = |size: Option<u32>| size.map_or(Value::Nothing, |size| Value::Int(i64::from(size)));
+        match symbol {
+            names::ADDRESS => Value::Text(&self.address),
+            names::ALT => self.alt.as_deref().map_or(Value::Nothing, Value::Text),
+            names::WIDTH => number(pixels().map(|(width, _)| width)),
+            names::HEIGHT => number(pixels().map(|(_, height)| height)),
+            _ => Value::Nothing,
+        }
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        vec![names::ADDRESS, names::ALT, names::WIDTH, names::HEIGHT]
+    }
+
+    fn as_text(&self) -> Option<&str> {
+        Some(&self.address)
+    }
+}
+
+/// The file of a picture at an address below `/media/` or `/assets/`.
+pub fn file_of(snapshot: &Snapshot, lineage: &Lineage, address: &str) -> Option<Arc<FileNode>> {
+    let path = address.strip_prefix('/')?;
+    match path.strip_prefix("assets/") {
+        Some(_) => Some(lineage.file(lineage.nearest(path)?).node.clone()),
+        None if path.starts_with("media/") => snapshot.file(path).cloned(),
+        None => None,
     }
 }
 

@@ -1,11 +1,13 @@
 //! The site as templates see it: the language's host, the global values and their records.
 
 mod content;
+mod given;
 pub mod globals;
 mod image;
 mod listing;
 mod menu;
 mod request;
+mod terms;
 
 use hausblatt_lang::host::Host;
 use hausblatt_lang::language::Language;
@@ -16,6 +18,9 @@ use jiff::tz::TimeZone;
 use crate::world::World;
 
 pub use content::{CollectionSeq, ContentRecord, ContentSeq};
+pub use image::{Picture, file_of};
+pub use listing::{RESULTS, newest};
+pub use request::title;
 
 impl Host for World {
     fn symbols(&self) -> &Interner {
@@ -34,11 +39,13 @@ impl Host for World {
         if reference.starts_with('/') || reference.contains("://") {
             return Some(scratch.text(reference));
         }
-        self.site.reference(reference)
+        Some(scratch.text(&self.site.reference(reference)?))
     }
 
     fn asset<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<&'a str> {
-        self.asset(path).map(|_| scratch.text(&format!("/assets/{path}")))
+        // A component's own style and script are served below /assets/ too.
+        let found = self.asset(path).or_else(|| self.component_asset(path));
+        found.map(|_| scratch.text(&format!("/assets/{path}")))
     }
 
     fn language(&self) -> &Language {
@@ -50,7 +57,7 @@ impl Host for World {
     }
 
     fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str {
-        scratch.text(&crate::markdown::html(text, self.site.config.raw_html))
+        scratch.text(&self.site.markdown(text, &self.site.config.path))
     }
 
     fn slug(&self, text: &str) -> String {

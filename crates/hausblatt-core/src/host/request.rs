@@ -4,9 +4,11 @@ use hausblatt_lang::members;
 use hausblatt_lang::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
+use crate::host::listing::first_day;
 use crate::names;
-use crate::request::Request;
+use crate::request::{Kind, ListingOf, Request};
 use crate::resolution::{LayoutChoice, Resolution};
+use crate::site::Period;
 use crate::world::World;
 
 /// The request at hand.
@@ -39,26 +41,49 @@ pub fn error_title(request: &Request) -> &str {
     request.title.as_deref().unwrap_or_else(|| phrase(request.status))
 }
 
+/// What a request is called, never empty.
+pub fn title<'a>(world: &'a World, request: &'a Request, scratch: &Scratch<'a>) -> &'a str {
+    let site = &world.site;
+    if let (Kind::Error(_), Some(said)) = (&request.kind, &request.title) {
+        return said;
+    }
+    if let Some(content) = request.content(site) {
+        return &site.content(content).title;
+    }
+    let label = match &request.kind {
+        Kind::Error(_) => Some(error_title(request)),
+        Kind::Listing(ListingOf::Term(id)) => site.term(*id).map(|(_, term)| term.label.as_str()),
+        Kind::Listing(ListingOf::Collection(number)) => {
+            site.collections.get(usize::from(*number)).map(|collection| collection.config.label.as_str())
+        }
+        Kind::Period(..) => request.kind.period(site).map(|period| scratch.text(&period_title(world, period))),
+        Kind::Route(number, row) => site.routes.get(usize::from(*number)).map(|route| {
+            let row = row.and_then(|row| route.rows.get(row as usize));
+            row.map_or(route.label(), |row| row.title.as_str())
+        }),
+        Kind::Search => Some(request.query.trim()),
+        _ => None,
+    };
+    label.filter(|label| !label.is_empty()).unwrap_or(&site.config.title)
+}
+
+fn period_title(world: &World, period: &Period) -> String {
+    let pattern = match (period.month, period.day) {
+        (None, _) => "%Y",
+        (Some(_), None) => "%B %Y",
+        (Some(_), Some(_)) => "%-d %B %Y",
+    };
+    let date = first_day(period).and_then(|day| world.language.date(day, pattern).ok());
+    date.unwrap_or_else(|| period.year.to_string())
+}
+
 impl RequestRecord<'_> {
     fn request(&self) -> &Request {
         &self.resolution.request
     }
 
-    fn title(&self) -> &str {
-        let site = &self.world.site;
-        if self.request().status >= 400 {
-            return error_title(self.request());
-        }
-        if let Some(content) = self.request().content(site) {
-            return &site.content(content).title;
-        }
-        let listing = self.request().kind.listing().filter(|_| self.request().kind.word() != "front");
-        let collection = listing.and_then(|number| site.collections.get(usize::from(number)));
-        collection.map_or(&site.config.title, |collection| &collection.config.label)
-    }
-
     fn robots(&self) -> Value<'_> {
-        if self.request().status >= 400 {
+        if self.request().status >= 400 || self.request().kind == Kind::Search {
             return Value::Text("noindex");
         }
         let content = self.request().content(&self.world.site).map(|id| self.world.site.content(id));
@@ -77,15 +102,16 @@ impl RequestRecord<'_> {
 }
 
 impl Record for RequestRecord<'_> {
-    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
+    fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {
         let winner = self.resolution.winner;
         match symbol {
             names::ADDRESS => Value::Text(&self.request().address),
-            names::KIND => Value::Text(self.request().kind.word()),
-            members::FORMAT => Value::Text("html"),
+            names::KIND => self.request().kind.word().map_or(Value::Nothing, Value::Text),
+            names::VIEW => self.request().view.as_deref().map_or(Value::Nothing, Value::Text),
+            members::FORMAT => Value::Text(self.request().format.word()),
             names::PAGE => Value::Int(i64::from(self.request().number)),
             names::STATUS => Value::Int(i64::from(self.request().status)),
-            names::TITLE => Value::Text(self.title()),
+            names::TITLE => Value::Text(title(self.world, self.request(), scratch)),
             names::ROBOTS => self.robots(),
             names::TEMPLATE => winner.map_or(Value::Nothing, |id| {
                 Value::Text(self.world.lineage.file(id).name.trim_start_matches("templates/"))

@@ -45,6 +45,8 @@ pub struct Compiler<'c> {
     calls: Vec<CallSite>,
     slots: Vec<Symbol>,
     takes_body: bool,
+    trays: Vec<String>,
+    in_component: bool,
     layout_fills: Vec<(Symbol, Span)>,
     call_fills: Vec<Vec<(Symbol, Span)>>,
     fills: FillsGo,
@@ -64,8 +66,10 @@ pub fn program(
     symbols: &mut Interner,
     faults: &mut Faults,
 ) -> Program {
-    let fills = if source.role == Role::Partial { FillsGo::Nowhere } else { FillsGo::ToLayout };
+    let called = matches!(source.role, Role::Partial | Role::Component);
+    let fills = if called { FillsGo::Nowhere } else { FillsGo::ToLayout };
     let mut compiler = Compiler::new(globals, symbols, faults, fills);
+    compiler.in_component = source.role == Role::Component;
     let parameters = compiler.parameters(takes);
     compiler.nodes(placement.block.nodes);
     compiler.emit(Act::End, Span::default());
@@ -117,6 +121,8 @@ impl<'c> Compiler<'c> {
             calls: Vec::new(),
             slots: Vec::new(),
             takes_body: false,
+            trays: Vec::new(),
+            in_component: false,
             layout_fills: Vec::new(),
             call_fills: Vec::new(),
             fills,
@@ -171,6 +177,7 @@ impl Compiler<'_> {
             slots: self.slots.into(),
             takes_body: self.takes_body,
             layout_fills: self.layout_fills.into(),
+            trays: self.trays.into(),
             continues: self.continues,
             answers: self.answers.into(),
             globals_read: self.globals_read.into(),
@@ -306,6 +313,8 @@ impl Compiler<'_> {
             PlacedKind::If(arms, other) => self.if_(span, arms, other),
             PlacedKind::Each(each) => self.each(span, *each),
             PlacedKind::Partial(call) => self.partial(span, call),
+            PlacedKind::Component(call) => self.component(span, call),
+            PlacedKind::Tray(name) => self.tray(span, name),
             PlacedKind::Inherited(call) => self.inherited(span, call),
             PlacedKind::Slot(name, place, default) => self.slot(span, name, place, default),
             PlacedKind::Into(name, mode, body) => self.into(span, &name, mode, body),
@@ -462,6 +471,35 @@ impl Compiler<'_> {
         let (callee, name_span) = self.callee(call.name);
         let number = self.keep_call(callee, name_span, call.given, body.clone().unwrap_or_default());
         self.emit(Act::Partial { call: number, body: body.is_some() }, span);
+    }
+
+    fn component(&mut self, span: Span, call: PlacedCall) {
+        let body = self.body(span, call.body);
+        let name_span = call.name.span;
+        let name = match call.name.kind {
+            ExprKind::Text(text) => text,
+            ExprKind::Broken => String::new(),
+            _ => {
+                let diagnostic = Diagnostic::error("computed-name", "a component's name must be a quoted text")
+                    .help("write it as in +{component \"notice\"}; what content places is printed by +{tray \"main\"}");
+                self.faults.push(name_span, diagnostic);
+                String::new()
+            }
+        };
+        let fills = body.clone().unwrap_or_default();
+        let number = self.keep_call(Callee::Component(name), name_span, call.given, fills);
+        self.emit(Act::Partial { call: number, body: body.is_some() }, span);
+    }
+
+    fn tray(&mut self, span: Span, name: Name) {
+        if self.in_component {
+            let diagnostic = Diagnostic::error("tray-in-component", "a component can't print a tray")
+                .help("print it in a template, a partial or a layout");
+            self.faults.push(span, diagnostic);
+        }
+        let kept = self.keep_text(&name.text);
+        self.trays.push(name.text);
+        self.emit(Act::Tray(kept), span);
     }
 
     fn inherited(&mut self, span: Span, call: PlacedCall) {

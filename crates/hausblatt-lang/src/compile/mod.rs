@@ -26,6 +26,8 @@ pub enum Role {
     Layout,
     /// Is called by name.
     Partial,
+    /// Is called by name, and placed by content.
+    Component,
     /// Computes values before a template runs.
     Prepare,
 }

@@ -48,6 +48,10 @@ pub enum PlacedKind {
     Each(Box<PlacedEach>),
     /// `partial`
     Partial(PlacedCall),
+    /// `component`
+    Component(PlacedCall),
+    /// `tray`
+    Tray(Name),
     /// `inherited`
     Inherited(PlacedCall),
     /// `slot`, with the place that a fill is printed for.

@@ -254,6 +254,14 @@ impl Walk<'_> {
                 self.text_only(span, "partial");
                 PlacedKind::Partial(self.call(span, call))
             }
+            NodeKind::Component(call) => {
+                self.text_only(span, "component");
+                PlacedKind::Component(self.call(span, call))
+            }
+            NodeKind::Tray(name) => {
+                self.text_only(span, "tray");
+                PlacedKind::Tray(name)
+            }
             NodeKind::Inherited(call) => {
                 self.text_only(span, "inherited");
                 PlacedKind::Inherited(self.call(span, call))

@@ -9,9 +9,6 @@ use crate::source::Span;
 use crate::tree::{AssetKind, Block, Call, Each, Expr, ExprKind, Mode, Node, NodeKind};
 use crate::words::{self, Placed, STATEMENTS, Word};
 
-/// Statements of the language that this version can't carry out yet.
-const LATER: &[&str] = &["component", "tray"];
-
 /// Parses the pieces of `text` into a block.
 pub fn parse(text: &str, pieces: &[Piece<'_>], faults: &mut Faults) -> Block {
     let mut parser = Parser { text, pieces, at: 0, faults, depth: 0 };
@@ -114,7 +111,9 @@ impl Parser<'_> {
             "let" => self.let_(tag, rest),
             "if" => self.if_(tag, rest),
             "each" => self.each(tag, rest),
-            "partial" => self.partial(tag, rest),
+            "partial" => self.call(tag, rest, "partial").map(NodeKind::Partial),
+            "component" => self.call(tag, rest, "component").map(NodeKind::Component),
+            "tray" => self.read(tag, rest, |values| values.literal("a tray", "+{tray \"main\"}"))?.map(NodeKind::Tray),
             "inherited" => self.inherited(tag, rest),
             "slot" => self.slot(tag, rest),
             "into" => self.into(tag, rest),
@@ -122,12 +121,7 @@ impl Parser<'_> {
             "used" => self.used(tag, rest),
             "dump" => self.read(tag, rest, |values| values.query()).map(NodeKind::Dump),
             "answer" | "redirect" => self.stop(tag, rest, word == "answer"),
-            _ => {
-                debug_assert!(LATER.contains(&word.as_str()));
-                let message = format!("\"{word}\" can't be used yet in this version");
-                self.faults.error("not-available", tag, message);
-                None
-            }
+            _ => None,
         }
     }
 
@@ -191,13 +185,13 @@ impl Parser<'_> {
         Some(NodeKind::Each(Box::new(each)))
     }
 
-    fn partial(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn call(&mut self, tag: Span, words: &[Placed], word: &'static str) -> Option<Call> {
         let (name, given, with) = self.read(tag, words, |values| {
             let name = values.value();
             (name, values.given(), values.take_name("with"))
         })?;
-        let body = with.then(|| self.whole(&Opener { tag, word: "partial" }));
-        Some(NodeKind::Partial(Call { name, given, body }))
+        let body = with.then(|| self.whole(&Opener { tag, word }));
+        Some(Call { name, given, body })
     }
 
     fn inherited(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {

@@ -7,6 +7,9 @@ use crate::render::Renderer;
 use crate::source::Span;
 use crate::tree::AssetKind;
 
+/// The code of the warning that an asset is asked for and linked nowhere.
+pub const UNLINKED: &str = "unlinked-asset";
+
 /// An asset that was asked for, and where.
 #[derive(Clone, Copy)]
 pub(super) struct Asked<'a> {
@@ -62,8 +65,8 @@ impl<'a> Renderer<'_, 'a> {
                 continue;
             };
             let message = format!("\"{}\" is asked for, but this page links to no {word}", asked.path);
-            let diagnostic = Diagnostic::warning("unlinked-asset", message)
-                .help(format!("write +{{used \"{word}\"}} in the layout's head"));
+            let diagnostic =
+                Diagnostic::warning(UNLINKED, message).help(format!("write +{{used \"{word}\"}} in the layout's head"));
             self.warn(&asked.program.path, asked.span, diagnostic);
         }
     }

@@ -1,9 +1,11 @@
 //! Calls: partials by name and by computed name, and going on with the next file of a chain.
 
+use crate::compile::Role;
 use crate::diagnostic::Diagnostic;
+use crate::escape::escape;
 use crate::library::UnitId;
 use crate::program::{CallSite, Callee, Program};
-use crate::render::{Chain, Fill, Frame, Halt, Renderer};
+use crate::render::{Chain, Fill, Frame, Halt, InTray, Renderer};
 use crate::shape::Symbol;
 use crate::value::Value;
 
@@ -21,6 +23,9 @@ impl<'a> Renderer<'_, 'a> {
         let link = library.unit(frame.unit).and_then(|unit| unit.callees.get(call as usize)?.as_ref());
         let Some(link) = link else { return self.computed(program, site, body, fills) };
         let Some(callee) = library.program(link.unit) else { return Err(self.faulty(link.unit)) };
+        if callee.role == Role::Component {
+            self.bring(link.unit);
+        }
         let base = self.stack.len();
         for (parameter, argument) in callee.parameters.iter().zip(&link.arguments) {
             let value = match argument.and_then(|at| site.given.get(usize::from(at))) {
@@ -46,7 +51,7 @@ impl<'a> Renderer<'_, 'a> {
                 let name = self.shown(program, *code, value)?;
                 self.job.library.find_partial(program.ending, name).map(|(unit, _)| unit)
             }
-            Callee::Named(_) | Callee::Next => None,
+            Callee::Named(_) | Callee::Component(_) | Callee::Next => None,
         };
         let Some(unit) = unit else {
             let diagnostic = Diagnostic::error("unknown-partial", "no partial of this name stands in the lineage");
@@ -83,6 +88,42 @@ impl<'a> Renderer<'_, 'a> {
         let fills = self.keep_fills(&inner);
         let body = body.filter(|body| !body.trim().is_empty()).or(frame.body);
         self.call(unit, chain, body, fills, &given)
+    }
+
+    /// Asks for the assets that a component brings with it.
+    pub(super) fn bring(&mut self, unit: UnitId) {
+        let library = self.job.library;
+        let Some(unit) = library.unit(unit) else { return };
+        let Some(program) = &unit.program else { return };
+        unit.brings.iter().for_each(|path| self.ask_for(program, usize::MAX, path));
+    }
+
+    /// Prints the components that content placed in the tray `name`.
+    pub(super) fn tray(&mut self, program: &'a Program, at: usize, name: &str) -> Result<(), Halt> {
+        let span = program.spans.get(at).copied().unwrap_or_default();
+        if self.in_components > 0 {
+            let diagnostic = Diagnostic::error("tray-in-component", "a tray is printed inside a component here")
+                .help("print it in a template, a partial or a layout that no component calls");
+            return Err(self.fault(program, span, diagnostic));
+        }
+        let job = self.job;
+        let Some(tray) = job.trays.iter().find(|tray| tray.name == name) else { return Ok(()) };
+        for placed in tray.placed {
+            match *placed {
+                InTray::Component { unit, given } => {
+                    self.check_depth(program, span)?;
+                    self.bring(unit);
+                    self.call(unit, Chain::Partial(0), None, &[], given)?;
+                    self.out.push('\n');
+                }
+                InTray::LeftOut(why) => {
+                    self.out.push_str("<div role=\"note\" style=\"border:2px dashed #b3261e;padding:0.5em 1em\">");
+                    escape(why, &mut self.out);
+                    self.out.push_str("</div>\n");
+                }
+            }
+        }
+        Ok(())
     }
 
     pub(super) fn next_of(&self, frame: &Frame<'a>) -> Option<(UnitId, Chain)> {

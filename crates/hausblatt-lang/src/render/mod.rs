@@ -27,6 +27,7 @@ mod rounds;
 mod stop;
 
 use assets::Asked;
+pub use assets::UNLINKED;
 use fills::Fill;
 pub use marks::{Mark, marks};
 use marks::{mark, without_bare_marks};
@@ -48,10 +49,37 @@ pub struct Job<'a> {
     pub layouts: &'a [UnitId],
     /// The prepare files, in the order in which they run.
     pub prepare: &'a [UnitId],
+    /// What the request's content placed in trays.
+    pub trays: &'a [Tray<'a>],
+    /// What the first template is given, where it is a component rendered alone.
+    pub given: &'a [(Symbol, Value<'a>)],
     /// What is shown besides, while developing.
     pub shows: Shows,
     /// What it may cost.
     pub limits: Limits,
+}
+
+/// A tray and what content placed in it, in order.
+#[derive(Clone, Copy)]
+pub struct Tray<'a> {
+    /// Its name.
+    pub name: &'a str,
+    /// What is in it.
+    pub placed: &'a [InTray<'a>],
+}
+
+/// What is in a tray.
+#[derive(Clone, Copy)]
+pub enum InTray<'a> {
+    /// A component.
+    Component {
+        /// Its file.
+        unit: UnitId,
+        /// The values of its fields.
+        given: &'a [(Symbol, Value<'a>)],
+    },
+    /// One that was left out, and why: shown while developing.
+    LeftOut(&'a str),
 }
 
 /// What a render shows besides the page, while developing.
@@ -185,6 +213,8 @@ pub(crate) struct Renderer<'j, 'a> {
     /// Of which sorts links were printed, and for how many assets.
     linked: Vec<(AssetKind, usize)>,
     depth: usize,
+    /// How many of the files that run are components.
+    in_components: usize,
     steps: u64,
     warnings: Vec<Diagnostic>,
     stop: Option<Stop>,
@@ -209,6 +239,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
             address: Composer::default(),
             address_at: Span::default(),
             depth: 0,
+            in_components: 0,
             steps: 0,
             warnings: Vec::new(),
             stop: None,
@@ -227,7 +258,9 @@ impl<'j, 'a> Renderer<'j, 'a> {
     fn page(&mut self) -> Result<(), Halt> {
         self.prepare()?;
         let Some(&template) = self.job.templates.first() else { return Ok(()) };
-        self.call(template, Chain::Template(0), None, &[], &[])?;
+        self.bring(template);
+        let given = self.job.given;
+        self.call(template, Chain::Template(0), None, &[], given)?;
         for &layout in self.job.layouts {
             let body = self.taken(PAGE);
             let fills = std::mem::take(&mut self.layout_fills);
@@ -278,7 +311,10 @@ impl<'j, 'a> Renderer<'j, 'a> {
         if marks {
             self.out.push_str(&mark(true, &program.path));
         }
+        let component = usize::from(program.role == Role::Component);
+        self.in_components += component;
         let result = self.run(&frame);
+        self.in_components -= component;
         if marks {
             self.out.push_str(&mark(false, &program.path));
         }
@@ -432,6 +468,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
                 let fills = self.keep_fills(&fills);
                 self.partial(frame, call, body, fills)?;
             }
+            Act::Tray(name) => self.tray(program, at, program.kept(name))?,
             Act::Inherited { call, body } => self.inherited(frame, at, call, body)?,
             Act::Slot { name, place, end } => return self.slot(frame, at, name, place, end),
             Act::SlotEnd { name, place } => self.slot_end(frame, name, place),

@@ -14,7 +14,7 @@ use hausblatt_lang::host::Host;
 use hausblatt_lang::language::Language;
 use hausblatt_lang::library::{Library, Unit};
 use hausblatt_lang::members;
-use hausblatt_lang::render::{Job, Limits, Shows, Stop, render};
+use hausblatt_lang::render::{InTray, Job, Limits, Shows, Stop, Tray, render};
 use hausblatt_lang::shape::{Interner, Shape};
 use hausblatt_lang::source::position;
 use hausblatt_lang::types::{Globals, Type, Unlisted};
@@ -80,7 +80,7 @@ impl Host for TestHost {
 }
 
 /// Files and what they take. The names: `t…` templates in the order of their chain, `l…` layouts from
-/// the inside outwards, `=…` prepare files, all others partials; `NAME.2` is what the partial `NAME` goes on with,
+/// the inside outwards, `=…` prepare files, `%…` components (each brings a style sheet), all others partials; `NAME.2` is what the partial `NAME` goes on with,
 /// in a farther theme. Names may have endings.
 #[derive(Default)]
 pub struct Files {
@@ -136,6 +136,7 @@ impl Files {
                 b't' => Role::Template,
                 b'l' => Role::Layout,
                 b'=' => Role::Prepare,
+                b'%' => Role::Component,
                 _ => Role::Partial,
             };
             let path: Arc<str> = name.as_str().into();
@@ -155,7 +156,8 @@ impl Files {
                 Role::Template => templates.push(id),
                 Role::Layout => layouts.push(id),
                 Role::Prepare => prepare.push(id),
-                Role::Partial if name.ends_with(".2") => {}
+                Role::Partial | Role::Component if name.ends_with(".2") => {}
+                Role::Component => library.add_component(ending, &stem[1..], id),
                 Role::Partial => library.add_partial(ending, stem, id),
             }
             let next = self.files.keys().position(|other| *other == format!("{name}.2")).map(|at| at as u32);
@@ -166,6 +168,10 @@ impl Files {
                 callees: Box::new([]),
                 next,
                 theme: usize::from(name.ends_with(".2")),
+                brings: match role {
+                    Role::Component => Box::new([format!("components/{}/style.css", &stem[1..]).into()]),
+                    _ => Box::new([]),
+                },
             });
         }
         diagnostics.extend(library.link(&symbols));
@@ -178,6 +184,13 @@ impl Files {
         let arena = Bump::new();
         let mut values: Vec<Value<'_>> = values.iter().map(Datum::value).collect();
         values.resize(globals.count(), Value::Nothing);
+        let components: Vec<InTray<'_>> = ["notice", "panel"]
+            .iter()
+            .filter_map(|name| library.find_component(Ending::Html, name))
+            .map(|unit| InTray::Component { unit, given: &[] })
+            .chain([InTray::LeftOut("<gone>")])
+            .collect();
+        let trays = [Tray { name: "main", placed: &components }];
         let job = Job {
             host: &host,
             library: &library,
@@ -185,6 +198,8 @@ impl Files {
             templates: &templates,
             layouts: &layouts,
             prepare: &prepare,
+            trays: &trays,
+            given: &[],
             shows: self.shows,
             limits: self.limits,
         };

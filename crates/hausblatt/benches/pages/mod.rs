@@ -117,6 +117,8 @@ impl Page {
             templates: &[0],
             layouts: &[2],
             prepare: &[],
+            trays: &[],
+            given: &[],
             shows: Shows::default(),
             limits: Limits::default(),
         };
@@ -229,6 +231,7 @@ fn library(symbols: &mut Interner) -> Library {
             callees: Box::new([]),
             next: None,
             theme: 0,
+            brings: Box::new([]),
         });
     }
     library.add_partial(Ending::Html, "card", 1);

@@ -2,11 +2,12 @@
 
 use bumpalo::Bump;
 use hausblatt_core::outline::Part;
-use hausblatt_core::page::{Audience, Page, nearest_addresses, page, redirect_page};
+use hausblatt_core::page::{Alone, Audience, Page, component_alone, nearest_addresses, page, redirect_page};
 use hausblatt_core::request::Led;
 use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::ending::Ending;
 use hausblatt_lang::render::Shows;
 use serde::Serialize;
 
@@ -26,6 +27,13 @@ struct Rendered {
     html: String,
 }
 
+/// A component rendered alone, as JSON.
+#[derive(Serialize)]
+struct Component {
+    component: String,
+    html: String,
+}
+
 /// The parts of a page as JSON.
 #[derive(Serialize)]
 struct Outlined {
@@ -38,7 +46,10 @@ struct Outlined {
 pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
-    let address = opened::address(world, &args.address)?;
+    if let Some(name) = &args.component {
+        return component(common, args, world, name);
+    }
+    let address = opened::address(world, args.address.as_deref().unwrap_or("/"))?;
     let path = hausblatt_core::address::asked(&address).path;
     let shows = Shows { dumps: true, marks: args.marks || args.outline };
     let rendered = answer(world, &address, shows);
@@ -74,6 +85,24 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
     Ok(opened::accept(world, &diagnostics, common) && rendered.status < 400)
 }
 
+fn component(common: &Common, args: &RenderArgs, world: &World, name: &str) -> Result<bool, Failure> {
+    let alone = Alone { name: name.to_owned(), set: args.set.clone(), document: args.document };
+    let shows = Shows { dumps: true, marks: args.marks };
+    let page = match component_alone(world, &alone, shows) {
+        Ok(page) => page,
+        Err(faults) => {
+            opened::accept(world, &faults, common);
+            return Ok(false);
+        }
+    };
+    if common.format == Format::Json {
+        json(&Component { component: name.to_owned(), html: page.text.clone() })?;
+    } else {
+        print_html(&page.text)?;
+    }
+    Ok(opened::accept(world, &page.diagnostics, common))
+}
+
 /// What was noticed in the files that the answer uses, before it was rendered.
 fn noticed(world: &World, address: &str) -> Vec<Diagnostic> {
     match world.lead(address) {
@@ -92,9 +121,13 @@ fn outline(common: &Common, path: &str, rendered: &Page) -> Result<(), Failure> 
 
 fn answer(world: &World, address: &str, shows: Shows) -> Page {
     match world.lead(address) {
-        Led::Redirect(to) => {
-            Page { status: 301, text: redirect_page(&to), location: Some(to), diagnostics: Vec::new() }
-        }
+        Led::Redirect(to) => Page {
+            status: 301,
+            format: Ending::Html,
+            text: redirect_page(&to),
+            location: Some(to),
+            diagnostics: Vec::new(),
+        },
         Led::Request(request) => page(world, request, Audience::Developer(shows), &Bump::new()),
     }
 }

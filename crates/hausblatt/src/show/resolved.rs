@@ -7,7 +7,7 @@ use hausblatt_core::ladder::Reason;
 use hausblatt_core::lineage::FileId;
 use hausblatt_core::map::layout_name;
 use hausblatt_core::page::nearest_addresses;
-use hausblatt_core::request::Kind;
+use hausblatt_core::request::{FrontOf, Kind, ListingOf};
 use hausblatt_core::resolution::{FileState, LayoutChoice, Resolution, ResolvedRung, Use, Used};
 use hausblatt_core::world::World;
 use serde::Serialize;
@@ -115,8 +115,8 @@ impl Resolved {
             status: request.status,
             location: None,
             may: resolution.may(world),
-            kind: Some(request.kind.word()),
-            view: None,
+            kind: request.kind.word(),
+            view: request.view.clone(),
             content: content.map(|content| content_json(world, content)),
             rungs: resolution.rungs.iter().map(|rung| rung_json(world, rung)).collect(),
             template: resolution.winner.map(|id| file_json(world, id, "templates/", "")),
@@ -205,20 +205,39 @@ pub fn text(world: &World, resolution: &Resolution) -> String {
 fn subject(world: &World, resolution: &Resolution) -> String {
     let request = &resolution.request;
     let content = request.content(&world.site).map(|id| world.site.content(id));
+    let collection = |number: u16| {
+        world.site.collections.get(usize::from(number)).map_or("", |collection| collection.config.name.text.as_str())
+    };
     let what = match &request.kind {
         Kind::Entry(_) => content
             .and_then(|content| world.site.collection_of(content))
             .map_or_else(|| "entry".to_owned(), |collection| format!("entry of {}", collection.config.name.text)),
-        Kind::Listing(number) | Kind::Front(hausblatt_core::request::FrontOf::Collection(number)) => {
-            let collection = world.site.collections.get(usize::from(*number));
-            let name = collection.map_or("", |collection| collection.config.name.text.as_str());
-            let page = if request.number > 1 { format!(", page {}", request.number) } else { String::new() };
-            format!("{} of {name}{page}", if request.kind.word() == "front" { "front: listing" } else { "listing" })
+        Kind::Listing(ListingOf::Collection(number)) if request.is_feed() => format!("feed of {}", collection(*number)),
+        Kind::Listing(ListingOf::Collection(number)) => format!("listing of {}", collection(*number)),
+        Kind::Front(FrontOf::Collection(number)) => format!("front: listing of {}", collection(*number)),
+        Kind::Listing(ListingOf::Term(id)) => match world.site.term(*id) {
+            Some((taxonomy, term)) => format!("listing of the {} \"{}\"", taxonomy.config.name.text, term.label),
+            None => "listing of a term".to_owned(),
+        },
+        Kind::Period(number, _) => format!("entries of {} by date", collection(*number)),
+        Kind::Search if request.query.is_empty() => "search, for nothing yet".to_owned(),
+        Kind::Search => format!("search for \"{}\"", request.query),
+        Kind::Route(number, row) => {
+            let route = world.site.routes.get(usize::from(*number));
+            let row = row.and_then(|row| route?.rows.get(row as usize)).map_or("", |row| &row.slug);
+            let name = route.map_or("", |route| route.config.name.text.as_str());
+            if row.is_empty() { format!("route {name}") } else { format!("route {name}, row {row}") }
         }
-        Kind::Error(_) => "error: nothing is at this address".to_owned(),
+        Kind::Error(404) if request.title.is_none() => "error: nothing is at this address".to_owned(),
+        Kind::Error(status) => format!("error {status}"),
         Kind::Front(_) => "front".to_owned(),
         Kind::Page(_) => "page".to_owned(),
+        Kind::Sitemap => "the sitemap".to_owned(),
+        Kind::Robots => "what robots are asked for".to_owned(),
     };
+    let view = request.view.as_ref().map_or(String::new(), |view| format!(", view {view}"));
+    let page = if request.number > 1 { format!(", page {}", request.number) } else { String::new() };
+    let what = format!("{what}{view}{page}");
     match content {
         Some(content) => format!("{what} · {}", content.path()),
         None => what,
@@ -227,13 +246,17 @@ fn subject(world: &World, resolution: &Resolution) -> String {
 
 fn files(world: &World, resolution: &Resolution) -> String {
     let mut out = String::new();
+    let request = &resolution.request;
     let path = |id: FileId| plain(&world.lineage.file(id).node.path);
     let mut line = |word: &str, text: &str| {
         let _ = writeln!(out, "{}  {text}", styled(FAINT, &format!("{word:<8}")));
     };
     match resolution.winner {
         Some(id) => line("renders", &path(id)),
-        None => line("renders", "a plain page that is built in"),
+        None if request.is_feed() => line("renders", "an Atom feed that is built in"),
+        None if matches!(request.kind, Kind::Sitemap | Kind::Robots) => line("renders", "a file that is built in"),
+        None if matches!(request.kind, Kind::Error(_)) => line("renders", "a plain page that is built in"),
+        None => line("renders", "nothing"),
     }
     let running = resolution.running(world);
     for &id in running.iter().skip(1).filter(|&&id| resolution.after.contains(&id)) {
@@ -265,8 +288,8 @@ fn files(world: &World, resolution: &Resolution) -> String {
 
 fn use_text(world: &World, found: &Use) -> String {
     let theme = &world.lineage.theme_of(found.file).name;
-    if found.what == Used::Prepare {
-        format!("prepare {} ({theme})", plain(&found.name))
+    if found.what != Used::Partial {
+        format!("{} {} ({theme})", found.what.word(), plain(&found.name))
     } else if found.asked_as == found.name {
         format!("{} ({theme})", plain(&found.name))
     } else {
@@ -320,6 +343,9 @@ fn next(world: &World, resolution: &Resolution) -> String {
     let renders = |rung: &ResolvedRung| rung.files.iter().any(|(_, state)| *state == FileState::Renders);
     let last = resolution.rungs.iter().position(renders).unwrap_or(resolution.rungs.len().saturating_sub(1));
     let mut out = String::new();
+    // Where something built in answers, the most specific name is one to begin with.
+    let none = resolution.winner.is_none();
+    let last = if none && !resolution.rungs.is_empty() { 0 } else { last };
     // A file on a lower rung than the one that renders would change nothing here.
     for rung in &resolution.rungs[..=last] {
         let Some(what) = change(world, resolution, rung) else { continue };
@@ -333,24 +359,41 @@ fn next(world: &World, resolution: &Resolution) -> String {
 
 /// What a file on a rung would change; none for rungs that are no good to suggest.
 fn change(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option<String> {
-    let reason = rung.rung.reason;
-    let front = matches!(resolution.request.kind, Kind::Front(_));
-    match (&resolution.request.kind, reason) {
-        (_, Reason::Chosen) => Some("all that chose this template".to_owned()),
-        (_, Reason::Front) => Some("the front only".to_owned()),
-        (_, Reason::Id) if !front => Some("this page only".to_owned()),
-        (Kind::Entry(id), Reason::Collection) => world
-            .site
-            .collection_of(world.site.content(*id))
-            .map(|collection| format!("all {}", collection.config.name.text)),
-        (Kind::Listing(_), Reason::Collection) => Some("this listing only".to_owned()),
-        (Kind::Page(_), Reason::Ancestor) => {
-            let ancestor = rung.rung.name.strip_prefix("page/")?.strip_suffix("/all_below.html")?;
-            Some(format!("all pages below {}", plain(ancestor)))
-        }
-        (Kind::Page(_), Reason::Kind) => Some("all pages".to_owned()),
-        _ => None,
+    let (request, reason) = (&resolution.request, rung.rung.reason);
+    let front = matches!(request.kind, Kind::Front(_));
+    if request.view.is_some() && !rung.rung.of_view {
+        return None;
     }
+    let view = request.view.as_ref().map_or(String::new(), |view| format!(" in the view {view}"));
+    let what = match (&request.kind, reason) {
+        (_, Reason::Chosen) => "all that chose this template".to_owned(),
+        (_, Reason::Front) => "the front only".to_owned(),
+        (_, Reason::Id) if !front => "this page only".to_owned(),
+        (Kind::Entry(id), Reason::Collection) => {
+            format!("all {}", world.site.collection_of(world.site.content(*id))?.config.name.text)
+        }
+        (Kind::Listing(_), Reason::Collection) if request.is_feed() => "this feed only".to_owned(),
+        (Kind::Listing(_), Reason::Collection | Reason::Term) => "this listing only".to_owned(),
+        (Kind::Listing(ListingOf::Term(id)), Reason::Taxonomy) => {
+            format!("the listings of all terms of {}", world.site.term(*id)?.0.config.name.text)
+        }
+        (Kind::Listing(_), Reason::Ancestor) => {
+            let above = rung.rung.name.strip_prefix("listing/")?.split_once('/')?.1.split_once("/all_below")?.0;
+            format!("the listings of all terms below {}", plain(above))
+        }
+        (Kind::Period(..), Reason::Period) => "all listings of this collection by date".to_owned(),
+        (Kind::Route(_, Some(_)), Reason::Route) => "this route, for all its rows".to_owned(),
+        (Kind::Route(_, None), Reason::Route) => "this route only".to_owned(),
+        (Kind::Search, Reason::Kind) if rung.rung.name.starts_with("search.") => "the search".to_owned(),
+        (Kind::Sitemap | Kind::Robots, Reason::Kind) => "this file".to_owned(),
+        (Kind::Page(_), Reason::Ancestor) => {
+            let ancestor = rung.rung.name.strip_prefix("page/")?.split_once("/all_below")?.0;
+            format!("all pages below {}", plain(ancestor))
+        }
+        (Kind::Page(_), Reason::Kind) => "all pages".to_owned(),
+        _ => return None,
+    };
+    Some(format!("{what}{view}"))
 }
 
 fn nearest(world: &World, address: &str) -> String {

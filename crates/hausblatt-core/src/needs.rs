@@ -1,0 +1,170 @@
+//! What content asks for and the lineage or the site lacks: the everyday sight after a change of theme.
+
+use std::sync::Arc;
+
+use hausblatt_lang::datum::Datum;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::source::Span;
+use memchr::memmem;
+
+use crate::content::{Content, ContentId, Home};
+use crate::data::Data;
+use crate::fields::FieldType;
+use crate::markdown;
+use crate::request::{Kind, Request};
+use crate::resolution::FileState;
+use crate::site::Link;
+use crate::world::World;
+
+/// What front matter asks for in vain: chosen templates, trays, pictures and links in fields.
+pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
+    let mut found = Vec::new();
+    let trays: Vec<&str> = world
+        .library
+        .units
+        .iter()
+        .filter_map(|unit| unit.program.as_ref())
+        .flat_map(|program| program.trays.iter().map(String::as_str))
+        .collect();
+    for (id, content) in world.site.ids() {
+        found.extend(choice(world, id, content));
+        for tray in world.trays.get(&id).into_iter().flatten() {
+            if !trays.contains(&tray.name.as_str()) {
+                let help = did_you_mean(&tray.name, trays.iter().copied())
+                    .unwrap_or_else(|| format!("a template prints it with +{{tray \"{}\"}}", tray.name));
+                let message = format!("no file of the lineage prints the tray \"{}\"", tray.name);
+                let diagnostic = Diagnostic::warning("unknown-tray", message).help(help);
+                found.push(diagnostic.at(content.path(), tray.span));
+            }
+        }
+        let fields = match content.home {
+            Home::Pages => &world.site.config.page_fields,
+            Home::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
+        };
+        if fields.is_empty() && matches!(content.image, Datum::Nothing) {
+            continue;
+        }
+        for entry in &content.node.front().entries {
+            let field = fields.iter().find(|field| *field.name == *entry.key);
+            let of = field.map(|field| &field.of).or((&*entry.key == "image").then_some(&FieldType::Image));
+            if let Some(of) = of.filter(|of| asks(of)) {
+                in_field(world, of, &entry.data, content.path(), &mut found);
+            }
+        }
+    }
+    found
+}
+
+/// Whether values of a type name files or addresses.
+fn asks(of: &FieldType) -> bool {
+    match of {
+        FieldType::Link | FieldType::Image | FieldType::Rich => true,
+        FieldType::List(of) => asks(of),
+        FieldType::Group(group) => group.fields.iter().any(|field| asks(&field.of)),
+        _ => false,
+    }
+}
+
+fn in_field(world: &World, of: &FieldType, data: &Data, path: &Arc<str>, found: &mut Vec<Diagnostic>) {
+    match of {
+        FieldType::List(of) => {
+            let one = std::slice::from_ref(data);
+            data.as_list().unwrap_or(one).iter().for_each(|member| in_field(world, of, member, path, found));
+        }
+        FieldType::Group(group) => {
+            for entry in data.as_map().unwrap_or_default() {
+                if let Some(field) = group.fields.iter().find(|field| *field.name == *entry.key) {
+                    in_field(world, &field.of, &entry.data, path, found);
+                }
+            }
+        }
+        FieldType::Image => {
+            let file = data.as_map().and_then(|entries| entries.iter().find(|entry| &*entry.key == "file"));
+            let data = file.map_or(data, |entry| &entry.data);
+            let address =
+                data.as_text().map(|text| if text.starts_with('/') { text.to_owned() } else { format!("/{text}") });
+            found.extend(address.and_then(|address| missing_file(world, &address)).map(|it| it.at(path, data.span)));
+        }
+        FieldType::Link => {
+            found.extend(data.as_text().and_then(|text| fault_of(world, text, path)).map(|it| it.at(path, data.span)));
+        }
+        FieldType::Rich => {
+            for (link, _) in data.as_text().into_iter().flat_map(markdown::links) {
+                found.extend(fault_of(world, &link, path).map(|it| it.at(path, data.span)));
+            }
+        }
+        _ => {}
+    }
+}
+
+/// What the text of some content asks for in vain: links that lead nowhere, and files that are not there.
+pub fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
+    let content = world.site.content(id);
+    let whole = content.node.whole_text().unwrap_or_else(|_| "".into());
+    let body = whole.get(content.body..).unwrap_or("");
+    // Most texts hold nothing of the kind, and need not be read as Markdown here.
+    let mut signs = ["page:", "entry:", "collection:", "term:", "route:", ".md", "/media/", "/assets/"].into_iter();
+    if !signs.any(|sign| memmem::find(body.as_bytes(), sign.as_bytes()).is_some()) {
+        return Vec::new();
+    }
+    let mut found = Vec::new();
+    for (link, range) in markdown::links(body) {
+        let span = Span::new(content.body + range.start, content.body + range.end);
+        found.extend(fault_of(world, &link, content.path()).map(|fault| fault.at(content.path(), span)));
+    }
+    found
+}
+
+fn fault_of(world: &World, link: &str, path: &Arc<str>) -> Option<Diagnostic> {
+    match world.site.link(link, path) {
+        Link::To(address) => missing_file(world, &address),
+        Link::Dead(message, help) => Some(Diagnostic::warning("dead-reference", message).maybe_help(help)),
+    }
+}
+
+/// A file below `/media/` or `/assets/` that is not there.
+fn missing_file(world: &World, address: &str) -> Option<Diagnostic> {
+    let path = address.split(['?', '#']).next().unwrap_or(address);
+    let decoded = percent_encoding::percent_decode_str(path).decode_utf8_lossy();
+    let files = || world.snapshot.below("media/").map(|node| &*node.path);
+    if let Some(asset) = decoded.strip_prefix("/assets/") {
+        if world.asset(asset).or_else(|| world.component_asset(asset)).is_some() {
+            return None;
+        }
+        let assets = world.lineage.files.iter().filter_map(|file| file.name.strip_prefix("assets/"));
+        let help = did_you_mean(asset, assets);
+        let message = format!("no theme of the lineage has the asset \"{asset}\"");
+        return Some(Diagnostic::warning("unknown-asset", message).maybe_help(help));
+    }
+    let media = decoded.strip_prefix('/').filter(|path| path.starts_with("media/"))?;
+    if world.snapshot.file(media).is_some() {
+        return None;
+    }
+    let help = did_you_mean(media, files()).unwrap_or_else(|| format!("put the file at {media}"));
+    Some(Diagnostic::warning("missing-media", format!("there is no file {media}")).help(help))
+}
+
+/// A chosen template that content does not get.
+fn choice(world: &World, id: ContentId, content: &Content) -> Option<Diagnostic> {
+    let (_, span) = content.template.as_ref()?;
+    if !content.is_live() {
+        return None;
+    }
+    let kind = if content.home == Home::Pages { Kind::Page(id) } else { Kind::Entry(id) };
+    let resolution = world.resolve(Request::ok(content.address.as_deref().unwrap_or("/"), kind, 1));
+    let rung = resolution.rungs.first()?;
+    if rung.files.iter().any(|(_, state)| *state == FileState::Renders) {
+        return None;
+    }
+    let note = crate::notes::choice(world, &resolution, content)?;
+    let (message, help) = note.text.split_once(". ").unwrap_or((note.text.trim_end_matches('.'), ""));
+    let message = message.strip_prefix(&format!("{} chooses ", content.path())).unwrap_or(message);
+    let help = (!help.is_empty()).then(|| help.trim_end_matches('.').to_owned());
+    Some(Diagnostic::warning(note.code, format!("this chooses {message}")).maybe_help(help).at(content.path(), *span))
+}
+
+/// Whether a diagnostic says what a note on an answer says too.
+pub fn is_told_by_note(diagnostic: &Diagnostic) -> bool {
+    diagnostic.code.starts_with("choice-")
+}

@@ -1,0 +1,79 @@
+//! Files that look as if editors should be offered them, and why they are not.
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::source::Span;
+
+use crate::lineage::{Role, ThemeFile};
+use crate::snapshot::FileNode;
+use crate::world::World;
+
+/// Where offered templates stand.
+const FOLDER: &str = "templates/offered/";
+
+/// Warnings for the files of the lineage that say `label` or `for` and yet can't be chosen.
+pub fn check(world: &World) -> Vec<Diagnostic> {
+    let mut found = Vec::new();
+    for file in &world.lineage.files {
+        let Some(span) = looks_offered(&file.node) else { continue };
+        if let Some((reason, help)) = reason(world, file) {
+            let diagnostic = Diagnostic::warning("not-offered", format!("editors are not offered this: {reason}"));
+            found.push(diagnostic.help(help).at(&file.node.path, span));
+        }
+    }
+    found
+}
+
+/// Where a file's front matter says `label` or `for`, as those of offered templates do.
+fn looks_offered(node: &FileNode) -> Option<Span> {
+    if !node.text()?.starts_with("---") || node.path.ends_with(".toml") || node.path.ends_with(".let") {
+        return None;
+    }
+    let entries = &node.front().entries;
+    entries.iter().find(|entry| matches!(&*entry.key, "label" | "for")).map(|entry| entry.span)
+}
+
+fn reason(world: &World, file: &ThemeFile) -> Option<(String, String)> {
+    let name = &*file.name;
+    let Some(rest) = name.strip_prefix(FOLDER) else {
+        let stem = name.rsplit('/').next().unwrap_or(name);
+        let place = name
+            .rsplit_once('/')
+            .map_or("beside the theme's folders".to_owned(), |(folder, _)| format!("it stands in {folder}/"));
+        return Some((place, format!("move it to {FOLDER}{stem}")));
+    };
+    if file.role != Role::Template || !name.ends_with(".html") {
+        let stem = rest.split('.').next().unwrap_or(rest);
+        return Some(("its name does not end in .html".to_owned(), format!("rename it to {FOLDER}{stem}.html")));
+    }
+    let header = world.lineage.all(name).iter().copied().find(|&id| world.lineage.file(id).theme == file.theme);
+    let fits = header.map(|id| world.header(id).fits.clone()).unwrap_or_default();
+    let collections = || world.site.collections.iter().map(|collection| collection.config.name.text.as_str());
+    let lost = |fit: &String| {
+        fit.strip_prefix("entry/").is_some_and(|name| !collections().any(|collection| collection == name))
+    };
+    if !fits.is_empty() && fits.iter().all(lost) {
+        let wanted = fits[0].trim_start_matches("entry/");
+        let help = did_you_mean(wanted, collections())
+            .unwrap_or_else(|| format!("the collections are {}", collections().collect::<Vec<_>>().join(", ")));
+        return Some((format!("it is for {}, which this site lacks", fits.join(", ")), help));
+    }
+    None
+}
+
+/// Why content can't have the offered template `name`, where there is a file that might be meant.
+pub fn why_not(world: &World, name: &str) -> Option<String> {
+    let names = |theme: &str| [format!("themes/{theme}/{FOLDER}{name}.html")];
+    let outside = crate::theme::names(&world.snapshot).into_iter().find(|theme| {
+        let inside = world.lineage.themes.iter().any(|other| other.name == *theme);
+        !inside && names(theme).iter().any(|path| world.snapshot.file(path).is_some())
+    });
+    if let Some(theme) = outside {
+        return Some(format!("Only the theme {theme} has it, which is not in the lineage."));
+    }
+    let elsewhere = world.lineage.files.iter().find(|file| {
+        let stem = file.name.rsplit('/').next().and_then(|last| last.split('.').next());
+        stem == Some(name) && matches!(file.role, Role::Template | Role::Partial | Role::Other)
+    });
+    elsewhere.map(|file| format!("{} is no offered template: those are .html files in {FOLDER}.", file.node.path))
+}
