@@ -14,8 +14,10 @@ use crate::data::{Data, DataValue, Entry, scalar};
 use crate::fields::{self, Conversion, Field, FieldType};
 use crate::front;
 use crate::lineage::{Lineage, Role};
+use crate::offers;
 use crate::reader::{Reader, named};
 use crate::site::Site;
+use crate::snapshot::Snapshot;
 use crate::toml_data;
 use crate::world::World;
 
@@ -150,8 +152,14 @@ pub fn set(
         let data = Data { span: Span::default(), value };
         entries.push(Entry { key: name.as_str().into(), span: Span::default(), data });
     }
-    let placing =
-        Placing { components: &world.components, site: &world.site, conversion: &conversion, symbols: &world.symbols };
+    let placing = Placing {
+        components: &world.components,
+        site: &world.site,
+        conversion: &conversion,
+        symbols: &world.symbols,
+        snapshot: &world.snapshot,
+        lineage: &world.lineage,
+    };
     placing.values(component, &entries, &world.site.config.path).map_err(|fault| fault.0)
 }
 
@@ -188,6 +196,10 @@ pub struct Placing<'p> {
     pub conversion: &'p Conversion<'p>,
     /// The numbers of names.
     pub symbols: &'p Interner,
+    /// The files, for components of themes outside the lineage.
+    pub snapshot: &'p Snapshot,
+    /// The lineage.
+    pub lineage: &'p Lineage,
 }
 
 impl Placing<'_> {
@@ -231,8 +243,13 @@ impl Placing<'_> {
         };
         let Some(component) = self.components.iter().find(|component| component.name == name) else {
             let names = self.components.iter().map(|component| component.name.as_str());
-            let help = did_you_mean(name, names)
-                .unwrap_or_else(|| format!("write components/{name}/component.html in a theme of the lineage"));
+            let file = format!("components/{name}/component.html");
+            let help = did_you_mean(name, names).unwrap_or_else(|| {
+                match offers::outside(self.snapshot, self.lineage, &file) {
+                    Some(theme) => format!("only the theme {theme} has it, which is not in the lineage"),
+                    None => format!("write {file} in a theme of the lineage"),
+                }
+            });
             let message = format!("no theme of the lineage has the component \"{name}\"");
             return left_out(Diagnostic::warning("unknown-component", message).help(help), span);
         };

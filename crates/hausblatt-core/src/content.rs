@@ -308,7 +308,7 @@ impl Fronts<'_, '_> {
     fn check_colors(&mut self, field: &Field, data: &Data) {
         let text = self.node.text().map_or("", |text| text);
         for span in fields::colors_lost_to_comments(&field.of, data, text) {
-            let message = format!("\"{}\" is nothing: what stands behind # is a comment here", field.name);
+            let message = "this colour is nothing: what stands behind # is a comment";
             let diagnostic = Diagnostic::warning("color-in-comment", message).help("put the colour in quotes");
             self.book.problems.push(diagnostic.at(&self.node.path, span));
         }
@@ -375,7 +375,12 @@ impl Fronts<'_, '_> {
             let message = format!("\"{}\" is worked out by Hausblatt; it can't be set", entry.key);
             Diagnostic::error("name-taken", message).help("choose another name for the field")
         } else {
-            let help = did_you_mean(&entry.key, known.iter().copied())
+            let taxonomy = self.book.taxonomies.iter().any(|taxonomy| taxonomy.config.name.text == *entry.key);
+            let home = self.node.path.split('/').nth(1).unwrap_or("pages");
+            let of_taxonomy = taxonomy
+                .then(|| format!("add \"{home}\" to \"of\" of the taxonomy \"{}\" in hausblatt.toml", entry.key));
+            let help = of_taxonomy
+                .or_else(|| did_you_mean(&entry.key, known.iter().copied()))
                 .unwrap_or_else(|| "declare it in hausblatt.toml, under the collection's fields".to_owned());
             Diagnostic::warning("undeclared-field", format!("the field \"{}\" is not declared", entry.key)).help(help)
         };

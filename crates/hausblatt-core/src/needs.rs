@@ -38,6 +38,9 @@ pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
                 found.push(diagnostic.at(content.path(), tray.span));
             }
         }
+        if content.trays.is_some() {
+            in_trays(world, content, &mut found);
+        }
         let fields = match content.home {
             Home::Pages => &world.site.config.page_fields,
             Home::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
@@ -63,6 +66,24 @@ fn asks(of: &FieldType) -> bool {
         FieldType::List(of) => asks(of),
         FieldType::Group(group) => group.fields.iter().any(|field| asks(&field.of)),
         _ => false,
+    }
+}
+
+/// What the components ask for that content places.
+fn in_trays(world: &World, content: &Content, found: &mut Vec<Diagnostic>) {
+    let trays = content.node.front().entries.iter().find(|entry| &*entry.key == "trays");
+    let trays = trays.and_then(|entry| entry.data.as_map()).unwrap_or_default();
+    for member in trays.iter().flat_map(|tray| tray.data.as_list().unwrap_or_default()) {
+        let entries = member.as_map().unwrap_or_default();
+        let name = entries.iter().find(|entry| &*entry.key == "component").and_then(|entry| entry.data.as_text());
+        let Some(component) = world.components.iter().find(|component| Some(component.name.as_str()) == name) else {
+            continue;
+        };
+        for field in &component.fields {
+            if let Some(entry) = entries.iter().find(|entry| *entry.key == *field.name) {
+                in_field(world, &field.of, &entry.data, content.path(), found);
+            }
+        }
     }
 }
 

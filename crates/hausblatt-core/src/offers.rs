@@ -4,8 +4,8 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::source::Span;
 
-use crate::lineage::{Role, ThemeFile};
-use crate::snapshot::FileNode;
+use crate::lineage::{Lineage, Role, ThemeFile};
+use crate::snapshot::{FileNode, Snapshot};
 use crate::world::World;
 
 /// Where offered templates stand.
@@ -25,7 +25,7 @@ pub fn check(world: &World) -> Vec<Diagnostic> {
 }
 
 /// Where a file's front matter says `label` or `for`, as those of offered templates do.
-fn looks_offered(node: &FileNode) -> Option<Span> {
+pub fn looks_offered(node: &FileNode) -> Option<Span> {
     if !node.text()?.starts_with("---") || node.path.ends_with(".toml") || node.path.ends_with(".let") {
         return None;
     }
@@ -39,7 +39,7 @@ fn reason(world: &World, file: &ThemeFile) -> Option<(String, String)> {
         let stem = name.rsplit('/').next().unwrap_or(name);
         let place = name
             .rsplit_once('/')
-            .map_or("beside the theme's folders".to_owned(), |(folder, _)| format!("it stands in {folder}/"));
+            .map_or("it stands beside the theme's folders".to_owned(), |(folder, _)| format!("it stands in {folder}/"));
         return Some((place, format!("move it to {FOLDER}{stem}")));
     };
     if file.role != Role::Template || !name.ends_with(".html") {
@@ -54,21 +54,26 @@ fn reason(world: &World, file: &ThemeFile) -> Option<(String, String)> {
     };
     if !fits.is_empty() && fits.iter().all(lost) {
         let wanted = fits[0].trim_start_matches("entry/");
-        let help = did_you_mean(wanted, collections())
-            .unwrap_or_else(|| format!("the collections are {}", collections().collect::<Vec<_>>().join(", ")));
+        let help =
+            did_you_mean(wanted, collections()).unwrap_or_else(|| match collections().collect::<Vec<_>>().as_slice() {
+                [] => "this site has no collections; say for: page, or leave it out".to_owned(),
+                names => format!("the collections are {}", names.join(", ")),
+            });
         return Some((format!("it is for {}, which this site lacks", fits.join(", ")), help));
     }
     None
 }
 
+/// A theme outside the lineage that has a file.
+pub fn outside(snapshot: &Snapshot, lineage: &Lineage, file: &str) -> Option<String> {
+    let inside = |theme: &String| lineage.themes.iter().any(|other| other.name == *theme);
+    let mut others = crate::theme::names(snapshot).into_iter().filter(|theme| !inside(theme));
+    others.find(|theme| snapshot.file(&format!("themes/{theme}/{file}")).is_some())
+}
+
 /// Why content can't have the offered template `name`, where there is a file that might be meant.
 pub fn why_not(world: &World, name: &str) -> Option<String> {
-    let names = |theme: &str| [format!("themes/{theme}/{FOLDER}{name}.html")];
-    let outside = crate::theme::names(&world.snapshot).into_iter().find(|theme| {
-        let inside = world.lineage.themes.iter().any(|other| other.name == *theme);
-        !inside && names(theme).iter().any(|path| world.snapshot.file(path).is_some())
-    });
-    if let Some(theme) = outside {
+    if let Some(theme) = outside(&world.snapshot, &world.lineage, &format!("{FOLDER}{name}.html")) {
         return Some(format!("Only the theme {theme} has it, which is not in the lineage."));
     }
     let elsewhere = world.lineage.files.iter().find(|file| {

@@ -175,10 +175,14 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
     if resolution.winner.is_none() {
         return match built_in(world, &resolution.request) {
             Some(text) => Ok(Page { status, format, text, location: None, diagnostics: Vec::new() }),
-            None => Err(Failure::Fault(vec![
-                Diagnostic::error("no-template", format!("no template answers {}", resolution.request.address))
-                    .help("write templates/fallback.html in a theme of the lineage"),
-            ])),
+            None => {
+                let names: Vec<&str> = resolution.rungs.iter().map(|rung| rung.rung.name.as_str()).collect();
+                let first = names.first().filter(|_| format != Ending::Html).map(|first| format!("{first} or "));
+                let last = names.last().copied().unwrap_or("fallback.html");
+                let help = format!("write templates/{}{last} in a theme of the lineage", first.unwrap_or_default());
+                let message = format!("no template answers {}", resolution.request.address);
+                Err(Failure::Fault(vec![Diagnostic::error("no-template", message).help(help)]))
+            }
         };
     }
     let output = run(world, &resolution, audience, arena)?;

@@ -25,9 +25,22 @@ pub struct Table {
     pub path: Arc<str>,
     /// Its rows as a list, or what the file holds instead.
     pub value: Datum,
+    /// Whether its file can't be read.
+    pub is_broken: bool,
 }
 
 impl Table {
+    /// What keeps it from being a list of rows, if anything does.
+    pub fn fault_as_rows(&self) -> Option<&'static str> {
+        match &self.value {
+            Datum::List(DatumList(members)) if members.iter().all(|member| matches!(member, Datum::Record(_))) => None,
+            Datum::List(_) => Some("holds something else among its rows"),
+            // What can't be read was reported.
+            Datum::Nothing if self.is_broken => None,
+            _ => Some("is no list of rows"),
+        }
+    }
+
     /// Its rows; none if it is not a list of records.
     pub fn rows(&self) -> impl Iterator<Item = &DatumRecord> {
         let members: &[Datum] = match &self.value {
@@ -65,10 +78,11 @@ pub fn read(snapshot: &Snapshot, symbols: &mut Interner, problems: &mut Vec<Diag
         }
         symbols.intern(name);
         match value(node, ending, symbols) {
-            Ok(value) => tables.push(Table { name: name.to_owned(), path: path.clone(), value }),
+            Ok(value) => tables.push(Table { name: name.to_owned(), path: path.clone(), value, is_broken: false }),
             Err(problem) => {
                 // The name stands, so that what uses it is not reported too.
-                tables.push(Table { name: name.to_owned(), path: path.clone(), value: Datum::Nothing });
+                let value = Datum::Nothing;
+                tables.push(Table { name: name.to_owned(), path: path.clone(), value, is_broken: true });
                 problems.push(*problem);
             }
         }

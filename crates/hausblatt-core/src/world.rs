@@ -13,7 +13,7 @@ use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::program::{Mentioned, Program};
 use hausblatt_lang::shape::Interner;
 use hausblatt_lang::source::Span;
-use hausblatt_lang::types::Globals;
+use hausblatt_lang::types::{Globals, Type};
 use rustc_hash::FxHashMap;
 
 use crate::address::asked;
@@ -103,7 +103,14 @@ impl World {
         for name in globals::names_of_data(&site) {
             symbols.intern(&name);
         }
-        let placing = Placing { components: &components, site: &site, conversion: &conversion, symbols: &symbols };
+        let placing = Placing {
+            components: &components,
+            site: &site,
+            conversion: &conversion,
+            symbols: &symbols,
+            snapshot: &snapshot,
+            lineage: &lineage,
+        };
         let placing_content = site.ids().filter(|(_, content)| {
             content.trays.is_some() && (content.address.is_some() || content.state == State::OnErrors)
         });
@@ -176,6 +183,7 @@ impl World {
                         role,
                         ending: Ending::split(&file.name).map_or(Ending::Html, |(_, ending)| ending),
                         takes: self.takes_of(file, header),
+                        types: self.types_of(file),
                         next_takes: self.next_takes(id),
                     };
                     let compiled = compile(&source, &self.globals, &mut self.symbols);
@@ -215,6 +223,14 @@ impl World {
             header.takes.iter().flatten().filter(|(name, _)| !component.fields.iter().any(|it| it.name == *name));
         takes.extend(more.cloned());
         Some(takes)
+    }
+
+    /// What is known of a component's fields.
+    fn types_of(&self, file: &ThemeFile) -> Vec<(String, Type)> {
+        let component = component::name_of(&file.name).filter(|_| file.role == Role::Component);
+        let component = component.and_then(|name| self.components.iter().find(|other| other.name == name));
+        let fields = component.map_or(&[][..], |component| &component.fields);
+        fields.iter().map(|field| (field.name.clone(), field.type_of())).collect()
     }
 
     /// The style and the script that a component brings with it, as assets.
@@ -434,6 +450,10 @@ impl World {
         let asked = asked(address);
         match request::lead(&self.site, &asked.path) {
             Led::Request(request) if request.kind == Kind::Search => self.search(request, &asked.query),
+            // Only a slash is missing: what is asked for besides goes along.
+            Led::Redirect(to) if to.strip_suffix('/') == Some(&asked.path) && !asked.query.is_empty() => {
+                Led::Redirect(format!("{to}?{}", asked.query))
+            }
             led => led,
         }
     }
@@ -568,6 +588,10 @@ fn query_of(query: &str) -> String {
 fn dead(file: &ThemeFile) -> Option<&'static str> {
     let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
     match folder {
+        // Of these it is said that nobody is offered them.
+        "templates" if file.name.starts_with("templates/offered/") && offers::looks_offered(&file.node).is_some() => {
+            None
+        }
         "templates" => Some("no request asks for this: a template ends in .html, .xml, .json or .txt"),
         "layouts" => Some("no file asks for this: a layout ends in .html"),
         "partials" => Some("no file can call this: a partial ends in .html, .xml, .json or .txt"),

@@ -507,3 +507,554 @@ fn names_that_lead_nowhere_in_templates() {
     "#]]
     .assert_eq(&said(&files));
 }
+
+#[test]
+fn taxonomies() {
+    let news = "[collections.news]\naddress = \"/news/{slug}/\"\n";
+    let with = |text: &str| format!("{news}[taxonomies.hue]\n{text}\n");
+    let pieces = [
+        with(""),
+        with("of = \"news\"\naddress = \"/k/{term}/\""),
+        with("of = [\"newz\"]\naddress = \"/k/{trem}/\""),
+        with("of = [\"news\", \"pages\"]\naddress = \"/k/\"\nlable = \"x\""),
+        with("of = []\naddress = \"k/{term}\"\nterms = [1]"),
+        with("of = [\"news\"]\naddress = \"/k/{term}/\"\nterms.Big = {}\nterms.a = 1\nterms.b = { parnt = \"a\" }"),
+        with("of = [\"news\"]\naddress = \"/k/{term}/\"\nterms.a = { parent = \"b\" }\nterms.b = { parent = \"a\" }"),
+        with(
+            "of = [\"news\"]\naddress = \"/k/{term}/\"\nterms.a = { parent = \"a\" }\nterms.b = { parent = \"c\", image = 3 }",
+        ),
+        "taxonomies = 3\n".to_owned(),
+        "[taxonomies]\nhue = 3\n".to_owned(),
+        format!("{news}[taxonomies.news]\nof = [\"news\"]\naddress = \"/n/{{term}}/\"\n"),
+        format!("{news}[taxonomies.title]\nof = [\"news\"]\naddress = \"/n/{{term}}/\"\n"),
+        format!("{news}[taxonomies.Kind]\nof = [\"news\"]\naddress = \"/n/{{term}}/\"\n"),
+        format!(
+            "{news}fields.hue = {{ type = \"text\" }}\n[taxonomies.hue]\nof = [\"news\"]\naddress = \"/n/{{term}}/\"\n"
+        ),
+        "[collections.news]\naddress = \"/{hue}/{slug}/\"\n".to_owned(),
+    ];
+    let pieces: Vec<&str> = pieces.iter().map(String::as_str).collect();
+    configurations(
+        &pieces,
+        expect![[r#"
+            hausblatt.toml:6:13 error missing-key: [taxonomies.hue] lacks "of"
+                write it as in of = ["varieties"]: the collections whose entries it groups
+            hausblatt.toml:6:13 error missing-key: [taxonomies.hue] lacks "address"
+                write it as in address = "/hue/{term}/"
+
+            hausblatt.toml:7:6 error wrong-type: "of" must be a list of texts, not a text
+
+            hausblatt.toml:7:7 error dead-reference: there is no collection "newz"
+                did you mean "news"?
+            hausblatt.toml:8:11 error bad-address: "/k/{trem}/" is no pattern of addresses
+                {term} must be in it once, and nothing else in braces
+
+            hausblatt.toml:8:11 error bad-address: "/k/" is no pattern of addresses
+                {term} must be in it once, and nothing else in braces
+            hausblatt.toml:9:1 error unknown-key: unknown key "lable" in [taxonomies.hue]
+                did you mean "label"?
+
+            hausblatt.toml:8:11 error bad-address: "k/{term}" is no pattern of addresses
+                an address begins and ends with "/"
+            hausblatt.toml:9:9 error wrong-type: "terms" must be a group of keys, not a list
+
+            hausblatt.toml:9:7 error bad-name: "Big" is no term: lower-case letters and digits with single hyphens between them
+                write big = { label = "Big" }
+            hausblatt.toml:10:11 error wrong-type: a term is a group of keys
+                write a = { label = "…" }
+            hausblatt.toml:11:13 error unknown-key: unknown key "parnt" in the term "b"
+                did you mean "parent"?
+
+            hausblatt.toml:9:22 error term-circle: the term "a" stands below itself
+                take "parent" out of one of the terms of the circle
+            hausblatt.toml:10:22 error term-circle: the term "b" stands below itself
+                take "parent" out of one of the terms of the circle
+
+            hausblatt.toml:9:22 error term-circle: the term "a" stands below itself
+                take "parent" out of one of the terms of the circle
+            hausblatt.toml:10:22 error dead-reference: there is no term "c"
+                did you mean "a"?
+            hausblatt.toml:10:35 error wrong-type: an image is a path, or has a "file" and an "alt"
+                write image = "/media/pods.svg"
+
+
+            hausblatt.toml:5:1 error wrong-type: [taxonomies.hue] must be a group of keys
+
+            hausblatt.toml:6:13 error name-taken: a taxonomy and a collection are both called "news"
+                give one of them another name
+
+            hausblatt.toml:6:13 error name-taken: "title" is a key that all content has; a taxonomy can't be called so
+                choose another name
+
+            hausblatt.toml:6:13 error bad-name: "Kind" can't name a taxonomy
+                a taxonomy's name is lower-case letters, digits and underscores, and no word of the language
+
+            hausblatt.toml:7:13 error name-taken: a taxonomy and a field are both called "hue"
+                give one of them another name
+
+            hausblatt.toml:5:11 error bad-address: "/{hue}/{slug}/" is no pattern of addresses
+                {slug}, {year}, {month}, {day} can be in it
+        "#]],
+    );
+}
+
+#[test]
+fn terms_in_content() {
+    let config = format!(
+        "{SITE}[collections.news]\naddress = \"/{{hue}}/{{slug}}/\"\n[taxonomies.hue]\nof = [\"news\"]\naddress = \"/k/{{term}}/\"\nterms.green = {{}}\n"
+    );
+    let files = [
+        ("hausblatt.toml", config.as_str()),
+        ("content/news/a.md", "---\nhue: [greem, \"---\", Green]\n---\n"),
+        ("content/news/b.md", "---\nhue: { a: 1 }\n---\n"),
+        ("content/news/c.md", "---\nhue: Green\n---\n"),
+        ("content/pages/d.md", "---\nhue: green\n---\n"),
+    ];
+    expect![[r#"
+        content/news/a.md:2:7 warning undeclared-term: the taxonomy "hue" declares no term "greem"
+            did you mean "green"?
+        content/news/a.md:2:14 error wrong-type: "---" is no term: it has neither letters nor digits
+        content/news/b.md:1:1 error no-term: this entry needs a hue for its address
+            write hue: [a-term] into its front matter
+        content/news/b.md:2:6 error wrong-type: "hue" must be a text, not a group of keys
+            put it in quotes
+        content/pages/d.md:2:1 warning undeclared-field: the field "hue" is not declared
+            add "pages" to "of" of the taxonomy "hue" in hausblatt.toml
+    "#]]
+    .assert_eq(&said(&files));
+}
+
+#[test]
+fn routes_search_errors_and_ladders() {
+    configurations(
+        &[
+            "[routes]\na = 1\n",
+            "[routes.a]\n",
+            "[routes.a]\naddress = \"a\"\n",
+            "[routes.a]\naddress = \"/a/{slug}/\"\n",
+            "[routes.a]\naddress = \"/a/\"\neach = \"months\"\n",
+            "[routes.a]\naddress = \"/a/{slug}/\"\neach = \"months\"\n",
+            "[routes.a]\naddress = \"/a/{slug/\"\neach = \"months\"\ntitel = \"A\"\n",
+            "[routes.\"a b\"]\naddress = \"/a.json\"\n",
+            "[routes.a]\naddress = \"/a/\"\n[routes.b]\naddress = \"/a/\"\n",
+            "[routes.a]\naddress = \"/sitemap.xml\"\n",
+            "[routes.a]\naddress = \"/../a/\"\n",
+            "[search]\n",
+            "[search]\naddress = \"find\"\n",
+            "[search]\naddress = \"/{a}/\"\n",
+            "[errors]\n404 = \"lost\"\n",
+            "[errors]\n404 = \"draft\"\n200 = \"a\"\nfoo = \"b\"\n500 = 3\n",
+            "[ladders]\nentries = []\nentry = \"a\"\n",
+            "[ladders]\nentry = [\"entry/{colection}\", \"entry/{id\", \"entry.html\", \"/entry\", \"fallback\", \"offered/a\", \"\"]\n",
+            "[ladders]\nsearch = [\"search/{query}\"]\n",
+            "[collections.n]\naddress = \"/n/{slug}/\"\nviews = [\"Print\", \"page\"]\nperiods = [\"week\"]\nfeed = \"yes\"\n",
+        ],
+        expect![[r#"
+            hausblatt.toml:5:1 error wrong-type: [routes.a] must be a group of keys
+
+            hausblatt.toml:4:9 error missing-key: [routes.a] lacks "address"
+                write it as in address = "/a/"
+
+            hausblatt.toml:5:11 error bad-address: "a" is no address of a route
+                an address begins and ends with "/"
+
+            hausblatt.toml:5:11 error bad-address: "/a/{slug}/" is no address of a route
+                only a route with "each" has something in braces
+
+            hausblatt.toml:5:11 error bad-address: "/a/" is no address of a route
+                {slug} must be in it, or all rows have one address
+
+            hausblatt.toml:6:8 error dead-reference: there is no table "months"
+                write the rows into tables/months.csv
+
+            hausblatt.toml:5:11 error bad-address: "/a/{slug/" is no address of a route
+                each { needs a }
+            hausblatt.toml:7:1 error unknown-key: unknown key "titel" in [routes.a]
+                did you mean "title"?
+
+            hausblatt.toml:4:9 error bad-name: "a b" can't name a route
+                a route's name is lower-case letters and digits with single hyphens between them
+
+            hausblatt.toml:7:11 error same-address: two things have the address /a/
+                give one of them another slug or address
+
+            hausblatt.toml:5:11 error same-address: two things have the address /sitemap.xml
+                give one of them another slug or address
+
+            hausblatt.toml:5:11 error bad-address: "/../a/" is no address of a route
+                leave out "." and ".."
+
+            hausblatt.toml:4:2 error missing-key: [search] lacks "address"
+                write it as in address = "/search/"
+
+            hausblatt.toml:5:11 error bad-address: "find" is no address
+                an address begins and ends with "/"
+
+            hausblatt.toml:5:11 error bad-address: "/{a}/" is no address
+                write it without braces
+
+            hausblatt.toml:5:7 error dead-reference: "page:lost" leads nowhere
+                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
+
+            hausblatt.toml:5:7 error dead-reference: "page:draft" leads nowhere
+                it is a draft or waits for its date, so it has no address
+            hausblatt.toml:6:1 error wrong-value: "200" is no status of a failed request
+                write it as in 404 = "lost"
+            hausblatt.toml:7:1 error wrong-value: "foo" is no status of a failed request
+                write it as in 404 = "lost"
+            hausblatt.toml:8:7 error wrong-type: "500" must be a page's id, not a number
+
+            hausblatt.toml:5:1 error unknown-key: unknown key "entries" in [ladders]
+                known are front, page, entry, listing, period, search, route, error
+            hausblatt.toml:6:9 error wrong-type: "entry" must be a list of texts, not a text
+
+            hausblatt.toml:5:10 error wrong-value: "entry/{colection}" is no name of a template
+                did you mean "collection"?
+            hausblatt.toml:5:31 error wrong-value: "entry/{id" is no name of a template
+                each { needs a }
+            hausblatt.toml:5:44 error wrong-value: "entry.html" is no name of a template
+                write a name below templates/ without its ending, as in entry/{collection}/{id}
+            hausblatt.toml:5:58 error wrong-value: "/entry" is no name of a template
+                write a name below templates/ without its ending, as in entry/{collection}/{id}
+            hausblatt.toml:5:68 error wrong-value: "fallback" is no name of a template
+                leave it out: fallback is always the last
+            hausblatt.toml:5:80 error wrong-value: "offered/a" is no name of a template
+                leave it out: a chosen template is always the first
+            hausblatt.toml:5:93 error wrong-value: "" is no name of a template
+                write a name below templates/ without its ending, as in entry/{collection}/{id}
+
+            hausblatt.toml:5:11 error wrong-value: "search/{query}" is no name of a template
+                nothing in braces has a meaning here
+
+            hausblatt.toml:6:10 error bad-name: "Print" can't name a view
+                a view's name is lower-case letters and digits with single hyphens between them
+            hausblatt.toml:6:19 error bad-name: "page" can't name a view
+                a view's name is lower-case letters and digits with single hyphens between them
+            hausblatt.toml:7:12 error wrong-value: "week" is no period
+                the periods are year, month and day
+            hausblatt.toml:8:8 error wrong-type: "feed" must be true or false, not a text
+        "#]],
+    );
+}
+
+#[test]
+fn addresses_that_meet() {
+    let config = format!(
+        "{SITE}[collections.news]\naddress = \"/news/{{slug}}/\"\nlisting = \"/news/\"\nperiods = [\"year\"]\nviews = [\"print\"]\n[search]\naddress = \"/a/\"\n"
+    );
+    let files = [
+        ("hausblatt.toml", config.as_str()),
+        ("content/news/2026-01-01-x.md", ""),
+        ("content/news/2026.md", ""),
+        ("content/pages/a.md", "---\nformerly: [/news/x/, /b/, /b/, /a/, c, //d/]\n---\n"),
+        ("content/pages/news/x/print.md", ""),
+    ];
+    expect![[r#"
+        content/pages/a.md:2:12 error same-address: two things have the address /news/x/
+            take it out of formerly, or give what is there now another slug or address
+        content/pages/a.md:2:27 error same-address: two things have the address /b/
+            take it out of formerly, or give what is there now another slug or address
+        content/pages/a.md:2:32 warning formerly-itself: /a/ is still the address of this
+            take it out of formerly
+        content/pages/a.md:2:37 error wrong-type: "c" is no address
+            write it as in formerly: /old/address/
+        content/pages/a.md:2:40 error wrong-type: "//d/" is no address
+            write it as in formerly: /old/address/
+        hausblatt.toml:6:11 error same-address: two things have the address /news/2026/
+            give one of them another slug or address
+        hausblatt.toml:8:10 error same-address: two things have the address /news/x/print/
+            give one of them another slug or address
+        hausblatt.toml:10:11 error same-address: two things have the address /a/
+            give one of them another slug or address
+    "#]]
+    .assert_eq(&said(&files));
+}
+
+#[test]
+fn tables() {
+    let route = format!("{SITE}[routes.a]\naddress = \"/a/{{slug}}/{{kind}}/\"\neach = \"rows\"\n");
+    let table = |path: &'static str, text: &'static str| said(&[("hausblatt.toml", &route), (path, text)]);
+    let tables = [
+        table("tables/rows.csv", "slug,kind\na,b\nc\n"),
+        table("tables/rows.csv", "slug,kind\na,b\na,c\n,d\ne,\n"),
+        table("tables/rows.csv", "name,kind\nThe Bean,b\n"),
+        table("tables/rows.json", "[{\"slug\": \"a\",}]"),
+        table("tables/rows.json", "[{\"slug\": \"a\", \"kind\": 1}, 2]"),
+        table("tables/rows.yaml", "- slug: a\n  kind: &x b\n"),
+        table("tables/rows.yaml", "- slug: a\n  kind: b\n---\n- c\n"),
+        table("tables/rows.yml", ""),
+        table("tables/rows.toml", "[[rows]]\nslug = \"a\"\nkind = \"b\"\n[[rows]\n"),
+        table("tables/rows.toml", "rows = 3\n"),
+        table("tables/rows.txt", "x"),
+        table("tables/sub/rows.csv", "slug\n"),
+        said(&[("hausblatt.toml", SITE), ("tables/a.csv", "x\n"), ("tables/a.json", "[]")]),
+    ];
+    expect![[r#"
+        tables/rows.csv:3:1 error table: this row has 1 cells, and the first row names 2 columns
+            mend the file; its rows are nothing till then
+
+        tables/rows.csv:1:1 error same-address: two rows of this table have the slug "a"
+            give one of them another slug
+        tables/rows.csv:1:1 error no-slug: row 3 of this table has no "slug" for its address
+            give each row a slug (lower-case letters and digits with single hyphens), or a title
+        tables/rows.csv:1:1 error no-slug: row 4 of this table lacks what the address /a/{slug}/{kind}/ takes from it
+
+
+        tables/rows.json:1:15 error table: this is no JSON: trailing comma
+            mend the file; its rows are nothing till then
+
+        tables/rows.json:1:1 error no-rows: the table "rows" holds something else among its rows
+            in JSON and YAML write a list of rows, in TOML [[rows]] for each
+
+        tables/rows.yaml:2:9 error table: anchors and aliases can't be used here
+            mend the file; its rows are nothing till then
+
+        tables/rows.yaml:3:1 error table: only one document can stand here
+            mend the file; its rows are nothing till then
+
+        tables/rows.yml:1:1 error no-rows: the table "rows" is no list of rows
+            in JSON and YAML write a list of rows, in TOML [[rows]] for each
+
+        tables/rows.toml:4:8 error toml: unclosed array table, expected `]`
+
+        tables/rows.toml:1:1 error no-rows: the table "rows" is no list of rows
+            in JSON and YAML write a list of rows, in TOML [[rows]] for each
+
+        hausblatt.toml:6:8 error dead-reference: there is no table "rows"
+            write the rows into tables/rows.csv
+        tables/rows.txt:1:1 warning misplaced-table: this file is no table
+            a table is a file in tables/ that ends in .csv, .toml, .json or .yaml
+
+        hausblatt.toml:6:8 error dead-reference: there is no table "rows"
+            write the rows into tables/rows.csv
+        tables/sub/rows.csv:1:1 warning misplaced-table: this file is no table
+            a table is a file in tables/ that ends in .csv, .toml, .json or .yaml
+
+        tables/a.json:1:1 error same-name: two files are the table "a"
+            rename one of them
+    "#]]
+    .assert_eq(&tables.join("\n"));
+}
+
+#[test]
+fn settings() {
+    let site = |text: &str| format!("{SITE}[settings]\n{text}");
+    let near = "[theme]\nparent = \"far\"\n[settings]\nmotto = { default = \"near\" }\naccent = { type = \"color\", default = \"#2f6f4\" }\n";
+    let far = (
+        "themes/far/hausblatt-theme.toml",
+        "[settings]\nmotto = { type = \"text\" }\nseats = { type = \"number\", min = 1 }\n",
+    );
+    let with = |text: &str, manifest: &str| {
+        said(&[("hausblatt.toml", &site(text)), ("themes/t/hausblatt-theme.toml", manifest), far])
+    };
+    let all = [
+        with("moto = \"x\"\nseats = 0\nmotto = [1, 2]\n", near),
+        with(
+            "",
+            "[theme]\nparent = \"far\"\n[settings]\nmotto = \"x\"\nother = { default = 1 }\nseats = { default = \"many\", lable = 1 }\n",
+        ),
+        said(&[("themes/t/templates/page.html", "+{settings.motto}")]),
+    ];
+    expect![[r##"
+        hausblatt.toml:5:1 warning unknown-setting: no theme of the lineage has the setting "moto"
+            did you mean "motto"?
+        hausblatt.toml:6:9 error wrong-type: this must be at least 1
+        hausblatt.toml:7:9 error wrong-type: this must be a single value, not a list
+        themes/t/hausblatt-theme.toml:5:38 error wrong-type: "#2f6f4" is no colour; write it as in "#2f6f4e"
+
+        themes/t/hausblatt-theme.toml:4:9 error wrong-type: the setting "motto" is a group of keys
+            write motto = { default = … }
+        themes/t/hausblatt-theme.toml:5:1 error missing-key: the field "other" lacks "type"
+            write it as in type = "text"
+        themes/t/hausblatt-theme.toml:6:21 error wrong-type: this must be a number, not a text
+        themes/t/hausblatt-theme.toml:6:29 error unknown-key: unknown key "lable" in the setting "seats"
+            did you mean "label"?
+
+        themes/t/templates/page.html:1:12 error unknown-member: the lineage has no "motto"
+    "##]]
+    .assert_eq(&all.join("\n"));
+}
+
+#[test]
+fn components_and_trays() {
+    let manifest = "[component]\nlabel = \"N\"\n[[fields]]\nname = \"text\"\ntype = \"rich\"\n[[fields]]\nname = \"size\"\ntype = \"number\"\nmax = 3\n[[fields]]\nname = \"bars\"\ntype = \"list\"\nfields = [ { name = \"to\", type = \"link\" }, { name = \"pic\", type = \"image\" } ]\n";
+    let base = |files: &[(&'static str, &'static str)]| {
+        let own = [
+            ("themes/t/components/notice/component.html", "+{text}"),
+            ("themes/t/components/notice/component.toml", manifest),
+            ("themes/t/templates/page.html", "+{tray \"main\"}"),
+        ];
+        let kept = own.iter().filter(|(path, _)| !files.iter().any(|(other, _)| other == path));
+        said(&kept.chain(files).copied().collect::<Vec<_>>())
+    };
+    let page = |text: &'static str| base(&[("content/pages/a.md", text)]);
+    let all = [
+        page(
+            "---\ntrays:\n  main:\n    - component: notice\n      text: \"[a](page:b)\"\n      bars: [ { to: page:a } ]\n---\n",
+        ),
+        page(
+            "---\ntrays:\n  man:\n    - component: notise\n    - component: notice\n      txt: x\n    - component: notice\n      size: 4\n    - text: x\n    - x\n---\n",
+        ),
+        page(
+            "---\ntrays:\n  main:\n    - component: notice\n      bars: [ { too: page:a } ]\n    - component: notice\n      bars: [ 3 ]\n    - component: other\n---\n",
+        ),
+        page("---\ntrays: x\n---\n"),
+        page("---\ntrays:\n  main: x\n---\n"),
+        base(&[(
+            "themes/t/components/notice/component.toml",
+            "[[fields]]\ntype = \"text\"\n[[fields]]\nname = \"a\"\ntype = \"txt\"\n[[fields]]\nname = \"a-b\"\ntype = \"text\"\n[[fields]]\nname = \"component\"\ntype = \"text\"\n[[fields]]\nname = \"n\"\ntype = \"number\"\ndefault = \"x\"\n",
+        )]),
+        base(&[("themes/t/components/notice/component.toml", "fields = 3\n[componnt]\n")]),
+        base(&[("themes/t/components/empty/component.toml", "")]),
+        base(&[(
+            "themes/t/templates/page.html",
+            "+{component \"notice\" given txt = 1}+{component \"notise\"}+{component \"notice\" given size = \"x\"}",
+        )]),
+    ];
+    expect![[r#"
+        content/pages/a.md:5:13 warning dead-reference: the link "page:b" leads nowhere
+            did you mean "page:a"?
+
+        content/pages/a.md:3:3 warning unknown-tray: no file of the lineage prints the tray "man"
+            did you mean "main"?
+        content/pages/a.md:4:18 warning unknown-component: no theme of the lineage has the component "notise"
+            did you mean "notice"?
+        content/pages/a.md:6:7 error unknown-field: the component "notice" has no field "txt"
+            did you mean "text"?
+        content/pages/a.md:8:13 error wrong-type: "size" of the component "notice": this must be at most 3
+        content/pages/a.md:9:7 error missing-key: what is placed here names no component
+            write - component: NAME
+        content/pages/a.md:10:7 error missing-key: what is placed here names no component
+            write - component: NAME
+
+        content/pages/a.md:5:17 error wrong-type: "bars" of the component "notice": there is no field "too" here; did you mean "to"?
+        content/pages/a.md:7:15 error wrong-type: "bars" of the component "notice": this must be a group of keys, not a number
+        content/pages/a.md:8:18 warning unknown-component: no theme of the lineage has the component "other"
+            write components/other/component.html in a theme of the lineage
+
+        content/pages/a.md:2:1 error wrong-type: "trays" is a group of trays, each a list of components
+            write main: and below it - component: NAME
+
+        content/pages/a.md:3:9 error wrong-type: a tray is a list of components
+            write - component: NAME below it
+
+        themes/t/components/notice/component.html:1:3 error unknown-name: unknown name "text"
+            name it with "let", take it as a parameter, or write collections.text if a site may lack that collection
+        themes/t/components/notice/component.toml:1:1 error missing-key: a field lacks its name
+            write it as in { name = "heading", type = "text" }
+        themes/t/components/notice/component.toml:5:8 error wrong-value: there is no type "txt"
+            did you mean "text"?
+        themes/t/components/notice/component.toml:7:8 error bad-name: "a-b" can't name a field
+            use letters, digits and underscores, and no word of the language
+        themes/t/components/notice/component.toml:10:8 error bad-name: "component" can't name a field
+            use letters, digits and underscores, and no word of the language
+        themes/t/components/notice/component.toml:15:11 error wrong-type: this must be a number, not a text
+
+        themes/t/components/notice/component.html:1:3 error unknown-name: unknown name "text"
+            name it with "let", take it as a parameter, or write collections.text if a site may lack that collection
+        themes/t/components/notice/component.toml:1:10 error wrong-type: "fields" must be a list of fields: write [[fields]], not 3
+        themes/t/components/notice/component.toml:2:2 error unknown-key: unknown key "componnt" in component.toml
+            did you mean "component"?
+
+        themes/t/components/empty/component.toml:1:1 warning dead-file: the component "empty" has no file to render
+            write components/empty/component.html
+
+        themes/t/templates/page.html:1:28 error unknown-parameter: the component "notice" takes no "txt"
+            did you mean "text"?
+        themes/t/templates/page.html:1:48 error unknown-component: unknown component "notise"
+            did you mean "notice"?
+        themes/t/templates/page.html:1:84 error wrong-type: "size" of the component "notice" is a number, and this is a text
+            give a number, or change the default under "takes"
+    "#]].assert_eq(&all.join("\n"));
+}
+
+#[test]
+fn links_and_colours_in_content() {
+    let config = format!(
+        "{SITE}[pages.fields]\nto = {{ type = \"link\" }}\ntint = {{ type = \"color\" }}\npics = {{ type = \"list\", of = \"image\" }}\nbars = {{ type = \"list\", fields = [ {{ name = \"tint\", type = \"color\" }} ] }}\nnote = {{ type = \"rich\" }}\n"
+    );
+    let page = |text: &str| {
+        said(&[
+            ("hausblatt.toml", &config),
+            ("content/pages/a.md", text),
+            ("media/b.svg", ""),
+            ("content/pages/draft.md", "---\ndraft: true\n---\n"),
+        ])
+    };
+    let all = [
+        page(
+            "---\nto: page:a#x\ntint: \"#fff\"\npics: [media/b.svg, { file: /media/b.svg, alt: B }, https://seeds.example/x.svg]\n---\n",
+        ),
+        page("---\nto: page:b\ntint: #fff\npics: [media/c.svg, /assets/x.svg]\n---\n"),
+        page("---\nto: b.md\ntint: greenish 3\nbars:\n  - tint: #abc\n---\n"),
+        page("---\nto: page:draft\nnote: \"[x](draft.md) ![y](/media/y.svg)\"\n---\n"),
+        page("---\nto: ../../../x.md\npics: { alt: x }\n---\n"),
+    ];
+    expect![[r##"
+
+        content/pages/a.md:2:5 warning dead-reference: the link "page:b" leads nowhere
+            did you mean "page:a"?
+        content/pages/a.md:3:5 warning color-in-comment: this colour is nothing: what stands behind # is a comment
+            put the colour in quotes
+        content/pages/a.md:4:8 warning missing-media: there is no file media/c.svg
+            did you mean "media/b.svg"?
+        content/pages/a.md:4:21 warning unknown-asset: no theme of the lineage has the asset "x.svg"
+
+        content/pages/a.md:2:5 warning dead-reference: the link "b.md" leads to no content file
+            did you mean "content/pages/a.md"?
+        content/pages/a.md:3:7 error wrong-type: "greenish 3" is no colour; write it as in "#2f6f4e"
+        content/pages/a.md:5:9 warning color-in-comment: this colour is nothing: what stands behind # is a comment
+            put the colour in quotes
+
+        content/pages/a.md:2:5 warning dead-reference: the link "page:draft" leads nowhere
+            it is a draft or waits for its date, so it has no address
+        content/pages/a.md:3:7 warning dead-reference: the link "draft.md" leads nowhere
+            it is a draft or waits for its date, so it has no address
+        content/pages/a.md:3:7 warning missing-media: there is no file media/y.svg
+            did you mean "media/b.svg"?
+
+        content/pages/a.md:2:5 warning dead-reference: the link "../../../x.md" leads to no content file
+        content/pages/a.md:3:7 error wrong-type: an image is a path, or has a "file" and an "alt"
+    "##]]
+    .assert_eq(&all.join("\n"));
+}
+
+#[test]
+fn what_is_not_offered() {
+    let offered = "---\nlabel: Wide\nfor: entry/news\n---\nx";
+    let files = [
+        ("themes/t/templates/wide.html", offered),
+        ("themes/t/templates/offered/wide.htm", offered),
+        ("themes/t/templates/offered/wide.xml", offered),
+        ("themes/t/templates/offered/tall.html", offered),
+        ("themes/t/partials/wide.html", "---\nlabel: Wide\n---\nx"),
+        ("themes/t/wide.html", offered),
+        ("content/pages/a.md", "---\ntemplate: tal\n---\n"),
+        ("content/pages/b.md", "---\ntemplate: tall\n---\n"),
+        ("content/pages/c.md", "---\ntemplate: wide\n---\n"),
+        ("content/pages/d.md", "---\ntemplate: outside\n---\n"),
+        ("themes/u/hausblatt-theme.toml", ""),
+        ("themes/u/templates/offered/outside.html", "x"),
+    ];
+    expect![[r#"
+        content/pages/a.md:2:11 warning choice-missing: this chooses offered/tal, which no theme of the lineage has
+            No theme of the lineage offers one for it
+        content/pages/b.md:2:11 warning choice-unfit: this chooses offered/tall, which does not fit it: it is for entry/news
+        content/pages/c.md:2:11 warning choice-missing: this chooses offered/wide, which no theme of the lineage has
+            themes/t/partials/wide.html is no offered template: those are .html files in templates/offered/
+        content/pages/d.md:2:11 warning choice-missing: this chooses offered/outside, which no theme of the lineage has
+            Only the theme u has it, which is not in the lineage
+        themes/t/partials/wide.html:2:1 warning not-offered: editors are not offered this: it stands in partials/
+            move it to templates/offered/wide.html
+        themes/t/templates/offered/tall.html:2:1 warning not-offered: editors are not offered this: it is for entry/news, which this site lacks
+            this site has no collections; say for: page, or leave it out
+        themes/t/templates/offered/wide.htm:2:1 warning not-offered: editors are not offered this: its name does not end in .html
+            rename it to templates/offered/wide.html
+        themes/t/templates/offered/wide.xml:2:1 warning not-offered: editors are not offered this: its name does not end in .html
+            rename it to templates/offered/wide.html
+        themes/t/templates/wide.html:2:1 warning not-offered: editors are not offered this: it stands in templates/
+            move it to templates/offered/wide.html
+        themes/t/wide.html:2:1 warning not-offered: editors are not offered this: it stands beside the theme's folders
+            move it to templates/offered/wide.html
+    "#]].assert_eq(&said(&files));
+}

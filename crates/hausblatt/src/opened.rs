@@ -6,6 +6,8 @@ use std::sync::Arc;
 
 use hausblatt_core::asking::Asking;
 use hausblatt_core::config;
+use hausblatt_core::content::Content;
+use hausblatt_core::map::error_request;
 use hausblatt_core::snapshot::{Depth, Snapshot};
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::diagnostic::Diagnostic;
@@ -64,9 +66,13 @@ fn root(common: &Common) -> Result<PathBuf, Failure> {
 pub fn address(world: &World, typed: &str) -> Result<String, Failure> {
     let Some(path) = content_path(world, typed) else { return Ok(typed.to_owned()) };
     let content = world.site.contents.iter().find(|content| *content.path() == path);
-    match content.and_then(|content| content.address.as_deref()) {
-        Some(address) => Ok(address.to_owned()),
-        None => Err(Failure::Work(
+    let fills =
+        |content: &Content| world.site.errors.iter().find(|(_, page)| world.site.content(*page).id == content.id);
+    match (content.and_then(|content| content.address.as_deref()), content.and_then(fills)) {
+        (Some(address), _) => Ok(address.to_owned()),
+        // What fills an error page is seen there.
+        (None, Some((status, _))) => Ok(error_request(*status).address),
+        (None, None) => Err(Failure::Work(
             format!("{path} has no address"),
             Some("drafts are shown with --drafts, and content that waits for its date with --as-of DATE".to_owned()),
         )),

@@ -221,7 +221,7 @@ impl Types {
             ),
             taxonomies: globals.record("the taxonomies", Unlisted::Lacking("taxonomy"), taxonomies),
             settings: globals.record(
-                "the settings",
+                "the lineage",
                 Unlisted::Error,
                 settings.iter().map(|setting| (setting.field.name.clone(), setting.field.type_of())).collect(),
             ),

@@ -337,6 +337,15 @@ impl Site {
                 problems.push(Diagnostic::error("dead-reference", message).help(help).at(&self.config.path, each.span));
                 continue;
             };
+            if let Some(fault) = self.tables[table].fault_as_rows() {
+                let message = format!("the table \"{}\" {fault}", each.text);
+                let path = self.tables[table].path.clone();
+                let diagnostic = Diagnostic::error("no-rows", message)
+                    .help("in JSON and YAML write a list of rows, in TOML [[rows]] for each")
+                    .at(&path, Span::default())
+                    .related(&self.config.path, each.span, "this route has an address for each of its rows");
+                problems.push(diagnostic);
+            }
             let rows = self.rows(&config.address.text, table, symbols, problems);
             let addresses: Vec<String> = rows.iter().map(|row| row.address.clone()).collect();
             self.routes[at].rows = rows;

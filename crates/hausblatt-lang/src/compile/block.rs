@@ -70,7 +70,7 @@ pub fn program(
     let fills = if called { FillsGo::Nowhere } else { FillsGo::ToLayout };
     let mut compiler = Compiler::new(globals, symbols, faults, fills);
     compiler.in_component = source.role == Role::Component;
-    let parameters = compiler.parameters(takes);
+    let parameters = compiler.parameters(takes, &source.types);
     compiler.nodes(placement.block.nodes);
     compiler.emit(Act::End, Span::default());
     compiler.finish(source, parameters, placement.document)
@@ -136,7 +136,7 @@ impl<'c> Compiler<'c> {
 }
 
 impl Compiler<'_> {
-    fn parameters(&mut self, takes: &[(String, Option<Datum>)]) -> Box<[Parameter]> {
+    fn parameters(&mut self, takes: &[(String, Option<Datum>)], types: &[(String, Type)]) -> Box<[Parameter]> {
         let of = |default: &Option<Datum>| match default {
             Some(Datum::Bool(_)) => Type::Bool,
             Some(Datum::Int(_) | Datum::Float(_)) => Type::Number,
@@ -150,7 +150,8 @@ impl Compiler<'_> {
             .map(|(name, default)| {
                 let slot = self.scope.slot();
                 // What is given may still be of a kind that is not known before it is rendered.
-                let known = of(default);
+                let stated = types.iter().find(|(other, _)| other == name).map(|(_, of)| of.clone());
+                let known = stated.unwrap_or_else(|| of(default));
                 let seen = if known == Type::Bool { Type::Bool } else { Type::Any };
                 self.scope.bind(name, slot, seen, Span::default());
                 Parameter { name: self.symbols.intern(name), default: default.clone(), of: known }

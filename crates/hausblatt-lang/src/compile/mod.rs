@@ -15,7 +15,7 @@ use crate::lex::lex;
 use crate::parse::{self, parse};
 use crate::program::Program;
 use crate::shape::Interner;
-use crate::types::Globals;
+use crate::types::{Globals, Type};
 
 /// What a file is, as far as the language has to know.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -47,6 +47,8 @@ pub struct Source {
     pub ending: Ending,
     /// The parameters of `takes`, if it is there; without a default they are required.
     pub takes: Option<Vec<(String, Option<Datum>)>>,
+    /// What is known of its parameters besides; for others their defaults tell.
+    pub types: Vec<(String, Type)>,
     /// What the next file of its chain takes; a file that goes on and does not say takes that.
     pub next_takes: Option<Vec<(String, Option<Datum>)>>,
 }
@@ -90,6 +92,7 @@ pub fn compile_value(path: &Arc<str>, text: &str, globals: &Globals, symbols: &m
         role: Role::Prepare,
         ending: Ending::Html,
         takes: None,
+        types: Vec::new(),
         next_takes: None,
     };
     let program = block::single(&source, value, globals, symbols, &mut faults);

@@ -147,6 +147,7 @@ impl Files {
                 role,
                 ending,
                 takes: self.takes.get(name).cloned(),
+                types: Vec::new(),
                 next_takes: self.takes.get(&format!("{name}.2")).cloned(),
             };
             let compiled = compile(&source, &globals, &mut symbols);

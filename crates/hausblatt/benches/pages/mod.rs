@@ -220,6 +220,7 @@ fn library(symbols: &mut Interner) -> Library {
             role,
             ending: Ending::Html,
             takes,
+            types: Vec::new(),
             next_takes: None,
         };
         let compiled = compile(&source, &globals, symbols);
