@@ -35,12 +35,17 @@ pub fn html(text: &str, raw: RawHtml, links: Links<'_>) -> String {
     let mut has_raw = false;
     // Whether each link that is open is left out.
     let mut open: Vec<bool> = Vec::new();
-    let mut events: Vec<Event<'_>> = Parser::new_ext(text, options())
-        .filter_map(|event| {
-            has_raw |= matches!(event, Event::Html(_) | Event::InlineHtml(_));
-            led(event, links, &mut open).map(|event| safe(event, raw))
-        })
-        .collect();
+    let mut events: Vec<Event<'_>> = Vec::with_capacity(text.len() / 16);
+    events.extend(Parser::new_ext(text, options()).filter_map(|event| match event {
+        Event::Start(Tag::Link { .. } | Tag::Image { .. }) | Event::End(TagEnd::Link) => {
+            led(event, links, &mut open).map(safe)
+        }
+        Event::Html(text) | Event::InlineHtml(text) => {
+            has_raw = true;
+            Some(if raw == RawHtml::Escape { Event::Text(text) } else { Event::Html(text) })
+        }
+        other => Some(other),
+    }));
     anchor_headings(&mut events);
     let mut out = String::with_capacity(text.len() * 5 / 4);
     writer::push_html(&mut out, events.into_iter());
@@ -116,7 +121,7 @@ pub fn first_paragraph(text: &str) -> String {
     found.trim().to_owned()
 }
 
-fn safe(event: Event<'_>, raw: RawHtml) -> Event<'_> {
+fn safe(event: Event<'_>) -> Event<'_> {
     match event {
         Event::Start(Tag::Link { link_type, dest_url, title, id }) => {
             Event::Start(Tag::Link { link_type, dest_url: allowed(dest_url, Row::Anywhere), title, id })
@@ -124,7 +129,6 @@ fn safe(event: Event<'_>, raw: RawHtml) -> Event<'_> {
         Event::Start(Tag::Image { link_type, dest_url, title, id }) => {
             Event::Start(Tag::Image { link_type, dest_url: allowed(dest_url, Row::Image), title, id })
         }
-        Event::Html(html) | Event::InlineHtml(html) if raw == RawHtml::Escape => Event::Text(html),
         other => other,
     }
 }

@@ -1,12 +1,13 @@
 //! What content asks for and the lineage or the site lacks: the everyday sight after a change of theme.
 
-use std::sync::Arc;
+use std::sync::{Arc, LazyLock};
 
 use hausblatt_lang::datum::Datum;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::source::Span;
-use memchr::memmem;
+use memchr::memchr_iter;
+use memchr::memmem::Finder;
 
 use crate::content::{Content, ContentId, Home};
 use crate::data::Data;
@@ -14,7 +15,7 @@ use crate::fields::FieldType;
 use crate::markdown;
 use crate::request::{Kind, Request};
 use crate::resolution::FileState;
-use crate::site::Link;
+use crate::site::{Link, SORTS};
 use crate::world::World;
 
 /// What front matter asks for in vain: chosen templates, trays, pictures and links in fields.
@@ -124,9 +125,7 @@ pub fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
     let content = world.site.content(id);
     let whole = content.node.whole_text().unwrap_or_else(|_| "".into());
     let body = whole.get(content.body..).unwrap_or("");
-    // Most texts hold nothing of the kind, and need not be read as Markdown here.
-    let mut signs = ["page:", "entry:", "collection:", "term:", "route:", ".md", "/media/", "/assets/"].into_iter();
-    if !signs.any(|sign| memmem::find(body.as_bytes(), sign.as_bytes()).is_some()) {
+    if !may_ask(body.as_bytes()) {
         return Vec::new();
     }
     let mut found = Vec::new();
@@ -135,6 +134,14 @@ pub fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
         found.extend(fault_of(world, &link, content.path()).map(|fault| fault.at(content.path(), span)));
     }
     found
+}
+
+/// Whether a text holds anything that looks like a reference or a file of the site: most do not, and need not be
+/// read as Markdown here.
+fn may_ask(text: &[u8]) -> bool {
+    static FILES: LazyLock<[Finder<'static>; 3]> = LazyLock::new(|| [".md", "/media/", "/assets/"].map(Finder::new));
+    let is_reference = |at: usize| SORTS.iter().any(|sort| text[..at].ends_with(sort.as_bytes()));
+    memchr_iter(b':', text).any(is_reference) || FILES.iter().any(|finder| finder.find(text).is_some())
 }
 
 fn fault_of(world: &World, link: &str, path: &Arc<str>) -> Option<Diagnostic> {
