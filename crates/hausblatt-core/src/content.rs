@@ -362,6 +362,9 @@ impl Fronts<'_, '_> {
             if !text.starts_with('/') || path.contains("//") || path.split('/').any(|part| part == "..") {
                 self.error(data.span, format!("\"{text}\" is no address"), "write it as in formerly: /old/address/");
             } else {
+                // What is put out without an ending would be no page to most servers.
+                let is_file = path.rsplit('/').next().is_some_and(|last| last.is_empty() || last.contains('.'));
+                let path = if is_file { path } else { format!("{path}/") };
                 formerly.push((path.into(), data.span));
             }
         }

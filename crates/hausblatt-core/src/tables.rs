@@ -27,6 +27,23 @@ pub struct Table {
     pub value: Datum,
     /// Whether its file can't be read.
     pub is_broken: bool,
+    /// The names of its columns, where it is a list of rows.
+    pub columns: Vec<String>,
+}
+
+impl Table {
+    fn new(name: &str, path: &Arc<str>, value: Option<Datum>, symbols: &Interner) -> Self {
+        let is_broken = value.is_none();
+        let value = value.unwrap_or_default();
+        let mut table = Self { name: name.to_owned(), path: path.clone(), value, is_broken, columns: Vec::new() };
+        if table.fault_as_rows().is_none() {
+            let mut names: Vec<_> = table.rows().flat_map(|row| row.shape.names()).copied().collect();
+            names.sort_unstable();
+            names.dedup();
+            table.columns = names.into_iter().map(|name| symbols.name(name).to_owned()).collect();
+        }
+        table
+    }
 }
 
 impl Table {
@@ -78,11 +95,10 @@ pub fn read(snapshot: &Snapshot, symbols: &mut Interner, problems: &mut Vec<Diag
         }
         symbols.intern(name);
         match value(node, ending, symbols) {
-            Ok(value) => tables.push(Table { name: name.to_owned(), path: path.clone(), value, is_broken: false }),
+            Ok(value) => tables.push(Table::new(name, path, Some(value), symbols)),
             Err(problem) => {
                 // The name stands, so that what uses it is not reported too.
-                let value = Datum::Nothing;
-                tables.push(Table { name: name.to_owned(), path: path.clone(), value, is_broken: true });
+                tables.push(Table::new(name, path, None, symbols));
                 problems.push(*problem);
             }
         }

@@ -360,9 +360,7 @@ impl World {
     }
 
     fn dead_reference(&self, text: &str) -> Diagnostic {
-        let help = self.site.nearest_reference(text).unwrap_or_else(|| {
-            "references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME".to_owned()
-        });
+        let help = self.site.nearest_reference(text).unwrap_or_else(crate::site::forms);
         Diagnostic::error("dead-reference", format!("the reference \"{text}\" leads nowhere")).help(help)
     }
 

@@ -254,6 +254,9 @@ fn everything(snapshot: &Snapshot) -> String {
     format!("{entries:?}\n{pages:?}\n{:?}", world.problems)
 }
 
+/// A configuration with something of most sorts, for files that may hold anything.
+const WHOLE: &str = "[collections.n]\naddress = \"/{t}/{slug}/\"\nlisting = \"/n/\"\nfeed = true\nperiods = [\"day\"]\nviews = [\"v\"]\n[taxonomies.t]\nof = [\"n\", \"pages\"]\naddress = \"/t/{term}/\"\n[routes.r]\naddress = \"/r/{slug}/\"\neach = \"a\"\n[search]\naddress = \"/s/\"\n[errors]\n404 = \"a\"\n";
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(60))]
 
@@ -279,19 +282,25 @@ proptest! {
 
     /// Whatever is in the files, loading and rendering end with an answer.
     #[test]
-    fn nothing_in_a_file_panics(config in "(\\[[a-z.]{0,12}\\]\n|[a-z]{1,6} = (\"[a-z/{}]{0,9}\"|[0-9]{1,3}|\\[\\]|\\{\\}|true)\n){0,8}", front in "([a-z]{1,8}: ?[-\\[\\]{}a-z0-9\"':,&*!|> ]{0,12}\n){0,5}", template in "([a-z<>\"'=/ \n]|\\+\\{|\\}|(each|if|let|end|slot|into|partial|inherited|in|with|given|else) |content|site|\\.[a-z]{1,5}|[0-9(),+*]){0,60}") {
+    fn nothing_in_a_file_panics(config in "(\\[[a-z.]{0,12}\\]\n|[a-z]{1,6} = (\"[a-z/{}]{0,9}\"|[0-9]{1,3}|\\[\\]|\\{\\}|true)\n){0,8}", front in "((trays|t|formerly|template|[a-z]{1,8}): ?[-\\[\\]{}a-z0-9\"':,&*!|> ]{0,12}\n){0,5}", template in "([a-z<>\"'=/ \n]|\\+\\{|\\}|(each|if|let|end|slot|into|partial|inherited|in|with|given|else) |component|tray|content|site|tables|listing|route|search|taxonomies|\\.[a-z]{1,5}|[0-9(),+*]){0,60}") {
         let site = [
-            ("hausblatt.toml", format!("[site]\ntitle = \"S\"\ntheme = \"t\"\n{config}")),
+            ("hausblatt.toml", format!("[site]\ntitle = \"S\"\ntheme = \"t\"\n{WHOLE}{config}")),
             ("themes/t/hausblatt-theme.toml", config.clone()),
             ("themes/t/templates/fallback.html", template.clone()),
             ("themes/t/partials/a.html", format!("---\n{front}---\n{template}")),
             ("content/pages/a.md", format!("---\n{front}---\n{template}")),
+            ("themes/t/components/a/component.html", template.clone()),
+            ("themes/t/components/a/component.toml", config.clone()),
+            ("tables/a.csv", template.clone()),
+            ("tables/b.yaml", front.clone()),
+            ("tables/c.toml", config.clone()),
         ];
         let files = site.iter().map(|(path, text)| (*path, text.as_str()));
         if let Ok(world) = World::load(Snapshot::in_memory(files), asking()) {
             for entry in map(&world) {
                 let _ = rendered(&world, &entry.address);
             }
+            let _ = rendered(&world, "/s/?q=a%20b");
         }
     }
 }

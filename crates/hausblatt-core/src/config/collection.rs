@@ -38,6 +38,8 @@ pub struct CollectionConfig {
     pub per_page: usize,
     /// By what entries are ordered: a key, and whether descending.
     pub order: (String, bool),
+    /// Where it says so.
+    pub order_span: Span,
     /// The periods that have listings.
     pub periods: Vec<PeriodPart>,
     /// Whether it has a feed; where it says so.
@@ -69,7 +71,9 @@ pub fn read(
     let listing = reader.text("listing");
     let label = reader.text("label").map_or_else(|| crate::slug::title_of(name), |(label, _)| label.to_owned());
     let per_page = reader.whole("per_page", 1).and_then(|count| usize::try_from(count).ok()).unwrap_or(10);
-    let order = reader.text("order").and_then(|order| read_order(&mut reader, order));
+    let order = reader.text("order");
+    let order_span = order.map_or(span, |(_, span)| span);
+    let order = order.and_then(|order| read_order(&mut reader, order));
     let shows_future = read_future(&mut reader);
     let declared = reader.map("fields");
     let periods = reader.texts("periods").unwrap_or_default();
@@ -93,6 +97,7 @@ pub fn read(
         listing: listing.map(placed),
         per_page,
         order: order.unwrap_or_else(|| ("title".to_owned(), false)),
+        order_span,
         periods,
         feed,
         views,
@@ -165,6 +170,7 @@ fn read_view(reader: &mut Reader<'_, '_>, (view, span): (&str, Span)) -> Option<
 pub fn check(config: &Config, problems: &mut Vec<Diagnostic>) {
     for collection in &config.collections {
         check_pattern(config, collection, problems);
+        check_order(config, collection, problems);
         let is_front =
             matches!(&config.front, Some(super::Front::Collection(name)) if name.text == collection.name.text);
         let needs = [
@@ -182,6 +188,18 @@ pub fn check(config: &Config, problems: &mut Vec<Diagnostic>) {
                 Diagnostic::warning("no-site-address", "a feed needs the site's own address for its links");
             problems.push(diagnostic.help("write address = \"https://…\" under [site]").at(&config.path, span));
         }
+    }
+}
+
+fn check_order(config: &Config, collection: &CollectionConfig, problems: &mut Vec<Diagnostic>) {
+    let key = &collection.order.0;
+    let fields = collection.fields.iter().map(|field| field.name.as_str());
+    let known: Vec<&str> = ["title", "date", "updated", "order", "id"].into_iter().chain(fields).collect();
+    if !known.contains(&key.as_str()) {
+        let help = did_you_mean(key, known.iter().copied())
+            .unwrap_or_else(|| format!("declare it under fields, or order by {}", known.join(", ")));
+        let message = format!("no entry of \"{}\" is known to have \"{key}\"", collection.name.text);
+        problems.push(Diagnostic::warning("unknown-order", message).help(help).at(&config.path, collection.order_span));
     }
 }
 

@@ -19,6 +19,7 @@ use crate::request::{Kind, Request};
 use crate::resolution::Resolution;
 use crate::settings::Setting;
 use crate::site::Site;
+use crate::tables::Table;
 use crate::world::World;
 
 /// Declares the global values of a site and their types.
@@ -162,7 +163,16 @@ impl Types {
             (taxonomy.config.name.text.clone(), of)
         });
         let taxonomies = taxonomies.collect();
-        let tables = site.tables.iter().map(|table| (table.name.clone(), Type::Any)).collect();
+        let row = |table: &Table| match table.columns.as_slice() {
+            [] => Type::Any,
+            columns => {
+                let members = columns.iter().map(|column| (column.clone(), Type::Any)).collect();
+                let name = format!("a row of {}", table.name);
+                Type::list(Type::Record(globals.record(&name, Unlisted::Lacking("column"), members)))
+            }
+        };
+        let mut row = row;
+        let tables = site.tables.iter().map(|table| (table.name.clone(), row(table))).collect();
         let period = globals.record(
             "the period",
             Unlisted::Error,

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::moment::Moment;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::shape::Interner;
@@ -93,8 +93,12 @@ impl Site {
                     Some(&(_, page)) => self.errors.push((status, page)),
                     None => {
                         let reference = format!("page:{}", id.text);
-                        let help = self.nearest_reference(&reference);
-                        problems.push(dead(&reference, help).at(&self.config.path, id.span));
+                        let mut diagnostic = dead(&reference, self.nearest_reference(&reference));
+                        if self.referenced(&reference).is_some() {
+                            diagnostic.severity = Severity::Warning;
+                        }
+                        problems.push(diagnostic.at(&self.config.path, id.span));
+                        continue;
                     }
                 },
             }

@@ -1,6 +1,6 @@
 //! Menus: those that are declared, or else the pages.
 
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::diagnostic::{Diagnostic, Severity};
 
 use crate::config::MenuConfig;
 use crate::content::ContentId;
@@ -45,7 +45,12 @@ impl Site {
             None => None,
         };
         let Some(address) = address else {
-            problems.push(dead(text, self.nearest_reference(text)).at(&self.config.path, item.to.span));
+            let mut diagnostic = dead(text, self.nearest_reference(text));
+            // What is only a draft, or waits, or is empty today, must not keep the rest from being built.
+            if found.is_some() {
+                diagnostic.severity = Severity::Warning;
+            }
+            problems.push(diagnostic.at(&self.config.path, item.to.span));
             return None;
         };
         let label = item.label.clone().or_else(|| found.map(|found| found.label.to_owned()));

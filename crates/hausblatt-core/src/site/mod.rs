@@ -28,7 +28,7 @@ use order::SortKey;
 
 pub use addresses::{Moved, Period, Row, Target};
 pub use menus::MenuItem;
-pub use references::{Link, Referenced, SORTS};
+pub use references::{Link, Referenced, SORTS, forms};
 
 /// A collection with its entries.
 #[derive(Debug)]

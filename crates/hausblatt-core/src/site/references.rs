@@ -176,8 +176,10 @@ fn joined(folder: &str, path: &str) -> Option<String> {
 
 /// The fault that a reference in `hausblatt.toml` leads nowhere.
 pub fn dead(reference: &str, help: Option<String>) -> Diagnostic {
-    let help = help.unwrap_or_else(|| {
-        "references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME".to_owned()
-    });
-    Diagnostic::error("dead-reference", format!("\"{reference}\" leads nowhere")).help(help)
+    Diagnostic::error("dead-reference", format!("\"{reference}\" leads nowhere")).help(help.unwrap_or_else(forms))
+}
+
+/// What references look like.
+pub fn forms() -> String {
+    "references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME".to_owned()
 }
