@@ -29,7 +29,7 @@ use crate::needs;
 use crate::offers;
 use crate::prepare;
 use crate::request::{self, Kind, Led, Request};
-use crate::resolution::{LayoutChoice, Resolution};
+use crate::resolution::{LayoutChoice, Resolution, Used};
 use crate::search;
 use crate::settings::{self, Setting};
 use crate::site::{Site, Sources};
@@ -480,8 +480,9 @@ impl World {
 
     /// What is wrong with `hausblatt.toml` and the themes' manifests, which every answer depends on.
     pub fn configuration_problems(&self) -> impl Iterator<Item = &Diagnostic> {
+        let is_one = |path: &str| path == config::FILE || path.ends_with(theme::MANIFEST);
         let of_configuration =
-            |diagnostic: &&Diagnostic| diagnostic.place.as_ref().is_none_or(|place| place.path.ends_with(".toml"));
+            move |diagnostic: &&Diagnostic| diagnostic.place.as_ref().is_none_or(|place| is_one(&place.path));
         self.problems.iter().filter(of_configuration)
     }
 
@@ -553,13 +554,28 @@ impl World {
 
     /// The problems of the files that an answer uses.
     pub fn problems_of<'w>(&'w self, resolution: &Resolution) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
-        let used = resolution.uses(self).into_iter().map(|used| used.file);
+        let uses = resolution.uses(self);
+        let components = uses.iter().filter(|used| used.what == Used::Component);
+        let manifests = components.filter_map(|used| {
+            let id = self.lineage.nearest(&format!("components/{}/component.toml", used.name))?;
+            Some(self.lineage.file(id).node.path.clone())
+        });
+        let manifests: Vec<Arc<str>> = manifests.collect();
+        let table = match resolution.request.kind {
+            Kind::Route(number, _) => self.site.routes.get(usize::from(number)).and_then(|route| {
+                let each = route.config.each.as_ref()?;
+                Some(self.site.tables.iter().find(|table| table.name == each.text)?.path.clone())
+            }),
+            _ => None,
+        };
+        let used = uses.into_iter().map(|used| used.file);
         let mut paths: Vec<Arc<str>> = resolution
             .running(self)
             .into_iter()
             .chain(used)
             .map(|file| self.lineage.file(file).node.path.clone())
             .collect();
+        paths.extend(manifests.into_iter().chain(table));
         if let Some(content) = resolution.request.content(&self.site) {
             paths.push(self.site.content(content).path().clone());
         }

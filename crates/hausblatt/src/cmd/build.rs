@@ -77,7 +77,9 @@ pub fn into(world: &World, out: &Path, map: bool, common: &Common) -> Result<(Re
     problems.extend(report.diagnostics.iter().filter(|diagnostic| !world.problems.contains(diagnostic)).cloned());
     let fine = opened::accept(world, &problems, common);
     for (address, status) in &report.failed {
-        let what = if *status == 500 {
+        let what = if *address == format!("/{status}.html") {
+            "has faults; a plain page stands in for it".to_owned()
+        } else if *status == 500 {
             "has faults; what an earlier build put there stays".to_owned()
         } else {
             format!("answers with {status}: it gets no file")

@@ -1,0 +1,119 @@
+//! The search of a built site, in a real browser: it finds what the program finds, in the same order. Needs Debian's
+//! chromium, so the plain test command leaves it out; CI runs it with `--ignored`.
+
+#![allow(clippy::unwrap_used, clippy::panic)]
+
+mod support;
+
+use std::fs;
+use std::io::{BufRead, BufReader, Write};
+use std::net::{TcpListener, TcpStream};
+use std::path::{Path, PathBuf};
+use std::process::Command;
+use std::thread;
+
+use support::Site;
+
+/// Sends the files of a folder to whoever asks on this machine; the address to ask at.
+fn serve(folder: PathBuf) -> String {
+    let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+    let address = format!("http://{}", listener.local_addr().unwrap());
+    thread::spawn(move || listener.incoming().flatten().for_each(|stream| drop(answer(&folder, stream))));
+    address
+}
+
+fn answer(folder: &Path, mut stream: TcpStream) -> std::io::Result<()> {
+    let mut line = String::new();
+    let mut reader = BufReader::new(stream.try_clone()?);
+    reader.read_line(&mut line)?;
+    loop {
+        let mut header = String::new();
+        if reader.read_line(&mut header)? <= 2 {
+            break;
+        }
+    }
+    let path = line.split([' ', '?']).nth(1).unwrap_or("/").trim_start_matches('/');
+    let file = if path.is_empty() || path.ends_with('/') { format!("{path}index.html") } else { path.to_owned() };
+    let kind = match file.rsplit('.').next() {
+        Some("html") => "text/html; charset=utf-8",
+        Some("css") => "text/css",
+        Some("js") => "text/javascript",
+        Some("json") => "application/json",
+        Some("svg") => "image/svg+xml",
+        _ => "application/octet-stream",
+    };
+    match fs::read(folder.join(file)) {
+        Ok(bytes) => {
+            write!(
+                stream,
+                "HTTP/1.1 200 OK\r\nContent-Type: {kind}\r\nContent-Length: {}\r\nConnection: close\r\n\r\n",
+                bytes.len()
+            )?;
+            stream.write_all(&bytes)
+        }
+        Err(_) => write!(stream, "HTTP/1.1 404 Not Found\r\nContent-Length: 0\r\nConnection: close\r\n\r\n"),
+    }
+}
+
+/// The page as it is when its scripts have run.
+fn opened(address: &str) -> String {
+    let profile = tempfile::tempdir().unwrap();
+    let output = Command::new("chromium")
+        .args(["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"])
+        .args(["--disable-background-networking", "--disable-component-update", "--disable-sync"])
+        .args(["--virtual-time-budget=5000", "--dump-dom"])
+        .arg(format!("--user-data-dir={}", profile.path().display()))
+        .arg(address)
+        .output()
+        .unwrap();
+    String::from_utf8_lossy(&output.stdout).into_owned()
+}
+
+/// The addresses of the results that a page shows, in order.
+fn results(html: &str) -> Vec<String> {
+    let list = html.split("id=\"search-results\"").nth(1).unwrap_or("").split("</ol>").next().unwrap_or("");
+    list.split("href=\"").skip(1).filter_map(|rest| Some(rest.split('"').next()?.to_owned())).collect()
+}
+
+#[test]
+#[ignore = "needs chromium"]
+fn a_built_search_finds_what_the_program_finds() {
+    let demo = Site::demo();
+    demo.write(
+        "content/journal/2026-05-01-odd.md",
+        "---\ntitle: \"Kürbis <b>& Öl</b>\"\n---\nÆther ﬁne ТЫКВА 豆腐 x²y, don't.\n",
+    );
+    assert_eq!(demo.run(&["build"]).code, 0);
+    let site = serve(demo.path("built"));
+    let mut found = 0;
+    for query in [
+        "bean",
+        "sow+seed",
+        "KURBIS",
+        "o",
+        "%D1%82%D1%8B%D0%BA%D0%B2%D0%B0",
+        "fine",
+        "%E8%B1%86%E8%85%90",
+        "x2y",
+        "don+t",
+        "frost%2C+nothing",
+        "%3Cb%3E",
+        "",
+    ] {
+        let mut expected = Vec::new();
+        for page in 1.. {
+            let address =
+                if page == 1 { format!("/search/?q={query}") } else { format!("/search/page/{page}/?q={query}") };
+            let said = demo.run(&["render", &address]);
+            if said.code != 0 {
+                break;
+            }
+            expected.extend(results(&said.out));
+        }
+        found += expected.len();
+        let html = opened(&format!("{site}/search/?q={query}"));
+        assert_eq!(results(&html), expected, "{query}");
+        assert!(!html.contains("<b>&amp;"), "{query}");
+    }
+    assert!(found > 20, "{found} results");
+}
