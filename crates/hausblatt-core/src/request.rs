@@ -273,6 +273,12 @@ fn content_kind(site: &Site, id: ContentId, path: &str) -> Kind {
 fn numbered(site: &Site, path: &str) -> Option<Led> {
     let (base, number) = path.strip_suffix('/')?.rsplit_once("page/")?;
     let target = *site.addresses.get(base)?;
+    if let Target::Moved(_) = target {
+        // The listing has become the front, and its pages with it.
+        let moved = page_address("/", number.parse().ok()?);
+        let front = matches!(site.addresses.get("/"), Some(Target::Listing(_))) && site.front_listing() == Some(base);
+        return (front && at(site, &moved).is_some()).then_some(Led::Redirect(moved));
+    }
     let request = request(site, base, target)?;
     let most = match request.kind {
         Kind::Search => u32::MAX,

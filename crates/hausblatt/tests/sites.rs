@@ -723,6 +723,37 @@ fn a_site_moved_to_another_theme_renders_and_says_what_it_lacks() {
     assert_eq!(said.err.matches("is not in the lineage").count(), 7, "{}", said.err);
 }
 
+#[test]
+fn a_collection_may_be_the_front() {
+    let site = site();
+    site.write("hausblatt.toml", format!("{CONFIG}[front]\ncollection = \"notes\"\n"));
+    site.write(
+        "themes/far/templates/listing.html",
+        "+{request.kind} +{listing.page} +{listing.previous} +{listing.next}",
+    );
+    let leads = |address: &str| {
+        let said = site.json(&["resolve", address])[0].clone();
+        format!("{} {} {}", said["status"], said["kind"], said["location"])
+    };
+    for (address, expected) in [
+        ("/", "200 \"front\" null"),
+        ("/page/2/", "200 \"front\" null"),
+        ("/notes/", "301 null \"/\""),
+        ("/notes/page/2/", "301 null \"/page/2/\""),
+        ("/notes/page/1/", "301 null \"/\""),
+        ("/notes/page/9/", "404 \"error\" null"),
+        ("/notes/page/02x/", "404 \"error\" null"),
+        ("/notes/feed.xml", "200 \"listing\" null"),
+        ("/notes/2026/", "200 \"period\" null"),
+        ("/come/page/2/", "404 \"error\" null"),
+    ] {
+        assert_eq!(leads(address), expected, "{address}");
+    }
+    answers(&site, &["/page/2/"], expect![[r#"
+        /page/2/ (0): front 2 /
+    "#]]);
+}
+
 /// The values of `href`, `src` and `action` in a page, and its ids.
 fn links_and_ids(html: &str) -> (Vec<&str>, BTreeSet<&str>) {
     let values = |name: &str| -> Vec<&str> {

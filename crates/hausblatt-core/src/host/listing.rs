@@ -35,8 +35,9 @@ pub struct ListingRecord<'w> {
 
 /// What a request lists; none if it lists nothing.
 pub fn of<'a>(world: &'a World, request: &'a Request, scratch: &Scratch<'a>) -> Option<ListingRecord<'a>> {
-    let title = super::request::title(world, request, scratch);
+    let title = || super::request::title(world, request, scratch);
     if request.kind == Kind::Search {
+        let title = title();
         let ids = scratch.keep_all(&world.found(&request.query));
         let query = utf8_percent_encode(&request.query, NON_ALPHANUMERIC).to_string();
         let tail = if query.is_empty() { "" } else { scratch.text(&format!("?q={query}")) };
@@ -44,6 +45,7 @@ pub fn of<'a>(world: &'a World, request: &'a Request, scratch: &Scratch<'a>) -> 
         return Some(ListingRecord { world, request, ids, per_page: RESULTS, base, tail, title });
     }
     let listed = request.listed(&world.site)?;
+    let title = title();
     let (ids, per_page) = match request.is_feed() {
         true => (scratch.keep_all(&newest(world, listed.ids)), FEED),
         false => (listed.ids, listed.per_page),

@@ -208,6 +208,12 @@ impl Site {
         }
     }
 
+    /// The listing's address of the collection that is the front, which redirects there.
+    pub fn front_listing(&self) -> Option<&str> {
+        let number = self.front_collection()?;
+        Some(&self.collections[usize::from(number)].config.listing.as_ref()?.text)
+    }
+
     /// The number of the collection that is the front, if one is.
     pub fn front_collection(&self) -> Option<u16> {
         match &self.config.front {
