@@ -749,9 +749,13 @@ fn a_collection_may_be_the_front() {
     ] {
         assert_eq!(leads(address), expected, "{address}");
     }
-    answers(&site, &["/page/2/"], expect![[r#"
+    answers(
+        &site,
+        &["/page/2/"],
+        expect![[r#"
         /page/2/ (0): front 2 /
-    "#]]);
+    "#]],
+    );
 }
 
 /// The values of `href`, `src` and `action` in a page, and its ids.

@@ -1,0 +1,115 @@
+//! What is wrong with files beside each other: names that lead nowhere, layouts that stand nowhere.
+
+use std::sync::Arc;
+
+use hausblatt_lang::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::program::{Mentioned, Program};
+use hausblatt_lang::source::Span;
+
+use crate::lineage::{FileId, Role};
+use crate::world::World;
+
+impl World {
+    /// References and assets that literals name.
+    pub(super) fn check_mentions(&mut self) {
+        let mut found = Vec::new();
+        for program in self.library.units.iter().filter_map(|unit| unit.program.as_ref()) {
+            for mention in &program.mentions {
+                let problem = match mention.what {
+                    Mentioned::Reference if self.site.reference(&mention.text).is_none() => {
+                        Some(self.dead_reference(&mention.text))
+                    }
+                    Mentioned::Asset if self.asset(&mention.text).is_none() => Some(self.unknown_asset(&mention.text)),
+                    _ => None,
+                };
+                found.extend(problem.map(|problem| problem.at(&program.path, mention.span)));
+            }
+        }
+        self.problems.extend(found);
+    }
+
+    fn dead_reference(&self, text: &str) -> Diagnostic {
+        let help = self.site.nearest_reference(text).unwrap_or_else(crate::site::forms);
+        Diagnostic::error("dead-reference", format!("the reference \"{text}\" leads nowhere")).help(help)
+    }
+
+    fn unknown_asset(&self, text: &str) -> Diagnostic {
+        let assets = self.lineage.files.iter().filter_map(|file| file.name.strip_prefix("assets/"));
+        let help = did_you_mean(text, assets)
+            .unwrap_or_else(|| format!("put the file at assets/{text} in a theme of the lineage"));
+        Diagnostic::error("unknown-asset", format!("no theme of the lineage has the asset \"{text}\"")).help(help)
+    }
+
+    /// Layouts that stand nowhere, and whole documents inside a layout.
+    pub(super) fn check_layouts(&mut self) {
+        let mut found = Vec::new();
+        for (id, file) in self.lineage.ids().filter(|(_, file)| matches!(file.role, Role::Template | Role::Layout)) {
+            let stated = self.header(id).layout.clone();
+            let own = stated.as_ref().is_some_and(|layout| layout.text == "none")
+                || (stated.is_none() && file.role == Role::Layout);
+            if let Some(layout) = stated.filter(|layout| {
+                layout.text != "none" && self.lineage.nearest(&format!("layouts/{}.html", layout.text)).is_none()
+            }) {
+                let names = self
+                    .lineage
+                    .files
+                    .iter()
+                    .filter_map(|file| file.name.strip_prefix("layouts/")?.strip_suffix(".html"));
+                let help = did_you_mean(&layout.text, names)
+                    .unwrap_or_else(|| "a template without a layout says: layout: none".to_owned());
+                let message = format!("no theme of the lineage has the layout \"{}\"", layout.text);
+                found.push(Diagnostic::error("unknown-layout", message).help(help).at(&file.node.path, layout.span));
+            }
+            let swallows = |program: &Program| !program.takes_body && !program.continues;
+            if file.role == Role::Layout && self.program(id).is_some_and(swallows) {
+                let message = "this layout prints nothing of the template that it stands around";
+                let diagnostic = Diagnostic::warning("layout-without-slot", message)
+                    .help("write +{slot} where the template's output belongs");
+                found.push(diagnostic.at(&file.node.path, Span::default()));
+            }
+            let document =
+                self.program(id).and_then(|program| program.document).filter(|_| !own && !self.continues(id));
+            if let Some(span) = document {
+                let diagnostic = Diagnostic::error(
+                    "document-in-layout",
+                    "this is a whole document, and a layout would put another one around it",
+                );
+                found.push(
+                    diagnostic
+                        .help("say layout: none in the front matter, or leave out all but what stands in <main>")
+                        .at(&file.node.path, span),
+                );
+            }
+        }
+        self.problems.extend(found);
+    }
+
+    /// A fault in a file that is hidden or shadowed is only a warning.
+    pub(super) fn sort_problems(&mut self) {
+        let asleep: Vec<Arc<str>> = self
+            .lineage
+            .ids()
+            .filter(|(id, file)| {
+                file.hidden_by.is_some()
+                    || (file.role != Role::Prepare
+                        && self.lineage.nearest(&file.name) != Some(*id)
+                        && !self.is_continued(*id))
+            })
+            .map(|(_, file)| file.node.path.clone())
+            .collect();
+        for problem in &mut self.problems {
+            if problem.place.as_ref().is_some_and(|place| asleep.contains(&place.path)) {
+                problem.severity = Severity::Warning;
+            }
+        }
+        self.problems.sort_by(|a, b| a.place.cmp(&b.place));
+    }
+
+    /// Whether a nearer file of the same name goes on with this one.
+    fn is_continued(&self, id: FileId) -> bool {
+        let files: Vec<FileId> = self.lineage.standing(&self.lineage.file(id).name).collect();
+        let nearer = files.iter().take_while(|&&other| other != id);
+        nearer.into_iter().all(|&other| self.continues(other))
+    }
+}

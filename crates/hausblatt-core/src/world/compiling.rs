@@ -1,0 +1,218 @@
+//! The files of a lineage compiled and linked.
+
+use std::sync::Arc;
+
+use hausblatt_lang::compile::{self, Source, compile};
+use hausblatt_lang::datum::Datum;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::ending::Ending;
+use hausblatt_lang::library::{Unit, UnitId};
+use hausblatt_lang::source::Span;
+use hausblatt_lang::types::Type;
+
+use crate::component;
+use crate::fields::Field;
+use crate::lineage::{FileId, Role, ThemeFile};
+use crate::offers;
+use crate::prepare;
+use crate::snapshot::Body;
+use crate::theme::{self, Header};
+use crate::world::World;
+
+impl World {
+    /// Compiles every file that has tags or lines of the language.
+    pub(super) fn compile(&mut self) {
+        let mut found_in_headers = self.read_headers().into_iter();
+        for (id, file) in self.lineage.ids() {
+            let mut found = found_in_headers.next().unwrap_or_default();
+            let role = match file.role {
+                Role::Template => compile::Role::Template,
+                Role::Partial => compile::Role::Partial,
+                Role::Layout => compile::Role::Layout,
+                Role::Component => compile::Role::Component,
+                Role::Prepare => compile::Role::Prepare,
+                Role::Asset | Role::Other => {
+                    if let Some(message) = dead(file) {
+                        let diagnostic = Diagnostic::warning("dead-file", message);
+                        self.problems.push(diagnostic.at(&file.node.path, Span::default()));
+                    }
+                    self.unit_of.push(None);
+                    continue;
+                }
+            };
+            let program = match &file.node.body {
+                Body::Unreadable(reason, at) => {
+                    let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
+                    found.push(diagnostic.at(&file.node.path, Span::new(*at, *at)));
+                    None
+                }
+                _ => {
+                    let header = self.header(id);
+                    let source = Source {
+                        path: file.node.path.clone(),
+                        text: file.node.text().cloned().unwrap_or_else(|| "".into()),
+                        body: header.body,
+                        role,
+                        ending: Ending::split(&file.name).map_or(Ending::Html, |(_, ending)| ending),
+                        takes: self.takes_of(file, header),
+                        types: self.types_of(file),
+                        next_takes: self.next_takes(id),
+                    };
+                    let compiled = compile(&source, &self.globals, &mut self.symbols);
+                    let broken = found.iter().any(Diagnostic::is_error);
+                    found.extend(compiled.diagnostics);
+                    Some((compiled.program, compiled.is_sound && !broken))
+                }
+            };
+            let unit = UnitId::try_from(self.library.units.len()).unwrap_or(UnitId::MAX);
+            let is_sound = program.as_ref().is_some_and(|(_, is_sound)| *is_sound);
+            self.library.units.push(Unit {
+                path: file.node.path.clone(),
+                program: program.map(|(program, _)| program),
+                is_sound,
+                callees: Box::new([]),
+                next: None,
+                theme: file.theme,
+                brings: self.brought_by(file),
+            });
+            self.problems.extend(found);
+            self.unit_of.push(Some(unit));
+            self.file_of.push(id);
+        }
+    }
+
+    /// What a file takes: what its front matter says, and of a component its fields.
+    fn takes_of(&self, file: &ThemeFile, header: &Header) -> Option<Vec<(String, Option<Datum>)>> {
+        let component = component::name_of(&file.name).filter(|_| file.role == Role::Component);
+        let component = component.and_then(|name| self.components.iter().find(|other| other.name == name));
+        let Some(component) = component else { return header.takes.clone() };
+        let default = |field: &Field| {
+            let value = self.site.settled(&field.of, field.default.clone(), &self.site.config.path);
+            (field.name.clone(), Some(value))
+        };
+        let mut takes: Vec<(String, Option<Datum>)> = component.fields.iter().map(default).collect();
+        let more =
+            header.takes.iter().flatten().filter(|(name, _)| !component.fields.iter().any(|it| it.name == *name));
+        takes.extend(more.cloned());
+        Some(takes)
+    }
+
+    /// What is known of a component's fields.
+    fn types_of(&self, file: &ThemeFile) -> Vec<(String, Type)> {
+        let component = component::name_of(&file.name).filter(|_| file.role == Role::Component);
+        let component = component.and_then(|name| self.components.iter().find(|other| other.name == name));
+        let fields = component.map_or(&[][..], |component| &component.fields);
+        fields.iter().map(|field| (field.name.clone(), field.type_of())).collect()
+    }
+
+    /// The style and the script that a component brings with it, as assets.
+    fn brought_by(&self, file: &ThemeFile) -> Box<[Box<str>]> {
+        let Some(name) = component::name_of(&file.name).filter(|_| file.role == Role::Component) else {
+            return Box::new([]);
+        };
+        let assets = ["style.css", "script.js", "script.mjs"].map(|asset| format!("components/{name}/{asset}"));
+        assets.into_iter().filter(|asset| self.lineage.nearest(asset).is_some()).map(Into::into).collect()
+    }
+
+    /// Reads the front matter of every theme file; what was found wrong, file by file.
+    fn read_headers(&mut self) -> Vec<Vec<Diagnostic>> {
+        let read = |file: &ThemeFile| {
+            let mut found = Vec::new();
+            let header = match file.role {
+                Role::Template | Role::Partial | Role::Layout | Role::Component => {
+                    theme::header(&file.node, file.role == Role::Template, &mut found)
+                }
+                Role::Prepare | Role::Asset | Role::Other => Header::default(),
+            };
+            (header, found)
+        };
+        let (headers, found) = self.lineage.files.iter().map(read).unzip();
+        self.headers = headers;
+        found
+    }
+
+    /// What the files that a partial or layout could go on with say that they take.
+    fn next_takes(&self, id: FileId) -> Option<Vec<(String, Option<Datum>)>> {
+        let mut at = self.next_file(id);
+        for _ in 0..self.lineage.files.len() {
+            let takes = at.map(|next| self.header(next).takes.clone())?;
+            if takes.is_some() {
+                return takes;
+            }
+            at = at.and_then(|next| self.next_file(next));
+        }
+        None
+    }
+
+    pub(super) fn link(&mut self) {
+        let before = self.problems.len();
+        for (id, file) in self.lineage.ids().filter(|(_, file)| file.role == Role::Component) {
+            let Some((name, (_, ending))) = component::name_of(&file.name).zip(Ending::split(&file.name)) else {
+                continue;
+            };
+            if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
+                self.library.add_component(ending, name, unit);
+            }
+        }
+        for (id, file) in self.lineage.ids() {
+            let Some((name, ending)) = file.name.strip_prefix("partials/").and_then(Ending::split) else { continue };
+            if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
+                self.library.add_partial(ending, name, unit);
+            }
+        }
+        for (id, _) in self.lineage.ids() {
+            let next = self.next_file(id).and_then(|next| self.unit_of[next.0 as usize]);
+            if let Some(unit) = self.unit_of[id.0 as usize] {
+                self.library.units[unit as usize].next = next;
+            }
+        }
+        let problems = self.library.link(&self.symbols);
+        self.problems.extend(problems);
+        let of_prepare = prepare::check(self);
+        self.problems.extend(of_prepare);
+        self.check_mentions();
+        self.check_layouts();
+        let faulty: Vec<Arc<str>> = self.problems[before..]
+            .iter()
+            .filter(|problem| problem.is_error())
+            .filter_map(|problem| Some(problem.place.as_ref()?.path.clone()))
+            .collect();
+        for unit in self.library.units.iter_mut().filter(|unit| faulty.contains(&unit.path)) {
+            unit.is_sound = false;
+        }
+    }
+
+    /// The file that a partial or layout goes on with: its name up the lineage, then the shortened names.
+    pub(super) fn next_file(&self, id: FileId) -> Option<FileId> {
+        let file = self.lineage.file(id);
+        let later = |name: &str, beyond: usize| {
+            self.lineage.standing(name).find(|&other| self.lineage.file(other).theme > beyond)
+        };
+        match file.role {
+            Role::Layout | Role::Component => later(&file.name, file.theme),
+            Role::Partial => later(&file.name, file.theme).or_else(|| {
+                let (name, ending) = Ending::split(file.name.strip_prefix("partials/")?)?;
+                hausblatt_lang::library::shortened(name)
+                    .skip(1)
+                    .find_map(|short| self.lineage.nearest(&format!("partials/{short}.{}", ending.word())))
+            }),
+            Role::Template | Role::Prepare | Role::Asset | Role::Other => None,
+        }
+    }
+}
+
+/// What to say of a theme file that nothing asks for.
+fn dead(file: &ThemeFile) -> Option<&'static str> {
+    let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
+    match folder {
+        // Of these it is said that nobody is offered them.
+        "templates" if file.name.starts_with("templates/offered/") && offers::looks_offered(&file.node).is_some() => {
+            None
+        }
+        "templates" => Some("no request asks for this: a template ends in .html, .xml, .json or .txt"),
+        "layouts" => Some("no file asks for this: a layout ends in .html"),
+        "partials" => Some("no file can call this: a partial ends in .html, .xml, .json or .txt"),
+        "prepare" => Some("no request runs this: a prepare file ends in .let"),
+        _ => None,
+    }
+}
