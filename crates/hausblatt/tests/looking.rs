@@ -416,7 +416,7 @@ fn faults_in_prepare_files() {
         not built: /journal/page/N/ has faults; what an earlier build put there stays
         not built: /visit/ has faults; what an earlier build put there stays
         not built: /visit/opening/ has faults; what an earlier build put there stays
-        not built: /NNN.html answers with NNN: it gets no file
+        not built: /NNN.html has faults; a plain page stands in for it
     "#]]
     .assert_eq(&site.run(&["build"]).whole().replace(char::is_numeric, "N"));
 }
