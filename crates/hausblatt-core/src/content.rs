@@ -359,12 +359,19 @@ impl Fronts<'_, '_> {
         for data in data.as_list().unwrap_or(one) {
             let Some(text) = self.text("formerly", data) else { continue };
             let path = crate::address::asked(&text).path;
-            if !text.starts_with('/') || path.contains("//") || path.split('/').any(|part| part == "..") {
+            let odd = path.contains("//") || path.contains(char::is_control);
+            if !text.starts_with('/') || odd || path.split('/').any(|part| matches!(part, "." | "..")) {
                 self.error(data.span, format!("\"{text}\" is no address"), "write it as in formerly: /old/address/");
             } else {
                 // What is put out without an ending would be no page to most servers.
                 let is_file = path.rsplit('/').next().is_some_and(|last| last.is_empty() || last.contains('.'));
                 let path = if is_file { path } else { format!("{path}/") };
+                if text.contains(['?', '#']) {
+                    let message = format!("\"{text}\" is redirected whatever stands behind \"?\" or \"#\"");
+                    let help = format!("write {path}");
+                    let diagnostic = Diagnostic::warning("former-query", message).help(help);
+                    self.book.problems.push(diagnostic.at(&self.node.path, data.span));
+                }
                 formerly.push((path.into(), data.span));
             }
         }

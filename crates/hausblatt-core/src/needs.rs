@@ -60,6 +60,41 @@ pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     found
 }
 
+/// What the configuration asks for in vain: pictures of terms, and links and pictures in settings.
+pub fn of_configuration(world: &World) -> Vec<Diagnostic> {
+    let config = &world.site.config;
+    let mut found = Vec::new();
+    for (image, _) in
+        config.taxonomies.iter().flat_map(|taxonomy| &taxonomy.terms).filter_map(|term| term.image.as_ref())
+    {
+        let address = if image.text.starts_with('/') { image.text.clone() } else { format!("/{}", image.text) };
+        found.extend(missing_file(world, &address).map(|it| it.at(&config.path, image.span)));
+    }
+    for entry in &config.settings {
+        let setting = world.settings.iter().find(|setting| setting.field.name == *entry.key);
+        if let Some(setting) = setting.filter(|setting| asks(&setting.field.of)) {
+            in_field(world, &setting.field.of, &entry.data, &config.path, &mut found);
+        }
+    }
+    for collection in &world.site.collections {
+        let dated = collection.entries.iter().any(|&id| world.site.content(id).date.is_some());
+        let wants = [
+            (collection.config.feed, "feed"),
+            ((!collection.config.periods.is_empty()).then_some(collection.config.name.span), "listings by date"),
+        ];
+        for (span, what) in wants.into_iter().filter(|_| !dated && !collection.entries.is_empty()) {
+            let Some(span) = span else { continue };
+            let message = format!(
+                "no entry of \"{}\" has a date, so there is nothing for its {what}",
+                collection.config.name.text
+            );
+            let help = "write date: 2026-03-14 into entries, or begin their file names with it";
+            found.push(Diagnostic::warning("no-dates", message).help(help).at(&config.path, span));
+        }
+    }
+    found
+}
+
 /// Whether values of a type name files or addresses.
 fn asks(of: &FieldType) -> bool {
     match of {
@@ -188,7 +223,11 @@ fn choice(world: &World, id: ContentId, content: &Content) -> Option<Diagnostic>
     let note = crate::notes::choice(world, &resolution, content)?;
     let (message, help) = note.text.split_once(". ").unwrap_or((note.text.trim_end_matches('.'), ""));
     let message = message.strip_prefix(&format!("{} chooses ", content.path())).unwrap_or(message);
-    let help = (!help.is_empty()).then(|| help.trim_end_matches('.').to_owned());
+    let mut help = help.trim_end_matches('.').to_owned();
+    if let Some(first) = help.get_mut(..1) {
+        first.make_ascii_lowercase();
+    }
+    let help = (!help.is_empty()).then_some(help);
     Some(Diagnostic::warning(note.code, format!("this chooses {message}")).maybe_help(help).at(content.path(), *span))
 }
 

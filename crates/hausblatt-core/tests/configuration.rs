@@ -1020,6 +1020,43 @@ fn links_and_colours_in_content() {
 }
 
 #[test]
+fn configuration_that_asks_in_vain() {
+    let config = format!(
+        "{SITE}[collections.news]\naddress = \"/ne\u{308}ws/{{slug}}/\"\nlisting = \"/ne\u{308}ws/\"\nfeed = false\nperiods = [\"day\"]\norder = \"daet\"\n[taxonomies.hue]\nof = [\"news\"]\naddress = \"/k/{{term}}/\"\nterms.green = {{ image = \"media/gren.svg\" }}\n[settings]\nto = \"page:nowhere\"\nlogo = \"/assets/logo.svg\"\n[menus]\nmain = [ {{ to = \"page:draft\" }}, {{ to = \"term:hue/green\" }}, {{ to = \"route:none\" }} ]\n"
+    );
+    let files = [
+        ("hausblatt.toml", config.as_str()),
+        ("themes/t/hausblatt-theme.toml", "[settings]\nto = { type = \"link\" }\nlogo = { type = \"image\" }\n"),
+        ("content/news/a.md", ""),
+        ("content/pages/draft.md", "---\ndraft: true\n---\n"),
+        ("content/pages/moved.md", "---\nformerly: [/a?p=1, /b/./c/, \"/d\\u0001/\", /e]\n---\n"),
+        ("media/green.svg", ""),
+    ];
+    expect![[r##"
+        content/pages/moved.md:2:12 warning former-query: "/a?p=1" is redirected whatever stands behind "?" or "#"
+            write /a/
+        content/pages/moved.md:2:20 error wrong-type: "/b/./c/" is no address
+            write it as in formerly: /old/address/
+        content/pages/moved.md:2:29 error wrong-type: "/d/" is no address
+            write it as in formerly: /old/address/
+        hausblatt.toml:4:14 warning no-dates: no entry of "news" has a date, so there is nothing for its listings by date
+            write date: 2026-03-14 into entries, or begin their file names with it
+        hausblatt.toml:9:9 warning unknown-order: no entry of "news" is known to have "daet"
+            did you mean "date"?
+        hausblatt.toml:13:25 warning missing-media: there is no file media/gren.svg
+            did you mean "media/green.svg"?
+        hausblatt.toml:15:6 warning dead-reference: the link "page:nowhere" leads nowhere
+        hausblatt.toml:16:8 warning unknown-asset: no theme of the lineage has the asset "logo.svg"
+        hausblatt.toml:18:17 warning dead-reference: "page:draft" leads nowhere
+            it is a draft or waits for its date, so it has no address
+        hausblatt.toml:18:40 warning dead-reference: "term:hue/green" leads nowhere
+            nothing is in this term, so it has no listing
+        hausblatt.toml:18:67 error dead-reference: "route:none" leads nowhere
+            references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
+    "##]].assert_eq(&said(&files));
+}
+
+#[test]
 fn what_is_not_offered() {
     let offered = "---\nlabel: Wide\nfor: entry/news\n---\nx";
     let files = [
@@ -1038,12 +1075,12 @@ fn what_is_not_offered() {
     ];
     expect![[r#"
         content/pages/a.md:2:11 warning choice-missing: this chooses offered/tal, which no theme of the lineage has
-            No theme of the lineage offers one for it
+            no theme of the lineage offers one for it
         content/pages/b.md:2:11 warning choice-unfit: this chooses offered/tall, which does not fit it: it is for entry/news
         content/pages/c.md:2:11 warning choice-missing: this chooses offered/wide, which no theme of the lineage has
             themes/t/partials/wide.html is no offered template: those are .html files in templates/offered/
         content/pages/d.md:2:11 warning choice-missing: this chooses offered/outside, which no theme of the lineage has
-            Only the theme u has it, which is not in the lineage
+            only the theme u has it, which is not in the lineage
         themes/t/partials/wide.html:2:1 warning not-offered: editors are not offered this: it stands in partials/
             move it to templates/offered/wide.html
         themes/t/templates/offered/tall.html:2:1 warning not-offered: editors are not offered this: it is for entry/news, which this site lacks

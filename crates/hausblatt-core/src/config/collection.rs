@@ -6,7 +6,7 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::source::Span;
 
-use crate::config::{Config, Placed, check_name, fault_of_address, placed, placeholders};
+use crate::config::{Config, Placed, check_name, fault_of_address, placed_address, placeholders};
 use crate::data::Data;
 use crate::fields::{self, Field};
 use crate::reader::Reader;
@@ -93,8 +93,8 @@ pub fn read(
     Some(CollectionConfig {
         name: Placed { text: name.to_owned(), span },
         label,
-        address: placed(address?),
-        listing: listing.map(placed),
+        address: placed_address(address?),
+        listing: listing.map(placed_address),
         per_page,
         order: order.unwrap_or_else(|| ("title".to_owned(), false)),
         order_span,

@@ -7,6 +7,7 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::shape::Interner;
 use hausblatt_lang::source::Span;
 use jiff::tz::TimeZone;
+use unicode_normalization::UnicodeNormalization;
 
 mod collection;
 mod ladders;
@@ -249,6 +250,11 @@ pub fn placeholders(pattern: &str) -> Option<(Vec<&str>, String)> {
     }
     plain.push_str(rest);
     (!plain.contains('}')).then_some((names, plain))
+}
+
+/// An address or a pattern of addresses, in the form in which requests are read.
+fn placed_address((text, span): (&str, Span)) -> Placed {
+    Placed { text: text.nfc().collect(), span }
 }
 
 fn placed((text, span): (&str, Span)) -> Placed {

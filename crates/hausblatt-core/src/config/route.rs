@@ -5,7 +5,7 @@ use std::sync::Arc;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 
-use crate::config::{Placed, fault_of_address, placed, placeholders};
+use crate::config::{Placed, fault_of_address, placed, placed_address, placeholders};
 use crate::data::{Data, Entry};
 use crate::reader::{Reader, named};
 use crate::slug::is_slug;
@@ -52,7 +52,7 @@ pub fn read(
     let title = reader.text("title").map(|(title, _)| title.to_owned());
     let each = reader.text("each").map(placed);
     reader.finish();
-    let address = placed(address?);
+    let address = placed_address(address?);
     if let Some(help) = fault_of_pattern(&address.text, each.is_some()) {
         let message = format!("\"{}\" is no address of a route", address.text);
         problems.push(Diagnostic::error("bad-address", message).help(help).at(path, address.span));
@@ -84,7 +84,7 @@ pub fn read_search(
     let mut reader = Reader::new(path, "[search]", entries, span, problems);
     let address = reader.required("address", "\"/search/\"");
     reader.finish();
-    let address = placed(address?);
+    let address = placed_address(address?);
     let fault =
         fault_of_address(&address.text).or(address.text.contains(['{', '}']).then_some("write it without braces"));
     if let Some(help) = fault {

@@ -6,7 +6,7 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::source::Span;
 
-use crate::config::{Config, Placed, check_name, fault_of_address, placed, placeholders};
+use crate::config::{Config, Placed, check_name, fault_of_address, placed, placed_address, placeholders};
 use crate::data::Data;
 use crate::names::{BUILT_IN, KEYS};
 use crate::reader::{Reader, named};
@@ -77,7 +77,13 @@ pub fn read(
         .filter_map(|(id, span, data)| read_term(path, id, span, data, problems))
         .collect();
     check_parents(path, &terms, problems);
-    Some(TaxonomyConfig { name: Placed { text: name.to_owned(), span }, label, of, address: placed(address?), terms })
+    Some(TaxonomyConfig {
+        name: Placed { text: name.to_owned(), span },
+        label,
+        of,
+        address: placed_address(address?),
+        terms,
+    })
 }
 
 fn check_pattern(path: &Arc<str>, pattern: &str, span: Span, problems: &mut Vec<Diagnostic>) {

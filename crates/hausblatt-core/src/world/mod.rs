@@ -142,6 +142,8 @@ impl World {
         world.link();
         let lacking = needs::of_front_matter(&world);
         world.problems.extend(lacking);
+        let lacking = needs::of_configuration(&world);
+        world.problems.extend(lacking);
         let not_offered = offers::check(&world);
         world.problems.extend(not_offered);
         world.sort_problems();
