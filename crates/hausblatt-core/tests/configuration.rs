@@ -124,7 +124,7 @@ fn front_and_menus() {
                 references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
 
             hausblatt.toml:5:8 error dead-reference: "page:draft" leads nowhere
-                it is a draft or waits for its date, so it has no address
+                it is a draft, so it has no address
 
             hausblatt.toml:5:8 error dead-reference: "page:a" leads nowhere
                 references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
@@ -697,7 +697,7 @@ fn routes_search_errors_and_ladders() {
                 references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
 
             hausblatt.toml:5:7 warning dead-reference: "page:draft" leads nowhere
-                it is a draft or waits for its date, so it has no address
+                it is a draft, so it has no address
             hausblatt.toml:6:1 error wrong-value: "200" is no status of a failed request
                 write it as in 404 = "lost"
             hausblatt.toml:7:1 error wrong-value: "foo" is no status of a failed request
@@ -1007,9 +1007,9 @@ fn links_and_colours_in_content() {
             put the colour in quotes
 
         content/pages/a.md:2:5 warning dead-reference: the link "page:draft" leads nowhere
-            it is a draft or waits for its date, so it has no address
+            it is a draft, so it has no address
         content/pages/a.md:3:7 warning dead-reference: the link "draft.md" leads nowhere
-            it is a draft or waits for its date, so it has no address
+            it is a draft, so it has no address
         content/pages/a.md:3:7 warning missing-media: there is no file media/y.svg
             did you mean "media/b.svg"?
 
@@ -1048,7 +1048,7 @@ fn configuration_that_asks_in_vain() {
         hausblatt.toml:15:6 warning dead-reference: the link "page:nowhere" leads nowhere
         hausblatt.toml:16:8 warning unknown-asset: no theme of the lineage has the asset "logo.svg"
         hausblatt.toml:18:17 warning dead-reference: "page:draft" leads nowhere
-            it is a draft or waits for its date, so it has no address
+            it is a draft, so it has no address
         hausblatt.toml:18:40 warning dead-reference: "term:hue/green" leads nowhere
             nothing is in this term, so it has no listing
         hausblatt.toml:18:67 error dead-reference: "route:none" leads nowhere

@@ -4,7 +4,7 @@ use hausblatt_lang::address::{cleaned, scheme};
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
 
-use crate::content::{ContentId, Home};
+use crate::content::{Content, ContentId, Home, State};
 use crate::site::Site;
 
 /// The words that references begin with.
@@ -67,6 +67,19 @@ impl Site {
         Some(Referenced { address: address.map(|address| address + tail), label })
     }
 
+    /// The page or entry that a reference names.
+    fn content_of(&self, name: &str) -> Option<&Content> {
+        let id = match name.split_once(':')? {
+            ("page", id) => self.find(Home::Pages, id)?,
+            ("entry", rest) => {
+                let (collection, id) = rest.split_once('/')?;
+                self.find(Home::Collection(self.collection(collection)?.0), id)?
+            }
+            _ => return None,
+        };
+        Some(self.content(id))
+    }
+
     fn of_content(&self, id: ContentId) -> (Option<String>, &str) {
         let content = self.content(id);
         (content.address.as_deref().map(str::to_owned), &content.title)
@@ -108,7 +121,7 @@ impl Site {
             return Some(match sort {
                 "collection" => format!("the collection has no listing; write listing = \"/…/\" for {}", found.label),
                 "term" => "nothing is in this term, so it has no listing".to_owned(),
-                _ => "it is a draft or waits for its date, so it has no address".to_owned(),
+                _ => self.content_of(name).map_or("it has no address", why_no_address).to_owned(),
             });
         }
         let references: Vec<String> = self.references().collect();
@@ -142,8 +155,8 @@ impl Site {
         match found.map(|id| self.content(id).address.as_deref()) {
             Some(Some(address)) => Link::To(format!("{address}{tail}")),
             Some(None) => {
-                let help = "it is a draft or waits for its date, so it has no address".to_owned();
-                Link::Dead(format!("the link \"{clean}\" leads nowhere"), Some(help))
+                let help = found.map(|id| why_no_address(self.content(id)).to_owned());
+                Link::Dead(format!("the link \"{clean}\" leads nowhere"), help)
             }
             None => {
                 let wanted = wanted.unwrap_or_default();
@@ -158,6 +171,16 @@ impl Site {
         // Content is read in the order of its paths.
         let at = self.contents.binary_search_by(|content| (**content.path()).cmp(path)).ok()?;
         Some(super::content_id(at))
+    }
+}
+
+/// Why content has no address.
+fn why_no_address(content: &Content) -> &'static str {
+    match content.state {
+        State::Draft => "it is a draft, so it has no address",
+        State::Waits => "it waits for its date, so it has no address",
+        State::OnErrors => "it fills an error page, and has no address of its own",
+        State::Live => "it has a fault, so it has no address",
     }
 }
 
