@@ -95,10 +95,12 @@ impl Ladder {
     fn of(site: &Site, request: &Request) -> Self {
         let mut rungs = Ladder::default();
         match &request.kind {
-            Kind::Sitemap => {
+            Kind::Sitemap(None) => {
                 rungs.add("sitemap", Reason::Kind);
                 return rungs;
             }
+            // The parts of a long one belong to the one that is built in.
+            Kind::Sitemap(Some(_)) => return rungs,
             Kind::Robots => {
                 rungs.add("robots", Reason::Kind);
                 return rungs;
@@ -166,7 +168,7 @@ impl Ladder {
                 self.add(&format!("error/{}xx", status / 100), Reason::StatusClass);
                 self.add("error", Reason::Kind);
             }
-            Kind::Sitemap | Kind::Robots => {}
+            Kind::Sitemap(_) | Kind::Robots => {}
         }
     }
 

@@ -56,8 +56,10 @@ pub fn choice(world: &World, resolution: &Resolution, content: &Content) -> Opti
         let text = format!("{} chooses offered/{name}, which does not fit it: it is for {for_what}.", content.path());
         return Some(Note { code: "choice-unfit", text });
     }
-    if rung.files.iter().any(|(_, state)| *state == FileState::Hidden) {
-        let text = format!("{} chooses offered/{name}, which a nearer theme hides.", content.path());
+    if let Some((hidden, _)) = rung.files.iter().find(|(_, state)| *state == FileState::Hidden) {
+        let by = world.lineage.file(*hidden).hidden_by.and_then(|theme| world.lineage.themes.get(theme));
+        let by = by.map_or("a nearer theme", |theme| theme.name.as_str());
+        let text = format!("{} chooses offered/{name}, which {by} hides.", content.path());
         return Some(Note { code: "choice-hidden", text });
     }
     let offered = offered(world, Some(content));

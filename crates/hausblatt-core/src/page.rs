@@ -199,14 +199,14 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
 
 /// Whether something built in answers where no theme has a template.
 pub fn is_built_in(request: &Request) -> bool {
-    matches!(request.kind, Kind::Error(_) | Kind::Sitemap | Kind::Robots) || request.is_feed()
+    matches!(request.kind, Kind::Error(_) | Kind::Sitemap(_) | Kind::Robots) || request.is_feed()
 }
 
 /// What answers where no theme has a template, if anything does.
 fn built_in(world: &World, request: &Request) -> Option<String> {
     match request.kind {
         Kind::Error(_) => Some(plain_error(request)),
-        Kind::Sitemap => sitemap::sitemap(world).ok(),
+        Kind::Sitemap(part) => sitemap::sitemap(world, part).ok(),
         Kind::Robots => Some(sitemap::robots(world)),
         _ if request.is_feed() => feed::atom(world, request).ok(),
         _ => None,

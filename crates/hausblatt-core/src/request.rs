@@ -25,8 +25,8 @@ pub enum Kind {
     Route(u16, Option<u32>),
     /// A failure with this status.
     Error(u16),
-    /// `sitemap.xml`
-    Sitemap,
+    /// `sitemap.xml`, or a part of it.
+    Sitemap(Option<u32>),
     /// `robots.txt`
     Robots,
 }
@@ -61,7 +61,7 @@ impl Kind {
             Kind::Search => "search",
             Kind::Route(..) => "route",
             Kind::Error(_) => "error",
-            Kind::Sitemap | Kind::Robots => return None,
+            Kind::Sitemap(_) | Kind::Robots => return None,
         })
     }
 
@@ -255,7 +255,7 @@ fn request(site: &Site, path: &str, target: Target) -> Option<Request> {
             Request { format, ..ok(Kind::Route(number, row)) }
         }
         Target::Search => ok(Kind::Search),
-        Target::Sitemap => Request { format: Ending::Xml, ..ok(Kind::Sitemap) },
+        Target::Sitemap(part) => Request { format: Ending::Xml, ..ok(Kind::Sitemap(part)) },
         Target::Robots => Request { format: Ending::Text, ..ok(Kind::Robots) },
         Target::Moved(_) => return None,
     })

@@ -37,7 +37,7 @@ impl Table {
         let value = value.unwrap_or_default();
         let mut table = Self { name: name.to_owned(), path: path.clone(), value, is_broken, columns: Vec::new() };
         if table.fault_as_rows().is_none() {
-            let mut names: Vec<_> = table.rows().flat_map(|row| row.shape.names()).copied().collect();
+            let mut names: Vec<_> = table.rows().flat_map(|(_, row)| row.shape.names()).copied().collect();
             names.sort_unstable();
             names.dedup();
             table.columns = names.into_iter().map(|name| symbols.name(name).to_owned()).collect();
@@ -58,16 +58,27 @@ impl Table {
         }
     }
 
-    /// Its rows; none if it is not a list of records.
-    pub fn rows(&self) -> impl Iterator<Item = &DatumRecord> {
+    /// Its rows, each with its place in the list; none if it is not a list of records.
+    pub fn rows(&self) -> impl Iterator<Item = (usize, &DatumRecord)> {
         let members: &[Datum] = match &self.value {
             Datum::List(DatumList(members)) => members,
             _ => &[],
         };
-        members.iter().filter_map(|member| match member {
-            Datum::Record(record) => Some(record),
+        members.iter().enumerate().filter_map(|(at, member)| match member {
+            Datum::Record(record) => Some((at, record)),
             _ => None,
         })
+    }
+
+    /// The row at a place in the list.
+    pub fn row(&self, at: usize) -> Option<&DatumRecord> {
+        match &self.value {
+            Datum::List(DatumList(members)) => match members.get(at) {
+                Some(Datum::Record(record)) => Some(record),
+                _ => None,
+            },
+            _ => None,
+        }
     }
 }
 

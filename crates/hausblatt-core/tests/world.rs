@@ -160,6 +160,26 @@ fn a_page_may_introduce_a_listing() {
 }
 
 #[test]
+fn a_long_sitemap_is_parted() {
+    let rows: String = (0..41_000).map(|number| format!("row-{number}\n")).collect();
+    let config = format!("{CONFIG}[routes.row]\naddress = \"/rows/{{slug}}/\"\neach = \"rows\"\n");
+    let config = config.replace("place =", "address = \"https://seeds.example\"\nplace =");
+    let world = world("x", &[("hausblatt.toml", &config), ("tables/rows.csv", &format!("slug\n{rows}"))]);
+    let locations = |address: &str| -> Vec<String> {
+        let text = rendered(&world, address);
+        text.split("<loc>").skip(1).map(|rest| rest.split('<').next().unwrap().to_owned()).collect()
+    };
+    let parts = locations("/sitemap.xml");
+    assert_eq!(parts, ["https://seeds.example/sitemap-1.xml", "https://seeds.example/sitemap-2.xml"]);
+    let all = [locations("/sitemap-1.xml"), locations("/sitemap-2.xml")];
+    assert!(all.iter().all(|part| part.len() < 50_000 && part.len() > 10_000));
+    let whole: std::collections::BTreeSet<&String> = all.iter().flatten().collect();
+    let expected = map(&world).into_iter().filter(|entry| entry.kind.is_some_and(|kind| kind != "error")).count();
+    assert_eq!((whole.len(), all.iter().map(Vec::len).sum::<usize>()), (expected, expected));
+    assert!(rendered(&world, "/sitemap-3.xml").starts_with("404"));
+}
+
+#[test]
 fn layouts_may_stand_in_layouts_and_be_inherited() {
     let files = [
         ("themes/t/layouts/document.html", "---\nlayout: outer\n---\n(+{slot})"),

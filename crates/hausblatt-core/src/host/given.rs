@@ -27,7 +27,7 @@ impl Record for RouteRecord<'_> {
             names::ROW => {
                 let each = route.config.each.as_ref();
                 let table = each.and_then(|each| site.tables.iter().find(|table| table.name == each.text));
-                let record = table.zip(row).and_then(|(table, row)| table.rows().nth(row.at));
+                let record = table.zip(row).and_then(|(table, row)| table.row(row.at));
                 record.map_or(Value::Nothing, |record| Value::Record(record))
             }
             _ => Value::Nothing,

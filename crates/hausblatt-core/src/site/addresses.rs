@@ -9,6 +9,7 @@ use hausblatt_lang::moment::Moment;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::shape::Interner;
 use hausblatt_lang::source::Span;
+use rustc_hash::FxHashSet;
 
 use crate::config::{Front, PeriodPart, placeholders};
 use crate::content::{Content, ContentId, Home, State};
@@ -36,13 +37,17 @@ pub enum Target {
     Route(u16, Option<u32>),
     /// The search.
     Search,
-    /// `sitemap.xml`
-    Sitemap,
+    /// `sitemap.xml`, or a part of it that is too long for one file.
+    Sitemap(Option<u32>),
     /// `robots.txt`
     Robots,
     /// A redirect of [`Site::moved`].
     Moved(u32),
 }
+
+/// How many addresses a file of the sitemap may hold at most (the sitemaps.org protocol), with room for the numbered
+/// pages of listings, which are not counted.
+const SITEMAP: usize = 40_000;
 
 /// A redirect.
 #[derive(Debug)]
@@ -110,7 +115,7 @@ impl Site {
 
     /// Gives everything its address.
     pub(super) fn give_addresses(&mut self, symbols: &Interner, problems: &mut Vec<Diagnostic>) {
-        self.claim("/sitemap.xml", Target::Sitemap, problems);
+        self.claim("/sitemap.xml", Target::Sitemap(None), problems);
         self.claim("/robots.txt", Target::Robots, problems);
         for at in 0..self.contents.len() {
             let content = &self.contents[at];
@@ -140,6 +145,16 @@ impl Site {
             self.claim(&search.address.text, Target::Search, problems);
         }
         self.give_former(problems);
+        for part in 1..=self.sitemap_parts() {
+            self.claim(&format!("/sitemap-{part}.xml"), Target::Sitemap(Some(part)), problems);
+        }
+    }
+
+    /// How many files the sitemap is parted into; none where one holds it all.
+    pub fn sitemap_parts(&self) -> u32 {
+        let known = self.addresses.values().filter(|target| !matches!(target, Target::Sitemap(Some(_)))).count();
+        let parts = known.div_ceil(SITEMAP);
+        if parts > 1 { u32::try_from(parts).unwrap_or(u32::MAX) } else { 0 }
     }
 
     fn give_views(&mut self, problems: &mut Vec<Diagnostic>) {
@@ -352,7 +367,7 @@ impl Site {
             }
             let rows = self.rows(&config.address.text, table, symbols, problems);
             let addresses: Vec<String> = rows.iter().map(|row| row.address.clone()).collect();
-            self.routes[at].rows = rows;
+            self.routes[at].set_rows(rows);
             for (row, address) in addresses.iter().enumerate() {
                 self.claim(address, Target::Route(at as u16, Some(row as u32)), problems);
             }
@@ -362,7 +377,8 @@ impl Site {
     fn rows(&self, pattern: &str, table: usize, symbols: &Interner, problems: &mut Vec<Diagnostic>) -> Vec<Row> {
         let table = &self.tables[table];
         let mut rows: Vec<Row> = Vec::new();
-        for (at, record) in table.rows().enumerate() {
+        let mut taken: FxHashSet<String> = FxHashSet::default();
+        for (at, record) in table.rows() {
             let text = |name: &str| match symbols.find(name).and_then(|symbol| record.member(symbol)) {
                 Some(Datum::Text(text)) => Some(text.to_string()),
                 Some(Datum::Int(number)) => Some(number.to_string()),
@@ -376,7 +392,7 @@ impl Site {
                 problems.push(Diagnostic::error("no-slug", message).help(help).at(&table.path, Span::default()));
                 continue;
             };
-            if rows.iter().any(|row| *row.slug == *own) {
+            if !taken.insert(own.clone()) {
                 let message = format!("two rows of this table have the slug \"{own}\"");
                 problems.push(
                     Diagnostic::error("same-address", message)
@@ -461,7 +477,7 @@ impl Site {
             Target::Term(id) => self.taxonomies[usize::from(id.taxonomy)].config.address.span,
             Target::Route(number, _) => self.routes[usize::from(number)].config.address.span,
             Target::Search => self.config.search.as_ref().map_or(Span::default(), |search| search.address.span),
-            Target::Sitemap | Target::Robots => Span::default(),
+            Target::Sitemap(_) | Target::Robots => Span::default(),
         };
         (self.config.path.clone(), span)
     }

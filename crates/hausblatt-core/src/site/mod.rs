@@ -55,10 +55,21 @@ pub struct Route {
     pub config: RouteConfig,
     /// The rows that it has an address for, if it has one for each.
     pub rows: Vec<Row>,
+    by_slug: FxHashMap<Box<str>, usize>,
     label: String,
 }
 
 impl Route {
+    fn set_rows(&mut self, rows: Vec<Row>) {
+        self.by_slug = rows.iter().enumerate().map(|(at, row)| (row.slug.clone(), at)).collect();
+        self.rows = rows;
+    }
+
+    /// The row with this part of the address.
+    pub fn row(&self, slug: &str) -> Option<&Row> {
+        self.rows.get(*self.by_slug.get(slug)?)
+    }
+
     /// What it is called.
     pub fn label(&self) -> &str {
         &self.label
@@ -127,6 +138,7 @@ impl Site {
             label: config.title.clone().unwrap_or_else(|| crate::slug::title_of(&config.name.text)),
             config: config.clone(),
             rows: Vec::new(),
+            by_slug: FxHashMap::default(),
         });
         let mut site = Self {
             contents,

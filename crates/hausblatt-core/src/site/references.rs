@@ -57,7 +57,7 @@ impl Site {
                     None if route.config.each.is_some() => return None,
                     None => (Some(route.config.address.text.clone()), route.label()),
                     Some(slug) => {
-                        let row = route.rows.iter().find(|row| *row.slug == *slug)?;
+                        let row = route.row(slug)?;
                         (Some(row.address.clone()), row.title.as_str())
                     }
                 }

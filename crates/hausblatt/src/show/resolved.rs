@@ -232,7 +232,8 @@ fn subject(world: &World, resolution: &Resolution) -> String {
         Kind::Error(status) => format!("error {status}"),
         Kind::Front(_) => "front".to_owned(),
         Kind::Page(_) => "page".to_owned(),
-        Kind::Sitemap => "the sitemap".to_owned(),
+        Kind::Sitemap(None) => "the sitemap".to_owned(),
+        Kind::Sitemap(Some(part)) => format!("part {part} of the sitemap"),
         Kind::Robots => "what robots are asked for".to_owned(),
     };
     let view = request.view.as_ref().map_or(String::new(), |view| format!(", view {view}"));
@@ -254,7 +255,7 @@ fn files(world: &World, resolution: &Resolution) -> String {
     match resolution.winner {
         Some(id) => line("renders", &path(id)),
         None if request.is_feed() => line("renders", "an Atom feed that is built in"),
-        None if matches!(request.kind, Kind::Sitemap | Kind::Robots) => line("renders", "a file that is built in"),
+        None if matches!(request.kind, Kind::Sitemap(_) | Kind::Robots) => line("renders", "a file that is built in"),
         None if matches!(request.kind, Kind::Error(_)) => line("renders", "a plain page that is built in"),
         None => line("renders", "nothing"),
     }
@@ -385,7 +386,7 @@ fn change(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option
         (Kind::Route(_, Some(_)), Reason::Route) => "this route, for all its rows".to_owned(),
         (Kind::Route(_, None), Reason::Route) => "this route only".to_owned(),
         (Kind::Search, Reason::Kind) if rung.rung.name.starts_with("search.") => "the search".to_owned(),
-        (Kind::Sitemap | Kind::Robots, Reason::Kind) => "this file".to_owned(),
+        (Kind::Sitemap(_) | Kind::Robots, Reason::Kind) => "this file".to_owned(),
         (Kind::Page(_), Reason::Ancestor) => {
             let ancestor = rung.rung.name.strip_prefix("page/")?.split_once("/all_below")?.0;
             format!("all pages below {}", plain(ancestor))
