@@ -253,6 +253,11 @@ impl Placing<'_> {
             let message = format!("no theme of the lineage has the component \"{name}\"");
             return left_out(Diagnostic::warning("unknown-component", message).help(help), span);
         };
+        let file = format!("components/{name}/component.html");
+        if self.lineage.nearest(&file).is_none() {
+            let message = format!("the component \"{name}\" has no component.html, which pages need");
+            return left_out(Diagnostic::warning("unknown-component", message).help(format!("write {file}")), span);
+        }
         match self.values(component, entries, path) {
             Ok(values) => Placed::Component(name.to_owned(), values),
             Err(fault) => left_out(fault.0, fault.1),

@@ -105,7 +105,12 @@ pub fn component_alone(world: &World, alone: &Alone, shows: Shows) -> Result<Pag
             let name = Placed { text: "document".to_owned(), ..Placed::default() };
             match layouts_from(world, name, world.file_of(unit)) {
                 LayoutChoice::Files(files) => files.into_iter().filter_map(|file| world.unit(file)).collect(),
-                LayoutChoice::None | LayoutChoice::Missing(..) => Vec::new(),
+                LayoutChoice::None => Vec::new(),
+                LayoutChoice::Missing(name, _) => {
+                    let message = format!("no theme of the lineage has the layout \"{}\"", name.text);
+                    let help = "leave out --document, or write layouts/document.html";
+                    return Err(vec![Diagnostic::error("unknown-layout", message).help(help)]);
+                }
             }
         }
         _ => Vec::new(),

@@ -112,9 +112,6 @@ impl Index {
     }
 }
 
-/// The longest summary that the browser is given, in words.
-const SUMMARY: usize = 30;
-
 /// What a built search page looks in, as JSON.
 pub fn for_browsers(site: &Site) -> String {
     let found: Vec<Found<'_>> = searchable(site)
@@ -123,11 +120,10 @@ pub fn for_browsers(site: &Site) -> String {
             let known: std::collections::BTreeSet<String> = words(title).into_iter().chain(words(&summary)).collect();
             let other: std::collections::BTreeSet<String> =
                 words(&text).into_iter().filter(|word| !known.contains(word)).collect();
-            let short: Vec<&str> = summary.split_whitespace().take(SUMMARY).collect();
             Found {
                 address: site.content(id).address.as_deref().unwrap_or("/"),
                 title,
-                summary: short.join(" "),
+                summary,
                 words: other.into_iter().collect::<Vec<_>>().join(" "),
             }
         })

@@ -906,6 +906,10 @@ fn components_and_trays() {
         )]),
         base(&[("themes/t/components/notice/component.toml", "fields = 3\n[componnt]\n")]),
         base(&[("themes/t/components/empty/component.toml", "")]),
+        base(&[
+            ("themes/t/components/list/component.xml", "<x/>"),
+            ("content/pages/a.md", "---\ntrays:\n  main:\n    - component: list\n---\n"),
+        ]),
         base(&[(
             "themes/t/templates/page.html",
             "+{component \"notice\" given txt = 1}+{component \"notise\"}+{component \"notice\" given size = \"x\"}",
@@ -958,6 +962,9 @@ fn components_and_trays() {
 
         themes/t/components/empty/component.toml:1:1 warning dead-file: the component "empty" has no file to render
             write components/empty/component.html
+
+        content/pages/a.md:4:18 warning unknown-component: the component "list" has no component.html, which pages need
+            write components/list/component.html
 
         themes/t/templates/page.html:1:28 error unknown-parameter: the component "notice" takes no "txt"
             did you mean "text"?

@@ -83,6 +83,8 @@ fn a_built_search_finds_what_the_program_finds() {
         "content/journal/2026-05-01-odd.md",
         "---\ntitle: \"Kürbis <b>& Öl</b>\"\n---\nÆther ﬁne ТЫКВА 豆腐 x²y, don't.\n",
     );
+    let long = format!("---\ntitle: Long\n---\n{} hindmost.\n", "word ".repeat(60));
+    demo.write("content/journal/2026-05-02-long.md", long);
     assert_eq!(demo.run(&["build"]).code, 0);
     let site = serve(demo.path("built"));
     let mut found = 0;
@@ -96,6 +98,7 @@ fn a_built_search_finds_what_the_program_finds() {
         "%E8%B1%86%E8%85%90",
         "x2y",
         "don+t",
+        "hindmost",
         "frost%2C+nothing",
         "%3Cb%3E",
         "",
