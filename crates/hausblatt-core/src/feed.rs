@@ -127,6 +127,9 @@ pub fn absolute(world: &World, address: &str) -> String {
 
 /// An address as it stands in a URL.
 pub fn encoded(address: &str) -> String {
+    if hausblatt_lang::address::is_ordinary_path(address) {
+        return address.to_owned();
+    }
     let mut composer = hausblatt_lang::address::Composer::default();
     composer.value(address);
     composer.finish(hausblatt_lang::html::place::Row::Anywhere, "").unwrap_or("/").to_owned()

@@ -11,7 +11,7 @@ use crate::config;
 use crate::lineage::Role;
 use crate::map::{error_request, error_statuses, map};
 use crate::page::search_files;
-use crate::request::{self, Led, Request};
+use crate::request::{self, Kind, Led, Request};
 use crate::search;
 use crate::snapshot::FileNode;
 use crate::world::World;
@@ -22,6 +22,13 @@ pub struct Job {
     pub path: String,
     /// What it holds.
     pub output: Output,
+}
+
+impl Job {
+    /// Whether it goes through all of the site.
+    fn is_long(&self) -> bool {
+        matches!(&self.output, Output::Page(request) if matches!(request.kind, Kind::Sitemap(_)))
+    }
 }
 
 /// What an output holds.
@@ -46,6 +53,9 @@ pub fn plan(world: &World, with_map: bool) -> Result<Vec<Job>, Vec<Diagnostic>> 
         };
         jobs.push(Job { path: output_file(&address), output });
     }
+    // What goes through all pages takes longest, and is begun first.
+    let (long, short): (Vec<Job>, Vec<Job>) = jobs.into_iter().partition(Job::is_long);
+    let mut jobs: Vec<Job> = long.into_iter().chain(short).collect();
     for status in error_statuses(world) {
         let request = error_request(status);
         jobs.push(Job { path: output_file(&request.address), output: Output::Page(request) });
