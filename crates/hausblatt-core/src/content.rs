@@ -337,7 +337,7 @@ impl Fronts<'_, '_> {
         let text = self.text(&name, data)?;
         let taxonomy = &mut self.book.taxonomies[usize::from(number)];
         let Some(term) = taxonomy.named(&text) else {
-            self.error(data.span, format!("\"{text}\" is no term: it has neither letters nor digits"), "");
+            self.error(data.span, format!("\"{text}\" is no term: it has neither letters nor digits"), "write a word");
             return None;
         };
         if !taxonomy.is_declared(term) {

@@ -131,7 +131,8 @@ pub fn component_alone(world: &World, alone: &Alone, shows: Shows) -> Result<Pag
             Stop::Fault(fault) => Err(told(world, *fault)),
             Stop::Answer { status, .. } | Stop::Redirect { status, .. } => {
                 let message = format!("this component answers with {status}");
-                Err(vec![Diagnostic::error("component-stops", message)])
+                let help = "a component is a part of a page: let a template answer or redirect";
+                Err(vec![Diagnostic::error("component-stops", message).help(help)])
             }
         },
     }

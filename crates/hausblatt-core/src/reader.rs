@@ -153,6 +153,23 @@ impl<'d, 'p> Reader<'d, 'p> {
     }
 }
 
+/// The keys of a named group, such as `[collections.journal]`; anything else there is reported.
+pub fn group<'d>(
+    path: &Arc<str>,
+    group: &str,
+    span: Span,
+    data: &'d Data,
+    problems: &mut Vec<Diagnostic>,
+) -> Option<&'d [Entry]> {
+    let entries = data.as_map();
+    if entries.is_none() {
+        let message = format!("{group} must be a group of keys, not {}", data.kind());
+        let diagnostic = Diagnostic::error("wrong-type", message).help(format!("write {group}, and its keys below it"));
+        problems.push(diagnostic.at(path, span));
+    }
+    entries
+}
+
 /// A value's data as a whole, for groups whose keys are names.
 pub fn named(entries: &[Entry]) -> impl Iterator<Item = (&str, Span, &Data)> {
     entries.iter().map(|entry| (&*entry.key, entry.span, &entry.data))

@@ -183,7 +183,8 @@ fn collections() {
             hausblatt.toml:4:14 error missing-key: [collections.n] lacks "address"
                 write it as in address = "/n/{slug}/"
 
-            hausblatt.toml:5:1 error wrong-type: [collections.n] must be a group of keys
+            hausblatt.toml:5:1 error wrong-type: [collections.n] must be a group of keys, not a number
+                write [collections.n], and its keys below it
 
             hausblatt.toml:5:11 error bad-address: "n/{slug}" is no pattern of addresses
                 an address begins and ends with "/"
@@ -578,7 +579,8 @@ fn taxonomies() {
                 write image = "/media/pods.svg"
 
 
-            hausblatt.toml:5:1 error wrong-type: [taxonomies.hue] must be a group of keys
+            hausblatt.toml:5:1 error wrong-type: [taxonomies.hue] must be a group of keys, not a number
+                write [taxonomies.hue], and its keys below it
 
             hausblatt.toml:6:13 error name-taken: a taxonomy and a collection are both called "news"
                 give one of them another name
@@ -614,6 +616,7 @@ fn terms_in_content() {
         content/news/a.md:2:7 warning undeclared-term: the taxonomy "hue" declares no term "greem"
             did you mean "green"?
         content/news/a.md:2:14 error wrong-type: "---" is no term: it has neither letters nor digits
+            write a word
         content/news/b.md:1:1 error no-term: this entry needs a hue for its address
             write hue: [a-term] into its front matter
         content/news/b.md:2:6 error wrong-type: "hue" must be a text, not a group of keys
@@ -650,7 +653,8 @@ fn routes_search_errors_and_ladders() {
             "[collections.n]\naddress = \"/n/{slug}/\"\nviews = [\"Print\", \"page\"]\nperiods = [\"week\"]\nfeed = \"yes\"\n",
         ],
         expect![[r#"
-            hausblatt.toml:5:1 error wrong-type: [routes.a] must be a group of keys
+            hausblatt.toml:5:1 error wrong-type: [routes.a] must be a group of keys, not a number
+                write [routes.a], and its keys below it
 
             hausblatt.toml:4:9 error missing-key: [routes.a] lacks "address"
                 write it as in address = "/a/"
@@ -798,6 +802,7 @@ fn tables() {
         tables/rows.csv:1:1 error no-slug: row 3 of this table has no "slug" for its address
             give each row a slug (lower-case letters and digits with single hyphens), or a title
         tables/rows.csv:1:1 error no-slug: row 4 of this table lacks what the address /a/{slug}/{kind}/ takes from it
+            fill in the columns that stand in braces there
 
 
         tables/rows.json:1:15 error table: this is no JSON: trailing comma

@@ -301,6 +301,41 @@ fn routes_and_tables() {
 }
 
 #[test]
+fn tables_of_every_format_and_a_long_one() {
+    let site = site();
+    let rows: String = (0..41_000).map(|number| format!("row-{number}\n")).collect();
+    let mut config = CONFIG.to_owned();
+    for name in ["json", "yaml", "toml", "long"] {
+        let _ = write!(config, "[routes.{name}]\naddress = \"/{name}/{{slug}}/\"\neach = \"{name}\"\n");
+    }
+    for (path, text) in [
+        ("hausblatt.toml", config.as_str()),
+        ("tables/json.json", "[{ \"title\": \"J & j\", \"n\": 1.5, \"deep\": { \"a\": true } }]"),
+        ("tables/yaml.yaml", "- title: Y\n  n: 2\n  deep: { a: b }\n- slug: z\n  n: no\n"),
+        ("tables/toml.toml", "[[rows]]\ntitle = \"T\"\nn = 3\ndeep = { a = 2026-03-14 }\n"),
+        ("tables/long.csv", &format!("slug\n{rows}")),
+        ("themes/far/templates/route.html", "+{route.row.title} +{route.row.n} +{route.row.deep.a} +{request.title}"),
+    ] {
+        site.write(path, text);
+    }
+    answers(
+        &site,
+        &["/json/j-j/", "/yaml/y/", "/yaml/z/", "/toml/t/", "/long/row-40999/"],
+        expect![[r#"
+        /json/j-j/ (0): J &amp; j 1.5 true J &amp; j
+        /yaml/y/ (0): Y 2 b Y
+        /yaml/z/ (0):  no  Z
+        /toml/t/ (0): T 3 2026-03-14 T
+        /long/row-40999/ (0):    Row 40999
+    "#]],
+    );
+    assert_eq!(
+        site.run(&["resolve", "/sitemap-1.xml"]).out,
+        "/sitemap-1.xml  →  200\npart 1 of the sitemap\n\nrenders   a file that is built in\n"
+    );
+}
+
+#[test]
 fn searches() {
     let site = site();
     site.write(

@@ -9,7 +9,7 @@ use hausblatt_lang::source::Span;
 use crate::config::{Config, Placed, check_name, fault_of_address, placed_address, placeholders};
 use crate::data::Data;
 use crate::fields::{self, Field};
-use crate::reader::Reader;
+use crate::reader::{self, Reader};
 use crate::slug::is_slug;
 
 /// A part of a date by which entries are listed.
@@ -61,10 +61,7 @@ pub fn read(
     problems: &mut Vec<Diagnostic>,
 ) -> Option<CollectionConfig> {
     let group = format!("[collections.{name}]");
-    let Some(entries) = data.as_map() else {
-        problems.push(Diagnostic::error("wrong-type", format!("{group} must be a group of keys")).at(path, span));
-        return None;
-    };
+    let entries = reader::group(path, &group, span, data, problems)?;
     check_name(path, "collection", name, span, problems);
     let mut reader = Reader::new(path, group, entries, span, problems);
     let address = reader.required("address", &format!("\"/{name}/{{slug}}/\""));

@@ -7,7 +7,7 @@ use hausblatt_lang::source::Span;
 
 use crate::config::{Placed, fault_of_address, placed, placed_address, placeholders};
 use crate::data::{Data, Entry};
-use crate::reader::{Reader, named};
+use crate::reader::{self, Reader, named};
 use crate::slug::is_slug;
 
 /// A route as configured.
@@ -39,10 +39,7 @@ pub fn read(
     problems: &mut Vec<Diagnostic>,
 ) -> Option<RouteConfig> {
     let group = format!("[routes.{name}]");
-    let Some(entries) = data.as_map() else {
-        problems.push(Diagnostic::error("wrong-type", format!("{group} must be a group of keys")).at(path, span));
-        return None;
-    };
+    let entries = reader::group(path, &group, span, data, problems)?;
     let mut reader = Reader::new(path, group, entries, span, problems);
     if !is_slug(&name.replace('_', "-")) {
         let help = "a route's name is lower-case letters and digits with single hyphens between them".to_owned();

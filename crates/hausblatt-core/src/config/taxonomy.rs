@@ -9,7 +9,7 @@ use hausblatt_lang::source::Span;
 use crate::config::{Config, Placed, check_name, fault_of_address, placed, placed_address, placeholders};
 use crate::data::Data;
 use crate::names::{BUILT_IN, KEYS};
-use crate::reader::{Reader, named};
+use crate::reader::{self, Reader, named};
 use crate::slug::{is_slug, slug};
 
 /// A taxonomy as configured.
@@ -49,10 +49,7 @@ pub fn read(
     problems: &mut Vec<Diagnostic>,
 ) -> Option<TaxonomyConfig> {
     let group = format!("[taxonomies.{name}]");
-    let Some(entries) = data.as_map() else {
-        problems.push(Diagnostic::error("wrong-type", format!("{group} must be a group of keys")).at(path, span));
-        return None;
-    };
+    let entries = reader::group(path, &group, span, data, problems)?;
     check_name(path, "taxonomy", name, span, problems);
     if BUILT_IN.contains(&name) || KEYS.contains(&name) {
         let message = format!("\"{name}\" is a key that all content has; a taxonomy can't be called so");

@@ -403,7 +403,8 @@ impl Site {
             }
             let Some(address) = filled(pattern, &own, &text) else {
                 let message = format!("row {} of this table lacks what the address {pattern} takes from it", at + 1);
-                problems.push(Diagnostic::error("no-slug", message).at(&table.path, Span::default()));
+                let help = "fill in the columns that stand in braces there";
+                problems.push(Diagnostic::error("no-slug", message).help(help).at(&table.path, Span::default()));
                 continue;
             };
             rows.push(Row { address, title: title.unwrap_or_else(|| title_of(&own)), slug: own.into(), at });

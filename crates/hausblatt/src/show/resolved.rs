@@ -189,7 +189,9 @@ pub fn text(world: &World, resolution: &Resolution) -> String {
         styled(status_style, &request.status.to_string())
     );
     let _ = writeln!(out, "{}\n", plain(&subject(world, resolution)));
-    out.push_str(&ladder::table(world, resolution));
+    if !resolution.rungs.is_empty() {
+        out.push_str(&ladder::table(world, resolution));
+    }
     out.push_str(&files(world, resolution));
     let notes = resolution.notes(world);
     if !notes.is_empty() {
@@ -348,7 +350,7 @@ fn next(world: &World, resolution: &Resolution) -> String {
     let none = resolution.winner.is_none();
     let last = if none && !resolution.rungs.is_empty() { 0 } else { last };
     // A file on a lower rung than the one that renders would change nothing here.
-    for rung in &resolution.rungs[..=last] {
+    for rung in resolution.rungs.iter().take(last + 1) {
         let Some(what) = change(world, resolution, rung) else { continue };
         let path = format!("{}templates/{}", active.root, rung.rung.name);
         let there = rung.files.iter().any(|(id, _)| world.lineage.file(*id).theme == 0);
@@ -368,6 +370,7 @@ fn change(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option
     let view = request.view.as_ref().map_or(String::new(), |view| format!(" in the view {view}"));
     let what = match (&request.kind, reason) {
         (_, Reason::Chosen) => "all that chose this template".to_owned(),
+        (_, Reason::Declared) => "all that the site's own ladder leads to this name".to_owned(),
         (_, Reason::Front) => "the front only".to_owned(),
         (_, Reason::Id) if !front => "this page only".to_owned(),
         (Kind::Entry(id), Reason::Collection) => {
