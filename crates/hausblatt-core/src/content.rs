@@ -13,6 +13,7 @@ use rustc_hash::FxHashMap;
 
 use crate::data::{Data, DataValue, Entry};
 use crate::fields::{self, Conversion, Field};
+use crate::markdown;
 use crate::names::{BUILT_IN, KEYS};
 use crate::slug::{is_id, is_slug, title_of};
 use crate::snapshot::{Body, FileNode};
@@ -105,6 +106,20 @@ impl Content {
     /// The path of its file.
     pub fn path(&self) -> &Arc<str> {
         &self.node.path
+    }
+
+    /// Its Markdown, read now where only the head of its file is held; empty where it can't be read.
+    pub fn markdown<T>(&self, then: impl FnOnce(&str) -> T) -> T {
+        let whole = self.node.whole_text().unwrap_or_else(|_| "".into());
+        then(whole.get(self.body..).unwrap_or(""))
+    }
+
+    /// The summary that it says, or else its first paragraph; may be empty.
+    pub fn summary_text(&self) -> String {
+        match &self.summary {
+            Some(summary) => summary.to_string(),
+            None => self.markdown(markdown::first_paragraph),
+        }
     }
 
     /// Whether visitors can see it.

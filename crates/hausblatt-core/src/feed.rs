@@ -6,7 +6,6 @@ use quick_xml::events::{BytesDecl, BytesText, Event};
 use hausblatt_lang::moment::Moment;
 
 use crate::content::Content;
-use crate::markdown;
 use crate::request::Request;
 use crate::world::World;
 
@@ -81,13 +80,11 @@ fn write_entry(world: &World, content: &Content, writer: &mut Writer<Vec<u8>>) -
         let element = writer.create_element("author");
         element.write_inner_content(|writer| text(writer, "name", author))?;
     }
-    let whole = content.node.whole_text().unwrap_or_else(|_| "".into());
-    let body = whole.get(content.body..).unwrap_or("");
-    let summary = content.summary.as_deref().map_or_else(|| markdown::first_paragraph(body), str::to_owned);
+    let summary = content.summary_text();
     if !summary.is_empty() {
         text(writer, "summary", &summary)?;
     }
-    let html = world.site.markdown(body, content.path());
+    let html = content.markdown(|body| world.site.markdown(body, content.path()));
     let element = writer.create_element("content").with_attribute(("type", "html"));
     element.write_text_content(BytesText::new(&allowed(&html)))?;
     Ok(())

@@ -1,5 +1,6 @@
 //! What content asks for and the lineage or the site lacks: the everyday sight after a change of theme.
 
+use std::ops::Range;
 use std::sync::{Arc, LazyLock};
 
 use hausblatt_lang::datum::Datum;
@@ -158,17 +159,14 @@ fn in_field(world: &World, of: &FieldType, data: &Data, path: &Arc<str>, found: 
 /// What the text of some content asks for in vain: links that lead nowhere, and files that are not there.
 pub fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
     let content = world.site.content(id);
-    let whole = content.node.whole_text().unwrap_or_else(|_| "".into());
-    let body = whole.get(content.body..).unwrap_or("");
-    if !may_ask(body.as_bytes()) {
-        return Vec::new();
-    }
-    let mut found = Vec::new();
-    for (link, range) in markdown::links(body) {
+    let fault = |(link, range): (String, Range<usize>)| {
         let span = Span::new(content.body + range.start, content.body + range.end);
-        found.extend(fault_of(world, &link, content.path()).map(|fault| fault.at(content.path(), span)));
-    }
-    found
+        Some(fault_of(world, &link, content.path())?.at(content.path(), span))
+    };
+    content.markdown(|body| match may_ask(body.as_bytes()) {
+        true => markdown::links(body).filter_map(fault).collect(),
+        false => Vec::new(),
+    })
 }
 
 /// Whether a text holds anything that looks like a reference or a file of the site: most do not, and need not be

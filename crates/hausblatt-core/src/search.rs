@@ -53,10 +53,7 @@ fn searchable(site: &Site) -> impl Iterator<Item = ContentId> {
 /// Title, summary and plain text of some content.
 fn texts(site: &Site, id: ContentId) -> (&str, String, String) {
     let content = site.content(id);
-    let whole = content.node.whole_text().unwrap_or_else(|_| "".into());
-    let body = whole.get(content.body..).unwrap_or("");
-    let summary = content.summary.as_deref().map_or_else(|| markdown::first_paragraph(body), str::to_owned);
-    (&content.title, summary, markdown::plain_text(body))
+    (&content.title, content.summary_text(), content.markdown(markdown::plain_text))
 }
 
 impl Index {

@@ -81,9 +81,7 @@ impl Record for ContentRecord<'_> {
 impl ContentRecord<'_> {
     fn body<'a>(&'a self, scratch: &Scratch<'a>) -> &'a str {
         let content = self.content();
-        let whole = content.node.whole_text().unwrap_or_else(|_| "".into());
-        let markdown = whole.get(content.body..).unwrap_or("");
-        scratch.text(&self.world.site.markdown(markdown, content.path()))
+        scratch.text(&content.markdown(|text| self.world.site.markdown(text, content.path())))
     }
 
     /// The terms of a taxonomy that it is in.
@@ -101,8 +99,7 @@ impl ContentRecord<'_> {
         if let Some(summary) = &content.summary {
             return Value::Text(summary);
         }
-        let whole = content.node.whole_text().unwrap_or_else(|_| "".into());
-        let first = markdown::first_paragraph(whole.get(content.body..).unwrap_or(""));
+        let first = content.markdown(markdown::first_paragraph);
         if first.is_empty() { Value::Nothing } else { Value::Text(scratch.text(&first)) }
     }
 
