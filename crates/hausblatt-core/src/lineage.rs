@@ -9,7 +9,7 @@ use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
 use crate::config::{self, Placed};
-use crate::snapshot::{FileNode, Snapshot};
+use crate::snapshot::{FileNode, ORIGINALS, Snapshot};
 use crate::theme::{self, Theme};
 use crate::toml_data;
 
@@ -34,6 +34,21 @@ pub enum Role {
     Asset,
     /// Any other.
     Other,
+}
+
+impl Role {
+    /// The words for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Role::Template => "template",
+            Role::Partial => "partial",
+            Role::Layout => "layout",
+            Role::Component => "component",
+            Role::Prepare => "prepare file",
+            Role::Asset => "asset",
+            Role::Other => "other file",
+        }
+    }
 }
 
 /// A file of a theme.
@@ -82,6 +97,9 @@ impl Lineage {
         let root = self.themes[theme].root.clone();
         for node in snapshot.below(&root) {
             let name: Box<str> = node.path[root.len()..].into();
+            if name.starts_with(ORIGINALS) {
+                continue;
+            }
             let id = FileId(u32::try_from(self.files.len()).unwrap_or(u32::MAX));
             self.names.entry(name.clone()).or_default().push(id);
             self.files.push(ThemeFile { theme, role: role(&name), name, node: node.clone(), hidden_by: None });

@@ -38,6 +38,15 @@ pub fn map(world: &World) -> Vec<MapEntry> {
     entries
 }
 
+/// Every request that the map has a line for, without the redirects.
+pub fn requests(world: &World) -> Vec<Request> {
+    let leads = request::addresses(&world.site).into_iter().filter_map(|address| match world.lead_decoded(&address) {
+        Led::Request(request) => Some(request),
+        Led::Redirect(_) => None,
+    });
+    leads.chain(error_statuses(world).into_iter().map(error_request)).collect()
+}
+
 /// The request that the built page of an error status answers.
 pub fn error_request(status: u16) -> Request {
     Request::error(&format!("/{status}.html"), status, None)

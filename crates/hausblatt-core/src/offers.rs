@@ -16,7 +16,7 @@ pub fn check(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     for file in &world.lineage.files {
         let Some(span) = looks_offered(&file.node) else { continue };
-        if let Some((reason, help)) = reason(world, file) {
+        if let Some((reason, help)) = reason_of(world, file) {
             let diagnostic = Diagnostic::warning("not-offered", format!("editors are not offered this: {reason}"));
             found.push(diagnostic.help(help).at(&file.node.path, span));
         }
@@ -33,7 +33,14 @@ pub fn looks_offered(node: &FileNode) -> Option<Span> {
     entries.iter().find(|entry| matches!(&*entry.key, "label" | "for")).map(|entry| entry.span)
 }
 
-fn reason(world: &World, file: &ThemeFile) -> Option<(String, String)> {
+/// Why the nearest file `offered/NAME.html` can't be chosen by any content, and what to do.
+pub fn why_not_offered(world: &World, name: &str) -> Option<(String, String)> {
+    let id = world.lineage.nearest(&format!("{FOLDER}{name}.html"))?;
+    reason_of(world, world.lineage.file(id))
+}
+
+/// Why a file that looks offered can't be chosen by any content, and what to do; none if it can.
+pub fn reason_of(world: &World, file: &ThemeFile) -> Option<(String, String)> {
     let name = &*file.name;
     let Some(rest) = name.strip_prefix(FOLDER) else {
         let stem = name.rsplit('/').next().unwrap_or(name);

@@ -43,14 +43,14 @@ pub enum Audience {
     /// The theme's developer, who wants to see more than the page.
     Developer(Shows),
     /// A file that stands for many requests.
-    Build,
+    Build(Shows),
 }
 
 impl Audience {
     fn shows(self) -> Shows {
         match self {
-            Audience::Developer(shows) => shows,
-            Audience::Visitor | Audience::Build => Shows::default(),
+            Audience::Developer(shows) | Audience::Build(shows) => shows,
+            Audience::Visitor => Shows::default(),
         }
     }
 }
@@ -193,7 +193,7 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
     }
     let output = run(world, &resolution, audience, arena)?;
     let mut text = output.text.to_owned();
-    if matches!(audience, Audience::Build) && resolution.request.kind == Kind::Search {
+    if matches!(audience, Audience::Build(_)) && resolution.request.kind == Kind::Search {
         add_search_script(world, &mut text);
     }
     let mut diagnostics = output.warnings;

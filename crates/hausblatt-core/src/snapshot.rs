@@ -14,6 +14,8 @@ use crate::front::{self, Front};
 
 /// Folders and files of a site that belong to it; all else in its folder is none of ours.
 const PARTS: &[&str] = &["hausblatt.toml", "content", "media", "tables", "themes"];
+/// The folder in a theme that keeps the originals of what it copied.
+pub const ORIGINALS: &str = ".originals";
 /// Endings of theme files that are read as text.
 const THEME_TEXTS: &[&str] = &["html", "xml", "json", "txt", "toml", "let"];
 /// A file changed less than this long before it was read may change again under the same stamp.
@@ -100,6 +102,17 @@ impl FileNode {
     /// An image's width and height as `read` finds them, looked for once.
     pub fn pixels(&self, read: fn(&FileNode) -> Option<(u32, u32)>) -> Option<(u32, u32)> {
         *self.pixels.get_or_init(|| read(self))
+    }
+
+    /// The whole file, read now where it is not held.
+    ///
+    /// # Errors
+    /// Whatever keeps the file from being read.
+    pub fn bytes(&self) -> io::Result<Vec<u8>> {
+        match &self.body {
+            Body::Text(text) => Ok(text.as_bytes().to_vec()),
+            _ => fs::read(&self.disk),
+        }
     }
 
     /// The whole text, read now where only the head is held.
@@ -236,7 +249,9 @@ fn add(root: &Path, disk: &Path, path: &str, kind: FileType, found: &mut Vec<Fou
         for entry in fs::read_dir(disk)? {
             let entry = entry?;
             let name = entry.file_name();
-            let Some(name) = name.to_str().filter(|name| !name.starts_with('.')) else { continue };
+            let Some(name) = name.to_str().filter(|name| !name.starts_with('.') || is_originals(path, name)) else {
+                continue;
+            };
             let name: String = if name.is_ascii() { name.to_owned() } else { name.nfc().collect() };
             add(root, &entry.path(), &format!("{path}/{name}"), entry.file_type()?, found)?;
         }
@@ -244,6 +259,11 @@ fn add(root: &Path, disk: &Path, path: &str, kind: FileType, found: &mut Vec<Fou
         found.push(Found { path: path.to_owned(), disk: disk.to_owned() });
     }
     Ok(())
+}
+
+/// Whether a folder named so in `folder` keeps a theme's originals; all else that begins with a dot is left alone.
+fn is_originals(folder: &str, name: &str) -> bool {
+    name == ORIGINALS && folder.strip_prefix("themes/").is_some_and(|theme| !theme.contains('/'))
 }
 
 /// Whether a link at `disk` leads to a folder that it stands in, which would go round for ever.

@@ -27,6 +27,8 @@ pub struct Theme {
     pub root: String,
     /// Its version, if it says one.
     pub version: Option<String>,
+    /// What it is, in a sentence.
+    pub about: Option<String>,
     /// The theme that it is a child of.
     pub parent: Option<Placed>,
     /// Ancestors' files that it wants gone.
@@ -55,6 +57,7 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
             manifest: path,
             root: format!("themes/{name}/"),
             version: None,
+            about: None,
             parent: None,
             hide: Vec::new(),
             settings: Vec::new(),
@@ -68,7 +71,7 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
     let mut reader = Reader::new(&path, "[theme]", entries, span, problems);
     let version = reader.text("version").map(|(version, _)| version.to_owned());
     let parent = reader.text("parent").map(|(text, span)| Placed { text: text.to_owned(), span });
-    reader.text("about");
+    let about = reader.text("about").map(|(about, _)| about.to_owned());
     let hide = reader
         .texts("hide")
         .unwrap_or_default()
@@ -78,7 +81,7 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
     let folder = reader.text("root").map_or("", |(root, _)| root.trim_matches('/'));
     reader.finish();
     let root = if folder.is_empty() { format!("themes/{name}/") } else { format!("themes/{name}/{folder}/") };
-    Some(Theme { name: name.to_owned(), manifest: path, root, version, parent, hide, settings })
+    Some(Theme { name: name.to_owned(), manifest: path, root, version, about, parent, hide, settings })
 }
 
 /// What a theme file's front matter says about it.

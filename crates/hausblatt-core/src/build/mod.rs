@@ -1,9 +1,11 @@
 //! Builds: the whole site as files in a folder, of which only what changed is written.
 
+mod dry;
 mod plan;
 mod record;
 mod write;
 
+use std::borrow::Cow;
 use std::fs::{self, File, TryLockError};
 use std::io;
 use std::path::{Path, PathBuf};
@@ -11,11 +13,14 @@ use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
 
 use bumpalo::Bump;
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::render::Shows;
 use rayon::prelude::*;
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::page::{Audience, page, redirect_page};
+use crate::snapshot::FileNode;
 use crate::world::World;
+pub use dry::{Becomes, DryRun, Would, dry_run};
 use plan::{Job, Output, plan};
 use record::{Kept, Record};
 
@@ -31,6 +36,14 @@ pub struct Options {
     pub out: PathBuf,
     /// Whether to write `hausblatt-map.json` too.
     pub map: bool,
+    /// Whether to leave a comment where each file's part of a page starts and stops.
+    pub marks: bool,
+}
+
+impl Options {
+    fn audience(&self) -> Audience {
+        Audience::Build(Shows { marks: self.marks, dumps: false })
+    }
 }
 
 /// What a build did.
@@ -78,7 +91,7 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
     fs::create_dir_all(&options.out).map_err(|error| BuildError::Io(options.out.clone(), error))?;
     let _lock = lock(&options.out)?;
     let old = Record::load(&options.out);
-    let digest = record::digest(world, options.map);
+    let digest = record::digest(world, options);
     if old.digest == digest && old.holds(&options.out) {
         return Ok(old.report());
     }
@@ -111,6 +124,7 @@ fn fresh(arena: &mut Bump) {
 }
 
 /// What became of one output.
+#[derive(Default)]
 struct Outcome {
     /// The file as it is now; none for a page that failed and never had one.
     kept: Option<(String, Kept)>,
@@ -120,30 +134,49 @@ struct Outcome {
     error: Option<(PathBuf, io::Error)>,
 }
 
-fn carry_out(world: &World, options: &Options, job: &Job, old: &Record, arena: &Bump) -> Outcome {
-    let mut outcome = Outcome { kept: None, written: false, failed: None, diagnostics: Vec::new(), error: None };
-    let earlier = old.files.get(&job.path);
-    let result = match &job.output {
-        Output::Copy(node) => write::copy(&options.out, &job.path, node, earlier),
-        Output::Redirect(to) => write::bytes(&options.out, &job.path, redirect_page(to).as_bytes(), earlier),
-        Output::Text(text) => write::bytes(&options.out, &job.path, text.as_bytes(), earlier),
+/// What a job puts out.
+enum Made<'j> {
+    /// This text.
+    Text(Cow<'j, str>),
+    /// A copy of this file.
+    Copy(&'j FileNode),
+    /// Nothing; whether for a fault, so that an earlier file stays.
+    Nothing { broken: bool },
+}
+
+/// Makes what a job puts out, without writing it.
+fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcome, arena: &Bump) -> Made<'j> {
+    match &job.output {
+        Output::Copy(node) => Made::Copy(node),
+        Output::Redirect(to) => Made::Text(redirect_page(to).into()),
+        Output::Text(text) => Made::Text(text.into()),
         Output::Page(request) => {
-            let expected = request.status;
-            let page = page(world, request.clone(), Audience::Build, arena);
+            let page = page(world, request.clone(), options.audience(), arena);
             outcome.diagnostics = page.diagnostics;
             let moved = page.location.is_some();
-            if page.status != expected && !moved {
-                outcome.failed = Some((request.address.clone(), page.status));
-                // A broken page keeps its earlier file; one that answers with an error has none.
-                let broken = outcome.diagnostics.iter().any(Diagnostic::is_error);
-                outcome.kept =
-                    earlier.filter(|kept| broken && kept.is_written()).map(|kept| (job.path.clone(), kept.clone()));
-                return outcome;
-            }
-            if outcome.diagnostics.iter().any(Diagnostic::is_error) {
+            let broken = outcome.diagnostics.iter().any(Diagnostic::is_error);
+            if broken || (page.status != request.status && !moved) {
                 outcome.failed = Some((request.address.clone(), page.status));
             }
-            write::bytes(&options.out, &job.path, page.text.as_bytes(), earlier)
+            match page.status != request.status && !moved {
+                true => Made::Nothing { broken },
+                false => Made::Text(page.text.into()),
+            }
+        }
+    }
+}
+
+fn carry_out(world: &World, options: &Options, job: &Job, old: &Record, arena: &Bump) -> Outcome {
+    let mut outcome = Outcome::default();
+    let earlier = old.files.get(&job.path);
+    let result = match make(world, options, job, &mut outcome, arena) {
+        Made::Copy(node) => write::copy(&options.out, &job.path, node, earlier),
+        Made::Text(text) => write::bytes(&options.out, &job.path, text.as_bytes(), earlier),
+        // A broken page keeps its earlier file; one that answers with an error has none.
+        Made::Nothing { broken } => {
+            outcome.kept =
+                earlier.filter(|kept| broken && kept.is_written()).map(|kept| (job.path.clone(), kept.clone()));
+            return outcome;
         }
     };
     match result {

@@ -12,8 +12,9 @@ use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
 
-use crate::build::{RECORD, Report, write};
+use crate::build::{Options, RECORD, Report, write};
 use crate::content::State;
+use crate::disk;
 use crate::snapshot::Body;
 use crate::world::World;
 
@@ -71,7 +72,7 @@ impl Record {
     /// Writes it.
     pub fn save(&self, out: &Path) -> io::Result<()> {
         let text = serde_json::to_vec(self).map_err(io::Error::other)?;
-        write::replace(&out.join(RECORD), &text)
+        disk::replace(&out.join(RECORD), &text)
     }
 
     /// Whether every file is still as it was put out.
@@ -136,10 +137,12 @@ fn revive(kept: &KeptDiagnostic) -> Diagnostic {
 }
 
 /// The digest of everything that a build depends on.
-pub fn digest(world: &World, with_map: bool) -> u64 {
+pub fn digest(world: &World, options: &Options) -> u64 {
     let mut hasher = Xxh3::new();
     let asking = &world.asking;
-    hasher.update(format!("{} {with_map} {} {:?}", env!("CARGO_PKG_VERSION"), asking.drafts, asking.theme).as_bytes());
+    let Options { map, marks, .. } = options;
+    let version = env!("CARGO_PKG_VERSION");
+    hasher.update(format!("{version} {map} {marks} {} {:?}", asking.drafts, asking.theme).as_bytes());
     if world.reads_today() {
         hasher.update(asking.today.to_string().as_bytes());
     }

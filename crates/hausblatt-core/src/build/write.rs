@@ -1,13 +1,13 @@
 //! Writing into the output folder: under a temporary name, then renamed; only what is not right already.
 
-use std::fs::{self, File, Metadata};
-use std::io::{self, Write};
+use std::fs::{self, Metadata};
+use std::io;
 use std::path::Path;
-use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::SystemTime;
 
 use crate::build::hash;
 use crate::build::record::Kept;
+use crate::disk::{replace, temporary};
 use crate::snapshot::FileNode;
 
 /// Writes `bytes` to `path` below `out`, unless they are there already. Tells whether it wrote.
@@ -39,25 +39,6 @@ pub fn copy(out: &Path, path: &str, node: &FileNode, earlier: Option<&Kept>) -> 
         }
     }
     Ok((kept(hash, &fs::symlink_metadata(&target)?), true))
-}
-
-/// Puts `bytes` in the place of `target`, which is never half-written.
-pub fn replace(target: &Path, bytes: &[u8]) -> io::Result<()> {
-    let temporary = temporary(target);
-    let written = File::create(&temporary)
-        .and_then(|mut file| file.write_all(bytes))
-        .and_then(|()| fs::rename(&temporary, target));
-    if written.is_err() {
-        let _ = fs::remove_file(&temporary);
-    }
-    written
-}
-
-/// A name next to `target` that no page has: pages have no leading dot.
-fn temporary(target: &Path) -> std::path::PathBuf {
-    static NUMBER: AtomicU64 = AtomicU64::new(0);
-    let number = NUMBER.fetch_add(1, Ordering::Relaxed);
-    target.with_file_name(format!(".hausblatt-{}-{number}", std::process::id()))
 }
 
 /// Makes the folders of `path` below `out`. A link among them could lead out of the folder.

@@ -18,6 +18,11 @@ pub const LADDER_KINDS: &[&str] = &["front", "page", "entry", "listing", "period
 pub struct Ladders(Vec<(&'static str, Vec<String>)>);
 
 impl Ladders {
+    /// The kinds whose ladders are replaced, with their patterns.
+    pub fn all(&self) -> impl Iterator<Item = (&'static str, &[String])> {
+        self.0.iter().map(|(kind, patterns)| (*kind, patterns.as_slice()))
+    }
+
     /// The patterns that replace the ladder of a kind.
     pub fn of(&self, kind: &str) -> Option<&[String]> {
         self.0.iter().find(|(other, _)| *other == kind).map(|(_, patterns)| patterns.as_slice())

@@ -23,6 +23,7 @@ use crate::content::{ContentId, State};
 use crate::fields::Conversion;
 use crate::host::{self, globals};
 use crate::lineage::{FileId, Lineage};
+use crate::map;
 use crate::names;
 use crate::needs;
 use crate::offers;
@@ -167,7 +168,7 @@ impl World {
     /// What `address` leads to.
     pub fn lead(&self, address: &str) -> Led {
         let asked = asked(address);
-        match request::lead(&self.site, &asked.path) {
+        match self.lead_decoded(&asked.path) {
             Led::Request(request) if request.kind == Kind::Search => self.search(request, &asked.query),
             // Only a slash is missing: what is asked for besides goes along.
             Led::Redirect(to) if to.strip_suffix('/') == Some(&asked.path) && !asked.query.is_empty() => {
@@ -189,7 +190,16 @@ impl World {
 
     /// What an address leads to that is already decoded.
     pub fn lead_decoded(&self, path: &str) -> Led {
-        request::lead(&self.site, path)
+        match request::lead(&self.site, path) {
+            Led::Request(request) if request.status == 404 => Led::Request(self.error_page(path).unwrap_or(request)),
+            led => led,
+        }
+    }
+
+    /// The built page of an error status, if that is what `path` names.
+    fn error_page(&self, path: &str) -> Option<Request> {
+        let status = path.strip_prefix('/')?.strip_suffix(".html")?.parse().ok()?;
+        map::error_statuses(self).contains(&status).then(|| map::error_request(status))
     }
 
     /// Whether any file prints or asks for today's date.

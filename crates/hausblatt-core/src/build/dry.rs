@@ -1,0 +1,152 @@
+//! What a build would change, without changing it.
+
+use std::fs;
+use std::path::Path;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use bumpalo::Bump;
+use hausblatt_lang::diagnostic::Diagnostic;
+use rayon::prelude::*;
+
+use crate::build::plan::{Job, Output, plan};
+use crate::build::record::Record;
+use crate::build::{BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, fresh, make};
+use crate::compare::unified;
+use crate::world::World;
+
+/// What would become of a file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Becomes {
+    /// It would be there.
+    New,
+    /// It would hold something else.
+    Changed,
+    /// It would differ in white space only.
+    WhiteSpace,
+    /// It would go.
+    Removed,
+}
+
+impl Becomes {
+    /// The word for it in JSON.
+    pub fn word(self) -> &'static str {
+        match self {
+            Becomes::New => "new",
+            Becomes::Changed => "changed",
+            Becomes::WhiteSpace => "white-space",
+            Becomes::Removed => "removed",
+        }
+    }
+}
+
+/// A file that would not stay as it is.
+#[derive(Clone, Debug)]
+pub struct Would {
+    /// Its path below the output folder.
+    pub path: String,
+    /// What would become of it.
+    pub becomes: Becomes,
+    /// How it would change, if that was asked and it is text.
+    pub diff: Option<String>,
+}
+
+/// What a build would do.
+#[derive(Debug, Default)]
+pub struct DryRun {
+    /// Pages of the site, error pages and redirects included.
+    pub pages: usize,
+    /// The files that would not stay as they are, in the order of their paths.
+    pub would: Vec<Would>,
+    /// Files that are right already.
+    pub unchanged: usize,
+    /// Bytes of all files.
+    pub bytes: u64,
+    /// Addresses that would get no file, each with its status.
+    pub failed: Vec<(String, u16)>,
+    /// What was wrong or noticed while rendering.
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+/// What a build of `world` would change.
+///
+/// # Errors
+/// When nothing could be built.
+pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<'_>) -> Result<DryRun, BuildError> {
+    check_folder(world, &options.out)?;
+    let jobs = plan(world, options.map).map_err(BuildError::Clash)?;
+    let old = Record::load(&options.out);
+    check_strangers(&options.out, &jobs, &old)?;
+    let done = AtomicUsize::new(0);
+    let found: Vec<(Option<Would>, u64, Outcome)> = jobs
+        .par_iter()
+        .map_init(Bump::new, |arena, job| {
+            let found = compared(world, options, job, diff, arena);
+            fresh(arena);
+            progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
+            found
+        })
+        .collect();
+    let pages = jobs.iter().filter(|job| matches!(job.output, Output::Page(_) | Output::Redirect(_))).count();
+    let mut report = DryRun { pages, ..DryRun::default() };
+    for (would, bytes, outcome) in found {
+        report.unchanged += usize::from(would.is_none() && outcome.failed.is_none());
+        report.would.extend(would);
+        report.bytes += bytes;
+        report.failed.extend(outcome.failed);
+        for diagnostic in outcome.diagnostics {
+            if !report.diagnostics.contains(&diagnostic) {
+                report.diagnostics.push(diagnostic);
+            }
+        }
+    }
+    let planned: rustc_hash::FxHashSet<&str> = jobs.iter().map(|job| job.path.as_str()).collect();
+    let left = old.files.iter().filter(|(path, kept)| !planned.contains(path.as_str()) && kept.is_written());
+    for (path, _) in left {
+        let target = options.out.join(path);
+        if target.symlink_metadata().is_ok() {
+            let text = diff.then(|| fs::read_to_string(&target).ok()).flatten();
+            let diff = text.map(|text| unified(&text, "", path));
+            report.would.push(Would { path: path.clone(), becomes: Becomes::Removed, diff });
+        }
+    }
+    report.would.sort_by(|a, b| a.path.cmp(&b.path));
+    report.diagnostics.sort_by(|a, b| a.place.cmp(&b.place));
+    Ok(report)
+}
+
+/// What would become of a job's file, and how many bytes it would have.
+fn compared(world: &World, options: &Options, job: &Job, diff: bool, arena: &Bump) -> (Option<Would>, u64, Outcome) {
+    let mut outcome = Outcome::default();
+    let target = options.out.join(&job.path);
+    let would = |becomes: Becomes, diff: Option<String>| Some(Would { path: job.path.clone(), becomes, diff });
+    let (text, bytes) = match make(world, options, job, &mut outcome, arena) {
+        Made::Text(text) => (text.into_owned().into_bytes(), true),
+        Made::Copy(node) => (node.bytes().unwrap_or_default(), false),
+        Made::Nothing { broken } => {
+            let gone = !broken && target.symlink_metadata().is_ok();
+            return (gone.then(|| would(Becomes::Removed, None)).flatten(), 0, outcome);
+        }
+    };
+    let length = text.len() as u64;
+    let earlier = if is_file(&target) { fs::read(&target).ok() } else { None };
+    let shown = |before: &[u8]| {
+        let texts = (std::str::from_utf8(before).ok()?, std::str::from_utf8(&text).ok()?);
+        (diff && bytes).then(|| unified(texts.0, texts.1, &job.path))
+    };
+    let found = match earlier {
+        Some(earlier) if earlier == text => None,
+        Some(earlier) if bytes && same_but_white_space(&earlier, &text) => would(Becomes::WhiteSpace, shown(&earlier)),
+        Some(earlier) => would(Becomes::Changed, shown(&earlier)),
+        None => would(Becomes::New, shown(b"")),
+    };
+    (found, length, outcome)
+}
+
+fn is_file(path: &Path) -> bool {
+    path.symlink_metadata().is_ok_and(|metadata| metadata.is_file())
+}
+
+fn same_but_white_space(one: &[u8], other: &[u8]) -> bool {
+    let dark = |bytes: &[u8]| bytes.iter().copied().filter(|byte| !byte.is_ascii_whitespace()).collect::<Vec<u8>>();
+    dark(one) == dark(other)
+}

@@ -1,0 +1,348 @@
+//! Drift: copies held against what their originals have become, and merged with it.
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use similar::{ChangeTag, TextDiff};
+
+use crate::compare::unified;
+use crate::disk::Write;
+use crate::lineage::FileId;
+use crate::originals::{self, Original};
+use crate::snapshot::{FileNode, Snapshot};
+use crate::theme::{self, Theme};
+use crate::world::World;
+
+/// How alike two files must be for one to be the other renamed; 1 is the same.
+const RENAMED: f32 = 0.75;
+/// What a line of an unsettled conflict begins with.
+const MARK: &str = "<<<<<<< ";
+
+/// What has become of a copy's original.
+#[derive(Clone, Debug, PartialEq)]
+pub enum State {
+    /// It is as it was.
+    Current,
+    /// It has changed.
+    Drifted,
+    /// It stands elsewhere in its theme now.
+    Moved,
+    /// It is not there any more.
+    Gone,
+    /// Nobody knows: no original is recorded. How alike the copy is to what it covers, from 0 to 1.
+    Unrecorded(f32),
+    /// The copy itself is gone; only the record is left.
+    Left,
+}
+
+impl State {
+    /// The word for it in JSON.
+    pub fn word(&self) -> &'static str {
+        match self {
+            State::Current => "current",
+            State::Drifted => "drifted",
+            State::Moved => "moved",
+            State::Gone => "gone",
+            State::Unrecorded(_) => "no original recorded",
+            State::Left => "copy gone",
+        }
+    }
+
+    /// Whether something is to be done about it.
+    pub fn differs(&self) -> bool {
+        matches!(self, State::Drifted | State::Moved | State::Gone)
+    }
+}
+
+/// Where an original stands now.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Now {
+    /// Its theme.
+    pub theme: String,
+    /// Its path from the theme.
+    pub path: String,
+    /// The theme's version, if it says one.
+    pub version: Option<String>,
+    /// Its path from the site.
+    pub file: String,
+}
+
+/// A file of the active theme that is a copy, or looks like one.
+#[derive(Clone, Debug)]
+pub struct Copy {
+    /// Its path from the theme.
+    pub name: String,
+    /// Its path from the site.
+    pub path: String,
+    /// What it was copied from.
+    pub original: Option<Original>,
+    /// Where that stands now, or what a copy without a record covers.
+    pub now: Option<Now>,
+    /// What has become of it.
+    pub state: State,
+    /// Lines that the original has got since.
+    pub added: usize,
+    /// Lines that it has lost.
+    pub removed: usize,
+    /// Whether the copy is the same as its original is now, so that it may go.
+    pub same: bool,
+}
+
+/// The copies in the active theme, in the order of their names, and records that can't be read.
+pub fn copies(world: &World) -> (Vec<Copy>, Vec<Diagnostic>) {
+    let (mut found, mut problems) = (Vec::new(), Vec::new());
+    let Some(active) = world.lineage.themes.first() else { return (found, problems) };
+    for name in originals::recorded(&world.snapshot, active) {
+        match originals::read(&world.snapshot, active, &name) {
+            Some(Ok(original)) => found.push(recorded(&world.snapshot, active, name, original)),
+            Some(Err(problem)) => problems.push(problem),
+            None => {}
+        }
+    }
+    for (id, file) in world.lineage.ids().filter(|(_, file)| file.theme == 0) {
+        let known = found.iter().any(|copy: &Copy| copy.name == *file.name)
+            || problems.iter().any(|one| {
+                one.place.as_ref().is_some_and(|place| *place.path == *originals::place(active, &file.name))
+            });
+        if !known && may_be_copy(world, id) {
+            found.extend(unrecorded(world, id));
+        }
+    }
+    found.sort_by(|a, b| a.name.cmp(&b.name));
+    (found, problems)
+}
+
+fn recorded(snapshot: &Snapshot, active: &Theme, name: String, original: Original) -> Copy {
+    let path = format!("{}{name}", active.root);
+    let copy = snapshot.file(&path).map(|node| bytes_of(node));
+    let here =
+        original.now(snapshot).map(|(node, theme)| (now_of(&theme, original.path.clone(), node), bytes_of(node)));
+    let (state, now) = match (&copy, here) {
+        (None, now) => (State::Left, now),
+        (Some(_), Some(now)) if now.1 == original.bytes => (State::Current, Some(now)),
+        (Some(_), Some(now)) => (State::Drifted, Some(now)),
+        (Some(_), None) => match renamed(snapshot, &original) {
+            Some(now) => (State::Moved, Some(now)),
+            None => (State::Gone, None),
+        },
+    };
+    let (added, removed) = now.as_ref().map_or((0, 0), |(_, bytes)| counted(&original.bytes, bytes));
+    let same = copy.is_some() && copy == now.as_ref().map(|(_, bytes)| bytes.clone());
+    Copy { name, path, original: Some(original), now: now.map(|(now, _)| now), state, added, removed, same }
+}
+
+fn now_of(theme: &Theme, path: String, node: &FileNode) -> Now {
+    Now { theme: theme.name.clone(), path, version: theme.version.clone(), file: node.path.to_string() }
+}
+
+fn bytes_of(node: &FileNode) -> Vec<u8> {
+    node.bytes().unwrap_or_default()
+}
+
+/// The file of the original's theme that it is now, if it was renamed: the same bytes, or nearly the same lines.
+fn renamed(snapshot: &Snapshot, original: &Original) -> Option<(Now, Vec<u8>)> {
+    let theme = theme::read(snapshot, &original.theme, &mut Vec::new())?;
+    let folder = original.path.split('/').next().unwrap_or("");
+    let ending = original.path.rsplit('.').next().unwrap_or("");
+    let alike = |node: &FileNode| {
+        let bytes = bytes_of(node);
+        let ratio = if bytes == original.bytes { 2.0 } else { ratio(&original.bytes, &bytes) };
+        (ratio, bytes)
+    };
+    let below = format!("{}{folder}/", theme.root);
+    let others = snapshot.below(&below).filter(|node| node.path.rsplit('.').next() == Some(ending));
+    let mut others: Vec<_> =
+        others.map(|node| (alike(node), node)).filter(|((ratio, _), _)| *ratio >= RENAMED).collect();
+    others.sort_by(|((a, _), _), ((b, _), _)| b.total_cmp(a));
+    let ((_, bytes), node) = others.into_iter().next()?;
+    let path = node.path[theme.root.len()..].to_owned();
+    Some((now_of(&theme, path, node), bytes))
+}
+
+/// How much of two files' lines is the same, from 0 to 1.
+fn ratio(one: &[u8], other: &[u8]) -> f32 {
+    match (std::str::from_utf8(one), std::str::from_utf8(other)) {
+        (Ok(one), Ok(other)) => TextDiff::from_lines(one, other).ratio(),
+        _ => f32::from(u8::from(one == other)),
+    }
+}
+
+/// How many lines came and went between two versions.
+fn counted(before: &[u8], after: &[u8]) -> (usize, usize) {
+    let (Ok(before), Ok(after)) = (std::str::from_utf8(before), std::str::from_utf8(after)) else { return (0, 0) };
+    let diff = TextDiff::from_lines(before, after);
+    let count = |tag: ChangeTag| diff.iter_all_changes().filter(|change| change.tag() == tag).count();
+    (count(ChangeTag::Insert), count(ChangeTag::Delete))
+}
+
+/// Whether a file covers one of the same name and does not go on with it: then it may be a copy made by hand.
+fn may_be_copy(world: &World, id: FileId) -> bool {
+    let file = world.lineage.file(id);
+    let in_folder = ["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
+    in_folder.iter().any(|folder| file.name.starts_with(folder)) && !world.continues(id) && covered(world, id).is_some()
+}
+
+/// The nearest ancestor's file of the same name.
+fn covered(world: &World, id: FileId) -> Option<FileId> {
+    let name = &world.lineage.file(id).name;
+    world.lineage.all(name).iter().copied().find(|&other| world.lineage.file(other).theme > 0)
+}
+
+fn unrecorded(world: &World, id: FileId) -> Option<Copy> {
+    let file = world.lineage.file(id);
+    let other = covered(world, id)?;
+    let node = &world.lineage.file(other).node;
+    let (own, theirs) = (bytes_of(&file.node), bytes_of(node));
+    Some(Copy {
+        name: file.name.to_string(),
+        path: file.node.path.to_string(),
+        original: None,
+        now: Some(now_of(world.lineage.theme_of(other), file.name.to_string(), node)),
+        state: State::Unrecorded(ratio(&theirs, &own)),
+        added: 0,
+        removed: 0,
+        same: own == theirs,
+    })
+}
+
+/// What has changed in a copy's original since it was copied, as a unified diff; of a copy without a record, how it
+/// differs from what it covers.
+pub fn diff(world: &World, copy: &Copy) -> String {
+    let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap_or_else(|_| "(these bytes are no text)\n".to_owned());
+    let of = |path: &str| world.snapshot.file(path).map(|node| text(bytes_of(node))).unwrap_or_default();
+    match (&copy.original, &copy.now) {
+        (Some(original), now) => {
+            let after = now.as_ref().map(|now| of(&now.file)).unwrap_or_default();
+            unified(&text(original.bytes.clone()), &after, &format!("{}/{}", original.theme, original.path))
+        }
+        (None, Some(now)) => unified(&of(&now.file), &of(&copy.path), &copy.path),
+        (None, None) => String::new(),
+    }
+}
+
+/// A copy merged with what its original has become.
+#[derive(Clone, Debug)]
+pub struct Merged {
+    /// What is to be written, in this order.
+    pub writes: Vec<Write>,
+    /// How many conflicts are marked in the copy; the record is renewed only if there are none.
+    pub conflicts: usize,
+}
+
+/// Merges a copy three ways: what the theme changed in it, and what its original has changed since.
+///
+/// # Errors
+/// Why it can't be merged.
+pub fn merge(world: &World, copy: &Copy) -> Result<Merged, Diagnostic> {
+    let refused = |message: String, help: String| Err(Diagnostic::error("not-merged", message).help(help));
+    let (Some(original), Some(now)) = (&copy.original, &copy.now) else {
+        let message = match copy.original {
+            Some(_) => format!("the original of {} is gone", copy.path),
+            None => format!("no original of {} is recorded", copy.path),
+        };
+        return refused(message, format!("take the present one: hausblatt drift --adopt {}", copy.name));
+    };
+    let Some(ours) = world.snapshot.file(&copy.path).map(|node| bytes_of(node)) else {
+        return refused(format!("{} is gone", copy.path), format!("delete its record: {}", record(world, copy)));
+    };
+    let theirs = world.snapshot.file(&now.file).map(|node| bytes_of(node)).unwrap_or_default();
+    let texts =
+        (String::from_utf8(original.bytes.clone()), String::from_utf8(ours.clone()), String::from_utf8(theirs.clone()));
+    let (Ok(base), Ok(own), Ok(others)) = texts else {
+        let help = format!("choose one of the two, then: hausblatt drift --adopt {}", copy.name);
+        return refused(format!("{} is no text, so it can't be merged", copy.path), help);
+    };
+    if own.lines().any(|line| line.starts_with(MARK)) {
+        let help = format!("settle the lines between the marks, then: hausblatt drift --adopt {}", copy.name);
+        return refused(format!("{} still holds the marks of a conflict", copy.path), help);
+    }
+    // Other line ends are no change of the text: the copy keeps its own.
+    let breaks = |text: &str| text.replace("\r\n", "\n");
+    let (base, plain, others) = (breaks(&base), breaks(&own), breaks(&others));
+    let mut merge = similar::TextMerge::from_lines(base.as_str(), plain.as_str(), others.as_str());
+    let label = |theme: &str, version: &Option<String>| match version {
+        Some(version) => format!("{theme} {version}"),
+        None => theme.to_owned(),
+    };
+    let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
+    merge.labels(&original.from_where(), active, &label(&now.theme, &now.version));
+    let conflicts = merge.conflict_count();
+    let mut merged = merge.to_string();
+    if own.contains("\r\n") {
+        merged = merged.replace('\n', "\r\n");
+    }
+    let mut writes = Vec::new();
+    if merged != own {
+        writes.push(Write::instead_of(&copy.path, ours, merged));
+    }
+    if conflicts == 0 {
+        writes.push(renewed(world, copy, now));
+    }
+    Ok(Merged { writes, conflicts })
+}
+
+fn record(world: &World, copy: &Copy) -> String {
+    world.lineage.themes.first().map(|active| originals::place(active, &copy.name)).unwrap_or_default()
+}
+
+/// The record that says what the original is now.
+fn renewed(world: &World, copy: &Copy, now: &Now) -> Write {
+    let original = Original {
+        theme: now.theme.clone(),
+        path: now.path.clone(),
+        version: now.version.clone(),
+        bytes: world.snapshot.file(&now.file).map(|node| bytes_of(node)).unwrap_or_default(),
+    };
+    let path = record(world, copy);
+    match world.snapshot.file(&path) {
+        Some(node) => Write::instead_of(path, bytes_of(node), original.to_bytes()),
+        None => Write::new(path, original.to_bytes()),
+    }
+}
+
+/// What adopting does.
+#[derive(Clone, Debug)]
+pub enum Adopted {
+    /// The present original is recorded.
+    Present(Now, Write),
+    /// There is none any more: the record goes, and the file is the theme's own. The record's path and bytes.
+    Own(String, Vec<u8>),
+}
+
+/// Takes what a copy's original is now as its original, without touching the copy.
+pub fn adopt(world: &World, copy: &Copy) -> Adopted {
+    match &copy.now {
+        Some(now) if copy.state != State::Left => Adopted::Present(now.clone(), renewed(world, copy, now)),
+        _ => {
+            let path = record(world, copy);
+            let bytes = world.snapshot.file(&path).map(|node| bytes_of(node)).unwrap_or_default();
+            Adopted::Own(path, bytes)
+        }
+    }
+}
+
+/// The copy that is typed so.
+///
+/// # Errors
+/// There is none; which there are.
+pub fn find<'c>(world: &World, copies: &'c [Copy], typed: &str) -> Result<&'c Copy, Diagnostic> {
+    let typed = typed.trim_start_matches("./");
+    let named = |copy: &&Copy| copy.path == typed || copy.name == typed;
+    if let Some(copy) = copies.iter().find(named) {
+        return Ok(copy);
+    }
+    let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
+    let file = crate::named::theme_file(world, typed)?;
+    let name = &world.lineage.file(file).name;
+    if let Some(copy) = copies.iter().find(|copy| copy.name == **name) {
+        return Ok(copy);
+    }
+    let own = world.lineage.all(name).iter().any(|&id| world.lineage.file(id).theme == 0);
+    let (message, help) = match own {
+        false => (format!("{active} has no {name} of its own"), format!("copy it: hausblatt override {name}")),
+        true if world.lineage.all(name).len() > 1 => (
+            format!("{active}'s {name} goes on with what it covers, so it can't drift"),
+            "nothing is to be done".to_owned(),
+        ),
+        true => (format!("{active}'s {name} is a copy of nothing"), "no ancestor has a file of this name".to_owned()),
+    };
+    Err(Diagnostic::error("no-copy", message).help(help))
+}
