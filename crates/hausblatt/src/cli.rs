@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
+use hausblatt_core::suppose::Front;
 use jiff::civil::Date;
 
 /// Which file renders each request, why, and what else changes if you touch it.
@@ -84,10 +85,26 @@ pub enum Deny {
 pub enum Command {
     /// Write the demo site, build it, and walk through the main questions
     Demo(DemoArgs),
+    /// A working beginning: a site, theme, template, partial, component, page or entry
+    Start(StartArgs),
     /// Which file renders an address, and why
     Resolve(ResolveArgs),
     /// Every address and its file
     Map(MapArgs),
+    /// What a theme file has an effect on
+    Reach(ReachArgs),
+    /// The active theme and its ancestors
+    Themes(ThemesArgs),
+    /// Every theme file: role, addresses, what it covers, state
+    Templates(TemplatesArgs),
+    /// A theme's own version of an inherited file
+    Override(OverrideArgs),
+    /// Choose an offered template for content
+    Assign(AssignArgs),
+    /// What a change would change; nothing is written
+    Suppose(SupposeArgs),
+    /// Copies whose original has changed since
+    Drift(DriftArgs),
     /// The values that a template sees at an address, or any value worked out there
     Values(ValuesArgs),
     /// The HTML of an address
@@ -118,11 +135,198 @@ pub struct ResolveArgs {
 
 /// What was typed for `map`.
 #[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  hausblatt map --kind page\n  hausblatt map --format csv > map.csv")]
+#[command(
+    after_help = "Examples:\n  hausblatt map --kind page\n  hausblatt map --by template\n  hausblatt map --unused\n  hausblatt map --format csv > map.csv"
+)]
 pub struct MapArgs {
     /// Only requests of this kind
     #[arg(long, value_name = "KIND", value_parser = ["front", "page", "entry", "listing", "period", "search", "route", "error"])]
     pub kind: Option<String>,
+    /// Only addresses whose template's name fits, such as "entry/**"
+    #[arg(long, value_name = "GLOB")]
+    pub template: Option<String>,
+    /// Group and count
+    #[arg(long, value_name = "WHAT")]
+    pub by: Option<By>,
+    /// The files that no address uses, and what they wait for or why nothing can ask for them
+    #[arg(long, conflicts_with_all = ["kind", "template", "by"])]
+    pub unused: bool,
+}
+
+/// By what the map is grouped.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum By {
+    /// By the template that renders.
+    Template,
+}
+
+/// What was typed for `start`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt start theme coast --parent harbour\n  hausblatt start template offered/wide --from page\n  hausblatt start entry journal/first-frost --title \"First frost\""
+)]
+pub struct StartArgs {
+    /// What to begin
+    pub what: Beginning,
+    /// Its name: a folder for a site, COLLECTION/ID for an entry
+    pub name: String,
+    /// The theme that a new theme is a child of
+    #[arg(long, value_name = "THEME")]
+    pub parent: Option<String>,
+    /// The template whose copy a new template begins as
+    #[arg(long, value_name = "FILE", conflicts_with = "blank")]
+    pub from: Option<String>,
+    /// A template of its own, that goes on with nothing
+    #[arg(long)]
+    pub blank: bool,
+    /// The title of a site, a page or an entry
+    #[arg(long, value_name = "TEXT")]
+    pub title: Option<String>,
+}
+
+/// What can be begun.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum Beginning {
+    /// A site with a theme and a page
+    Site,
+    /// A theme
+    Theme,
+    /// A template
+    Template,
+    /// A partial
+    Partial,
+    /// A component
+    Component,
+    /// A page
+    Page,
+    /// An entry of a collection
+    Entry,
+}
+
+/// What was typed for `reach`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt reach partials/card\n  hausblatt reach themes/loam/layouts/document.html"
+)]
+pub struct ReachArgs {
+    /// A theme file: its path from the site or from the theme, or its name
+    pub file: String,
+}
+
+/// What was typed for `themes`.
+#[derive(Args, Debug)]
+#[command(after_help = "Example:  hausblatt themes")]
+pub struct ThemesArgs {}
+
+/// What was typed for `templates`.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  hausblatt templates\n  hausblatt templates --for /visit/")]
+pub struct TemplatesArgs {
+    /// What an editor could choose at this address, and what not, and why
+    #[arg(long = "for", value_name = "ADDRESS")]
+    pub for_address: Option<String>,
+}
+
+/// What was typed for `override`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt override partials/header\n  hausblatt override /varieties/scarlet-runner/ --only\n  hausblatt override /visit/ --slots"
+)]
+pub struct OverrideArgs {
+    /// A theme file, or the address whose template is meant
+    #[arg(value_name = "FILE|ADDRESS")]
+    pub what: String,
+    /// Under the most specific name that belongs to this address alone
+    #[arg(long)]
+    pub only: bool,
+    /// Under another name of the ladder, or as offered/NAME
+    #[arg(long = "as", value_name = "NAME", conflicts_with = "only")]
+    pub name: Option<String>,
+    /// A file that goes on with the inherited one, with the slots that it can fill, instead of a copy
+    #[arg(long)]
+    pub slots: bool,
+    /// Replace a file that is there
+    #[arg(long)]
+    pub force: bool,
+}
+
+/// What was typed for `assign`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt assign no-aside /visit/ /borrow/\n  hausblatt assign /visit/            (offers what fits)\n  hausblatt assign --clear /visit/",
+    override_usage = "hausblatt assign [OPTIONS] [NAME] <ADDRESS>..."
+)]
+pub struct AssignArgs {
+    /// The offered template, then addresses or paths of content files
+    #[arg(required = true, value_name = "NAME|ADDRESS")]
+    pub arguments: Vec<String>,
+    /// Take the choice back
+    #[arg(long)]
+    pub clear: bool,
+}
+
+/// What was typed for `suppose`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt suppose --add page/visit\n  hausblatt suppose --without themes/hedgerow/templates/page/visit.html --html\n  hausblatt suppose --to-theme loam"
+)]
+pub struct SupposeArgs {
+    /// A theme file were there; empty, or with the text of another: NAME=OTHER
+    #[arg(long, value_name = "FILE")]
+    pub add: Vec<String>,
+    /// A theme file were not there
+    #[arg(long, value_name = "FILE")]
+    pub without: Vec<String>,
+    /// Content chose a template
+    #[arg(long, value_name = "NAME=ADDRESS", value_parser = field)]
+    pub assign: Vec<(String, String)>,
+    /// Another theme were the active one
+    #[arg(long, value_name = "NAME")]
+    pub to_theme: Option<String>,
+    /// The front were another: page:ID or collection:NAME
+    #[arg(long, value_name = "WHAT", value_parser = front)]
+    pub front: Option<Front>,
+    /// The active theme had another parent
+    #[arg(long, value_name = "NAME")]
+    pub parent: Option<String>,
+    /// Render both sides, and list what comes out differently
+    #[arg(long)]
+    pub html: bool,
+    /// Show how it differs
+    #[arg(long)]
+    pub diff: bool,
+    /// List every address, like changes too
+    #[arg(long)]
+    pub all: bool,
+}
+
+/// `page:ID` or `collection:NAME`.
+fn front(text: &str) -> Result<Front, String> {
+    match text.split_once(':') {
+        Some(("page", id)) if !id.is_empty() => Ok(Front::Page(id.to_owned())),
+        Some(("collection", name)) if !name.is_empty() => Ok(Front::Collection(name.to_owned())),
+        _ => Err("write it as in page:welcome or collection:journal".to_owned()),
+    }
+}
+
+/// What was typed for `drift`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt drift --diff\n  hausblatt drift --merge\n  hausblatt drift --adopt partials/header"
+)]
+pub struct DriftArgs {
+    /// Only these copies
+    #[arg(value_name = "FILE")]
+    pub files: Vec<String>,
+    /// Show what has changed in the originals
+    #[arg(long)]
+    pub diff: bool,
+    /// Merge what has changed into the copies
+    #[arg(long, conflicts_with = "adopt")]
+    pub merge: bool,
+    /// Take what is there now as the original of a copy
+    #[arg(long, value_name = "FILE", conflicts_with = "files")]
+    pub adopt: Vec<String>,
 }
 
 /// What was typed for `values`.
@@ -173,7 +377,7 @@ fn field(text: &str) -> Result<(String, String), String> {
 
 /// What was typed for `build`.
 #[derive(Args, Debug)]
-#[command(after_help = "Example:  hausblatt build --out public")]
+#[command(after_help = "Examples:\n  hausblatt build --out public\n  hausblatt build --diff")]
 pub struct BuildArgs {
     /// The folder to build into; else the folder built in the site's folder
     #[arg(long, value_name = "DIR")]
@@ -181,6 +385,15 @@ pub struct BuildArgs {
     /// Write the map as hausblatt-map.json, too
     #[arg(long)]
     pub map: bool,
+    /// List what would change, and write nothing
+    #[arg(long)]
+    pub dry_run: bool,
+    /// Show how files would change; writes nothing either
+    #[arg(long)]
+    pub diff: bool,
+    /// Leave a comment where each file's part of a page starts and stops
+    #[arg(long)]
+    pub marks: bool,
     /// How many threads to use
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
     pub jobs: Option<u16>,

@@ -15,10 +15,19 @@ use clap::Parser;
 fn main() -> ExitCode {
     let cli = cli::Cli::parse();
     show::style::choose(cli.common.color);
+    show::style::suggest_with(cli.common.site.as_deref(), cli.common.theme.as_deref());
     let answer = match &cli.command {
         cli::Command::Demo(args) => cmd::demo::run(&cli.common, args),
+        cli::Command::Start(args) => cmd::start::run(&cli.common, args),
         cli::Command::Resolve(args) => cmd::resolve::run(&cli.common, args),
         cli::Command::Map(args) => cmd::map::run(&cli.common, args),
+        cli::Command::Reach(args) => cmd::reach::run(&cli.common, args),
+        cli::Command::Themes(_) => cmd::themes::run(&cli.common),
+        cli::Command::Templates(args) => cmd::templates::run(&cli.common, args),
+        cli::Command::Override(args) => cmd::overriding::run(&cli.common, args),
+        cli::Command::Assign(args) => cmd::assign::run(&cli.common, args),
+        cli::Command::Suppose(args) => cmd::suppose::run(&cli.common, args),
+        cli::Command::Drift(args) => cmd::drift::run(&cli.common, args),
         cli::Command::Values(args) => cmd::values::run(&cli.common, args),
         cli::Command::Render(args) => cmd::render::run(&cli.common, args),
         cli::Command::Build(args) => cmd::build::run(&cli.common, args),

@@ -6,7 +6,8 @@ use std::sync::Arc;
 
 use hausblatt_core::asking::Asking;
 use hausblatt_core::config;
-use hausblatt_core::content::Content;
+use hausblatt_core::content::{Content, ContentId};
+use hausblatt_core::disk::{self, Write};
 use hausblatt_core::map::error_request;
 use hausblatt_core::snapshot::{Depth, Snapshot};
 use hausblatt_core::world::{Unloadable, World};
@@ -84,13 +85,49 @@ fn content_path(world: &World, typed: &str) -> Option<Arc<str>> {
         return None;
     }
     let direct = typed.trim_start_matches("./");
-    let from_root = || {
-        let file = Path::new(typed).canonicalize().ok()?;
-        let below = file.strip_prefix(world.snapshot.root().canonicalize().ok()?).ok()?.to_str()?.to_owned();
-        world.snapshot.file(&below).map(|node| node.path.clone())
-    };
+    let from_root = || Some(Arc::from(from_here(world, typed)?));
     let found = world.snapshot.file(direct).map(|node| node.path.clone()).or_else(from_root)?;
     found.starts_with("content/").then_some(found)
+}
+
+/// A theme file as it was typed: a path from where the command is typed counts as one from the site.
+pub fn theme_file(world: &World, typed: &str) -> String {
+    from_here(world, typed).filter(|path| path.starts_with("themes/")).unwrap_or_else(|| typed.to_owned())
+}
+
+/// The path from the site of a file that is typed as a path from here.
+fn from_here(world: &World, typed: &str) -> Option<String> {
+    let file = Path::new(typed).canonicalize().ok()?;
+    let below = file.strip_prefix(world.snapshot.root().canonicalize().ok()?).ok()?.to_str()?.to_owned();
+    world.snapshot.file(&below).map(|node| node.path.to_string())
+}
+
+/// The content that is typed as a path, whether it has an address or not; the path as it is in the site.
+pub fn content_file(world: &World, typed: &str) -> Option<ContentId> {
+    let path = content_path(world, typed)?;
+    world.site.ids().find(|(_, content)| *content.path() == path).map(|(id, _)| id)
+}
+
+/// A failure that is a diagnostic without a place.
+pub fn failed(fault: &Diagnostic) -> Failure {
+    let place = fault.place.as_ref().map_or(String::new(), |place| format!("{}: ", place.path));
+    Failure::Work(format!("{place}{}", fault.message), fault.help.clone())
+}
+
+/// Writes files of the site; what was written before something went wrong stays.
+pub fn write(world: &World, writes: &[Write]) -> Result<(), Failure> {
+    disk::write_all(world.snapshot.root(), writes).map_err(|(path, error)| {
+        Failure::Work(
+            format!("{path} can't be written: {error}"),
+            Some("look at it, then type the command again".to_owned()),
+        )
+    })
+}
+
+/// Removes a file of the site that holds what it held when it was read.
+pub fn remove(world: &World, path: &str, bytes: &[u8]) -> Result<(), Failure> {
+    disk::remove(world.snapshot.root(), path, bytes)
+        .map_err(|error| Failure::Work(format!("{path} can't be removed: {error}"), None))
 }
 
 /// Shows `problems`; false if they count as a failure.

@@ -38,10 +38,8 @@ fn the_tour() {
         harbour's entry.html is passed over: hedgerow has the more specific
         entry/varieties.html.
 
-        To change this page only, write
-          themes/harbour/templates/entry/varieties/scarlet-runner.html
-        To change all varieties, write
-          themes/harbour/templates/entry/varieties.html
+        To change this page only:  hausblatt override /varieties/scarlet-runner/ --only
+        To change all varieties:   hausblatt override /varieties/scarlet-runner/
 
         The name decides before the theme does: the first name on the ladder that any
         theme has wins, and of the themes that have it, the nearest. So harbour's
@@ -68,8 +66,7 @@ fn the_tour() {
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
                   menu (loam), prepare all (hedgerow)
 
-        To change all that chose this template, write
-          themes/harbour/templates/offered/no-aside.html
+        To change all that chose this template:  hausblatt override /visit/opening/
 
         Its front matter says "template: no-aside", so offered/no-aside.html stands
         first. That file holds three lines: it goes on with what would have rendered
@@ -379,8 +376,7 @@ fn a_page_with_a_chosen_template() {
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
                   menu (loam), prepare all (hedgerow)
 
-        To change all that chose this template, write
-          themes/harbour/templates/offered/no-aside.html
+        To change all that chose this template:  hausblatt override /visit/opening/
 
         /visit/find-us/  →  200
         page · content/pages/visit/getting-here.md
@@ -402,10 +398,8 @@ fn a_page_with_a_chosen_template() {
         called page/visit/getting-here.html; page/visit/find-us.html would never be
         looked for here.
 
-        To change this page only, write
-          themes/harbour/templates/page/visit/getting-here.html
-        To change all pages below visit, write
-          themes/harbour/templates/page/visit/all_below.html
+        To change this page only:         hausblatt override /visit/find-us/ --only
+        To change all pages below visit:  hausblatt override /visit/find-us/
     "#]]
     .assert_eq(&Site::demo().run(&["resolve", "/visit/opening/", "/visit/find-us/"]).whole());
 }
@@ -517,8 +511,7 @@ fn another_theme() {
         inside    themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), header (loam), menu (loam)
 
-        To change the front only, write
-          themes/loam/templates/front.html
+        To change the front only:  hausblatt override / --only --theme loam
 
         /varieties/scarlet-runner/  →  200
         entry of varieties · content/varieties/scarlet-runner.md
@@ -533,10 +526,10 @@ fn another_theme() {
         inside    themes/loam/layouts/document.html
         uses      footer (loam), header (loam), menu (loam)
 
-        To change this page only, write
-          themes/loam/templates/entry/varieties/scarlet-runner.html
-        To change all varieties, edit
-          themes/loam/templates/entry/varieties.html
+        To change this page in all its views:
+          hausblatt override /varieties/scarlet-runner/ --as entry/varieties/scarlet-runner --theme loam
+        To change all varieties:
+          edit themes/loam/templates/entry/varieties.html
     "#]]
     .assert_eq(&demo.run(&["resolve", "/", "/varieties/scarlet-runner/", "--theme", "loam"]).whole());
     assert_eq!(demo.run(&["build", "--theme", "loam", "--out", "loam-built"]).code, 0);
@@ -579,14 +572,23 @@ fn help() {
         Usage: hausblatt [OPTIONS] <COMMAND>
 
         Commands:
-          demo     Write the demo site, build it, and walk through the main questions
-          resolve  Which file renders an address, and why
-          map      Every address and its file
-          values   The values that a template sees at an address, or any value worked
-                   out there
-          render   The HTML of an address
-          build    The whole site into a folder
-          help     Print this message or the help of the given subcommand(s)
+          demo       Write the demo site, build it, and walk through the main questions
+          start      A working beginning: a site, theme, template, partial, component,
+                     page or entry
+          resolve    Which file renders an address, and why
+          map        Every address and its file
+          reach      What a theme file has an effect on
+          themes     The active theme and its ancestors
+          templates  Every theme file: role, addresses, what it covers, state
+          override   A theme's own version of an inherited file
+          assign     Choose an offered template for content
+          suppose    What a change would change; nothing is written
+          drift      Copies whose original has changed since
+          values     The values that a template sees at an address, or any value worked
+                     out there
+          render     The HTML of an address
+          build      The whole site into a folder
+          help       Print this message or the help of the given subcommand(s)
 
         Options:
               --site <DIR>
@@ -664,8 +666,11 @@ fn help() {
               --as-of <DATE>
                   The day that counts as today, such as 2026-03-14
 
-              --jobs <N>
-                  How many threads to use
+              --dry-run
+                  List what would change, and write nothing
+
+              --diff
+                  Show how files would change; writes nothing either
 
               --drafts
                   Show drafts, too
@@ -680,6 +685,9 @@ fn help() {
 
                   [default: text]
 
+              --marks
+                  Leave a comment where each file's part of a page starts and stops
+
               --color <WHEN>
                   When to use colours
 
@@ -689,6 +697,9 @@ fn help() {
                   - never:  Never
 
                   [default: auto]
+
+              --jobs <N>
+                  How many threads to use
 
               --deny <WHAT>
                   Make warnings count as errors
@@ -705,7 +716,9 @@ fn help() {
           -h, --help
                   Print help (see a summary with '-h')
 
-        Example:  hausblatt build --out public
+        Examples:
+          hausblatt build --out public
+          hausblatt build --diff
     "#]]
     .assert_eq(&site.run(&["build", "--help"]).whole());
 }

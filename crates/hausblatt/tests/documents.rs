@@ -81,7 +81,22 @@ fn pictures_are_shown_in_the_readme() {
 #[test]
 fn every_option_is_documented_and_every_documented_option_exists() {
     let site = Site::empty();
-    let commands = ["demo", "resolve", "map", "values", "render", "build"];
+    let commands = [
+        "demo",
+        "start",
+        "resolve",
+        "map",
+        "reach",
+        "themes",
+        "templates",
+        "override",
+        "assign",
+        "suppose",
+        "drift",
+        "values",
+        "render",
+        "build",
+    ];
     let mut help = site.run(&["--help"]).out;
     for command in commands {
         help.push_str(&site.run(&[command, "--help"]).out);

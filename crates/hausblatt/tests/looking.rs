@@ -297,10 +297,8 @@ fn prepare_files_run_from_general_to_specific_and_from_the_oldest_theme() {
         uses      prepare all (far), prepare all (near), prepare page (far),
                   prepare page (near)
 
-        To change this page only, write
-          themes/near/templates/page/visit.html
-        To change all pages, write
-          themes/near/templates/page.html
+        To change this page only:  hausblatt override /visit/ --only
+        To change all pages:       hausblatt override /visit/
         ---
         warning[layout-without-slot]: this layout prints nothing of the template that it
                                       stands around
@@ -336,10 +334,8 @@ fn faults_in_prepare_files() {
 
         themes/near/prepare/all.let does not compile.
 
-        To change this page only, write
-          themes/near/templates/page/visit.html
-        To change all pages, write
-          themes/near/templates/page.html
+        To change this page only:  hausblatt override /visit/ --only
+        To change all pages:       hausblatt override /visit/
         ---
         error[name-taken]: "today" is a value that every file has; it can't be taken for
                            another

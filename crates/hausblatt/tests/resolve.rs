@@ -141,10 +141,8 @@ fn the_surprising_case_is_explained() {
         harbour's entry.html is passed over: hedgerow has the more specific
         entry/varieties.html.
 
-        To change this page only, write
-          themes/harbour/templates/entry/varieties/scarlet-runner.html
-        To change all varieties, write
-          themes/harbour/templates/entry/varieties.html
+        To change this page only:  hausblatt override /varieties/scarlet-runner/ --only
+        To change all varieties:   hausblatt override /varieties/scarlet-runner/
     "#]]
     .assert_eq(&demo.run(&["resolve", "/varieties/scarlet-runner/"]).whole());
 }
@@ -374,8 +372,7 @@ fn many_themes_still_fit() {
         renders   themes/a-theme-with-a-long-name-2/templates/page/visit.html
         inside    themes/far/layouts/document.html
 
-        To change this page only, write
-          themes/a-theme-with-a-long-name-5/templates/page/visit.html
+        To change this page only:  hausblatt override /visit/ --theme a-theme-with-a-long-name-5
     "#]]
     .assert_eq(&site.run(&["resolve", "/visit/", "--theme", "a-theme-with-a-long-name-5"]).whole());
 }

@@ -1,9 +1,10 @@
 //! `build`: the whole site into a folder.
 
+use std::fmt::Write;
 use std::path::Path;
 use std::time::Instant;
 
-use hausblatt_core::build::{BuildError, Options, Report, build};
+use hausblatt_core::build::{Becomes, BuildError, DryRun, Options, Progress, Report, Would, build, dry_run};
 use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
@@ -15,7 +16,9 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::show::diagnostics;
-use crate::show::style::{BAD, GOOD, plain, styled};
+use crate::show::difference::coloured;
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, plain, styled};
+use crate::show::table::counted;
 
 /// What a build did, as JSON.
 #[derive(Serialize)]
@@ -35,7 +38,11 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
     let work = || -> Result<bool, Failure> {
         let world = opened::open(common, Depth::Whole)?;
         let out = args.out.clone().unwrap_or_else(|| world.snapshot.root().join("built"));
-        let (report, fine) = into(world, &out, args.map, common)?;
+        let options = Options { out: out.clone(), map: args.map, marks: args.marks };
+        if args.dry_run || args.diff {
+            return dry(world, &options, args.diff, common, start);
+        }
+        let (report, fine) = into(world, &options, common)?;
         let seconds = start.elapsed().as_secs_f64();
         if common.format == Format::Json {
             let Report { pages, written, unchanged, removed, bytes, .. } = report;
@@ -54,15 +61,26 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
 }
 
 /// Builds into `out` and shows the problems; false if anything failed.
-pub fn into(world: &World, out: &Path, map: bool, common: &Common) -> Result<(Report, bool), Failure> {
-    // A collection that fell out by a slip of the pen must not take its pages with it.
+pub fn into(world: &World, options: &Options, common: &Common) -> Result<(Report, bool), Failure> {
+    check_configuration(world, common)?;
+    let report = with_progress(common, |tick| build(world, options, tick));
+    let report = report.map_err(|error| refused(world, error, common))?;
+    let fine = accept(world, &report.diagnostics, &report.failed, common);
+    Ok((report, fine))
+}
+
+/// A collection that fell out by a slip of the pen must not take its pages with it.
+fn check_configuration(world: &World, common: &Common) -> Result<(), Failure> {
     let configuration: Vec<Diagnostic> =
         world.configuration_problems().filter(|problem| problem.is_error()).cloned().collect();
     if !configuration.is_empty() {
         diagnostics::show(&world.snapshot, &configuration, common);
         return Err(Failure::Work("nothing was built".to_owned(), Some("mend the configuration first".to_owned())));
     }
-    let options = Options { out: out.to_owned(), map };
+    Ok(())
+}
+
+fn with_progress<T>(common: &Common, work: impl FnOnce(Progress<'_>) -> T) -> T {
     let bar = progress_bar(common);
     let tick = |done: usize, all: usize| {
         if done.is_multiple_of(64) || done == all {
@@ -70,13 +88,17 @@ pub fn into(world: &World, out: &Path, map: bool, common: &Common) -> Result<(Re
             bar.set_position(done as u64);
         }
     };
-    let result = build(world, &options, &tick);
+    let result = work(&tick);
     bar.finish_and_clear();
-    let report = result.map_err(|error| refused(world, error, common))?;
+    result
+}
+
+/// Shows what is wrong, and which addresses get no file; false if anything failed.
+fn accept(world: &World, diagnostics: &[Diagnostic], failed: &[(String, u16)], common: &Common) -> bool {
     let mut problems: Vec<Diagnostic> = world.problems.clone();
-    problems.extend(report.diagnostics.iter().filter(|diagnostic| !world.problems.contains(diagnostic)).cloned());
+    problems.extend(diagnostics.iter().filter(|diagnostic| !world.problems.contains(diagnostic)).cloned());
     let fine = opened::accept(world, &problems, common);
-    for (address, status) in &report.failed {
+    for (address, status) in failed {
         let what = if *address == format!("/{status}.html") {
             "has faults; a plain page stands in for it".to_owned()
         } else if *status == 500 {
@@ -86,7 +108,106 @@ pub fn into(world: &World, out: &Path, map: bool, common: &Common) -> Result<(Re
         };
         anstream::eprintln!("{} {} {what}", styled(BAD, "not built:"), plain(address));
     }
-    Ok((report, fine))
+    fine
+}
+
+/// What a build would change, as JSON.
+#[derive(Serialize)]
+struct Dry {
+    pages: usize,
+    written: usize,
+    unchanged: usize,
+    removed: usize,
+    bytes: u64,
+    seconds: f64,
+    white_space: usize,
+    changes: Vec<WouldJson>,
+}
+
+#[derive(Serialize)]
+struct WouldJson {
+    path: String,
+    change: &'static str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    diff: Option<String>,
+}
+
+/// Says what a build would change, and changes nothing.
+fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Instant) -> Result<bool, Failure> {
+    check_configuration(world, common)?;
+    let report = with_progress(common, |tick| dry_run(world, options, diff, tick));
+    let report = report.map_err(|error| refused(world, error, common))?;
+    if common.format == Format::Json {
+        let count = |becomes: Becomes| report.would.iter().filter(|would| would.becomes == becomes).count();
+        let removed = count(Becomes::Removed);
+        json(&Dry {
+            pages: report.pages,
+            written: report.would.len() - removed,
+            unchanged: report.unchanged,
+            removed,
+            bytes: report.bytes,
+            seconds: start.elapsed().as_secs_f64(),
+            white_space: count(Becomes::WhiteSpace),
+            changes: report
+                .would
+                .iter()
+                .map(|would| WouldJson {
+                    path: would.path.clone(),
+                    change: would.becomes.word(),
+                    diff: would.diff.clone(),
+                })
+                .collect(),
+        })?;
+    } else {
+        print(&dry_text(&report, options, diff, common.verbose))?;
+    }
+    let fine = accept(world, &report.diagnostics, &report.failed, common);
+    Ok(fine && report.would.is_empty())
+}
+
+/// How many files of a sort are listed without `-v`.
+const MOST: usize = 20;
+
+fn dry_text(report: &DryRun, options: &Options, diff: bool, all: bool) -> String {
+    let mut out = String::new();
+    let sorts = [
+        (Becomes::Changed, "would change", NOTE),
+        (Becomes::WhiteSpace, "would change in white space only", FAINT),
+        (Becomes::New, "would be new", GOOD),
+        (Becomes::Removed, "would go", BAD),
+    ];
+    for (becomes, words, style) in sorts {
+        let of: Vec<&Would> = report.would.iter().filter(|would| would.becomes == becomes).collect();
+        if of.is_empty() {
+            continue;
+        }
+        let _ = writeln!(out, "{}", styled(style, &format!("{} {words}:", counted(of.len(), "file", "files"))));
+        let shown = if all || diff || of.len() <= MOST + 1 { of.len() } else { MOST };
+        for would in &of[..shown] {
+            let _ = writeln!(out, "  {}", plain(&would.path));
+            if let Some(diff) = &would.diff {
+                let _ = writeln!(out, "{}", coloured(diff));
+            }
+        }
+        if of.len() > shown {
+            let _ = writeln!(out, "  and {} more; -v shows all", of.len() - shown);
+        }
+        out.push('\n');
+    }
+    let folder = plain(&options.out.display().to_string());
+    match report.would.is_empty() {
+        true => {
+            let _ = writeln!(out, "Nothing would change: {folder} is what a build would make, to the byte.");
+        }
+        false => {
+            let _ = writeln!(
+                out,
+                "{} would stay as they are. Nothing was written.",
+                counted(report.unchanged, "file", "files")
+            );
+        }
+    }
+    out
 }
 
 fn progress_bar(common: &Common) -> ProgressBar {

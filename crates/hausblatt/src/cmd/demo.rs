@@ -2,6 +2,7 @@
 
 use std::path::Path;
 
+use hausblatt_core::build::Options;
 use hausblatt_core::config;
 use hausblatt_core::map::map;
 use hausblatt_core::request::Led;
@@ -47,7 +48,7 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
     let common = Common { site: Some(dir.clone()), ..common.clone() };
     let world = opened::open(&common, Depth::Whole)?;
     let out = dir.join("built");
-    let (report, fine) = build::into(world, &out, false, &common)?;
+    let (report, fine) = build::into(world, &Options { out: out.clone(), map: false, marks: false }, &common)?;
     let page = out.join("index.html");
     print(&format!(
         "Built {} pages; open {} in a browser.\n",

@@ -2,28 +2,178 @@
 
 use std::fmt::Write;
 
+use globset::GlobBuilder;
 use hausblatt_core::map::{MapEntry, map};
+use hausblatt_core::reach::Survey;
 use hausblatt_core::snapshot::Depth;
+use hausblatt_core::states::states;
+use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
+use serde::Serialize;
 
-use crate::cli::{Common, Format, MapArgs};
-use crate::cmd::{json, print};
+use crate::cli::{By, Common, Format, MapArgs};
+use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::show::style::{self, BAD, FAINT, NOTE, STRONG, columns, fitted, padded, plain, styled};
+use crate::show::table;
 
 /// Runs the command; false for exit code 1.
 pub fn run(common: &Common, args: &MapArgs) -> Result<bool, Failure> {
     let world = opened::open(common, Depth::Heads)?;
+    if args.unused {
+        return unused(common, world);
+    }
     let mut entries = map(world);
     entries.retain(|entry| args.kind.is_none() || args.kind.as_deref() == entry.kind);
-    match common.format {
-        Format::Json => json(&entries)?,
-        Format::Csv => print(&csv(&entries))?,
-        Format::Text => print(&text(&entries))?,
+    if let Some(glob) = &args.template {
+        let fits = glob_of(glob)?;
+        entries.retain(|entry| entry.template.as_deref().is_some_and(&fits));
+    }
+    match (args.by, common.format) {
+        (Some(By::Template), Format::Json) => json(&groups(&entries))?,
+        (Some(By::Template), Format::Text) => print(&groups_text(&groups(&entries), common.verbose))?,
+        (Some(By::Template), Format::Csv) => only(common, &[Format::Text, Format::Json])?,
+        (None, Format::Json) => json(&entries)?,
+        (None, Format::Csv) => print(&csv(&entries))?,
+        (None, Format::Text) => print(&text(&entries))?,
     }
     let errors: Vec<Diagnostic> = world.problems.iter().filter(|problem| problem.is_error()).cloned().collect();
     Ok(opened::accept(world, &errors, common))
+}
+
+/// Whether a template's name, with or without its ending, fits a glob; only `**` goes through folders.
+fn glob_of(glob: &str) -> Result<impl Fn(&str) -> bool, Failure> {
+    let matcher = GlobBuilder::new(glob).literal_separator(true).build().map_err(|error| {
+        let message = format!("\"{glob}\" is no pattern: {}", error.kind());
+        Failure::usage(message, "write it as in --template \"entry/**\", or \"page*.html\"")
+    })?;
+    let matcher = matcher.compile_matcher();
+    Ok(move |name: &str| {
+        let stem = name.rsplit_once('.').map_or(name, |(stem, _)| stem);
+        matcher.is_match(name) || matcher.is_match(stem)
+    })
+}
+
+/// The addresses that one template renders, as JSON.
+#[derive(Serialize)]
+struct Group {
+    template: Option<String>,
+    theme: Option<String>,
+    count: usize,
+    addresses: Vec<String>,
+}
+
+/// The most used first; what redirects is left out.
+fn groups(entries: &[MapEntry]) -> Vec<Group> {
+    let mut groups: Vec<Group> = Vec::new();
+    for entry in entries.iter().filter(|entry| entry.location.is_none()) {
+        let same = |group: &&mut Group| group.template == entry.template && group.theme == entry.theme;
+        match groups.iter_mut().find(same) {
+            Some(group) => group.addresses.push(entry.address.clone()),
+            None => groups.push(Group {
+                template: entry.template.clone(),
+                theme: entry.theme.clone(),
+                count: 0,
+                addresses: vec![entry.address.clone()],
+            }),
+        }
+    }
+    groups.iter_mut().for_each(|group| group.count = group.addresses.len());
+    groups.sort_by(|a, b| b.count.cmp(&a.count).then_with(|| a.template.cmp(&b.template)));
+    groups
+}
+
+fn groups_text(groups: &[Group], all: bool) -> String {
+    let mut out = String::new();
+    for group in groups {
+        let name = group.template.as_deref().unwrap_or("built in");
+        let theme = group.theme.as_ref().map_or(String::new(), |theme| format!("  {theme}"));
+        let _ = writeln!(out, "{:>5}  {}{}", group.count, styled(STRONG, &plain(name)), styled(FAINT, &plain(&theme)));
+        let most = if all { usize::MAX - 1 } else { 4 };
+        out.push_str(&table::some(group.addresses.iter().map(String::as_str), most, 7));
+    }
+    out
+}
+
+/// A file that no address uses, as JSON.
+#[derive(Serialize)]
+struct Unused {
+    path: String,
+    theme: String,
+    name: String,
+    role: &'static str,
+    state: &'static str,
+    reason: String,
+}
+
+fn unused(common: &Common, world: &World) -> Result<bool, Failure> {
+    let states = states(world, &Survey::of(world));
+    let files = world.lineage.ids().filter_map(|(id, file)| {
+        let state = states[id.0 as usize].as_ref()?;
+        Some(Unused {
+            path: file.node.path.to_string(),
+            theme: world.lineage.theme_of(id).name.clone(),
+            name: file.name.to_string(),
+            role: file.role.word(),
+            state: state.word(),
+            reason: state.reason()?.to_owned(),
+        })
+    });
+    let files: Vec<Unused> = files.collect();
+    match common.format {
+        Format::Json => json(&files)?,
+        Format::Text => print(&unused_text(world, &files))?,
+        Format::Csv => only(common, &[Format::Text, Format::Json])?,
+    }
+    Ok(true)
+}
+
+fn unused_text(world: &World, files: &[Unused]) -> String {
+    let (dead, ready): (Vec<&Unused>, Vec<&Unused>) = files.iter().partition(|file| file.state == "dead");
+    let mut out = String::new();
+    let mut list = |head: &str, files: &[&Unused], waits: &str| {
+        if files.is_empty() {
+            return;
+        }
+        let _ = writeln!(out, "{}", styled(STRONG, head));
+        for file in files {
+            let _ = writeln!(out, "  {}", plain(&file.path));
+            let reason = wrapped_behind(&plain(&format!("{waits}{}", file.reason)), 6);
+            let _ = writeln!(out, "{}", styled(FAINT, &reason));
+        }
+        out.push('\n');
+    };
+    list("ready: a request or an editor could ask for it", &ready, "waits for ");
+    list("dead: nothing can ask for it", &dead, "");
+    if files.is_empty() {
+        return "Every file is used by some address.\n".to_owned();
+    }
+    let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
+    let _ = writeln!(
+        out,
+        "{} ready, {} dead. Deleting the dead changes nothing as long as {} is the theme.",
+        ready.len(),
+        dead.len(),
+        plain(active)
+    );
+    out
+}
+
+/// A text in lines of at most 80 columns, all behind an indent.
+fn wrapped_behind(text: &str, indent: usize) -> String {
+    let mut lines = vec![" ".repeat(indent)];
+    for word in text.split_whitespace() {
+        let last = lines.len() - 1;
+        let empty = lines[last].len() == indent;
+        if !empty && columns(&lines[last]) + 1 + columns(word) > 80 {
+            lines.push(format!("{}{word}", " ".repeat(indent)));
+        } else {
+            lines[last].push_str(if empty { "" } else { " " });
+            lines[last].push_str(word);
+        }
+    }
+    lines.join("\n")
 }
 
 fn csv(entries: &[MapEntry]) -> String {

@@ -1,10 +1,18 @@
 //! The commands: each turns what was typed into a question to the core, and shows the answer.
 
+pub mod assign;
 pub mod build;
 pub mod demo;
+pub mod drift;
 pub mod map;
+pub mod overriding;
+pub mod reach;
 pub mod render;
 pub mod resolve;
+pub mod start;
+pub mod suppose;
+pub mod templates;
+pub mod themes;
 pub mod values;
 
 use std::io::Write;

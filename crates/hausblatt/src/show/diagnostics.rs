@@ -7,6 +7,7 @@ use annotate_snippets::{AnnotationKind, Group, Level, Origin, Renderer, Snippet}
 use hausblatt_core::snapshot::Snapshot;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Place;
+use serde::Serialize;
 
 use crate::cli::Common;
 use crate::show::style::{self, plain};
@@ -39,6 +40,40 @@ pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
     more(errors.len(), most(MOST_ERRORS), "error");
     if !common.quiet {
         more(warnings.len(), warnings_wanted, "warning");
+    }
+}
+
+/// A diagnostic in the JSON shape of `docs/commands.md`.
+#[derive(Clone, Debug, Serialize)]
+pub struct DiagnosticJson {
+    code: &'static str,
+    severity: &'static str,
+    message: String,
+    help: Option<String>,
+    path: Option<String>,
+    line: Option<usize>,
+    column: Option<usize>,
+    addresses: Vec<String>,
+}
+
+/// A diagnostic as data. Lines and columns count from 1, columns in characters.
+pub fn json(texts: &Snapshot, diagnostic: &Diagnostic, addresses: &[String]) -> DiagnosticJson {
+    let path = diagnostic.place.as_ref().map(|place| place.path.to_string());
+    let position = diagnostic.place.as_ref().and_then(|place| {
+        let text = texts.file(&place.path)?.text()?;
+        let at = inside(text, place.span.range()).start;
+        let start = text[..at].rfind('\n').map_or(0, |at| at + 1);
+        Some((text[..start].bytes().filter(|&byte| byte == b'\n').count() + 1, text[start..at].chars().count() + 1))
+    });
+    DiagnosticJson {
+        code: diagnostic.code,
+        severity: if diagnostic.is_error() { "error" } else { "warning" },
+        message: diagnostic.message.clone(),
+        help: diagnostic.help.clone(),
+        path,
+        line: position.map(|(line, _)| line),
+        column: position.map(|(_, column)| column),
+        addresses: addresses.to_vec(),
     }
 }
 

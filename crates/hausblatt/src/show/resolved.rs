@@ -3,6 +3,7 @@
 use std::fmt::Write;
 
 use hausblatt_core::content::Content;
+use hausblatt_core::copies::{is_lone, suggestion};
 use hausblatt_core::ladder::Reason;
 use hausblatt_core::lineage::FileId;
 use hausblatt_core::map::layout_name;
@@ -13,7 +14,7 @@ use hausblatt_core::world::World;
 use serde::Serialize;
 
 use crate::show::ladder;
-use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled};
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, TYPED, columns, padded, plain, styled, to_type};
 
 /// An address and what it leads to, in the JSON shape of `docs/commands.md`.
 #[derive(Debug, Serialize)]
@@ -345,7 +346,7 @@ fn next(world: &World, resolution: &Resolution) -> String {
     let Some(active) = world.lineage.themes.first() else { return String::new() };
     let renders = |rung: &ResolvedRung| rung.files.iter().any(|(_, state)| *state == FileState::Renders);
     let last = resolution.rungs.iter().position(renders).unwrap_or(resolution.rungs.len().saturating_sub(1));
-    let mut out = String::new();
+    let mut lines: Vec<(String, String)> = Vec::new();
     // Where something built in answers, the most specific name is one to begin with.
     let none = resolution.winner.is_none();
     let last = if none && !resolution.rungs.is_empty() { 0 } else { last };
@@ -354,8 +355,20 @@ fn next(world: &World, resolution: &Resolution) -> String {
         let Some(what) = change(world, resolution, rung) else { continue };
         let path = format!("{}templates/{}", active.root, rung.rung.name);
         let there = rung.files.iter().any(|(id, _)| world.lineage.file(*id).theme == 0);
-        let verb = if there { "edit" } else { "write" };
-        let _ = writeln!(out, "To change {what}, {verb}\n  {}", styled(TYPED, &plain(&path)));
+        let command = match suggestion(world, resolution, rung) {
+            _ if there => format!("edit {path}"),
+            Some(command) => command,
+            None => format!("hausblatt start template {}", rung.rung.name),
+        };
+        lines.push((format!("To change {what}:"), command));
+    }
+    let widest = lines.iter().map(|(what, _)| columns(what)).max().unwrap_or(0);
+    let fits = lines.iter().all(|(_, command)| widest + 2 + columns(command) <= 80);
+    let mut out = String::new();
+    for (what, command) in &lines {
+        let command = to_type(command);
+        let line = if fits { format!("{}  {command}", padded(what, widest)) } else { format!("{what}\n  {command}") };
+        let _ = writeln!(out, "{line}");
     }
     if out.is_empty() { out } else { format!("\n{out}") }
 }
@@ -372,11 +385,16 @@ fn change(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option
         (_, Reason::Chosen) => "all that chose this template".to_owned(),
         (_, Reason::Declared) => "all that the site's own ladder leads to this name".to_owned(),
         (_, Reason::Front) => "the front only".to_owned(),
-        (_, Reason::Id) if !front => "this page only".to_owned(),
+        (_, Reason::Id) if front => return None,
+        (_, Reason::Id) if is_lone(world, resolution, &rung.rung.name) => "this page only".to_owned(),
+        (_, Reason::Id) => "this page in all its views".to_owned(),
         (Kind::Entry(id), Reason::Collection) => {
             format!("all {}", world.site.collection_of(world.site.content(*id))?.config.name.text)
         }
         (Kind::Listing(_), Reason::Collection) if request.is_feed() => "this feed only".to_owned(),
+        (Kind::Listing(_), Reason::Collection) if !is_lone(world, resolution, &rung.rung.name) => {
+            "this listing, and those by date".to_owned()
+        }
         (Kind::Listing(_), Reason::Collection | Reason::Term) => "this listing only".to_owned(),
         (Kind::Listing(ListingOf::Term(id)), Reason::Taxonomy) => {
             format!("the listings of all terms of {}", world.site.term(*id)?.0.config.name.text)
@@ -403,7 +421,7 @@ fn change(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option
 fn nearest(world: &World, address: &str) -> String {
     let near = nearest_addresses(world, address);
     if near.is_empty() {
-        return format!("\nTo see every address:  {}\n", styled(TYPED, "hausblatt map"));
+        return format!("\nTo see every address:  {}\n", to_type("hausblatt map"));
     }
     let mut out = String::from("\nThe nearest addresses that exist:\n");
     for (address, title) in near {

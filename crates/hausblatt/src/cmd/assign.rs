@@ -1,0 +1,230 @@
+//! `assign`: an offered template chosen for content, in its front matter.
+
+use std::fmt::Write as _;
+use std::io::IsTerminal;
+
+use dialoguer::Select;
+use hausblatt_core::assign::{Assigned, assign, choices, chooser};
+use hausblatt_core::compare::{Difference, Html, compare};
+use hausblatt_core::content::ContentId;
+use hausblatt_core::disk::Write;
+use hausblatt_core::snapshot::Depth;
+use hausblatt_core::world::World;
+use hausblatt_lang::diagnostic::Diagnostic;
+use serde::Serialize;
+
+use crate::cli::{AssignArgs, Common, Format};
+use crate::cmd::{json, only, print};
+use crate::failure::Failure;
+use crate::opened;
+use crate::show::changes;
+use crate::show::diagnostics;
+use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type};
+
+/// What was chosen, as JSON.
+#[derive(Serialize)]
+struct Chosen {
+    assigned: Vec<AssignedJson>,
+    changed: Vec<changes::ChangeJson>,
+}
+
+#[derive(Serialize)]
+struct AssignedJson {
+    address: Option<String>,
+    path: String,
+    from: Option<String>,
+    to: Option<String>,
+    written: bool,
+}
+
+/// Runs the command; false for exit code 1.
+pub fn run(common: &Common, args: &AssignArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text, Format::Json])?;
+    let world = opened::open(common, Depth::Whole)?;
+    let (name, addresses) = parted(world, args)?;
+    let mut faults = Vec::new();
+    let mut contents: Vec<ContentId> = Vec::new();
+    for address in addresses {
+        match content(world, address) {
+            Ok(id) if !contents.contains(&id) => contents.push(id),
+            Ok(_) => {}
+            Err(fault) => faults.push(fault),
+        }
+    }
+    if !faults.is_empty() {
+        return refuse(world, &faults, common);
+    }
+    let name = match (args.clear, name) {
+        (true, _) => None,
+        (false, Some(name)) => Some(name),
+        (false, None) => Some(offer(world, &contents, addresses)?),
+    };
+    let planned: Vec<Result<Assigned, Diagnostic>> =
+        contents.iter().map(|&id| assign(world, id, name.as_deref())).collect();
+    let (good, bad): (Vec<_>, Vec<_>) = planned.into_iter().partition(Result::is_ok);
+    let faults: Vec<Diagnostic> = bad.into_iter().filter_map(Result::err).collect();
+    // All or nothing: half of what was asked for is hard to see.
+    if !faults.is_empty() {
+        return refuse(world, &faults, common);
+    }
+    let assigned: Vec<Assigned> = good.into_iter().filter_map(Result::ok).collect();
+    let writes: Vec<Write> = assigned.iter().filter_map(|assigned| assigned.write.clone()).collect();
+    let difference = difference(world, &writes)?;
+    opened::write(world, &writes)?;
+    if common.format == Format::Json {
+        let assigned = assigned.iter().map(|assigned| as_json(world, assigned, name.as_deref()));
+        json(&Chosen { assigned: assigned.collect(), changed: changes::json(&difference.changed) })?;
+    } else {
+        print(&text(world, &assigned, name.as_deref(), &difference))?;
+    }
+    let faults: Vec<Diagnostic> = difference.faults.into_iter().map(|fault| fault.diagnostic).collect();
+    Ok(opened::accept(world, &faults, common))
+}
+
+/// The name and the addresses, told apart: what begins with a slash or is a content file is an address.
+fn parted<'a>(world: &World, args: &'a AssignArgs) -> Result<(Option<String>, &'a [String]), Failure> {
+    let is_address = |text: &String| {
+        text.starts_with('/')
+            || text.contains("://")
+            || text.starts_with("content/")
+            || opened::content_file(world, text).is_some()
+    };
+    let (name, addresses) = match args.arguments.split_first() {
+        Some((first, rest)) if !is_address(first) => (Some(first), rest),
+        _ => (None, &args.arguments[..]),
+    };
+    let swapped = || {
+        let name = addresses.iter().find(|text| !is_address(text))?;
+        let address = addresses.iter().find(|text| is_address(text))?;
+        Some(format!("an address begins with /, and the name comes first: hausblatt assign {name} {address}"))
+    };
+    if let Some(odd) = addresses.iter().find(|text| !is_address(text)) {
+        let help = swapped().unwrap_or_else(|| "an address begins with /, a content file with content/".to_owned());
+        return Err(Failure::usage(format!("\"{odd}\" is no address"), help));
+    }
+    match name {
+        Some(name) if args.clear => Err(Failure::usage(
+            format!("--clear takes addresses only, and \"{name}\" is none"),
+            "write it as in: hausblatt assign --clear /visit/",
+        )),
+        Some(name) if addresses.is_empty() => Err(Failure::usage(
+            format!("nothing says what \"{name}\" is chosen for"),
+            format!("add an address, as in: hausblatt assign {name} /visit/"),
+        )),
+        Some(name) => {
+            let name = name.trim_start_matches("templates/").trim_start_matches("offered/").trim_end_matches(".html");
+            Ok((Some(name.to_owned()), addresses))
+        }
+        None => Ok((None, addresses)),
+    }
+}
+
+fn content(world: &World, typed: &str) -> Result<ContentId, Diagnostic> {
+    match opened::content_file(world, typed) {
+        Some(id) => Ok(id),
+        None if typed.starts_with("content/") => {
+            let paths = world.site.contents.iter().map(|content| &**content.path());
+            let help = hausblatt_lang::near::did_you_mean(typed, paths);
+            Err(Diagnostic::error("no-content", format!("there is no content file {typed}")).maybe_help(help))
+        }
+        None => chooser(world, typed),
+    }
+}
+
+/// Asks, on a terminal, which of the templates that fit all of the content.
+fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<String, Failure> {
+    let fit = |id: ContentId| choices(world, id).into_iter().filter(|choice| choice.reason.is_none());
+    let Some((first, rest)) = contents.split_first() else {
+        return Err(Failure::usage("nothing is named", "name an address, as in: hausblatt assign no-aside /visit/"));
+    };
+    let mut offered: Vec<_> = fit(*first).collect();
+    for &id in rest {
+        let names: Vec<String> = fit(id).map(|choice| choice.name).collect();
+        offered.retain(|choice| names.contains(&choice.name));
+    }
+    if offered.is_empty() {
+        let help = "begin one: hausblatt start template offered/NAME".to_owned();
+        return Err(Failure::Work("no template is offered for this".to_owned(), Some(help)));
+    }
+    if !std::io::stdin().is_terminal() || !std::io::stderr().is_terminal() {
+        let names: Vec<&str> = offered.iter().map(|choice| choice.name.as_str()).collect();
+        let help = format!("name one of {}: hausblatt assign {} {}", names.join(", "), names[0], addresses.join(" "));
+        return Err(Failure::usage("no template is named, and there is no terminal to ask on", help));
+    }
+    let items: Vec<String> = offered
+        .iter()
+        .map(|choice| {
+            let label = choice.label.as_ref().map_or(String::new(), |label| format!("  {label}"));
+            plain(&format!("{}{label}  ({})", choice.name, choice.theme))
+        })
+        .collect();
+    let prompt = format!("Which template for {}?", plain(&addresses.join(", ")));
+    let picked = Select::new().with_prompt(prompt).items(&items).default(0).interact_opt();
+    match picked.ok().flatten() {
+        Some(at) => Ok(offered[at].name.clone()),
+        None => Err(Failure::Work("nothing was chosen, and nothing was written".to_owned(), None)),
+    }
+}
+
+fn refuse(world: &World, faults: &[Diagnostic], common: &Common) -> Result<bool, Failure> {
+    if let [fault] = faults
+        && fault.place.is_none()
+    {
+        return Err(opened::failed(fault));
+    }
+    diagnostics::show(&world.snapshot, faults, common);
+    Err(Failure::Work("nothing was written".to_owned(), None))
+}
+
+/// What the new files change.
+fn difference(world: &World, writes: &[Write]) -> Result<Difference, Failure> {
+    let mut snapshot = world.snapshot.clone();
+    for write in writes {
+        snapshot = snapshot.with(&write.path, Some(&String::from_utf8_lossy(&write.bytes)));
+    }
+    let after = World::load(snapshot, world.asking.clone())
+        .map_err(|_| Failure::Work("the site can't be loaded with this".to_owned(), None))?;
+    Ok(compare(world, &after, Html::No))
+}
+
+fn as_json(world: &World, assigned: &Assigned, name: Option<&str>) -> AssignedJson {
+    let content = world.site.content(assigned.content);
+    AssignedJson {
+        address: content.address.as_deref().map(str::to_owned),
+        path: content.path().to_string(),
+        from: assigned.from.clone(),
+        to: name.map(str::to_owned),
+        written: assigned.write.is_some(),
+    }
+}
+
+fn text(world: &World, assigned: &[Assigned], name: Option<&str>, difference: &Difference) -> String {
+    let mut out = String::new();
+    for assigned in assigned {
+        let content = world.site.content(assigned.content);
+        let path = plain(content.path());
+        let before = assigned.from.as_ref().map_or(String::new(), |from| format!(", before {from}"));
+        let line = match (name, &assigned.write) {
+            (Some(name), Some(_)) => format!("template: {name}{before}"),
+            (None, Some(_)) => format!("chooses nothing any more{before}"),
+            (Some(name), None) => format!("has chosen {name} already"),
+            (None, None) => "has chosen nothing".to_owned(),
+        };
+        let verb = if assigned.write.is_some() { styled(GOOD, "Wrote") } else { styled(FAINT, "Kept ") };
+        let _ = writeln!(out, "{verb} {}  {}", styled(STRONG, &path), plain(&line));
+        if content.address.is_none() {
+            let _ =
+                writeln!(out, "      {}", styled(FAINT, "it has no address now: a draft, or it waits for its date"));
+        }
+    }
+    if !difference.changed.is_empty() {
+        let _ = writeln!(out, "\n{}", changes::text(&difference.changed, true).trim_end());
+    }
+    let first = assigned.first().map(|assigned| world.site.content(assigned.content));
+    if let Some(content) = first {
+        let address = content.address.as_deref().unwrap_or(content.path());
+        let command = format!("hausblatt resolve {}", plain(address));
+        let _ = writeln!(out, "\nWhy:  {}", to_type(&command));
+    }
+    out
+}

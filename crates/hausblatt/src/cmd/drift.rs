@@ -1,0 +1,243 @@
+//! `drift`: copies whose original has changed since.
+
+use std::fmt::Write;
+
+use hausblatt_core::drift::{Adopted, Copy, State, adopt, copies, diff, find, merge};
+use hausblatt_core::snapshot::Depth;
+use hausblatt_core::world::World;
+use hausblatt_lang::diagnostic::Diagnostic;
+use serde::Serialize;
+
+use crate::cli::{Common, DriftArgs, Format};
+use crate::cmd::{json, only, print};
+use crate::failure::Failure;
+use crate::opened;
+use crate::show::difference::coloured;
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
+
+/// A copy as JSON.
+#[derive(Serialize)]
+struct CopyJson {
+    path: String,
+    state: &'static str,
+    original: Option<OriginalJson>,
+    now: Option<OriginalJson>,
+    same: bool,
+    added: usize,
+    removed: usize,
+    alike: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    diff: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    merged: Option<&'static str>,
+}
+
+#[derive(Serialize)]
+struct OriginalJson {
+    theme: String,
+    path: String,
+    version: Option<String>,
+}
+
+/// What became of a copy in this run.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Done {
+    Merged,
+    Conflicts(usize),
+    Adopted,
+    Own,
+    Refused,
+}
+
+impl Done {
+    fn word(self) -> &'static str {
+        match self {
+            Done::Merged => "merged",
+            Done::Conflicts(_) => "conflicts",
+            Done::Adopted => "adopted",
+            Done::Own => "own",
+            Done::Refused => "refused",
+        }
+    }
+}
+
+/// Runs the command; false for exit code 1.
+pub fn run(common: &Common, args: &DriftArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text, Format::Json])?;
+    let world = opened::open(common, Depth::Heads)?;
+    let (all, mut problems) = copies(world);
+    let named = if args.adopt.is_empty() { &args.files } else { &args.adopt };
+    let mut chosen: Vec<Copy> = Vec::new();
+    for typed in named {
+        let typed = opened::theme_file(world, typed);
+        chosen.push(find(world, &all, &typed).map_err(|fault| opened::failed(&fault))?.clone());
+    }
+    let chosen = if named.is_empty() { all } else { chosen };
+    let mut rows = Vec::new();
+    for copy in chosen {
+        let done = act(world, args, &copy, &mut problems)?;
+        rows.push((copy, done));
+    }
+    if common.format == Format::Json {
+        json(&rows.iter().map(|(copy, done)| as_json(world, args, copy, *done)).collect::<Vec<_>>())?;
+    } else {
+        print(&text(world, args, &rows))?;
+    }
+    let settled = |done: &Option<Done>| matches!(done, Some(Done::Merged | Done::Adopted | Done::Own));
+    let fine = rows.iter().all(|(copy, done)| settled(done) || (done.is_none() && !copy.state.differs()));
+    Ok(opened::accept(world, &problems, common) && fine)
+}
+
+/// Merges or adopts, if that was asked.
+fn act(world: &World, args: &DriftArgs, copy: &Copy, problems: &mut Vec<Diagnostic>) -> Result<Option<Done>, Failure> {
+    if !args.adopt.is_empty() {
+        return match adopt(world, copy) {
+            Adopted::Present(_, write) => {
+                opened::write(world, &[write])?;
+                Ok(Some(Done::Adopted))
+            }
+            Adopted::Own(path, bytes) => {
+                opened::remove(world, &path, &bytes)?;
+                Ok(Some(Done::Own))
+            }
+        };
+    }
+    let asked = args.merge && (copy.state.differs() || !args.files.is_empty());
+    if !asked || copy.state == State::Current {
+        return Ok(None);
+    }
+    match merge(world, copy) {
+        Ok(merged) => {
+            opened::write(world, &merged.writes)?;
+            Ok(Some(if merged.conflicts == 0 { Done::Merged } else { Done::Conflicts(merged.conflicts) }))
+        }
+        Err(fault) => {
+            problems.push(fault);
+            Ok(Some(Done::Refused))
+        }
+    }
+}
+
+fn as_json(world: &World, args: &DriftArgs, copy: &Copy, done: Option<Done>) -> CopyJson {
+    CopyJson {
+        path: copy.path.clone(),
+        state: copy.state.word(),
+        original: copy.original.as_ref().map(|original| OriginalJson {
+            theme: original.theme.clone(),
+            path: original.path.clone(),
+            version: original.version.clone(),
+        }),
+        now: copy.now.as_ref().map(|now| OriginalJson {
+            theme: now.theme.clone(),
+            path: now.path.clone(),
+            version: now.version.clone(),
+        }),
+        same: copy.same,
+        added: copy.added,
+        removed: copy.removed,
+        alike: match copy.state {
+            State::Unrecorded(alike) => Some((f64::from(alike) * 100.0).round() / 100.0),
+            _ => None,
+        },
+        diff: (args.diff && copy.state != State::Current).then(|| diff(world, copy)),
+        merged: done.map(Done::word),
+    }
+}
+
+fn text(world: &World, args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> String {
+    let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
+    if rows.is_empty() {
+        let command = "hausblatt override FILE";
+        return format!("{} holds no copies. To make one:  {}\n", plain(active), to_type(command));
+    }
+    let mut out = String::new();
+    for (copy, done) in rows {
+        let (style, words) = words(copy, *done);
+        let _ = writeln!(out, "{}", styled(STRONG, &plain(&copy.path)));
+        let _ = writeln!(out, "    {}", styled(style, &plain(&words)));
+        if let Some(note) = note(copy, *done) {
+            let _ = writeln!(out, "    {}", styled(FAINT, &plain(&note)));
+        }
+        if args.diff && !matches!(copy.state, State::Current) {
+            let _ = writeln!(out, "{}", coloured(&diff(world, copy)));
+        }
+    }
+    out.push_str(&next(args, rows));
+    out
+}
+
+fn words(copy: &Copy, done: Option<Done>) -> (anstyle::Style, String) {
+    let from = copy.original.as_ref().map(|original| original.from_where()).unwrap_or_default();
+    let now = copy.now.as_ref().map(|now| match &now.version {
+        Some(version) => format!("{} {version}", now.theme),
+        None => now.theme.clone(),
+    });
+    let now = now.unwrap_or_default();
+    let versions = if from == now { from.clone() } else { format!("{from} → {now}") };
+    match done {
+        Some(Done::Merged) => return (GOOD, format!("merged with {now}; its record is renewed")),
+        Some(Done::Conflicts(1)) => {
+            return (BAD, format!("merged with {now}, but for 1 conflict that is marked in it"));
+        }
+        Some(Done::Conflicts(count)) => {
+            return (BAD, format!("merged with {now}, but for {count} conflicts that are marked in it"));
+        }
+        Some(Done::Adopted) => return (GOOD, format!("its original is {now}'s from now on")),
+        Some(Done::Own) => return (GOOD, "it has no original any more: it is the theme's own from now on".to_owned()),
+        Some(Done::Refused) | None => {}
+    }
+    match copy.state {
+        State::Current => (GOOD, format!("current: its original is as it was in {from}")),
+        State::Drifted => (NOTE, format!("drifted: {versions}, {} lines added, {} removed", copy.added, copy.removed)),
+        State::Moved => {
+            let path = copy.now.as_ref().map_or("", |now| now.path.as_str());
+            (NOTE, format!("moved: {now} has it as {path} now"))
+        }
+        State::Gone => (BAD, format!("gone: {from} had it, and has it no more")),
+        State::Unrecorded(alike) => {
+            (FAINT, format!("no original recorded; {:.0} % of it is {now}'s", (alike * 100.0).floor()))
+        }
+        State::Left => (FAINT, "copy gone: only the record of its original is left".to_owned()),
+    }
+}
+
+fn note(copy: &Copy, done: Option<Done>) -> Option<String> {
+    match (&copy.state, done) {
+        (_, Some(Done::Conflicts(_))) => {
+            Some(format!("settle what stands between the marks, then: hausblatt drift --adopt {}", copy.name))
+        }
+        (_, Some(_)) => None,
+        (State::Moved, None) => {
+            Some(format!("{} may answer to nothing now: see hausblatt reach {}", copy.name, copy.name))
+        }
+        (State::Gone, None) => Some(format!("to keep it as the theme's own: hausblatt drift --adopt {}", copy.name)),
+        (State::Left, None) => Some(format!("to be rid of the record: hausblatt drift --adopt {}", copy.name)),
+        (_, None) if copy.same => Some("it is the same as its original: deleting it changes nothing".to_owned()),
+        _ => None,
+    }
+}
+
+fn next(args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> String {
+    let any = |wanted: &dyn Fn(&State) -> bool| rows.iter().any(|(copy, done)| done.is_none() && wanted(&copy.state));
+    let mut lines: Vec<(&str, String)> = Vec::new();
+    let changed = |state: &State| matches!(state, State::Drifted | State::Moved);
+    if any(&changed) && !args.diff {
+        lines.push(("What has changed:     ", "hausblatt drift --diff".to_owned()));
+    }
+    if any(&changed) {
+        lines.push(("To take it over:      ", "hausblatt drift --merge".to_owned()));
+    }
+    let unrecorded = rows.iter().find(|(copy, done)| done.is_none() && matches!(copy.state, State::Unrecorded(_)));
+    if let Some((copy, _)) = unrecorded {
+        lines.push(("To record an original:", format!("hausblatt drift --adopt {}", copy.name)));
+    }
+    if rows.iter().any(|(_, done)| *done == Some(Done::Merged)) {
+        lines.push(("What that changes:    ", "hausblatt build --diff".to_owned()));
+    }
+    let mut out = String::new();
+    for (at, (what, command)) in lines.iter().enumerate() {
+        let gap = if at == 0 { "\n" } else { "" };
+        let _ = writeln!(out, "{gap}{what}  {}", to_type(command));
+    }
+    out
+}

@@ -1,0 +1,295 @@
+//! `override`: a theme's own version of an inherited file.
+
+use std::fmt::Write;
+
+use hausblatt_core::address::asked;
+use hausblatt_core::copies::{How, MOST_RENDERED, Override, Planned, Refused, What, plan};
+use hausblatt_core::named;
+use hausblatt_core::page::nearest_addresses;
+use hausblatt_core::request::Led;
+use hausblatt_core::snapshot::Depth;
+use hausblatt_core::world::World;
+use serde::Serialize;
+
+use crate::cli::{Common, Format, OverrideArgs};
+use crate::cmd::{json, only, print};
+use crate::failure::Failure;
+use crate::opened;
+use crate::show::changes;
+use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
+use crate::show::table::{addresses, some};
+
+/// How many addresses of a sort are shown without `-v`.
+const MOST: usize = 8;
+
+/// What was written and what it does, as JSON.
+#[derive(Serialize)]
+struct Overridden {
+    path: String,
+    written: bool,
+    original: Option<OriginalJson>,
+    slots: Vec<SlotJson>,
+    reaches: Vec<ReachedJson>,
+    changed: Vec<changes::ChangeJson>,
+    html: Vec<String>,
+    passed_over: Vec<PassedJson>,
+}
+
+#[derive(Serialize)]
+struct OriginalJson {
+    theme: String,
+    path: String,
+    version: Option<String>,
+}
+
+#[derive(Serialize)]
+struct SlotJson {
+    name: String,
+    path: String,
+    filled_by: Vec<String>,
+}
+
+#[derive(Serialize)]
+struct ReachedJson {
+    address: String,
+    #[serde(rename = "as")]
+    part: &'static str,
+}
+
+#[derive(Serialize)]
+struct PassedJson {
+    address: String,
+    template: String,
+    theme: String,
+}
+
+/// Why nothing was written, as JSON.
+#[derive(Serialize)]
+struct RefusedJson {
+    path: Option<String>,
+    written: bool,
+    code: &'static str,
+    message: String,
+    help: Option<String>,
+    others: Vec<String>,
+}
+
+/// Runs the command; false for exit code 1.
+pub fn run(common: &Common, args: &OverrideArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text, Format::Json])?;
+    let world = opened::open(common, Depth::Whole)?;
+    let what = what(world, &args.what)?;
+    let how = How { only: args.only, name: args.name.clone(), slots: args.slots, force: args.force };
+    match plan(world, &what, &how) {
+        Ok(Planned::Already(path)) => already(common, world, &path),
+        Ok(Planned::Write(planned)) => {
+            opened::write(world, &planned.writes)?;
+            if common.format == Format::Json {
+                json(&overridden(&planned))?;
+            } else {
+                print(&text(world, &what, &planned, common.verbose))?;
+            }
+            Ok(true)
+        }
+        Err(refused) => refuse(common, &refused),
+    }
+}
+
+/// The file or the request that was typed.
+fn what(world: &World, typed: &str) -> Result<What, Failure> {
+    let is_address = typed.starts_with('/') && !std::path::Path::new(typed).is_file();
+    let is_content = opened::content_file(world, typed).is_some() || typed.starts_with("content/");
+    if !is_address && !is_content && !typed.contains("://") {
+        let typed = opened::theme_file(world, typed);
+        let id = named::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
+        return Ok(What::File(id, *world.lineage.file(id).node.path == *typed));
+    }
+    let address = opened::address(world, typed)?;
+    match world.lead(&address) {
+        Led::Redirect(to) => {
+            Err(Failure::Work(format!("{address} redirects, so no file renders it"), Some(format!("name {to}"))))
+        }
+        Led::Request(request) if request.status == 404 && request.address != "/404.html" => {
+            let near: Vec<&str> =
+                nearest_addresses(world, &request.address).into_iter().map(|(near, _)| near).collect();
+            let error = "for the error page: hausblatt override /404.html";
+            let help = match near.is_empty() {
+                true => error.to_owned(),
+                false => format!("the nearest are {}; {error}", near.join(", ")),
+            };
+            Err(Failure::Work(format!("nothing is at {}", asked(&address).path), Some(help)))
+        }
+        Led::Request(request) => Ok(What::Request(request)),
+    }
+}
+
+fn already(common: &Common, world: &World, path: &str) -> Result<bool, Failure> {
+    if common.format == Format::Json {
+        json(&Overridden {
+            path: path.to_owned(),
+            written: false,
+            original: None,
+            slots: Vec::new(),
+            reaches: Vec::new(),
+            changed: Vec::new(),
+            html: Vec::new(),
+            passed_over: Vec::new(),
+        })?;
+        return Ok(true);
+    }
+    let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
+    print(&format!(
+        "{} has its own already:\n  {}\n\nEdit it, or see whom it reaches:\n  {}\n",
+        plain(active),
+        styled(STRONG, &plain(path)),
+        to_type(&format!("hausblatt reach {}", plain(path)))
+    ))?;
+    Ok(true)
+}
+
+fn refuse(common: &Common, refused: &Refused) -> Result<bool, Failure> {
+    let fault = &refused.diagnostic;
+    if common.format == Format::Json {
+        json(&RefusedJson {
+            path: None,
+            written: false,
+            code: fault.code,
+            message: fault.message.clone(),
+            help: fault.help.clone(),
+            others: refused.others.clone(),
+        })?;
+        return Ok(false);
+    }
+    if !refused.others.is_empty() {
+        let text = format!(
+            "These would change with it, {}:\n{}\n",
+            addresses(refused.others.len()),
+            some(refused.others.iter().map(String::as_str), if common.verbose { usize::MAX - 1 } else { MOST }, 2)
+        );
+        anstream::eprint!("{text}");
+    }
+    Err(opened::failed(fault))
+}
+
+fn overridden(planned: &Override) -> Overridden {
+    let effect = &planned.effect;
+    Overridden {
+        path: planned.path.clone(),
+        written: true,
+        original: planned.original.as_ref().map(|original| OriginalJson {
+            theme: original.theme.clone(),
+            path: original.path.clone(),
+            version: original.version.clone(),
+        }),
+        slots: planned
+            .slots
+            .iter()
+            .map(|slot| SlotJson {
+                name: slot.name.clone(),
+                path: slot.file.clone(),
+                filled_by: slot.filled_by.clone(),
+            })
+            .collect(),
+        reaches: effect
+            .reaches
+            .iter()
+            .map(|(address, part)| ReachedJson { address: address.clone(), part: part.word() })
+            .collect(),
+        changed: changes::json(&effect.changed),
+        html: effect.differ.clone(),
+        passed_over: effect
+            .passed
+            .iter()
+            .map(|(address, template, theme)| PassedJson {
+                address: address.clone(),
+                template: template.clone(),
+                theme: theme.clone(),
+            })
+            .collect(),
+    }
+}
+
+fn text(world: &World, what: &What, planned: &Override, all: bool) -> String {
+    let mut out = match &planned.original {
+        Some(original) => {
+            let of = format!("a copy of {} ({})", original.path, original.from_where());
+            let kept = "Its original is kept in the theme: \"hausblatt drift\" tells when it changes.";
+            format!(
+                "{} {}\n{}\n{}\n",
+                styled(GOOD, "Wrote"),
+                styled(STRONG, &plain(&planned.path)),
+                plain(&of),
+                styled(FAINT, kept)
+            )
+        }
+        None => {
+            let goes_on = "It goes on with the inherited file: nothing was copied, so nothing can grow old.";
+            format!("{} {}\n{}\n", styled(GOOD, "Wrote"), styled(STRONG, &plain(&planned.path)), styled(FAINT, goes_on))
+        }
+    };
+    for slot in &planned.slots {
+        let heading = if planned.slots.first() == Some(slot) { "\nSlots that it can fill:\n" } else { "" };
+        let by = match slot.filled_by.as_slice() {
+            [] => "nothing fills it today".to_owned(),
+            by => format!("filled today by {}", by.join(", ")),
+        };
+        let _ = writeln!(out, "{heading}  {}  of {}", styled(STRONG, &plain(&slot.name)), plain(&slot.file));
+        let _ = writeln!(out, "      {}", styled(FAINT, &plain(&by)));
+    }
+    let most = if all { usize::MAX - 1 } else { MOST };
+    let effect = &planned.effect;
+    out.push('\n');
+    if effect.reaches.is_empty() {
+        out.push_str("No address uses it now.\n");
+    } else {
+        let same = match (effect.differ.is_empty(), effect.all_rendered) {
+            (true, true) => ", and all come out as before".to_owned(),
+            (true, false) => format!(", and the first {MOST_RENDERED} come out as before"),
+            (false, _) => String::new(),
+        };
+        let verb = if effect.reaches.len() == 1 { "uses" } else { "use" };
+        let same =
+            if effect.reaches.len() == 1 && !same.is_empty() { ", and comes out as before".to_owned() } else { same };
+        let _ = writeln!(out, "{} {verb} it now{same}:", addresses(effect.reaches.len()));
+        out.push_str(&some(effect.reaches.iter().map(|(address, _)| address.as_str()), most, 2));
+    }
+    if !effect.differ.is_empty() {
+        let _ = writeln!(
+            out,
+            "\n{}",
+            styled(NOTE, &format!("{} come out differently already:", addresses(effect.differ.len())))
+        );
+        out.push_str(&some(effect.differ.iter().map(String::as_str), most, 2));
+        let why = "A file that goes on with \"inherited\" now goes on with the one it is a copy of, and a page may print request.template or request.theme.";
+        let _ = writeln!(out, "{}", crate::show::resolved::wrapped(why, FAINT));
+    }
+    if !effect.passed.is_empty() {
+        let verb = if effect.passed.len() == 1 { "tries its name, but has" } else { "try its name, but have" };
+        let _ = writeln!(out, "\n{} {verb} a more specific file:", addresses(effect.passed.len()));
+        let shown = if effect.passed.len() <= most.saturating_add(1) { effect.passed.len() } else { most };
+        for (address, template, theme) in effect.passed.iter().take(shown) {
+            let _ = writeln!(out, "  {}  {}", plain(address), styled(FAINT, &plain(&format!("{template} ({theme})"))));
+        }
+        if effect.passed.len() > shown {
+            let _ = writeln!(out, "  and {} more", effect.passed.len() - shown);
+        }
+    }
+    out.push_str(&next(world, what, planned));
+    out
+}
+
+fn next(world: &World, what: &What, planned: &Override) -> String {
+    let mut out = String::from("\n");
+    let offered = planned.name.strip_prefix("templates/offered/").and_then(|name| name.strip_suffix(".html"));
+    if let (Some(name), What::Request(request)) = (offered, what)
+        && request.content(&world.site).is_some()
+    {
+        let command = format!("hausblatt assign {name} {}", request.address);
+        let _ = writeln!(out, "To choose it there:            {}", to_type(&command));
+    }
+    let _ = writeln!(out, "When you have edited it:       {}", to_type("hausblatt build --diff"));
+    if planned.original.is_some() {
+        let _ = writeln!(out, "When the original may be new:  {}", to_type("hausblatt drift"));
+    }
+    out
+}

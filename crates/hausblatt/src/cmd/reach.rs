@@ -1,0 +1,183 @@
+//! `reach`: what a theme file has an effect on.
+
+use std::fmt::Write;
+
+use hausblatt_core::lineage::FileId;
+use hausblatt_core::named;
+use hausblatt_core::reach::{Survey, Tie, callers, calls, fills, parameters, slots};
+use hausblatt_core::snapshot::Depth;
+use hausblatt_core::states::{State, states};
+use hausblatt_core::world::World;
+use hausblatt_lang::diagnostic::Diagnostic;
+use serde::Serialize;
+
+use crate::cli::{Common, Format, ReachArgs};
+use crate::cmd::{json, only, print};
+use crate::failure::Failure;
+use crate::opened;
+use crate::show::resolved::wrapped;
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
+use crate::show::table::{addresses, some};
+
+/// How many addresses are shown without `-v`.
+const MOST: usize = 12;
+
+/// A file and what it has to do with others, as JSON.
+#[derive(Serialize)]
+struct Reach {
+    path: String,
+    theme: String,
+    name: String,
+    role: &'static str,
+    state: &'static str,
+    reason: Option<String>,
+    addresses: Vec<Reached>,
+    called_by: Vec<TieJson>,
+    calls: Vec<TieJson>,
+    slots: Vec<String>,
+    fills: Vec<String>,
+    parameters: Vec<Parameter>,
+    shadows: Vec<String>,
+    shadowed_by: Vec<String>,
+}
+
+#[derive(Serialize)]
+struct Reached {
+    address: String,
+    #[serde(rename = "as")]
+    part: &'static str,
+}
+
+#[derive(Serialize)]
+struct TieJson {
+    path: String,
+    #[serde(rename = "as")]
+    part: &'static str,
+    asked_as: String,
+}
+
+#[derive(Serialize)]
+struct Parameter {
+    name: String,
+    default: Option<String>,
+}
+
+/// Runs the command; false for exit code 1.
+pub fn run(common: &Common, args: &ReachArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text, Format::Json])?;
+    let world = opened::open(common, Depth::Heads)?;
+    let typed = opened::theme_file(world, &args.file);
+    let id = named::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
+    let reach = reach(world, id);
+    if common.format == Format::Json {
+        json(&reach)?;
+    } else {
+        print(&text(world, &reach, common.verbose))?;
+    }
+    let path = &world.lineage.file(id).node.path;
+    let own = |one: &&Diagnostic| one.place.as_ref().is_some_and(|place| place.path == *path);
+    let problems: Vec<Diagnostic> = world.problems.iter().filter(own).cloned().collect();
+    Ok(opened::accept(world, &problems, common))
+}
+
+fn reach(world: &World, id: FileId) -> Reach {
+    let survey = Survey::of(world);
+    let file = world.lineage.file(id);
+    let state = states(world, &survey).into_iter().nth(id.0 as usize).flatten();
+    let state = state.unwrap_or(State::Dead("it is no part of a theme".to_owned()));
+    let path = |id: FileId| world.lineage.file(id).node.path.to_string();
+    let tie = |tie: Tie| TieJson { path: path(tie.file), part: tie.part.word(), asked_as: tie.asked_as };
+    let reached = survey.reach(id);
+    let same = world.lineage.all(&file.name);
+    let at = same.iter().position(|&other| other == id).unwrap_or(0);
+    Reach {
+        path: file.node.path.to_string(),
+        theme: world.lineage.theme_of(id).name.clone(),
+        name: file.name.to_string(),
+        role: file.role.word(),
+        state: state.word(),
+        reason: state.reason().map(str::to_owned),
+        addresses: reached
+            .map(|(request, part)| Reached { address: request.address.clone(), part: part.word() })
+            .collect(),
+        called_by: callers(world, id).into_iter().map(tie).collect(),
+        calls: calls(world, id).into_iter().map(tie).collect(),
+        slots: slots(world, id),
+        fills: fills(world, id),
+        parameters: parameters(world, id).into_iter().map(|(name, default)| Parameter { name, default }).collect(),
+        shadows: same[at + 1..].iter().copied().map(path).collect(),
+        shadowed_by: same[..at].iter().copied().map(path).collect(),
+    }
+}
+
+/// Whether a file is asked for by its own name.
+fn is_name_of(asked_as: &str, path: &str) -> bool {
+    let stem = path.rsplit_once('.').map_or(path, |(stem, _)| stem);
+    path.ends_with(&format!("/{asked_as}")) || stem.trim_end_matches("/component").ends_with(&format!("/{asked_as}"))
+}
+
+fn text(world: &World, reach: &Reach, all: bool) -> String {
+    let style = match reach.state {
+        "used" => GOOD,
+        "ready" => NOTE,
+        _ => BAD,
+    };
+    let mut out = format!("{}\n", styled(STRONG, &plain(&reach.path)));
+    let _ = writeln!(out, "{} of {} · {}\n", reach.role, plain(&reach.theme), styled(style, reach.state));
+    if let Some(reason) = &reach.reason {
+        let reason = if reach.state == "ready" {
+            format!("It waits for {reason}.")
+        } else {
+            format!("Nothing asks for it: {reason}.")
+        };
+        let _ = writeln!(out, "{}\n", wrapped(&plain(&reason), NOTE));
+    }
+    let parts: std::collections::BTreeSet<&str> = reach.addresses.iter().map(|reached| reached.part).collect();
+    for part in parts {
+        let of: Vec<&str> =
+            reach.addresses.iter().filter(|reached| reached.part == part).map(|it| it.address.as_str()).collect();
+        let _ = writeln!(out, "Reaches {} as {part}:", addresses(of.len()));
+        out.push_str(&some(of.into_iter(), if all { usize::MAX - 1 } else { MOST }, 2));
+    }
+    if !reach.addresses.is_empty() {
+        out.push('\n');
+    }
+    let mut line = |word: &str, things: &[String]| {
+        for (at, thing) in things.iter().enumerate() {
+            let word = if at == 0 { word } else { "" };
+            let _ = writeln!(out, "{}  {}", styled(FAINT, &format!("{word:<10}")), plain(thing));
+        }
+    };
+    let tied = |ties: &[TieJson]| -> Vec<String> {
+        let how = |tie: &TieJson| match tie.part {
+            "layout" if tie.asked_as == "inherited" => "  (goes on with it)".to_owned(),
+            _ if is_name_of(&tie.asked_as, &tie.path) || is_name_of(&tie.asked_as, &reach.path) => String::new(),
+            _ => format!("  (as {})", tie.asked_as),
+        };
+        ties.iter().map(|tie| format!("{}{}", tie.path, how(tie))).collect()
+    };
+    line("called by", &tied(&reach.called_by));
+    line("calls", &tied(&reach.calls));
+    let takes: Vec<String> = reach
+        .parameters
+        .iter()
+        .map(|it| {
+            it.default
+                .as_ref()
+                .map_or_else(|| format!("{}, required", it.name), |default| format!("{} = {default}", it.name))
+        })
+        .collect();
+    line("takes", &takes);
+    line("slots", &reach.slots);
+    line("fills", &reach.fills);
+    line("covers", &reach.shadows);
+    line("covered by", &reach.shadowed_by);
+    if let Some(active) = world.lineage.themes.first().filter(|active| active.name != reach.theme) {
+        let own = world.lineage.all(&reach.name).first().is_some_and(|&id| world.lineage.file(id).theme == 0);
+        if !own && reach.state != "dead" && reach.role != "other file" {
+            let command = format!("hausblatt override {}", reach.name);
+            let _ = writeln!(out, "\nTo change it in {}:  {}", plain(&active.name), to_type(&command));
+        }
+    }
+    out
+}

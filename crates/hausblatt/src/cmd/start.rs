@@ -1,0 +1,131 @@
+//! `start`: a working beginning.
+
+use std::env;
+use std::fmt::Write;
+use std::fs;
+use std::path::Path;
+
+use hausblatt_core::disk::write_all;
+use hausblatt_core::snapshot::Depth;
+use hausblatt_core::start::{self, From};
+use serde::Serialize;
+
+use crate::cli::{Beginning, Common, Format, StartArgs};
+use crate::cmd::{json, only, print};
+use crate::failure::Failure;
+use crate::opened;
+use crate::show::resolved::wrapped;
+use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type};
+
+/// What was written, as JSON.
+#[derive(Serialize)]
+struct Started {
+    written: Vec<String>,
+    notes: Vec<String>,
+    next: Vec<String>,
+}
+
+/// Runs the command; false for exit code 1.
+pub fn run(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text, Format::Json])?;
+    fitting(args)?;
+    if args.what == Beginning::Site {
+        return site(common, args);
+    }
+    let world = opened::open(common, Depth::Whole)?;
+    let (name, title) = (args.name.as_str(), args.title.as_deref());
+    let from = match (&args.from, args.blank) {
+        (Some(file), _) => From::Copy(opened::theme_file(world, file)),
+        (None, true) => From::Blank,
+        (None, false) => From::Inherited,
+    };
+    let begun = match args.what {
+        Beginning::Theme => start::theme(world, name, args.parent.as_deref()),
+        Beginning::Template => start::template(world, name, &from),
+        Beginning::Partial => start::partial(world, name),
+        Beginning::Component => start::component(world, name),
+        Beginning::Page => start::page(world, name, title),
+        Beginning::Entry | Beginning::Site => start::entry(world, name, title),
+    };
+    let begun = begun.map_err(|fault| opened::failed(&fault))?;
+    opened::write(world, &begun.writes)?;
+    show(common, &begun, world.snapshot.root())?;
+    Ok(true)
+}
+
+/// Options that what is begun does not have.
+fn fitting(args: &StartArgs) -> Result<(), Failure> {
+    let template = args.what == Beginning::Template;
+    let titled = matches!(args.what, Beginning::Site | Beginning::Page | Beginning::Entry);
+    let odd = [
+        (args.parent.is_some() && args.what != Beginning::Theme, "--parent", "a theme"),
+        (args.from.is_some() && !template, "--from", "a template"),
+        (args.blank && !template, "--blank", "a template"),
+        (args.title.is_some() && !titled, "--title", "a site, a page or an entry"),
+    ];
+    match odd.iter().find(|(odd, ..)| *odd) {
+        Some((_, option, what)) => {
+            Err(Failure::usage(format!("{option} is for {what}"), "leave it out, or see hausblatt start --help"))
+        }
+        None => Ok(()),
+    }
+}
+
+fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
+    let folder = Path::new(&args.name);
+    let absolute = env::current_dir().map_err(Failure::from)?.join(folder);
+    if absolute.join("hausblatt.toml").exists() {
+        let help = format!("it stays as it is; see it with: hausblatt map --site {}", args.name);
+        return Err(Failure::Work(format!("{} is a site already", folder.display()), Some(help)));
+    }
+    let inside = absolute.ancestors().skip(1).find(|folder| folder.join("hausblatt.toml").is_file());
+    if let Some(outer) = inside {
+        let message = format!("{} stands in another site, {}", folder.display(), outer.display());
+        return Err(Failure::Work(message, Some("choose a folder outside of it".to_owned())));
+    }
+    let name = absolute.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let title = args.title.clone().unwrap_or_else(|| hausblatt_core::slug::title_of(&name));
+    let begun = start::site(&title);
+    if let Some(there) = begun.writes.iter().find(|write| absolute.join(&write.path).exists()) {
+        let message = format!("{} is there already", folder.join(&there.path).display());
+        return Err(Failure::Work(message, Some("choose an empty folder".to_owned())));
+    }
+    fs::create_dir_all(folder).map_err(|error| Failure::Work(format!("{}: {error}", folder.display()), None))?;
+    // What makes a folder a site comes last: until then nothing takes it for one.
+    let mut writes = begun.writes.clone();
+    writes.rotate_left(1);
+    write_all(folder, &writes)
+        .map_err(|(path, error)| Failure::Work(format!("{path} can't be written: {error}"), None))?;
+    let mut begun = begun;
+    if args.name != "." {
+        begun.next.insert(0, (format!("cd {}", args.name), "go there".to_owned()));
+    }
+    show(common, &begun, folder)?;
+    Ok(true)
+}
+
+fn show(common: &Common, begun: &start::Beginning, root: &Path) -> Result<(), Failure> {
+    if common.format == Format::Json {
+        return json(&Started {
+            written: begun.writes.iter().map(|write| write.path.clone()).collect(),
+            notes: begun.notes.clone(),
+            next: begun.next.iter().map(|(command, _)| command.clone()).collect(),
+        });
+    }
+    let mut out = String::new();
+    for write in &begun.writes {
+        let path =
+            if root == Path::new(".") { write.path.clone() } else { root.join(&write.path).display().to_string() };
+        let _ = writeln!(out, "{} {}", styled(GOOD, "Wrote"), styled(STRONG, &plain(&path)));
+    }
+    for note in &begun.notes {
+        let _ = writeln!(out, "{}", wrapped(&plain(note), anstyle::Style::new()));
+    }
+    if !begun.next.is_empty() {
+        out.push_str("\nNext:\n");
+    }
+    for (command, what) in &begun.next {
+        let _ = writeln!(out, "  {}\n      {}", to_type(command), styled(FAINT, &plain(what)));
+    }
+    print(&out)
+}

@@ -1,0 +1,163 @@
+//! `suppose`: what a change would change. Nothing is written.
+
+use std::fmt::Write;
+
+use hausblatt_core::compare::{Difference, Fault, Html, compare};
+use hausblatt_core::snapshot::Depth;
+use hausblatt_core::suppose::{Front, Supposition, suppose};
+use hausblatt_core::world::World;
+use hausblatt_lang::diagnostic::Diagnostic;
+use serde::Serialize;
+
+use crate::cli::{Common, Format, SupposeArgs};
+use crate::cmd::{json, only, print};
+use crate::failure::Failure;
+use crate::opened;
+use crate::show::diagnostics::{self, DiagnosticJson};
+use crate::show::style::{STRONG, plain, styled};
+use crate::show::table::addresses;
+use crate::show::{changes, difference};
+
+/// What would change, as JSON.
+#[derive(Serialize)]
+struct Supposed {
+    changed: Vec<changes::ChangeJson>,
+    faults: Vec<DiagnosticJson>,
+    unchanged: usize,
+}
+
+/// Runs the command; false for exit code 1.
+pub fn run(common: &Common, args: &SupposeArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text, Format::Json])?;
+    let html = match (args.html, args.diff) {
+        (_, true) => Html::How,
+        (true, false) => Html::Whether,
+        (false, false) => Html::No,
+    };
+    let supposition = supposition(common, args)?;
+    let world = opened::open(common, if html == Html::No { Depth::Heads } else { Depth::Whole })?;
+    let supposition = from_here(world, supposition);
+    let after = match suppose(world, &supposition) {
+        Ok(after) => after,
+        Err(faults) => return Err(refused(world, &faults, common)),
+    };
+    let difference = compare(world, &after, html);
+    if common.format == Format::Json {
+        let faults = difference
+            .faults
+            .iter()
+            .map(|fault| diagnostics::json(&after.snapshot, &fault.diagnostic, &fault.addresses));
+        json(&Supposed {
+            changed: changes::json(&difference.changed),
+            faults: faults.collect(),
+            unchanged: difference.unchanged,
+        })?;
+    } else {
+        print(&text(&told(args), &difference, args, html))?;
+    }
+    let shown: Vec<Diagnostic> = difference.faults.iter().map(with_addresses).collect();
+    if common.format == Format::Text {
+        diagnostics::show(&after.snapshot, &shown, common);
+    }
+    Ok(!difference.faults.iter().any(|fault| fault.counts() || common.deny.is_some()))
+}
+
+fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failure> {
+    let nothing = args.add.is_empty()
+        && args.without.is_empty()
+        && args.assign.is_empty()
+        && args.to_theme.is_none()
+        && args.front.is_none()
+        && args.parent.is_none();
+    if nothing {
+        let help = "say what, as in: hausblatt suppose --without page/visit, or --add, --assign, --to-theme, --front, --parent";
+        return Err(Failure::usage("nothing is supposed", help));
+    }
+    if common.theme.is_some() && args.to_theme.is_some() {
+        let help = "--theme is the theme that the site has, --to-theme the one that it would have: leave one out";
+        return Err(Failure::usage("both --theme and --to-theme name the active theme", help));
+    }
+    let parted = |typed: &String| match typed.split_once('=') {
+        Some((file, from)) => (file.to_owned(), Some(from.to_owned())),
+        None => (typed.clone(), None),
+    };
+    Ok(Supposition {
+        add: args.add.iter().map(parted).collect(),
+        without: args.without.clone(),
+        assign: args.assign.clone(),
+        to_theme: args.to_theme.clone(),
+        front: args.front.clone(),
+        parent: args.parent.clone(),
+    })
+}
+
+/// The same with paths of files that are there as they are in the site.
+fn from_here(world: &World, supposition: Supposition) -> Supposition {
+    let here = |typed: &String| opened::theme_file(world, typed);
+    Supposition {
+        without: supposition.without.iter().map(here).collect(),
+        add: supposition.add.iter().map(|(file, from)| (here(file), from.as_ref().map(here))).collect(),
+        ..supposition
+    }
+}
+
+/// What can't be supposed: of one thing as a failure, of several as diagnostics.
+fn refused(world: &World, faults: &[Diagnostic], common: &Common) -> Failure {
+    if let [fault] = faults
+        && fault.place.is_none()
+    {
+        return opened::failed(fault);
+    }
+    diagnostics::show(&world.snapshot, faults, common);
+    Failure::Work("this can't be supposed".to_owned(), None)
+}
+
+/// What is supposed, in words.
+fn told(args: &SupposeArgs) -> String {
+    let mut parts: Vec<String> = Vec::new();
+    parts.extend(args.front.as_ref().map(|front| match front {
+        Front::Page(id) => format!("the front were the page {id}"),
+        Front::Collection(name) => format!("the front were the listing of {name}"),
+    }));
+    parts.extend(args.to_theme.as_ref().map(|name| format!("the theme were {name}")));
+    parts.extend(args.parent.as_ref().map(|name| format!("the theme's parent were {name}")));
+    parts.extend(args.without.iter().map(|file| format!("{file} were gone")));
+    parts.extend(args.add.iter().map(|file| match file.split_once('=') {
+        Some((file, from)) => format!("{file} were there, with the text of {from}"),
+        None => format!("{file} were there"),
+    }));
+    parts.extend(args.assign.iter().map(|(name, address)| format!("{address} had chosen {name}")));
+    parts.join(" and ")
+}
+
+fn text(told: &str, difference: &Difference, args: &SupposeArgs, html: Html) -> String {
+    let mut out = format!("{}\n\n", styled(STRONG, &plain(&format!("If {told}:"))));
+    out.push_str(&difference::text(difference, args.all, html));
+    let stay = match difference.unchanged {
+        1 => "1 address stays as it is.".to_owned(),
+        count => format!("{} stay as they are.", addresses(count)),
+    };
+    let _ = writeln!(out, "{stay}");
+    if difference.faults.is_empty() {
+        out.push_str("No new faults.\n");
+    } else {
+        let count = difference.faults.len();
+        let _ = writeln!(out, "{count} new {}:", if count == 1 { "fault" } else { "faults" });
+    }
+    out
+}
+
+/// A fault with its addresses in the help.
+fn with_addresses(fault: &Fault) -> Diagnostic {
+    let of_content = fault.diagnostic.place.as_ref().is_some_and(|place| place.path.starts_with("content/"));
+    if fault.addresses.is_empty() || of_content {
+        return fault.diagnostic.clone();
+    }
+    let shown = fault.addresses.iter().take(3).cloned().collect::<Vec<_>>().join(", ");
+    let more = match fault.addresses.len() {
+        0..=3 => String::new(),
+        count => format!(" and {} more", count - 3),
+    };
+    let help = fault.diagnostic.help.as_ref().map_or(String::new(), |help| format!("{help}; "));
+    fault.diagnostic.clone().help(format!("{help}it is about {shown}{more}"))
+}

@@ -1,0 +1,50 @@
+//! How two Worlds differ, in words.
+
+use std::fmt::Write;
+
+use hausblatt_core::compare::{Change, Difference, Html};
+
+use crate::show::changes;
+use crate::show::style::{BAD, FAINT, GOOD, plain, styled};
+use crate::show::table::addresses;
+
+/// The addresses that differ, with a line above each sort of difference.
+pub fn text(difference: &Difference, all: bool, html: Html) -> String {
+    let (of_file, of_html): (Vec<Change>, Vec<Change>) =
+        difference.changed.iter().cloned().partition(Change::is_of_file);
+    let mut out = String::new();
+    if of_file.is_empty() {
+        out.push_str("Every address would be answered by the same file.\n\n");
+    } else {
+        let _ = writeln!(out, "{} would be answered otherwise:", addresses(of_file.len()));
+        let _ = writeln!(out, "{}", changes::text(&of_file, all));
+    }
+    if !of_html.is_empty() {
+        let _ = writeln!(out, "{} would come out differently, by the same file:", addresses(of_html.len()));
+        let _ = writeln!(out, "{}", changes::text(&of_html, all));
+    } else if html > Html::No && of_file.is_empty() {
+        out.push_str("All of them would come out the same.\n\n");
+    }
+    for change in &difference.changed {
+        if let Some(diff) = &change.diff {
+            let _ = writeln!(out, "{}", coloured(diff));
+        }
+    }
+    out
+}
+
+/// A unified diff with colours.
+pub fn coloured(diff: &str) -> String {
+    let mut out = String::with_capacity(diff.len());
+    for line in diff.lines() {
+        let style = match line.as_bytes().first() {
+            Some(b'+') => GOOD,
+            Some(b'-') => BAD,
+            Some(b'@') => FAINT,
+            _ => anstyle::Style::new(),
+        };
+        out.push_str(&styled(style, &plain(line)));
+        out.push('\n');
+    }
+    out
+}
