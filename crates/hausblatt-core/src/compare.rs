@@ -183,7 +183,6 @@ fn failures(world: &World) -> Vec<Fault> {
             (_, None) if !is_built_in(&resolution.request) => {
                 Diagnostic::error("no-template", "no template answers these addresses")
                     .help("a lineage needs a templates/fallback.html at least")
-                    .at(&crate::config::FILE.into(), Span::default())
             }
             _ => continue,
         };

@@ -162,9 +162,20 @@ fn write_of(world: &World, path: &str, bytes: Vec<u8>) -> Write {
     }
 }
 
+/// Whether a file of this name stands in one of a theme's folders; a manifest, say, is each theme's own.
+fn is_inheritable(name: &str) -> bool {
+    let folders = ["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
+    folders.iter().any(|folder| name.starts_with(folder))
+}
+
 /// The file that is copied.
 fn source(world: &World, what: &What, how: &How) -> Result<FileId, Refused> {
     match what {
+        What::File(id, _) if !is_inheritable(&world.lineage.file(*id).name) => {
+            let message = format!("{} is no file that a child theme inherits", world.lineage.file(*id).node.path);
+            let help = "name a template, partial, layout, component, prepare file or asset";
+            Err(Diagnostic::error("not-inherited", message).help(help).into())
+        }
         What::File(id, true) if world.lineage.file(*id).theme > 0 => Ok(*id),
         What::File(id, _) => {
             let name = &world.lineage.file(*id).name;

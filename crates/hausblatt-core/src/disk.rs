@@ -5,6 +5,9 @@ use std::io::{self, Write as _};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicU64, Ordering};
 
+/// How the names of temporary files begin.
+const TEMPORARY: &str = ".hausblatt-";
+
 /// What is to become of a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Write {
@@ -44,6 +47,7 @@ fn one(root: &Path, write: &Write) -> io::Result<()> {
     let path = root.join(&write.path);
     if let Some(folder) = path.parent() {
         fs::create_dir_all(folder)?;
+        sweep(folder);
     }
     let Some(instead) = &write.instead else { return create(&path, &write.bytes) };
     // A link stays a link: what it leads to is written.
@@ -77,6 +81,21 @@ pub fn remove(root: &Path, path: &str, bytes: &[u8]) -> io::Result<()> {
         }
     }
     Ok(())
+}
+
+/// Removes the temporary files that processes have left which are no more: they were interrupted.
+fn sweep(folder: &Path) {
+    if !Path::new("/proc/self").exists() {
+        return;
+    }
+    for entry in fs::read_dir(folder).into_iter().flatten().flatten() {
+        let name = entry.file_name();
+        let process =
+            name.to_str().and_then(|name| name.strip_prefix(TEMPORARY)?.split_once('-')?.0.parse::<u32>().ok());
+        if process.is_some_and(|process| !Path::new(&format!("/proc/{process}")).exists()) {
+            let _ = fs::remove_file(entry.path());
+        }
+    }
 }
 
 /// Writes a file that is not there yet.
@@ -116,5 +135,5 @@ fn put(target: &Path, work: impl FnOnce(&Path) -> io::Result<()>) -> io::Result<
 pub fn temporary(target: &Path) -> PathBuf {
     static NUMBER: AtomicU64 = AtomicU64::new(0);
     let number = NUMBER.fetch_add(1, Ordering::Relaxed);
-    target.with_file_name(format!(".hausblatt-{}-{number}", std::process::id()))
+    target.with_file_name(format!("{TEMPORARY}{}-{number}", std::process::id()))
 }

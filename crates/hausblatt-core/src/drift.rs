@@ -84,18 +84,24 @@ pub struct Copy {
     pub removed: usize,
     /// Whether the copy is the same as its original is now, so that it may go.
     pub same: bool,
+    /// Whether a conflict is marked in it that is not settled yet.
+    pub conflicts: bool,
 }
 
 /// The copies in the active theme, in the order of their names, and records that can't be read.
 pub fn copies(world: &World) -> (Vec<Copy>, Vec<Diagnostic>) {
     let (mut found, mut problems) = (Vec::new(), Vec::new());
     let Some(active) = world.lineage.themes.first() else { return (found, problems) };
+    let mut records: Vec<(String, Original)> = Vec::new();
     for name in originals::recorded(&world.snapshot, active) {
         match originals::read(&world.snapshot, active, &name) {
-            Some(Ok(original)) => found.push(recorded(&world.snapshot, active, name, original)),
+            Some(Ok(original)) => records.push((name, original)),
             Some(Err(problem)) => problems.push(problem),
             None => {}
         }
+    }
+    for (name, original) in &records {
+        found.push(recorded(&world.snapshot, active, name, original, &records));
     }
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.theme == 0) {
         let known = found.iter().any(|copy: &Copy| copy.name == *file.name)
@@ -110,7 +116,18 @@ pub fn copies(world: &World) -> (Vec<Copy>, Vec<Diagnostic>) {
     (found, problems)
 }
 
-fn recorded(snapshot: &Snapshot, active: &Theme, name: String, original: Original) -> Copy {
+fn recorded(
+    snapshot: &Snapshot,
+    active: &Theme,
+    name: &str,
+    original: &Original,
+    records: &[(String, Original)],
+) -> Copy {
+    // What another copy was made of, or stands over, is not what this one's original has become.
+    let taken = |theme: &Theme, path: &str| {
+        records.iter().any(|(_, other)| other.theme == theme.name && other.path == path)
+            || snapshot.file(&format!("{}{path}", active.root)).is_some()
+    };
     let path = format!("{}{name}", active.root);
     let copy = snapshot.file(&path).map(|node| bytes_of(node));
     let here =
@@ -119,14 +136,25 @@ fn recorded(snapshot: &Snapshot, active: &Theme, name: String, original: Origina
         (None, now) => (State::Left, now),
         (Some(_), Some(now)) if now.1 == original.bytes => (State::Current, Some(now)),
         (Some(_), Some(now)) => (State::Drifted, Some(now)),
-        (Some(_), None) => match renamed(snapshot, &original) {
+        (Some(_), None) => match renamed(snapshot, original, &taken) {
             Some(now) => (State::Moved, Some(now)),
             None => (State::Gone, None),
         },
     };
     let (added, removed) = now.as_ref().map_or((0, 0), |(_, bytes)| counted(&original.bytes, bytes));
     let same = copy.is_some() && copy == now.as_ref().map(|(_, bytes)| bytes.clone());
-    Copy { name, path, original: Some(original), now: now.map(|(now, _)| now), state, added, removed, same }
+    let conflicts = copy.as_ref().is_some_and(|bytes| is_marked(&String::from_utf8_lossy(bytes)));
+    Copy {
+        name: name.to_owned(),
+        path,
+        original: Some(original.clone()),
+        now: now.map(|(now, _)| now),
+        state,
+        added,
+        removed,
+        same,
+        conflicts,
+    }
 }
 
 fn now_of(theme: &Theme, path: String, node: &FileNode) -> Now {
@@ -138,7 +166,7 @@ fn bytes_of(node: &FileNode) -> Vec<u8> {
 }
 
 /// The file of the original's theme that it is now, if it was renamed: the same bytes, or nearly the same lines.
-fn renamed(snapshot: &Snapshot, original: &Original) -> Option<(Now, Vec<u8>)> {
+fn renamed(snapshot: &Snapshot, original: &Original, taken: &dyn Fn(&Theme, &str) -> bool) -> Option<(Now, Vec<u8>)> {
     let theme = theme::read(snapshot, &original.theme, &mut Vec::new())?;
     let folder = original.path.split('/').next().unwrap_or("");
     let ending = original.path.rsplit('.').next().unwrap_or("");
@@ -149,6 +177,7 @@ fn renamed(snapshot: &Snapshot, original: &Original) -> Option<(Now, Vec<u8>)> {
     };
     let below = format!("{}{folder}/", theme.root);
     let others = snapshot.below(&below).filter(|node| node.path.rsplit('.').next() == Some(ending));
+    let others = others.filter(|node| !taken(&theme, &node.path[theme.root.len()..]));
     let mut others: Vec<_> =
         others.map(|node| (alike(node), node)).filter(|((ratio, _), _)| *ratio >= RENAMED).collect();
     others.sort_by(|((a, _), _), ((b, _), _)| b.total_cmp(a));
@@ -200,6 +229,7 @@ fn unrecorded(world: &World, id: FileId) -> Option<Copy> {
         added: 0,
         removed: 0,
         same: own == theirs,
+        conflicts: is_marked(&String::from_utf8_lossy(&own)),
     })
 }
 
@@ -250,7 +280,7 @@ pub fn merge(world: &World, copy: &Copy) -> Result<Merged, Diagnostic> {
         let help = format!("choose one of the two, then: hausblatt drift --adopt {}", copy.name);
         return refused(format!("{} is no text, so it can't be merged", copy.path), help);
     };
-    if own.lines().any(|line| line.starts_with(MARK)) {
+    if is_marked(&own) {
         let help = format!("settle the lines between the marks, then: hausblatt drift --adopt {}", copy.name);
         return refused(format!("{} still holds the marks of a conflict", copy.path), help);
     }
@@ -277,6 +307,10 @@ pub fn merge(world: &World, copy: &Copy) -> Result<Merged, Diagnostic> {
         writes.push(renewed(world, copy, now));
     }
     Ok(Merged { writes, conflicts })
+}
+
+fn is_marked(text: &str) -> bool {
+    text.lines().any(|line| line.starts_with(MARK))
 }
 
 fn record(world: &World, copy: &Copy) -> String {

@@ -207,6 +207,20 @@ pub fn callers(world: &World, id: FileId) -> Vec<Tie> {
     found
 }
 
+/// The paths of the content that places the component which a file belongs to.
+pub fn placed_by(world: &World, id: FileId) -> Vec<String> {
+    let name = &world.lineage.file(id).name;
+    let component = name.strip_prefix("components/").and_then(|rest| rest.rsplit_once('/')).map(|(name, _)| name);
+    let Some(component) = component else { return Vec::new() };
+    let places = |tray: &component::PlacedTray| {
+        tray.placed.iter().any(|placed| matches!(placed, InTray::Component(name, _) if name == component))
+    };
+    let contents = world.trays.iter().filter(|(_, trays)| trays.iter().any(places));
+    let mut paths: Vec<String> = contents.map(|(&id, _)| world.site.content(id).path().to_string()).collect();
+    paths.sort();
+    paths
+}
+
 /// The named slots of a file.
 pub fn slots(world: &World, id: FileId) -> Vec<String> {
     let program = world.unit(id).and_then(|unit| world.library.unit(unit)?.program.as_ref());

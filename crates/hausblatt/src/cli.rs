@@ -278,7 +278,7 @@ pub struct SupposeArgs {
     #[arg(long, value_name = "FILE")]
     pub without: Vec<String>,
     /// Content chose a template
-    #[arg(long, value_name = "NAME=ADDRESS", value_parser = field)]
+    #[arg(long, value_name = "NAME=ADDRESS", value_parser = choice)]
     pub assign: Vec<(String, String)>,
     /// Another theme were the active one
     #[arg(long, value_name = "NAME")]
@@ -298,6 +298,14 @@ pub struct SupposeArgs {
     /// List every address, like changes too
     #[arg(long)]
     pub all: bool,
+}
+
+/// `NAME=ADDRESS`, parted at the first `=`.
+fn choice(text: &str) -> Result<(String, String), String> {
+    match text.split_once('=') {
+        Some((name, address)) if !name.is_empty() && !address.is_empty() => Ok((name.to_owned(), address.to_owned())),
+        _ => Err("write it as in no-aside=/visit/".to_owned()),
+    }
 }
 
 /// `page:ID` or `collection:NAME`.

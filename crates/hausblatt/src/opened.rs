@@ -12,6 +12,7 @@ use hausblatt_core::map::error_request;
 use hausblatt_core::snapshot::{Depth, Snapshot};
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::did_you_mean;
 use jiff::tz::TimeZone;
 
 use crate::cli::Common;
@@ -65,7 +66,12 @@ fn root(common: &Common) -> Result<PathBuf, Failure> {
 
 /// The address that was meant: a content file's path stands for the address of its content.
 pub fn address(world: &World, typed: &str) -> Result<String, Failure> {
-    let Some(path) = content_path(world, typed) else { return Ok(typed.to_owned()) };
+    let Some(path) = content_path(world, typed) else {
+        return match typed.trim_start_matches("./").starts_with("content/") {
+            true => Err(failed(&unknown_content(world, typed))),
+            false => Ok(typed.to_owned()),
+        };
+    };
     let content = world.site.contents.iter().find(|content| *content.path() == path);
     let fills =
         |content: &Content| world.site.errors.iter().find(|(_, page)| world.site.content(*page).id == content.id);
@@ -128,6 +134,14 @@ pub fn write(world: &World, writes: &[Write]) -> Result<(), Failure> {
 pub fn remove(world: &World, path: &str, bytes: &[u8]) -> Result<(), Failure> {
     disk::remove(world.snapshot.root(), path, bytes)
         .map_err(|error| Failure::Work(format!("{path} can't be removed: {error}"), None))
+}
+
+/// What to say of a path below `content/` at which nothing is.
+pub fn unknown_content(world: &World, typed: &str) -> Diagnostic {
+    let paths = world.site.contents.iter().map(|content| &**content.path());
+    let help = did_you_mean(typed.trim_start_matches("./"), paths);
+    let diagnostic = Diagnostic::error("no-content", format!("there is no content file {typed}"));
+    diagnostic.help(help.unwrap_or_else(|| "\"hausblatt map\" lists every address".to_owned()))
 }
 
 /// Shows `problems`; false if they count as a failure.

@@ -182,7 +182,7 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
     let waits = waits_for(world, &Tried::of(world), short)
         .map_err(|why| Diagnostic::error("dead-template", format!("no request could ask for {short}: {why}")))?;
     let (text, original) = match from {
-        From::Blank => (blank(short).into_bytes(), None),
+        From::Blank => (blank(world, short).into_bytes(), None),
         From::Inherited => (inherited(world, name, short), None),
         From::Copy(typed) => copied(world, typed)?,
     };
@@ -224,7 +224,7 @@ fn inherited(world: &World, name: &str, short: &str) -> Vec<u8> {
     let goes_on =
         world.lineage.nearest("templates/fallback.html").is_some_and(|id| *world.lineage.file(id).name != *name)
             && short.ends_with(".html");
-    if goes_on { format!("{head}{}", texts::GOING_ON).into_bytes() } else { blank(short).into_bytes() }
+    if goes_on { format!("{head}{}", texts::GOING_ON).into_bytes() } else { blank(world, short).into_bytes() }
 }
 
 fn label(short: &str) -> String {
@@ -235,11 +235,15 @@ fn label(short: &str) -> String {
 }
 
 /// A few lines for a template, by its name.
-fn blank(short: &str) -> String {
+fn blank(world: &World, short: &str) -> String {
     let (stem, ending) = Ending::split(short).unwrap_or((short, Ending::Html));
     let head = stem.split(['/', '.']).next().unwrap_or("");
     let text = match (head, ending) {
-        ("sitemap", Ending::Xml) => texts::SITEMAP,
+        ("sitemap", Ending::Xml) => {
+            let names = world.site.collections.iter().map(|collection| collection.config.name.text.as_str());
+            let entries: String = names.map(|name| texts::SITEMAP_ENTRIES.replace("NAME", name)).collect();
+            return texts::SITEMAP.replace("ENTRIES", &entries);
+        }
         (_, Ending::Xml) => texts::FEED,
         (_, Ending::Text) => texts::ROBOTS,
         (_, Ending::Json) => texts::JSON,

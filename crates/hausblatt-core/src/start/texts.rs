@@ -91,10 +91,17 @@ pub const SITEMAP: &str = "\
 <?xml version=\"1.0\" encoding=\"utf-8\"?>
 <urlset xmlns=\"http://www.sitemaps.org/schemas/sitemap/0.9\">
   <url><loc>+{absolute(\"/\")}</loc></url>
-  +{each item in pages}
+  +{each item in menus.main}
   <url><loc>+{absolute(item.address)}</loc></url>
   +{end}
-</urlset>
+ENTRIES</urlset>
+";
+
+/// The entries of a collection in a sitemap.
+pub const SITEMAP_ENTRIES: &str = "\
+  +{each item in NAME}
+  <url><loc>+{absolute(item.address)}</loc></url>
+  +{end}
 ";
 
 /// A template for `robots.txt`.

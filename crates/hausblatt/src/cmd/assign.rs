@@ -52,7 +52,7 @@ pub fn run(common: &Common, args: &AssignArgs) -> Result<bool, Failure> {
         }
     }
     if !faults.is_empty() {
-        return refuse(world, &faults, common);
+        return refuse(world, &faults, addresses.len() > 1, common);
     }
     let name = match (args.clear, name) {
         (true, _) => None,
@@ -65,7 +65,7 @@ pub fn run(common: &Common, args: &AssignArgs) -> Result<bool, Failure> {
     let faults: Vec<Diagnostic> = bad.into_iter().filter_map(Result::err).collect();
     // All or nothing: half of what was asked for is hard to see.
     if !faults.is_empty() {
-        return refuse(world, &faults, common);
+        return refuse(world, &faults, addresses.len() > 1, common);
     }
     let assigned: Vec<Assigned> = good.into_iter().filter_map(Result::ok).collect();
     let writes: Vec<Write> = assigned.iter().filter_map(|assigned| assigned.write.clone()).collect();
@@ -122,11 +122,7 @@ fn parted<'a>(world: &World, args: &'a AssignArgs) -> Result<(Option<String>, &'
 fn content(world: &World, typed: &str) -> Result<ContentId, Diagnostic> {
     match opened::content_file(world, typed) {
         Some(id) => Ok(id),
-        None if typed.starts_with("content/") => {
-            let paths = world.site.contents.iter().map(|content| &**content.path());
-            let help = hausblatt_lang::near::did_you_mean(typed, paths);
-            Err(Diagnostic::error("no-content", format!("there is no content file {typed}")).maybe_help(help))
-        }
+        None if typed.starts_with("content/") => Err(opened::unknown_content(world, typed)),
         None => chooser(world, typed),
     }
 }
@@ -166,11 +162,14 @@ fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<
     }
 }
 
-fn refuse(world: &World, faults: &[Diagnostic], common: &Common) -> Result<bool, Failure> {
+fn refuse(world: &World, faults: &[Diagnostic], several: bool, common: &Common) -> Result<bool, Failure> {
     if let [fault] = faults
         && fault.place.is_none()
     {
-        return Err(opened::failed(fault));
+        return Err(match opened::failed(fault) {
+            Failure::Work(message, help) if several => Failure::Work(format!("{message}; nothing was written"), help),
+            failure => failure,
+        });
     }
     diagnostics::show(&world.snapshot, faults, common);
     Err(Failure::Work("nothing was written".to_owned(), None))

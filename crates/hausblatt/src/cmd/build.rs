@@ -186,7 +186,7 @@ fn dry_text(report: &DryRun, options: &Options, diff: bool, all: bool) -> String
         for would in &of[..shown] {
             let _ = writeln!(out, "  {}", plain(&would.path));
             if let Some(diff) = &would.diff {
-                let _ = writeln!(out, "{}", coloured(diff));
+                out.push_str(&coloured(diff));
             }
         }
         if of.len() > shown {
@@ -196,6 +196,9 @@ fn dry_text(report: &DryRun, options: &Options, diff: bool, all: bool) -> String
     }
     let folder = plain(&options.out.display().to_string());
     match report.would.is_empty() {
+        true if !report.failed.is_empty() => {
+            out.push_str("No file would change, but not all could be made.\n");
+        }
         true => {
             let _ = writeln!(out, "Nothing would change: {folder} is what a build would make, to the byte.");
         }

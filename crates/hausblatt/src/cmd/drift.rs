@@ -14,6 +14,7 @@ use crate::failure::Failure;
 use crate::opened;
 use crate::show::difference::coloured;
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
+use crate::show::table::counted;
 
 /// A copy as JSON.
 #[derive(Serialize)]
@@ -23,6 +24,7 @@ struct CopyJson {
     original: Option<OriginalJson>,
     now: Option<OriginalJson>,
     same: bool,
+    conflicts: bool,
     added: usize,
     removed: usize,
     alike: Option<f64>,
@@ -102,7 +104,9 @@ fn act(world: &World, args: &DriftArgs, copy: &Copy, problems: &mut Vec<Diagnost
             }
         };
     }
-    let asked = args.merge && (copy.state.differs() || !args.files.is_empty());
+    // What can't be merged is an error only where it is named; else it is listed with what to do.
+    let can = matches!(copy.state, State::Drifted | State::Moved) && !copy.conflicts;
+    let asked = args.merge && (can || !args.files.is_empty());
     if !asked || copy.state == State::Current {
         return Ok(None);
     }
@@ -133,6 +137,7 @@ fn as_json(world: &World, args: &DriftArgs, copy: &Copy, done: Option<Done>) -> 
             version: now.version.clone(),
         }),
         same: copy.same,
+        conflicts: copy.conflicts,
         added: copy.added,
         removed: copy.removed,
         alike: match copy.state {
@@ -159,7 +164,7 @@ fn text(world: &World, args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> Strin
             let _ = writeln!(out, "    {}", styled(FAINT, &plain(&note)));
         }
         if args.diff && !matches!(copy.state, State::Current) {
-            let _ = writeln!(out, "{}", coloured(&diff(world, copy)));
+            out.push_str(&coloured(&diff(world, copy)));
         }
     }
     out.push_str(&next(args, rows));
@@ -188,7 +193,10 @@ fn words(copy: &Copy, done: Option<Done>) -> (anstyle::Style, String) {
     }
     match copy.state {
         State::Current => (GOOD, format!("current: its original is as it was in {from}")),
-        State::Drifted => (NOTE, format!("drifted: {versions}, {} lines added, {} removed", copy.added, copy.removed)),
+        State::Drifted => (
+            NOTE,
+            format!("drifted: {versions}, {} added, {} removed", counted(copy.added, "line", "lines"), copy.removed),
+        ),
         State::Moved => {
             let path = copy.now.as_ref().map_or("", |now| now.path.as_str());
             (NOTE, format!("moved: {now} has it as {path} now"))
@@ -207,9 +215,13 @@ fn note(copy: &Copy, done: Option<Done>) -> Option<String> {
             Some(format!("settle what stands between the marks, then: hausblatt drift --adopt {}", copy.name))
         }
         (_, Some(_)) => None,
-        (State::Moved, None) => {
-            Some(format!("{} may answer to nothing now: see hausblatt reach {}", copy.name, copy.name))
+        (_, None) if copy.conflicts => {
+            Some(format!("a conflict is marked in it: settle it, then: hausblatt drift --adopt {}", copy.name))
         }
+        (State::Moved, None) => copy
+            .now
+            .as_ref()
+            .map(|now| format!("to follow it, rename yours, then: hausblatt drift --adopt {}", now.path)),
         (State::Gone, None) => Some(format!("to keep it as the theme's own: hausblatt drift --adopt {}", copy.name)),
         (State::Left, None) => Some(format!("to be rid of the record: hausblatt drift --adopt {}", copy.name)),
         (_, None) if copy.same => Some("it is the same as its original: deleting it changes nothing".to_owned()),

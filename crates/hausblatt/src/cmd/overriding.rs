@@ -254,11 +254,9 @@ fn text(world: &World, what: &What, planned: &Override, all: bool) -> String {
         out.push_str(&some(effect.reaches.iter().map(|(address, _)| address.as_str()), most, 2));
     }
     if !effect.differ.is_empty() {
-        let _ = writeln!(
-            out,
-            "\n{}",
-            styled(NOTE, &format!("{} come out differently already:", addresses(effect.differ.len())))
-        );
+        let verb = if effect.differ.len() == 1 { "comes" } else { "come" };
+        let head = format!("{} {verb} out differently already:", addresses(effect.differ.len()));
+        let _ = writeln!(out, "\n{}", styled(NOTE, &head));
         out.push_str(&some(effect.differ.iter().map(String::as_str), most, 2));
         let why = "A file that goes on with \"inherited\" now goes on with the one it is a copy of, and a page may print request.template or request.theme.";
         let _ = writeln!(out, "{}", crate::show::resolved::wrapped(why, FAINT));

@@ -4,9 +4,9 @@ use std::fmt::Write;
 
 use hausblatt_core::lineage::FileId;
 use hausblatt_core::named;
-use hausblatt_core::reach::{Survey, Tie, callers, calls, fills, parameters, slots};
+use hausblatt_core::reach::{self, Part, Survey, Tie, callers, calls, fills, parameters, slots};
 use hausblatt_core::snapshot::Depth;
-use hausblatt_core::states::{State, states};
+use hausblatt_core::states::states;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;
@@ -68,7 +68,10 @@ pub fn run(common: &Common, args: &ReachArgs) -> Result<bool, Failure> {
     let world = opened::open(common, Depth::Heads)?;
     let typed = opened::theme_file(world, &args.file);
     let id = named::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
-    let reach = reach(world, id);
+    let Some(reach) = reach(world, id) else {
+        let message = format!("{} is no file that pages are made of", world.lineage.file(id).node.path);
+        return Err(Failure::Work(message, Some("\"hausblatt templates\" lists those that are".to_owned())));
+    };
     if common.format == Format::Json {
         json(&reach)?;
     } else {
@@ -80,17 +83,21 @@ pub fn run(common: &Common, args: &ReachArgs) -> Result<bool, Failure> {
     Ok(opened::accept(world, &problems, common))
 }
 
-fn reach(world: &World, id: FileId) -> Reach {
+fn reach(world: &World, id: FileId) -> Option<Reach> {
     let survey = Survey::of(world);
     let file = world.lineage.file(id);
-    let state = states(world, &survey).into_iter().nth(id.0 as usize).flatten();
-    let state = state.unwrap_or(State::Dead("it is no part of a theme".to_owned()));
+    let state = states(world, &survey).into_iter().nth(id.0 as usize).flatten()?;
     let path = |id: FileId| world.lineage.file(id).node.path.to_string();
     let tie = |tie: Tie| TieJson { path: path(tie.file), part: tie.part.word(), asked_as: tie.asked_as };
     let reached = survey.reach(id);
     let same = world.lineage.all(&file.name);
     let at = same.iter().position(|&other| other == id).unwrap_or(0);
-    Reach {
+    let placed = reach::placed_by(world, id).into_iter().map(|path| TieJson {
+        path,
+        part: Part::Component.word(),
+        asked_as: file.name.trim_start_matches("components/").rsplit_once('/').map_or("", |(name, _)| name).to_owned(),
+    });
+    Some(Reach {
         path: file.node.path.to_string(),
         theme: world.lineage.theme_of(id).name.clone(),
         name: file.name.to_string(),
@@ -100,14 +107,14 @@ fn reach(world: &World, id: FileId) -> Reach {
         addresses: reached
             .map(|(request, part)| Reached { address: request.address.clone(), part: part.word() })
             .collect(),
-        called_by: callers(world, id).into_iter().map(tie).collect(),
+        called_by: callers(world, id).into_iter().map(tie).chain(placed).collect(),
         calls: calls(world, id).into_iter().map(tie).collect(),
         slots: slots(world, id),
         fills: fills(world, id),
         parameters: parameters(world, id).into_iter().map(|(name, default)| Parameter { name, default }).collect(),
         shadows: same[at + 1..].iter().copied().map(path).collect(),
         shadowed_by: same[..at].iter().copied().map(path).collect(),
-    }
+    })
 }
 
 /// Whether a file is asked for by its own name.
@@ -125,12 +132,9 @@ fn text(world: &World, reach: &Reach, all: bool) -> String {
     let mut out = format!("{}\n", styled(STRONG, &plain(&reach.path)));
     let _ = writeln!(out, "{} of {} · {}\n", reach.role, plain(&reach.theme), styled(style, reach.state));
     if let Some(reason) = &reach.reason {
-        let reason = if reach.state == "ready" {
-            format!("It waits for {reason}.")
-        } else {
-            format!("Nothing asks for it: {reason}.")
-        };
-        let _ = writeln!(out, "{}\n", wrapped(&plain(&reason), NOTE));
+        let head = if reach.state == "ready" { "It waits for" } else { "Nothing asks for it:" };
+        let stop = if reason.ends_with('?') { "" } else { "." };
+        let _ = writeln!(out, "{}\n", wrapped(&plain(&format!("{head} {reason}{stop}")), NOTE));
     }
     let parts: std::collections::BTreeSet<&str> = reach.addresses.iter().map(|reached| reached.part).collect();
     for part in parts {

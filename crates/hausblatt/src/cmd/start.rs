@@ -78,10 +78,9 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
         let help = format!("it stays as it is; see it with: hausblatt map --site {}", args.name);
         return Err(Failure::Work(format!("{} is a site already", folder.display()), Some(help)));
     }
-    let inside = absolute.ancestors().skip(1).find(|folder| folder.join("hausblatt.toml").is_file());
-    if let Some(outer) = inside {
-        let message = format!("{} stands in another site, {}", folder.display(), outer.display());
-        return Err(Failure::Work(message, Some("choose a folder outside of it".to_owned())));
+    if absolute.ancestors().skip(1).any(|folder| folder.join("hausblatt.toml").is_file()) {
+        let message = format!("{} would stand inside another site", folder.display());
+        return Err(Failure::Work(message, Some("choose a folder outside of that one".to_owned())));
     }
     let name = absolute.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     let title = args.title.clone().unwrap_or_else(|| hausblatt_core::slug::title_of(&name));

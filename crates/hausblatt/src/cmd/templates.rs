@@ -181,14 +181,14 @@ fn for_address(common: &Common, world: &World, typed: &str) -> Result<bool, Fail
     if !unfit.is_empty() {
         out.push_str("\nNot to choose here:\n");
     }
-    for choice in unfit {
-        let _ = writeln!(
-            out,
-            "  {}  {}",
-            plain(&choice.path),
-            styled(FAINT, &plain(choice.reason.as_deref().unwrap_or("")))
-        );
-    }
+    let rows: Vec<Vec<table::Cell>> = unfit
+        .iter()
+        .map(|choice| {
+            let reason = choice.reason.as_deref().unwrap_or("");
+            vec![(plain(&choice.path), Style::new()), (plain(reason), FAINT)]
+        })
+        .collect();
+    out.push_str(&table::text(&rows, 2));
     let address = plain(content.address.as_deref().unwrap_or(content.path()));
     let command = match choices.iter().find(|choice| choice.fits && !choice.chosen) {
         Some(choice) => format!("hausblatt assign {} {address}", plain(&choice.name)),

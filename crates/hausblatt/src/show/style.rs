@@ -36,21 +36,23 @@ pub fn styled(style: Style, text: &str) -> String {
 }
 
 /// What a command that is suggested needs besides, to mean the same site and theme as this one.
-static BESIDES: OnceLock<String> = OnceLock::new();
+static BESIDES: OnceLock<[String; 2]> = OnceLock::new();
 
 /// Sets what suggested commands need besides, for the whole run.
 pub fn suggest_with(site: Option<&Path>, theme: Option<&str>) {
     let site = site.map_or(String::new(), |site| format!(" --site {}", site.display()));
     let theme = theme.map_or(String::new(), |theme| format!(" --theme {theme}"));
-    let _ = BESIDES.set(format!("{site}{theme}"));
+    let _ = BESIDES.set([site, theme]);
 }
 
 /// A command to type next, on the same site and with the same theme; anything else as it is.
 pub fn to_type(text: &str) -> String {
-    let besides = BESIDES.get().map_or("", String::as_str);
-    let named = text.contains(" --theme ");
-    let besides = if text.starts_with("hausblatt ") && !named { besides } else { "" };
-    styled(TYPED, &plain(&format!("{text}{besides}")))
+    let Some([site, theme]) = BESIDES.get().filter(|_| text.starts_with("hausblatt ")) else {
+        return styled(TYPED, &plain(text));
+    };
+    // One that names its theme means that one.
+    let theme = if text.contains(" --theme ") || text.contains(" --to-theme ") { "" } else { theme };
+    styled(TYPED, &plain(&format!("{text}{site}{theme}")))
 }
 
 /// The width to fit answers into: that of the terminal, or none where there is no terminal.
