@@ -45,6 +45,7 @@ pub fn write_all(root: &Path, writes: &[Write]) -> Result<(), (String, io::Error
 
 fn one(root: &Path, write: &Write) -> io::Result<()> {
     let path = root.join(&write.path);
+    check_inside(root, &path)?;
     if let Some(folder) = path.parent() {
         fs::create_dir_all(folder)?;
         sweep(folder);
@@ -69,6 +70,7 @@ fn one(root: &Path, write: &Write) -> io::Result<()> {
 /// Why it stays.
 pub fn remove(root: &Path, path: &str, bytes: &[u8]) -> io::Result<()> {
     let target = root.join(path);
+    check_inside(root, &target)?;
     if fs::read(&target)? != bytes {
         return Err(io::Error::other("it was changed by someone else just now"));
     }
@@ -81,6 +83,15 @@ pub fn remove(root: &Path, path: &str, bytes: &[u8]) -> io::Result<()> {
         }
     }
     Ok(())
+}
+
+/// Nothing is written outside of the site, wherever links or a theme's root lead.
+fn check_inside(root: &Path, path: &Path) -> io::Result<()> {
+    let there = path.ancestors().find(|part| part.exists()).unwrap_or(root);
+    match there.canonicalize()?.starts_with(root.canonicalize()?) {
+        true => Ok(()),
+        false => Err(io::Error::other("it leads out of the site's folder")),
+    }
 }
 
 /// Removes the temporary files that processes have left which are no more: they were interrupted.

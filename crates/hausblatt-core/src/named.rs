@@ -12,7 +12,7 @@ use crate::world::World;
 /// The folders in which a bare name is looked for, with what stands behind the name there. Those of one group come
 /// before those of the next.
 const FOLDERS: &[&[(&str, &str)]] = &[
-    &[("templates/", ""), ("partials/", ""), ("layouts/", ""), ("components/", "/component")],
+    &[("templates/", ""), ("partials/", ""), ("layouts/", ""), ("components/", "/component"), ("", "/component")],
     &[("prepare/", ""), ("assets/", ""), ("components/", "")],
 ];
 

@@ -97,14 +97,18 @@ fn the_tour() {
         Now try:
           hausblatt --site seeds map
               all 134 addresses and their files
-          hausblatt --site seeds render /visit/
-              the HTML of one page
+          hausblatt --site seeds templates
+              every theme file, what it renders and what it covers
+          hausblatt --site seeds reach partials/card
+              what would be hit by an edit of this file
+          hausblatt --site seeds suppose --without entry
+              what would take over if this file were gone
           hausblatt --site seeds build
               the whole site; what is unchanged is not written
 
-        Then write a file with one line in it,
-          seeds/themes/harbour/templates/entry/varieties/scarlet-runner.html
-        and ask again for /varieties/scarlet-runner/.
+        Then give one page a file of its own, edit that, and see what has changed:
+          hausblatt --site seeds override /varieties/scarlet-runner/ --only
+          hausblatt --site seeds build --diff
     "#]]
     .assert_eq(&without_time(&site.run(&["demo", "seeds"]).whole()));
 }

@@ -195,7 +195,7 @@ fn the_first_steps_can_be_taken() {
     let program = Path::new(env!("CARGO_BIN_EXE_hausblatt"));
     let text = read(&root().join("docs/start.md"));
     let blocks: Vec<&str> = text.split("```").skip(1).step_by(2).collect();
-    assert_eq!(blocks.len(), 5);
+    assert_eq!(blocks.len(), 6);
     let mut script = String::from("set -e\n");
     for block in &blocks {
         script.push_str(block);
@@ -217,9 +217,63 @@ fn the_first_steps_can_be_taken() {
         answers[2].contains("coast's page.html is passed over: plain has the more specific page/visit.html."),
         "{out}"
     );
-    assert!(answers[3].contains("<div class=\"wide\">\n<h1>Come in</h1>"), "{out}");
-    assert!(answers[4].contains("/404.html     404  error  error/404.html     coast"), "{out}");
+    assert!(answers[3].contains("page/visit.html (plain) → page/visit.html (coast)"), "{out}");
+    assert!(answers[3].contains("Wrote themes/coast/templates/page/visit.html"), "{out}");
+    assert!(answers[3].contains("current: its original is as it was in plain 1.0.0"), "{out}");
+    assert!(answers[4].contains("<div class=\"wide\">\n<h1>Come in</h1>"), "{out}");
+    assert!(answers[5].contains("/404.html     404  error  error/404.html     coast"), "{out}");
+    assert!(answers[5].contains("Nothing would change"), "{out}");
     assert!(fs::read_to_string(folder.path().join("seeds/built/404.html")).unwrap().contains("This drawer is empty"));
+}
+
+/// The names of a JSON object's members, as `docs/commands.md` writes them.
+fn shape(value: &serde_json::Value) -> String {
+    let object = value.as_object().unwrap_or_else(|| panic!("{value}"));
+    format!("{{{}}}", object.keys().cloned().collect::<Vec<_>>().join(", "))
+}
+
+#[test]
+fn answers_as_data_have_the_documented_shapes() {
+    let documented = read(&root().join("docs/commands.md")).split_whitespace().collect::<Vec<_>>().join(" ");
+    let site = Site::demo();
+    let first = |arguments: &[&str]| site.json(arguments)[0].clone();
+    let of = |arguments: &[&str], key: &str| site.json(arguments)[key][0].clone();
+    let gone = ["suppose", "--without", "entry/varieties", "--without", "themes/loam/partials/card.html", "--html"];
+    let told = [
+        ("map", first(&["map", "--kind", "entry"])),
+        ("map --by template", first(&["map", "--by", "template"])),
+        ("map --unused", first(&["map", "--unused"])),
+        ("reach, addresses", of(&["reach", "card"], "addresses")),
+        ("reach, calls", of(&["reach", "document"], "calls")),
+        ("reach, parameters", of(&["reach", "card"], "parameters")),
+        ("themes", first(&["themes"])),
+        ("templates", first(&["templates"])),
+        ("templates --for", first(&["templates", "--for", "/visit/"])),
+        ("a change", of(&gone, "changed")),
+        ("a side", of(&gone, "changed")["from"].clone()),
+        ("a diagnostic", of(&gone, "faults")),
+        ("drift", first(&["drift"])),
+        ("drift, now", first(&["drift"])["now"].clone()),
+        ("override, slots", of(&["override", "/visit/", "--slots"], "slots")),
+    ];
+    assert_eq!(site.json(&gone).as_object().unwrap().keys().collect::<Vec<_>>(), ["changed", "faults", "unchanged"]);
+    let dry = site.json(&["build", "--dry-run"]);
+    let keys = |answer: &serde_json::Value| answer.as_object().unwrap().keys().cloned().collect::<Vec<_>>();
+    assert_eq!(keys(&dry)[6..], ["white_space", "changes"]);
+    assert!(documented.contains(&keys(&dry)[..6].join(", ")));
+    assert_eq!(keys(&site.json(&["start", "page", "new"])), ["written", "notes", "next"]);
+    let reach = site.json(&["reach", "card"]);
+    assert!(reach.as_object().unwrap().keys().all(|key| documented.contains(&format!("`{key}`"))), "{reach}");
+    for (command, answer) in &told {
+        let shape =
+            shape(answer).replace(", notes, ", ": [PATH], notes: [TEXT], ").replace("next}", "next: [COMMAND]}");
+        let shape = if *command == "start" { shape } else { shape.replace(": [PATH], notes: [TEXT], ", ", notes, ") };
+        assert!(documented.contains(&shape), "{command}: {shape} is not in docs/commands.md");
+    }
+    let copied = site.json(&["override", "partials/menu"]);
+    assert_eq!(keys(&copied), ["path", "written", "original", "slots", "reaches", "changed", "html", "passed_over"]);
+    let assigned = site.json(&["assign", "bare", "/borrow/"]);
+    assert!(documented.contains(&shape(&assigned["assigned"][0])), "{assigned}");
 }
 
 #[test]

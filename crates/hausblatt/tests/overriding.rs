@@ -807,3 +807,58 @@ fn an_interrupted_command_leaves_no_half_a_file() {
         site.tree("content").into_iter().map(|(name, _)| name).filter(|name| name.contains(".hausblatt-")).collect();
     assert_eq!(left, Vec::<String>::new());
 }
+
+#[test]
+fn nothing_is_written_outside_of_the_site() {
+    let site = Site::small();
+    let other = Site::empty();
+    std::os::unix::fs::symlink(other.root(), site.path("themes/near/templates")).unwrap();
+    let said = site.run(&["override", "/visit/"]);
+    assert_eq!(said.code, 1, "{}", said.whole());
+    assert!(said.err.contains("it leads out of the site's folder"), "{}", said.whole());
+    std::os::unix::fs::symlink(other.root(), site.path("themes/far/.originals")).unwrap();
+    assert_eq!(site.run(&["start", "template", "entry", "--from", "page", "--theme", "far"]).code, 1);
+    assert_eq!(other.tree("."), Vec::new());
+    let site = Site::small();
+    site.write("themes/near/hausblatt-theme.toml", "[theme]\nparent = \"far\"\nroot = \"../../..\"\n");
+    let said = site.run(&["override", "fallback"]);
+    assert!(said.code == 1 && said.err.contains("it leads out"), "{}", said.whole());
+}
+
+#[test]
+fn a_theme_with_a_root_and_a_link_in_the_site() {
+    let site = Site::small();
+    site.write("themes/near/hausblatt-theme.toml", "[theme]\nparent = \"far\"\nroot = \"files/web\"\n");
+    assert_eq!(site.run(&["override", "/visit/"]).code, 0);
+    assert_eq!(site.template("/visit/"), "page.html of near");
+    assert!(site.path("themes/near/files/web/templates/page.html").exists());
+    assert_eq!(site.json(&["drift"])[0]["state"], "current");
+    site.write("themes/far/templates/page.html", "newer\n");
+    assert_eq!(site.run(&["drift", "--merge"]).code, 0);
+    assert_eq!(site.read("themes/near/files/web/templates/page.html"), "newer\n");
+    // Content that is a link stays one: what it leads to is written.
+    site.write("themes/far/templates/offered/wide.html", "wide\n");
+    site.write("media/real.md", "---\ntitle: Real\n---\n");
+    std::os::unix::fs::symlink(site.path("media/real.md"), site.path("content/pages/linked.md")).unwrap();
+    assert_eq!(site.run(&["assign", "wide", "/linked/"]).code, 0);
+    assert!(site.path("content/pages/linked.md").is_symlink());
+    assert_eq!(site.read("media/real.md"), "---\ntitle: Real\ntemplate: wide\n---\n");
+}
+
+#[test]
+fn components_are_overridden_file_by_file() {
+    let site = Site::small();
+    site.write("themes/far/components/notice/component.html", "<p>+{text}</p>\n");
+    site.write("themes/far/components/notice/component.toml", "[[fields]]\nname = \"text\"\ntype = \"text\"\n");
+    site.write("themes/far/components/notice/style.css", "p {}\n");
+    for (typed, path) in [
+        ("components/notice", "components/notice/component.html"),
+        ("components/notice/style.css", "components/notice/style.css"),
+        ("components/notice/component.toml", "components/notice/component.toml"),
+    ] {
+        let told = site.json(&["override", typed]);
+        assert_eq!(told["path"], format!("themes/near/{path}"));
+        assert!(site.path(&format!("themes/near/{path}")).exists());
+    }
+    assert_eq!(site.json(&["drift"]).as_array().unwrap().len(), 3);
+}

@@ -74,7 +74,7 @@ pub fn run(common: &Common, args: &AssignArgs) -> Result<bool, Failure> {
     if common.format == Format::Json {
         let assigned = assigned.iter().map(|assigned| as_json(world, assigned, name.as_deref()));
         json(&Chosen { assigned: assigned.collect(), changed: changes::json(&difference.changed) })?;
-    } else {
+    } else if !common.quiet {
         print(&text(world, &assigned, name.as_deref(), &difference))?;
     }
     let faults: Vec<Diagnostic> = difference.faults.into_iter().map(|fault| fault.diagnostic).collect();
@@ -154,7 +154,12 @@ fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<
             plain(&format!("{}{label}  ({})", choice.name, choice.theme))
         })
         .collect();
-    let prompt = format!("Which template for {}?", plain(&addresses.join(", ")));
+    let prompt = format!("Template for {}", plain(&addresses.join(", ")));
+    // The menu hides the cursor: whoever leaves with Ctrl-C wants it back.
+    let _ = ctrlc::set_handler(|| {
+        let _ = dialoguer::console::Term::stderr().show_cursor();
+        std::process::exit(130);
+    });
     let picked = Select::new().with_prompt(prompt).items(&items).default(0).interact_opt();
     match picked.ok().flatten() {
         Some(at) => Ok(offered[at].name.clone()),

@@ -55,7 +55,7 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
         report.pages,
         styled(TYPED, &plain(&page.display().to_string()))
     ))?;
-    tour(world, &format!("{} --site {name}", program()), &name)?;
+    tour(world, &format!("{} --site {name}", program()))?;
     Ok(fine)
 }
 
@@ -86,7 +86,7 @@ fn program() -> String {
     if typed.contains('/') && !typed.starts_with('/') { plain(&typed) } else { "hausblatt".to_owned() }
 }
 
-fn tour(world: &World, program: &str, name: &str) -> Result<(), Failure> {
+fn tour(world: &World, program: &str) -> Result<(), Failure> {
     let themes: Vec<&str> = world.lineage.themes.iter().map(|theme| theme.name.as_str()).collect();
     print(&format!("Its theme is {}: each is a child of the next.\n", themes.join(" over ")))?;
     for (at, (question, address, lesson)) in QUESTIONS.iter().enumerate() {
@@ -100,7 +100,9 @@ fn tour(world: &World, program: &str, name: &str) -> Result<(), Failure> {
     let addresses = map(world).len();
     let next = [
         (format!("{program} map"), format!("all {addresses} addresses and their files")),
-        (format!("{program} render /visit/"), "the HTML of one page".to_owned()),
+        (format!("{program} templates"), "every theme file, what it renders and what it covers".to_owned()),
+        (format!("{program} reach partials/card"), "what would be hit by an edit of this file".to_owned()),
+        (format!("{program} suppose --without entry"), "what would take over if this file were gone".to_owned()),
         (format!("{program} build"), "the whole site; what is unchanged is not written".to_owned()),
     ];
     print(&format!("\n{}\n", styled(STRONG, "Now try:")))?;
@@ -108,8 +110,8 @@ fn tour(world: &World, program: &str, name: &str) -> Result<(), Failure> {
         print(&format!("  {}\n      {what}\n", styled(TYPED, &command)))?;
     }
     print(&format!(
-        "\nThen write a file with one line in it,\n  {}\nand ask again for {}.\n",
-        styled(TYPED, &format!("{name}/themes/harbour/templates/entry/varieties/scarlet-runner.html")),
-        styled(TYPED, QUESTIONS[0].1)
+        "\nThen give one page a file of its own, edit that, and see what has changed:\n  {}\n  {}\n",
+        styled(TYPED, &format!("{program} override {} --only", QUESTIONS[0].1)),
+        styled(TYPED, &format!("{program} build --diff")),
     ))
 }

@@ -86,7 +86,7 @@ pub fn run(common: &Common, args: &OverrideArgs) -> Result<bool, Failure> {
             opened::write(world, &planned.writes)?;
             if common.format == Format::Json {
                 json(&overridden(&planned))?;
-            } else {
+            } else if !common.quiet {
                 print(&text(world, &what, &planned, common.verbose))?;
             }
             Ok(true)

@@ -111,6 +111,9 @@ fn show(common: &Common, begun: &start::Beginning, root: &Path) -> Result<(), Fa
             next: begun.next.iter().map(|(command, _)| command.clone()).collect(),
         });
     }
+    if common.quiet {
+        return Ok(());
+    }
     let mut out = String::new();
     for write in &begun.writes {
         let path =

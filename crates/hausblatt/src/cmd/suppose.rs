@@ -3,6 +3,7 @@
 use std::fmt::Write;
 
 use hausblatt_core::compare::{Difference, Fault, Html, compare};
+use hausblatt_core::named;
 use hausblatt_core::snapshot::Depth;
 use hausblatt_core::suppose::{Front, Supposition, suppose};
 use hausblatt_core::world::World;
@@ -14,7 +15,7 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::show::diagnostics::{self, DiagnosticJson};
-use crate::show::style::{STRONG, plain, styled};
+use crate::show::style::{NOTE, STRONG, plain, styled};
 use crate::show::table::addresses;
 use crate::show::{changes, difference};
 
@@ -42,6 +43,17 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<bool, Failure> {
         Err(faults) => return Err(refused(world, &faults, common)),
     };
     let difference = compare(world, &after, html);
+    // A file that is there already is nothing new.
+    let already: Vec<String> = supposition
+        .add
+        .iter()
+        .filter(|(_, from)| from.is_none())
+        .filter_map(|(file, _)| named::new_file(&after, file).ok())
+        .filter(|path| world.snapshot.file(path).is_some())
+        .collect();
+    for path in already.iter().filter(|_| common.format == Format::Text) {
+        anstream::eprintln!("{} {} is there already; it stays as it is", styled(NOTE, "note:"), plain(path));
+    }
     if common.format == Format::Json {
         let faults = difference
             .faults
