@@ -205,8 +205,7 @@ fn counted(before: &[u8], after: &[u8]) -> (usize, usize) {
 /// Whether a file covers one of the same name and does not go on with it: then it may be a copy made by hand.
 fn may_be_copy(world: &World, id: FileId) -> bool {
     let file = world.lineage.file(id);
-    let in_folder = ["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
-    in_folder.iter().any(|folder| file.name.starts_with(folder)) && !world.continues(id) && covered(world, id).is_some()
+    theme::is_in_folder(&file.name) && !world.continues(id) && covered(world, id).is_some()
 }
 
 /// The nearest ancestor's file of the same name.

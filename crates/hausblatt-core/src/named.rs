@@ -124,8 +124,7 @@ pub fn new_file(world: &World, typed: &str) -> Result<String, Diagnostic> {
             None => Err(no_such_path(world, typed, rest)),
         };
     }
-    const IN_THEME: &[&str] = &["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
-    let in_folder = IN_THEME.iter().any(|folder| typed.starts_with(folder));
+    let in_folder = theme::is_in_folder(typed);
     let head = typed.split(['/', '.']).next().unwrap_or("");
     let template = NAMES[1..].contains(&head) || matches!(head, "fallback" | "offered" | "sitemap" | "robots");
     match (in_folder, template) {

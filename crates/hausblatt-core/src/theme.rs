@@ -16,6 +16,14 @@ use crate::toml_data;
 /// The name of a theme's manifest.
 pub const MANIFEST: &str = "hausblatt-theme.toml";
 
+/// The folders of a theme that pages are made of.
+const FOLDERS: &[&str] = &["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
+
+/// Whether a file of this name, a path from its theme, stands in one of the folders that pages are made of.
+pub fn is_in_folder(name: &str) -> bool {
+    FOLDERS.iter().any(|folder| name.starts_with(folder))
+}
+
 /// A theme as its manifest describes it.
 #[derive(Clone, Debug)]
 pub struct Theme {

@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use hausblatt_core::address::asked;
-use hausblatt_core::copies::{How, MOST_RENDERED, Override, Planned, Refused, What, plan};
+use hausblatt_core::copies::{Effect, How, MOST_RENDERED, Override, Planned, Refused, What, plan};
 use hausblatt_core::named;
 use hausblatt_core::page::nearest_addresses;
 use hausblatt_core::request::Led;
@@ -16,6 +16,7 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::show::changes;
+use crate::show::resolved::wrapped;
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
 use crate::show::table::{addresses, some};
 
@@ -158,9 +159,7 @@ fn refuse(common: &Common, refused: &Refused) -> Result<bool, Failure> {
             help: fault.help.clone(),
             others: refused.others.clone(),
         })?;
-        return Ok(false);
-    }
-    if !refused.others.is_empty() {
+    } else if !refused.others.is_empty() {
         let text = format!(
             "These would change with it, {}:\n{}\n",
             addresses(refused.others.len()),
@@ -210,69 +209,81 @@ fn overridden(planned: &Override) -> Overridden {
 }
 
 fn text(world: &World, what: &What, planned: &Override, all: bool) -> String {
-    let mut out = match &planned.original {
-        Some(original) => {
-            let of = format!("a copy of {} ({})", original.path, original.from_where());
-            let kept = "Its original is kept in the theme: \"hausblatt drift\" tells when it changes.";
-            format!(
-                "{} {}\n{}\n{}\n",
-                styled(GOOD, "Wrote"),
-                styled(STRONG, &plain(&planned.path)),
-                plain(&of),
-                styled(FAINT, kept)
-            )
-        }
-        None => {
-            let goes_on = "It goes on with the inherited file: nothing was copied, so nothing can grow old.";
-            format!("{} {}\n{}\n", styled(GOOD, "Wrote"), styled(STRONG, &plain(&planned.path)), styled(FAINT, goes_on))
-        }
-    };
+    let mut out = format!("{} {}\n", styled(GOOD, "Wrote"), styled(STRONG, &plain(&planned.path)));
+    if let Some(original) = &planned.original {
+        let of = format!("a copy of {} ({})", original.path, original.from_where());
+        let kept = "Its original is kept in the theme: \"hausblatt drift\" tells when it changes.";
+        let _ = writeln!(out, "{}\n{}", plain(&of), styled(FAINT, kept));
+    } else {
+        let goes_on = "It goes on with the inherited file: nothing was copied, so nothing can grow old.";
+        let _ = writeln!(out, "{}", styled(FAINT, goes_on));
+    }
+    out.push_str(&slots(planned));
+    out.push('\n');
+    let most = if all { usize::MAX - 1 } else { MOST };
+    out.push_str(&reaches(&planned.effect, most));
+    out.push_str(&passed(&planned.effect, most));
+    out.push_str(&next(world, what, planned));
+    out
+}
+
+fn slots(planned: &Override) -> String {
+    let mut out = String::new();
+    if !planned.slots.is_empty() {
+        out.push_str("\nSlots that it can fill:\n");
+    }
     for slot in &planned.slots {
-        let heading = if planned.slots.first() == Some(slot) { "\nSlots that it can fill:\n" } else { "" };
         let by = match slot.filled_by.as_slice() {
             [] => "nothing fills it today".to_owned(),
             by => format!("filled today by {}", by.join(", ")),
         };
-        let _ = writeln!(out, "{heading}  {}  of {}", styled(STRONG, &plain(&slot.name)), plain(&slot.file));
+        let _ = writeln!(out, "  {}  of {}", styled(STRONG, &plain(&slot.name)), plain(&slot.file));
         let _ = writeln!(out, "      {}", styled(FAINT, &plain(&by)));
     }
-    let most = if all { usize::MAX - 1 } else { MOST };
-    let effect = &planned.effect;
-    out.push('\n');
-    if effect.reaches.is_empty() {
-        out.push_str("No address uses it now.\n");
-    } else {
-        let same = match (effect.differ.is_empty(), effect.all_rendered) {
-            (true, true) => ", and all come out as before".to_owned(),
-            (true, false) => format!(", and the first {MOST_RENDERED} come out as before"),
-            (false, _) => String::new(),
-        };
-        let verb = if effect.reaches.len() == 1 { "uses" } else { "use" };
-        let same =
-            if effect.reaches.len() == 1 && !same.is_empty() { ", and comes out as before".to_owned() } else { same };
-        let _ = writeln!(out, "{} {verb} it now{same}:", addresses(effect.reaches.len()));
-        out.push_str(&some(effect.reaches.iter().map(|(address, _)| address.as_str()), most, 2));
+    out
+}
+
+/// Who uses the new file now, and for whom something is different already.
+fn reaches(effect: &Effect, most: usize) -> String {
+    let count = effect.reaches.len();
+    if count == 0 {
+        return "No address uses it now.\n".to_owned();
     }
+    let as_before = match (effect.differ.is_empty(), effect.all_rendered, count) {
+        (true, true, 1) => ", and comes out as before".to_owned(),
+        (true, true, _) => ", and all come out as before".to_owned(),
+        (true, false, _) => format!(", and the first {MOST_RENDERED} come out as before"),
+        (false, ..) => String::new(),
+    };
+    let verb = if count == 1 { "uses" } else { "use" };
+    let mut out = format!("{} {verb} it now{as_before}:\n", addresses(count));
+    out.push_str(&some(effect.reaches.iter().map(|(address, _)| address.as_str()), most, 2));
     if !effect.differ.is_empty() {
         let verb = if effect.differ.len() == 1 { "comes" } else { "come" };
         let head = format!("{} {verb} out differently already:", addresses(effect.differ.len()));
         let _ = writeln!(out, "\n{}", styled(NOTE, &head));
         out.push_str(&some(effect.differ.iter().map(String::as_str), most, 2));
         let why = "A file that goes on with \"inherited\" now goes on with the one it is a copy of, and a page may print request.template or request.theme.";
-        let _ = writeln!(out, "{}", crate::show::resolved::wrapped(why, FAINT));
+        let _ = writeln!(out, "{}", wrapped(why, FAINT));
     }
-    if !effect.passed.is_empty() {
-        let verb = if effect.passed.len() == 1 { "tries its name, but has" } else { "try its name, but have" };
-        let _ = writeln!(out, "\n{} {verb} a more specific file:", addresses(effect.passed.len()));
-        let shown = if effect.passed.len() <= most.saturating_add(1) { effect.passed.len() } else { most };
-        for (address, template, theme) in effect.passed.iter().take(shown) {
-            let _ = writeln!(out, "  {}  {}", plain(address), styled(FAINT, &plain(&format!("{template} ({theme})"))));
-        }
-        if effect.passed.len() > shown {
-            let _ = writeln!(out, "  and {} more", effect.passed.len() - shown);
-        }
+    out
+}
+
+/// Who tries the new file's name, but has another file.
+fn passed(effect: &Effect, most: usize) -> String {
+    let count = effect.passed.len();
+    if count == 0 {
+        return String::new();
     }
-    out.push_str(&next(world, what, planned));
+    let verb = if count == 1 { "tries its name, but has" } else { "try its name, but have" };
+    let mut out = format!("\n{} {verb} a more specific file:\n", addresses(count));
+    let shown = if count <= most.saturating_add(1) { count } else { most };
+    for (address, template, theme) in effect.passed.iter().take(shown) {
+        let _ = writeln!(out, "  {}  {}", plain(address), styled(FAINT, &plain(&format!("{template} ({theme})"))));
+    }
+    if count > shown {
+        let _ = writeln!(out, "  and {} more", count - shown);
+    }
     out
 }
 

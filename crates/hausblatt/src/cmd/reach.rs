@@ -146,6 +146,20 @@ fn text(world: &World, reach: &Reach, all: bool) -> String {
     if !reach.addresses.is_empty() {
         out.push('\n');
     }
+    out.push_str(&ties(reach));
+    if let Some(active) = world.lineage.themes.first().filter(|active| active.name != reach.theme) {
+        let own = world.lineage.all(&reach.name).first().is_some_and(|&id| world.lineage.file(id).theme == 0);
+        if !own && reach.state != "dead" && reach.role != "other file" {
+            let command = format!("hausblatt override {}", reach.name);
+            let _ = writeln!(out, "\nTo change it in {}:  {}", plain(&active.name), to_type(&command));
+        }
+    }
+    out
+}
+
+/// What a file has to do with others, a line for each.
+fn ties(reach: &Reach) -> String {
+    let mut out = String::new();
     let mut line = |word: &str, things: &[String]| {
         for (at, thing) in things.iter().enumerate() {
             let word = if at == 0 { word } else { "" };
@@ -176,12 +190,5 @@ fn text(world: &World, reach: &Reach, all: bool) -> String {
     line("fills", &reach.fills);
     line("covers", &reach.shadows);
     line("covered by", &reach.shadowed_by);
-    if let Some(active) = world.lineage.themes.first().filter(|active| active.name != reach.theme) {
-        let own = world.lineage.all(&reach.name).first().is_some_and(|&id| world.lineage.file(id).theme == 0);
-        if !own && reach.state != "dead" && reach.role != "other file" {
-            let command = format!("hausblatt override {}", reach.name);
-            let _ = writeln!(out, "\nTo change it in {}:  {}", plain(&active.name), to_type(&command));
-        }
-    }
     out
 }

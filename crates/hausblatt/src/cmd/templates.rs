@@ -158,8 +158,14 @@ fn for_address(common: &Common, world: &World, typed: &str) -> Result<bool, Fail
         json(&choices)?;
         return Ok(true);
     }
-    let mut out = format!("{}\n", styled(STRONG, &plain(content.address.as_deref().unwrap_or(content.path()))));
-    let _ = writeln!(out, "{}\n", plain(content.path()));
+    let address = content.address.as_deref().unwrap_or(content.path());
+    print(&choices_text(address, content.path(), &choices))?;
+    Ok(true)
+}
+
+fn choices_text(address: &str, path: &str, choices: &[ChoiceJson]) -> String {
+    let mut out = format!("{}\n", styled(STRONG, &plain(address)));
+    let _ = writeln!(out, "{}\n", plain(path));
     let mut rows = Vec::new();
     for choice in choices.iter().filter(|choice| choice.fits) {
         let chosen = if choice.chosen { "chosen" } else { "" };
@@ -189,12 +195,10 @@ fn for_address(common: &Common, world: &World, typed: &str) -> Result<bool, Fail
         })
         .collect();
     out.push_str(&table::text(&rows, 2));
-    let address = plain(content.address.as_deref().unwrap_or(content.path()));
     let command = match choices.iter().find(|choice| choice.fits && !choice.chosen) {
-        Some(choice) => format!("hausblatt assign {} {address}", plain(&choice.name)),
+        Some(choice) => format!("hausblatt assign {} {address}", choice.name),
         None => "hausblatt start template offered/NAME".to_owned(),
     };
     let _ = writeln!(out, "\nNext:  {}", to_type(&command));
-    print(&out)?;
-    Ok(true)
+    out
 }

@@ -60,9 +60,8 @@ fn themes(world: &World) -> Vec<ThemeJson> {
 
 fn of(world: &World, theme: &Theme, in_lineage: bool, renders: usize) -> ThemeJson {
     let manifest = theme.manifest.clone();
-    let folders = ["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
     let files = world.snapshot.below(&theme.root);
-    let files = files.filter(|node| folders.iter().any(|folder| node.path[theme.root.len()..].starts_with(folder)));
+    let files = files.filter(|node| theme::is_in_folder(&node.path[theme.root.len()..]));
     ThemeJson {
         name: theme.name.clone(),
         version: theme.version.clone(),
