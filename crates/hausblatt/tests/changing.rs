@@ -321,38 +321,40 @@ fn what_a_change_would_change() {
         &site,
         &["suppose", "--add", "page/visit", "--html"],
         expect![[r#"
-        exit 0
-        If page/visit were there:
+            exit 0
+            If page/visit were there:
 
-        1 address would be answered otherwise:
-          /visit/
-              page.html (far) → page/visit.html (near), comes out differently
+            1 address would be answered otherwise:
+              /visit/
+                  page.html (far) → page/visit.html (near), comes out differently
 
-        11 addresses stay as they are.
-        No new faults.
-    "#]],
+            11 addresses stay as they are.
+            Add --diff to see how.
+            No new faults.
+        "#]],
     );
     check(
         &site,
         &["suppose", "--without", "partials/card"],
         expect![[r#"
-        exit 1
-        If partials/card were gone:
+            exit 1
+            If partials/card were gone:
 
-        Every address would be answered by the same file.
+            Every address would be answered by the same file.
 
-        12 addresses stay as they are.
-        1 new fault:
-        ---
-        error[unknown-partial]: unknown partial "card"
-          ╭▸ themes/far/templates/entry.html:1:11
-          │
-        1 │ +{partial "card"}
-          │           ━━━━━━
-          │
-          ╰ help: write the file partials/card.html in a theme of the lineage
+            12 addresses stay as they are.
+            Add --html to see which pages come out differently.
+            1 new fault:
+            ---
+            error[unknown-partial]: unknown partial "card"
+              ╭▸ themes/far/templates/entry.html:1:11
+              │
+            1 │ +{partial "card"}
+              │           ━━━━━━
+              │
+              ╰ help: write the file partials/card.html in a theme of the lineage
 
-    "#]],
+        "#]],
     );
     check(
         &site,
@@ -377,6 +379,7 @@ fn what_a_change_would_change() {
                   fallback.html (far) in document, 404 → no file, no layout, 404
 
             3 addresses stay as they are.
+            Add --html to see which pages come out differently.
             2 new faults:
             ---
             error[no-template]: no template answers these addresses
@@ -446,37 +449,39 @@ fn what_a_change_would_change() {
         &site,
         &["suppose", "--front", "collection:journal"],
         expect![[r#"
-        exit 0
-        If the front were the listing of journal:
+            exit 0
+            If the front were the listing of journal:
 
-        5 addresses would be answered otherwise:
-          /
-              page.html (far) → fallback.html (far)
-          /home/
-              a redirect, 301 → page.html (far), 200
-          /journal/
-              fallback.html (far), 200 → a redirect, 301
-          /journal/page/2/
-              goes: fallback.html (far)
-          /page/2/
-              comes: fallback.html (far)
+            5 addresses would be answered otherwise:
+              /
+                  page.html (far) → fallback.html (far)
+              /home/
+                  a redirect, 301 → page.html (far), 200
+              /journal/
+                  fallback.html (far), 200 → a redirect, 301
+              /journal/page/2/
+                  goes: fallback.html (far)
+              /page/2/
+                  comes: fallback.html (far)
 
-        8 addresses stay as they are.
-        No new faults.
-    "#]],
+            8 addresses stay as they are.
+            Add --html to see which pages come out differently.
+            No new faults.
+        "#]],
     );
     check(
         &site,
         &["suppose", "--to-theme", "far"],
         expect![[r#"
-        exit 0
-        If the theme were far:
+            exit 0
+            If the theme were far:
 
-        Every address would be answered by the same file.
+            Every address would be answered by the same file.
 
-        12 addresses stay as they are.
-        No new faults.
-    "#]],
+            12 addresses stay as they are.
+            Add --html to see which pages come out differently.
+            No new faults.
+        "#]],
     );
     assert_eq!(site.tree("."), before, "nothing was written");
     assert_eq!(

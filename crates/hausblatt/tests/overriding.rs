@@ -603,6 +603,8 @@ fn a_parent_moves_on_and_copies_follow() {
             themes/near/partials/same.html
                 current: its original is as it was in far 1.0.0
                 it is the same as its original: deleting it changes nothing
+
+            Nothing is to be done: all of these copies are as new as their originals.
         "#]],
     );
     assert_eq!(site.read("themes/near/partials/gone.html"), "mine\n");

@@ -246,6 +246,9 @@ fn next(args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> String {
     if rows.iter().any(|(_, done)| *done == Some(Done::Merged)) {
         lines.push(("What that changes:    ", "hausblatt build --diff".to_owned()));
     }
+    if lines.is_empty() && rows.iter().all(|(copy, done)| done.is_none() && copy.state == State::Current) {
+        return "\nNothing is to be done: all of these copies are as new as their originals.\n".to_owned();
+    }
     let mut out = String::new();
     for (at, (what, command)) in lines.iter().enumerate() {
         let gap = if at == 0 { "\n" } else { "" };

@@ -15,7 +15,7 @@ use crate::cli::{By, Common, Format, MapArgs};
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
-use crate::show::style::{self, BAD, FAINT, NOTE, STRONG, columns, fitted, padded, plain, styled};
+use crate::show::style::{self, BAD, FAINT, NOTE, STRONG, columns, fitted, padded, plain, styled, to_type};
 use crate::show::table;
 
 /// Runs the command; false for exit code 1.
@@ -149,6 +149,11 @@ fn unused_text(world: &World, files: &[Unused]) -> String {
     if files.is_empty() {
         return "Every file is used by some address.\n".to_owned();
     }
+    let next = format!("One of them, and who calls it:  {}", to_type("hausblatt reach FILE"));
+    if dead.is_empty() {
+        let _ = writeln!(out, "{} ready, none dead.\n\n{next}", ready.len());
+        return out;
+    }
     let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
     let _ = writeln!(
         out,
@@ -157,6 +162,7 @@ fn unused_text(world: &World, files: &[Unused]) -> String {
         dead.len(),
         plain(active)
     );
+    let _ = writeln!(out, "\n{next}");
     out
 }
 

@@ -16,7 +16,7 @@ use crate::failure::Failure;
 use crate::opened;
 use crate::show::diagnostics::{self, DiagnosticJson};
 use crate::show::style::{NOTE, STRONG, plain, styled};
-use crate::show::table::addresses;
+use crate::show::table::{addresses, counted};
 use crate::show::{changes, difference};
 
 /// What would change, as JSON.
@@ -150,12 +150,20 @@ fn text(told: &str, difference: &Difference, args: &SupposeArgs, html: Html) -> 
         count => format!("{} stay as they are.", addresses(count)),
     };
     let _ = writeln!(out, "{stay}");
-    if difference.faults.is_empty() {
-        out.push_str("No new faults.\n");
-    } else {
-        let count = difference.faults.len();
-        let _ = writeln!(out, "{count} new {}:", if count == 1 { "fault" } else { "faults" });
+    match html {
+        Html::No => out.push_str("Add --html to see which pages come out differently.\n"),
+        Html::Whether if !difference.changed.is_empty() => out.push_str("Add --diff to see how.\n"),
+        Html::Whether | Html::How => {}
     }
+    let faults = difference.faults.iter().filter(|fault| fault.counts()).count();
+    let warnings = difference.faults.len() - faults;
+    let faults = if faults == 0 { "No new faults".to_owned() } else { counted(faults, "new fault", "new faults") };
+    // What is counted here is shown behind it, on standard error.
+    let _ = match warnings {
+        0 if difference.faults.is_empty() => writeln!(out, "{faults}."),
+        0 => writeln!(out, "{faults}:"),
+        _ => writeln!(out, "{faults}, {}:", counted(warnings, "new warning", "new warnings")),
+    };
     out
 }
 
