@@ -23,7 +23,7 @@ pub enum State {
     Current,
     /// It has changed.
     Drifted,
-    /// It stands elsewhere in its theme now.
+    /// It stands elsewhere in its theme now, or in another theme of the lineage.
     Moved,
     /// It is not there any more.
     Gone,
@@ -101,7 +101,7 @@ pub fn copies(world: &World) -> (Vec<Copy>, Vec<Diagnostic>) {
         }
     }
     for (name, original) in &records {
-        found.push(recorded(&world.snapshot, active, name, original, &records));
+        found.push(recorded(world, active, name, original, &records));
     }
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.theme == 0) {
         let known = found.iter().any(|copy: &Copy| copy.name == *file.name)
@@ -116,13 +116,8 @@ pub fn copies(world: &World) -> (Vec<Copy>, Vec<Diagnostic>) {
     (found, problems)
 }
 
-fn recorded(
-    snapshot: &Snapshot,
-    active: &Theme,
-    name: &str,
-    original: &Original,
-    records: &[(String, Original)],
-) -> Copy {
+fn recorded(world: &World, active: &Theme, name: &str, original: &Original, records: &[(String, Original)]) -> Copy {
+    let snapshot = &world.snapshot;
     // What another copy was made of, or stands over, is not what this one's original has become.
     let taken = |theme: &Theme, path: &str| {
         records.iter().any(|(_, other)| other.theme == theme.name && other.path == path)
@@ -136,7 +131,7 @@ fn recorded(
         (None, now) => (State::Left, now),
         (Some(_), Some(now)) if now.1 == original.bytes => (State::Current, Some(now)),
         (Some(_), Some(now)) => (State::Drifted, Some(now)),
-        (Some(_), None) => match renamed(snapshot, original, &taken) {
+        (Some(_), None) => match renamed(snapshot, original, &taken).or_else(|| elsewhere(world, original)) {
             Some(now) => (State::Moved, Some(now)),
             None => (State::Gone, None),
         },
@@ -184,6 +179,14 @@ fn renamed(snapshot: &Snapshot, original: &Original, taken: &dyn Fn(&Theme, &str
     let ((_, bytes), node) = others.into_iter().next()?;
     let path = node.path[theme.root.len()..].to_owned();
     Some((now_of(&theme, path, node), bytes))
+}
+
+/// The nearest ancestor's file of the original's name, where its own theme has lost it or is gone itself.
+fn elsewhere(world: &World, original: &Original) -> Option<(Now, Vec<u8>)> {
+    let ids = world.lineage.all(&original.path).iter().copied();
+    let id = ids.into_iter().find(|&id| world.lineage.file(id).theme > 0)?;
+    let node = &world.lineage.file(id).node;
+    Some((now_of(world.lineage.theme_of(id), original.path.clone(), node), bytes_of(node)))
 }
 
 /// How much of two files' lines is the same, from 0 to 1.

@@ -864,3 +864,43 @@ fn components_are_overridden_file_by_file() {
     }
     assert_eq!(site.json(&["drift"]).as_array().unwrap().len(), 3);
 }
+
+#[test]
+fn an_original_that_only_another_theme_has_now() {
+    let site = Site::small();
+    site.write("themes/mid/hausblatt-theme.toml", "[theme]\nversion = \"1.0.0\"\nparent = \"far\"\n");
+    site.write("themes/near/hausblatt-theme.toml", "[theme]\nparent = \"mid\"\n");
+    site.write("themes/mid/templates/page.html", "one\ntwo\nthree\n");
+    assert_eq!(site.run(&["override", "/visit/", "--only"]).code, 0);
+    site.write("themes/near/templates/page/visit.html", "one\ntwo\nmine\n");
+    site.remove("themes/mid/templates/page.html");
+    site.write("themes/far/templates/page.html", "zero\none\ntwo\nthree\n");
+    check(&site, &["drift"], expect![[r#"
+        exit 1
+        themes/near/templates/page/visit.html
+            moved: far has it as templates/page.html now
+
+        What has changed:       hausblatt drift --diff
+        To take it over:        hausblatt drift --merge
+    "#]]);
+    assert_eq!(site.run(&["drift", "--merge"]).code, 0);
+    assert_eq!(site.read("themes/near/templates/page/visit.html"), "zero\none\ntwo\nmine\n");
+    let now = &site.json(&["drift"])[0]["original"];
+    assert_eq!((now["theme"].as_str(), now["path"].as_str()), (Some("far"), Some("templates/page.html")));
+}
+
+#[test]
+fn a_copy_within_a_theme_grows_old_too() {
+    let site = Site::small();
+    site.write("themes/near/templates/page.html", "one\ntwo\nthree\n");
+    assert_eq!(site.run(&["start", "template", "offered/wide", "--from", "page"]).code, 0);
+    site.write("themes/near/templates/offered/wide.html", "one\ntwo\nwide\n");
+    site.write("themes/near/templates/page.html", "zero\none\ntwo\nthree\n");
+    let drifted = site.json(&["drift"]);
+    assert_eq!(
+        (&drifted[0]["state"], &drifted[0]["path"]),
+        (&"drifted".into(), &"themes/near/templates/offered/wide.html".into())
+    );
+    assert_eq!(site.run(&["drift", "--merge"]).code, 0);
+    assert_eq!(site.read("themes/near/templates/offered/wide.html"), "zero\none\ntwo\nwide\n");
+}

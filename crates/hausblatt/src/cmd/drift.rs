@@ -218,10 +218,10 @@ fn note(copy: &Copy, done: Option<Done>) -> Option<String> {
         (_, None) if copy.conflicts => {
             Some(format!("a conflict is marked in it: settle it, then: hausblatt drift --adopt {}", copy.name))
         }
-        (State::Moved, None) => copy
-            .now
-            .as_ref()
-            .map(|now| format!("to follow it, rename yours, then: hausblatt drift --adopt {}", now.path)),
+        (State::Moved, None) => {
+            let renamed = copy.now.as_ref().filter(|now| copy.original.as_ref().is_some_and(|it| it.path != now.path));
+            renamed.map(|now| format!("to follow it, rename yours, then: hausblatt drift --adopt {}", now.path))
+        }
         (State::Gone, None) => Some(format!("to keep it as the theme's own: hausblatt drift --adopt {}", copy.name)),
         (State::Left, None) => Some(format!("to be rid of the record: hausblatt drift --adopt {}", copy.name)),
         (_, None) if copy.same => Some("it is the same as its original: deleting it changes nothing".to_owned()),
