@@ -287,9 +287,14 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(80))]
 
     #[test]
-    fn what_is_supposed_is_what_comes(files in sites(), steps in steps()) {
+    fn what_is_supposed_is_what_comes(files in sites(), steps in steps(), journal_first in any::<bool>()) {
         let before = load(&files);
-        let (supposed, after) = taken(&files, &steps);
+        let (mut supposed, mut after) = taken(&files, &steps);
+        if journal_first {
+            supposed.front = Some(Front::Collection("news".to_owned()));
+            let config = after["hausblatt.toml"].replace("[front]\npage = \"a\"\n", "");
+            after.insert("hausblatt.toml".to_owned(), config + "[front]\ncollection = \"news\"\n");
+        }
         let told = suppose(&before, &supposed).unwrap();
         check_difference(&before, &load(&after), &compare(&before, &told, Html::Whether))?;
     }

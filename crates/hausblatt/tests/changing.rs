@@ -1248,3 +1248,45 @@ fn marks_in_a_build() {
     assert_eq!(site.run(&["build", "-q"]).code, 0);
     assert_eq!(site.read("built/visit/index.html"), "[page Visit]");
 }
+
+/// Whatever name of the ladder a template is begun with: it renders, and one that goes on changes nothing.
+#[test]
+fn a_template_can_be_begun_on_every_rung() {
+    let site = Site::demo();
+    let before = site.tree("built");
+    let mut names: Vec<String> = Vec::new();
+    for address in [
+        "/",
+        "/visit/find-us/",
+        "/varieties/scarlet-runner/print/",
+        "/journal/",
+        "/families/legumes/",
+        "/journal/2026/",
+        "/search/",
+        "/calendar/may/",
+        "/404.html",
+    ] {
+        for rung in site.json(&["resolve", address])[0]["rungs"].as_array().unwrap() {
+            let name = rung["name"].as_str().unwrap().to_owned();
+            let own = rung["files"].as_array().unwrap().iter().any(|file| file["theme"] == "harbour");
+            if !own && !names.contains(&name) {
+                names.push(name);
+            }
+        }
+    }
+    assert!(names.len() > 20, "{names:?}");
+    for name in &names {
+        let path = format!("themes/harbour/templates/{name}");
+        let said = site.run(&["start", "template", name]);
+        assert_eq!(said.code, 0, "{}", said.whole());
+        let said = site.run(&["build", "-q", "--deny", "warnings"]);
+        assert_eq!(said.code, 0, "{name}: {}", said.whole());
+        assert!(site.tree("built") == before, "{name} changes something");
+        site.remove(&path);
+        assert_eq!(site.run(&["start", "template", name, "--blank"]).code, 0);
+        // Slots that other files fill are lacking now, which is a warning.
+        let said = site.run(&["build", "-q"]);
+        assert_eq!(said.code, 0, "{name}: {}", said.whole());
+        site.remove(&path);
+    }
+}

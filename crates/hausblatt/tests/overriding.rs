@@ -875,14 +875,18 @@ fn an_original_that_only_another_theme_has_now() {
     site.write("themes/near/templates/page/visit.html", "one\ntwo\nmine\n");
     site.remove("themes/mid/templates/page.html");
     site.write("themes/far/templates/page.html", "zero\none\ntwo\nthree\n");
-    check(&site, &["drift"], expect![[r#"
+    check(
+        &site,
+        &["drift"],
+        expect![[r#"
         exit 1
         themes/near/templates/page/visit.html
             moved: far has it as templates/page.html now
 
         What has changed:       hausblatt drift --diff
         To take it over:        hausblatt drift --merge
-    "#]]);
+    "#]],
+    );
     assert_eq!(site.run(&["drift", "--merge"]).code, 0);
     assert_eq!(site.read("themes/near/templates/page/visit.html"), "zero\none\ntwo\nmine\n");
     let now = &site.json(&["drift"])[0]["original"];

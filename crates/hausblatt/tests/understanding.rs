@@ -201,6 +201,12 @@ fn site() -> Site {
     for (theme, name, text, _) in FILES {
         site.write(&format!("themes/{theme}/{name}"), format!("{text}\n"));
     }
+    for number in 1..=20 {
+        site.write(&format!("themes/mid/templates/page/bed-{number}.html"), "bed\n");
+    }
+    for number in (2..=20).step_by(2) {
+        site.write(&format!("content/pages/bed-{number}.md"), "---\nin_lists: false\n---\n");
+    }
     // The page that places a component has to print its tray.
     site.write("themes/top/templates/page/visit.html", "visit +{tray \"main\"}\n");
     site
@@ -226,7 +232,14 @@ fn every_file_of_three_generations_has_its_state() {
         assert_eq!((&reach["state"], &reach["reason"]), (&file["state"], &file["reason"]), "{path}");
         assert_eq!(reach["addresses"].as_array().unwrap().len(), file["reaches"].as_u64().unwrap() as usize, "{path}");
     }
-    assert!(FILES.len() >= 60 && told.as_array().unwrap().len() == FILES.len());
+    let beds = told.as_array().unwrap().iter().filter(|file| file["name"].as_str().unwrap().contains("/bed-"));
+    for (file, number) in beds.zip([1, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 2, 20, 3, 4, 5, 6, 7, 8, 9]) {
+        assert_eq!(file["name"], format!("templates/page/bed-{number}.html"));
+        assert_eq!(file["state"], if number % 2 == 0 { "used" } else { "ready" });
+    }
+    let templates =
+        told.as_array().unwrap().iter().filter(|file| file["name"].as_str().unwrap().starts_with("templates/"));
+    assert!(templates.count() >= 60 && told.as_array().unwrap().len() == FILES.len() + 20);
 }
 
 #[test]
