@@ -13,8 +13,8 @@ const TEMPORARY: &str = ".hausblatt-";
 pub struct Write {
     /// Its path, relative to the site.
     pub path: String,
-    /// What it shall hold.
-    pub bytes: Vec<u8>,
+    /// What it shall hold; none if it shall go.
+    pub bytes: Option<Vec<u8>>,
     /// What it must hold now; none if it must not be there.
     pub instead: Option<Vec<u8>>,
 }
@@ -22,12 +22,17 @@ pub struct Write {
 impl Write {
     /// A new file.
     pub fn new(path: impl Into<String>, bytes: impl Into<Vec<u8>>) -> Self {
-        Self { path: path.into(), bytes: bytes.into(), instead: None }
+        Self { path: path.into(), bytes: Some(bytes.into()), instead: None }
     }
 
     /// A file that holds something else now.
     pub fn instead_of(path: impl Into<String>, earlier: impl Into<Vec<u8>>, bytes: impl Into<Vec<u8>>) -> Self {
-        Self { path: path.into(), bytes: bytes.into(), instead: Some(earlier.into()) }
+        Self { path: path.into(), bytes: Some(bytes.into()), instead: Some(earlier.into()) }
+    }
+
+    /// A file that goes, if it still holds this.
+    pub fn removal(path: impl Into<String>, earlier: impl Into<Vec<u8>>) -> Self {
+        Self { path: path.into(), bytes: None, instead: Some(earlier.into()) }
     }
 }
 
@@ -37,20 +42,23 @@ impl Write {
 /// # Errors
 /// The path at which it stopped, and why; the files before it are written.
 pub fn write_all(root: &Path, writes: &[Write]) -> Result<(), (String, io::Error)> {
+    let mut swept: Vec<PathBuf> = Vec::new();
     for write in writes {
-        one(root, write).map_err(|error| (write.path.clone(), error))?;
+        one(root, write, &mut swept).map_err(|error| (write.path.clone(), error))?;
     }
     Ok(())
 }
 
-fn one(root: &Path, write: &Write) -> io::Result<()> {
+fn one(root: &Path, write: &Write, swept: &mut Vec<PathBuf>) -> io::Result<()> {
     let path = root.join(&write.path);
     check_inside(root, &path)?;
-    if let Some(folder) = path.parent() {
+    let Some(bytes) = &write.bytes else { return remove(root, write) };
+    if let Some(folder) = path.parent().filter(|folder| !swept.iter().any(|other| other == folder)) {
         fs::create_dir_all(folder)?;
         sweep(folder);
+        swept.push(folder.to_owned());
     }
-    let Some(instead) = &write.instead else { return create(&path, &write.bytes) };
+    let Some(instead) = &write.instead else { return create(&path, bytes) };
     // A link stays a link: what it leads to is written.
     let target = path.canonicalize()?;
     if fs::read(&target)? != *instead {
@@ -58,25 +66,21 @@ fn one(root: &Path, write: &Write) -> io::Result<()> {
     }
     let permissions = fs::metadata(&target)?.permissions();
     put(&target, |temporary| {
-        fs::write(temporary, &write.bytes)?;
+        fs::write(temporary, bytes)?;
         fs::set_permissions(temporary, permissions)?;
         fs::rename(temporary, &target)
     })
 }
 
-/// Removes a file that is as it was when it was read, and the folders that it leaves empty, up to those of a theme.
-///
-/// # Errors
-/// Why it stays.
-pub fn remove(root: &Path, path: &str, bytes: &[u8]) -> io::Result<()> {
-    let target = root.join(path);
-    check_inside(root, &target)?;
-    if fs::read(&target)? != bytes {
+/// Removes a file that is as it was when it was read, and of the originals' folders those that it leaves empty.
+fn remove(root: &Path, write: &Write) -> io::Result<()> {
+    let target = root.join(&write.path);
+    if Some(fs::read(&target)?) != write.instead {
         return Err(io::Error::other("it was changed by someone else just now"));
     }
     fs::remove_file(&target)?;
     let own = |folder: &&Path| folder.to_string_lossy().contains(crate::snapshot::ORIGINALS);
-    for folder in Path::new(path).ancestors().skip(1).take_while(own) {
+    for folder in Path::new(&write.path).ancestors().skip(1).take_while(own) {
         // One that still holds something stays.
         if fs::remove_dir(root.join(folder)).is_err() {
             break;

@@ -82,8 +82,10 @@ pub struct Copy {
     pub added: usize,
     /// Lines that it has lost.
     pub removed: usize,
-    /// Whether the copy is the same as its original is now, so that it may go.
+    /// Whether the copy is the same as its original is now.
     pub same: bool,
+    /// Whether that original would stand in for it, so that it may go.
+    pub may_go: bool,
     /// Whether a conflict is marked in it that is not settled yet.
     pub conflicts: bool,
 }
@@ -143,11 +145,12 @@ fn recorded(world: &World, active: &Theme, name: &str, original: &Original, reco
         name: name.to_owned(),
         path,
         original: Some(original.clone()),
-        now: now.map(|(now, _)| now),
         state,
         added,
         removed,
         same,
+        may_go: same && stands_in(world, name, now.as_ref().map(|(now, _)| now)),
+        now: now.map(|(now, _)| now),
         conflicts,
     }
 }
@@ -158,6 +161,12 @@ fn now_of(theme: &Theme, path: String, node: &FileNode) -> Now {
 
 fn bytes_of(node: &FileNode) -> Vec<u8> {
     node.bytes().unwrap_or_default()
+}
+
+/// Whether an original is what would be found for the name of its copy, if that were gone.
+fn stands_in(world: &World, name: &str, now: Option<&Now>) -> bool {
+    let next = world.lineage.standing(name).find(|&id| world.lineage.file(id).theme > 0);
+    next.is_some_and(|id| now.is_some_and(|now| *world.lineage.file(id).node.path == *now.file))
 }
 
 /// The file of the original's theme that it is now, if it was renamed: the same bytes, or nearly the same lines.
@@ -231,6 +240,7 @@ fn unrecorded(world: &World, id: FileId) -> Option<Copy> {
         added: 0,
         removed: 0,
         same: own == theirs,
+        may_go: own == theirs && world.lineage.standing(&file.name).nth(1) == Some(other),
         conflicts: is_marked(&String::from_utf8_lossy(&own)),
     })
 }
@@ -263,7 +273,7 @@ pub struct Merged {
 ///
 /// # Errors
 /// Why it can't be merged.
-pub fn merge(world: &World, copy: &Copy) -> Result<Merged, Diagnostic> {
+pub fn merge(world: &World, active: &Theme, copy: &Copy) -> Result<Merged, Diagnostic> {
     let refused = |message: String, help: String| Err(Diagnostic::error("not-merged", message).help(help));
     let (Some(original), Some(now)) = (&copy.original, &copy.now) else {
         let message = match copy.original {
@@ -272,10 +282,7 @@ pub fn merge(world: &World, copy: &Copy) -> Result<Merged, Diagnostic> {
         };
         return refused(message, format!("take the present one: hausblatt drift --adopt {}", copy.name));
     };
-    let Some(ours) = world.snapshot.file(&copy.path).map(|node| bytes_of(node)) else {
-        return refused(format!("{} is gone", copy.path), format!("delete its record: {}", record(world, copy)));
-    };
-    let theirs = world.snapshot.file(&now.file).map(|node| bytes_of(node)).unwrap_or_default();
+    let (ours, theirs) = (readable(world, &copy.path)?, readable(world, &now.file)?);
     let texts =
         (String::from_utf8(original.bytes.clone()), String::from_utf8(ours.clone()), String::from_utf8(theirs.clone()));
     let (Ok(base), Ok(own), Ok(others)) = texts else {
@@ -286,19 +293,19 @@ pub fn merge(world: &World, copy: &Copy) -> Result<Merged, Diagnostic> {
         let help = format!("settle the lines between the marks, then: hausblatt drift --adopt {}", copy.name);
         return refused(format!("{} still holds the marks of a conflict", copy.path), help);
     }
-    // Other line ends are no change of the text: the copy keeps its own.
-    let breaks = |text: &str| text.replace("\r\n", "\n");
-    let (base, plain, others) = (breaks(&base), breaks(&own), breaks(&others));
+    // Other line ends are no change of the text: a copy keeps its own, unless it has both.
+    let (breaks, pairs) = (own.matches('\n').count(), own.matches("\r\n").count());
+    let plainly = |text: &str| if pairs == 0 || pairs == breaks { text.replace("\r\n", "\n") } else { text.to_owned() };
+    let (base, plain, others) = (plainly(&base), plainly(&own), plainly(&others));
     let mut merge = similar::TextMerge::from_lines(base.as_str(), plain.as_str(), others.as_str());
     let label = |theme: &str, version: &Option<String>| match version {
         Some(version) => format!("{theme} {version}"),
         None => theme.to_owned(),
     };
-    let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
-    merge.labels(&original.from_where(), active, &label(&now.theme, &now.version));
+    merge.labels(&original.from_where(), &active.name, &label(&now.theme, &now.version));
     let conflicts = merge.conflict_count();
     let mut merged = merge.to_string();
-    if own.contains("\r\n") {
+    if pairs > 0 && pairs == breaks {
         merged = merged.replace('\n', "\r\n");
     }
     let mut writes = Vec::new();
@@ -306,7 +313,7 @@ pub fn merge(world: &World, copy: &Copy) -> Result<Merged, Diagnostic> {
         writes.push(Write::instead_of(&copy.path, ours, merged));
     }
     if conflicts == 0 {
-        writes.push(renewed(world, copy, now));
+        writes.push(renewed(world, active, copy, now)?);
     }
     Ok(Merged { writes, conflicts })
 }
@@ -315,43 +322,37 @@ fn is_marked(text: &str) -> bool {
     text.lines().any(|line| line.starts_with(MARK))
 }
 
-fn record(world: &World, copy: &Copy) -> String {
-    world.lineage.themes.first().map(|active| originals::place(active, &copy.name)).unwrap_or_default()
-}
-
 /// The record that says what the original is now.
-fn renewed(world: &World, copy: &Copy, now: &Now) -> Write {
+fn renewed(world: &World, active: &Theme, copy: &Copy, now: &Now) -> Result<Write, Diagnostic> {
     let original = Original {
         theme: now.theme.clone(),
         path: now.path.clone(),
         version: now.version.clone(),
-        bytes: world.snapshot.file(&now.file).map(|node| bytes_of(node)).unwrap_or_default(),
+        bytes: readable(world, &now.file)?,
     };
-    let path = record(world, copy);
-    match world.snapshot.file(&path) {
-        Some(node) => Write::instead_of(path, bytes_of(node), original.to_bytes()),
-        None => Write::new(path, original.to_bytes()),
-    }
+    Ok(originals::record(&world.snapshot, active, &copy.name, &original))
 }
 
-/// What adopting does.
-#[derive(Clone, Debug)]
-pub enum Adopted {
-    /// The present original is recorded.
-    Present(Now, Write),
-    /// There is none any more: the record goes, and the file is the theme's own. The record's path and bytes.
-    Own(String, Vec<u8>),
+/// What a file holds; one that can't be read must not be taken for an empty one.
+fn readable(world: &World, path: &str) -> Result<Vec<u8>, Diagnostic> {
+    let read = world.snapshot.file(path).map(|node| node.bytes());
+    let why = match read {
+        Some(Ok(bytes)) => return Ok(bytes),
+        Some(Err(error)) => error.to_string(),
+        None => "it is gone".to_owned(),
+    };
+    Err(Diagnostic::error("unreadable", format!("{path} can't be read: {why}")).help("look at its permissions"))
 }
 
-/// Takes what a copy's original is now as its original, without touching the copy.
-pub fn adopt(world: &World, copy: &Copy) -> Adopted {
+/// Takes what a copy's original is now as its original, without touching the copy. Where there is none any more, the
+/// record goes, and the file is the theme's own.
+///
+/// # Errors
+/// What can't be read.
+pub fn adopt(world: &World, active: &Theme, copy: &Copy) -> Result<Option<Write>, Diagnostic> {
     match &copy.now {
-        Some(now) if copy.state != State::Left => Adopted::Present(now.clone(), renewed(world, copy, now)),
-        _ => {
-            let path = record(world, copy);
-            let bytes = world.snapshot.file(&path).map(|node| bytes_of(node)).unwrap_or_default();
-            Adopted::Own(path, bytes)
-        }
+        Some(now) if copy.state != State::Left => Ok(Some(renewed(world, active, copy, now)?)),
+        _ => Ok(originals::removal(&world.snapshot, active, &copy.name)),
     }
 }
 

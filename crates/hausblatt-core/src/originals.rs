@@ -7,6 +7,7 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 use toml_edit::{DocumentMut, value};
 
+use crate::disk::Write;
 use crate::snapshot::{FileNode, ORIGINALS, Snapshot};
 use crate::theme::{self, Theme};
 
@@ -84,6 +85,22 @@ pub fn read(snapshot: &Snapshot, theme: &Theme, name: &str) -> Option<Result<Ori
         let diagnostic = Diagnostic::error("bad-record", "this record of an original can't be read");
         diagnostic.help("delete it, and let \"hausblatt drift --adopt\" make it anew").at(&node.path, Span::default())
     }))
+}
+
+/// What writes the record of a theme's file, in the place of one that is there.
+pub fn record(snapshot: &Snapshot, theme: &Theme, name: &str, original: &Original) -> Write {
+    let path = place(theme, name);
+    match snapshot.file(&path).and_then(|node| node.bytes().ok()) {
+        Some(earlier) => Write::instead_of(path, earlier, original.to_bytes()),
+        None => Write::new(path, original.to_bytes()),
+    }
+}
+
+/// What removes the record of a theme's file, if there is one: of a copy that is gone, say, where another file begins.
+pub fn removal(snapshot: &Snapshot, theme: &Theme, name: &str) -> Option<Write> {
+    let path = place(theme, name);
+    let earlier = snapshot.file(&path)?.bytes().ok()?;
+    Some(Write::removal(path, earlier))
 }
 
 /// The names of a theme's files that have a record.

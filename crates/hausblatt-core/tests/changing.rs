@@ -347,7 +347,7 @@ proptest! {
             let planned: Override = *planned;
             let mut after = files.clone();
             for write in &planned.writes {
-                after.insert(write.path.clone(), String::from_utf8(write.bytes.clone()).unwrap());
+                after.insert(write.path.clone(), String::from_utf8(write.bytes.clone().unwrap()).unwrap());
             }
             let after = load(&after);
             let base = request.address.split("page/").next().unwrap_or("").to_owned();

@@ -130,12 +130,6 @@ pub fn write(world: &World, writes: &[Write]) -> Result<(), Failure> {
     })
 }
 
-/// Removes a file of the site that holds what it held when it was read.
-pub fn remove(world: &World, path: &str, bytes: &[u8]) -> Result<(), Failure> {
-    disk::remove(world.snapshot.root(), path, bytes)
-        .map_err(|error| Failure::Work(format!("{path} can't be removed: {error}"), None))
-}
-
 /// What to say of a path below `content/` at which nothing is.
 pub fn unknown_content(world: &World, typed: &str) -> Diagnostic {
     let paths = world.site.contents.iter().map(|content| &**content.path());

@@ -908,3 +908,44 @@ fn a_copy_within_a_theme_grows_old_too() {
     assert_eq!(site.run(&["drift", "--merge"]).code, 0);
     assert_eq!(site.read("themes/near/templates/offered/wide.html"), "zero\none\ntwo\nwide\n");
 }
+
+/// A copy that was deleted leaves its record; what begins under its name later is no copy of that.
+#[test]
+fn a_stale_record_is_nobodys_original() {
+    for begin in [
+        &["start", "template", "page", "--blank"][..],
+        &["start", "template", "page"],
+        &["override", "/visit/", "--slots"],
+    ] {
+        let site = Site::small();
+        assert_eq!(site.run(&["override", "/visit/", "-q"]).whole(), "exit 0\n");
+        site.remove("themes/near/templates/page.html");
+        assert_eq!(site.json(&["drift"])[0]["state"], "copy gone");
+        assert_eq!(site.run(begin).code, 0, "{begin:?}");
+        assert!(!site.path("themes/near/.originals").exists(), "{begin:?}");
+    }
+    let site = Site::small();
+    assert_eq!(site.run(&["override", "/visit/"]).code, 0);
+    site.remove("themes/near/templates/page.html");
+    site.write("themes/far/templates/page.html", "newer\n");
+    assert_eq!(site.run(&["override", "/visit/"]).code, 0);
+    assert_eq!(site.json(&["drift"])[0]["state"], "current");
+}
+
+#[test]
+fn mixed_line_ends_stay_as_they_are() {
+    let mixed = "one\r\ntwo\nthree\r\nfour\nmine\n";
+    let site = copied(&[("card", "one\r\ntwo\nthree\r\nfour\nfive\n", mixed)]);
+    site.write("themes/far/partials/card.html", "ONE\r\ntwo\nthree\r\nfour\nfive\n");
+    assert_eq!(site.run(&["drift", "--merge"]).code, 0);
+    assert_eq!(site.read("themes/near/partials/card.html"), "ONE\r\ntwo\nthree\r\nfour\nmine\n");
+}
+
+#[test]
+fn a_copy_under_another_name_may_not_just_go() {
+    let site = Site::small();
+    assert_eq!(site.run(&["override", "/visit/", "--as", "offered/wide"]).code, 0);
+    let said = site.run(&["drift"]).out;
+    assert!(said.contains("current") && !said.contains("deleting"), "{said}");
+    assert_eq!(site.json(&["drift"])[0]["same"], true);
+}

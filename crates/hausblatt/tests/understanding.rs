@@ -151,7 +151,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "old",
         "templates/fallback.html",
         "fallback",
-        "ready: an address with nothing more specific: 17 try it, and / has front.html",
+        "ready: an address with nothing more specific: 27 try it, and / has front.html",
     ),
     (
         "old",
@@ -269,132 +269,172 @@ fn the_lineage_at_a_glance() {
         &site,
         &["themes"],
         expect![[r#"
-        exit 0
-        theme  version  parent  files  renders
-        top    3.0.0    mid     40     12 addresses
-        mid    2.0.0    old     14     6 addresses
-        old    none     none    9      0 addresses
+            exit 0
+            theme  version  parent  files  renders
+            top    3.0.0    mid     40     12 addresses
+            mid    2.0.0    old     34     16 addresses
+            old    none     none    9      0 addresses
 
-        top hides templates/page/about.html
+            top hides templates/page/about.html
 
-        Not in this lineage:
-          aside, a child of mid
-              hausblatt suppose --to-theme aside
+            Not in this lineage:
+              aside, a child of mid
+                  hausblatt suppose --to-theme aside
 
-        Every file:  hausblatt templates
-    "#]],
+            Every file:  hausblatt templates
+        "#]],
     );
     check(
         &site,
         &["templates"],
         expect![[r#"
-        exit 0
-                                                      state  renders  reaches
-        top 3.0.0
-          components/notice/component.html            used                  1
-          components/panel/component.html             ready
-          components/panel/notes.txt                  dead
-          layouts/narrow.html                         dead
-          layouts/wide.html                           used                  1
-          partials/card/news.html                     used                  5
-          partials/only-dead.html                     dead
-          partials/tower.html                         ready
-          partials/unloved.html                       dead                     covers old's
-          prepare/page.let                            used                  6
-          prepare/pages.let                           dead
-          templates/archive.html                      dead
-          templates/entry/news.html                   used         3        3
-          templates/entry/news.prnt.html              dead
-          templates/entry/news/2026-03-14-frost.html  dead
-          templates/entry/nwes.html                   dead
-          templates/entry/recipes.html                ready
-          templates/error/200.html                    dead
-          templates/error/404.html                    used         1        1
-          templates/error/5xx.html                    ready
-          templates/front.html                        used         1        1  covers old's
-          templates/listing/family/legumes.html       used         1        1
-          templates/listing/famly.html                dead
-          templates/listing/news/x.html               dead
-          templates/news.html                         dead
-          templates/offered/lost.html                 dead
-          templates/offered/tall.html                 ready
-          templates/offered/wide.html                 used         1        1
-          templates/page.html                         used         2        2  covers mid's, old's
-          templates/page.xml                          dead
-          templates/page/Visit.html                   dead
-          templates/page/hours/all_below.html         ready
-          templates/page/opening-hours.html           dead
-          templates/page/visit.htm                    dead
-          templates/page/visit.html                   used         1        1  covers mid's
-          templates/page/visit/opening.html           used         1        1
-          templates/page/vist.html                    ready
-          templates/pages/visit.html                  dead
-          templates/route/map.html                    used         1        1
-          templates/route/mpa.html                    dead
-        mid 2.0.0
-          layouts/document.html                       used                 16  covers old's
-          partials/card.html                          used                  3  covers old's
-          partials/clock.html                         used                  1
-          partials/sundial.html                       dead
-          templates/entry.html                        ready
-          templates/entry.print.html                  used         3        3
-          templates/error.html                        ready
-          templates/listing.html                      used         2        2
-          templates/listing/news.xml                  used         1        1
-          templates/page.html                         used                  2  covers old's
-          templates/page/about.html                   dead
-          templates/page/visit.html                   ready
-          templates/period.html                       ready
-          templates/search.html                       ready
-        old
-          assets/site.css                             ready
-          layouts/document.html                       used                 16
-          partials/card.html                          ready
-          partials/unloved.html                       dead
-          templates/fallback.html                     ready
-          templates/front.html                        ready
-          templates/page.html                         used                  2
-          templates/routes/map.html                   dead
-          templates/sitemap.html                      dead
+            exit 0
+                                                          state  renders  reaches
+            top 3.0.0
+              components/notice/component.html            used                  1
+              components/panel/component.html             ready
+              components/panel/notes.txt                  dead
+              layouts/narrow.html                         dead
+              layouts/wide.html                           used                  1
+              partials/card/news.html                     used                  5
+              partials/only-dead.html                     dead
+              partials/tower.html                         ready
+              partials/unloved.html                       dead                     covers old's
+              prepare/page.let                            used                 16
+              prepare/pages.let                           dead
+              templates/archive.html                      dead
+              templates/entry/news.html                   used         3        3
+              templates/entry/news.prnt.html              dead
+              templates/entry/news/2026-03-14-frost.html  dead
+              templates/entry/nwes.html                   dead
+              templates/entry/recipes.html                ready
+              templates/error/200.html                    dead
+              templates/error/404.html                    used         1        1
+              templates/error/5xx.html                    ready
+              templates/front.html                        used         1        1  covers old's
+              templates/listing/family/legumes.html       used         1        1
+              templates/listing/famly.html                dead
+              templates/listing/news/x.html               dead
+              templates/news.html                         dead
+              templates/offered/lost.html                 dead
+              templates/offered/tall.html                 ready
+              templates/offered/wide.html                 used         1        1
+              templates/page.html                         used         2        2  covers mid's, old's
+              templates/page.xml                          dead
+              templates/page/Visit.html                   dead
+              templates/page/hours/all_below.html         ready
+              templates/page/opening-hours.html           dead
+              templates/page/visit.htm                    dead
+              templates/page/visit.html                   used         1        1  covers mid's
+              templates/page/visit/opening.html           used         1        1
+              templates/page/vist.html                    ready
+              templates/pages/visit.html                  dead
+              templates/route/map.html                    used         1        1
+              templates/route/mpa.html                    dead
+            mid 2.0.0
+              layouts/document.html                       used                 26  covers old's
+              partials/card.html                          used                  3  covers old's
+              partials/clock.html                         used                  1
+              partials/sundial.html                       dead
+              templates/entry.html                        ready
+              templates/entry.print.html                  used         3        3
+              templates/error.html                        ready
+              templates/listing.html                      used         2        2
+              templates/listing/news.xml                  used         1        1
+              templates/page.html                         used                  2  covers old's
+              templates/page/about.html                   dead
+              templates/page/bed-1.html                   ready
+              templates/page/bed-10.html                  used         1        1
+              templates/page/bed-11.html                  ready
+              templates/page/bed-12.html                  used         1        1
+              templates/page/bed-13.html                  ready
+              templates/page/bed-14.html                  used         1        1
+              templates/page/bed-15.html                  ready
+              templates/page/bed-16.html                  used         1        1
+              templates/page/bed-17.html                  ready
+              templates/page/bed-18.html                  used         1        1
+              templates/page/bed-19.html                  ready
+              templates/page/bed-2.html                   used         1        1
+              templates/page/bed-20.html                  used         1        1
+              templates/page/bed-3.html                   ready
+              templates/page/bed-4.html                   used         1        1
+              templates/page/bed-5.html                   ready
+              templates/page/bed-6.html                   used         1        1
+              templates/page/bed-7.html                   ready
+              templates/page/bed-8.html                   used         1        1
+              templates/page/bed-9.html                   ready
+              templates/page/visit.html                   ready
+              templates/period.html                       ready
+              templates/search.html                       ready
+            old
+              assets/site.css                             ready
+              layouts/document.html                       used                 26
+              partials/card.html                          ready
+              partials/unloved.html                       dead
+              templates/fallback.html                     ready
+              templates/front.html                        ready
+              templates/page.html                         used                  2
+              templates/routes/map.html                   dead
+              templates/sitemap.html                      dead
 
-        22 used, 16 ready, 25 dead.
+            32 used, 26 ready, 25 dead.
 
-        What they wait for, or why nothing asks for them:  hausblatt map --unused
-        One file, and whom it reaches:                     hausblatt reach FILE
-    "#]],
+            What they wait for, or why nothing asks for them:  hausblatt map --unused
+            One file, and whom it reaches:                     hausblatt reach FILE
+        "#]],
     );
     check(
         &site,
         &["map", "--by", "template"],
         expect![[r#"
-        exit 0
-            3  entry.print.html  mid
-               /news/beans/print/  /news/boats/print/  /news/frost/print/
-            3  entry/news.html  top
-               /news/beans/  /news/boats/  /news/frost/
-            2  built in
-               /robots.txt  /sitemap.xml
-            2  listing.html  mid
-               /families/beets/  /news/
-            2  page.html  top
-               /opening-hours/  /plain/
-            1  error/404.html  top
-               /404.html
-            1  front.html  top
-               /
-            1  listing/family/legumes.html  top
-               /families/legumes/
-            1  listing/news.xml  mid
-               /news/feed.xml
-            1  offered/wide.html  top
-               /about/
-            1  page/visit.html  top
-               /visit/
-            1  page/visit/opening.html  top
-               /visit/opening/
-            1  route/map.html  top
-               /map/
-    "#]],
+            exit 0
+                3  entry.print.html  mid
+                   /news/beans/print/  /news/boats/print/  /news/frost/print/
+                3  entry/news.html  top
+                   /news/beans/  /news/boats/  /news/frost/
+                2  built in
+                   /robots.txt  /sitemap.xml
+                2  listing.html  mid
+                   /families/beets/  /news/
+                2  page.html  top
+                   /opening-hours/  /plain/
+                1  error/404.html  top
+                   /404.html
+                1  front.html  top
+                   /
+                1  listing/family/legumes.html  top
+                   /families/legumes/
+                1  listing/news.xml  mid
+                   /news/feed.xml
+                1  offered/wide.html  top
+                   /about/
+                1  page/bed-10.html  mid
+                   /bed-10/
+                1  page/bed-12.html  mid
+                   /bed-12/
+                1  page/bed-14.html  mid
+                   /bed-14/
+                1  page/bed-16.html  mid
+                   /bed-16/
+                1  page/bed-18.html  mid
+                   /bed-18/
+                1  page/bed-2.html  mid
+                   /bed-2/
+                1  page/bed-20.html  mid
+                   /bed-20/
+                1  page/bed-4.html  mid
+                   /bed-4/
+                1  page/bed-6.html  mid
+                   /bed-6/
+                1  page/bed-8.html  mid
+                   /bed-8/
+                1  page/visit.html  top
+                   /visit/
+                1  page/visit/opening.html  top
+                   /visit/opening/
+                1  route/map.html  top
+                   /map/
+        "#]],
     );
     check(
         &site,
@@ -410,17 +450,27 @@ fn the_lineage_at_a_glance() {
         &site,
         &["map", "--template", "page{,/**}", "--kind", "page", "--format", "csv"],
         expect![[r#"
-        exit 0
-        address,status,location,kind,content,template,theme,layout
-        /visit/,200,,page,content/pages/visit.md,page/visit.html,top,document
-        /visit/opening/,200,,page,content/pages/visit/opening.md,page/visit/opening.html,top,document
-    "#]],
+            exit 0
+            address,status,location,kind,content,template,theme,layout
+            /bed-10/,200,,page,content/pages/bed-10.md,page/bed-10.html,mid,document
+            /bed-12/,200,,page,content/pages/bed-12.md,page/bed-12.html,mid,document
+            /bed-14/,200,,page,content/pages/bed-14.md,page/bed-14.html,mid,document
+            /bed-16/,200,,page,content/pages/bed-16.md,page/bed-16.html,mid,document
+            /bed-18/,200,,page,content/pages/bed-18.md,page/bed-18.html,mid,document
+            /bed-2/,200,,page,content/pages/bed-2.md,page/bed-2.html,mid,document
+            /bed-20/,200,,page,content/pages/bed-20.md,page/bed-20.html,mid,document
+            /bed-4/,200,,page,content/pages/bed-4.md,page/bed-4.html,mid,document
+            /bed-6/,200,,page,content/pages/bed-6.md,page/bed-6.html,mid,document
+            /bed-8/,200,,page,content/pages/bed-8.md,page/bed-8.html,mid,document
+            /visit/,200,,page,content/pages/visit.md,page/visit.html,top,document
+            /visit/opening/,200,,page,content/pages/visit/opening.md,page/visit/opening.html,top,document
+        "#]],
     );
     assert_eq!(
         site.json(&["themes"])[1],
         json!({
             "name": "mid", "version": "2.0.0", "about": "Between", "parent": "old", "path": "themes/mid",
-            "in_lineage": true, "files": 14, "renders": 6, "hides": []
+            "in_lineage": true, "files": 34, "renders": 16, "hides": []
         })
     );
     assert_eq!(site.json(&["themes"])[3]["in_lineage"], false);
@@ -473,21 +523,20 @@ fn what_a_file_reaches() {
         &site,
         &["reach", "document"],
         expect![[r#"
-        exit 0
-        themes/mid/layouts/document.html
-        layout of mid · used
+            exit 0
+            themes/mid/layouts/document.html
+            layout of mid · used
 
-        Reaches 16 addresses as layout:
-          /  /families/beets/  /families/legumes/  /map/  /news/  /news/beans/
-          /news/beans/print/  /news/boats/  /news/boats/print/  /news/frost/
-          /news/frost/print/  /opening-hours/
-          and 4 more
+            Reaches 26 addresses as layout:
+              /  /bed-10/  /bed-12/  /bed-14/  /bed-16/  /bed-18/  /bed-2/  /bed-20/
+              /bed-4/  /bed-6/  /bed-8/  /families/beets/
+              and 14 more
 
-        calls       themes/old/layouts/document.html  (goes on with it)
-        covers      themes/old/layouts/document.html
+            calls       themes/old/layouts/document.html  (goes on with it)
+            covers      themes/old/layouts/document.html
 
-        To change it in top:  hausblatt override layouts/document.html
-    "#]],
+            To change it in top:  hausblatt override layouts/document.html
+        "#]],
     );
     check(
         &site,

@@ -9,7 +9,7 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use rayon::prelude::*;
 
 use crate::build::plan::{Job, Output, plan};
-use crate::build::record::Record;
+use crate::build::record::{Kept, Record};
 use crate::build::{BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, fresh, make};
 use crate::compare::unified;
 use crate::world::World;
@@ -80,7 +80,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     let found: Vec<(Option<Would>, u64, Outcome)> = jobs
         .par_iter()
         .map_init(Bump::new, |arena, job| {
-            let found = compared(world, options, job, diff, arena);
+            let found = compared(world, options, job, &old, diff, arena);
             fresh(arena);
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
             found
@@ -115,7 +115,14 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
 }
 
 /// What would become of a job's file, and how many bytes it would have.
-fn compared(world: &World, options: &Options, job: &Job, diff: bool, arena: &Bump) -> (Option<Would>, u64, Outcome) {
+fn compared(
+    world: &World,
+    options: &Options,
+    job: &Job,
+    old: &Record,
+    diff: bool,
+    arena: &Bump,
+) -> (Option<Would>, u64, Outcome) {
     let mut outcome = Outcome::default();
     let target = options.out.join(&job.path);
     let would = |becomes: Becomes, diff: Option<String>| Some(Would { path: job.path.clone(), becomes, diff });
@@ -123,7 +130,8 @@ fn compared(world: &World, options: &Options, job: &Job, diff: bool, arena: &Bum
         Made::Text(text) => (text.into_owned().into_bytes(), true),
         Made::Copy(node) => (node.bytes().unwrap_or_default(), false),
         Made::Nothing { broken } => {
-            let gone = !broken && target.symlink_metadata().is_ok();
+            let ours = old.files.get(&job.path).is_some_and(Kept::is_written);
+            let gone = !broken && ours && target.symlink_metadata().is_ok();
             return (gone.then(|| would(Becomes::Removed, None)).flatten(), 0, outcome);
         }
     };

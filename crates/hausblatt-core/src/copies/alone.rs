@@ -125,7 +125,9 @@ pub fn suggestion(world: &World, resolution: &Resolution, rung: &ResolvedRung) -
     if world.lineage.file(winner).theme == 0 && renders {
         return None;
     }
-    let first_own = resolution.rungs.iter().find(|rung| belongs(&resolution.request, rung));
+    // What a site's own ladder makes of a name can't be told without asking all others.
+    let own = |rung: &&ResolvedRung| belongs(&resolution.request, rung) && rung.rung.reason != Reason::Declared;
+    let first_own = resolution.rungs.iter().find(own);
     let stem = Ending::split(name).map_or(name, |(stem, _)| stem);
     Some(match () {
         () if renders => format!("hausblatt override {address}"),

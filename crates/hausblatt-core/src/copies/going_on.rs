@@ -5,7 +5,9 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use crate::copies::effect::effect;
 use crate::copies::{Override, Planned, Refused, What, supposed, write_of};
 use crate::lineage::{FileId, Role};
+use crate::originals;
 use crate::reach::{self, Survey};
+use crate::theme::Theme;
 use crate::world::World;
 
 /// A slot that a file which goes on could fill.
@@ -20,7 +22,7 @@ pub struct Slot {
 }
 
 /// Plans a file of this name that goes on.
-pub fn going_on(world: &World, what: &What, name: String, path: String) -> Result<Planned, Refused> {
+pub fn going_on(world: &World, active: &Theme, what: &What, name: String, path: String) -> Result<Planned, Refused> {
     const BARE: &str = "+{inherited with}\n+{end}\n";
     let role = world.lineage.ids().find(|(_, file)| *file.name == *name).map(|(_, file)| file.role);
     let role = role.unwrap_or(Role::Template);
@@ -39,7 +41,9 @@ pub fn going_on(world: &World, what: &What, name: String, path: String) -> Resul
     let text = slots_file(&next, &slots);
     let after = supposed(world, &path, &text)?;
     let effect = effect(world, &after, &name);
-    let writes = vec![write_of(world, &path, text.into_bytes())];
+    // The record of an earlier copy is none of this file's.
+    let stale = originals::removal(&world.snapshot, active, &name);
+    let writes = stale.into_iter().chain([write_of(world, &path, text.into_bytes())]).collect();
     Ok(Planned::Write(Box::new(Override { name, path, original: None, slots, writes, effect })))
 }
 

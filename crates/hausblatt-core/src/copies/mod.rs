@@ -126,7 +126,7 @@ pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
         return Err(Diagnostic::error("nothing-inherited", message).help("it is the theme's own: edit it").into());
     }
     match how.slots {
-        true => going_on(world, what, name, path),
+        true => going_on(world, active, what, name, path),
         false => copy(world, active, source, name, path),
     }
 }
@@ -224,7 +224,7 @@ fn copy(world: &World, active: &Theme, source: FileId, name: String, path: Strin
     let after = supposed(world, &path, &String::from_utf8_lossy(&original.bytes))?;
     // First the record: one without its copy does no harm.
     let writes = vec![
-        write_of(world, &originals::place(active, &name), original.to_bytes()),
+        originals::record(&world.snapshot, active, &name, &original),
         write_of(world, &path, original.bytes.clone()),
     ];
     let effect = effect(world, &after, &name);

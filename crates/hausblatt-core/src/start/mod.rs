@@ -187,11 +187,11 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
         From::Copy(typed) => copied(world, typed)?,
     };
     let mut beginning = Beginning::default();
-    if let Some(original) = original.filter(|original| original.theme != theme.name || original.path != name) {
-        beginning = beginning.file(originals::place(theme, name), original.to_bytes());
-    }
     // A record that an earlier copy has left is none of a new file's.
-    beginning.writes.retain(|write| world.snapshot.file(&write.path).is_none());
+    beginning.writes.extend(match &original {
+        Some(original) => Some(originals::record(&world.snapshot, theme, name, original)),
+        None => originals::removal(&world.snapshot, theme, name),
+    });
     let mut beginning = beginning.file(&path, text);
     let address = requests(world)
         .into_iter()

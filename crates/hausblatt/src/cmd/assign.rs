@@ -184,7 +184,8 @@ fn refuse(world: &World, faults: &[Diagnostic], several: bool, common: &Common) 
 fn difference(world: &World, writes: &[Write]) -> Result<Difference, Failure> {
     let mut snapshot = world.snapshot.clone();
     for write in writes {
-        snapshot = snapshot.with(&write.path, Some(&String::from_utf8_lossy(&write.bytes)));
+        let text = write.bytes.as_deref().map(String::from_utf8_lossy);
+        snapshot = snapshot.with(&write.path, text.as_deref());
     }
     let after = World::load(snapshot, world.asking.clone())
         .map_err(|_| Failure::Work("the site can't be loaded with this".to_owned(), None))?;

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::drift::{Adopted, Copy, State, adopt, copies, diff, find, merge};
+use hausblatt_core::drift::{Copy, State, adopt, copies, diff, find, merge};
 use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
@@ -92,17 +92,12 @@ pub fn run(common: &Common, args: &DriftArgs) -> Result<bool, Failure> {
 
 /// Merges or adopts, if that was asked.
 fn act(world: &World, args: &DriftArgs, copy: &Copy, problems: &mut Vec<Diagnostic>) -> Result<Option<Done>, Failure> {
+    let Some(active) = world.lineage.themes.first() else { return Ok(None) };
     if !args.adopt.is_empty() {
-        return match adopt(world, copy) {
-            Adopted::Present(_, write) => {
-                opened::write(world, &[write])?;
-                Ok(Some(Done::Adopted))
-            }
-            Adopted::Own(path, bytes) => {
-                opened::remove(world, &path, &bytes)?;
-                Ok(Some(Done::Own))
-            }
-        };
+        let write = adopt(world, active, copy).map_err(|fault| opened::failed(&fault))?;
+        let done = if write.as_ref().is_some_and(|write| write.bytes.is_some()) { Done::Adopted } else { Done::Own };
+        opened::write(world, write.as_slice())?;
+        return Ok(Some(done));
     }
     // What can't be merged is an error only where it is named; else it is listed with what to do.
     let can = matches!(copy.state, State::Drifted | State::Moved) && !copy.conflicts;
@@ -110,7 +105,7 @@ fn act(world: &World, args: &DriftArgs, copy: &Copy, problems: &mut Vec<Diagnost
     if !asked || copy.state == State::Current {
         return Ok(None);
     }
-    match merge(world, copy) {
+    match merge(world, active, copy) {
         Ok(merged) => {
             opened::write(world, &merged.writes)?;
             Ok(Some(if merged.conflicts == 0 { Done::Merged } else { Done::Conflicts(merged.conflicts) }))
@@ -224,7 +219,7 @@ fn note(copy: &Copy, done: Option<Done>) -> Option<String> {
         }
         (State::Gone, None) => Some(format!("to keep it as the theme's own: hausblatt drift --adopt {}", copy.name)),
         (State::Left, None) => Some(format!("to be rid of the record: hausblatt drift --adopt {}", copy.name)),
-        (_, None) if copy.same => Some("it is the same as its original: deleting it changes nothing".to_owned()),
+        (_, None) if copy.may_go => Some("it is the same as its original: deleting it changes nothing".to_owned()),
         _ => None,
     }
 }

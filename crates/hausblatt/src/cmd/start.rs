@@ -1,11 +1,11 @@
 //! `start`: a working beginning.
 
 use std::env;
-use std::fmt::Write;
+use std::fmt::Write as _;
 use std::fs;
 use std::path::Path;
 
-use hausblatt_core::disk::write_all;
+use hausblatt_core::disk::{Write, write_all};
 use hausblatt_core::snapshot::Depth;
 use hausblatt_core::start::{self, From};
 use serde::Serialize;
@@ -103,10 +103,15 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     Ok(true)
 }
 
+/// What is written; a stale record that goes is nobody's news.
+fn written(begun: &start::Beginning) -> impl Iterator<Item = &Write> {
+    begun.writes.iter().filter(|write| write.bytes.is_some())
+}
+
 fn show(common: &Common, begun: &start::Beginning, root: &Path) -> Result<(), Failure> {
     if common.format == Format::Json {
         return json(&Started {
-            written: begun.writes.iter().map(|write| write.path.clone()).collect(),
+            written: written(begun).map(|write| write.path.clone()).collect(),
             notes: begun.notes.clone(),
             next: begun.next.iter().map(|(command, _)| command.clone()).collect(),
         });
@@ -115,7 +120,7 @@ fn show(common: &Common, begun: &start::Beginning, root: &Path) -> Result<(), Fa
         return Ok(());
     }
     let mut out = String::new();
-    for write in &begun.writes {
+    for write in written(begun) {
         let path =
             if root == Path::new(".") { write.path.clone() } else { root.join(&write.path).display().to_string() };
         let _ = writeln!(out, "{} {}", styled(GOOD, "Wrote"), styled(STRONG, &plain(&path)));
