@@ -949,3 +949,38 @@ fn a_copy_under_another_name_may_not_just_go() {
     assert!(said.contains("current") && !said.contains("deleting"), "{said}");
     assert_eq!(site.json(&["drift"])[0]["same"], true);
 }
+
+#[test]
+fn a_file_that_is_replaced_and_an_offered_one_that_goes_on() {
+    let site = Site::small();
+    site.write("themes/near/templates/page.html", "mine\n");
+    check(&site, &["override", "/visit/", "--force"], expect![[r#"
+        exit 0
+        Wrote themes/near/templates/page.html
+        a copy of templates/page.html (far)
+        Its original is kept in the theme: "hausblatt drift" tells when it changes.
+
+        3 addresses use it now:
+          /  /visit/  /visit/opening/
+
+        3 addresses come out differently already:
+          /  /visit/  /visit/opening/
+        What stood there before is replaced, and gone unless your version control has
+        it.
+
+        When you have edited it:       hausblatt build --diff
+        When the original may be new:  hausblatt drift
+    "#]]);
+    check(&site, &["override", "/visit/", "--as", "offered/broad", "--slots"], expect![[r#"
+        exit 0
+        Wrote themes/near/templates/offered/broad.html
+        It goes on with the inherited file: nothing was copied, so nothing can grow old.
+
+        No address uses it now.
+
+        To choose it there:            hausblatt assign broad /visit/
+        When you have edited it:       hausblatt build --diff
+    "#]]);
+    assert_eq!(site.run(&["assign", "broad", "/visit/"]).code, 0);
+    assert_eq!(site.run(&["render", "/visit/"]).out, "[page Visit]\n");
+}

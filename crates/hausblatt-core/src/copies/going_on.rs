@@ -44,7 +44,8 @@ pub fn going_on(world: &World, active: &Theme, what: &What, name: String, path: 
     // The record of an earlier copy is none of this file's.
     let stale = originals::removal(&world.snapshot, active, &name);
     let writes = stale.into_iter().chain([write_of(world, &path, text.into_bytes())]).collect();
-    Ok(Planned::Write(Box::new(Override { name, path, original: None, slots, writes, effect })))
+    let replaces = world.snapshot.file(&path).is_some();
+    Ok(Planned::Write(Box::new(Override { name, path, original: None, slots, writes, replaces, effect })))
 }
 
 /// The file itself, what it goes on with, and the layouts around that.
@@ -59,11 +60,17 @@ fn chain(after: &World, what: &What, name: &str) -> Vec<FileId> {
         What::File(..) => survey.reach(own).map(|(request, _)| request.clone()).next(),
     };
     let resolution = request.map(|request| after.resolve(request));
-    match resolution.filter(|resolution| resolution.running(after).contains(&own)) {
-        Some(resolution) => resolution.running(after).into_iter().skip_while(|&file| file != own).collect(),
-        // Nothing renders it today: farther files of its name are what it would go on with.
-        None => after.lineage.standing(name).collect(),
+    let running = resolution.map(|resolution| resolution.running(after)).unwrap_or_default();
+    if running.contains(&own) {
+        return running.into_iter().skip_while(|&file| file != own).collect();
     }
+    let offered = |file: &FileId| after.lineage.file(*file).name.starts_with("templates/offered/");
+    if offered(&own) && !running.is_empty() {
+        // Nobody has chosen it yet: it would go on with what content gets without choosing.
+        return std::iter::once(own).chain(running.into_iter().filter(|file| !offered(file))).collect();
+    }
+    // Nothing renders it today: farther files of its name are what it would go on with.
+    after.lineage.standing(name).collect()
 }
 
 fn slots(world: &World, chain: &[FileId]) -> Vec<Slot> {

@@ -58,6 +58,8 @@ pub struct Override {
     pub slots: Vec<Slot>,
     /// What is to be written, in this order.
     pub writes: Vec<Write>,
+    /// Whether a file is replaced.
+    pub replaces: bool,
     /// What it does.
     pub effect: Effect,
 }
@@ -228,5 +230,6 @@ fn copy(world: &World, active: &Theme, source: FileId, name: String, path: Strin
         write_of(world, &path, original.bytes.clone()),
     ];
     let effect = effect(world, &after, &name);
-    Ok(Planned::Write(Box::new(Override { name, path, original: Some(original), slots: Vec::new(), writes, effect })))
+    let (original, slots, replaces) = (Some(original), Vec::new(), world.snapshot.file(&path).is_some());
+    Ok(Planned::Write(Box::new(Override { name, path, original, slots, writes, replaces, effect })))
 }

@@ -221,7 +221,7 @@ fn text(world: &World, what: &What, planned: &Override, all: bool) -> String {
     out.push_str(&slots(planned));
     out.push('\n');
     let most = if all { usize::MAX - 1 } else { MOST };
-    out.push_str(&reaches(&planned.effect, most));
+    out.push_str(&reaches(planned, most));
     out.push_str(&passed(&planned.effect, most));
     out.push_str(&next(world, what, planned));
     out
@@ -244,7 +244,8 @@ fn slots(planned: &Override) -> String {
 }
 
 /// Who uses the new file now, and for whom something is different already.
-fn reaches(effect: &Effect, most: usize) -> String {
+fn reaches(planned: &Override, most: usize) -> String {
+    let effect = &planned.effect;
     let count = effect.reaches.len();
     if count == 0 {
         return "No address uses it now.\n".to_owned();
@@ -263,7 +264,12 @@ fn reaches(effect: &Effect, most: usize) -> String {
         let head = format!("{} {verb} out differently already:", addresses(effect.differ.len()));
         let _ = writeln!(out, "\n{}", styled(NOTE, &head));
         out.push_str(&some(effect.differ.iter().map(String::as_str), most, 2));
-        let why = "A file that goes on with \"inherited\" now goes on with the one it is a copy of, and a page may print request.template or request.theme.";
+        let why = match planned.replaces {
+            true => "What stood there before is replaced, and gone unless your version control has it.",
+            false => {
+                "A file that goes on with \"inherited\" now goes on with the one it is a copy of, and a page may print request.template or request.theme."
+            }
+        };
         let _ = writeln!(out, "{}", wrapped(why, FAINT));
     }
     out
