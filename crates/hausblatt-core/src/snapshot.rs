@@ -286,7 +286,7 @@ fn read(found: Found, stamp: Stamp, depth: Depth) -> FileNode {
     let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
     let age = i128::try_from(now.as_nanos()).unwrap_or(i128::MAX) - stamp.modified;
     let young = age < i128::try_from(YOUNG.as_nanos()).unwrap_or(0);
-    let body = body(&found, depth);
+    let body = body(&found, stamp.length, depth);
     FileNode {
         path: found.path.into(),
         disk: found.disk,
@@ -298,7 +298,7 @@ fn read(found: Found, stamp: Stamp, depth: Depth) -> FileNode {
     }
 }
 
-fn body(found: &Found, depth: Depth) -> Body {
+fn body(found: &Found, length: u64, depth: Depth) -> Body {
     let read = match found.path.split('/').next() {
         Some("content") if depth == Depth::Heads => return head(found),
         Some("content" | "tables" | "hausblatt.toml") => true,
@@ -308,10 +308,23 @@ fn body(found: &Found, depth: Depth) -> Body {
     if !read {
         return Body::OnDemand;
     }
-    match fs::read(&found.disk) {
+    match whole(&found.disk, length) {
         Ok(bytes) => text(bytes),
         Err(error) => Body::Unreadable(format!("this file can't be read: {error}"), 0),
     }
+}
+
+/// Reads a file whose length was just looked at. With room for one byte more, a read that comes back with less has
+/// come to the end, and need not be asked again.
+fn whole(disk: &Path, length: u64) -> io::Result<Vec<u8>> {
+    let mut bytes = vec![0; usize::try_from(length).unwrap_or(0) + 1];
+    let count = File::open(disk)?.read(&mut bytes)?;
+    if count as u64 != length {
+        // It has changed by now, or is none that is read in one go.
+        return fs::read(disk);
+    }
+    bytes.truncate(count);
+    Ok(bytes)
 }
 
 fn text(bytes: Vec<u8>) -> Body {

@@ -20,9 +20,14 @@ use crate::clock;
 use crate::failure::Failure;
 use crate::show::diagnostics;
 
-/// Finds and loads the site, with content as deep as asked. It lives as long as the program: to take a large
-/// site apart before the end would be work for nobody.
+/// Finds and loads the site, with content as deep as asked.
 pub fn open(common: &Common, depth: Depth) -> Result<&'static World, Failure> {
+    let (snapshot, asking) = read(common, depth)?;
+    load(snapshot, asking, common)
+}
+
+/// Finds the site and reads its files, with content as deep as asked.
+pub fn read(common: &Common, depth: Depth) -> Result<(Snapshot, Asking), Failure> {
     let root = root(common)?;
     let snapshot = Snapshot::load(&root, depth)
         .map_err(|error| Failure::Usage(format!("{} can't be read: {error}", root.display()), None))?;
@@ -31,6 +36,12 @@ pub fn open(common: &Common, depth: Depth) -> Result<&'static World, Failure> {
         drafts: common.drafts,
         theme: common.theme.clone(),
     };
+    Ok((snapshot, asking))
+}
+
+/// Makes the World of a site's files. It lives as long as the program: to take a large site apart before the end would
+/// be work for nobody.
+pub fn load(snapshot: Snapshot, asking: Asking, common: &Common) -> Result<&'static World, Failure> {
     let texts = snapshot.clone();
     match World::load(snapshot, asking) {
         Ok(world) => Ok(Box::leak(Box::new(world))),
@@ -140,7 +151,12 @@ pub fn unknown_content(world: &World, typed: &str) -> Diagnostic {
 
 /// Shows `problems`; false if they count as a failure.
 pub fn accept(world: &World, problems: &[Diagnostic], common: &Common) -> bool {
-    diagnostics::show(&world.snapshot, problems, common);
+    accept_in(&world.snapshot, problems, common)
+}
+
+/// The same for problems in these files.
+pub fn accept_in(texts: &Snapshot, problems: &[Diagnostic], common: &Common) -> bool {
+    diagnostics::show(texts, problems, common);
     let counts = |problem: &Diagnostic| problem.is_error() || common.deny.is_some();
     !problems.iter().any(counts)
 }

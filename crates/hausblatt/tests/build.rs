@@ -279,3 +279,54 @@ fn the_demo_keeps_what_was_changed() {
     other.write("notes.txt", "mine");
     assert_eq!(other.run(&["demo", "."]).code, 1);
 }
+
+/// A build that has nothing to do makes no World; it has to notice all the same when a day makes a difference.
+#[test]
+fn a_day_that_makes_a_difference_is_noticed() {
+    let site = Site::small();
+    site.write("content/journal/2026-12-24-later.md", "---\ntitle: Later\n---\n");
+    let built = |day: &str| {
+        let said = site.run(&["build", "--as-of", day, "--format", "json"]);
+        let told: serde_json::Value = serde_json::from_str(&said.out).unwrap();
+        let there = site.path("built/journal/later/index.html").exists();
+        (told["written"].as_u64().unwrap() + told["removed"].as_u64().unwrap() > 0, there)
+    };
+    assert_eq!(built("2026-11-23"), (true, false));
+    assert_eq!(built("2026-12-23"), (false, false));
+    assert_eq!(built("2026-12-24"), (true, true));
+    assert_eq!(built("2027-02-01"), (false, true));
+    assert_eq!(built("2026-12-23"), (true, false));
+    // Before the last entry there is one less again.
+    assert_eq!(built("2026-05-31"), (true, false));
+    assert!(!site.path("built/journal/beans/index.html").exists());
+    site.write("themes/far/templates/fallback.html", "+{today}\n");
+    assert!(built("2026-11-23").0 && !built("2026-11-23").0 && built("2026-11-24").0);
+}
+
+/// The warnings of a build are those of the next one that has nothing to do, to the letter.
+#[test]
+fn what_was_noticed_is_said_again() {
+    let site = Site::small();
+    site.write("themes/far/prepare/all.let", "let words = [\"a\"]\n");
+    site.write("themes/near/prepare/all.let", "let words = [\"b\"]\n");
+    site.write("themes/far/templates/fallback.html", "+{words.join(\" \")}\n");
+    site.write("content/pages/visit.md", "---\ntitle: Visit\ntemplate: gone\n---\nSee [this](page:nowhere).\n");
+    let first = site.run(&["build"]);
+    assert!(first.err.contains("list-replaced") && first.err.contains("it is built here"), "{}", first.whole());
+    let second = site.run(&["build"]);
+    assert_eq!((first.code, first.err), (second.code, second.err));
+    assert!(second.out.contains("0 files written"), "{}", second.out);
+    assert_eq!(site.run(&["build", "--deny", "warnings"]).code, 1);
+    // A record of another version is not understood, but what it lists is known to be ours.
+    let record = site.read("built/.hausblatt-build");
+    let older = without_days(&record);
+    site.write("built/.hausblatt-build", older);
+    assert_eq!(site.run(&["build", "-q"]).code, 0);
+}
+
+/// The record as versions without days wrote it.
+fn without_days(record: &str) -> String {
+    let mut value: serde_json::Value = serde_json::from_str(record).unwrap();
+    value.as_object_mut().unwrap().remove("days");
+    value.to_string()
+}

@@ -954,7 +954,10 @@ fn a_copy_under_another_name_may_not_just_go() {
 fn a_file_that_is_replaced_and_an_offered_one_that_goes_on() {
     let site = Site::small();
     site.write("themes/near/templates/page.html", "mine\n");
-    check(&site, &["override", "/visit/", "--force"], expect![[r#"
+    check(
+        &site,
+        &["override", "/visit/", "--force"],
+        expect![[r#"
         exit 0
         Wrote themes/near/templates/page.html
         a copy of templates/page.html (far)
@@ -970,8 +973,12 @@ fn a_file_that_is_replaced_and_an_offered_one_that_goes_on() {
 
         When you have edited it:       hausblatt build --diff
         When the original may be new:  hausblatt drift
-    "#]]);
-    check(&site, &["override", "/visit/", "--as", "offered/broad", "--slots"], expect![[r#"
+    "#]],
+    );
+    check(
+        &site,
+        &["override", "/visit/", "--as", "offered/broad", "--slots"],
+        expect![[r#"
         exit 0
         Wrote themes/near/templates/offered/broad.html
         It goes on with the inherited file: nothing was copied, so nothing can grow old.
@@ -980,7 +987,8 @@ fn a_file_that_is_replaced_and_an_offered_one_that_goes_on() {
 
         To choose it there:            hausblatt assign broad /visit/
         When you have edited it:       hausblatt build --diff
-    "#]]);
+    "#]],
+    );
     assert_eq!(site.run(&["assign", "broad", "/visit/"]).code, 0);
     assert_eq!(site.run(&["render", "/visit/"]).out, "[page Visit]\n");
 }

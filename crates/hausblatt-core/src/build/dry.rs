@@ -72,7 +72,7 @@ pub struct DryRun {
 /// # Errors
 /// When nothing could be built.
 pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<'_>) -> Result<DryRun, BuildError> {
-    check_folder(world, &options.out)?;
+    check_folder(world.snapshot.root(), &options.out)?;
     let jobs = plan(world, options.map).map_err(BuildError::Clash)?;
     let old = Record::load(&options.out);
     check_strangers(&options.out, &jobs, &old)?;

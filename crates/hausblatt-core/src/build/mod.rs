@@ -17,8 +17,9 @@ use hausblatt_lang::render::Shows;
 use rayon::prelude::*;
 use xxhash_rust::xxh3::xxh3_64;
 
+use crate::asking::Asking;
 use crate::page::{Audience, page, redirect_page};
-use crate::snapshot::FileNode;
+use crate::snapshot::{FileNode, Snapshot};
 use crate::world::World;
 pub use dry::{Becomes, DryRun, Would, dry_run};
 use plan::{Job, Output, plan};
@@ -81,20 +82,30 @@ pub enum BuildError {
 /// Tells how far a build has come: outputs done, outputs in all.
 pub type Progress<'p> = &'p (dyn Fn(usize, usize) + Sync);
 
+/// The report of a build that has nothing to do, told without making a World: nothing that it depends on has changed
+/// since the last one, and all that it put out is as it was.
+pub fn settled(snapshot: &Snapshot, asking: &Asking, options: &Options) -> Option<Report> {
+    check_folder(snapshot.root(), &options.out).ok()?;
+    let _lock = if options.out.is_dir() { lock(&options.out).ok()? } else { return None };
+    let old = Record::load(&options.out);
+    let same = old.is_of(record::digest(snapshot, asking, options), asking.today) && old.holds(&options.out);
+    same.then(|| old.report())
+}
+
 /// Builds `world`.
 ///
 /// # Errors
 /// When nothing could be built; single pages that fail are in the report.
 pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result<Report, BuildError> {
-    check_folder(world, &options.out)?;
+    if let Some(report) = settled(&world.snapshot, &world.asking, options) {
+        return Ok(report);
+    }
+    check_folder(world.snapshot.root(), &options.out)?;
     let jobs = plan(world, options.map).map_err(BuildError::Clash)?;
     fs::create_dir_all(&options.out).map_err(|error| BuildError::Io(options.out.clone(), error))?;
     let _lock = lock(&options.out)?;
     let old = Record::load(&options.out);
-    let digest = record::digest(world, options);
-    if old.digest == digest && old.holds(&options.out) {
-        return Ok(old.report());
-    }
+    let digest = record::digest(&world.snapshot, &world.asking, options);
     if old.digest == 0 {
         write::sweep(&options.out, old.files.keys());
     }
@@ -112,7 +123,7 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
             outcome
         })
         .collect();
-    finish(options, &jobs, old, outcomes, digest, bytes.into_inner())
+    finish(world, options, &jobs, old, outcomes, (digest, bytes.into_inner()))
 }
 
 /// An arena of which more than this is in use is not worth keeping for the next page.
@@ -193,12 +204,12 @@ fn carry_out(world: &World, options: &Options, job: &Job, old: &Record, arena: &
 }
 
 fn finish(
+    world: &World,
     options: &Options,
     jobs: &[Job],
     old: Record,
     outcomes: Vec<Outcome>,
-    digest: u64,
-    bytes: u64,
+    (digest, bytes): (u64, u64),
 ) -> Result<Report, BuildError> {
     let pages = jobs.iter().filter(|job| matches!(job.output, Output::Page(_) | Output::Redirect(_))).count();
     let mut report = Report { pages, bytes, ..Report::default() };
@@ -227,7 +238,7 @@ fn finish(
     for path in old.files.keys().filter(|path| !new.files.contains_key(*path)) {
         report.removed += usize::from(write::remove(&options.out, path));
     }
-    new.keep_report(&report);
+    new.keep_report(world, &report);
     save(&options.out, &new)?;
     Ok(report)
 }
@@ -237,10 +248,10 @@ fn save(out: &Path, record: &Record) -> Result<(), BuildError> {
 }
 
 /// The output folder must not hold the site, nor be one of its parts.
-fn check_folder(world: &World, out: &Path) -> Result<(), BuildError> {
+fn check_folder(site: &Path, out: &Path) -> Result<(), BuildError> {
     let absolute =
         |path: &Path| path.canonicalize().or_else(|_| std::path::absolute(path)).unwrap_or_else(|_| path.to_owned());
-    let (root, out) = (absolute(world.snapshot.root()), absolute(out));
+    let (root, out) = (absolute(site), absolute(out));
     let part = ["content", "media", "tables", "themes"].iter().any(|part| out.starts_with(root.join(part)));
     if root.starts_with(&out) || part {
         let message = format!("{} holds the site's own files", out.display());

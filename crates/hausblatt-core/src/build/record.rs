@@ -8,14 +8,15 @@ use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::source::{Place, Span};
+use jiff::civil::Date;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
 
+use crate::asking::Asking;
 use crate::build::{Options, RECORD, Report, write};
-use crate::content::State;
 use crate::disk;
-use crate::snapshot::Body;
+use crate::snapshot::{Body, Snapshot};
 use crate::world::World;
 
 /// A file that a build has put out.
@@ -47,6 +48,37 @@ pub struct Record {
     bytes: u64,
     failed: Vec<(String, u16)>,
     diagnostics: Vec<KeptDiagnostic>,
+    // Records of earlier versions have none, and hold for no day.
+    #[serde(default)]
+    days: Option<Days>,
+}
+
+/// The days for which a build is the same.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+struct Days {
+    /// The only one, where something printed or asked for it.
+    only: Option<Date>,
+    /// The last date of any content up to that day, and the first after it: then something begins to wait, or ends.
+    from: Option<Date>,
+    until: Option<Date>,
+}
+
+impl Days {
+    fn of(world: &World) -> Self {
+        let today = world.asking.today;
+        let dates = || world.site.contents.iter().filter_map(|content| Some(content.date?.day()));
+        Self {
+            only: world.reads_today().then_some(today),
+            from: dates().filter(|&date| date <= today).max(),
+            until: dates().filter(|&date| date > today).min(),
+        }
+    }
+
+    fn hold(&self, today: Date) -> bool {
+        self.only.is_none_or(|only| only == today)
+            && self.from.is_none_or(|from| from <= today)
+            && self.until.is_none_or(|until| today < until)
+    }
 }
 
 /// A diagnostic, for a second run to repeat.
@@ -56,8 +88,13 @@ struct KeptDiagnostic {
     error: bool,
     message: String,
     help: Option<String>,
-    place: Option<(String, u32, u32)>,
+    place: Option<KeptPlace>,
+    #[serde(default)]
+    related: Vec<(KeptPlace, String)>,
 }
+
+/// A path, and the first byte and the one past the last.
+type KeptPlace = (String, u32, u32);
 
 impl Record {
     /// The record in `out`; an empty one if there is none that can be read.
@@ -75,6 +112,11 @@ impl Record {
         disk::replace(&out.join(RECORD), &text)
     }
 
+    /// Whether a build of these inputs on that day would put out the same.
+    pub fn is_of(&self, digest: u64, today: Date) -> bool {
+        self.digest == digest && self.days.as_ref().is_some_and(|days| days.hold(today))
+    }
+
     /// Whether every file is still as it was put out.
     pub fn holds(&self, out: &Path) -> bool {
         self.files.par_iter().all(|(path, kept)| write::is_as_kept(out, path, kept))
@@ -90,11 +132,13 @@ impl Record {
     }
 
     /// Keeps what a second run has to repeat.
-    pub fn keep_report(&mut self, report: &Report) {
+    pub fn keep_report(&mut self, world: &World, report: &Report) {
         self.pages = report.pages;
         self.bytes = report.bytes;
         self.failed = report.failed.clone();
-        self.diagnostics = report.diagnostics.iter().map(keep).collect();
+        let rendering = report.diagnostics.iter().filter(|diagnostic| !world.problems.contains(diagnostic));
+        self.diagnostics = world.problems.iter().chain(rendering).map(keep).collect();
+        self.days = Some(Days::of(world));
     }
 
     /// The report of a run that had nothing to do.
@@ -116,45 +160,46 @@ fn keep(diagnostic: &Diagnostic) -> KeptDiagnostic {
         error: diagnostic.is_error(),
         message: diagnostic.message.clone(),
         help: diagnostic.help.clone(),
-        place: diagnostic.place.as_ref().map(|place| (place.path.to_string(), place.span.start, place.span.end)),
+        place: diagnostic.place.as_ref().map(keep_place),
+        related: diagnostic.related.iter().map(|(place, why)| (keep_place(place), why.clone())).collect(),
     }
 }
 
+fn keep_place(place: &Place) -> KeptPlace {
+    (place.path.to_string(), place.span.start, place.span.end)
+}
+
+fn revive_place((path, start, end): &KeptPlace) -> Place {
+    Place { path: Arc::from(path.as_str()), span: Span { start: *start, end: *end } }
+}
+
 fn revive(kept: &KeptDiagnostic) -> Diagnostic {
-    let place = kept
-        .place
-        .as_ref()
-        .map(|(path, start, end)| Place { path: Arc::from(path.as_str()), span: Span { start: *start, end: *end } });
     Diagnostic {
         // Codes are a fixed set; leaking the few of one run gives them back their lifetime.
         code: kept.code.clone().leak(),
         severity: if kept.error { Severity::Error } else { Severity::Warning },
-        place,
+        place: kept.place.as_ref().map(revive_place),
         message: kept.message.clone(),
         help: kept.help.clone(),
-        related: Vec::new(),
+        related: kept.related.iter().map(|(place, why)| (revive_place(place), why.clone())).collect(),
     }
 }
 
-/// The digest of everything that a build depends on.
-pub fn digest(world: &World, options: &Options) -> u64 {
+/// The digest of everything that a build depends on besides the day.
+pub fn digest(snapshot: &Snapshot, asking: &Asking, options: &Options) -> u64 {
     let mut hasher = Xxh3::new();
-    let asking = &world.asking;
     let Options { map, marks, .. } = options;
     let version = env!("CARGO_PKG_VERSION");
     hasher.update(format!("{version} {map} {marks} {} {:?}", asking.drafts, asking.theme).as_bytes());
-    if world.reads_today() {
-        hasher.update(asking.today.to_string().as_bytes());
-    }
-    let waiting = world.site.contents.iter().filter(|content| content.state == State::Waits);
-    for content in waiting {
-        hasher.update(content.id.as_bytes());
-    }
-    for node in world.snapshot.files() {
-        hasher.update(node.path.as_bytes());
+    let mut part = |bytes: &[u8]| {
+        hasher.update(&bytes.len().to_le_bytes());
+        hasher.update(bytes);
+    };
+    for node in snapshot.files() {
+        part(node.path.as_bytes());
         match &node.body {
-            Body::Text(text) | Body::Head(text) => hasher.update(text.as_bytes()),
-            Body::OnDemand | Body::Unreadable(..) => hasher.update(format!("{:?}", node.stamp).as_bytes()),
+            Body::Text(text) | Body::Head(text) => part(text.as_bytes()),
+            Body::OnDemand | Body::Unreadable(..) => part(format!("{:?}", node.stamp).as_bytes()),
         }
     }
     hasher.digest().max(1)

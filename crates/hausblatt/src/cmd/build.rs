@@ -4,8 +4,8 @@ use std::fmt::Write;
 use std::path::Path;
 use std::time::Instant;
 
-use hausblatt_core::build::{Becomes, BuildError, DryRun, Options, Progress, Report, Would, build, dry_run};
-use hausblatt_core::snapshot::Depth;
+use hausblatt_core::build::{Becomes, BuildError, DryRun, Options, Progress, Report, Would, build, dry_run, settled};
+use hausblatt_core::snapshot::{Depth, Snapshot};
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use indicatif::{ProgressBar, ProgressStyle};
@@ -36,13 +36,20 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let start = Instant::now();
     let work = || -> Result<bool, Failure> {
-        let world = opened::open(common, Depth::Whole)?;
-        let out = args.out.clone().unwrap_or_else(|| world.snapshot.root().join("built"));
+        let (snapshot, asking) = opened::read(common, Depth::Whole)?;
+        let out = args.out.clone().unwrap_or_else(|| snapshot.root().join("built"));
         let options = Options { out: out.clone(), map: args.map, marks: args.marks };
         if args.dry_run || args.diff {
+            let world = opened::load(snapshot, asking, common)?;
             return dry(world, &options, args.diff, common, start);
         }
-        let (report, fine) = into(world, &options, common)?;
+        let (report, fine) = match settled(&snapshot, &asking, &options) {
+            Some(report) => {
+                let fine = accept(&snapshot, &[], &report.diagnostics, &report.failed, common);
+                (report, fine)
+            }
+            None => into(opened::load(snapshot, asking, common)?, &options, common)?,
+        };
         let seconds = start.elapsed().as_secs_f64();
         if common.format == Format::Json {
             let Report { pages, written, unchanged, removed, bytes, .. } = report;
@@ -65,7 +72,7 @@ pub fn into(world: &World, options: &Options, common: &Common) -> Result<(Report
     check_configuration(world, common)?;
     let report = with_progress(common, |tick| build(world, options, tick));
     let report = report.map_err(|error| refused(world, error, common))?;
-    let fine = accept(world, &report.diagnostics, &report.failed, common);
+    let fine = accept(&world.snapshot, &world.problems, &report.diagnostics, &report.failed, common);
     Ok((report, fine))
 }
 
@@ -94,10 +101,16 @@ fn with_progress<T>(common: &Common, work: impl FnOnce(Progress<'_>) -> T) -> T 
 }
 
 /// Shows what is wrong, and which addresses get no file; false if anything failed.
-fn accept(world: &World, diagnostics: &[Diagnostic], failed: &[(String, u16)], common: &Common) -> bool {
-    let mut problems: Vec<Diagnostic> = world.problems.clone();
-    problems.extend(diagnostics.iter().filter(|diagnostic| !world.problems.contains(diagnostic)).cloned());
-    let fine = opened::accept(world, &problems, common);
+fn accept(
+    texts: &Snapshot,
+    known: &[Diagnostic],
+    diagnostics: &[Diagnostic],
+    failed: &[(String, u16)],
+    common: &Common,
+) -> bool {
+    let mut problems: Vec<Diagnostic> = known.to_vec();
+    problems.extend(diagnostics.iter().filter(|diagnostic| !known.contains(diagnostic)).cloned());
+    let fine = opened::accept_in(texts, &problems, common);
     for (address, status) in failed {
         let what = if *address == format!("/{status}.html") {
             "has faults; a plain page stands in for it".to_owned()
@@ -161,7 +174,7 @@ fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Ins
     } else {
         print(&dry_text(&report, options, diff, common.verbose))?;
     }
-    let fine = accept(world, &report.diagnostics, &report.failed, common);
+    let fine = accept(&world.snapshot, &world.problems, &report.diagnostics, &report.failed, common);
     Ok(fine && report.would.is_empty())
 }
 
