@@ -1,5 +1,7 @@
 //! Assigning: one key of a content file's front matter set, changed or taken out, and no other byte touched.
 
+use std::sync::Arc;
+
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::nearest;
 use hausblatt_lang::source::Span;
@@ -12,6 +14,7 @@ use crate::ladder::fits;
 use crate::notes::offered;
 use crate::offers;
 use crate::request::{Kind, Led};
+use crate::snapshot::FileNode;
 use crate::theme;
 use crate::world::World;
 
@@ -144,14 +147,20 @@ pub fn assign(world: &World, id: ContentId, name: Option<&str>) -> Result<Assign
     if let Some(name) = name {
         may_choose(world, content, name)?;
     }
-    let unreadable = |error: std::io::Error| {
-        Diagnostic::error("unreadable", format!("{} can't be read: {error}", content.path())).help("save it as UTF-8")
-    };
-    let bytes = content.node.bytes().map_err(unreadable)?;
-    let text = String::from_utf8(bytes).map_err(|error| unreadable(std::io::Error::other(error)))?;
+    let text = text_of(&content.node)?;
     let new = edited(&text, name).map_err(|fault| fault.at(content.path(), Span::default()))?;
-    let write = (new != text).then(|| Write::instead_of(&**content.path(), text.clone(), new.clone()));
+    let write = (new != *text).then(|| Write::instead_of(&**content.path(), text.as_bytes(), new));
     Ok(Assigned { content: id, from: content.template.as_ref().map(|(name, _)| name.to_string()), write })
+}
+
+/// The whole text of a content file.
+///
+/// # Errors
+/// What keeps it from being read.
+pub fn text_of(node: &FileNode) -> Result<Arc<str>, Diagnostic> {
+    node.whole_text().map_err(|error| {
+        Diagnostic::error("unreadable", format!("{} can't be read: {error}", node.path)).help("save it as UTF-8")
+    })
 }
 
 /// Why content may not choose the template `name`.
@@ -340,6 +349,18 @@ mod tests {
     }
 
     proptest! {
+        /// Whatever a person may have written: no panic, and what is given back says the same but for the key.
+        #[test]
+        fn odd_front_matter_is_changed_well_or_not_at_all(lines in "((template|é|a|\\? b|- c| template|\t)(:|: |)(ü|x #y|\"é\"|'it''s'|>\n  é\n|\\|\n  b|\\[a,\n é\\]|\\{a: 1\\}|# c|\n  x: y|)(\n|\r\n| \n)){0,5}", name in "[a-z0-9/é \"]{0,4}") {
+            let text = format!("---\n{lines}---\nBody\n");
+            for name in [Some(name.as_str()), None] {
+                if let Ok(new) = edited(&text, name) {
+                    let chosen = front::read(&new).entries.iter().find(|entry| &*entry.key == KEY).map(|entry| entry.data.as_text().map(str::to_owned));
+                    prop_assert_eq!(chosen, name.map(|name| Some(name.to_owned())), "{:?}", text);
+                }
+            }
+        }
+
         /// Whatever stands there: the key is set and goes again, and every other byte stays.
         #[test]
         fn set_and_taken_back(front in "(((a|b|c): (1|x|\"y\"|[a, b]|'it''s')?( # no)?(\n|\r\n))|# note\n|\n){0,5}", body in "[a-z\r\n-]{0,12}", bom in any::<bool>()) {

@@ -7,7 +7,7 @@ use hausblatt_lang::near::{did_you_mean, nearest};
 use toml_edit::{DocumentMut, Item, Table, value};
 
 use crate::asking::Asking;
-use crate::assign::{chooser, edited};
+use crate::assign::{chooser, edited, text_of};
 use crate::config;
 use crate::content::{ContentId, Home};
 use crate::named;
@@ -119,10 +119,7 @@ fn with_choice(
     };
     let content = of.site.content(id);
     let node = snapshot.file(content.path()).unwrap_or(&content.node);
-    let unreadable = |error: std::io::Error| {
-        Diagnostic::error("unreadable", format!("{} can't be read: {error}", content.path())).help("save it as UTF-8")
-    };
-    let text = node.whole_text().map_err(unreadable)?;
+    let text = text_of(node)?;
     let text = edited(&text, Some(name)).map_err(|fault| fault.at(content.path(), Default::default()))?;
     Ok(snapshot.with(content.path(), Some(&text)))
 }

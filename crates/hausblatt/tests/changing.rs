@@ -4,14 +4,9 @@
 
 mod support;
 
-use expect_test::{Expect, expect};
+use expect_test::expect;
 use serde_json::json;
-use support::{Site, without_time};
-
-#[track_caller]
-fn check(site: &Site, arguments: &[&str], expected: Expect) {
-    expected.assert_eq(&without_time(&site.run(arguments).whole()));
-}
+use support::{Site, check};
 
 /// The small site with two offered templates, of which `wide` is for pages.
 fn offering() -> Site {

@@ -8,13 +8,8 @@ use std::fs;
 use std::thread::sleep;
 use std::time::Duration;
 
-use expect_test::{Expect, expect};
-use support::{Site, without_time};
-
-#[track_caller]
-fn check(site: &Site, arguments: &[&str], expected: Expect) {
-    expected.assert_eq(&without_time(&site.run(arguments).whole()));
-}
+use expect_test::expect;
+use support::{Site, check};
 
 /// What a build of the site comes to, page by page.
 fn built(site: &Site) -> Vec<(String, Vec<u8>)> {
@@ -991,4 +986,14 @@ fn a_file_that_is_replaced_and_an_offered_one_that_goes_on() {
     );
     assert_eq!(site.run(&["assign", "broad", "/visit/"]).code, 0);
     assert_eq!(site.run(&["render", "/visit/"]).out, "[page Visit]\n");
+}
+
+#[test]
+fn error_pages_are_overridden_like_any_other() {
+    let site = Site::small();
+    let said = site.run(&["resolve", "/404.html"]).out;
+    assert!(said.contains("To change the page of the error 404 only:  hausblatt override /404.html --only"), "{said}");
+    assert_eq!(site.run(&["override", "/404.html", "--only"]).code, 0);
+    assert_eq!(site.template("/404.html"), "error/404.html of near");
+    assert_eq!(site.template("/journal/"), "fallback.html of far");
 }

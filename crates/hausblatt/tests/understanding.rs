@@ -4,14 +4,9 @@
 
 mod support;
 
-use expect_test::{Expect, expect};
+use expect_test::expect;
 use serde_json::{Value, json};
-use support::Site;
-
-#[track_caller]
-fn check(site: &Site, arguments: &[&str], expected: Expect) {
-    expected.assert_eq(&site.run(arguments).whole());
-}
+use support::{Site, check};
 
 /// Files of three generations: theme, name, text, and what is to be found: `used`, or what it waits for, or why it is
 /// dead.

@@ -157,5 +157,5 @@ pub fn is_lone(world: &World, resolution: &Resolution, name: &str) -> bool {
             }
         }
     }
-    !matches!(resolution.request.kind, Kind::Error(_)) && !others.iter().any(|other| would_run(world, other, name))
+    !others.iter().any(|other| would_run(world, other, name))
 }

@@ -15,6 +15,7 @@ use crate::cli::{By, Common, Format, MapArgs};
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::show::resolved::wrapped_behind;
 use crate::show::style::{self, BAD, FAINT, NOTE, STRONG, columns, fitted, padded, plain, styled, to_type};
 use crate::show::table;
 
@@ -139,8 +140,7 @@ fn unused_text(world: &World, files: &[Unused]) -> String {
         let _ = writeln!(out, "{}", styled(STRONG, head));
         for file in files {
             let _ = writeln!(out, "  {}", plain(&file.path));
-            let reason = wrapped_behind(&plain(&format!("{waits}{}", file.reason)), 6);
-            let _ = writeln!(out, "{}", styled(FAINT, &reason));
+            let _ = writeln!(out, "{}", wrapped_behind(&plain(&format!("{waits}{}", file.reason)), 6, FAINT));
         }
         out.push('\n');
     };
@@ -164,22 +164,6 @@ fn unused_text(world: &World, files: &[Unused]) -> String {
     );
     let _ = writeln!(out, "\n{next}");
     out
-}
-
-/// A text in lines of at most 80 columns, all behind an indent.
-fn wrapped_behind(text: &str, indent: usize) -> String {
-    let mut lines = vec![" ".repeat(indent)];
-    for word in text.split_whitespace() {
-        let last = lines.len() - 1;
-        let empty = lines[last].len() == indent;
-        if !empty && columns(&lines[last]) + 1 + columns(word) > 80 {
-            lines.push(format!("{}{word}", " ".repeat(indent)));
-        } else {
-            lines[last].push_str(if empty { "" } else { " " });
-            lines[last].push_str(word);
-        }
-    }
-    lines.join("\n")
 }
 
 fn csv(entries: &[MapEntry]) -> String {

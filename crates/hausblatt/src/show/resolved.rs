@@ -6,7 +6,7 @@ use hausblatt_core::content::Content;
 use hausblatt_core::copies::{is_lone, suggestion};
 use hausblatt_core::ladder::Reason;
 use hausblatt_core::lineage::FileId;
-use hausblatt_core::map::layout_name;
+use hausblatt_core::map::{error_request, layout_name};
 use hausblatt_core::page::nearest_addresses;
 use hausblatt_core::request::{FrontOf, Kind, ListingOf};
 use hausblatt_core::resolution::{FileState, LayoutChoice, Resolution, ResolvedRung, Use, Used};
@@ -323,24 +323,30 @@ fn wrap_list(things: &[String]) -> String {
 
 /// A sentence in lines of at most 80 columns.
 pub fn wrapped(text: &str, style: anstyle::Style) -> String {
+    wrapped_behind(text, 0, style)
+}
+
+/// The same behind an indent.
+pub fn wrapped_behind(text: &str, indent: usize, style: anstyle::Style) -> String {
     let mut lines: Vec<String> = vec![String::new()];
     for word in text.split_whitespace() {
         let last = lines.len() - 1;
         if lines[last].is_empty() {
             lines[last].push_str(word);
-        } else if lines[last].chars().count() + 1 + word.chars().count() > 78 {
+        } else if indent + columns(&lines[last]) + 1 + columns(word) > 78 {
             lines.push(word.to_owned());
         } else {
             lines[last].push(' ');
             lines[last].push_str(word);
         }
     }
-    lines.iter().map(|line| styled(style, line)).collect::<Vec<_>>().join("\n")
+    let line = |line: &String| format!("{}{}", " ".repeat(indent), styled(style, line));
+    lines.iter().map(line).collect::<Vec<_>>().join("\n")
 }
 
 /// Where to write what would change this answer, or what to ask next.
 fn next(world: &World, resolution: &Resolution) -> String {
-    if resolution.request.status == 404 {
+    if resolution.request.status == 404 && resolution.request.address != error_request(404).address {
         return nearest(world, &resolution.request.address);
     }
     let Some(active) = world.lineage.themes.first() else { return String::new() };
@@ -413,6 +419,9 @@ fn change(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option
             format!("all pages below {}", plain(ancestor))
         }
         (Kind::Page(_), Reason::Kind) => "all pages".to_owned(),
+        (Kind::Error(status), Reason::Status) => format!("the page of the error {status} only"),
+        (Kind::Error(status), Reason::StatusClass) => format!("the pages of all errors {}xx", status / 100),
+        (Kind::Error(_), Reason::Kind) => "the pages of all errors".to_owned(),
         _ => return None,
     };
     Some(format!("{what}{view}"))

@@ -6,6 +6,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 
+use expect_test::Expect;
 use tempfile::TempDir;
 
 /// What the program said: exit code, standard output, standard error.
@@ -34,6 +35,12 @@ pub fn without_time(text: &str) -> String {
         _ => line.to_owned(),
     };
     text.lines().map(line).collect::<Vec<_>>().join("\n") + "\n"
+}
+
+/// Holds all that a command says against what is expected, but for how long it took.
+#[track_caller]
+pub fn check(site: &Site, arguments: &[&str], expected: Expect) {
+    expected.assert_eq(&without_time(&site.run(arguments).whole()));
 }
 
 /// A site in a temporary folder.
