@@ -992,7 +992,10 @@ fn a_file_that_is_replaced_and_an_offered_one_that_goes_on() {
 fn error_pages_are_overridden_like_any_other() {
     let site = Site::small();
     let said = site.run(&["resolve", "/404.html"]).out;
-    assert!(said.contains("To change the page of the error 404 only:  hausblatt override /404.html --only"), "{said}");
+    assert!(
+        said.contains("To change the page of the error 404 only:\n  hausblatt override /404.html --only"),
+        "{said}"
+    );
     assert_eq!(site.run(&["override", "/404.html", "--only"]).code, 0);
     assert_eq!(site.template("/404.html"), "error/404.html of near");
     assert_eq!(site.template("/journal/"), "fallback.html of far");

@@ -231,7 +231,9 @@ fn subject(world: &World, resolution: &Resolution) -> String {
             let name = route.map_or("", |route| route.config.name.text.as_str());
             if row.is_empty() { format!("route {name}") } else { format!("route {name}, row {row}") }
         }
-        Kind::Error(404) if request.title.is_none() => "error: nothing is at this address".to_owned(),
+        Kind::Error(404) if request.title.is_none() && request.address != error_request(404).address => {
+            "error: nothing is at this address".to_owned()
+        }
         Kind::Error(status) => format!("error {status}"),
         Kind::Front(_) => "front".to_owned(),
         Kind::Page(_) => "page".to_owned(),
