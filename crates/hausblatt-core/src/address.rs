@@ -31,6 +31,16 @@ pub fn asked(text: &str) -> Asked {
     Asked { path, query: query.to_owned() }
 }
 
+/// An address as it stands in a URL: what can't stand there is percent-encoded.
+pub fn encoded(address: &str) -> String {
+    if hausblatt_lang::address::is_ordinary_path(address) {
+        return address.to_owned();
+    }
+    let mut composer = hausblatt_lang::address::Composer::default();
+    composer.value(address);
+    composer.finish(hausblatt_lang::html::place::Row::Anywhere, "").unwrap_or("/").to_owned()
+}
+
 /// The file below the output folder that holds the page at `address`.
 pub fn output_file(address: &str) -> String {
     let path = address.trim_start_matches('/');

@@ -5,6 +5,7 @@ use quick_xml::events::{BytesDecl, BytesText, Event};
 
 use hausblatt_lang::moment::Moment;
 
+use crate::address::encoded;
 use crate::content::Content;
 use crate::request::Request;
 use crate::world::World;
@@ -120,16 +121,6 @@ fn stamp(world: &World, moment: Moment) -> String {
 /// An address with the site's own in front, encoded.
 pub fn absolute(world: &World, address: &str) -> String {
     format!("{}{}", world.site.config.address, encoded(address))
-}
-
-/// An address as it stands in a URL.
-pub fn encoded(address: &str) -> String {
-    if hausblatt_lang::address::is_ordinary_path(address) {
-        return address.to_owned();
-    }
-    let mut composer = hausblatt_lang::address::Composer::default();
-    composer.value(address);
-    composer.finish(hausblatt_lang::html::place::Row::Anywhere, "").unwrap_or("/").to_owned()
 }
 
 /// A text without the characters that XML 1.0 forbids.

@@ -34,6 +34,7 @@ pub mod originals;
 pub mod outline;
 pub mod page;
 mod prepare;
+pub mod public;
 pub mod reach;
 mod reader;
 pub mod request;

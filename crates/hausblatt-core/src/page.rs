@@ -9,6 +9,7 @@ use hausblatt_lang::near::nearest_all;
 use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Limits, Shows, Stop, Tray, UNLINKED, render};
 use hausblatt_lang::value::Scratch;
 
+use crate::address;
 use crate::component::{self, Placed as InContent};
 use crate::config::Placed;
 use crate::feed;
@@ -31,8 +32,18 @@ pub struct Page {
     pub text: String,
     /// Where a redirect leads.
     pub location: Option<String>,
+    /// The template that made the text; none where something built in did.
+    pub template: Option<FileId>,
     /// What is wrong and what was noticed.
     pub diagnostics: Vec<Diagnostic>,
+}
+
+impl Page {
+    /// A page that leads on.
+    pub fn redirect(status: u16, to: String) -> Self {
+        let text = redirect_page(&to);
+        Self { status, format: Ending::Html, text, location: Some(to), template: None, diagnostics: Vec::new() }
+    }
 }
 
 /// Whom a page is rendered for.
@@ -63,9 +74,7 @@ pub fn page(world: &World, request: Request, audience: Audience, arena: &Bump) -
     }
     match attempt(world, request, audience, arena) {
         Ok(page) => page,
-        Err(Failure::Redirect { status, to }) => {
-            Page { status, format: Ending::Html, text: redirect_page(&to), location: Some(to), diagnostics: Vec::new() }
-        }
+        Err(Failure::Redirect { status, to }) => Page::redirect(status, to),
         Err(Failure::Answer { status, title }) => {
             failed(world, Request::error(&address, status, title), audience, arena, Vec::new())
         }
@@ -124,6 +133,7 @@ pub fn component_alone(world: &World, alone: &Alone, shows: Shows) -> Result<Pag
             format: Ending::Html,
             text: output.text.to_owned(),
             location: None,
+            template: None,
             // Without a document there is nobody to link to styles.
             diagnostics: output.warnings.into_iter().filter(|one| alone.document || one.code != UNLINKED).collect(),
         }),
@@ -166,7 +176,7 @@ fn failed(world: &World, request: Request, audience: Audience, arena: &Bump, mut
                     ));
                 }
             }
-            Page { status, format: Ending::Html, text: plain, location: None, diagnostics: faults }
+            Page { status, format: Ending::Html, text: plain, location: None, template: None, diagnostics: faults }
         }
     }
 }
@@ -180,7 +190,7 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
     }
     if resolution.winner.is_none() {
         return match built_in(world, &resolution.request) {
-            Some(text) => Ok(Page { status, format, text, location: None, diagnostics: Vec::new() }),
+            Some(text) => Ok(Page { status, format, text, location: None, template: None, diagnostics: Vec::new() }),
             None => {
                 let names: Vec<&str> = resolution.rungs.iter().map(|rung| rung.rung.name.as_str()).collect();
                 let first = names.first().filter(|_| format != Ending::Html).map(|first| format!("{first} or "));
@@ -200,7 +210,7 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
     if let Some(content) = resolution.request.content(&world.site) {
         diagnostics.extend(needs::of_text(world, content));
     }
-    Ok(Page { status, format, text, location: None, diagnostics })
+    Ok(Page { status, format, text, location: None, template: resolution.winner, diagnostics })
 }
 
 /// Whether something built in answers where no theme has a template.
@@ -229,7 +239,7 @@ pub fn search_files(world: &World) -> Option<(String, String)> {
 fn add_search_script(world: &World, text: &mut String) {
     let Some((script, _)) = search_files(world) else { return };
     let mut address = String::new();
-    escape(&feed::encoded(&script), &mut address);
+    escape(&address::encoded(&script), &mut address);
     let at = text.rfind("</body>").unwrap_or(text.len());
     text.insert_str(at, &format!("<script src=\"{address}\" defer></script>\n"));
 }

@@ -1,8 +1,10 @@
 //! The site's files at one moment: path, stamp and text. Cheap to clone; an overlay holds files that are not on disk.
 
+use std::cmp::Ordering;
 use std::collections::BTreeMap;
 use std::fs::{self, File, FileType, Metadata};
 use std::io::{self, Read};
+use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
 use std::time::{Duration, SystemTime};
@@ -13,7 +15,7 @@ use unicode_normalization::UnicodeNormalization;
 use crate::front::{self, Front};
 
 /// Folders and files of a site that belong to it; all else in its folder is none of ours.
-const PARTS: &[&str] = &["hausblatt.toml", "content", "media", "tables", "themes"];
+pub const PARTS: &[&str] = &["hausblatt.toml", "content", "media", "tables", "themes"];
 /// The folder in a theme that keeps the originals of what it copied.
 pub const ORIGINALS: &str = ".originals";
 /// Endings of theme files that are read as text.
@@ -41,6 +43,23 @@ pub struct Stamp {
     pub modified: i128,
     /// Last change of the inode, likewise.
     pub changed: i128,
+}
+
+impl Stamp {
+    fn of(metadata: &Metadata) -> Self {
+        let nanos = |seconds: i64, nanos: i64| i128::from(seconds) * 1_000_000_000 + i128::from(nanos);
+        Self {
+            length: metadata.len(),
+            node: (metadata.dev(), metadata.ino()),
+            modified: nanos(metadata.mtime(), metadata.mtime_nsec()),
+            changed: nanos(metadata.ctime(), metadata.ctime_nsec()),
+        }
+    }
+
+    /// Whether it is the stamp of the file that has this metadata.
+    pub fn is_of(&self, metadata: &Metadata) -> bool {
+        *self == Self::of(metadata)
+    }
 }
 
 /// What is held of a file.
@@ -92,6 +111,11 @@ impl FileNode {
             Body::Text(text) | Body::Head(text) => Some(text),
             Body::OnDemand | Body::Unreadable(..) => None,
         }
+    }
+
+    /// Whether it is the same file with the same content, as far as that is known without reading it again.
+    fn is_same(&self, other: &Self) -> bool {
+        self.path == other.path && self.stamp == other.stamp && self.text() == other.text()
     }
 
     /// Its front matter, read once.
@@ -176,7 +200,7 @@ impl Snapshot {
 
     /// The node of a file: the one at hand if its stamp stayed, else a new one; none if it has gone by now.
     fn node(&self, found: Found) -> Option<Arc<FileNode>> {
-        let stamp = stamp(&fs::metadata(&found.disk).ok()?);
+        let stamp = Stamp::of(&fs::metadata(&found.disk).ok()?);
         let at = self.files.binary_search_by(|node| (*node.path).cmp(&found.path));
         let kept = at.ok().map(|at| &self.files[at]).filter(|node| node.stamp == stamp && !node.young);
         Some(kept.cloned().unwrap_or_else(|| Arc::new(read(found, stamp, self.depth))))
@@ -188,6 +212,25 @@ impl Snapshot {
         let mut overlay = (*self.overlay).clone();
         overlay.insert(path.into(), text.map(|text| Arc::new(FileNode::in_memory(path, text))));
         Self { overlay: Arc::new(overlay), ..self.clone() }
+    }
+
+    /// The paths of the files that are not what they were in `older`: new ones, changed ones, and those that have gone.
+    pub fn changed_since(&self, older: &Self) -> Vec<Arc<str>> {
+        let (now, then) = (self.files(), older.files());
+        let (mut now, mut then) = (now.into_iter().peekable(), then.into_iter().peekable());
+        let mut changed = Vec::new();
+        loop {
+            let order = match (now.peek(), then.peek()) {
+                (None, None) => return changed,
+                (Some(_), None) => Ordering::Less,
+                (None, Some(_)) => Ordering::Greater,
+                (Some(a), Some(b)) => a.path.cmp(&b.path),
+            };
+            let new = if order.is_le() { now.next() } else { None };
+            let old = if order.is_ge() { then.next() } else { None };
+            let same = matches!((new, old), (Some(new), Some(old)) if Arc::ptr_eq(new, old) || new.is_same(old));
+            changed.extend(new.or(old).filter(|_| !same).map(|node| node.path.clone()));
+        }
     }
 
     /// The site's folder.
@@ -269,17 +312,6 @@ fn is_originals(folder: &str, name: &str) -> bool {
 /// Whether a link at `disk` leads to a folder that it stands in, which would go round for ever.
 fn encloses(target: &Path, disk: &Path) -> bool {
     disk.parent().and_then(|parent| parent.canonicalize().ok()).is_some_and(|parent| parent.starts_with(target))
-}
-
-fn stamp(metadata: &Metadata) -> Stamp {
-    use std::os::unix::fs::MetadataExt;
-    let nanos = |seconds: i64, nanos: i64| i128::from(seconds) * 1_000_000_000 + i128::from(nanos);
-    Stamp {
-        length: metadata.len(),
-        node: (metadata.dev(), metadata.ino()),
-        modified: nanos(metadata.mtime(), metadata.mtime_nsec()),
-        changed: nanos(metadata.ctime(), metadata.ctime_nsec()),
-    }
 }
 
 fn read(found: Found, stamp: Stamp, depth: Depth) -> FileNode {

@@ -111,15 +111,20 @@ pub enum Command {
     Render(RenderArgs),
     /// The whole site into a folder
     Build(BuildArgs),
+    /// The site in a browser, live, with what made each page
+    Serve(ServeArgs),
 }
 
 /// What was typed for `demo`.
 #[derive(Args, Debug)]
-#[command(after_help = "Example:  hausblatt demo seeds")]
+#[command(after_help = "Examples:\n  hausblatt demo seeds\n  hausblatt demo seeds --serve")]
 pub struct DemoArgs {
     /// The folder to write the demo site into
     #[arg(default_value = "demo-site")]
     pub dir: PathBuf,
+    /// Serve it at once, instead of the questions
+    #[arg(long)]
+    pub serve: bool,
 }
 
 /// What was typed for `resolve`.
@@ -405,4 +410,24 @@ pub struct BuildArgs {
     /// How many threads to use
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
     pub jobs: Option<u16>,
+}
+
+/// What was typed for `serve`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt serve\n  hausblatt serve --port 8080 --open\n  hausblatt serve --drafts --as-of 2027-03-01"
+)]
+pub struct ServeArgs {
+    /// The port to listen at; else 4600, or a free one
+    #[arg(long, value_name = "PORT")]
+    pub port: Option<u16>,
+    /// The name or address to listen at
+    #[arg(long, value_name = "HOST", default_value = "127.0.0.1")]
+    pub host: String,
+    /// Open the site in a browser
+    #[arg(long)]
+    pub open: bool,
+    /// Send pages as visitors get them: no badge, no reload, no explanations
+    #[arg(long)]
+    pub plain: bool,
 }

@@ -31,12 +31,17 @@ pub fn read(common: &Common, depth: Depth) -> Result<(Snapshot, Asking), Failure
     let root = root(common)?;
     let snapshot = Snapshot::load(&root, depth)
         .map_err(|error| Failure::Usage(format!("{} can't be read: {error}", root.display()), None))?;
-    let asking = Asking {
-        today: common.as_of.unwrap_or_else(|| clock::today(&zone(&snapshot))),
+    let asking = asking(common, &snapshot);
+    Ok((snapshot, asking))
+}
+
+/// What is asked of these files besides: the day it is there, unless another was typed.
+pub fn asking(common: &Common, snapshot: &Snapshot) -> Asking {
+    Asking {
+        today: common.as_of.unwrap_or_else(|| clock::today(&zone(snapshot))),
         drafts: common.drafts,
         theme: common.theme.clone(),
-    };
-    Ok((snapshot, asking))
+    }
 }
 
 /// Makes the World of a site's files. It lives as long as the program: to take a large site apart before the end would

@@ -105,6 +105,8 @@ fn the_tour() {
               what would take over if this file were gone
           hausblatt --site seeds build
               the whole site; what is unchanged is not written
+          hausblatt --site seeds serve
+              the site in a browser, live, with what made each page
 
         Then give one page a file of its own, edit that, and see what has changed:
           hausblatt --site seeds override /varieties/scarlet-runner/ --only
@@ -592,6 +594,7 @@ fn help() {
                      out there
           render     The HTML of an address
           build      The whole site into a folder
+          serve      The site in a browser, live, with what made each page
           help       Print this message or the help of the given subcommand(s)
 
         Options:

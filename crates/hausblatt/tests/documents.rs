@@ -96,6 +96,7 @@ fn every_option_is_documented_and_every_documented_option_exists() {
         "values",
         "render",
         "build",
+        "serve",
     ];
     let mut help = site.run(&["--help"]).out;
     for command in commands {

@@ -10,7 +10,7 @@ use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 
 use crate::cli::{Common, DemoArgs, Format};
-use crate::cmd::{build, only, print};
+use crate::cmd::{build, only, print, serve};
 use crate::demo;
 use crate::failure::Failure;
 use crate::opened;
@@ -46,6 +46,9 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
     let name = plain(&dir.display().to_string());
     print(&format!("{}\n", told(&written, &name)))?;
     let common = Common { site: Some(dir.clone()), ..common.clone() };
+    if args.serve {
+        return serve::site(&common, dir);
+    }
     let world = opened::open(&common, Depth::Whole)?;
     let out = dir.join("built");
     let (report, fine) = build::into(world, &Options { out: out.clone(), map: false, marks: false }, &common)?;
@@ -104,6 +107,7 @@ fn tour(world: &World, program: &str) -> Result<(), Failure> {
         (format!("{program} reach partials/card"), "what would be hit by an edit of this file".to_owned()),
         (format!("{program} suppose --without entry"), "what would take over if this file were gone".to_owned()),
         (format!("{program} build"), "the whole site; what is unchanged is not written".to_owned()),
+        (format!("{program} serve"), "the site in a browser, live, with what made each page".to_owned()),
     ];
     print(&format!("\n{}\n", styled(STRONG, "Now try:")))?;
     for (command, what) in next {

@@ -9,6 +9,7 @@ pub mod overriding;
 pub mod reach;
 pub mod render;
 pub mod resolve;
+pub mod serve;
 pub mod start;
 pub mod suppose;
 pub mod templates;

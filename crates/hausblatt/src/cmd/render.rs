@@ -2,12 +2,11 @@
 
 use bumpalo::Bump;
 use hausblatt_core::outline::Part;
-use hausblatt_core::page::{Alone, Audience, Page, component_alone, nearest_addresses, page, redirect_page};
+use hausblatt_core::page::{Alone, Audience, Page, component_alone, nearest_addresses, page};
 use hausblatt_core::request::Led;
 use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
 use hausblatt_lang::render::Shows;
 use serde::Serialize;
 
@@ -121,13 +120,7 @@ fn outline(common: &Common, path: &str, rendered: &Page) -> Result<(), Failure> 
 
 fn answer(world: &World, address: &str, shows: Shows) -> Page {
     match world.lead(address) {
-        Led::Redirect(to) => Page {
-            status: 301,
-            format: Ending::Html,
-            text: redirect_page(&to),
-            location: Some(to),
-            diagnostics: Vec::new(),
-        },
+        Led::Redirect(to) => Page::redirect(301, to),
         Led::Request(request) => page(world, request, Audience::Developer(shows), &Bump::new()),
     }
 }

@@ -148,7 +148,7 @@ fn excerpt<'g>(
 }
 
 /// The range within the text, on character boundaries.
-fn inside(text: &str, range: Range<usize>) -> Range<usize> {
+pub fn inside(text: &str, range: Range<usize>) -> Range<usize> {
     let boundary = |at: usize| {
         let mut at = at.min(text.len());
         while !text.is_char_boundary(at) {
@@ -160,8 +160,8 @@ fn inside(text: &str, range: Range<usize>) -> Range<usize> {
     start..boundary(range.end).max(start)
 }
 
-/// The lines that a range touches, at most five, the number of the first, and where it begins.
-fn lines_around(text: &str, range: &Range<usize>) -> (String, usize, usize) {
+/// The lines that a range touches, the number of the first, and where it begins.
+pub fn lines_around(text: &str, range: &Range<usize>) -> (String, usize, usize) {
     let start = text[..range.start].rfind('\n').map_or(0, |at| at + 1);
     let number = text[..start].bytes().filter(|&byte| byte == b'\n').count() + 1;
     let mut end = range.end;

@@ -205,7 +205,8 @@ pub fn text(world: &World, resolution: &Resolution) -> String {
     out
 }
 
-fn subject(world: &World, resolution: &Resolution) -> String {
+/// What an address is, in a line: its kind, and the content behind it.
+pub fn subject(world: &World, resolution: &Resolution) -> String {
     let request = &resolution.request;
     let content = request.content(&world.site).map(|id| world.site.content(id));
     let collection = |number: u16| {
@@ -348,10 +349,31 @@ pub fn wrapped_behind(text: &str, indent: usize, style: anstyle::Style) -> Strin
 
 /// Where to write what would change this answer, or what to ask next.
 fn next(world: &World, resolution: &Resolution) -> String {
-    if resolution.request.status == 404 && resolution.request.address != error_request(404).address {
+    if leads_nowhere(resolution) {
         return nearest(world, &resolution.request.address);
     }
-    let Some(active) = world.lineage.themes.first() else { return String::new() };
+    let lines = changes(world, resolution);
+    let lines: Vec<(String, String)> =
+        lines.into_iter().map(|(what, command)| (format!("To change {what}:"), command)).collect();
+    let widest = lines.iter().map(|(what, _)| columns(what)).max().unwrap_or(0);
+    let fits = lines.iter().all(|(_, command)| widest + 2 + columns(command) <= 80);
+    let mut out = String::new();
+    for (what, command) in &lines {
+        let command = to_type(command);
+        let line = if fits { format!("{}  {command}", padded(what, widest)) } else { format!("{what}\n  {command}") };
+        let _ = writeln!(out, "{line}");
+    }
+    if out.is_empty() { out } else { format!("\n{out}") }
+}
+
+/// Whether nothing is at the address that was asked for.
+pub fn leads_nowhere(resolution: &Resolution) -> bool {
+    resolution.request.status == 404 && resolution.request.address != error_request(404).address
+}
+
+/// For each rung on which a file would change this answer: what it would change, and the command that makes it.
+pub fn changes(world: &World, resolution: &Resolution) -> Vec<(String, String)> {
+    let Some(active) = world.lineage.themes.first() else { return Vec::new() };
     let renders = |rung: &ResolvedRung| rung.files.iter().any(|(_, state)| *state == FileState::Renders);
     let last = resolution.rungs.iter().position(renders).unwrap_or(resolution.rungs.len().saturating_sub(1));
     let mut lines: Vec<(String, String)> = Vec::new();
@@ -368,17 +390,9 @@ fn next(world: &World, resolution: &Resolution) -> String {
             Some(command) => command,
             None => format!("hausblatt start template {}", rung.rung.name),
         };
-        lines.push((format!("To change {what}:"), command));
+        lines.push((what, command));
     }
-    let widest = lines.iter().map(|(what, _)| columns(what)).max().unwrap_or(0);
-    let fits = lines.iter().all(|(_, command)| widest + 2 + columns(command) <= 80);
-    let mut out = String::new();
-    for (what, command) in &lines {
-        let command = to_type(command);
-        let line = if fits { format!("{}  {command}", padded(what, widest)) } else { format!("{what}\n  {command}") };
-        let _ = writeln!(out, "{line}");
-    }
-    if out.is_empty() { out } else { format!("\n{out}") }
+    lines
 }
 
 /// What a file on a rung would change; none for rungs that are no good to suggest.

@@ -47,12 +47,15 @@ pub fn suggest_with(site: Option<&Path>, theme: Option<&str>) {
 
 /// A command to type next, on the same site and with the same theme; anything else as it is.
 pub fn to_type(text: &str) -> String {
-    let Some([site, theme]) = BESIDES.get().filter(|_| text.starts_with("hausblatt ")) else {
-        return styled(TYPED, &plain(text));
-    };
+    styled(TYPED, &plain(&typed(text)))
+}
+
+/// A command with what it needs besides; anything else as it is.
+pub fn typed(text: &str) -> String {
+    let Some([site, theme]) = BESIDES.get().filter(|_| text.starts_with("hausblatt ")) else { return text.to_owned() };
     // One that names its theme means that one.
     let theme = if text.contains(" --theme ") || text.contains(" --to-theme ") { "" } else { theme };
-    styled(TYPED, &plain(&format!("{text}{site}{theme}")))
+    format!("{text}{site}{theme}")
 }
 
 /// The width to fit answers into: that of the terminal, or none where there is no terminal.

@@ -2,6 +2,8 @@
 
 #![allow(dead_code, clippy::unwrap_used, clippy::panic, clippy::expect_used)]
 
+pub mod serving;
+
 use std::fs;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};

@@ -1,0 +1,134 @@
+//! `serve`: the development server.
+
+use std::net::IpAddr;
+use std::path::Path;
+use std::sync::Arc;
+
+use hausblatt_core::content::State;
+use hausblatt_core::snapshot::Depth;
+use hausblatt_lang::diagnostic::Diagnostic;
+
+use crate::cli::{Common, Format, ServeArgs};
+use crate::cmd::{only, print};
+use crate::failure::Failure;
+use crate::opened;
+use crate::serve::{self, Live, Moment, Names, Options, Server};
+use crate::show::diagnostics;
+use crate::show::style::{FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled};
+use crate::show::table::counted;
+
+/// The port where none was asked for.
+const PORT: u16 = 4600;
+
+/// Runs the command until it is stopped.
+pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text])?;
+    let (snapshot, asking) = opened::read(common, Depth::Whole)?;
+    serve::run(async {
+        let port = args.port.unwrap_or(PORT);
+        let listening = serve::listen(&args.host, port, args.port.is_some()).await;
+        let (listener, address) = listening.map_err(|error| no_place(&args.host, port, &error))?;
+        let is_loopback = address.ip().is_loopback();
+        let options = Options { common, plain: args.plain, names: Names::new(&args.host, is_loopback) };
+        let server = Arc::new(Server::new(options, snapshot, asking)?);
+        let name = match address.ip() {
+            IpAddr::V4(ip) if ip.is_unspecified() => "127.0.0.1".to_owned(),
+            IpAddr::V6(ip) if ip.is_unspecified() => "[::1]".to_owned(),
+            IpAddr::V6(ip) => format!("[{ip}]"),
+            IpAddr::V4(ip) => ip.to_string(),
+        };
+        let site = format!("http://{name}:{}/", address.port());
+        server.watch();
+        let mut known = Vec::new();
+        show_new(&server.live, &mut known, common);
+        print(&greeting(&server.live.last(), &site, common))?;
+        let note = |text: &str| anstream::eprintln!("{} {}", styled(NOTE, "note:"), plain(text));
+        if address.port() != port && port != 0 {
+            note(&format!("port {port} is taken; this is port {}", address.port()));
+        }
+        if !is_loopback {
+            note("whoever reaches this machine can read the site and its themes: the server is for development only");
+        }
+        if args.open && open::that_detached(&site).is_err() {
+            note(&format!("no browser could be opened; go to {site}"));
+        }
+        if common.verbose {
+            let lines = tracing_subscriber::fmt().without_time().with_level(false).with_target(false);
+            lines.with_ansi(false).with_max_level(tracing::Level::INFO).with_writer(std::io::stderr).init();
+        }
+        tokio::select! {
+            () = serve::serve(server.clone(), listener) => {}
+            () = tell_faults(&server.live, known, common) => {}
+            _ = tokio::signal::ctrl_c() => {}
+            () = terminated() => {}
+        }
+        print(&format!("{}\n", styled(FAINT, "Stopped.")))?;
+        Ok(true)
+    })?
+}
+
+/// Waits until the system asks the program to end.
+async fn terminated() {
+    use tokio::signal::unix::{SignalKind, signal};
+    match signal(SignalKind::terminate()) {
+        Ok(mut signal) => drop(signal.recv().await),
+        Err(_) => std::future::pending().await,
+    }
+}
+
+fn no_place(host: &str, port: u16, error: &std::io::Error) -> Failure {
+    let help = match error.kind() {
+        std::io::ErrorKind::AddrInUse => {
+            "leave out --port to take a free one, or end the program that has it".to_owned()
+        }
+        std::io::ErrorKind::PermissionDenied => "ports below 1024 are the system's: take a higher one".to_owned(),
+        _ => "--host is an address of this machine, such as 127.0.0.1 or 0.0.0.0".to_owned(),
+    };
+    Failure::Work(format!("{host} port {port} can't be listened at: {error}"), Some(help))
+}
+
+fn greeting(moment: &Moment, site: &str, common: &Common) -> String {
+    if common.quiet {
+        return format!("{site}\n");
+    }
+    let title = moment.world.as_ref().map_or("This site", |world| &world.site.config.title);
+    let mut out = format!("{} is at {}\n", styled(STRONG, &plain(title)), styled(TYPED, site));
+    out.push_str(&format!("The workbench is at {}\n", styled(TYPED, &format!("{site}~/"))));
+    if let Ok(world) = &moment.world {
+        let count = |wanted: State| world.site.contents.iter().filter(|content| content.state == wanted).count();
+        let hidden = [
+            (count(State::Draft), "draft", "drafts", "--drafts"),
+            (count(State::Waits), "entry that waits for its date", "entries that wait for their date", "--as-of DATE"),
+        ];
+        for (count, one, many, option) in hidden.into_iter().filter(|(count, ..)| *count > 0) {
+            out.push_str(&format!("Not shown: {} ({option} shows them)\n", counted(count, one, many)));
+        }
+    }
+    out.push_str(&format!("{}\n", styled(FAINT, "Ctrl-C stops the server.")));
+    out
+}
+
+/// Shows each new error of the site from now on, and when all are mended.
+async fn tell_faults(live: &Live, mut known: Vec<Diagnostic>, common: &Common) {
+    let mut changes = live.changes();
+    while changes.changed().await.is_ok() {
+        show_new(live, &mut known, common);
+    }
+}
+
+fn show_new(live: &Live, known: &mut Vec<Diagnostic>, common: &Common) {
+    let moment = live.last();
+    let errors: Vec<Diagnostic> = moment.problems().iter().filter(|problem| problem.is_error()).cloned().collect();
+    let new: Vec<Diagnostic> = errors.iter().filter(|error| !known.contains(error)).cloned().collect();
+    diagnostics::show(&moment.snapshot, &new, common);
+    if errors.is_empty() && !known.is_empty() {
+        anstream::eprintln!("{}\n", styled(GOOD, "All faults are mended."));
+    }
+    *known = errors;
+}
+
+/// Serves the site in `dir`, as `serve` would without options.
+pub fn site(common: &Common, dir: &Path) -> Result<bool, Failure> {
+    let common = Common { site: Some(dir.to_owned()), ..common.clone() };
+    run(&common, &ServeArgs { port: None, host: "127.0.0.1".to_owned(), open: false, plain: false })
+}

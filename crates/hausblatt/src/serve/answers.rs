@@ -1,0 +1,172 @@
+//! What an address of the site is answered with: a page rendered now, or a file as it is.
+
+use std::sync::Arc;
+
+use bumpalo::Bump;
+use hausblatt_core::address::{asked, encoded};
+use hausblatt_core::page::{Audience, Page, page};
+use hausblatt_core::public;
+use hausblatt_core::request::{Led, Request};
+use hausblatt_core::snapshot::FileNode;
+use hausblatt_core::world::World;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::ending::Ending;
+use hausblatt_lang::render::Shows;
+
+use crate::serve::faults;
+use crate::serve::live::Moment;
+
+/// For whom an answer is made.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Reader {
+    /// A browser that shows a page, with marks in it for the badge.
+    Browser,
+    /// Any other program of the developer's: the page alone.
+    Program,
+    /// Visitors, as far as the server can know: even what is broken looks as it would for them.
+    Visitor,
+}
+
+/// An answer.
+pub enum Answer {
+    /// A text that was made for it.
+    Made(Made),
+    /// A file of the site.
+    File(Arc<FileNode>),
+}
+
+/// A text made for a request.
+#[derive(Debug)]
+pub struct Made {
+    /// The HTTP status.
+    pub status: u16,
+    /// Its media type.
+    pub media: &'static str,
+    /// The text.
+    pub text: String,
+    /// Where a redirect leads, as it stands in a URL.
+    pub location: Option<String>,
+    /// Who made it.
+    pub by: By,
+    /// Whether nothing is at the address.
+    pub is_missed: bool,
+    /// How many faults and warnings it has.
+    pub faults: usize,
+}
+
+/// Who made an answer.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum By {
+    /// A template, by its name without its ending, and its theme.
+    Template(String, String),
+    /// Something built in; what.
+    BuiltIn(&'static str),
+}
+
+impl By {
+    /// It in a few words.
+    pub fn words(&self) -> String {
+        match self {
+            By::Template(name, theme) => format!("{name} ({theme})"),
+            By::BuiltIn(what) => (*what).to_owned(),
+        }
+    }
+}
+
+/// The answer to a request for `target`: a path, and what stands behind `?`.
+pub fn answer(moment: &Moment, target: &str, reader: Reader) -> Answer {
+    let world = match &moment.world {
+        Ok(world) => world,
+        Err(problems) => return Answer::Made(broken(moment, target, problems, reader)),
+    };
+    match public::file(world, &asked(target).path) {
+        Some(node) => Answer::File(node.clone()),
+        None => Answer::Made(rendered(moment, world, target, reader)),
+    }
+}
+
+/// The page at `target`.
+pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) -> Made {
+    let shows = Shows { dumps: true, marks: reader == Reader::Browser };
+    let request = match world.lead(target) {
+        Led::Redirect(to) => return redirect(target, &to),
+        Led::Request(request) => request,
+    };
+    let is_feed = request.is_feed();
+    let is_missed = is_missed(&request);
+    let page = page(world, request, Audience::Developer(shows), &Bump::new());
+    if page.status == 500 && reader != Reader::Visitor && page.diagnostics.iter().any(Diagnostic::is_error) {
+        return broken(moment, target, &page.diagnostics, reader);
+    }
+    let media = match page.format {
+        Ending::Html => "text/html; charset=utf-8",
+        Ending::Xml if is_feed => "application/atom+xml; charset=utf-8",
+        Ending::Xml => "application/xml; charset=utf-8",
+        Ending::Json => "application/json; charset=utf-8",
+        Ending::Text => "text/plain; charset=utf-8",
+    };
+    Made {
+        status: page.status,
+        media,
+        by: by(world, &page),
+        faults: page.diagnostics.len(),
+        is_missed,
+        location: page.location,
+        text: page.text,
+    }
+}
+
+/// Whether nothing is at a request's address.
+fn is_missed(request: &Request) -> bool {
+    request.status == 404 && request.title.is_none() && !request.address.ends_with("/404.html")
+}
+
+fn by(world: &World, page: &Page) -> By {
+    match page.template {
+        Some(id) => {
+            let name = world.lineage.file(id).name.trim_start_matches("templates/");
+            let name = Ending::split(name).map_or(name, |(stem, _)| stem);
+            By::Template(name.to_owned(), world.lineage.theme_of(id).name.clone())
+        }
+        None if page.location.is_some() => By::BuiltIn("redirect"),
+        None => By::BuiltIn("built in"),
+    }
+}
+
+fn redirect(target: &str, to: &str) -> Made {
+    let asked = asked(target);
+    // Where only a slash was missing, the query goes along; it is encoded already.
+    let query = to.strip_prefix(&*asked.path).and_then(|rest| rest.strip_prefix("/?")).filter(|it| *it == asked.query);
+    let location = match query {
+        Some(query) => format!("{}?{query}", encoded(&format!("{}/", asked.path))),
+        None => encoded(to),
+    };
+    let page = Page::redirect(301, location.clone());
+    Made {
+        status: 301,
+        media: "text/html; charset=utf-8",
+        text: page.text,
+        location: Some(location),
+        by: By::BuiltIn("redirect"),
+        is_missed: false,
+        faults: 0,
+    }
+}
+
+/// What is sent in place of a page that can't be rendered.
+fn broken(moment: &Moment, target: &str, problems: &[Diagnostic], reader: Reader) -> Made {
+    let text = match reader {
+        Reader::Visitor => "This site can't be shown at the moment.\n".to_owned(),
+        Reader::Browser | Reader::Program => faults::page(&moment.snapshot, &asked(target).path, problems),
+    };
+    let media = if reader == Reader::Visitor { "text/plain; charset=utf-8" } else { "text/html; charset=utf-8" };
+    Made {
+        status: 500,
+        media,
+        text,
+        location: None,
+        by: By::BuiltIn("faults"),
+        is_missed: false,
+        faults: problems.len(),
+    }
+}

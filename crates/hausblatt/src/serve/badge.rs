@@ -1,0 +1,43 @@
+//! The badge: a script at the end of a page, which shows what made the page and keeps it up to date.
+
+use crate::put;
+use crate::serve::answers::{By, Made};
+use crate::serve::markup::Markup;
+use crate::serve::reload::Shown;
+
+/// The script.
+pub const SCRIPT: &str = include_str!("badge.js");
+
+/// Puts the badge into a page for a browser.
+pub fn add(made: &mut Made, shown: Shown, address: &str) {
+    match made.by.clone() {
+        By::Template(name, theme) => put_in(made, shown, address, Some((&name, &theme))),
+        // What the program itself has to say needs no explanation.
+        By::BuiltIn("faults" | "component") => put_in(made, shown, address, None),
+        By::BuiltIn(what) => put_in(made, shown, address, Some((what, ""))),
+    }
+}
+
+/// Keeps a page up to date without showing anything on it.
+pub fn add_quietly(made: &mut Made, shown: Shown, address: &str) {
+    put_in(made, shown, address, None);
+}
+
+fn put_in(made: &mut Made, shown: Shown, address: &str, by: Option<(&str, &str)>) {
+    let mut script = Markup::new();
+    put!(
+        script,
+        "<script src=\"/~/badge.js\" defer data-address=\"{}\" data-shown=\"{}\" data-status=\"{}\" data-faults=\"{}\"",
+        address,
+        shown.to_string(),
+        made.status,
+        made.faults
+    );
+    match by {
+        Some((template, theme)) => put!(script, " data-template=\"{}\" data-theme=\"{}\"", template, theme),
+        None => put!(script, " data-quiet"),
+    }
+    put!(script, "></script>\n");
+    let at = made.text.rfind("</body>").or_else(|| made.text.rfind("</BODY>")).unwrap_or(made.text.len());
+    made.text.insert_str(at, &script.into_text());
+}

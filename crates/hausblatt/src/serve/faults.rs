@@ -1,0 +1,149 @@
+//! Diagnostics as HTML: what is wrong, where, an excerpt, and what to do. A page that can't be rendered is one of these.
+
+use std::fmt::{self, Formatter};
+
+use hausblatt_core::snapshot::Snapshot;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::{Place, Span};
+
+use crate::put;
+use crate::serve::markup::{Fragment, Markup, in_query};
+use crate::serve::workbench::{self, Part};
+use crate::show::diagnostics::{inside, lines_around};
+
+/// How many diagnostics a page shows.
+const MOST: usize = 100;
+
+/// The page in place of one that has faults.
+pub fn page(texts: &Snapshot, address: &str, faults: &[Diagnostic]) -> String {
+    let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =
+        faults.iter().partition(|diagnostic| diagnostic.is_error());
+    let mut main = Markup::new();
+    let head = match errors.len() {
+        1 => "A fault keeps this page from being rendered".to_owned(),
+        count => format!("{count} faults keep this page from being rendered"),
+    };
+    put!(main, "<h1>{}</h1>\n", head);
+    put!(
+        main,
+        "<p class=\"lead\"><code>{}</code> answers with 500 until this is mended. Save the file, and the page comes back by itself.</p>\n",
+        address
+    );
+    put!(main, "{}", list(texts, &errors));
+    if !warnings.is_empty() {
+        put!(main, "<h2>Noticed besides</h2>\n{}", list(texts, &warnings));
+    }
+    workbench::document(&Part { title: &head, here: "", main, wide: false })
+}
+
+/// Diagnostics, one below the other.
+pub fn list(texts: &Snapshot, diagnostics: &[&Diagnostic]) -> Markup {
+    let mut out = Markup::new();
+    for diagnostic in diagnostics.iter().take(MOST) {
+        put!(out, "{}", one(texts, diagnostic));
+    }
+    if diagnostics.len() > MOST {
+        put!(out, "<p>… and {} more.</p>\n", diagnostics.len() - MOST);
+    }
+    out
+}
+
+fn one(texts: &Snapshot, diagnostic: &Diagnostic) -> Markup {
+    let mut out = Markup::new();
+    let severity = if diagnostic.is_error() { "error" } else { "warning" };
+    put!(out, "<section class=\"fault {}\">\n", severity);
+    put!(
+        out,
+        "<p class=\"what\"><b>{}</b> {} <code class=\"code\">{}</code></p>\n",
+        severity,
+        diagnostic.message,
+        diagnostic.code
+    );
+    if let Some(place) = &diagnostic.place {
+        put!(out, "{}", excerpt(texts, place, None));
+    }
+    for (place, why) in &diagnostic.related {
+        put!(out, "{}", excerpt(texts, place, Some(why)));
+    }
+    if let Some(help) = &diagnostic.help {
+        put!(out, "<p class=\"help\"><b>help</b> {}</p>\n", help);
+    }
+    put!(out, "</section>\n");
+    out
+}
+
+/// The path of a place as a link to its file, and the lines around it with the place marked.
+fn excerpt(texts: &Snapshot, place: &Place, why: Option<&str>) -> Markup {
+    let mut out = Markup::new();
+    let text = texts.file(&place.path).and_then(|node| node.text()).filter(|_| place.span != Span::default());
+    let Some(text) = text.filter(|text| !text.is_empty()) else {
+        put!(out, "<p class=\"where\">{}</p>\n", file_link(&place.path, None));
+        if let Some(why) = why {
+            put!(out, "<p class=\"why\">{}</p>\n", why);
+        }
+        return out;
+    };
+    let range = inside(text, place.span.range());
+    let (lines, first, offset) = lines_around(text, &range);
+    let column = text[offset..range.start].chars().count() + 1;
+    put!(out, "<p class=\"where\">{}:{}</p>\n", file_link(&place.path, Some(first)), column);
+    put!(out, "<pre class=\"excerpt\">");
+    let (from, to) = (range.start - offset, range.end - offset);
+    let mut at = 0;
+    for (number, line) in lines.split('\n').enumerate() {
+        let cut = |place: usize| place.saturating_sub(at).min(line.len());
+        let (start, end) = (cut(from), cut(to));
+        put!(out, "<span class=\"number\">{}</span> {}", first + number, &line[..start]);
+        let touched = from <= at + line.len() && to >= at;
+        if touched {
+            // A place without a width is where something is missing.
+            put!(out, "<mark>{}</mark>", if start == end { " " } else { &line[start..end] });
+        }
+        put!(out, "{}\n", &line[end..]);
+        at += line.len() + 1;
+    }
+    put!(out, "</pre>\n");
+    if let Some(why) = why {
+        put!(out, "<p class=\"why\">{}</p>\n", why);
+    }
+    out
+}
+
+/// A link to where a file can be read.
+pub struct FileLink<'l> {
+    path: &'l str,
+    line: Option<usize>,
+    words: Option<&'l str>,
+}
+
+/// A link to the file at `path`, which its words are too.
+pub fn file_link(path: &str, line: Option<usize>) -> FileLink<'_> {
+    FileLink { path, line, words: None }
+}
+
+impl<'l> FileLink<'l> {
+    /// The same in other words.
+    pub fn named(self, words: &'l str) -> Self {
+        Self { words: Some(words), ..self }
+    }
+
+    /// The link as HTML.
+    pub fn markup(&self) -> Markup {
+        let mut out = Markup::new();
+        put!(out, "{}", *self);
+        out
+    }
+}
+
+impl Fragment for FileLink<'_> {
+    fn write(&self, out: &mut Formatter<'_>) -> fmt::Result {
+        let line = self.line.map_or(String::new(), |line| format!("#L{line}"));
+        let words = self.words.map_or_else(
+            || self.line.map_or_else(|| self.path.to_owned(), |line| format!("{}:{line}", self.path)),
+            str::to_owned,
+        );
+        let mut link = Markup::new();
+        put!(link, "<a href=\"/~/file?path={}{}\">{}</a>", in_query(self.path), line, words);
+        link.write(out)
+    }
+}

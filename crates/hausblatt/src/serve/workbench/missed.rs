@@ -1,0 +1,65 @@
+//! Addresses that were asked for in vain, with the nearest that exist.
+
+use hausblatt_core::page::nearest_addresses;
+
+use crate::put;
+use crate::serve::markup::{Markup, in_query};
+use crate::serve::workbench::{Asked, Part};
+
+/// How many are shown.
+const MOST: usize = 100;
+
+/// The page.
+pub fn part(asked: &Asked<'_>) -> Part<'static> {
+    let all = asked.server.missed.all();
+    let mut main = Markup::new();
+    put!(
+        main,
+        "<h1>Asked in vain</h1>\n<p class=\"lead\">Addresses that were asked for since the server started, and at which nothing is.</p>\n"
+    );
+    if all.is_empty() {
+        put!(main, "<p>None so far.</p>\n");
+        return Part { title: "Asked in vain", here: "/~/missed", main, wide: false };
+    }
+    put!(
+        main,
+        "<div class=\"scroll\" tabindex=\"0\" role=\"region\" aria-label=\"Addresses asked for in vain\">\n<table>\n\
+         <thead><tr><th>Address</th><th class=\"number\">Asked</th><th>The nearest that exist</th></tr></thead>\n<tbody>\n"
+    );
+    for (address, count) in all.iter().take(MOST) {
+        put!(
+            main,
+            "<tr><td><a href=\"/~/address?address={}\">{}</a></td><td class=\"number\">{}</td><td>",
+            in_query(address),
+            address,
+            *count
+        );
+        let near = nearest_addresses(asked.world, address);
+        for (at, (address, title)) in near.iter().enumerate() {
+            let comma = if at > 0 { ", " } else { "" };
+            put!(
+                main,
+                "{}<a href=\"/~/address?address={}\" title=\"{}\">{}</a>",
+                comma,
+                in_query(address),
+                *title,
+                *address
+            );
+        }
+        put!(main, "</td></tr>\n");
+    }
+    put!(main, "</tbody>\n</table>\n</div>\n");
+    if all.len() > MOST {
+        put!(main, "<p>… and {} more.</p>\n", all.len() - MOST);
+    }
+    put!(
+        main,
+        "<p>An old address leads to its content again with <code>formerly: /old/address/</code> in the content’s front matter.</p>\n"
+    );
+    put!(
+        main,
+        "<form method=\"post\" action=\"/~/missed\"><input type=\"hidden\" name=\"token\" value=\"{}\"><p><button>Forget these</button></p></form>\n",
+        asked.server.token
+    );
+    Part { title: "Asked in vain", here: "/~/missed", main, wide: false }
+}

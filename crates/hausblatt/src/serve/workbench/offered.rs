@@ -1,0 +1,50 @@
+//! The templates that editors are offered, and which pages chose them.
+
+use hausblatt_core::offered;
+use hausblatt_lang::diagnostic::Diagnostic;
+
+use crate::put;
+use crate::serve::faults::{self, file_link};
+use crate::serve::markup::{Markup, in_query};
+use crate::serve::workbench::{Asked, Part};
+
+/// The page.
+pub fn part(asked: &Asked<'_>) -> Part<'static> {
+    let world = asked.world;
+    let mut main = Markup::new();
+    put!(main, "<h1>Offered templates</h1>\n<p class=\"lead\">What editors can choose for a page or an entry.</p>\n");
+    let names = offered(world, None);
+    if names.is_empty() {
+        put!(
+            main,
+            "<p>No theme of the lineage offers a template. One begins with <code>hausblatt start template offered/NAME</code>.</p>\n"
+        );
+    }
+    for name in &names {
+        let Some(id) = world.lineage.nearest(&format!("templates/offered/{name}.html")) else { continue };
+        let header = world.header(id);
+        put!(main, "<section class=\"card\">\n<h2>{}</h2>\n<dl>\n", header.label.as_deref().unwrap_or(name));
+        put!(main, "<dt>Name</dt><dd><code>{}</code></dd>\n", name);
+        put!(main, "<dt>File</dt><dd>{}</dd>\n", file_link(&world.lineage.file(id).node.path, None));
+        let fits = if header.fits.is_empty() { "all pages and entries".to_owned() } else { header.fits.join(", ") };
+        put!(main, "<dt>For</dt><dd>{}</dd>\n<dt>Chosen by</dt><dd>", fits);
+        let chosen = world.site.contents.iter().filter(|content| {
+            content.template.as_ref().is_some_and(|(chosen, _)| **chosen == **name) && content.address.is_some()
+        });
+        let chosen: Vec<&str> = chosen.filter_map(|content| content.address.as_deref()).collect();
+        for (at, address) in chosen.iter().enumerate() {
+            let comma = if at > 0 { ", " } else { "" };
+            put!(main, "{}<a href=\"/~/address?address={}\">{}</a>", comma, in_query(address), *address);
+        }
+        if chosen.is_empty() {
+            put!(main, "nobody yet: <code>hausblatt assign {} ADDRESS</code>", name);
+        }
+        put!(main, "</dd>\n</dl>\n</section>\n");
+    }
+    let lost: Vec<&Diagnostic> =
+        asked.moment.problems().iter().filter(|problem| problem.code == "not-offered").collect();
+    if !lost.is_empty() {
+        put!(main, "<h2>Looks offered, and is not</h2>\n{}", faults::list(&asked.moment.snapshot, &lost));
+    }
+    Part { title: "Offered templates", here: "/~/offered", main, wide: false }
+}
