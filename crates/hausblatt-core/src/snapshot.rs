@@ -2,7 +2,7 @@
 
 use std::cmp::Ordering;
 use std::collections::BTreeMap;
-use std::fs::{self, File, FileType, Metadata};
+use std::fs::{self, DirEntry, File, FileType, Metadata};
 use std::io::{self, Read};
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
@@ -54,6 +54,13 @@ impl Stamp {
             modified: nanos(metadata.mtime(), metadata.mtime_nsec()),
             changed: nanos(metadata.ctime(), metadata.ctime_nsec()),
         }
+    }
+
+    /// Whether what has it was changed so lately that it may change again and keep it.
+    fn is_young(&self) -> bool {
+        let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
+        let age = i128::try_from(now.as_nanos()).unwrap_or(i128::MAX) - self.modified.max(self.changed);
+        age < i128::try_from(YOUNG.as_nanos()).unwrap_or(0)
     }
 
     /// Whether it is the stamp of the file that has this metadata.
@@ -158,12 +165,61 @@ pub struct Snapshot {
     depth: Depth,
     files: Arc<[Arc<FileNode>]>,
     overlay: Arc<BTreeMap<Arc<str>, Option<Arc<FileNode>>>>,
+    folders: Arc<Folders>,
+}
+
+/// The folders that were listed.
+#[derive(Debug, Default)]
+struct Folders {
+    /// By their paths in the site.
+    listed: BTreeMap<String, Folder>,
+    /// Whether there are links, which can lead elsewhere without any folder's changing.
+    has_links: bool,
+}
+
+/// A folder that was listed.
+#[derive(Clone, Debug)]
+struct Folder {
+    disk: PathBuf,
+    /// Its stamp, looked at before it was listed.
+    stamp: Stamp,
+    /// Whether it may have changed again under the same stamp.
+    young: bool,
+}
+
+impl Folder {
+    fn of(disk: &Path) -> io::Result<Self> {
+        let stamp = Stamp::of(&fs::metadata(disk)?);
+        Ok(Self { disk: disk.to_owned(), stamp, young: stamp.is_young() })
+    }
 }
 
 /// A file as found, before it is looked at.
 struct Found {
     path: String,
-    disk: PathBuf,
+    at: At,
+}
+
+/// Where a file was found. One in a folder that was read is looked at from there, which is quicker than by its path.
+enum At {
+    Folder(DirEntry),
+    Path(PathBuf),
+}
+
+impl Found {
+    fn disk(&self) -> PathBuf {
+        match &self.at {
+            At::Folder(entry) => entry.path(),
+            At::Path(path) => path.clone(),
+        }
+    }
+
+    fn metadata(&self) -> io::Result<Metadata> {
+        match &self.at {
+            At::Folder(entry) => entry.metadata(),
+            At::Path(path) => fs::metadata(path),
+        }
+    }
 }
 
 impl Snapshot {
@@ -172,7 +228,8 @@ impl Snapshot {
     /// # Errors
     /// When the folder can't be listed. A single file that can't be read is kept as unreadable.
     pub fn load(root: &Path, depth: Depth) -> io::Result<Self> {
-        Self { root: root.to_owned(), depth, files: Arc::new([]), overlay: Arc::default() }.refreshed()
+        let (files, overlay, folders) = (Arc::new([]) as _, Arc::default(), Arc::default());
+        Self { root: root.to_owned(), depth, files, overlay, folders }.refreshed()
     }
 
     /// A site that is not on disk.
@@ -180,7 +237,8 @@ impl Snapshot {
         let mut files: Vec<_> =
             files.into_iter().map(|(path, text)| Arc::new(FileNode::in_memory(path, text))).collect();
         files.sort_by(|a, b| a.path.cmp(&b.path));
-        Self { root: PathBuf::new(), depth: Depth::Whole, files: files.into(), overlay: Arc::default() }
+        let (files, overlay, folders) = (files.into(), Arc::default(), Arc::default());
+        Self { root: PathBuf::new(), depth: Depth::Whole, files, overlay, folders }
     }
 
     /// The files as they are now; those whose stamps stayed keep their nodes.
@@ -188,21 +246,83 @@ impl Snapshot {
     /// # Errors
     /// As [`Snapshot::load`].
     pub fn refreshed(&self) -> io::Result<Self> {
-        let mut found = Vec::new();
-        let root = self.root.canonicalize()?;
-        for part in PARTS {
-            collect(&root, &self.root.join(part), part, &mut found)?;
+        if let Some(refreshed) = self.refreshed_quickly() {
+            return Ok(refreshed);
         }
-        found.sort_by(|a, b| a.path.cmp(&b.path));
-        let files: Vec<Arc<FileNode>> = found.into_par_iter().filter_map(|found| self.node(found)).collect();
-        Ok(Self { files: files.into(), ..self.clone() })
+        let root = self.root.canonicalize()?;
+        let mut listing = Listing { root: &root, found: Vec::new(), folders: BTreeMap::new(), has_links: false };
+        listing.folders.insert(String::new(), Folder::of(&self.root)?);
+        for part in PARTS {
+            listing.collect(&self.root.join(part), part)?;
+        }
+        let Listing { mut found, folders: listed, has_links, .. } = listing;
+        found.par_sort_unstable_by(|a, b| a.path.cmp(&b.path));
+        let files: Vec<Arc<FileNode>> =
+            found.into_par_iter().enumerate().filter_map(|(at, found)| self.node(at, found)).collect();
+        Ok(Self { files: files.into(), folders: Arc::new(Folders { listed, has_links }), ..self.clone() })
     }
 
-    /// The node of a file: the one at hand if its stamp stayed, else a new one; none if it has gone by now.
-    fn node(&self, found: Found) -> Option<Arc<FileNode>> {
-        let stamp = Stamp::of(&fs::metadata(&found.disk).ok()?);
+    /// The same without listing the folders that have not changed; nothing where that can't be relied on.
+    fn refreshed_quickly(&self) -> Option<Self> {
+        let known = &self.folders;
+        if known.has_links || known.listed.is_empty() {
+            return None;
+        }
+        let mut listed = BTreeMap::new();
+        let mut changed = Vec::new();
+        for (path, folder) in &known.listed {
+            // What has gone, its parent knows.
+            let Ok(now) = Folder::of(&folder.disk) else { continue };
+            if now.stamp != folder.stamp || folder.young {
+                changed.push((path, now.clone()));
+            }
+            listed.insert(path.clone(), now);
+        }
+        if changed.iter().any(|(path, _)| path.is_empty()) {
+            return None;
+        }
+        let root = self.root.canonicalize().ok()?;
+        let look = || self.files.par_iter().filter_map(|node| self.looked_at(node)).collect::<Vec<_>>();
+        let (mut files, listing) = rayon::join(look, || {
+            let mut listing = Listing { root: &root, found: Vec::new(), folders: listed, has_links: false };
+            let listed = changed.iter().all(|(path, folder)| listing.new_in(self, path, &folder.disk).is_ok());
+            (listed && !listing.has_links).then_some(listing)
+        });
+        let Listing { found, folders: listed, .. } = listing?;
+        if !found.is_empty() {
+            files.extend(found.into_iter().filter_map(|found| self.node(usize::MAX, found)));
+            files.sort_by(|a, b| a.path.cmp(&b.path));
+        }
+        Some(Self { files: files.into(), folders: Arc::new(Folders { listed, has_links: false }), ..self.clone() })
+    }
+
+    /// The node of a file that is known: the same one if its stamp stayed, else a new one; none if it has gone.
+    fn looked_at(&self, node: &Arc<FileNode>) -> Option<Arc<FileNode>> {
+        let metadata = fs::metadata(&node.disk).ok().filter(Metadata::is_file)?;
+        let stamp = Stamp::of(&metadata);
+        if node.stamp == stamp && !node.young {
+            return Some(node.clone());
+        }
+        let found = Found { path: node.path.to_string(), at: At::Path(node.disk.clone()) };
+        Some(Arc::new(read(found, stamp, self.depth)))
+    }
+
+    /// Whether this very file is known.
+    fn knows(&self, found: &Found) -> bool {
         let at = self.files.binary_search_by(|node| (*node.path).cmp(&found.path));
-        let kept = at.ok().map(|at| &self.files[at]).filter(|node| node.stamp == stamp && !node.young);
+        at.is_ok_and(|at| self.files[at].disk.file_name() == found.disk().file_name())
+    }
+
+    /// The node of a file: the one at hand if its stamp stayed, else a new one; none if it has gone by now. Most often
+    /// it is where it was the last time.
+    fn node(&self, at: usize, found: Found) -> Option<Arc<FileNode>> {
+        let stamp = Stamp::of(&found.metadata().ok()?);
+        let there = self.files.get(at).filter(|node| *node.path == *found.path);
+        let known = there.or_else(|| {
+            let at = self.files.binary_search_by(|node| (*node.path).cmp(&found.path)).ok()?;
+            self.files.get(at)
+        });
+        let kept = known.filter(|node| node.stamp == stamp && !node.young);
         Some(kept.cloned().unwrap_or_else(|| Arc::new(read(found, stamp, self.depth))))
     }
 
@@ -267,41 +387,91 @@ impl Snapshot {
     }
 }
 
-/// Adds the files at and below `disk`. Links are followed only to targets inside the site.
-fn collect(root: &Path, disk: &Path, path: &str, found: &mut Vec<Found>) -> io::Result<()> {
-    match fs::symlink_metadata(disk) {
-        Ok(metadata) => add(root, disk, path, metadata.file_type(), found),
-        Err(_) => Ok(()),
+/// The site's folders as they are read.
+struct Listing<'r> {
+    root: &'r Path,
+    found: Vec<Found>,
+    folders: BTreeMap<String, Folder>,
+    has_links: bool,
+}
+
+impl Listing<'_> {
+    /// Adds the files at and below `disk`. Links are followed only to targets inside the site.
+    fn collect(&mut self, disk: &Path, path: &str) -> io::Result<()> {
+        match fs::symlink_metadata(disk) {
+            Ok(metadata) => self.add(At::Path(disk.to_owned()), path.to_owned(), metadata.file_type()),
+            Err(_) => Ok(()),
+        }
+    }
+
+    fn add(&mut self, at: At, path: String, kind: FileType) -> io::Result<()> {
+        let here = Found { path, at };
+        if kind.is_file() {
+            self.found.push(here);
+            return Ok(());
+        }
+        let (path, disk) = (here.path.as_str(), here.disk());
+        let kind = if kind.is_symlink() {
+            self.has_links = true;
+            match (disk.canonicalize(), fs::metadata(&disk)) {
+                (Ok(target), Ok(metadata))
+                    if target.starts_with(self.root)
+                        && !self.root.starts_with(&target)
+                        && !encloses(&target, &disk) =>
+                {
+                    metadata.file_type()
+                }
+                _ => return Ok(()),
+            }
+        } else {
+            kind
+        };
+        if kind.is_dir() {
+            self.folders.insert(path.to_owned(), Folder::of(&disk)?);
+            for entry in fs::read_dir(&disk)? {
+                if let Some((entry, below)) = of_site(entry?, path) {
+                    let kind = entry.file_type()?;
+                    self.add(At::Folder(entry), below, kind)?;
+                }
+            }
+        } else if kind.is_file() {
+            // What a link leads to is looked at, not the link.
+            self.found.push(Found { at: At::Path(disk), ..here });
+        }
+        Ok(())
+    }
+
+    /// Adds what is in a folder and not known.
+    fn new_in(&mut self, known: &Snapshot, path: &str, disk: &Path) -> io::Result<()> {
+        for entry in fs::read_dir(disk)? {
+            let Some((entry, path)) = of_site(entry?, path) else { continue };
+            let kind = entry.file_type()?;
+            let found = Found { path, at: At::Folder(entry) };
+            let is_known = match kind.is_dir() {
+                true => self.folders.contains_key(&found.path),
+                false => kind.is_file() && known.knows(&found),
+            };
+            if !is_known {
+                self.add(found.at, found.path, kind)?;
+            }
+        }
+        Ok(())
     }
 }
 
-fn add(root: &Path, disk: &Path, path: &str, kind: FileType, found: &mut Vec<Found>) -> io::Result<()> {
-    let kind = if kind.is_symlink() {
-        match (disk.canonicalize(), fs::metadata(disk)) {
-            (Ok(target), Ok(metadata))
-                if target.starts_with(root) && !root.starts_with(&target) && !encloses(&target, disk) =>
-            {
-                metadata.file_type()
-            }
-            _ => return Ok(()),
-        }
+/// An entry of the folder at `path` with its own path, if it belongs to the site.
+fn of_site(entry: DirEntry, path: &str) -> Option<(DirEntry, String)> {
+    let name = entry.file_name();
+    let name = name.to_str().filter(|name| !name.starts_with('.') || is_originals(path, name))?;
+    let mut below = String::with_capacity(path.len() + 1 + name.len());
+    below.push_str(path);
+    below.push('/');
+    if name.is_ascii() {
+        below.push_str(name);
     } else {
-        kind
-    };
-    if kind.is_dir() {
-        for entry in fs::read_dir(disk)? {
-            let entry = entry?;
-            let name = entry.file_name();
-            let Some(name) = name.to_str().filter(|name| !name.starts_with('.') || is_originals(path, name)) else {
-                continue;
-            };
-            let name: String = if name.is_ascii() { name.to_owned() } else { name.nfc().collect() };
-            add(root, &entry.path(), &format!("{path}/{name}"), entry.file_type()?, found)?;
-        }
-    } else if kind.is_file() {
-        found.push(Found { path: path.to_owned(), disk: disk.to_owned() });
+        below.extend(name.nfc());
     }
-    Ok(())
+    Some((entry, below))
 }
 
 /// Whether a folder named so in `folder` keeps a theme's originals; all else that begins with a dot is left alone.
@@ -315,32 +485,23 @@ fn encloses(target: &Path, disk: &Path) -> bool {
 }
 
 fn read(found: Found, stamp: Stamp, depth: Depth) -> FileNode {
-    let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
-    let age = i128::try_from(now.as_nanos()).unwrap_or(i128::MAX) - stamp.modified;
-    let young = age < i128::try_from(YOUNG.as_nanos()).unwrap_or(0);
-    let body = body(&found, stamp.length, depth);
-    FileNode {
-        path: found.path.into(),
-        disk: found.disk,
-        stamp,
-        body,
-        young,
-        front: OnceLock::new(),
-        pixels: OnceLock::new(),
-    }
+    let young = stamp.is_young();
+    let disk = found.disk();
+    let body = body(&found.path, &disk, stamp.length, depth);
+    FileNode { path: found.path.into(), disk, stamp, body, young, front: OnceLock::new(), pixels: OnceLock::new() }
 }
 
-fn body(found: &Found, length: u64, depth: Depth) -> Body {
-    let read = match found.path.split('/').next() {
-        Some("content") if depth == Depth::Heads => return head(found),
+fn body(path: &str, disk: &Path, length: u64, depth: Depth) -> Body {
+    let read = match path.split('/').next() {
+        Some("content") if depth == Depth::Heads => return head(disk),
         Some("content" | "tables" | "hausblatt.toml") => true,
-        Some("themes") => is_theme_text(&found.path),
+        Some("themes") => is_theme_text(path),
         _ => false,
     };
     if !read {
         return Body::OnDemand;
     }
-    match whole(&found.disk, length) {
+    match whole(disk, length) {
         Ok(bytes) => text(bytes),
         Err(error) => Body::Unreadable(format!("this file can't be read: {error}"), 0),
     }
@@ -381,9 +542,9 @@ fn is_theme_text(path: &str) -> bool {
 }
 
 /// Reads a content file in growing pieces, up to the end of its front matter.
-fn head(found: &Found) -> Body {
+fn head(disk: &Path) -> Body {
     let attempt = || -> io::Result<Body> {
-        let mut file = File::open(&found.disk)?;
+        let mut file = File::open(disk)?;
         let mut bytes = Vec::with_capacity(512);
         for size in [512u64, 8 << 10, 2 * front::MOST_BYTES as u64] {
             let wanted = size - bytes.len() as u64;

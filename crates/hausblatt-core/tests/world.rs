@@ -277,6 +277,71 @@ fn everything(snapshot: &Snapshot) -> String {
 /// A configuration with something of most sorts, for files that may hold anything.
 const WHOLE: &str = "[collections.n]\naddress = \"/{t}/{slug}/\"\nlisting = \"/n/\"\nfeed = true\nperiods = [\"day\"]\nviews = [\"v\"]\n[taxonomies.t]\nof = [\"n\", \"pages\"]\naddress = \"/t/{term}/\"\n[routes.r]\naddress = \"/r/{slug}/\"\neach = \"a\"\n[search]\naddress = \"/s/\"\n[errors]\n404 = \"a\"\n";
 
+/// Folders that have not changed for a while are not listed again; what changes in them is seen all the same.
+#[test]
+fn what_changes_after_a_while_is_seen() {
+    let folder = tempfile::tempdir().unwrap();
+    let root = folder.path();
+    let write = |path: &str, text: &str| {
+        fs::create_dir_all(root.join(path).parent().unwrap()).unwrap();
+        fs::write(root.join(path), text).unwrap();
+    };
+    write("hausblatt.toml", "[site]\ntitle = \"S\"\ntheme = \"t\"\n");
+    write("themes/t/hausblatt-theme.toml", "");
+    write("themes/t/templates/page.html", "page");
+    for name in ["a", "b", "c", "d"] {
+        write(&format!("content/pages/{name}.md"), name);
+        write(&format!("content/notes/{name}.md"), name);
+    }
+    write("content/pages/a/deep.md", "deep");
+    std::thread::sleep(std::time::Duration::from_millis(2100));
+    let mut kept = Snapshot::load(root, Depth::Whole).unwrap();
+    let rename = |from: &str, to: &str| fs::rename(root.join(from), root.join(to)).unwrap();
+    let edits: &[(&str, &dyn Fn())] = &[
+        ("nothing", &|| {}),
+        ("a file in place", &|| write("content/pages/a.md", "A")),
+        ("a file by renaming", &|| {
+            write("content/pages/.b.tmp", "B");
+            rename("content/pages/.b.tmp", "content/pages/b.md");
+        }),
+        ("a new file", &|| write("content/notes/e.md", "e")),
+        ("a file gone", &|| fs::remove_file(root.join("content/notes/a.md")).unwrap()),
+        ("a file of another name", &|| rename("content/notes/b.md", "content/notes/f.md")),
+        ("two files swapped", &|| {
+            rename("content/notes/c.md", "content/notes/x");
+            rename("content/notes/d.md", "content/notes/c.md");
+            rename("content/notes/x", "content/notes/d.md");
+        }),
+        ("a new folder", &|| write("tables/deep/in/t.csv", "a\n1\n")),
+        ("a file in it", &|| write("tables/deep/in/u.csv", "a\n1\n")),
+        ("a folder gone", &|| fs::remove_dir_all(root.join("content/pages/a")).unwrap()),
+        ("another under its name", &|| write("content/pages/a/other.md", "other")),
+        ("a folder moved", &|| rename("tables/deep", "media")),
+        ("a file for a folder", &|| {
+            fs::remove_dir_all(root.join("media")).unwrap();
+            write("media", "no folder");
+        }),
+        ("a folder for a file", &|| {
+            fs::remove_file(root.join("content/pages/c.md")).unwrap();
+            write("content/pages/c.md/d.md", "d");
+        }),
+        ("a link", &|| std::os::unix::fs::symlink(root.join("content/notes"), root.join("tables/notes")).unwrap()),
+        ("a file behind the link", &|| write("content/notes/g.md", "g")),
+        ("the link gone", &|| fs::remove_file(root.join("tables/notes")).unwrap()),
+        ("a name in other letters", &|| write("content/pages/ku\u{308}rbis.md", "decomposed")),
+        ("the same name composed", &|| rename("content/pages/ku\u{308}rbis.md", "content/pages/k\u{fc}rbis.md")),
+        ("a whole folder gone", &|| fs::remove_dir_all(root.join("content/notes")).unwrap()),
+    ];
+    for (at, (what, edit)) in edits.iter().enumerate() {
+        edit();
+        let (refreshed, afresh) = (kept.refreshed().unwrap(), Snapshot::load(root, Depth::Whole).unwrap());
+        assert_eq!(everything(&refreshed), everything(&afresh), "{what}");
+        assert_eq!(kept.changed_since(&refreshed), refreshed.changed_since(&kept), "{what}");
+        assert_eq!(refreshed.changed_since(&kept).is_empty(), at == 0, "{what}");
+        kept = refreshed;
+    }
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(60))]
 

@@ -49,6 +49,14 @@ pub enum Target {
 /// pages of listings, which are not counted.
 const SITEMAP: usize = 40_000;
 
+/// What came of making an address.
+pub(super) enum Made {
+    Address(String),
+    Fault(Box<Diagnostic>),
+    /// It has none.
+    None,
+}
+
 /// A redirect.
 #[derive(Debug)]
 pub struct Moved {
@@ -114,22 +122,17 @@ impl Site {
     }
 
     /// Gives everything its address.
-    pub(super) fn give_addresses(&mut self, symbols: &Interner, problems: &mut Vec<Diagnostic>) {
+    pub(super) fn give_addresses(&mut self, own: Vec<Made>, symbols: &Interner, problems: &mut Vec<Diagnostic>) {
         self.claim("/sitemap.xml", Target::Sitemap(None), problems);
         self.claim("/robots.txt", Target::Robots, problems);
-        for at in 0..self.contents.len() {
-            let content = &self.contents[at];
-            let second = self.find(content.home, &content.id) != Some(content_id(at));
-            if !content.is_live() || second {
-                continue;
-            }
-            let address = match content.home {
-                Home::Pages => Some(self.page_address(content)),
-                Home::Collection(number) => self.entry_address(content, number, problems),
-            };
-            if let Some(address) = address {
-                self.claim(&address, Target::Content(content_id(at)), problems);
-                self.contents[at].address = Some(address.into());
+        for (at, address) in own.into_iter().enumerate() {
+            match address {
+                Made::Address(address) => {
+                    self.claim(&address, Target::Content(content_id(at)), problems);
+                    self.contents[at].address = Some(address.into());
+                }
+                Made::Fault(fault) => problems.push(*fault),
+                Made::None => {}
             }
         }
         self.give_views(problems);
@@ -147,6 +150,23 @@ impl Site {
         self.give_former(problems);
         for part in 1..=self.sitemap_parts() {
             self.claim(&format!("/sitemap-{part}.xml"), Target::Sitemap(Some(part)), problems);
+        }
+    }
+
+    /// The address that each content has by itself.
+    pub(super) fn own_addresses(&self) -> Vec<Made> {
+        (0..self.contents.len()).map(|at| self.own_address(at)).collect()
+    }
+
+    fn own_address(&self, at: usize) -> Made {
+        let content = &self.contents[at];
+        let second = self.find(content.home, &content.id) != Some(content_id(at));
+        if !content.is_live() || second {
+            return Made::None;
+        }
+        match content.home {
+            Home::Pages => Made::Address(self.page_address(content)),
+            Home::Collection(number) => self.entry_address(content, number),
         }
     }
 
@@ -190,8 +210,9 @@ impl Site {
         address
     }
 
-    fn entry_address(&self, content: &Content, collection: u16, problems: &mut Vec<Diagnostic>) -> Option<String> {
-        let pattern = &self.collections.get(usize::from(collection))?.config.address;
+    fn entry_address(&self, content: &Content, collection: u16) -> Made {
+        let Some(collection) = self.collections.get(usize::from(collection)) else { return Made::None };
+        let pattern = &collection.config.address;
         let day = content.date.map(Moment::day);
         let mut address = String::with_capacity(pattern.text.len() + content.slug.len());
         let mut rest = pattern.text.as_str();
@@ -217,14 +238,13 @@ impl Site {
                     .help(help)
                     .at(content.path(), Span::default())
                     .related(&self.config.path, pattern.span, "the pattern of its addresses is this");
-                problems.push(diagnostic);
-                return None;
+                return Made::Fault(Box::new(diagnostic));
             };
             address.push_str(&part);
             rest = after;
         }
         address.push_str(rest);
-        Some(address)
+        Made::Address(address)
     }
 
     fn first_term(&self, content: &Content, taxonomy: &str) -> Option<&str> {

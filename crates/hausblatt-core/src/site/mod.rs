@@ -7,6 +7,7 @@ mod reading;
 mod references;
 
 use std::cmp::Ordering;
+use std::collections::hash_map::Entry as MapEntry;
 use std::sync::{Arc, OnceLock};
 
 use hausblatt_lang::datum::Datum;
@@ -103,7 +104,7 @@ pub struct Site {
     pub introductions: FxHashMap<u16, ContentId>,
     /// The menus by name.
     pub menus: Vec<(String, Vec<MenuItem>)>,
-    by_id: FxHashMap<(Home, Box<str>), ContentId>,
+    by_id: FxHashMap<Home, FxHashMap<Box<str>, ContentId>>,
 }
 
 /// What a site is read from.
@@ -140,7 +141,10 @@ impl Site {
             rows: Vec::new(),
             by_slug: FxHashMap::default(),
         });
+        // Room for a few more addresses than there is content: a table that grows is filled anew each time.
+        let room = contents.len() + contents.len() / 8;
         let mut site = Self {
+            addresses: FxHashMap::with_capacity_and_hasher(room, Default::default()),
             contents,
             top: Vec::new(),
             collections: collections.collect(),
@@ -148,7 +152,6 @@ impl Site {
             routes: routes.collect(),
             tables,
             errors: Vec::new(),
-            addresses: FxHashMap::default(),
             moved: Vec::new(),
             introductions: FxHashMap::default(),
             menus: Vec::new(),
@@ -158,9 +161,18 @@ impl Site {
         site.index_ids(problems);
         site.grow_tree();
         site.set_errors(problems);
-        site.sort_collections(symbols, sources.language);
-        site.fill_terms(symbols, sources.language);
-        site.give_addresses(symbols, problems);
+        // None of these three needs another.
+        let ((collections, terms), addresses) = rayon::join(
+            || (site.sorted_collections(symbols, sources.language), site.members_of_terms(symbols, sources.language)),
+            || site.own_addresses(),
+        );
+        for (collection, (entries, scheduled)) in site.collections.iter_mut().zip(collections) {
+            (collection.entries, collection.scheduled) = (entries, scheduled);
+        }
+        for (taxonomy, members) in site.taxonomies.iter_mut().zip(terms) {
+            taxonomy.fill(members.into_iter());
+        }
+        site.give_addresses(addresses, symbols, problems);
         site.menus = site.make_menus(problems);
         site.settle_links();
         site
@@ -173,7 +185,7 @@ impl Site {
 
     /// A page or entry by its id.
     pub fn find(&self, home: Home, id: &str) -> Option<ContentId> {
-        self.by_id.get(&(home, id.into())).copied()
+        self.by_id.get(&home)?.get(id).copied()
     }
 
     /// The collection that is called so, with its number.
@@ -260,22 +272,24 @@ impl Site {
     }
 
     fn index_ids(&mut self, problems: &mut Vec<Diagnostic>) {
-        let mut kept: FxHashMap<(Home, Box<str>), ContentId> = FxHashMap::default();
+        let mut kept: FxHashMap<Home, FxHashMap<Box<str>, ContentId>> = FxHashMap::default();
+        let mut second: Vec<(usize, ContentId)> = Vec::new();
         for (at, content) in self.contents.iter_mut().enumerate() {
-            match kept.entry((content.home, content.id.clone())) {
-                std::collections::hash_map::Entry::Vacant(place) => drop(place.insert(content_id(at))),
-                std::collections::hash_map::Entry::Occupied(_) => content.broken = true,
+            match kept.entry(content.home).or_default().entry(content.id.clone()) {
+                MapEntry::Vacant(place) => drop(place.insert(content_id(at))),
+                MapEntry::Occupied(first) => {
+                    content.broken = true;
+                    second.push((at, *first.get()));
+                }
             }
         }
-        for (at, content) in self.contents.iter().enumerate() {
-            let first = kept.get(&(content.home, content.id.clone())).copied();
-            if let Some(first) = first.filter(|first| *first != content_id(at)) {
-                let diagnostic = Diagnostic::error("same-id", format!("two files have the id \"{}\"", content.id))
-                    .help("rename one of them")
-                    .at(content.path(), Span::default())
-                    .related(self.contents[first.0 as usize].path(), Span::default(), "this is the other one");
-                problems.push(diagnostic);
-            }
+        for (at, first) in second {
+            let content = &self.contents[at];
+            let diagnostic = Diagnostic::error("same-id", format!("two files have the id \"{}\"", content.id))
+                .help("rename one of them")
+                .at(content.path(), Span::default())
+                .related(self.contents[first.0 as usize].path(), Span::default(), "this is the other one");
+            problems.push(diagnostic);
         }
         self.by_id = kept;
     }
@@ -312,21 +326,19 @@ impl Site {
         order.then_with(|| left.title.to_lowercase().cmp(&right.title.to_lowercase()))
     }
 
-    fn sort_collections(&mut self, symbols: &Interner, language: &Language) {
-        for number in 0..self.collections.len() {
-            let home = Home::Collection(u16::try_from(number).unwrap_or(u16::MAX));
-            let listed = |content: &Content| content.home == home && content.is_live() && content.in_lists;
-            let entries: Vec<ContentId> = self.ids().filter(|(_, content)| listed(content)).map(|(id, _)| id).collect();
-            let mut scheduled: Vec<ContentId> = self
-                .ids()
-                .filter(|(_, content)| content.home == home && content.state == State::Waits)
-                .map(|(id, _)| id)
-                .collect();
+    /// For each collection, its entries and those that wait for their date, in order.
+    fn sorted_collections(&self, symbols: &Interner, language: &Language) -> Vec<(Vec<ContentId>, Vec<ContentId>)> {
+        let of = |(collection, number): (&Collection, u16)| {
+            let home = Home::Collection(number);
+            let ids = |wanted: &dyn Fn(&Content) -> bool| -> Vec<ContentId> {
+                self.ids().filter(|(_, content)| content.home == home && wanted(content)).map(|(id, _)| id).collect()
+            };
+            let entries = ids(&|content| content.is_live() && content.in_lists);
+            let mut scheduled = ids(&|content| content.state == State::Waits);
             scheduled.sort_by(|&a, &b| self.by_date(a, b));
-            let entries = self.sorted(entries, &self.collections[number].config.order, symbols, language);
-            self.collections[number].entries = entries;
-            self.collections[number].scheduled = scheduled;
-        }
+            (self.sorted(entries, &collection.config.order, symbols, language), scheduled)
+        };
+        self.collections.iter().zip(0u16..).map(of).collect()
     }
 
     fn sorted(
@@ -347,23 +359,21 @@ impl Site {
         keyed.into_iter().map(|(_, id)| id).collect()
     }
 
-    /// Terms list what is in them in the order of the first collection that they group.
-    fn fill_terms(&mut self, symbols: &Interner, language: &Language) {
-        for number in 0..self.taxonomies.len() {
-            let at = u16::try_from(number).unwrap_or(u16::MAX);
+    /// For each taxonomy, what is in its terms, in the order of the first collection that they group.
+    fn members_of_terms(&self, symbols: &Interner, language: &Language) -> Vec<Vec<(ContentId, Vec<u32>)>> {
+        let of = |(taxonomy, number): (&Taxonomy, u16)| {
             let terms = |content: &Content| {
-                let found = content.terms.iter().find(|(taxonomy, _)| *taxonomy == at);
+                let found = content.terms.iter().find(|(taxonomy, _)| *taxonomy == number);
                 found.map(|(_, terms)| terms.to_vec()).unwrap_or_default()
             };
             let listed = |content: &Content| content.is_live() && content.in_lists && !terms(content).is_empty();
             let inside = self.ids().filter(|(_, content)| listed(content)).map(|(id, _)| id).collect();
-            let first = self.taxonomies[number].config.of.first().and_then(|of| self.collection(&of.text));
+            let first = taxonomy.config.of.first().and_then(|of| self.collection(&of.text));
             let order = first.map_or_else(|| ("title".to_owned(), false), |(_, first)| first.config.order.clone());
             let inside = self.sorted(inside, &order, symbols, language);
-            let filled: Vec<(ContentId, Vec<u32>)> =
-                inside.into_iter().map(|id| (id, terms(self.content(id)))).collect();
-            self.taxonomies[number].fill(filled.into_iter());
-        }
+            inside.into_iter().map(|id| (id, terms(self.content(id)))).collect()
+        };
+        self.taxonomies.iter().zip(0u16..).map(of).collect()
     }
 
     /// How many members of a term's listing stand on one page.

@@ -100,8 +100,10 @@ impl Live {
         if !same {
             looked.asking = asking.clone();
             let generation = self.now.load().generation + 1;
-            self.now.store(Arc::new(moment(generation, snapshot, asking)));
+            let before = self.now.swap(Arc::new(moment(generation, snapshot, asking)));
+            // Open pages are told before what was is taken apart.
             self.changed.send_replace(generation);
+            drop(before);
         }
         // The age of a look counts from its beginning: what was saved meanwhile may have been missed.
         looked.at = start;
