@@ -1,19 +1,25 @@
 //! Speed as ratios measured in one run: each side in turn, and the median of the ratios.
 //!
-//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page` and `--site` only a part. The bare programs it compares with are
+//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site` and `--serve` only a part. The bare programs it compares with are
 //! this program, started again: the same files, Markdown library, escaper, threads and outputs.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs)]
 
 mod bare;
 mod pages;
+mod serving;
 mod sites;
 
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
+use mimalloc::MiMalloc;
 use sites::ENTRIES;
+
+/// As in the program, for both sides.
+#[global_allocator]
+static ALLOCATOR: MiMalloc = MiMalloc;
 
 fn main() {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
@@ -28,11 +34,16 @@ fn main() {
         .find(|pair| pair[0] == "--rounds")
         .map_or(20, |pair| pair[1].parse().expect("a number of rounds"));
     println!("{:<58} {:>7} {:>8}", "work (median of the ratios)", "ratio", "reach");
-    if !words.contains(&"--site") {
+    let parts = ["--page", "--site", "--serve"];
+    let wanted = |part: &str| words.contains(&part) || !parts.iter().any(|part| words.contains(part));
+    if wanted("--page") {
         page(rounds);
     }
-    if !words.contains(&"--page") {
+    if wanted("--site") {
         site(rounds);
+    }
+    if wanted("--serve") {
+        serve(rounds);
     }
 }
 
@@ -109,6 +120,40 @@ fn site(rounds: usize) {
     report(&format!("cold build, {ENTRIES} entries : bare program"), &mut cold, "<= 1.50");
     report("build with nothing changed : cold build", &mut unchanged, "<= 0.125");
     report(&format!("resolve, {ENTRIES} entries : reading 512 bytes of each"), &mut resolve, "<= 3.00");
+}
+
+fn serve(rounds: usize) {
+    let folder = tempfile::tempdir().unwrap();
+    let (site, built) = (folder.path().join("site"), folder.path().join("built"));
+    sites::write(&site);
+    let hausblatt = PathBuf::from(env!("CARGO_BIN_EXE_hausblatt"));
+    run(&hausblatt, &["build", "-q", "--site", text(&site), "--out", text(&built)]);
+    match serving::nginx(folder.path(), &built) {
+        Some(nginx) => {
+            let ours = serving::ours(&hausblatt, &site, &["--plain"]);
+            let time = Duration::from_secs(2);
+            let mut ratios = Vec::new();
+            let mut most = (0.0f64, 0.0f64);
+            for _ in 0..rounds.min(10) {
+                let (static_pages, bytes) = serving::pages_per_second(&nginx, time);
+                let (pages, same) = serving::pages_per_second(&ours, time);
+                assert!(bytes.starts_with(b"<!doctype html>") && same.starts_with(b"<!doctype html>"));
+                ratios.push(pages / static_pages);
+                most = (most.0.max(pages), most.1.max(static_pages));
+            }
+            println!("  at most {:.0} rendered pages a second, {:.0} sent by nginx", most.0, most.1);
+            report("rendered requests per second : nginx sending files", &mut ratios, ">= 0.20");
+        }
+        None => println!("  no nginx here to compare requests per second with"),
+    }
+    let server = serving::ours(&hausblatt, &site, &[]);
+    for (what, file) in [("an entry", "content/notes/note-77.md"), ("a template", "themes/plain/templates/entry.html")]
+    {
+        for (how, renamed) in [("in place", false), ("by renaming", true)] {
+            let mut times = serving::told_after(&server, "/notes/note-77/", &site.join(file), renamed, rounds);
+            report(&format!("ms from saving {what} {how} to the event"), &mut times, "<= 50");
+        }
+    }
 }
 
 fn text(path: &Path) -> &str {

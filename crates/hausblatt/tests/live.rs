@@ -233,6 +233,28 @@ fn a_component_is_tried_in_the_workbench() {
     is_calm(&browser, &server);
 }
 
+/// With `PICTURES=FOLDER`, the badge and the workbench are kept as pictures there, as the documents show them.
+#[test]
+#[ignore = "needs chromium"]
+fn pictures() {
+    let site = Site::demo();
+    let server = site.serve(&[]);
+    let mut browser = at(&server, "/varieties/scarlet-runner/#hausblatt-badge");
+    browser.until(&format!("{BADGE}.querySelector('.next')"));
+    let keep = |browser: &mut Browser, name: &str| {
+        if let Ok(folder) = std::env::var("PICTURES") {
+            browser.picture(&Path::new(env!("CARGO_MANIFEST_DIR")).join("../..").join(folder).join(name));
+        }
+    };
+    keep(&mut browser, "badge.png");
+    let fields = "field-heading=Two+beds%2C+one+path&field-text=The+borrowed+kinds+grow+beside+the+*returned*+ones.\
+                  &field-picture=%2Fmedia%2Fgate.svg";
+    browser.open(&format!("http://{}/~/components?component=split-panel&{fields}", server.at));
+    browser.until("document.getElementById('preview').contentDocument?.querySelector('img')?.complete");
+    keep(&mut browser, "workbench.png");
+    is_calm(&browser, &server);
+}
+
 /// What axe-core finds on the page that is open.
 fn accessibility_faults(browser: &mut Browser, axe: &str) -> Vec<String> {
     browser.value(&format!("{axe};undefined"));

@@ -5,9 +5,10 @@
 mod support;
 
 use std::fs;
-use std::io::{Read, Write};
+use std::io::{BufRead, BufReader, Read, Write};
 use std::os::unix::fs::symlink;
-use std::time::Duration;
+use std::process::Stdio;
+use std::time::{Duration, Instant};
 
 use expect_test::expect;
 use support::Site;
@@ -46,6 +47,18 @@ fn a_port_that_is_taken() {
         help: leave out --port to take a free one, or end the program that has it
     "#]]
     .assert_eq(&said.whole().replace(&port, "PORT"));
+    // Where none was asked for, another is taken.
+    let _taken = std::net::TcpListener::bind("127.0.0.1:4600");
+    let mut child = site.command(&["serve"]).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap();
+    let mut out = String::new();
+    BufReader::new(child.stdout.as_mut().unwrap()).read_line(&mut out).unwrap();
+    let port = out.trim().trim_end_matches('/').rsplit(':').next().unwrap().to_owned();
+    let mut err = String::new();
+    BufReader::new(child.stderr.as_mut().unwrap()).read_line(&mut err).unwrap();
+    child.kill().unwrap();
+    child.wait().unwrap();
+    assert_ne!(port, "4600");
+    assert_eq!(err, format!("note: port 4600 is taken; this is port {port}\n"));
     let said = site.run(&["serve", "--host", "192.0.2.1"]);
     expect![[r#"
         exit 1
@@ -250,6 +263,8 @@ fn a_change_is_seen_at_once() {
     site.write("hausblatt.toml", "[site\n");
     let reply = server.until("/", |reply| reply.status == 500);
     assert!(reply.text().contains("hausblatt.toml:1</a>"), "{}", reply.text());
+    assert!(server.get("/~/").text().contains("hausblatt.toml:1</a>"));
+    assert!(server.get("/~/file?path=hausblatt.toml").text().contains("id=\"L1\""));
     site.write("hausblatt.toml", right);
     server.until("/", |reply| reply.status == 200);
 }
@@ -566,4 +581,71 @@ fn drafts_and_dates_as_asked() {
     let (now, then) = (site.serve(&[]), site.serve(&["--drafts", "--as-of", "2027-02-01"]));
     let both = |path: &str| (now.get(path).status, then.get(path).status);
     assert_eq!((both("/plan/"), both("/journal/later/"), both("/")), ((404, 200), (404, 200), (200, 200)));
+}
+
+#[test]
+fn the_demo_is_served_at_once() {
+    let site = Site::empty();
+    let mut child = site.command(&["demo", "seeds", "--serve", "--quiet"]).stdout(Stdio::piped()).spawn().unwrap();
+    let lines = BufReader::new(child.stdout.as_mut().unwrap()).lines().map(Result::unwrap);
+    let said: Vec<String> = lines.take(2).collect();
+    child.kill().unwrap();
+    child.wait().unwrap();
+    assert!(
+        said[0].starts_with("The Marrow Lane Seed Library: ") && said[1].starts_with("http://127.0.0.1:"),
+        "{said:?}"
+    );
+    assert!(!site.path("seeds/built").exists());
+}
+
+/// Whatever is edited while pages are asked for, in the end the server answers as one that was just started.
+/// `SOAK=1200 cargo test -p hausblatt --test serving random_edits` goes on for so many seconds.
+#[test]
+fn random_edits_end_as_a_fresh_start() {
+    let seconds = std::env::var("SOAK").ok().and_then(|text| text.parse().ok()).unwrap_or(4);
+    let site = Site::small();
+    let config = site.read("hausblatt.toml");
+    let server = site.serve(&[]);
+    let mut state = 0x2545_f491_4f6c_dd1d_u64 ^ seconds;
+    let mut roll = |sides: u64| {
+        state ^= state << 13;
+        state ^= state >> 7;
+        state ^= state << 17;
+        (state >> 11) % sides
+    };
+    let names = ["frost", "boats", "beans", "rain", "ice"];
+    let (start, mut edits) = (Instant::now(), 0);
+    while start.elapsed() < Duration::from_secs(seconds) || edits < 50 {
+        let name = names[roll(5) as usize];
+        let entry = format!("content/journal/2026-03-14-{name}.md");
+        match roll(12) {
+            0..3 => site.write(&entry, format!("---\ntitle: {name} {}\n---\nText.\n", roll(99))),
+            3 => {
+                site.write("content/journal/.save", format!("---\ntitle: {}\n---\n", roll(99)));
+                site.rename("content/journal/.save", &entry);
+            }
+            4 => drop(fs::remove_file(site.path(&entry))),
+            5 => site.write("themes/near/templates/entry.html", format!("+{{content.title}} {}", roll(9))),
+            6 => site.write("themes/near/templates/entry.html", "+{nowhere}"),
+            7 => drop(fs::remove_file(site.path("themes/near/templates/entry.html"))),
+            8 => site.write(&format!("themes/near/templates/entry/journal/{name}.html"), "own"),
+            9 => drop(fs::remove_dir_all(site.path("themes/near/templates/entry"))),
+            10 => site.write("hausblatt.toml", config.replace("per_page = 2", &format!("per_page = {}", 1 + roll(3)))),
+            _ => site.write("hausblatt.toml", if roll(2) == 0 { "[site\n" } else { &config }),
+        }
+        edits += 1;
+        for _ in 0..roll(4) {
+            server.get(&format!("/journal/{}/", names[roll(5) as usize]));
+        }
+    }
+    site.write("hausblatt.toml", &config);
+    std::thread::sleep(Duration::from_millis(600));
+    let fresh = site.serve(&[]);
+    let mut addresses: Vec<String> = names.iter().map(|name| format!("/journal/{name}/")).collect();
+    addresses.extend(["/", "/visit/", "/journal/", "/journal/page/2/", "/nope/", "/sitemap.xml"].map(str::to_owned));
+    for address in addresses {
+        let (kept, new) = (server.get(&address), fresh.get(&address));
+        assert_eq!((kept.status, kept.text()), (new.status, new.text()), "{address}");
+    }
+    assert_eq!(server.end().matches("panicked").count(), 0);
 }

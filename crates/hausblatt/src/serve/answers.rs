@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_core::address::{asked, encoded};
+use hausblatt_core::map::error_request;
 use hausblatt_core::page::{Audience, Page, page};
 use hausblatt_core::public;
 use hausblatt_core::request::{Led, Request};
@@ -118,7 +119,7 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
 
 /// Whether nothing is at a request's address.
 fn is_missed(request: &Request) -> bool {
-    request.status == 404 && request.title.is_none() && !request.address.ends_with("/404.html")
+    request.status == 404 && request.title.is_none() && request.address != error_request(404).address
 }
 
 fn by(world: &World, page: &Page) -> By {

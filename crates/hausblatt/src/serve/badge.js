@@ -5,10 +5,19 @@
   const query = `address=${encodeURIComponent(data.address)}`;
   let shown = data.shown;
 
+  /** Whether this page stands in a frame of the workbench, which loads it again with itself. */
+  function isInWorkbench() {
+    try {
+      return window.top !== window && window.top.location.pathname.startsWith("/~/");
+    } catch {
+      return false;
+    }
+  }
+
   // A page that is not looked at keeps no connection: browsers have only a few for each site.
   let events = null;
   function listen() {
-    if (document.hidden || events) return;
+    if (document.hidden || events || isInWorkbench()) return;
     events = new EventSource(`/~/events?${query}&shown=${shown}`);
     events.addEventListener("page", () => location.reload());
     events.addEventListener("styles", (event) => {
@@ -124,7 +133,7 @@
       --bad: light-dark(#a62a1d, #ff9d8f); --note: light-dark(#7d5200, #f0c274); --mark: light-dark(#ffe3a3, #5f4a12); }
     * { box-sizing: border-box; }
     [hidden] { display: none !important; }
-    .frame { display: flex; flex-direction: column; align-items: flex-end; font: 14px/1.45 system-ui, sans-serif; color: var(--text); }
+    .frame { position: relative; z-index: 1; display: flex; flex-direction: column; align-items: flex-end; font: 14px/1.45 system-ui, sans-serif; color: var(--text); }
     button, a { pointer-events: auto; }
     button { font: inherit; color: inherit; background: none; border: 0; padding: 4px 10px; cursor: pointer; border-radius: 4px; }
     :focus-visible { outline: 3px solid var(--leaf); outline-offset: -1px; }
@@ -144,7 +153,7 @@
     p { margin: 6px 0; } ul { list-style: none; padding-left: 18px; margin: 4px 0; } .top { padding-left: 0; }
     a { color: var(--link); } code, pre { font: 13px/1.45 ui-monospace, "DejaVu Sans Mono", monospace; } code { overflow-wrap: anywhere; }
     table { border-collapse: collapse; } th, td { text-align: left; padding: 3px 18px 3px 0; border-bottom: 1px solid var(--line); font-weight: 400; white-space: nowrap; }
-    thead th { color: var(--faint); } .wins { background: color-mix(in srgb, var(--leaf) 14%, transparent); } .wins th { font-weight: 700; }
+    thead th, .faint { color: var(--faint); } .wins { background: color-mix(in srgb, var(--leaf) 14%, transparent); } .wins th { font-weight: 700; }
     dl { display: grid; grid-template-columns: max-content 1fr; gap: 2px 16px; margin: 8px 0; } dt { color: var(--faint); } dd { margin: 0; overflow-wrap: anywhere; }
     .scroll { overflow-x: auto; } .note { border-left: 3px solid var(--note); padding-left: 10px; }
     .fault { border-left: 4px solid var(--note); padding: 2px 12px; margin: 8px 0; } .fault.error { border-color: var(--bad); }
@@ -324,6 +333,6 @@
     badge.focus();
   });
   document.documentElement.append(host);
-  // What was open before a reload is open again.
-  if (sessionStorage.getItem("hausblatt-badge") !== null) toggle(true);
+  // What was open before a reload is open again; and a link can ask for it.
+  if (sessionStorage.getItem("hausblatt-badge") !== null || location.hash === "#hausblatt-badge") toggle(true);
 })();

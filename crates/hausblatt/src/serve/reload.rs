@@ -15,7 +15,7 @@ use tokio_stream::wrappers::ReceiverStream;
 use xxhash_rust::xxh3::Xxh3;
 
 use crate::serve::answers::{Answer, Made, Reader, answer};
-use crate::serve::live::Moment;
+use crate::serve::live::{Live, Moment};
 use crate::serve::{Server, door, workbench};
 
 /// How often an open page is sent a sign of life.
@@ -105,6 +105,8 @@ pub async fn events(State(server): State<Arc<Server>>, Query(open): Query<Open>)
 async fn tell(server: Arc<Server>, address: String, mut shown: Shown, sender: mpsc::Sender<Result<Event, Infallible>>) {
     let mut changes = server.live.changes();
     changes.mark_changed();
+    // What has changed since the page was made is told at once.
+    let mut look: fn(&Live) -> Arc<Moment> = Live::fresh;
     loop {
         tokio::select! {
             changed = changes.changed() => if changed.is_err() { return },
@@ -112,7 +114,8 @@ async fn tell(server: Arc<Server>, address: String, mut shown: Shown, sender: mp
         }
         changes.borrow_and_update();
         let (asked, target) = (server.clone(), address.clone());
-        let now = tokio::task::spawn_blocking(move || Shown::at(&asked, &asked.live.fresh(), &target)).await;
+        let now = tokio::task::spawn_blocking(move || Shown::at(&asked, &look(&asked.live), &target)).await;
+        look = Live::last;
         let Ok(now) = now else { return };
         if let Some(event) = shown.event(now) {
             shown = now;

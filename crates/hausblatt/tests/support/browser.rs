@@ -1,11 +1,14 @@
 //! Debian's chromium, driven over its debugging protocol (Chrome DevTools Protocol 1.3).
 
+use std::fs;
 use std::io::{BufRead, BufReader};
 use std::net::TcpStream;
+use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::thread;
 use std::time::{Duration, Instant};
 
+use base64::Engine;
 use serde_json::{Value, json};
 use tempfile::TempDir;
 use tungstenite::{Message, WebSocket};
@@ -150,6 +153,13 @@ impl Browser {
             assert!(start.elapsed() < PATIENCE, "never true: {script}\n{}", self.value("document.body.innerText"));
             thread::sleep(Duration::from_millis(25));
         }
+    }
+
+    /// Keeps what is seen as a PNG.
+    pub fn picture(&mut self, file: &Path) {
+        let taken = self.call("Page.captureScreenshot", json!({"format": "png"}));
+        let png = base64::prelude::BASE64_STANDARD.decode(taken["data"].as_str().unwrap()).unwrap();
+        fs::write(file, png).unwrap();
     }
 
     /// Presses a key, by its name on the keyboard.

@@ -26,7 +26,9 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     put!(main, "<h1 class=\"path\">{}</h1>\n", address);
     put!(
         main,
-        "<p><a href=\"{}\">Open the page</a> · <a href=\"/~/widths?address={}\">At three widths</a></p>\n",
+        "<p><a href=\"{}\">Open the page</a> · <a href=\"{}#hausblatt-badge\">with its badge open</a> · \
+         <a href=\"/~/widths?address={}\">at three widths</a></p>\n",
+        hausblatt_core::address::encoded(&address),
         hausblatt_core::address::encoded(&address),
         in_query(&address)
     );

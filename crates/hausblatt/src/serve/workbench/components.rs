@@ -101,6 +101,9 @@ fn control(asked: &Asked<'_>, field: &Field) -> Markup {
             name,
             value
         ),
+        FieldType::Image => {
+            put!(out, "<input id=\"{}\" name=\"{}\" value=\"{}\" placeholder=\"/media/…\">", name, name, value)
+        }
         _ => put!(out, "<input id=\"{}\" name=\"{}\" value=\"{}\">", name, name, value),
     }
     put!(out, "</p>\n");

@@ -1,17 +1,21 @@
 //! A file of the site, to be read, with its lines numbered.
 
+use hausblatt_core::snapshot::Snapshot;
+
 use crate::put;
 use crate::serve::markup::{Markup, in_query};
-use crate::serve::workbench::{Asked, Part};
+use crate::serve::workbench::Part;
 
 /// How many lines are shown.
 const MOST: usize = 5000;
 
-/// The page.
-pub fn part(asked: &Asked<'_>) -> Part<'static> {
-    let path = asked.query.get("path");
+/// Where files can be read.
+pub const ADDRESS: &str = "/~/file";
+
+/// The page of the file at `path`.
+pub fn part(snapshot: &Snapshot, path: &str) -> Part<'static> {
     let mut main = Markup::new();
-    let text = asked.moment.snapshot.file(path).and_then(|node| node.text());
+    let text = snapshot.file(path).and_then(|node| node.text());
     let Some(text) = text else {
         put!(main, "<h1>No such file</h1>\n<p>The site has no file <code>{}</code> that is read as text.</p>\n", path);
         return Part { title: "No such file", here: "", main, wide: false };

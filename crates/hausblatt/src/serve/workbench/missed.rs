@@ -46,6 +46,9 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
                 *address
             );
         }
+        if near.is_empty() {
+            put!(main, "<span class=\"faint\">none</span>");
+        }
         put!(main, "</td></tr>\n");
     }
     put!(main, "</tbody>\n</table>\n</div>\n");

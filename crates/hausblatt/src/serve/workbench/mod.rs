@@ -82,8 +82,8 @@ const PARTS: &[(&str, &str, Make)] = &[
     ("/~/widths", "Widths", widths::part),
 ];
 
-/// The pages that others lead to.
-const OTHERS: &[(&str, Make)] = &[("/~/address", address::part), ("/~/file", file::part)];
+/// The pages that others lead to, besides [`file`].
+const OTHERS: &[(&str, Make)] = &[("/~/address", address::part)];
 
 /// Pieces that the badge asks for.
 const PIECES: &[(&str, MakePiece)] =
@@ -157,8 +157,12 @@ fn made(server: &Server, moment: &Moment, uri: &Uri) -> Made {
         badge::add(&mut made, shown, target);
         return made;
     }
-    let Ok(world) = &moment.world else { return page(moment, 200, &problems::without_world(moment), target) };
     let query = Query::of(uri);
+    if path == file::ADDRESS {
+        // A file can be read even where the site can't be loaded.
+        return page(moment, 200, &file::part(&moment.snapshot, query.get("path")), target);
+    }
+    let Ok(world) = &moment.world else { return page(moment, 200, &problems::without_world(moment), target) };
     let asked = Asked { server, moment, world, query: &query };
     if let Some((_, piece)) = PIECES.iter().find(|(of, _)| *of == path) {
         return text_of(200, "text/html; charset=utf-8", piece(&asked).into_text());

@@ -58,7 +58,7 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
                 put!(main, "{}", Markup::made(html));
             }
         }
-        put!(main, "</td><td>{}</td><td>{}</td></tr>\n", from, setting.field.of.word());
+        put!(main, "</td><td>{}</td><td class=\"word\">{}</td></tr>\n", from, setting.field.of.word());
     }
     put!(main, "</tbody>\n</table>\n</div>\n");
     Part { title: "Settings", here: "/~/settings", main, wide: false }
