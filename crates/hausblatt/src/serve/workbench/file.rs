@@ -28,7 +28,7 @@ pub fn part(snapshot: &Snapshot, path: &str) -> Part<'static> {
     for (at, line) in text.lines().take(MOST).enumerate() {
         put!(
             main,
-            "<span class=\"line\" id=\"L{}\"><a class=\"number\" href=\"#L{}\">{}</a> {}</span>\n",
+            "<span class=\"line\" id=\"L{}\"><a class=\"number\" href=\"#L{}\">{}</a> {}</span>",
             at + 1,
             at + 1,
             at + 1,
