@@ -48,7 +48,7 @@ pub fn nginx(folder: &Path, root: &Path) -> Option<Running> {
     let (folder, root) = (folder.display(), root.display());
     let user = "user root;";
     let config = format!(
-        "{user} worker_processes 1; daemon off; pid {folder}/nginx.pid; error_log stderr crit;\n\
+        "{user} master_process off; daemon off; pid {folder}/nginx.pid; error_log stderr crit;\n\
          events {{ worker_connections 256; }}\n\
          http {{ access_log off; sendfile on; keepalive_requests 1000000; types {{ text/html html; }}\n\
          server {{ listen 127.0.0.1:{port}; root {root}; index index.html; }} }}\n"
