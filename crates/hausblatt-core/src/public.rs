@@ -17,7 +17,7 @@ pub fn file<'w>(world: &'w World, path: &str) -> Option<&'w Arc<FileNode>> {
     Some(&world.lineage.file(id).node)
 }
 
-/// Every public file with its path, decoded, in no particular order.
+/// Every public file with its path, decoded: media by path, then those of themes. The order is the same each time.
 pub fn files(world: &World) -> Vec<(String, &Arc<FileNode>)> {
     let media = world.snapshot.below("media/").map(|node| (format!("/{}", node.path), node));
     let of_theme = world.lineage.ids().filter_map(|(id, of_theme)| {

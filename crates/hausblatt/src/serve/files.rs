@@ -1,6 +1,5 @@
 //! Media and assets, sent as they are: whole or in ranges, or not again if the browser has them already.
 
-use std::convert::Infallible;
 use std::fs;
 use std::path::Path;
 
@@ -46,11 +45,7 @@ pub async fn send(root: &Path, node: &FileNode, mut request: Request) -> Option<
     let charset = if is_text { "; charset=utf-8" } else { "" };
     let media = format!("{mime}{charset}");
     let mime = media.parse().unwrap_or(mime);
-    let answer: Result<_, Infallible> = match ServeFile::new_with_mime(&node.disk, &mime).try_call(request).await {
-        Ok(answer) => Ok(answer),
-        Err(_) => return None,
-    };
-    let Ok(answer) = answer;
+    let answer = ServeFile::new_with_mime(&node.disk, &mime).try_call(request).await.ok()?;
     if answer.status() == StatusCode::NOT_FOUND {
         return None;
     }

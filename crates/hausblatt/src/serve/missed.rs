@@ -1,8 +1,7 @@
 //! Addresses that were asked for in vain, and how often.
 
-use std::sync::{Mutex, PoisonError};
-
 use std::collections::BTreeMap;
+use std::sync::{Mutex, PoisonError};
 
 /// How many different addresses are kept.
 const MOST: usize = 1000;
