@@ -142,11 +142,25 @@ pub struct Reading<'r> {
     pub drafts: bool,
     /// Whether content dated in the future is shown at once.
     pub shows_future: bool,
-    /// The numbers of the taxonomies that group content of this home.
-    pub taxonomies: &'r [u16],
+    /// All taxonomies.
+    pub taxonomies: &'r [Taxonomy],
+    /// The numbers of those that group content of this home.
+    pub grouped_by: &'r [u16],
+    /// The shape of content that has the declared fields only.
+    pub shape: &'r Arc<Shape>,
 }
 
-/// What reading content adds to.
+/// A file that was read; its terms and its undeclared fields are still to be entered in the [`Book`].
+pub struct Read {
+    /// What it holds; nothing where its name is no id.
+    pub content: Option<Content>,
+    /// What is wrong with it.
+    pub problems: Vec<Diagnostic>,
+    /// The places, in its front matter, of fields that nothing declares.
+    undeclared: Vec<usize>,
+}
+
+/// What content has in common, to which each file in turn adds.
 pub struct Book<'b> {
     /// The numbers of names.
     pub symbols: &'b mut Interner,
@@ -163,6 +177,11 @@ pub struct Book<'b> {
 pub struct Shapes(FxHashMap<Box<[Symbol]>, Arc<Shape>>);
 
 impl Shapes {
+    /// The shape of content that has these fields and no other.
+    pub fn of_fields(&mut self, fields: &[Field], symbols: &mut Interner) -> Arc<Shape> {
+        self.share(fields.iter().map(|field| symbols.intern(&field.name)).collect())
+    }
+
     fn share(&mut self, names: Vec<Symbol>) -> Arc<Shape> {
         let names = names.into_boxed_slice();
         self.0.entry(names.clone()).or_insert_with(|| Arc::new(Shape::new(names))).clone()
@@ -180,8 +199,8 @@ fn name_parts(relative: &str, dated: bool) -> Option<(String, Option<&str>)> {
     is_id(&id).then_some((id, date))
 }
 
-/// Reads a content file, `relative` to its collection's or the pages' folder.
-pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>, book: &mut Book<'_>) -> Option<Content> {
+/// Reads a content file, `relative` to its collection's or the pages' folder. Files can be read at the same time.
+pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read {
     let dated = matches!(reading.home, Home::Collection(_));
     let Some((id, file_date)) = name_parts(relative, dated) else {
         let help = if relative.ends_with(".md") {
@@ -189,36 +208,134 @@ pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>, book: &
         } else {
             "content is Markdown in files that end in .md; pictures belong into media/"
         };
-        book.problems.push(
-            Diagnostic::error("bad-name", "this file's name is no id").help(help).at(&node.path, Span::default()),
-        );
-        return None;
+        let diagnostic = Diagnostic::error("bad-name", "this file's name is no id").help(help);
+        let problems = vec![diagnostic.at(&node.path, Span::default())];
+        return Read { content: None, problems, undeclared: Vec::new() };
     };
-    let mut reader = Fronts { node, reading, book, broken: false };
+    let mut reader = Fronts { faults: Faults::new(node), node, reading, undeclared: Vec::new() };
     reader.check_file();
-    Some(reader.content(id, file_date))
+    let content = reader.content(id, file_date);
+    Read { content: Some(content), problems: reader.faults.problems, undeclared: reader.undeclared }
 }
 
-/// Reads the keys of one file's front matter.
-struct Fronts<'f, 'b> {
-    node: &'f Arc<FileNode>,
-    reading: &'f Reading<'f>,
-    book: &'f mut Book<'b>,
+/// Enters the terms of content, which these taxonomies group, and the fields that nothing declares; to be done in the
+/// order of the files, since the first that names a term says how it is written.
+pub fn enter(mut read: Read, grouped_by: &[u16], book: &mut Book<'_>) -> Option<Content> {
+    book.problems.append(&mut read.problems);
+    let mut content = read.content?;
+    let node = content.node.clone();
+    let entries = &node.front().entries;
+    let mut faults = Faults::new(&node);
+    content.terms = terms(entries, grouped_by, book.taxonomies, &mut faults).into();
+    if !read.undeclared.is_empty() {
+        let mut names = content.shape.names().to_vec();
+        let mut values = std::mem::take(&mut content.values).into_vec();
+        for entry in read.undeclared.into_iter().map(|at| &entries[at]) {
+            names.push(book.symbols.intern(&entry.key));
+            values.push(fields::plain(&entry.data, book.symbols));
+        }
+        (content.shape, content.values) = (book.shapes.share(names), values.into());
+    }
+    content.broken |= faults.broken;
+    book.problems.append(&mut faults.problems);
+    Some(content)
+}
+
+/// The terms that the keys of taxonomies name.
+fn terms(
+    entries: &[Entry],
+    grouped_by: &[u16],
+    taxonomies: &mut [Taxonomy],
+    faults: &mut Faults<'_>,
+) -> Vec<(u16, Box<[u32]>)> {
+    let mut terms = Vec::new();
+    for &number in grouped_by {
+        let taxonomy = &mut taxonomies[usize::from(number)];
+        let Some(entry) = entries.iter().find(|entry| *entry.key == *taxonomy.config.name.text) else { continue };
+        let one = std::slice::from_ref(&entry.data);
+        let mut found = Vec::new();
+        for data in entry.data.as_list().unwrap_or(one) {
+            found.extend(term(taxonomy, data, faults).filter(|term| !found.contains(term)));
+        }
+        if !found.is_empty() {
+            terms.push((number, found.into()));
+        }
+    }
+    terms
+}
+
+fn term(taxonomy: &mut Taxonomy, data: &Data, faults: &mut Faults<'_>) -> Option<u32> {
+    let text = faults.text(&taxonomy.config.name.text, data)?;
+    let Some(term) = taxonomy.named(&text) else {
+        faults.error(data.span, format!("\"{text}\" is no term: it has neither letters nor digits"), "write a word");
+        return None;
+    };
+    if !taxonomy.is_declared(term) {
+        let declared = || taxonomy.config.terms.iter().map(|term| term.id.text.as_str());
+        let help = did_you_mean(&text, declared()).unwrap_or_else(|| {
+            format!("declare it in hausblatt.toml: terms.{} = {{ label = \"…\" }}", crate::slug::slug(&text))
+        });
+        let message = format!("the taxonomy \"{}\" declares no term \"{text}\"", taxonomy.config.name.text);
+        faults.add(Diagnostic::warning("undeclared-term", message).help(help), data.span);
+    }
+    Some(term)
+}
+
+/// What is wrong with one file.
+struct Faults<'f> {
+    node: &'f FileNode,
+    problems: Vec<Diagnostic>,
     broken: bool,
 }
 
-impl Fronts<'_, '_> {
+impl<'f> Faults<'f> {
+    fn new(node: &'f FileNode) -> Self {
+        Self { node, problems: Vec::new(), broken: false }
+    }
+
+    fn add(&mut self, diagnostic: Diagnostic, span: Span) {
+        self.broken |= diagnostic.is_error();
+        self.problems.push(diagnostic.at(&self.node.path, span));
+    }
+
+    fn error(&mut self, span: Span, message: String, help: &str) {
+        let diagnostic = Diagnostic::error("wrong-type", message);
+        self.add(if help.is_empty() { diagnostic } else { diagnostic.help(help) }, span);
+    }
+
+    fn text(&mut self, key: &str, data: &Data) -> Option<Box<str>> {
+        match &data.value {
+            DataValue::Nothing => None,
+            DataValue::Text(text) => Some(text.clone()),
+            DataValue::Int(number) => Some(number.to_string().into()),
+            DataValue::Float(number) => Some(number.to_string().into()),
+            DataValue::Bool(truth) => Some(truth.to_string().into()),
+            DataValue::List(_) | DataValue::Map(_) => {
+                self.error(data.span, format!("\"{key}\" must be a text, not {}", data.kind()), "put it in quotes");
+                None
+            }
+        }
+    }
+}
+
+/// Reads the keys of one file's front matter.
+struct Fronts<'f> {
+    node: &'f Arc<FileNode>,
+    reading: &'f Reading<'f>,
+    faults: Faults<'f>,
+    undeclared: Vec<usize>,
+}
+
+impl Fronts<'_> {
     fn check_file(&mut self) {
         if let Body::Unreadable(reason, at) = &self.node.body {
-            self.broken = true;
             let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
-            self.book.problems.push(diagnostic.at(&self.node.path, Span::new(*at, *at)));
+            self.faults.add(diagnostic, Span::new(*at, *at));
         }
         if let Some(problem) = &self.node.front().problem {
-            self.broken = true;
             let diagnostic =
                 Diagnostic::error("front-matter", problem.message.clone()).maybe_help(problem.help.map(str::to_owned));
-            self.book.problems.push(diagnostic.at(&self.node.path, problem.span));
+            self.faults.add(diagnostic, problem.span);
         }
     }
 
@@ -231,21 +348,21 @@ impl Fronts<'_, '_> {
         let state = self.state(draft, date);
         let last = id.rsplit('/').next().unwrap_or(&id).to_owned();
         let slug = find("slug").and_then(|data| self.slug(data)).unwrap_or_else(|| last.into());
-        let title = find("title").and_then(|data| self.text("title", data)).filter(|title| !title.trim().is_empty());
+        let title =
+            find("title").and_then(|data| self.faults.text("title", data)).filter(|title| !title.trim().is_empty());
         let updated = find("updated").and_then(|data| self.date(data));
-        let summary = find("summary").and_then(|data| self.text("summary", data));
-        let template = find("template").and_then(|data| Some((self.text("template", data)?, data.span)));
-        let robots = find("robots").and_then(|data| self.text("robots", data));
+        let summary = find("summary").and_then(|data| self.faults.text("summary", data));
+        let template = find("template").and_then(|data| Some((self.faults.text("template", data)?, data.span)));
+        let robots = find("robots").and_then(|data| self.faults.text("robots", data));
         let order = find("order").and_then(|data| self.number(data));
         let in_lists = find("in_lists").and_then(|data| self.flag(data)).unwrap_or(true);
         let image = find("image").map_or(Datum::Nothing, |data| self.field(&fields::FieldType::Image, data));
         let authors = find("authors").map_or(Datum::Nothing, |data| {
             self.field(&fields::FieldType::List(Box::new(fields::FieldType::Text)), data)
         });
-        let terms = self.terms(entries);
         let formerly = find("formerly").map(|data| self.formerly(data)).unwrap_or_default();
         let trays = entries.iter().find(|entry| &*entry.key == "trays").map(|entry| entry.span);
-        let (names, values) = self.fields(entries);
+        let values = self.fields(entries);
         Content {
             title: title.unwrap_or_else(|| title_of(&id).into()),
             id: id.into(),
@@ -262,14 +379,14 @@ impl Fronts<'_, '_> {
             robots,
             order,
             in_lists,
-            terms: terms.into(),
+            terms: Box::default(),
             formerly: formerly.into(),
             trays,
             template,
             state,
-            broken: self.broken,
+            broken: self.faults.broken,
             address: None,
-            shape: self.book.shapes.share(names),
+            shape: self.reading.shape.clone(),
             values: values.into(),
             parent: None,
             children: Vec::new(),
@@ -285,8 +402,8 @@ impl Fronts<'_, '_> {
         }
     }
 
-    fn fields(&mut self, entries: &[Entry]) -> (Vec<Symbol>, Vec<Datum>) {
-        let mut names = Vec::with_capacity(self.reading.fields.len());
+    /// The values of the declared fields.
+    fn fields(&mut self, entries: &[Entry]) -> Vec<Datum> {
         let mut values = Vec::with_capacity(self.reading.fields.len());
         for field in self.reading.fields {
             let given = entries.iter().find(|entry| *entry.key == *field.name);
@@ -294,20 +411,20 @@ impl Fronts<'_, '_> {
             if let Some(entry) = given {
                 self.check_colors(field, &entry.data);
             }
-            names.push(self.book.symbols.intern(&field.name));
             values.push(if matches!(value, Datum::Nothing) { field.default.clone() } else { value });
         }
-        for entry in entries.iter().filter(|entry| !KEYS.contains(&&*entry.key)) {
-            if self.reading.fields.iter().any(|field| *field.name == *entry.key) || self.is_taxonomy(&entry.key) {
+        for (at, entry) in entries.iter().enumerate() {
+            let key = &*entry.key;
+            if KEYS.contains(&key) || self.reading.fields.iter().any(|field| field.name == key) || self.is_taxonomy(key)
+            {
                 continue;
             }
             self.undeclared(entry);
-            if !BUILT_IN.contains(&&*entry.key) {
-                names.push(self.book.symbols.intern(&entry.key));
-                values.push(fields::plain(&entry.data, self.book.symbols));
+            if !BUILT_IN.contains(&key) {
+                self.undeclared.push(at);
             }
         }
-        (names, values)
+        values
     }
 
     fn is_taxonomy(&self, key: &str) -> bool {
@@ -316,8 +433,8 @@ impl Fronts<'_, '_> {
 
     /// The names of the taxonomies that group what is read.
     fn taxonomies(&self) -> impl Iterator<Item = &str> {
-        let taxonomies = self.reading.taxonomies.iter();
-        taxonomies.map(|&number| self.book.taxonomies[usize::from(number)].config.name.text.as_str())
+        let Reading { taxonomies, grouped_by, .. } = self.reading;
+        grouped_by.iter().map(|&number| taxonomies[usize::from(number)].config.name.text.as_str())
     }
 
     fn check_colors(&mut self, field: &Field, data: &Data) {
@@ -325,46 +442,8 @@ impl Fronts<'_, '_> {
         for span in fields::colors_lost_to_comments(&field.of, data, text) {
             let message = "this colour is nothing: what stands behind # is a comment";
             let diagnostic = Diagnostic::warning("color-in-comment", message).help("put the colour in quotes");
-            self.book.problems.push(diagnostic.at(&self.node.path, span));
+            self.faults.add(diagnostic, span);
         }
-    }
-
-    /// The terms that the keys of taxonomies name.
-    fn terms(&mut self, entries: &[Entry]) -> Vec<(u16, Box<[u32]>)> {
-        let mut terms = Vec::new();
-        for &number in self.reading.taxonomies {
-            let name = &self.book.taxonomies[usize::from(number)].config.name.text;
-            let Some(entry) = entries.iter().find(|entry| *entry.key == **name) else { continue };
-            let one = std::slice::from_ref(&entry.data);
-            let mut found = Vec::new();
-            for data in entry.data.as_list().unwrap_or(one) {
-                found.extend(self.term(number, data).filter(|term| !found.contains(term)));
-            }
-            if !found.is_empty() {
-                terms.push((number, found.into()));
-            }
-        }
-        terms
-    }
-
-    fn term(&mut self, number: u16, data: &Data) -> Option<u32> {
-        let name = self.book.taxonomies[usize::from(number)].config.name.text.clone();
-        let text = self.text(&name, data)?;
-        let taxonomy = &mut self.book.taxonomies[usize::from(number)];
-        let Some(term) = taxonomy.named(&text) else {
-            self.error(data.span, format!("\"{text}\" is no term: it has neither letters nor digits"), "write a word");
-            return None;
-        };
-        if !taxonomy.is_declared(term) {
-            let declared = || taxonomy.config.terms.iter().map(|term| term.id.text.as_str());
-            let help = did_you_mean(&text, declared()).unwrap_or_else(|| {
-                format!("declare it in hausblatt.toml: terms.{} = {{ label = \"…\" }}", crate::slug::slug(&text))
-            });
-            let message = format!("the taxonomy \"{name}\" declares no term \"{text}\"");
-            let diagnostic = Diagnostic::warning("undeclared-term", message).help(help);
-            self.book.problems.push(diagnostic.at(&self.node.path, data.span));
-        }
-        Some(term)
     }
 
     /// Old addresses, each of which begins with `/`.
@@ -372,11 +451,15 @@ impl Fronts<'_, '_> {
         let one = std::slice::from_ref(data);
         let mut formerly = Vec::new();
         for data in data.as_list().unwrap_or(one) {
-            let Some(text) = self.text("formerly", data) else { continue };
+            let Some(text) = self.faults.text("formerly", data) else { continue };
             let path = crate::address::asked(&text).path;
             let odd = path.contains("//") || path.contains(char::is_control);
             if !text.starts_with('/') || odd || path.split('/').any(|part| matches!(part, "." | "..")) {
-                self.error(data.span, format!("\"{text}\" is no address"), "write it as in formerly: /old/address/");
+                self.faults.error(
+                    data.span,
+                    format!("\"{text}\" is no address"),
+                    "write it as in formerly: /old/address/",
+                );
             } else {
                 // What is put out without an ending would be no page to most servers.
                 let is_file = path.rsplit('/').next().is_some_and(|last| last.is_empty() || last.contains('.'));
@@ -385,7 +468,7 @@ impl Fronts<'_, '_> {
                     let message = format!("\"{text}\" is redirected whatever stands behind \"?\" or \"#\"");
                     let help = format!("write {path}");
                     let diagnostic = Diagnostic::warning("former-query", message).help(help);
-                    self.book.problems.push(diagnostic.at(&self.node.path, data.span));
+                    self.faults.add(diagnostic, data.span);
                 }
                 formerly.push((path.into(), data.span));
             }
@@ -400,7 +483,7 @@ impl Fronts<'_, '_> {
             let message = format!("\"{}\" is worked out by Hausblatt; it can't be set", entry.key);
             Diagnostic::error("name-taken", message).help("choose another name for the field")
         } else {
-            let taxonomy = self.book.taxonomies.iter().any(|taxonomy| taxonomy.config.name.text == *entry.key);
+            let taxonomy = self.reading.taxonomies.iter().any(|taxonomy| taxonomy.config.name.text == *entry.key);
             let home = self.node.path.split('/').nth(1).unwrap_or("pages");
             let of_taxonomy = taxonomy
                 .then(|| format!("add \"{home}\" to \"of\" of the taxonomy \"{}\" in hausblatt.toml", entry.key));
@@ -409,22 +492,14 @@ impl Fronts<'_, '_> {
                 .unwrap_or_else(|| "declare it in hausblatt.toml, under the collection's fields".to_owned());
             Diagnostic::warning("undeclared-field", format!("the field \"{}\" is not declared", entry.key)).help(help)
         };
-        self.broken |= diagnostic.is_error();
-        self.book.problems.push(diagnostic.at(&self.node.path, entry.span));
-    }
-
-    fn error(&mut self, span: Span, message: String, help: &str) {
-        self.broken = true;
-        let diagnostic = Diagnostic::error("wrong-type", message);
-        let diagnostic = if help.is_empty() { diagnostic } else { diagnostic.help(help) };
-        self.book.problems.push(diagnostic.at(&self.node.path, span));
+        self.faults.add(diagnostic, entry.span);
     }
 
     fn field(&mut self, of: &fields::FieldType, data: &Data) -> Datum {
         match fields::convert(of, data, self.reading.conversion) {
             Ok(value) => value,
             Err((span, message)) => {
-                self.error(span, message, "");
+                self.faults.error(span, message, "");
                 Datum::Nothing
             }
         }
@@ -439,20 +514,6 @@ impl Fronts<'_, '_> {
 
     fn file_date(&self, date: Option<&str>) -> Option<Moment> {
         Moment::parse(date?, self.reading.conversion.zone)
-    }
-
-    fn text(&mut self, key: &str, data: &Data) -> Option<Box<str>> {
-        match &data.value {
-            DataValue::Nothing => None,
-            DataValue::Text(text) => Some(text.clone()),
-            DataValue::Int(number) => Some(number.to_string().into()),
-            DataValue::Float(number) => Some(number.to_string().into()),
-            DataValue::Bool(truth) => Some(truth.to_string().into()),
-            DataValue::List(_) | DataValue::Map(_) => {
-                self.error(data.span, format!("\"{key}\" must be a text, not {}", data.kind()), "put it in quotes");
-                None
-            }
-        }
     }
 
     fn flag(&mut self, data: &Data) -> Option<bool> {
@@ -471,13 +532,13 @@ impl Fronts<'_, '_> {
     }
 
     fn slug(&mut self, data: &Data) -> Option<Box<str>> {
-        let slug = self.text("slug", data)?;
+        let slug = self.faults.text("slug", data)?;
         if is_slug(&slug) {
             return Some(slug);
         }
         let proper = crate::slug::slug(&slug);
         let message = format!("\"{slug}\" is no slug: lower-case letters and digits with single hyphens between them");
-        self.error(
+        self.faults.error(
             data.span,
             message,
             &if proper.is_empty() { String::new() } else { format!("write slug: {proper}") },

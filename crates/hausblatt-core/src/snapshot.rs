@@ -296,6 +296,22 @@ impl Snapshot {
         Some(Self { files: files.into(), folders: Arc::new(Folders { listed, has_links: false }), ..self.clone() })
     }
 
+    /// The same with the files at these places of the disk as they are now, all others untouched; nothing where one has
+    /// come or gone, so that everything must be looked at.
+    pub fn with_changed(&self, places: &[PathBuf]) -> Option<Self> {
+        let mut files = self.files.to_vec();
+        for place in places {
+            let path = place.strip_prefix(&self.root).ok()?.to_str()?;
+            match files.binary_search_by(|node| (*node.path).cmp(path)) {
+                Ok(at) => files[at] = self.looked_at(&files[at])?,
+                // A file that editors write before they rename it is gone by now.
+                Err(_) if fs::symlink_metadata(place).is_err() => {}
+                Err(_) => return None,
+            }
+        }
+        Some(Self { files: files.into(), ..self.clone() })
+    }
+
     /// The node of a file that is known: the same one if its stamp stayed, else a new one; none if it has gone.
     fn looked_at(&self, node: &Arc<FileNode>) -> Option<Arc<FileNode>> {
         let metadata = fs::metadata(&node.disk).ok().filter(Metadata::is_file)?;

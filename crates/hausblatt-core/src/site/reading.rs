@@ -4,12 +4,13 @@ use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::shape::Interner;
+use hausblatt_lang::shape::{Interner, Shape};
 use hausblatt_lang::source::Span;
 use rayon::prelude::*;
 
 use crate::config::{self, Config};
-use crate::content::{self, Book, Content, Home, Reading, Shapes};
+use crate::content::{self, Book, Content, Home, Read, Reading, Shapes};
+use crate::fields::Field;
 use crate::site::Sources;
 use crate::snapshot::FileNode;
 use crate::taxonomy::Taxonomy;
@@ -25,46 +26,63 @@ pub fn read(
     let (asking, conversion) = (sources.asking, sources.conversion);
     let mut files: Vec<&Arc<FileNode>> = sources.snapshot.below("content/").collect();
     files.sort_by(|a, b| a.path.cmp(&b.path));
-    files.par_iter().for_each(|node| {
-        node.front();
-    });
-    let mut shapes = Shapes::default();
     let groups = |name: &str| -> Vec<u16> {
         let of = |taxonomy: &Taxonomy| taxonomy.config.of.iter().any(|of| of.text == name);
         (0u16..).zip(taxonomies.iter()).filter(|(_, taxonomy)| of(taxonomy)).map(|(number, _)| number).collect()
     };
-    let of_pages = groups("pages");
-    let of_collections: Vec<Vec<u16>> =
-        config.collections.iter().map(|collection| groups(&collection.name.text)).collect();
+    let mut shapes = Shapes::default();
+    let mut kind = |home, name, fields, shows_future| {
+        let shape = shapes.of_fields(fields, symbols);
+        Kind { home, name, fields, shows_future, grouped_by: groups(name), shape }
+    };
+    let mut kinds = vec![kind(Home::Pages, "pages", &config.page_fields, false)];
+    for (collection, number) in config.collections.iter().zip(0..) {
+        kinds.push(kind(Home::Collection(number), &collection.name.text, &collection.fields, collection.shows_future));
+    }
+    let (today, drafts) = (asking.today, asking.drafts);
+    let placed: Vec<Result<(usize, Read), Diagnostic>> = files
+        .par_iter()
+        .map(|node| {
+            let (at, relative) = place(node, &kinds, config)?;
+            let Kind { home, fields, shows_future, ref grouped_by, ref shape, .. } = kinds[at];
+            let taxonomies = &*taxonomies;
+            let reading =
+                Reading { fields, home, conversion, today, drafts, shows_future, taxonomies, grouped_by, shape };
+            Ok((at, content::read(node, relative, &reading)))
+        })
+        .collect();
     let mut book = Book { symbols, shapes: &mut shapes, taxonomies, problems };
     let mut contents = Vec::with_capacity(files.len());
-    for node in files {
-        let below = &node.path["content/".len()..];
-        let Some((folder, relative)) = below.split_once('/') else {
-            let diagnostic =
-                Diagnostic::warning("misplaced-content", "this file stands beside the collections' folders");
-            book.problems.push(diagnostic.help("move it to content/pages/").at(&node.path, Span::default()));
-            continue;
-        };
-        let found = config.collections.iter().position(|collection| collection.name.text == folder);
-        let (home, fields, shows_future, taxonomies) = match (folder, found) {
-            ("pages", _) => (Home::Pages, &config.page_fields, false, &of_pages),
-            (_, Some(at)) => (
-                Home::Collection(u16::try_from(at).unwrap_or(u16::MAX)),
-                &config.collections[at].fields,
-                config.collections[at].shows_future,
-                &of_collections[at],
-            ),
-            (_, None) => {
-                book.problems.push(misplaced(config, folder).at(&node.path, Span::default()));
-                continue;
-            }
-        };
-        let (today, drafts) = (asking.today, asking.drafts);
-        let reading = Reading { fields, home, conversion, today, drafts, shows_future, taxonomies };
-        contents.extend(content::read(node, relative, &reading, &mut book));
+    for placed in placed {
+        match placed {
+            Ok((at, read)) => contents.extend(content::enter(read, &kinds[at].grouped_by, &mut book)),
+            Err(diagnostic) => book.problems.push(diagnostic),
+        }
     }
     contents
+}
+
+/// What content of one home has in common.
+struct Kind<'c> {
+    home: Home,
+    name: &'c str,
+    fields: &'c [Field],
+    shows_future: bool,
+    /// The taxonomies that group it.
+    grouped_by: Vec<u16>,
+    /// Of content that has no undeclared field.
+    shape: Arc<Shape>,
+}
+
+/// The kind of content that a file holds, and the file's path below the folder of that kind.
+fn place<'n>(node: &'n FileNode, kinds: &[Kind<'_>], config: &Config) -> Result<(usize, &'n str), Diagnostic> {
+    let below = &node.path["content/".len()..];
+    let Some((folder, relative)) = below.split_once('/') else {
+        let diagnostic = Diagnostic::warning("misplaced-content", "this file stands beside the collections' folders");
+        return Err(diagnostic.help("move it to content/pages/").at(&node.path, Span::default()));
+    };
+    let found = kinds.iter().position(|kind| kind.name == folder);
+    found.map(|at| (at, relative)).ok_or_else(|| misplaced(config, folder).at(&node.path, Span::default()))
 }
 
 fn misplaced(config: &Config, folder: &str) -> Diagnostic {

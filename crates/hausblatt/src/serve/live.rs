@@ -94,6 +94,24 @@ impl Live {
         let start = Instant::now();
         // A folder that can't be listed at this moment is looked at again the next time.
         let Ok(snapshot) = looked.snapshot.refreshed() else { return false };
+        let changed = self.take(&mut looked, snapshot);
+        // The age of a look counts from its beginning: what was saved meanwhile may have been missed.
+        looked.at = start;
+        looked.took = start.elapsed();
+        changed
+    }
+
+    /// Looks at these files of the disk only, if that is enough. It does not count as a look: what else has changed is
+    /// still to be seen.
+    pub fn glance(&self, places: &[PathBuf]) {
+        let mut looked = self.looked.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(snapshot) = looked.snapshot.with_changed(places) {
+            self.take(&mut looked, snapshot);
+        }
+    }
+
+    /// Takes what was seen; true if it differs from what is kept, which is then made anew.
+    fn take(&self, looked: &mut Looked, snapshot: Snapshot) -> bool {
         let asking = opened::asking(&self.common, &snapshot);
         let same = asking == looked.asking && snapshot.changed_since(&looked.snapshot).is_empty();
         looked.snapshot = snapshot.clone();
@@ -105,9 +123,6 @@ impl Live {
             self.changed.send_replace(generation);
             drop(before);
         }
-        // The age of a look counts from its beginning: what was saved meanwhile may have been missed.
-        looked.at = start;
-        looked.took = start.elapsed();
         !same
     }
 

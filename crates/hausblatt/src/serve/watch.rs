@@ -1,5 +1,6 @@
-//! The doorbell: tells that something in the site's folder may have changed. What has changed is seen by looking at
-//! every file; the paths that come with the ring are not trusted.
+//! The doorbell: tells that something in the site's folder may have changed. The files that come with the ring are
+//! looked at first, so that open pages hear of them at once; but they are not trusted to be all, so every file is looked
+//! at after them.
 
 use std::collections::BTreeMap;
 use std::fs;
@@ -20,6 +21,8 @@ use crate::serve::live::Live;
 const QUIET: Duration = Duration::from_millis(3);
 /// And at the latest so long after the first ring.
 const LATEST: Duration = Duration::from_millis(50);
+/// So many named files are not looked at before the others.
+const MANY: usize = 100;
 /// Without a ring, files are looked at so often.
 const SELDOM: Duration = Duration::from_secs(2);
 /// The part of the time that such looks may take.
@@ -31,29 +34,43 @@ pub fn watch(live: Arc<Live>) {
         let (ring, rings) = channel();
         let watcher = notify::recommended_watcher(move |event: notify::Result<notify::Event>| {
             // Reading is reported too, and we read.
-            if !event.is_ok_and(|event| matches!(event.kind, EventKind::Access(_))) {
-                let _ = ring.send(());
+            let event = event.unwrap_or_default();
+            if !matches!(event.kind, EventKind::Access(_)) {
+                let _ = ring.send(event.paths);
             }
         });
         let mut watched = Watched { watcher: watcher.ok(), root: live.root(), parts: BTreeMap::new() };
         loop {
             watched.renew();
-            wait(&rings, &live);
+            let rung = wait(&rings, &live);
+            if !rung.is_empty() {
+                live.glance(&rung);
+            }
             live.look(Duration::ZERO);
         }
     });
 }
 
-/// Waits for a ring and the quiet behind it, or until it is time for a look without one.
-fn wait(rings: &Receiver<()>, live: &Live) {
+/// Waits for a ring and the quiet behind it, or until it is time for a look without one; what the rings name.
+fn wait(rings: &Receiver<Vec<PathBuf>>, live: &Live) -> Vec<PathBuf> {
     match rings.recv_timeout(SELDOM.max(live.took() * SHARE)) {
-        Ok(()) => {
+        Ok(mut named) => {
             let first = Instant::now();
-            while first.elapsed() < LATEST && rings.recv_timeout(QUIET).is_ok() {}
+            while let Some(left) = LATEST.checked_sub(first.elapsed())
+                && let Ok(more) = rings.recv_timeout(QUIET.min(left))
+            {
+                named.extend(more);
+            }
+            named.sort();
+            named.dedup();
+            if named.len() > MANY { Vec::new() } else { named }
         }
-        Err(RecvTimeoutError::Timeout) => {}
+        Err(RecvTimeoutError::Timeout) => Vec::new(),
         // No watcher could be made: looks alone have to do.
-        Err(RecvTimeoutError::Disconnected) => thread::sleep(LATEST.max(live.took() * SHARE)),
+        Err(RecvTimeoutError::Disconnected) => {
+            thread::sleep(LATEST.max(live.took() * SHARE));
+            Vec::new()
+        }
     }
 }
 
