@@ -5,7 +5,6 @@ use std::sync::Arc;
 use hausblatt_lang::datum::Datum;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::moment::Moment;
-use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::shape::{Interner, Shape, Symbol};
 use hausblatt_lang::source::Span;
 use jiff::civil::Date;
@@ -272,11 +271,10 @@ fn term(taxonomy: &mut Taxonomy, data: &Data, faults: &mut Faults<'_>) -> Option
     };
     if !taxonomy.is_declared(term) {
         let declared = || taxonomy.config.terms.iter().map(|term| term.id.text.as_str());
-        let help = did_you_mean(&text, declared()).unwrap_or_else(|| {
-            format!("declare it in hausblatt.toml: terms.{} = {{ label = \"…\" }}", crate::slug::slug(&text))
-        });
         let message = format!("the taxonomy \"{}\" declares no term \"{text}\"", taxonomy.config.name.text);
-        faults.add(Diagnostic::warning("undeclared-term", message).help(help), data.span);
+        let diagnostic = Diagnostic::warning("undeclared-term", message).meaning(&text, declared());
+        let help = || format!("declare it in hausblatt.toml: terms.{} = {{ label = \"…\" }}", crate::slug::slug(&text));
+        faults.add(diagnostic.or_help(help), data.span);
     }
     Some(term)
 }
@@ -487,10 +485,13 @@ impl Fronts<'_> {
             let home = self.node.path.split('/').nth(1).unwrap_or("pages");
             let of_taxonomy = taxonomy
                 .then(|| format!("add \"{home}\" to \"of\" of the taxonomy \"{}\" in hausblatt.toml", entry.key));
-            let help = of_taxonomy
-                .or_else(|| did_you_mean(&entry.key, known.iter().copied()))
-                .unwrap_or_else(|| "declare it in hausblatt.toml, under the collection's fields".to_owned());
-            Diagnostic::warning("undeclared-field", format!("the field \"{}\" is not declared", entry.key)).help(help)
+            let diagnostic =
+                Diagnostic::warning("undeclared-field", format!("the field \"{}\" is not declared", entry.key));
+            let diagnostic = match of_taxonomy {
+                Some(help) => diagnostic.help(help),
+                None => diagnostic.meaning(&entry.key, known.iter().copied()),
+            };
+            diagnostic.or_help(|| "declare it in hausblatt.toml, under the collection's fields".to_owned())
         };
         self.faults.add(diagnostic, entry.span);
     }

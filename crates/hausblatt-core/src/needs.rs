@@ -33,11 +33,11 @@ pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
         found.extend(choice(world, id, content));
         for tray in world.trays.get(&id).into_iter().flatten() {
             if !trays.contains(&tray.name.as_str()) {
-                let help = did_you_mean(&tray.name, trays.iter().copied())
-                    .unwrap_or_else(|| format!("a template prints it with +{{tray \"{}\"}}", tray.name));
                 let message = format!("no file of the lineage prints the tray \"{}\"", tray.name);
-                let diagnostic = Diagnostic::warning("unknown-tray", message).help(help);
-                found.push(diagnostic.at(content.path(), tray.span));
+                let diagnostic =
+                    Diagnostic::warning("unknown-tray", message).meaning(&tray.name, trays.iter().copied());
+                let help = || format!("a template prints it with +{{tray \"{}\"}}", tray.name);
+                found.push(diagnostic.or_help(help).at(content.path(), tray.span));
             }
         }
         if content.trays.is_some() {

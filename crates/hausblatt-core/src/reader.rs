@@ -3,7 +3,6 @@
 use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::source::Span;
 
 use crate::data::{Data, DataValue, Entry};
@@ -119,16 +118,6 @@ impl<'d, 'p> Reader<'d, 'p> {
         texts
     }
 
-    /// Reports keys of a part of Hausblatt that this version has not.
-    pub fn later(&mut self, keys: &[&'static str]) {
-        for key in keys {
-            if let Some(entry) = self.entry(key) {
-                let message = format!("\"{key}\" has no effect yet in this version");
-                self.problems.push(Diagnostic::warning("not-available", message).at(self.path, entry.span));
-            }
-        }
-    }
-
     /// Reports that an entry's value is of the wrong kind.
     pub fn wrong(&mut self, entry: &Entry, wanted: &str) {
         let found = match entry.data.value {
@@ -141,14 +130,14 @@ impl<'d, 'p> Reader<'d, 'p> {
     }
 
     /// Reports the keys that were not asked for.
-    pub fn finish(mut self) {
+    pub fn finish(self) {
         let unknown: Vec<&Entry> = self.entries.iter().filter(|entry| !self.asked.contains(&&*entry.key)).collect();
         for entry in unknown {
             let known = self.asked.join(", ");
-            let help =
-                did_you_mean(&entry.key, self.asked.iter().copied()).unwrap_or_else(|| format!("known are {known}"));
             let message = format!("unknown key \"{}\" in {}", entry.key, self.group);
-            self.error("unknown-key", entry.span, message, help);
+            let diagnostic = Diagnostic::error("unknown-key", message).meaning(&entry.key, self.asked.iter().copied());
+            let diagnostic = diagnostic.or_help(|| format!("known are {known}"));
+            self.problems.push(diagnostic.at(self.path, entry.span));
         }
     }
 }

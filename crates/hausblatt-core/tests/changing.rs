@@ -379,7 +379,7 @@ proptest! {
         let survey = Survey::of(&world);
         for request in requests(&world) {
             let address = request.address.clone();
-            let shows = Shows { marks: true, dumps: false };
+            let shows = Shows { marks: true, dumps: false, ..Shows::default() };
             let status = request.status;
             let page = page(&world, request, Audience::Developer(shows), &Bump::new());
             // A page that fails is made by another address's files.

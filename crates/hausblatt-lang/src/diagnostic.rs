@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use crate::near::nearest_all;
 use crate::source::{Place, Span};
 
 /// How bad it is.
@@ -26,8 +27,33 @@ pub struct Diagnostic {
     pub message: String,
     /// What to do about it.
     pub help: Option<String>,
+    /// What would certainly mend it.
+    pub fix: Option<Box<Fix>>,
     /// Other places that belong to it, each with a word on why.
     pub related: Vec<(Place, String)>,
+}
+
+/// A change in the file of a diagnostic that certainly mends it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Fix {
+    /// Where it is to be made, if not at the diagnostic's own place.
+    pub span: Option<Span>,
+    /// What stands there and goes; it stands there once.
+    pub from: String,
+    /// What comes instead.
+    pub to: String,
+}
+
+impl Fix {
+    /// The bytes of `text` that go, if it is clear which they are.
+    pub fn goes(&self, text: &str, span: Span) -> Option<Span> {
+        let span = self.span.unwrap_or(span);
+        let inside = span.of(text);
+        let mut found = inside.match_indices(&self.from);
+        let (at, _) = found.next().filter(|_| !self.from.is_empty())?;
+        let start = span.start as usize + at;
+        found.next().is_none().then(|| Span::new(start, start + self.from.len()))
+    }
 }
 
 impl Diagnostic {
@@ -42,7 +68,7 @@ impl Diagnostic {
     }
 
     fn new(severity: Severity, code: &'static str, message: String) -> Self {
-        Self { code, severity, place: None, message, help: None, related: Vec::new() }
+        Self { code, severity, place: None, message, help: None, fix: None, related: Vec::new() }
     }
 
     /// The same at a place.
@@ -56,6 +82,25 @@ impl Diagnostic {
     #[must_use]
     pub fn help(mut self, help: impl Into<String>) -> Self {
         self.help = Some(help.into());
+        self
+    }
+
+    /// The same with the names that may be meant by a mistyped one; where there is only one, it mends the fault.
+    #[must_use]
+    pub fn meaning<'a>(mut self, name: &str, candidates: impl IntoIterator<Item = &'a str>) -> Self {
+        let near = nearest_all(name, candidates, 2);
+        if let Some(best) = near.first() {
+            self.help = Some(format!("did you mean \"{best}\"?"));
+            let fix = || Box::new(Fix { span: None, from: name.to_owned(), to: (*best).to_owned() });
+            self.fix = (near.len() == 1).then(fix);
+        }
+        self
+    }
+
+    /// The same with what to do about it, if nothing is said about that yet.
+    #[must_use]
+    pub fn or_help(mut self, help: impl FnOnce() -> String) -> Self {
+        self.help = self.help.or_else(|| Some(help()));
         self
     }
 

@@ -2,7 +2,7 @@
 
 use memchr::memmem;
 
-use crate::diagnostic::{Diagnostic, Faults};
+use crate::diagnostic::{Diagnostic, Faults, Fix};
 use crate::source::Span;
 
 /// What a token is.
@@ -76,8 +76,12 @@ impl Lexer<'_> {
     fn unended(&mut self, open: usize, what: &str, close: &str) -> (TokenKind, usize) {
         let rest = &self.text[open..];
         let end = open + rest.find('\n').unwrap_or(rest.len());
-        let diagnostic = Diagnostic::error("unended-tag", format!("this {what} is never ended"))
+        let mut diagnostic = Diagnostic::error("unended-tag", format!("this {what} is never ended"))
             .help(format!("write \"{close}\" where it ends; to print the two characters themselves, write \"++{{\""));
+        if let Some(fix) = missing_quote(self.text, open, end) {
+            diagnostic = diagnostic.help(format!("a quote is missing; write {}", fix.to));
+            diagnostic.fix = Some(Box::new(fix));
+        }
         self.faults.push(Span::new(open, open + 2), diagnostic);
         (TokenKind::Broken, end)
     }
@@ -139,6 +143,19 @@ fn comment_end(text: &str, open: usize) -> Option<usize> {
         }
     }
     None
+}
+
+/// The quote that a word in the tag's line lacks, if that is all that is wrong: `"card}` for `"card"}`.
+fn missing_quote(text: &str, open: usize, end: usize) -> Option<Fix> {
+    let line = &text[open..end];
+    let tag = &line[..line.find('}')?];
+    let quote = tag.find(['"', '\''])?;
+    let word = &tag[quote + 1..];
+    let plain = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_' | '/' | '.' | ':');
+    let sound = !word.is_empty() && word.chars().all(plain);
+    let from = format!("{}}}", &tag[quote..]);
+    let to = format!("{}{}}}", &tag[quote..], &tag[quote..=quote]);
+    sound.then(|| Fix { span: Some(Span::new(open, end)), from, to })
 }
 
 #[cfg(test)]

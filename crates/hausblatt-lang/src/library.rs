@@ -181,17 +181,20 @@ impl Library {
                 "a .{word} file calls partials of its own ending; there is only partials/{name}.{}",
                 other.word()
             ),
-            None => did_you_mean(name, self.partial_names(ending))
-                .unwrap_or_else(|| format!("write the file partials/{name}.{word} in a theme of the lineage")),
+            None => {
+                let unknown = Diagnostic::error("unknown-partial", format!("unknown partial \"{name}\""));
+                return unknown
+                    .meaning(name, self.partial_names(ending))
+                    .or_help(|| format!("write the file partials/{name}.{word} in a theme of the lineage"));
+            }
         };
         Diagnostic::error("unknown-partial", format!("unknown partial \"{name}\"")).help(help)
     }
 
     fn unknown_component(&self, ending: Ending, name: &str) -> Diagnostic {
-        let help = did_you_mean(name, self.component_names(ending)).unwrap_or_else(|| {
-            format!("write components/{name}/component.{} in a theme of the lineage", ending.word())
-        });
-        Diagnostic::error("unknown-component", format!("unknown component \"{name}\"")).help(help)
+        Diagnostic::error("unknown-component", format!("unknown component \"{name}\""))
+            .meaning(name, self.component_names(ending))
+            .or_help(|| format!("write components/{name}/component.{} in a theme of the lineage", ending.word()))
     }
 
     fn shortened_by_mistake(&self, program: &Program, call: &CallSite, name: &str, found: &str) -> Option<Diagnostic> {
@@ -228,12 +231,12 @@ impl Library {
             let Some(parameter) = parameters.iter().find(|parameter| parameter.name == given.name) else {
                 let message = format!("the {what} \"{name}\" takes no \"{written}\"");
                 let names = parameters.iter().map(|parameter| symbols.name(parameter.name));
-                let help = did_you_mean(written, names).unwrap_or_else(|| takes.to_owned());
                 let diagnostic = match overrides {
                     true => Diagnostic::warning("unknown-parameter", message),
                     false => Diagnostic::error("unknown-parameter", message),
                 };
-                found.push(diagnostic.help(help).at(&program.path, given.span));
+                let diagnostic = diagnostic.meaning(written, names).or_help(|| takes.to_owned());
+                found.push(diagnostic.at(&program.path, given.span));
                 continue;
             };
             if let Some((needed, is)) = differ(&parameter.of, &given.of) {
@@ -264,9 +267,9 @@ impl Library {
         let slots = self.slots_of(id);
         let (lost, span) = call.fills.iter().find(|(fill, _)| !slots.contains(fill))?;
         let lost = symbols.name(*lost);
-        let help = did_you_mean(lost, slots.iter().map(|&slot| symbols.name(slot)));
         let message = format!("the partial \"{name}\" has no slot \"{lost}\"");
-        Some(Diagnostic::warning("lost-fill", message).maybe_help(help).at(&program.path, *span))
+        let diagnostic = Diagnostic::warning("lost-fill", message);
+        Some(diagnostic.meaning(lost, slots.iter().map(|&slot| symbols.name(slot))).at(&program.path, *span))
     }
 
     /// The slots of a file and of those it goes on with.

@@ -292,6 +292,8 @@ pub struct Program {
     pub ops: Box<[Op]>,
     /// Where each step stands.
     pub spans: Box<[Span]>,
+    /// Where the text before each step was taken from.
+    pub leads: Box<[Span]>,
     /// The code of values.
     pub codes: Box<[Step]>,
     /// Where each value stands.

@@ -35,7 +35,7 @@ impl Span {
 }
 
 /// A span in a named file.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Place {
     /// Path of the file as users know it, relative to the site.
     pub path: Arc<str>,

@@ -34,7 +34,7 @@ pub struct Common {
     /// Show drafts, too
     #[arg(long, global = true)]
     pub drafts: bool,
-    /// The form of the answer: text, json, and for map also csv
+    /// The form of the answer: text, json, for map also csv, for check also sarif
     #[arg(long, global = true, value_name = "FORMAT", default_value = "text")]
     pub format: Format,
     /// When to use colours
@@ -60,6 +60,8 @@ pub enum Format {
     Json,
     /// For tables.
     Csv,
+    /// For code hosts and editors.
+    Sarif,
 }
 
 /// When to use colours.
@@ -111,6 +113,8 @@ pub enum Command {
     Render(RenderArgs),
     /// The whole site into a folder
     Build(BuildArgs),
+    /// What is wrong with theme and content
+    Check(CheckArgs),
     /// The site in a browser, live, with what made each page
     Serve(ServeArgs),
 }
@@ -410,6 +414,26 @@ pub struct BuildArgs {
     /// How many threads to use
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
     pub jobs: Option<u16>,
+}
+
+/// What was typed for `check`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt check\n  hausblatt check /visit/ themes/hedgerow/partials/header.html\n  hausblatt check --fix --dry-run\n  hausblatt check --format sarif > check.sarif"
+)]
+pub struct CheckArgs {
+    /// Only these addresses, content files and theme files
+    #[arg(value_name = "ADDRESS|FILE")]
+    pub what: Vec<String>,
+    /// Mend what can be mended with certainty
+    #[arg(long)]
+    pub fix: bool,
+    /// With --fix: show what would be written, and write nothing
+    #[arg(long, requires = "fix")]
+    pub dry_run: bool,
+    /// What a code means and what to do about it; all codes without one
+    #[arg(long, value_name = "CODE", num_args = 0..=1, default_missing_value = "", conflicts_with_all = ["what", "fix"])]
+    pub explain: Option<String>,
 }
 
 /// What was typed for `serve`.

@@ -37,6 +37,7 @@ fn main() -> ExitCode {
         cli::Command::Values(args) => cmd::values::run(&cli.common, args),
         cli::Command::Render(args) => cmd::render::run(&cli.common, args),
         cli::Command::Build(args) => cmd::build::run(&cli.common, args),
+        cli::Command::Check(args) => cmd::check::run(&cli.common, args),
         cli::Command::Serve(args) => cmd::serve::run(&cli.common, args),
     };
     match answer {

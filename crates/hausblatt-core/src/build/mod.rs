@@ -43,7 +43,7 @@ pub struct Options {
 
 impl Options {
     fn audience(&self) -> Audience {
-        Audience::Build(Shows { marks: self.marks, dumps: false })
+        Audience::Build(Shows { marks: self.marks, dumps: false, ..Shows::default() })
     }
 }
 
@@ -130,7 +130,7 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
 const KEPT: usize = 1 << 20;
 
 /// Empties an arena, so that no page pays for what the one before it needed.
-fn fresh(arena: &mut Bump) {
+pub(crate) fn fresh(arena: &mut Bump) {
     if arena.allocated_bytes() > KEPT { *arena = Bump::new() } else { arena.reset() }
 }
 

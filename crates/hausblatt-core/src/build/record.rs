@@ -181,6 +181,8 @@ fn revive(kept: &KeptDiagnostic) -> Diagnostic {
         place: kept.place.as_ref().map(revive_place),
         message: kept.message.clone(),
         help: kept.help.clone(),
+        // A build mends nothing.
+        fix: None,
         related: kept.related.iter().map(|(place, why)| (revive_place(place), why.clone())).collect(),
     }
 }

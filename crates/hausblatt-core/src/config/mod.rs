@@ -9,6 +9,7 @@ use hausblatt_lang::source::Span;
 use jiff::tz::TimeZone;
 use unicode_normalization::UnicodeNormalization;
 
+mod allow;
 mod collection;
 mod ladders;
 mod menu;
@@ -21,6 +22,7 @@ use crate::markdown::RawHtml;
 use crate::reader::{Reader, named};
 use crate::toml_data;
 
+pub use allow::Allowance;
 pub use collection::{CollectionConfig, PeriodPart};
 pub use ladders::{LADDER_KINDS, Ladders};
 pub use menu::MenuConfig;
@@ -88,6 +90,8 @@ pub struct Config {
     pub menus: Vec<(String, Vec<MenuConfig>)>,
     /// What is done with raw HTML in Markdown.
     pub raw_html: RawHtml,
+    /// What `check` does not report.
+    pub allowed: Vec<Allowance>,
 }
 
 impl Config {
@@ -128,7 +132,7 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     let errors = top.map("errors");
     let settings = top.map("settings");
     let ladders = top.map("ladders");
-    top.later(&["check"]);
+    let check = top.map("check");
     top.finish();
     let Some((entries, span)) = site else {
         let help = "write [site] with title, theme, language and timezone";
@@ -166,6 +170,7 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     if let Some(entry) = menus {
         config.menus = menu::read(&path, entry, problems);
     }
+    config.allowed = check.map(|(entries, span)| allow::read(&path, entries, span, problems)).unwrap_or_default();
     config.raw_html = content.map(|(entries, span)| read_raw_html(&path, entries, span, problems)).unwrap_or_default();
     Some(config)
 }
@@ -207,6 +212,7 @@ fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<
         page_fields: Vec::new(),
         menus: Vec::new(),
         raw_html: RawHtml::default(),
+        allowed: Vec::new(),
     })
 }
 

@@ -3,7 +3,6 @@
 use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::{Diagnostic, Severity};
-use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::program::{Mentioned, Program};
 use hausblatt_lang::source::Span;
 
@@ -36,9 +35,9 @@ impl World {
 
     fn unknown_asset(&self, text: &str) -> Diagnostic {
         let assets = self.lineage.files.iter().filter_map(|file| file.name.strip_prefix("assets/"));
-        let help = did_you_mean(text, assets)
-            .unwrap_or_else(|| format!("put the file at assets/{text} in a theme of the lineage"));
-        Diagnostic::error("unknown-asset", format!("no theme of the lineage has the asset \"{text}\"")).help(help)
+        Diagnostic::error("unknown-asset", format!("no theme of the lineage has the asset \"{text}\""))
+            .meaning(text, assets)
+            .or_help(|| format!("put the file at assets/{text} in a theme of the lineage"))
     }
 
     /// Layouts that stand nowhere, and whole documents inside a layout.
@@ -56,10 +55,10 @@ impl World {
                     .files
                     .iter()
                     .filter_map(|file| file.name.strip_prefix("layouts/")?.strip_suffix(".html"));
-                let help = did_you_mean(&layout.text, names)
-                    .unwrap_or_else(|| "a template without a layout says: layout: none".to_owned());
                 let message = format!("no theme of the lineage has the layout \"{}\"", layout.text);
-                found.push(Diagnostic::error("unknown-layout", message).help(help).at(&file.node.path, layout.span));
+                let diagnostic = Diagnostic::error("unknown-layout", message).meaning(&layout.text, names);
+                let diagnostic = diagnostic.or_help(|| "a template without a layout says: layout: none".to_owned());
+                found.push(diagnostic.at(&file.node.path, layout.span));
             }
             let swallows = |program: &Program| !program.takes_body && !program.continues;
             if file.role == Role::Layout && self.program(id).is_some_and(swallows) {

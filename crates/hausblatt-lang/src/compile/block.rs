@@ -35,6 +35,9 @@ pub struct Compiler<'c> {
     pub(super) loop_name: Option<(String, Span)>,
     /// The literal text that no step carries yet.
     text: String,
+    /// Where that text stands in the file.
+    text_span: Option<Span>,
+    leads: Vec<Span>,
     kept: String,
     ops: Vec<Op>,
     spans: Vec<Span>,
@@ -111,6 +114,8 @@ impl<'c> Compiler<'c> {
             mentions: Vec::new(),
             loop_name: None,
             text: String::new(),
+            text_span: None,
+            leads: Vec::new(),
             kept: String::new(),
             ops: Vec::new(),
             spans: Vec::new(),
@@ -167,6 +172,7 @@ impl Compiler<'_> {
             kept: self.kept.into(),
             ops: self.ops.into(),
             spans: self.spans.into(),
+            leads: self.leads.into(),
             codes: self.codes.into(),
             code_spans: self.code_spans.into(),
             arguments: self.arguments.into(),
@@ -190,6 +196,7 @@ impl Compiler<'_> {
 
     fn emit(&mut self, act: Act, span: Span) -> usize {
         let lead = std::mem::take(&mut self.text).into_boxed_str();
+        self.leads.push(self.text_span.take().unwrap_or_default());
         self.ops.push(Op { lead, act });
         self.spans.push(span);
         self.ops.len() - 1
@@ -286,7 +293,10 @@ impl Compiler<'_> {
 
     fn node(&mut self, span: Span, kind: PlacedKind) {
         match kind {
-            PlacedKind::Text(text) => self.text.push_str(&text),
+            PlacedKind::Text(text) => {
+                self.text.push_str(&text);
+                self.text_span = Some(self.text_span.map_or(span, |before| before.to(span)));
+            }
             PlacedKind::Print(value, place) => self.print(span, value, place),
             PlacedKind::Raw(value) => {
                 let code = self.value(value).0;

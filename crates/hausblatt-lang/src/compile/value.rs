@@ -89,10 +89,13 @@ impl Compiler<'_> {
             return (Step::Nothing, Type::Any);
         }
         let known: Vec<&str> = self.scope.names().chain(self.globals.names()).collect();
-        let help = did_you_mean(name, known).unwrap_or_else(|| {
-            format!("name it with \"let\", take it as a parameter, or write collections.{name} if a site may lack that collection")
-        });
-        self.faults.push(span, Diagnostic::error("unknown-name", format!("unknown name \"{name}\"")).help(help));
+        let diagnostic = Diagnostic::error("unknown-name", format!("unknown name \"{name}\"")).meaning(name, known);
+        let help = || {
+            format!(
+                "name it with \"let\", take it as a parameter, or write collections.{name} if a site may lack that collection"
+            )
+        };
+        self.faults.push(span, diagnostic.or_help(help));
         (Step::Nothing, Type::Any)
     }
 
@@ -136,10 +139,10 @@ impl Compiler<'_> {
         }
         let Some(at) = FUNCTIONS.iter().position(|function| function.name == name.text) else {
             let known = FUNCTIONS.iter().map(|function| function.name).chain(["filled"]);
-            let help = did_you_mean(&name.text, known.clone())
-                .unwrap_or_else(|| format!("the functions are {}", known.collect::<Vec<_>>().join(", ")));
             let message = format!("unknown function \"{}\"", name.text);
-            self.faults.push(name.span, Diagnostic::error("unknown-function", message).help(help));
+            let diagnostic = Diagnostic::error("unknown-function", message).meaning(&name.text, known.clone());
+            let help = || format!("the functions are {}", known.collect::<Vec<_>>().join(", "));
+            self.faults.push(name.span, diagnostic.or_help(help));
             return (Step::Nothing, Type::Any);
         };
         let wanted = FUNCTIONS[at].arguments;
@@ -210,10 +213,11 @@ impl Compiler<'_> {
         if let Some((_, of)) = record.members.iter().find(|(member, _)| *member == name.text) {
             return of.clone();
         }
-        let help = did_you_mean(&name.text, record.members.iter().map(|(member, _)| member.as_str()));
+        let members = || record.members.iter().map(|(member, _)| member.as_str());
         let diagnostic = match record.unlisted {
             Unlisted::Fine => return Type::Any,
-            Unlisted::Error => Diagnostic::error("unknown-member", format!("{} has no \"{}\"", record.name, name.text)),
+            Unlisted::Error => Diagnostic::error("unknown-member", format!("{} has no \"{}\"", record.name, name.text))
+                .meaning(&name.text, members()),
             Unlisted::Lacking(what) => {
                 Diagnostic::warning("lacking", format!("the site has no {what} \"{}\"", name.text))
             }
@@ -222,6 +226,8 @@ impl Compiler<'_> {
                 format!("no declaration and no content knows a field \"{}\"", name.text),
             ),
         };
+        // What one site lacks, another may have: there the nearest name is a guess.
+        let help = did_you_mean(&name.text, members());
         self.faults.push(name.span, diagnostic.maybe_help(help));
         Type::Any
     }
@@ -243,12 +249,12 @@ impl Compiler<'_> {
         let rows = || MEMBERS.iter().filter(|member| member.of == of);
         let Some(member) = rows().find(|member| member.name() == name.text) else {
             let names: Vec<&str> = rows().map(members::Member::name).collect();
-            let help = did_you_mean(&name.text, names.iter().copied()).unwrap_or_else(|| match of {
+            let help = || match of {
                 Of::List => "go through a list with \"each\", or take one member with .first or [0]".to_owned(),
                 _ => format!("{what} has {}", names.join(", ")),
-            });
-            let message = format!("{what} has no \"{}\"", name.text);
-            self.faults.push(name.span, Diagnostic::error("unknown-member", message).help(help));
+            };
+            let diagnostic = Diagnostic::error("unknown-member", format!("{what} has no \"{}\"", name.text));
+            self.faults.push(name.span, diagnostic.meaning(&name.text, names.iter().copied()).or_help(help));
             return Type::Any;
         };
         if member.arguments != arguments.unwrap_or(0) || (member.arguments > 0 && arguments.is_none()) {

@@ -1,7 +1,7 @@
 //! Pieces to statements: blocks opened, divided and ended.
 
 use crate::diagnostic::{Diagnostic, Faults};
-use crate::near::did_you_mean;
+use crate::near::nearest;
 use crate::parse::DEPTH;
 use crate::parse::lines::Piece;
 use crate::parse::value::Values;
@@ -84,11 +84,12 @@ impl Parser<'_> {
 
     fn print(&mut self, tag: Span, words: &[Placed], name: &str) -> Option<NodeKind> {
         if let Some(Placed { word: Word::Text(_) | Word::Name(_), span }) = words.get(1)
-            && let Some(help) =
-                did_you_mean(name, STATEMENTS.iter().copied()).filter(|_| words[0].span.end < span.start)
+            && nearest(name, STATEMENTS.iter().copied()).is_some()
+            && words[0].span.end < span.start
         {
             let message = format!("there is no statement \"{name}\"");
-            self.faults.push(words[0].span, Diagnostic::error("unknown-statement", message).help(help));
+            let diagnostic = Diagnostic::error("unknown-statement", message);
+            self.faults.push(words[0].span, diagnostic.meaning(name, STATEMENTS.iter().copied()));
             return None;
         }
         self.read(tag, words, |values| values.query()).map(NodeKind::Print)
@@ -243,9 +244,9 @@ impl Parser<'_> {
             "scripts" => Some(NodeKind::Used(AssetKind::Scripts)),
             other => {
                 let message = format!("a page can't ask for \"{other}\"");
-                let help = did_you_mean(other, ["styles", "scripts"])
-                    .unwrap_or_else(|| "write +{used \"styles\"} or +{used \"scripts\"}".to_owned());
-                self.faults.push(kind.span, Diagnostic::error("unknown-kind", message).help(help));
+                let diagnostic = Diagnostic::error("unknown-kind", message).meaning(other, ["styles", "scripts"]);
+                let help = || "write +{used \"styles\"} or +{used \"scripts\"}".to_owned();
+                self.faults.push(kind.span, diagnostic.or_help(help));
                 None
             }
         }

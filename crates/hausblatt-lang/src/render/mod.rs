@@ -25,6 +25,7 @@ mod marks;
 mod print;
 mod rounds;
 mod stop;
+mod trace;
 
 use assets::Asked;
 pub use assets::UNLINKED;
@@ -34,6 +35,7 @@ use marks::{mark, without_bare_marks};
 use rounds::Round;
 pub(crate) use stop::Halt;
 pub use stop::{FAULTY_FILE, Limits, Stop};
+pub use trace::{Piece, piece_at, pieces, written_at};
 
 /// What is to be rendered.
 pub struct Job<'a> {
@@ -89,6 +91,8 @@ pub struct Shows {
     pub dumps: bool,
     /// A comment where each file's part starts and stops.
     pub marks: bool,
+    /// Signs from which [`pieces`] tells where each piece of the page was written.
+    pub trace: bool,
 }
 
 /// A complete page.
@@ -327,15 +331,20 @@ impl<'j, 'a> Renderer<'j, 'a> {
     fn run(&mut self, frame: &Frame<'a>) -> Result<(), Halt> {
         let program = frame.program;
         let most = self.job.limits.bytes;
+        let tracing = self.job.shows.trace;
         let mut at = 0usize;
         // Whether the text before the next step begins with the closing quote of an attribute that was left out.
         let mut skip = false;
         while let Some(op) = program.ops.get(at) {
             if !op.lead.is_empty() {
                 let lead = if skip { op.lead.get(1..).unwrap_or("") } else { &*op.lead };
+                if tracing && !op.lead.trim().is_empty() {
+                    self.out.extend(trace::sign(frame.unit, at, false).into_iter().flatten());
+                }
                 self.out.push_str(lead);
                 skip = false;
             }
+            let before = self.out.len();
             self.steps += 1;
             match op.act {
                 Act::End => break,
@@ -369,12 +378,23 @@ impl<'j, 'a> Renderer<'j, 'a> {
                     }
                 }
             }
+            if tracing && trace::prints(op.act) {
+                self.trace_value(frame.unit, at, before);
+            }
             if self.out.len() > most {
                 self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;
             }
             at += 1;
         }
         self.check_round(program, usize::MAX)
+    }
+
+    /// Puts a sign in front of what a step has printed from `before` on.
+    fn trace_value(&mut self, unit: UnitId, step: usize, before: usize) {
+        let printed = self.out.get(before..).is_some_and(|printed| !printed.trim().is_empty());
+        if let Some(sign) = trace::sign(unit, step, true).filter(|_| printed) {
+            self.out.insert_str(before, &String::from_iter(sign));
+        }
     }
 
     /// The record and the member that `code` reads, if it reads a member of a named record: what most tags do.

@@ -87,7 +87,8 @@ fn check_configuration(world: &World, common: &Common) -> Result<(), Failure> {
     Ok(())
 }
 
-fn with_progress<T>(common: &Common, work: impl FnOnce(Progress<'_>) -> T) -> T {
+/// Shows on a terminal how far long work has come.
+pub fn with_progress<T>(common: &Common, work: impl FnOnce(Progress<'_>) -> T) -> T {
     let bar = progress_bar(common);
     let tick = |done: usize, all: usize| {
         if done.is_multiple_of(64) || done == all {

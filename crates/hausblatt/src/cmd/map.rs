@@ -34,10 +34,11 @@ pub fn run(common: &Common, args: &MapArgs) -> Result<bool, Failure> {
     match (args.by, common.format) {
         (Some(By::Template), Format::Json) => json(&groups(&entries))?,
         (Some(By::Template), Format::Text) => print(&groups_text(&groups(&entries), common.verbose))?,
-        (Some(By::Template), Format::Csv) => only(common, &[Format::Text, Format::Json])?,
+        (Some(By::Template), Format::Csv | Format::Sarif) => only(common, &[Format::Text, Format::Json])?,
         (None, Format::Json) => json(&entries)?,
         (None, Format::Csv) => print(&csv(&entries))?,
         (None, Format::Text) => print(&text(&entries))?,
+        (None, Format::Sarif) => only(common, &[Format::Text, Format::Json, Format::Csv])?,
     }
     let errors: Vec<Diagnostic> = world.problems.iter().filter(|problem| problem.is_error()).cloned().collect();
     Ok(opened::accept(world, &errors, common))
@@ -125,7 +126,7 @@ fn unused(common: &Common, world: &World) -> Result<bool, Failure> {
     match common.format {
         Format::Json => json(&files)?,
         Format::Text => print(&unused_text(world, &files))?,
-        Format::Csv => only(common, &[Format::Text, Format::Json])?,
+        Format::Csv | Format::Sarif => only(common, &[Format::Text, Format::Json])?,
     }
     Ok(true)
 }

@@ -50,7 +50,7 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
     }
     let address = opened::address(world, args.address.as_deref().unwrap_or("/"))?;
     let path = hausblatt_core::address::asked(&address).path;
-    let shows = Shows { dumps: true, marks: args.marks || args.outline };
+    let shows = Shows { dumps: true, marks: args.marks || args.outline, ..Shows::default() };
     let rendered = answer(world, &address, shows);
     if args.outline {
         outline(common, &path, &rendered)?;
@@ -86,7 +86,7 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
 
 fn component(common: &Common, args: &RenderArgs, world: &World, name: &str) -> Result<bool, Failure> {
     let alone = Alone { name: name.to_owned(), set: args.set.clone(), document: args.document };
-    let shows = Shows { dumps: true, marks: args.marks };
+    let shows = Shows { dumps: true, marks: args.marks, ..Shows::default() };
     let page = match component_alone(world, &alone, shows) {
         Ok(page) => page,
         Err(faults) => {

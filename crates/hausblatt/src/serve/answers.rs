@@ -88,7 +88,7 @@ pub fn answer(moment: &Moment, target: &str, reader: Reader) -> Answer {
 
 /// The page at `target`.
 pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) -> Made {
-    let shows = Shows { dumps: true, marks: reader == Reader::Browser };
+    let shows = Shows { dumps: true, marks: reader == Reader::Browser, ..Shows::default() };
     let request = match world.lead(target) {
         Led::Redirect(to) => return redirect(target, &to),
         Led::Request(request) => request,

@@ -19,14 +19,7 @@ const MOST_ERRORS: usize = 50;
 
 /// Shows diagnostics on standard error: all errors, and as many warnings as fit.
 pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
-    // Plain colours, not the bright ones: those can't be read on a light terminal.
-    let renderer = Renderer::styled()
-        .decor_style(DecorStyle::Unicode)
-        .term_width(80)
-        .error(style::BAD)
-        .warning(style::NOTE)
-        .line_num(style::TYPED)
-        .context(style::TYPED);
+    let drawer = Drawer::new();
     let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =
         diagnostics.iter().partition(|diagnostic| diagnostic.is_error());
     let most = |count: usize| if common.verbose { usize::MAX } else { count };
@@ -35,7 +28,7 @@ pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
         errors.iter().take(most(MOST_ERRORS)).chain(warnings.iter().take(warnings_wanted)).copied().collect();
     shown.sort_by(|a, b| a.place.cmp(&b.place));
     for diagnostic in shown {
-        anstream::eprintln!("{}\n", drawn(&renderer, texts, diagnostic));
+        anstream::eprintln!("{}\n", drawer.drawn(texts, diagnostic));
     }
     more(errors.len(), most(MOST_ERRORS), "error");
     if !common.quiet {
@@ -61,9 +54,7 @@ pub fn json(texts: &Snapshot, diagnostic: &Diagnostic, addresses: &[String]) -> 
     let path = diagnostic.place.as_ref().map(|place| place.path.to_string());
     let position = diagnostic.place.as_ref().and_then(|place| {
         let text = texts.file(&place.path)?.text()?;
-        let at = inside(text, place.span.range()).start;
-        let start = text[..at].rfind('\n').map_or(0, |at| at + 1);
-        Some((text[..start].bytes().filter(|&byte| byte == b'\n').count() + 1, text[start..at].chars().count() + 1))
+        Some(position(text, place.span.start as usize))
     });
     DiagnosticJson {
         code: diagnostic.code,
@@ -77,11 +68,40 @@ pub fn json(texts: &Snapshot, diagnostic: &Diagnostic, addresses: &[String]) -> 
     }
 }
 
+/// The line and the column of a byte, both from 1; columns in characters.
+pub fn position(text: &str, at: usize) -> (usize, usize) {
+    let at = inside(text, at..at).start;
+    let start = text[..at].rfind('\n').map_or(0, |at| at + 1);
+    (text[..start].bytes().filter(|&byte| byte == b'\n').count() + 1, text[start..at].chars().count() + 1)
+}
+
 fn more(count: usize, shown: usize, what: &str) {
     let rest = count.saturating_sub(shown);
     if rest > 0 {
         let plural = if rest == 1 { "" } else { "s" };
         anstream::eprintln!("{} {rest} more {what}{plural}; -v shows all.\n", style::styled(style::NOTE, "and"));
+    }
+}
+
+/// Draws diagnostics.
+pub struct Drawer(Renderer);
+
+impl Drawer {
+    /// With colours that can be read on light and dark terminals; the bright ones can't on light ones.
+    pub fn new() -> Self {
+        let renderer = Renderer::styled()
+            .decor_style(DecorStyle::Unicode)
+            .term_width(80)
+            .error(style::BAD)
+            .warning(style::NOTE)
+            .line_num(style::TYPED)
+            .context(style::TYPED);
+        Self(renderer)
+    }
+
+    /// A diagnostic with its excerpt, without a line break at the end.
+    pub fn drawn(&self, texts: &Snapshot, diagnostic: &Diagnostic) -> String {
+        drawn(&self.0, texts, diagnostic)
     }
 }
 
@@ -103,7 +123,7 @@ fn drawn(renderer: &Renderer, texts: &Snapshot, diagnostic: &Diagnostic) -> Stri
 }
 
 /// A text in lines of at most 80 columns, behind so many columns.
-fn wrapped(text: &str, behind: usize) -> String {
+pub fn wrapped(text: &str, behind: usize) -> String {
     let mut out = String::with_capacity(text.len());
     let mut column = behind;
     for (at, word) in text.split(' ').enumerate() {

@@ -6,6 +6,7 @@ pub mod difference;
 pub mod ladder;
 pub mod parts;
 pub mod resolved;
+pub mod sarif;
 pub mod style;
 pub mod table;
 pub mod values;

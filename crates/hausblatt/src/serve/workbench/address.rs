@@ -174,7 +174,7 @@ fn rungs(asked: &Asked<'_>, resolution: &Resolution) -> Markup {
 fn parts(asked: &Asked<'_>) -> Markup {
     let mut out = Markup::new();
     let Led::Request(request) = lead(asked) else { return out };
-    let shows = Shows { dumps: true, marks: true };
+    let shows = Shows { dumps: true, marks: true, ..Shows::default() };
     let page = page(asked.world, request, Audience::Developer(shows), &Bump::new());
     let (_, parts) = outline::outline(&page.text);
     if parts.is_empty() {
@@ -254,7 +254,7 @@ pub fn faults(asked: &Asked<'_>) -> Markup {
     if let Led::Request(request) = lead(asked) {
         let resolution = asked.world.resolve(request.clone());
         found.extend(asked.world.problems_of(&resolution).cloned());
-        let shows = Shows { dumps: true, marks: false };
+        let shows = Shows { dumps: true, marks: false, ..Shows::default() };
         let page = page(asked.world, request, Audience::Developer(shows), &Bump::new());
         found.extend(page.diagnostics.into_iter().filter(|one| !found.contains(one)).collect::<Vec<_>>());
     }

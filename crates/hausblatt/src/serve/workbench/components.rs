@@ -158,9 +158,10 @@ pub fn preview(asked: &Asked<'_>) -> Made {
     let set = set.into_iter().map(|(name, value)| (name["field-".len()..].to_owned(), value)).collect();
     let has_document = asked.world.lineage.nearest("layouts/document.html").is_some();
     let alone = Alone { name, set, document: has_document };
-    let (status, text, by) = match component_alone(asked.world, &alone, Shows { dumps: true, marks: false }) {
-        Ok(page) => (200, page.text, By::BuiltIn("component")),
-        Err(found) => (500, faults::page(&asked.moment.snapshot, PREVIEW, &found), By::BuiltIn("faults")),
-    };
+    let (status, text, by) =
+        match component_alone(asked.world, &alone, Shows { dumps: true, marks: false, ..Shows::default() }) {
+            Ok(page) => (200, page.text, By::BuiltIn("component")),
+            Err(found) => (500, faults::page(&asked.moment.snapshot, PREVIEW, &found), By::BuiltIn("faults")),
+        };
     Made { status, media: "text/html; charset=utf-8", text, location: None, by, is_missed: false, faults: 0 }
 }

@@ -1,0 +1,95 @@
+//! Allowances: what a site does not want to hear of again, and allowances that allow nothing.
+
+use globset::GlobBuilder;
+use hausblatt_lang::diagnostic::Diagnostic;
+
+use crate::check::{Check, Finding, Look, check, checks};
+use crate::config::Allowance;
+use crate::world::World;
+
+/// An allowance of nothing known.
+pub const UNKNOWN: Check = Check {
+    code: "unknown-code",
+    about: "an allowance names a code that does not exist",
+    explanation: "[[check.allow]] takes the codes that check reports, as in code = \"no-alt\". hausblatt check --explain lists them all.",
+    look: Look::Allowances,
+};
+
+/// An allowance that is not needed.
+pub const UNUSED: Check = Check {
+    code: "unused-allowance",
+    about: "an allowance allows nothing that is there",
+    explanation: "Nothing of this code is found in the files that the allowance names: what it was for has been mended, or the path has changed. Take it away, so that the next one is not hidden by it.",
+    look: Look::Allowances,
+};
+
+/// Takes out what is allowed, and adds what is wrong with the allowances.
+pub fn sift(world: &World, whole: bool, found: &mut Vec<Finding>) {
+    let config = &world.site.config;
+    let mut about = Vec::new();
+    for allowance in &config.allowed {
+        if check(&allowance.code.text).is_none() {
+            let codes = checks().into_iter().map(|check| check.code);
+            let message = format!("there is no code \"{}\"", allowance.code.text);
+            let diagnostic = Diagnostic::warning(UNKNOWN.code, message).meaning(&allowance.code.text, codes);
+            let diagnostic = diagnostic.or_help(|| "all codes: hausblatt check --explain".to_owned());
+            about.push(diagnostic.at(&config.path, allowance.code.span));
+            continue;
+        }
+        let before = found.len();
+        let fits = fitting(allowance);
+        found.retain(|finding| finding.diagnostic.code != allowance.code.text || !fits(finding));
+        if whole && found.len() == before {
+            let message = format!("nothing that is found needs this allowance of \"{}\"", allowance.code.text);
+            let diagnostic = Diagnostic::warning(UNUSED.code, message).help("take it away, or mend its path");
+            about.push(diagnostic.at(&config.path, allowance.code.span));
+        }
+    }
+    found.extend(about.into_iter().map(|diagnostic| Finding { diagnostic, addresses: Vec::new() }));
+}
+
+/// Whether something found stands in a file that an allowance names: a path, a folder, or a pattern such as
+/// `themes/*/partials/**`.
+fn fitting(allowance: &Allowance) -> impl Fn(&Finding) -> bool + use<> {
+    let path = allowance.path.as_ref().map(|path| path.text.clone());
+    let glob = path.as_ref().and_then(|path| GlobBuilder::new(path).literal_separator(true).build().ok());
+    let glob = glob.map(|glob| glob.compile_matcher());
+    move |finding| {
+        let Some(wanted) = &path else { return true };
+        let Some(place) = &finding.diagnostic.place else { return false };
+        let below = place
+            .path
+            .strip_prefix(wanted.trim_end_matches('/'))
+            .is_some_and(|rest| rest.is_empty() || rest.starts_with('/'));
+        below || glob.as_ref().is_some_and(|glob| glob.is_match(&*place.path))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::told;
+
+    const SITE: &str = "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\n";
+
+    #[test]
+    fn leaves_out_what_is_allowed() {
+        let template = ("themes/t/templates/page.html", "+{raw content.title}");
+        let with = |allow: &str| format!("{SITE}[[check.allow]]\n{allow}\n");
+        for path in [
+            "",
+            "path = \"themes/t/templates/page.html\"",
+            "path = \"themes/t\"",
+            "path = \"themes/*/templates/*.html\"",
+        ] {
+            let site = with(&format!("code = \"raw-used\"\n{path}"));
+            assert!(told("raw-used", &[("hausblatt.toml", &site), template]).is_empty(), "{path}");
+            assert!(told("unused-allowance", &[("hausblatt.toml", &site), template]).is_empty(), "{path}");
+        }
+        let elsewhere = with("code = \"raw-used\"\npath = \"themes/other\"");
+        let files = [("hausblatt.toml", elsewhere.as_str()), template];
+        assert_eq!(told("raw-used", &files), ["themes/t/templates/page.html:1"]);
+        assert_eq!(told("unused-allowance", &files), ["hausblatt.toml:5"]);
+        let unknown = with("code = \"raw-use\"");
+        assert_eq!(told("unknown-code", &[("hausblatt.toml", &unknown)]), ["hausblatt.toml:5"]);
+    }
+}

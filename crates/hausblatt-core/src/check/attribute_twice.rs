@@ -1,0 +1,30 @@
+//! An attribute is written twice in one tag.
+
+use crate::check::parsed::Trouble;
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "attribute-twice",
+    about: "an attribute is written twice in one tag",
+    explanation: "Browsers keep the first and drop the second without a word. It happens where a template and what it prints both bring a class.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    view.troubles(Trouble::AttributeTwice, found, |what| {
+        (format!("an attribute stands twice in this {what}; browsers drop the second"), "join the two into one")
+    });
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        in_page(super::CHECK.code, "<p>1</p>\n<p class=\"a\" id=\"x\" class=\"b\">2</p>", 2);
+        quiet_page("<p class=\"a b\" title='<p class=\"x\" class=\"y\">'>2</p>");
+    }
+}

@@ -1,0 +1,39 @@
+//! A page shows nothing.
+
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "blank-page",
+    about: "a page shows nothing",
+    explanation: "Its <body>, or its <main>, holds no text and no picture. Most often a template prints a field that this content leaves empty, or loops over a list without saying in +{none} what stands there when the list is empty.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    let help = "see what it prints with: hausblatt values, and say in +{none} or +{else} what stands there otherwise";
+    for name in ["body", "main"] {
+        let element = view.page.named(name).next();
+        let Some(element) = element.filter(|_| !view.page.shows_anything(|element| element.name() == name)) else {
+            continue;
+        };
+        let message = if name == "body" { "this page shows nothing" } else { "nothing stands in this page's <main>" };
+        found.push(Found::warning(Some(element.at.unwrap_or(0)), message, help));
+        return;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        let template = "<p>+{content.summary_of_nothing}</p>";
+        let files = [("themes/t/templates/page.html", template)];
+        assert_eq!(crate::check::tests::told(super::CHECK.code, &files), ["themes/t/layouts/document.html:6"]);
+        in_page(super::CHECK.code, "<p>1</p>\n<main>\n<p><!-- 2 --></p></main>", 2);
+        quiet_page("<main><img src=\"https://seeds.example/a.png\" alt=\"\"></main>");
+    }
+}

@@ -1,0 +1,60 @@
+//! A link leads to a place that its page does not have.
+
+use rustc_hash::FxHashSet;
+
+use crate::check::links::{There, at, inside};
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "broken-anchor",
+    about: "a link leads to a place that its page does not have",
+    explanation: "Behind the # stands an id that no element of that page has, so the browser shows the page's top. Headings that come from Markdown have no ids unless their file gives them some.",
+    look: Look::Places,
+};
+
+/// A link to a place in another page.
+pub struct Pointer {
+    /// The page's address.
+    pub to: String,
+    /// The id.
+    pub id: String,
+    /// What is said if the page has no such id.
+    pub found: Found,
+}
+
+/// The ids of a page, and the names of its places.
+pub fn ids(view: &View<'_>) -> FxHashSet<Box<str>> {
+    let elements = &view.page.elements;
+    let ids = elements.iter().filter_map(|element| element.attribute("id"));
+    ids.chain(view.page.named("a").filter_map(|element| element.attribute("name"))).map(Box::from).collect()
+}
+
+/// The links of a page to places of pages of the site.
+pub fn pointers(view: &View<'_>) -> Vec<Pointer> {
+    let links = inside(view).into_iter().filter(|link| matches!(link.element, "a" | "area"));
+    let pointers = links.filter_map(|link| {
+        let id =
+            link.fragment.filter(|id| !id.is_empty() && !id.eq_ignore_ascii_case("top") && !id.starts_with(":~:"))?;
+        let There::Page(to) = at(view.world, &link.path) else { return None };
+        let message = format!("the page of \"{}\" has no place \"{id}\"", link.written);
+        let help = "give the element that is meant this id, or link to the page alone";
+        Some(Pointer { to, id, found: Found::warning(link.at, message, help) })
+    });
+    pointers.collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        in_page(super::CHECK.code, "<p>1</p>\n<a href=\"#beans\">2</a>", 2);
+        in_page(super::CHECK.code, "<p>1</p>\n<a href=\"/#beans\">2</a>", 2);
+        quiet_page(
+            "<p id=\"beans\">1</p><a href=\"#beans\">2</a><a href=\"#\">3</a><a href=\"#top\">4</a><a name=\"x y\"></a><a href=\"#x%20y\">5</a>",
+        );
+    }
+}

@@ -1,0 +1,47 @@
+//! A link leads to no page of the site.
+
+use crate::check::links::{There, at, inside};
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "broken-link",
+    about: "a link leads to no page of the site",
+    explanation: "The address stays within the site and nothing is there. Write links as references where you can: +{url(\"page:visit\")} in templates and page:visit in content are checked when the site is loaded and follow a page that moves.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    for link in inside(view).into_iter().filter(|link| !is_file(&link.path)) {
+        if matches!(at(view.world, &link.path), There::Nothing) {
+            let message = format!("the link \"{}\" leads nowhere", link.written);
+            let lost = Some(link.path);
+            found.push(Found { lost, ..Found::warning(link.at, message, "") });
+        }
+    }
+}
+
+/// Whether a path is one of a file rather than of a page.
+pub(super) fn is_file(path: &str) -> bool {
+    let path = path.split('?').next().unwrap_or("");
+    let last = path.rsplit('/').next().unwrap_or("");
+    path.starts_with("/assets/")
+        || path.starts_with("/media/")
+        || last.rsplit_once('.').is_some_and(|(_, ending)| !ending.is_empty())
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        in_page(super::CHECK.code, "<p>1</p>\n<a href=\"/vsit/\">2</a>", 2);
+        in_page(super::CHECK.code, "<a href=\"../nowhere?x#y\">2</a>", 1);
+        in_page(super::CHECK.code, "<form action=\"/nowhere/\"><button>1</button></form>", 1);
+        quiet_page(
+            "<a href=\"/\">1</a> <a href=\".\">2</a> <a href=\"?a\">3</a> <a href=\"mailto:a@seeds.example\">4</a> <a href=\"//seeds.example/x\">5</a> <a href=\"../visit/\">6</a>",
+        );
+    }
+}

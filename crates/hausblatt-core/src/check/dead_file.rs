@@ -1,0 +1,56 @@
+//! A theme file that nothing can ask for.
+
+use std::collections::BTreeSet;
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::Span;
+
+use crate::check::{Check, Look};
+use crate::reach::Survey;
+use crate::states::{State, states};
+use crate::world::World;
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "dead-file",
+    about: "a theme file that nothing can ask for",
+    explanation: "No request leads to this file and no file calls it: its name is an address where an id was meant, a kind is misspelt, or what called it has gone. hausblatt map --unused lists all such files, and those that wait for something.",
+    look: Look::Site(look),
+};
+
+fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
+    // Some are told already when the site is loaded, with more to say.
+    let known: BTreeSet<&str> = world
+        .problems
+        .iter()
+        .filter(|problem| matches!(problem.code, "dead-file" | "not-offered"))
+        .filter_map(|problem| Some(&*problem.place.as_ref()?.path))
+        .collect();
+    let mut found = Vec::new();
+    for ((_, file), state) in world.lineage.ids().zip(states(world, survey)) {
+        let Some(State::Dead(why)) = state else { continue };
+        // What a nearer theme hides is meant to rest.
+        if file.hidden_by.is_some() || known.contains(&*file.node.path) {
+            continue;
+        }
+        let message = format!("nothing can ask for this file: {why}");
+        let help =
+            format!("rename it, call it, or delete it; to see what it would need: hausblatt reach {}", file.node.path);
+        found.push(Diagnostic::warning(CHECK.code, message).help(help).at(&file.node.path, Span::default()));
+    }
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::told;
+
+    #[test]
+    fn finds_it() {
+        let code = super::CHECK.code;
+        assert_eq!(told(code, &[("themes/t/templates/pge.html", "1")]), ["themes/t/templates/pge.html:1"]);
+        assert_eq!(told(code, &[("themes/t/partials/x.html", "1")]), ["themes/t/partials/x.html:1"]);
+        let called = [("themes/t/partials/x.html", "1"), ("themes/t/templates/page.html", "+{partial \"x\"}")];
+        assert!(told(code, &called).is_empty());
+    }
+}

@@ -1,0 +1,51 @@
+//! A document that does not pass on what content tells search engines.
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::program::{Program, Step};
+
+use crate::check::layouts::documents;
+use crate::check::{Check, Look};
+use crate::reach::Survey;
+use crate::world::World;
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "layout-without-robots",
+    about: "a document does not pass on what content tells search engines",
+    explanation: "Content says robots: noindex in its front matter, and error pages and searches say it by themselves. It takes effect only where the document's <head> prints request.robots: <meta name=\"robots\" content=\"+{request.robots}\">, which is left out where there is nothing to say.",
+    look: Look::Site(look),
+};
+
+fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
+    let request = world.globals.find("request").map(|(number, _)| number);
+    let reads = |program: &&Program| {
+        program.codes.iter().any(|step| match *step {
+            Step::GlobalMember(number, member) => Some(number) == request && world.symbols.name(member) == "robots",
+            _ => false,
+        })
+    };
+    let without = documents(world, survey).into_iter().filter(|(_, programs)| !programs.iter().any(reads));
+    without
+        .map(|(id, _)| {
+            let span = world.program(id).and_then(|program| program.document).unwrap_or_default();
+            let message = "this document does not print request.robots";
+            let help = "write <meta name=\"robots\" content=\"+{request.robots}\"> in its <head>";
+            Diagnostic::warning(CHECK.code, message).help(help).at(&world.lineage.file(id).node.path, span)
+        })
+        .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{LAYOUT, told};
+
+    #[test]
+    fn finds_it() {
+        let without = LAYOUT.replace("+{request.robots}", "noindex");
+        let found = told(super::CHECK.code, &[("themes/t/layouts/document.html", &without)]);
+        assert_eq!(found, ["themes/t/layouts/document.html:2"]);
+        let in_partial = LAYOUT.replace("<meta name=\"robots\" content=\"+{request.robots}\">", "+{partial \"head\"}");
+        let partial = ("themes/t/partials/head.html", "<meta name=\"robots\" content=\"+{request.robots}\">");
+        assert!(told(super::CHECK.code, &[("themes/t/layouts/document.html", &in_partial), partial]).is_empty());
+    }
+}

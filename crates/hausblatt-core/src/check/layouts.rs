@@ -1,0 +1,34 @@
+//! What every document has to print: the files that a document is made of.
+
+use std::collections::BTreeSet;
+
+use hausblatt_lang::program::Program;
+
+use crate::lineage::{FileId, Role};
+use crate::reach::{self, Part, Survey};
+use crate::world::World;
+
+/// The files that begin a document around some address, each with the programs of the files that it is made of.
+pub fn documents<'w>(world: &'w World, survey: &Survey) -> Vec<(FileId, Vec<&'w Program>)> {
+    let counts = survey.counts(world);
+    let used = |id: &FileId| counts[id.0 as usize] > 0;
+    let begins = |id: &FileId| world.program(*id).is_some_and(|program| program.document.is_some());
+    let files = world.lineage.ids().filter(|(_, file)| matches!(file.role, Role::Layout | Role::Template));
+    files.map(|(id, _)| id).filter(used).filter(begins).map(|id| (id, made_of(world, id))).collect()
+}
+
+/// A file's program and those of all that it calls.
+fn made_of(world: &World, id: FileId) -> Vec<&Program> {
+    let mut known = BTreeSet::from([id]);
+    let mut open = vec![id];
+    while let Some(file) = open.pop() {
+        let ties = reach::calls(world, file).into_iter().filter(|tie| !matches!(tie.part, Part::Layout | Part::Asset));
+        let next = world.next_files(file);
+        for called in ties.map(|tie| tie.file).chain(next) {
+            if known.insert(called) {
+                open.push(called);
+            }
+        }
+    }
+    known.into_iter().filter_map(|file| world.program(file)).collect()
+}

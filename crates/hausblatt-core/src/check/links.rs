@@ -1,0 +1,130 @@
+//! Where the links of a page lead within the site.
+
+use percent_encoding::percent_decode_str;
+
+use crate::address;
+use crate::check::parsed::Element;
+use crate::check::view::View;
+use crate::map::error_statuses;
+use crate::page::search_files;
+use crate::public;
+use crate::request::Led;
+use crate::world::World;
+
+/// A link of a page.
+pub struct Leading<'v> {
+    /// Where its tag begins in the page.
+    pub at: Option<usize>,
+    /// The name of its element.
+    pub element: &'v str,
+    /// As it is written.
+    pub written: &'v str,
+    /// The path that it leads to, with what stands behind `?`, not decoded.
+    pub path: String,
+    /// What stands behind `#`, decoded.
+    pub fragment: Option<String>,
+}
+
+/// The links of a page that stay within the site.
+pub fn inside<'v>(view: &'v View<'v>) -> Vec<Leading<'v>> {
+    let base = view.page.named("base").find_map(|base| base.attribute("href")).unwrap_or("");
+    let base = joined(&view.request.address, base.split(['#', '?']).next().unwrap_or("")).unwrap_or_default();
+    let mut links = Vec::new();
+    for element in &view.page.elements {
+        for written in addresses(element) {
+            links.extend(leading(view, element, written, &base));
+        }
+    }
+    links
+}
+
+/// The attributes of an element that name what it leads to or loads.
+fn addresses(element: &Element) -> Vec<&str> {
+    let names: &[&str] = match element.name() {
+        "a" | "area" | "link" => &["href"],
+        "img" | "script" | "source" | "audio" | "iframe" | "embed" | "track" | "input" => &["src"],
+        "video" => &["src", "poster"],
+        "object" => &["data"],
+        "form" => &["action"],
+        "button" => &["formaction"],
+        "use" | "image" => &["href"],
+        _ => return Vec::new(),
+    };
+    let mut found: Vec<&str> = names.iter().filter_map(|name| element.attribute(name)).collect();
+    let sets = ["srcset", "imagesrcset"].into_iter().filter_map(|name| element.attribute(name));
+    found.extend(sets.flat_map(|set| set.split(", ")).filter_map(|candidate| candidate.split_whitespace().next()));
+    found
+}
+
+fn leading<'v>(view: &View<'v>, element: &'v Element, written: &'v str, base: &str) -> Option<Leading<'v>> {
+    let text = written.trim();
+    let site = view.world.site.config.address.as_str();
+    let text = match text
+        .strip_prefix(site)
+        .filter(|rest| !site.is_empty() && (rest.is_empty() || rest.starts_with(['/', '?', '#'])))
+    {
+        Some("") => "/",
+        Some(rest) => rest,
+        None => text,
+    };
+    let first = text.find(['/', '?', '#']).unwrap_or(text.len());
+    if text.starts_with("//") || text[..first].contains(':') {
+        return None;
+    }
+    let (path, fragment) = match text.split_once('#') {
+        Some((path, fragment)) => (path, Some(percent_decode_str(fragment).decode_utf8_lossy().into_owned())),
+        None => (text, None),
+    };
+    let (path, query) = path.split_at(path.find('?').unwrap_or(path.len()));
+    let path = if path.is_empty() { address::encoded(&view.request.address) } else { joined(base, path)? };
+    Some(Leading { at: element.at, element: element.name(), written, path: path + query, fragment })
+}
+
+/// `path` as seen from the page at `base`.
+fn joined(base: &str, path: &str) -> Option<String> {
+    let whole = if path.starts_with('/') { path.to_owned() } else { format!("{}/{path}", base.rsplit_once('/')?.0) };
+    let mut parts: Vec<&str> = Vec::new();
+    let last = whole.rsplit('/').next().unwrap_or("");
+    for part in whole.split('/').skip(1) {
+        match part {
+            "." => {}
+            ".." => drop(parts.pop()),
+            part => parts.push(part),
+        }
+    }
+    if matches!(last, "." | "..") {
+        parts.push("");
+    }
+    Some(format!("/{}", parts.join("/")))
+}
+
+/// What is at a path of the site.
+pub enum There {
+    /// A page, at this address.
+    Page(String),
+    /// A file, or a page that leads on.
+    Something,
+    /// Nothing.
+    Nothing,
+}
+
+/// What is at a path as a link writes it.
+pub fn at(world: &World, path: &str) -> There {
+    let asked = address::asked(path);
+    if public::file(world, &asked.path).is_some() {
+        return There::Something;
+    }
+    match world.lead(path) {
+        Led::Redirect(_) => There::Something,
+        Led::Request(request) if request.status < 400 => There::Page(request.address),
+        Led::Request(request) => {
+            let is_error_page = error_statuses(world).iter().any(|status| asked.path == format!("/{status}.html"));
+            if is_error_page {
+                return There::Page(request.address);
+            }
+            let of_search =
+                search_files(world).is_some_and(|(script, index)| asked.path == script || asked.path == index);
+            if of_search { There::Something } else { There::Nothing }
+        }
+    }
+}

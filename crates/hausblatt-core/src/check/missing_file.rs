@@ -1,0 +1,37 @@
+//! A picture, style or other file is not there.
+
+use crate::check::broken_link::is_file;
+use crate::check::links::{There, at, inside};
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "missing-file",
+    about: "a picture, style or other file is not there",
+    explanation: "The page asks for a file of the site that nothing serves. Assets stand in assets/ of a theme of the lineage, and +{asset(\"…\")} is checked when the site is loaded; pictures of content stand in media/.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    for link in inside(view).into_iter().filter(|link| is_file(&link.path)) {
+        if matches!(at(view.world, &link.path), There::Nothing) {
+            let message = format!("there is no file \"{}\"", link.written);
+            let lost = Some(link.path);
+            found.push(Found { lost, ..Found::warning(link.at, message, "") });
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        in_page(super::CHECK.code, "<p>1</p>\n<img src=\"/media/ben.png\" alt=\"\">", 2);
+        in_page(super::CHECK.code, "<img alt=\"\" srcset=\"/media/b.png 2x, https://seeds.example/b.png 3x\">", 1);
+        in_page(super::CHECK.code, "<script src=\"/assets/menu.js\"></script>", 1);
+        quiet_page("<img src=\"data:image/gif;base64,R0lGODlhAQABAAAAACw=\" alt=\"\"><a href=\"/sitemap.xml\">1</a>");
+    }
+}

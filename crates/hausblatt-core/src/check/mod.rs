@@ -1,0 +1,354 @@
+//! What is wrong with a site, found by reading, compiling and rendering all of it.
+//!
+//! Each check is a file here: its code, its words, what it looks at, its tests. [`CHECKS`] lists them all, with what is
+//! told already when a site is loaded and its pages are rendered (`told.rs`).
+
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use bumpalo::Bump;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::ending::Ending;
+use rayon::prelude::*;
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use crate::build::{Progress, fresh};
+use crate::lineage::FileId;
+use crate::map::requests;
+use crate::page::{Audience, page};
+use crate::reach::Survey;
+use crate::request::Request;
+use crate::world::World;
+pub use fixes::fixes;
+use hausblatt_lang::render::Shows;
+use parsed::Parsed;
+use view::{Found, View};
+
+mod allowed;
+mod attribute_twice;
+mod bad_markup;
+mod blank_page;
+mod broken_anchor;
+mod broken_link;
+mod dead_file;
+mod document_twice;
+mod dump_left_behind;
+mod fixes;
+mod layout_without_robots;
+mod layout_without_styles;
+mod layouts;
+mod links;
+mod locate;
+mod missing_file;
+mod moved_element;
+mod no_alt;
+mod no_document;
+mod no_error_page;
+mod no_language;
+mod no_title;
+mod parsed;
+mod raw_used;
+mod repeated_id;
+mod stale_copy;
+mod stray_end;
+#[cfg(test)]
+mod tests;
+mod told;
+mod unclosed_element;
+mod view;
+
+/// One sort of diagnostic.
+pub struct Check {
+    /// Its name for programs, and in allowances.
+    pub code: &'static str,
+    /// What it is, in a line.
+    pub about: &'static str,
+    /// Why it matters and what to do.
+    pub explanation: &'static str,
+    /// What is looked at.
+    look: Look,
+}
+
+/// What a check looks at.
+enum Look {
+    /// What is found when files are read and compiled, or while pages are rendered.
+    Told,
+    /// The site as a whole.
+    Site(fn(&World, &Survey) -> Vec<Diagnostic>),
+    /// Each rendered page.
+    Page(fn(&View<'_>, &mut Vec<Found>)),
+    /// Links between pages.
+    Places,
+    /// What is left when all is done: the allowances.
+    Allowances,
+}
+
+/// The checks that have a file of their own, by code.
+static OWN: &[Check] = &[
+    attribute_twice::CHECK,
+    bad_markup::CHECK,
+    blank_page::CHECK,
+    broken_anchor::CHECK,
+    broken_link::CHECK,
+    dead_file::CHECK,
+    document_twice::CHECK,
+    dump_left_behind::CHECK,
+    layout_without_robots::CHECK,
+    layout_without_styles::CHECK,
+    missing_file::CHECK,
+    moved_element::CHECK,
+    no_alt::CHECK,
+    no_document::CHECK,
+    no_error_page::CHECK,
+    no_language::CHECK,
+    no_title::CHECK,
+    raw_used::CHECK,
+    repeated_id::CHECK,
+    stale_copy::CHECK,
+    stray_end::CHECK,
+    unclosed_element::CHECK,
+    allowed::UNKNOWN,
+    allowed::UNUSED,
+];
+
+/// Every code, in order.
+pub fn checks() -> Vec<&'static Check> {
+    let mut all: Vec<&Check> = OWN.iter().chain(told::TOLD).collect();
+    all.sort_by_key(|check| check.code);
+    all
+}
+
+/// The check with this code.
+pub fn check(code: &str) -> Option<&'static Check> {
+    checks().into_iter().find(|check| check.code == code)
+}
+
+/// What is checked.
+#[derive(Clone, Debug)]
+pub enum Scope {
+    /// The whole site.
+    Whole,
+    /// What these pages show, and what is wrong in these files.
+    Part {
+        /// The requests.
+        asked: Vec<Request>,
+        /// The paths of the files.
+        files: Vec<Arc<str>>,
+        /// The requests that show what is wrong in those files.
+        through: Vec<Request>,
+    },
+}
+
+/// Something wrong, and the addresses that show it.
+#[derive(Clone, Debug)]
+pub struct Finding {
+    /// What is wrong.
+    pub diagnostic: Diagnostic,
+    /// The addresses, in the order of the map; none where it is not about pages.
+    pub addresses: Vec<String>,
+}
+
+/// Finds what is wrong, in the order of the files; what the site allows is left out.
+pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding> {
+    let requests = match scope {
+        Scope::Whole => requests(world),
+        Scope::Part { asked, through, .. } => {
+            let mut all = asked.clone();
+            all.extend(through.iter().filter(|request| !asked.contains(request)).cloned());
+            all
+        }
+    };
+    let survey = Survey::of(world);
+    let mut findings = Findings::default();
+    match scope {
+        Scope::Whole => findings.all(world.problems.clone()),
+        Scope::Part { asked, .. } => {
+            for request in asked {
+                let problems = world.problems_of(&world.resolve(request.clone()));
+                problems.for_each(|problem| findings.add(problem.clone(), &[&request.address]));
+            }
+            findings.all(world.problems.clone());
+        }
+    }
+    let of_site = OWN.iter().filter_map(|check| match check.look {
+        Look::Site(look) => Some(look),
+        _ => None,
+    });
+    of_site.for_each(|look| findings.all(look(world, &survey)));
+    findings.of_pages(world, &requests, scope, progress);
+    let mut found = findings.found;
+    if let Scope::Part { asked, files, .. } = scope {
+        found.retain(|finding| {
+            let place = finding.diagnostic.place.as_ref();
+            place.is_some_and(|place| files.contains(&place.path))
+                || asked.iter().any(|request| finding.addresses.contains(&request.address))
+        });
+    }
+    allowed::sift(world, matches!(scope, Scope::Whole), &mut found);
+    found.sort_by(|a, b| {
+        let key = |finding: &Finding| (finding.diagnostic.place.clone(), finding.diagnostic.code);
+        key(a).cmp(&key(b))
+    });
+    found
+}
+
+/// What was found in pages that were made by the same template, before it is known where that was written.
+struct Pending {
+    code: &'static str,
+    found: Found,
+    /// The first page that shows it, by its place among the requests.
+    page: usize,
+    addresses: Vec<usize>,
+}
+
+/// What makes two things found in two pages the same.
+type Key = (&'static str, String, Option<FileId>, String);
+
+/// What one page shows.
+struct Seen {
+    diagnostics: Vec<Diagnostic>,
+    found: Vec<(&'static str, Found, String)>,
+    template: Option<FileId>,
+    pointers: Vec<broken_anchor::Pointer>,
+    ids: FxHashSet<Box<str>>,
+}
+
+#[derive(Default)]
+struct Findings {
+    found: Vec<Finding>,
+    known: FxHashMap<(&'static str, Option<hausblatt_lang::source::Place>, String), usize>,
+}
+
+impl Findings {
+    fn all(&mut self, diagnostics: impl IntoIterator<Item = Diagnostic>) {
+        diagnostics.into_iter().for_each(|diagnostic| self.add(diagnostic, &[]));
+    }
+
+    /// Adds something found at some addresses; what is found again gets more addresses.
+    fn add(&mut self, diagnostic: Diagnostic, addresses: &[&str]) {
+        let key = (diagnostic.code, diagnostic.place.clone(), diagnostic.message.clone());
+        let at = *self.known.entry(key).or_insert_with(|| {
+            self.found.push(Finding { diagnostic, addresses: Vec::new() });
+            self.found.len() - 1
+        });
+        let known = &mut self.found[at].addresses;
+        for &address in addresses {
+            // The same is told by several files of one page, one after the other.
+            if known.last().is_none_or(|last| last != address) {
+                known.push(address.to_owned());
+            }
+        }
+    }
+
+    /// Renders and reads pages.
+    fn of_pages(&mut self, world: &World, requests: &[Request], scope: &Scope, progress: Progress<'_>) {
+        let done = AtomicUsize::new(0);
+        let mut seen: Vec<Seen> = requests
+            .par_iter()
+            .map_init(Bump::new, |arena, request| {
+                let seen = look_at(world, request, arena);
+                fresh(arena);
+                progress(done.fetch_add(1, Ordering::Relaxed) + 1, requests.len());
+                seen
+            })
+            .collect();
+        self.places(world, scope, requests, &mut seen);
+        let mut pending: FxHashMap<Key, usize> = FxHashMap::default();
+        let mut list: Vec<Pending> = Vec::new();
+        for (page, seen) in seen.into_iter().enumerate() {
+            for diagnostic in seen.diagnostics {
+                self.add(diagnostic, &[&requests[page].address]);
+            }
+            for (code, found, tag) in seen.found {
+                let key = (code, found.message.clone(), seen.template, tag);
+                let at = *pending.entry(key).or_insert_with(|| {
+                    list.push(Pending { code, found, page, addresses: Vec::new() });
+                    list.len() - 1
+                });
+                if list[at].addresses.last() != Some(&page) {
+                    list[at].addresses.push(page);
+                }
+            }
+        }
+        let located: Vec<Option<Diagnostic>> = list
+            .par_iter()
+            .map_init(Bump::new, |arena, pending| {
+                let located = locate::located(world, &requests[pending.page], pending.code, &pending.found, arena);
+                fresh(arena);
+                located
+            })
+            .collect();
+        // What comes of one line of a template is one thing, though it reads otherwise from page to page.
+        let mut lines: FxHashMap<(&'static str, hausblatt_lang::source::Place), String> = FxHashMap::default();
+        for (pending, diagnostic) in list.iter().zip(located) {
+            let Some(mut diagnostic) = diagnostic else { continue };
+            if let Some(place) = diagnostic.place.clone().filter(|place| place.path.starts_with("themes/")) {
+                let message = lines.entry((diagnostic.code, place)).or_insert_with(|| diagnostic.message.clone());
+                diagnostic.message.clone_from(message);
+            }
+            let addresses: Vec<&str> = pending.addresses.iter().map(|&at| requests[at].address.as_str()).collect();
+            self.add(diagnostic, &addresses);
+        }
+    }
+
+    /// Holds links to places against the pages that they lead to.
+    fn places(&mut self, world: &World, scope: &Scope, requests: &[Request], seen: &mut [Seen]) {
+        let mut ids: FxHashMap<String, FxHashSet<Box<str>>> = FxHashMap::default();
+        for (request, seen) in requests.iter().zip(seen.iter_mut()) {
+            ids.insert(request.address.clone(), std::mem::take(&mut seen.ids));
+        }
+        for seen in seen {
+            for pointer in std::mem::take(&mut seen.pointers) {
+                if !ids.contains_key(&pointer.to) && matches!(scope, Scope::Part { .. }) {
+                    let crate::request::Led::Request(request) = world.lead_decoded(&pointer.to) else { continue };
+                    ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new()).ids);
+                }
+                if ids.get(&pointer.to).is_some_and(|ids| !ids.contains(&*pointer.id)) {
+                    seen.found.push((broken_anchor::CHECK.code, pointer.found, String::new()));
+                }
+            }
+        }
+    }
+}
+
+/// Renders a page, reads it as browsers do, and looks at it.
+fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
+    let answer = page(world, request.clone(), Audience::Build(Shows::default()), arena);
+    let mut seen = Seen {
+        diagnostics: answer.diagnostics,
+        found: Vec::new(),
+        template: answer.template,
+        pointers: Vec::new(),
+        ids: FxHashSet::default(),
+    };
+    if answer.format != Ending::Html || answer.location.is_some() || answer.template.is_none() {
+        return seen;
+    }
+    let parsed = Parsed::of(&answer.text);
+    let view = View { world, request, page: &parsed };
+    let mut found = Vec::new();
+    for check in OWN {
+        if let Look::Page(look) = check.look {
+            look(&view, &mut found);
+            let tagged = found.drain(..).map(|found: Found| {
+                let tag = found.at.map(|at| tag_at(&answer.text, at).to_owned()).unwrap_or_default();
+                (check.code, found, tag)
+            });
+            seen.found.extend(tagged);
+        }
+    }
+    seen.pointers = broken_anchor::pointers(&view);
+    seen.ids = broken_anchor::ids(&view);
+    seen
+}
+
+/// The beginning of what stands at a byte of a page, to the end of its tag or line.
+fn tag_at(text: &str, at: usize) -> &str {
+    let rest = text.get(at..).unwrap_or("");
+    let end = rest.find(['>', '\n']).map_or(rest.len(), |end| end + 1);
+    let mut end = end.min(200);
+    while !rest.is_char_boundary(end) {
+        end -= 1;
+    }
+    &rest[..end]
+}

@@ -1,0 +1,34 @@
+//! Browsers put an element elsewhere than it is written.
+
+use crate::check::parsed::Trouble;
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "moved-element",
+    about: "browsers put an element elsewhere than it is written",
+    explanation: "What stands here can't stand here by the rules of HTML: a <div> among the rows of a table, a link within a link, a heading in a heading. Browsers move it, drop it, or close what is around it, and the page looks otherwise than its template.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    view.troubles(Trouble::Moved, found, |what| {
+        let help = "write it where HTML allows it, or close what is open before it";
+        (format!("{what} can't stand here; browsers move or drop it"), help)
+    });
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        in_page(super::CHECK.code, "<table>\n<div>Beans</div>\n<tr><td>1</td></tr></table>", 2);
+        in_page(super::CHECK.code, "<table>\n<tr><td>1</td></tr>Beans</table>", 2);
+        in_page(super::CHECK.code, "<p><a href=\"/\">1\n<a href=\"/\">2</a></p>", 2);
+        in_page(super::CHECK.code, "<p>1\n<td>2</td></p>", 2);
+        quiet_page("<table><tr><td><div>1</div></td></tr></table><ul><li>1<li>2</ul><p>a<p>b");
+    }
+}

@@ -1,0 +1,45 @@
+//! A picture says nothing to those who can't see it.
+
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "no-alt",
+    about: "a picture says nothing to those who can't see it",
+    explanation: "An <img> has no alt attribute. Say in it what the picture shows, or write alt=\"\" where it only decorates.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    for element in view.page.named("img").chain(view.page.named("area")) {
+        let shown = element.name() == "img" || element.attribute("href").is_some();
+        if shown && element.attribute("alt").is_none() {
+            let message = format!("this <{}> has no alt", element.name());
+            found.push(Found::warning(
+                element.at,
+                message,
+                "say what it shows, or write alt=\"\" if it only decorates",
+            ));
+        }
+    }
+    for element in view.page.named("input").filter(|input| input.attribute("type") == Some("image")) {
+        if element.attribute("alt").is_none_or(|alt| alt.trim().is_empty()) {
+            let message = "this picture is a button and has no alt";
+            found.push(Found::warning(element.at, message, "say what the button does"));
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        in_page(super::CHECK.code, "<p>Beans</p>\n<img src=\"https://seeds.example/bean.png\">", 2);
+        in_page(super::CHECK.code, "<map name=m><area href=\"/\"></map>", 1);
+        in_page(super::CHECK.code, "<form><input type=\"image\" src=\"https://seeds.example/go.png\"></form>", 1);
+        quiet_page("<img src=\"https://seeds.example/bean.png\" alt=\"\"><map name=m><area></map>");
+    }
+}

@@ -1,0 +1,45 @@
+//! A page is no whole document.
+
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "no-document",
+    about: "a page is no whole document",
+    explanation: "A page without a layout must bring a document of its own: <!doctype html>, <html lang>, a title. Without a doctype browsers fall back to the rules of long ago. A part that a script fetches is meant so: allow this code for its template.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    if view.page.has_doctype {
+        return;
+    }
+    let (message, help) = if view.page.has_html {
+        ("this document does not begin with <!doctype html>", "write <!doctype html> in the first line")
+    } else {
+        (
+            "this page is no document, and no layout stands around it",
+            "leave out layout: none, or write a whole document",
+        )
+    };
+    found.push(Found::warning(Some(0), message, help));
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it() {
+        let files = [("themes/t/templates/page.html", "---\nlayout: none\n---\n<p>+{content.title}</p>\n")];
+        assert_eq!(crate::check::tests::told(super::CHECK.code, &files), ["themes/t/templates/page.html:4"]);
+        let files = [(
+            "themes/t/templates/page.html",
+            "---\nlayout: none\n---\n<html lang=\"en\"><head><title>a</title></head><body><p>1</p></body></html>\n",
+        )];
+        assert_eq!(crate::check::tests::told(super::CHECK.code, &files), ["themes/t/templates/page.html:4"]);
+        in_page("repeated-id", "<p id=\"a\">1</p><p id=\"a\">1</p>", 1);
+        quiet_page("<p>1</p>");
+    }
+}

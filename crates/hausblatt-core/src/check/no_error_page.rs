@@ -1,0 +1,47 @@
+//! A site without an error page of its own.
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::Span;
+
+use crate::check::{Check, Look};
+use crate::config;
+use crate::map::error_request;
+use crate::reach::Survey;
+use crate::world::World;
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "no-error-page",
+    about: "no template answers what is not found",
+    explanation: "An address that leads nowhere is answered by error/404.html, error/4xx.html or error.html, by fallback.html where there is none of them, else by a plain page of Hausblatt's, without the site's layout and menus.",
+    look: Look::Site(look),
+};
+
+fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+    let resolution = world.resolve(error_request(404));
+    let own = resolution.winner.is_some_and(|winner| world.lineage.file(winner).name.starts_with("templates/error"));
+    if own {
+        return Vec::new();
+    }
+    let message = match resolution.winner {
+        Some(winner) => format!("what is not found is answered by {}", world.lineage.file(winner).node.path),
+        None => "what is not found is answered by a plain page".to_owned(),
+    };
+    let manifest =
+        world.lineage.themes.first().map(|theme| format!("themes/{}/{}", theme.name, crate::theme::MANIFEST));
+    let path = manifest.filter(|path| world.snapshot.file(path).is_some()).unwrap_or_else(|| config::FILE.to_owned());
+    let help = "write templates/error/404.html; to begin with: hausblatt start template error/404";
+    vec![Diagnostic::warning(CHECK.code, message).help(help).at(&path.into(), Span::default())]
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::told;
+
+    #[test]
+    fn finds_it() {
+        let gone = [("themes/t/templates/error.html", "")];
+        assert_eq!(told(super::CHECK.code, &gone), ["themes/t/hausblatt-theme.toml:1"]);
+        assert!(told(super::CHECK.code, &[]).is_empty());
+    }
+}

@@ -1,0 +1,39 @@
+//! A page does not say its language.
+
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "no-language",
+    about: "a page does not say its language",
+    explanation: "The lang attribute of <html> is missing or empty. Without it screen readers read in the wrong voice, and words are broken and spelt by the wrong rules. site.language holds it.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    let html = view.page.named("html").next();
+    let says = html.and_then(|html| html.attribute("lang")).is_some_and(|lang| !lang.trim().is_empty());
+    if view.is_document() && !says {
+        let at = html.and_then(|html| html.at).unwrap_or(0);
+        found.push(Found::warning(
+            Some(at),
+            "this page does not say its language",
+            "write <html lang=\"+{site.language}\">",
+        ));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        let layout = "<!doctype html>\n<html><head><title>+{request.title}</title></head>\n<body>+{slot}</body></html>";
+        let files = [("themes/t/layouts/document.html", layout)];
+        assert_eq!(crate::check::tests::told(super::CHECK.code, &files), ["themes/t/layouts/document.html:2"]);
+        in_page("repeated-id", "<p id=\"a\">1</p><p id=\"a\">1</p>", 1);
+        quiet_page("<p>1</p>");
+    }
+}

@@ -1,0 +1,36 @@
+//! Two elements of a page have the same id.
+
+use rustc_hash::FxHashSet;
+
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "repeated-id",
+    about: "two elements of a page have the same id",
+    explanation: "An id names one element of a page. Links to it lead to the first, labels and styles may mean the wrong one. A component or a partial that stands twice on a page needs an id made of something that differs, behind a literal prefix.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    let mut known = FxHashSet::default();
+    for element in &view.page.elements {
+        let Some(id) = element.attribute("id").filter(|id| !id.is_empty()) else { continue };
+        if !known.insert(id) {
+            let help = "give one of them another id; in a loop, make it of something that differs";
+            found.push(Found::warning(element.at, format!("the id \"{id}\" stands on this page already"), help));
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        in_page(super::CHECK.code, "<p id=\"a\">1</p>\n<p id=\"b\">2</p>\n<p id=\"a\">3</p>", 3);
+        quiet_page("<p id=\"a\">1</p><p id=\"A\">2</p>");
+    }
+}

@@ -1,0 +1,53 @@
+//! A copy whose original has moved on.
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::Span;
+
+use crate::check::{Check, Look};
+use crate::drift::{self, State};
+use crate::reach::Survey;
+use crate::world::World;
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "stale-copy",
+    about: "a copy whose original has changed since",
+    explanation: "The active theme has a copy of an inherited file, and the original has moved on: its changes, mended faults among them, do not reach this site. hausblatt drift shows what has changed and merges it.",
+    look: Look::Site(look),
+};
+
+fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+    let (copies, mut found) = drift::copies(world);
+    for copy in copies.iter().filter(|copy| copy.state.differs() || copy.conflicts) {
+        let message = match &copy.state {
+            _ if copy.conflicts => "a conflict is marked in this copy and not settled".to_owned(),
+            State::Gone => "what this was copied from is gone".to_owned(),
+            State::Moved => "what this was copied from stands elsewhere now".to_owned(),
+            _ => "what this was copied from has changed since".to_owned(),
+        };
+        let help = format!("to see what changed: hausblatt drift {} --diff", copy.path);
+        found.push(Diagnostic::warning(CHECK.code, message).help(help).at(&copy.path.as_str().into(), Span::default()));
+    }
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::told;
+
+    #[test]
+    fn finds_it() {
+        let mut files = vec![
+            ("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"c\"\n"),
+            ("themes/c/hausblatt-theme.toml", "[theme]\nversion = \"1.0\"\nparent = \"t\"\n"),
+            ("themes/c/templates/page.html", "<p>copied</p>"),
+            (
+                "themes/c/.originals/templates/page.html",
+                "theme = \"t\"\npath = \"templates/page.html\"\nversion = \"1.0\"\n---\n<p>copied</p>",
+            ),
+        ];
+        assert_eq!(told(super::CHECK.code, &files), ["themes/c/templates/page.html:1"]);
+        files.push(("themes/t/templates/page.html", "<p>copied</p>"));
+        assert!(told(super::CHECK.code, &files).is_empty());
+    }
+}

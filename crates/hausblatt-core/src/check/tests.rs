@@ -1,0 +1,71 @@
+//! A small site that is quiet, on which the checks' own tests plant faults.
+
+use std::collections::BTreeMap;
+
+use jiff::civil::date;
+
+use crate::asking::Asking;
+use crate::check::{Finding, Scope, checks, run};
+use crate::snapshot::Snapshot;
+use crate::world::World;
+
+/// A layout that lacks nothing.
+pub const LAYOUT: &str = "<!doctype html>\n<html lang=\"+{site.language}\">\n<head>\n<title>+{request.title}</title><meta name=\"robots\" content=\"+{request.robots}\">+{used \"styles\"}\n</head>\n<body>\n+{slot}\n</body>\n</html>\n";
+
+/// What is found on the quiet site with some of its files changed; an empty text takes a file away.
+fn found(files: &[(&str, &str)]) -> (World, Vec<Finding>) {
+    let mut all: BTreeMap<&str, &str> = BTreeMap::from([
+        ("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\n[front]\npage = \"home\"\n"),
+        ("themes/t/hausblatt-theme.toml", "[theme]\nversion = \"1.0\"\n"),
+        ("themes/t/layouts/document.html", LAYOUT),
+        ("themes/t/templates/page.html", "<p>+{content.title}</p>\n+{content.body}\n"),
+        ("themes/t/templates/front.html", "<p>+{content.title}</p>\n"),
+        ("themes/t/templates/error.html", "<p>+{request.title}</p>\n"),
+        ("content/pages/home.md", "---\ntitle: Home\n---\n"),
+        ("content/pages/visit.md", "---\ntitle: Visit\n---\n"),
+    ]);
+    all.extend(files.iter().copied());
+    let files = all.into_iter().filter(|(_, text)| !text.is_empty());
+    let world = World::load(Snapshot::in_memory(files), Asking::on(date(2026, 3, 14)));
+    let world = world.unwrap_or_else(|problems| panic!("{problems:?}"));
+    let found = run(&world, &Scope::Whole, &|_, _| {});
+    (world, found)
+}
+
+/// The places, as path and line, where a code is told.
+pub fn told(code: &str, files: &[(&str, &str)]) -> Vec<String> {
+    let (world, found) = found(files);
+    let of_code = found.iter().filter(|finding| finding.diagnostic.code == code);
+    let places = of_code.filter_map(|finding| {
+        let place = finding.diagnostic.place.as_ref()?;
+        let text = world.snapshot.file(&place.path)?.text()?;
+        let line = text[..place.span.start as usize].matches('\n').count() + 1;
+        Some(format!("{}:{line}", place.path))
+    });
+    places.collect()
+}
+
+/// Whether a code is told at a line of the template that holds this HTML.
+pub fn in_page(code: &str, html: &str, line: usize) {
+    let files = [("themes/t/templates/page.html", html)];
+    assert_eq!(told(code, &files), [format!("themes/t/templates/page.html:{line}")], "{html}");
+}
+
+/// Whether nothing at all is told of a template that holds this HTML.
+pub fn quiet_page(html: &str) {
+    let (_, found) = found(&[("themes/t/templates/page.html", html)]);
+    let told: Vec<String> = found.iter().map(|it| format!("{:?}", it.diagnostic)).collect();
+    assert!(told.is_empty(), "{html}: {told:#?}");
+}
+
+#[test]
+fn each_code_is_listed_once_and_explained() {
+    let all = checks();
+    for pair in all.windows(2) {
+        assert!(pair[0].code < pair[1].code, "{} stands twice", pair[0].code);
+    }
+    for check in all {
+        assert!(!check.about.ends_with('.') && check.about.len() > 10, "{}", check.code);
+        assert!(check.explanation.ends_with('.') && check.explanation.len() > 20, "{}", check.code);
+    }
+}

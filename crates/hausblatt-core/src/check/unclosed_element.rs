@@ -1,0 +1,31 @@
+//! An element is not closed.
+
+use crate::check::parsed::Trouble;
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "unclosed-element",
+    about: "an element is not closed",
+    explanation: "Nothing closes this element, so all that follows is within it, and styles run on. An element that one file opens and another closes needs both files on every page.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    view.troubles(Trouble::Unclosed, found, |what| {
+        (format!("this {what} is not closed where it should be"), "write its end tag")
+    });
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        in_page(super::CHECK.code, "<section>\n<div>1\n</section>", 2);
+        in_page(super::CHECK.code, "<p>1</p>\n<div>2", 2);
+        quiet_page("<section><div>1</div></section><ul><li>1</ul>");
+    }
+}

@@ -1,0 +1,60 @@
+//! A page as the checks of pages see it, and what they find in it.
+
+use hausblatt_lang::diagnostic::Severity;
+
+use crate::check::parsed::{Parsed, Trouble};
+use crate::request::Request;
+use crate::world::World;
+
+/// A rendered page.
+pub struct View<'v> {
+    /// The site.
+    pub world: &'v World,
+    /// What was asked.
+    pub request: &'v Request,
+    /// The page as browsers read it.
+    pub page: &'v Parsed,
+}
+
+impl View<'_> {
+    /// Whether it is a document of its own, and not a part for other pages.
+    pub fn is_document(&self) -> bool {
+        self.page.has_doctype || self.page.has_html
+    }
+
+    /// Reports each trouble of one sort.
+    pub fn troubles(&self, trouble: Trouble, found: &mut Vec<Found>, told: impl Fn(&str) -> (String, &'static str)) {
+        for stumble in self.page.stumbles.iter().filter(|stumble| stumble.trouble == trouble) {
+            let (message, help) = told(&stumble.what);
+            found.push(Found::warning(Some(stumble.at), message, help));
+        }
+    }
+}
+
+/// Something found in a page.
+#[derive(Clone, Debug)]
+pub struct Found {
+    /// How bad it is.
+    pub severity: Severity,
+    /// The byte of the page where it is; none where it is about the page as a whole.
+    pub at: Option<usize>,
+    /// What is wrong.
+    pub message: String,
+    /// What to do.
+    pub help: String,
+    /// The address that leads nowhere, where that is what is wrong.
+    pub lost: Option<String>,
+}
+
+impl Found {
+    /// Something to know.
+    pub fn warning(at: Option<usize>, message: impl Into<String>, help: impl Into<String>) -> Self {
+        let (message, help) = (message.into(), help.into());
+        Self { severity: Severity::Warning, at, message, help, lost: None }
+    }
+
+    /// A fault.
+    pub fn error(at: Option<usize>, message: impl Into<String>, help: impl Into<String>) -> Self {
+        Self { severity: Severity::Error, ..Self::warning(at, message, help) }
+    }
+}

@@ -1,0 +1,201 @@
+//! `check`: what is wrong with a site's theme and content.
+
+use std::fmt::Write;
+use std::sync::Arc;
+
+use hausblatt_core::check::{Check, Finding, Scope, check, checks, fixes, run as find};
+use hausblatt_core::compare::unified;
+use hausblatt_core::disk;
+use hausblatt_core::named::theme_file;
+use hausblatt_core::reach::Survey;
+use hausblatt_core::request::{Led, Request};
+use hausblatt_core::snapshot::{Depth, Snapshot};
+use hausblatt_core::world::World;
+use hausblatt_lang::near::did_you_mean;
+
+use crate::cli::{CheckArgs, Common, Format};
+use crate::cmd::build::with_progress;
+use crate::cmd::{json, only, print};
+use crate::failure::Failure;
+use crate::opened;
+use crate::show::difference::coloured;
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
+use crate::show::table::{addresses, counted};
+use crate::show::{diagnostics, sarif};
+
+/// So many findings are shown without `-v`.
+const MOST: usize = 50;
+
+/// Runs the command; false for exit code 1.
+pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text, Format::Json, Format::Sarif])?;
+    if let Some(code) = &args.explain {
+        return explain(code);
+    }
+    let mut world = opened::open(common, Depth::Whole)?;
+    let mut found = look(world, args, common)?;
+    if args.fix {
+        let (writes, count) = fixes(&world.snapshot, &found);
+        if args.dry_run {
+            return would(&world.snapshot, &writes, count, common);
+        }
+        if count > 0 {
+            opened::write(world, &writes)?;
+            let files = counted(writes.len(), "file", "files");
+            anstream::eprintln!("{} {} in {files}\n", styled(GOOD, "mended"), counted(count, "fault", "faults"));
+            world = opened::open(common, Depth::Whole)?;
+            found = look(world, args, common)?;
+        }
+    }
+    match common.format {
+        Format::Json => {
+            let all = found.iter().map(|it| diagnostics::json(&world.snapshot, &it.diagnostic, &it.addresses));
+            json(&all.collect::<Vec<_>>())?;
+        }
+        Format::Sarif => json(&sarif::log(&world.snapshot, &found))?,
+        _ => print(&text(world, args, &found, common))?,
+    }
+    let counts = |finding: &Finding| finding.diagnostic.is_error() || common.deny.is_some();
+    Ok(!found.iter().any(counts))
+}
+
+fn look(world: &World, args: &CheckArgs, common: &Common) -> Result<Vec<Finding>, Failure> {
+    let scope = scope(world, &args.what)?;
+    Ok(with_progress(common, |tick| find(world, &scope, tick)))
+}
+
+/// What was typed: addresses, content files, files of themes; nothing stands for all.
+fn scope(world: &World, typed: &[String]) -> Result<Scope, Failure> {
+    if typed.is_empty() {
+        return Ok(Scope::Whole);
+    }
+    let (mut asked, mut files, mut through): (Vec<Request>, Vec<Arc<str>>, Vec<Request>) = Default::default();
+    for typed in typed {
+        if let Some(id) = opened::content_file(world, typed) {
+            files.push(world.site.content(id).path().clone());
+        }
+        let is_address = typed.starts_with('/') || typed.trim_start_matches("./").starts_with("content/");
+        if is_address || opened::content_file(world, typed).is_some() {
+            let address = opened::address(world, typed)?;
+            match world.lead(&address) {
+                Led::Request(request) => asked.push(request),
+                Led::Redirect(to) => {
+                    let help = format!("ask for it: hausblatt check {to}");
+                    return Err(Failure::usage(format!("{address} only leads to {to}"), help));
+                }
+            }
+            continue;
+        }
+        let id = theme_file(world, &opened::theme_file(world, typed)).map_err(|fault| opened::failed(&fault))?;
+        files.push(world.lineage.file(id).node.path.clone());
+        through.extend(Survey::of(world).reach(id).map(|(request, _)| request.clone()));
+    }
+    Ok(Scope::Part { asked, files, through })
+}
+
+/// Explains a code, or lists them all.
+fn explain(code: &str) -> Result<bool, Failure> {
+    if code.is_empty() {
+        let mut out = String::new();
+        for Check { code, about, .. } in checks() {
+            let _ = writeln!(out, "{}  {about}", styled(STRONG, &format!("{code:<22}")));
+        }
+        let command = "hausblatt check --explain CODE";
+        let _ = writeln!(out, "\nMore about one:  {}", to_type(command));
+        print(&out)?;
+        return Ok(true);
+    }
+    let Some(found) = check(code) else {
+        let codes = checks().into_iter().map(|check| check.code);
+        let help = did_you_mean(code, codes).unwrap_or_else(|| "all codes: hausblatt check --explain".to_owned());
+        return Err(Failure::usage(format!("there is no code \"{code}\""), help));
+    };
+    let mut out = format!("{}: {}\n\n", styled(STRONG, found.code), found.about);
+    out.push_str(&textwrapped(found.explanation));
+    let _ = writeln!(out, "\n{}", styled(FAINT, "To have it left out, in hausblatt.toml:"));
+    let _ = writeln!(out, "[[check.allow]]\ncode = \"{}\"\npath = \"themes/…\"", found.code);
+    print(&out)?;
+    Ok(true)
+}
+
+/// Lines of at most 80 columns.
+fn textwrapped(text: &str) -> String {
+    format!("{}\n", diagnostics::wrapped(text, 0))
+}
+
+/// Shows what `--fix` would write.
+fn would(texts: &Snapshot, writes: &[disk::Write], count: usize, common: &Common) -> Result<bool, Failure> {
+    let mut out = String::new();
+    for write in writes {
+        let before = texts.file(&write.path).and_then(|node| node.whole_text().ok()).unwrap_or_default();
+        let after = write.bytes.as_deref().map(String::from_utf8_lossy).unwrap_or_default();
+        out.push_str(&coloured(&unified(&before, &after, &plain(&write.path))));
+    }
+    if !common.quiet {
+        let _ = match count {
+            0 => writeln!(out, "Nothing that is found can be mended with certainty."),
+            _ => writeln!(
+                out,
+                "\n{} in {} would be mended. To write it:  {}",
+                counted(count, "fault", "faults"),
+                counted(writes.len(), "file", "files"),
+                to_type("hausblatt check --fix")
+            ),
+        };
+    }
+    print(&out)?;
+    Ok(count == 0)
+}
+
+fn text(world: &World, args: &CheckArgs, found: &[Finding], common: &Common) -> String {
+    let shown = if common.verbose { found.len() } else { found.len().min(MOST) };
+    let mut out = String::new();
+    // Errors are what is looked for first, where not all is shown.
+    let mut chosen: Vec<&Finding> = found.iter().collect();
+    chosen.sort_by_key(|finding| !finding.diagnostic.is_error());
+    chosen.truncate(shown);
+    chosen.sort_by(|a, b| a.diagnostic.place.cmp(&b.diagnostic.place));
+    let drawer = diagnostics::Drawer::new();
+    for finding in chosen {
+        let _ = writeln!(out, "{}", drawer.drawn(&world.snapshot, &finding.diagnostic));
+        if let Some(first) = finding.addresses.first() {
+            let more = finding.addresses.len() - 1;
+            let more = if more > 0 { format!(" and {}", addresses(more)) } else { String::new() };
+            let more = more.replace(" address", " more address");
+            let _ = writeln!(out, "{}", styled(FAINT, &format!("seen at {}{more}", plain(first))));
+        }
+        out.push('\n');
+    }
+    if common.quiet {
+        return out;
+    }
+    let errors = found.iter().filter(|finding| finding.diagnostic.is_error()).count();
+    let warnings = found.len() - errors;
+    if found.len() > shown {
+        let _ = writeln!(out, "{} more; -v shows all.\n", found.len() - shown);
+    }
+    let what = if args.what.is_empty() { "the whole site" } else { "what was asked for" };
+    if found.is_empty() {
+        let _ = writeln!(out, "{} Nothing is wrong with {what}.", styled(GOOD, "✓"));
+        return out;
+    }
+    let style = if errors > 0 { BAD } else { NOTE };
+    let counts = match (errors, warnings) {
+        (0, _) => counted(warnings, "warning", "warnings"),
+        (_, 0) => counted(errors, "error", "errors"),
+        _ => format!("{}, {}", counted(errors, "error", "errors"), counted(warnings, "warning", "warnings")),
+    };
+    let _ = writeln!(out, "{} in {what}.", styled(style, &counts));
+    let first = found.iter().find(|finding| finding.diagnostic.is_error()).or(found.first());
+    if let Some(finding) = first {
+        let command = format!("hausblatt check --explain {}", finding.diagnostic.code);
+        let _ = writeln!(out, "What it means:   {}", to_type(&command));
+    }
+    let (writes, count) = fixes(&world.snapshot, found);
+    if count > 0 {
+        let (faults, files) = (counted(count, "fault", "faults"), counted(writes.len(), "file", "files"));
+        let command = to_type("hausblatt check --fix --dry-run");
+        let _ = writeln!(out, "{faults} in {files} can be mended at once:  {command}");
+    }
+    out
+}
