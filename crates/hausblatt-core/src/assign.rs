@@ -7,7 +7,7 @@ use hausblatt_lang::near::nearest;
 use hausblatt_lang::source::Span;
 
 use crate::content::{Content, ContentId};
-use crate::data::Entry;
+use crate::data::{Data, DataValue, Entry};
 use crate::disk::Write;
 use crate::front;
 use crate::ladder::fits;
@@ -35,10 +35,11 @@ pub fn edited(text: &str, name: Option<&str>) -> Result<String, Diagnostic> {
     let edited = match (own, name) {
         (None, None) => return Ok(text.to_owned()),
         (None, Some(name)) => with_line(text, front.body, &format!("{KEY}: {}", scalar(name))),
-        (Some(entry), Some(name)) => with_value(text, entry, name),
+        (Some(entry), Some(name)) => with_value(text, entry, &scalar(name)),
         (Some(entry), None) => without(text, entry, &front.entries, front.body),
     };
-    if is_as_meant(text, &edited, &front.entries, name) {
+    let is_meant = |entry: Option<&Entry>| entry.map(|entry| entry.data.as_text()) == name.map(Some);
+    if is_as_meant(text, &edited, &front.entries, KEY, is_meant) {
         return Ok(edited);
     }
     let message = match name {
@@ -49,7 +50,7 @@ pub fn edited(text: &str, name: Option<&str>) -> Result<String, Diagnostic> {
 }
 
 /// A name as YAML; in quotes where it would be read as something else.
-fn scalar(name: &str) -> String {
+pub(crate) fn scalar(name: &str) -> String {
     let plain = name.bytes().all(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'/'));
     match plain && matches!(crate::data::scalar(name), crate::data::DataValue::Text(_)) {
         true => name.to_owned(),
@@ -77,15 +78,15 @@ fn with_line(text: &str, body: usize, line: &str) -> String {
     format!("{}{line}{eol}{}", &text[..fence], &text[fence..])
 }
 
-fn with_value(text: &str, entry: &Entry, name: &str) -> String {
+fn with_value(text: &str, entry: &Entry, value: &str) -> String {
     let span = entry.data.span.range();
     let key_end = entry.span.range().end;
     if span.is_empty() || span.start < key_end {
         // A key with nothing behind its colon.
         let colon = text[key_end..].find(':').map_or(key_end, |at| key_end + at + 1);
-        return format!("{} {}{}", &text[..colon], scalar(name), &text[colon..]);
+        return format!("{} {}{}", &text[..colon], value, &text[colon..]);
     }
-    format!("{}{}{}", &text[..span.start], scalar(name), &text[span.end..])
+    format!("{}{}{}", &text[..span.start], value, &text[span.end..])
 }
 
 /// The text without the lines of an entry, up to the next key or the end of the front matter.
@@ -99,17 +100,23 @@ fn without(text: &str, entry: &Entry, entries: &[Entry], body: usize) -> String 
     format!("{}{}", &text[..start], &text[end..])
 }
 
-/// Whether a text says what it said before, but for the key; the body must be the same to the byte.
-fn is_as_meant(text: &str, edited: &str, entries: &[Entry], name: Option<&str>) -> bool {
+/// Whether a text says what it said before, but for the key, whose entry must be as `is_meant` says; the body must be the
+/// same to the byte.
+fn is_as_meant(
+    text: &str,
+    edited: &str,
+    entries: &[Entry],
+    key: &str,
+    is_meant: impl FnOnce(Option<&Entry>) -> bool,
+) -> bool {
     let front = front::read(edited);
     let body = |text: &str, at: usize| text.get(at..).map(str::to_owned);
     let others = |entries: &[Entry]| {
-        let others = entries.iter().filter(|entry| &*entry.key != KEY);
+        let others = entries.iter().filter(|entry| &*entry.key != key);
         others.map(|entry| (entry.key.clone(), meaning(&entry.data))).collect::<Vec<_>>()
     };
-    let chosen = front.entries.iter().find(|entry| &*entry.key == KEY).map(|entry| entry.data.as_text());
     front.problem.is_none()
-        && chosen == name.map(Some)
+        && is_meant(front.entries.iter().find(|entry| &*entry.key == key))
         && others(&front.entries) == others(entries)
         && body(edited, front.body) == body(text, front::read(text).body)
 }
@@ -125,6 +132,75 @@ fn meaning(data: &crate::data::Data) -> String {
         }
         value => format!("{value:?}"),
     }
+}
+
+/// The key that lists the addresses that content had.
+const FORMER: &str = "formerly";
+
+/// The text of a content file that lists these addresses, too, as those that it had.
+///
+/// # Errors
+/// Why the front matter can't be changed by machine.
+pub fn with_former(text: &str, addresses: &[&str]) -> Result<String, Diagnostic> {
+    let front = front::read(text);
+    let fault = |message: String, help: &str| Err(Diagnostic::error("front-matter", message).help(help));
+    if let Some(problem) = &front.problem {
+        return fault(format!("the front matter has a fault: {}", problem.message), "mend it first");
+    }
+    let own = front.entries.iter().find(|entry| &*entry.key == FORMER);
+    let known: Vec<&Data> = match own {
+        Some(entry) => entry.data.as_list().map_or_else(|| vec![&entry.data], |list| list.iter().collect()),
+        None => Vec::new(),
+    };
+    let known: Vec<&Data> = known.into_iter().filter(|data| !matches!(data.value, DataValue::Nothing)).collect();
+    let new: Vec<String> = addresses
+        .iter()
+        .filter(|address| !known.iter().any(|data| data.as_text() == Some(**address)))
+        .map(|address| scalar(address))
+        .collect();
+    if new.is_empty() {
+        return Ok(text.to_owned());
+    }
+    let edited = match (own, known.last()) {
+        (Some(entry), Some(last)) => with_members(text, entry, last, &new),
+        (Some(entry), None) => with_value(text, entry, &format!("[{}]", new.join(", "))),
+        (None, _) if new.len() == 1 => with_line(text, front.body, &format!("{FORMER}: {}", new[0])),
+        (None, _) => with_line(text, front.body, &format!("{FORMER}: [{}]", new.join(", "))),
+    };
+    let mut wanted: Vec<String> = known.iter().filter_map(|data| data.as_text().map(str::to_owned)).collect();
+    wanted.extend(addresses.iter().map(|address| (*address).to_owned()));
+    wanted.sort();
+    wanted.dedup();
+    let is_meant = |entry: Option<&Entry>| {
+        let one = entry.map(|entry| std::slice::from_ref(&entry.data)).unwrap_or_default();
+        let list = entry.and_then(|entry| entry.data.as_list()).unwrap_or(one);
+        let mut is: Vec<String> = list.iter().filter_map(|data| data.as_text().map(str::to_owned)).collect();
+        is.sort();
+        is == wanted
+    };
+    if is_as_meant(text, &edited, &front.entries, FORMER, is_meant) {
+        return Ok(edited);
+    }
+    let help = format!("write it by hand: {FORMER}: [{}]", new.join(", "));
+    fault(format!("this front matter is written so that \"{FORMER}\" can't be changed safely"), &help)
+}
+
+/// The text with more members in an entry's list, or in a list that is made of its one value.
+fn with_members(text: &str, entry: &Entry, last: &Data, new: &[String]) -> String {
+    let (whole, last) = (entry.data.span.range(), last.span.range());
+    let (before, behind) = text.split_at(last.end.min(text.len()));
+    if entry.data.as_list().is_none() {
+        return format!("{}[{}, {}]{}", &text[..whole.start], &text[whole], new.join(", "), behind);
+    }
+    let line = before.rfind('\n').map_or(0, |at| at + 1);
+    let item = &before[line..last.start.max(line)];
+    if item.trim_start().starts_with('-') && !text[whole.start..].starts_with('[') {
+        let eol = line_break(text);
+        let end = behind.find('\n').map_or(behind.len(), |at| at - usize::from(behind[..at].ends_with('\r')));
+        let lines: String = new.iter().map(|address| format!("{eol}{item}{address}")).collect();
+        return format!("{before}{}{lines}{}", &behind[..end], &behind[end..]);
+    }
+    format!("{before}, {}{behind}", new.join(", "))
 }
 
 /// What an assignment changes in one file.

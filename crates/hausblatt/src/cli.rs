@@ -115,6 +115,10 @@ pub enum Command {
     Build(BuildArgs),
     /// What is wrong with theme and content
     Check(CheckArgs),
+    /// Hold the map against a recorded one
+    Expect(ExpectArgs),
+    /// Addresses that visitors asked for in vain, from a web server's log
+    Missed(MissedArgs),
     /// The site in a browser, live, with what made each page
     Serve(ServeArgs),
 }
@@ -434,6 +438,32 @@ pub struct CheckArgs {
     /// What a code means and what to do about it; all codes without one
     #[arg(long, value_name = "CODE", num_args = 0..=1, default_missing_value = "", conflicts_with_all = ["what", "fix"])]
     pub explain: Option<String>,
+}
+
+/// What was typed for `expect`.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  hausblatt expect --record\n  hausblatt expect")]
+pub struct ExpectArgs {
+    /// Write down how each address is answered now, as expected.toml in the site's folder
+    #[arg(long)]
+    pub record: bool,
+}
+
+/// What was typed for `missed`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt missed access.log access.log.1.gz\n  hausblatt missed --fix access.log\n  echo /old/address/ | hausblatt missed -"
+)]
+pub struct MissedArgs {
+    /// Access logs in the common or combined format, packed with gzip or not, or lists of addresses; - for standard input
+    #[arg(required = true, value_name = "LOG")]
+    pub logs: Vec<String>,
+    /// Count what robots asked for, and pictures, styles and other files, too
+    #[arg(long)]
+    pub all: bool,
+    /// Write the addresses as formerly into the content that they were, where that is clear
+    #[arg(long)]
+    pub fix: bool,
 }
 
 /// What was typed for `serve`.

@@ -1,7 +1,7 @@
 //! A document that does not pass on what content tells search engines.
 
 use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::program::{Program, Step};
+use hausblatt_lang::program::{Act, Program, Step};
 
 use crate::check::layouts::documents;
 use crate::check::{Check, Look};
@@ -18,13 +18,23 @@ pub const CHECK: Check = Check {
 
 fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
     let request = world.globals.find("request").map(|(number, _)| number);
-    let reads = |program: &&Program| {
-        program.codes.iter().any(|step| match *step {
+    let prints = |program: &&Program| {
+        let asks: Vec<usize> = program
+            .ops
+            .iter()
+            .filter_map(|op| match op.act {
+                Act::Unless(code, _) => Some(code.0 as usize),
+                _ => None,
+            })
+            .collect();
+        let mut reads = program.codes.iter().enumerate().filter(|(_, step)| match **step {
             Step::GlobalMember(number, member) => Some(number) == request && world.symbols.name(member) == "robots",
             _ => false,
-        })
+        });
+        // To ask whether there is anything to say is not yet to say it.
+        reads.any(|(at, _)| !asks.contains(&at))
     };
-    let without = documents(world, survey).into_iter().filter(|(_, programs)| !programs.iter().any(reads));
+    let without = documents(world, survey).into_iter().filter(|(_, programs)| !programs.iter().any(prints));
     without
         .map(|(id, _)| {
             let span = world.program(id).and_then(|program| program.document).unwrap_or_default();

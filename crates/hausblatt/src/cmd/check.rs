@@ -37,7 +37,7 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
     if args.fix {
         let (writes, count) = fixes(&world.snapshot, &found);
         if args.dry_run {
-            return would(&world.snapshot, &writes, count, common);
+            return would(&world.snapshot, args, &writes, count, common);
         }
         if count > 0 {
             opened::write(world, &writes)?;
@@ -98,6 +98,7 @@ fn explain(code: &str) -> Result<bool, Failure> {
     if code.is_empty() {
         let mut out = String::new();
         for Check { code, about, .. } in checks() {
+            let about = diagnostics::wrapped(about, 24).replace('\n', &format!("\n{:24}", ""));
             let _ = writeln!(out, "{}  {about}", styled(STRONG, &format!("{code:<22}")));
         }
         let command = "hausblatt check --explain CODE";
@@ -111,20 +112,26 @@ fn explain(code: &str) -> Result<bool, Failure> {
         return Err(Failure::usage(format!("there is no code \"{code}\""), help));
     };
     let mut out = format!("{}: {}\n\n", styled(STRONG, found.code), found.about);
-    out.push_str(&textwrapped(found.explanation));
+    let _ = writeln!(out, "{}", diagnostics::wrapped(found.explanation, 0));
     let _ = writeln!(out, "\n{}", styled(FAINT, "To have it left out, in hausblatt.toml:"));
     let _ = writeln!(out, "[[check.allow]]\ncode = \"{}\"\npath = \"themes/…\"", found.code);
     print(&out)?;
     Ok(true)
 }
 
-/// Lines of at most 80 columns.
-fn textwrapped(text: &str) -> String {
-    format!("{}\n", diagnostics::wrapped(text, 0))
+/// A command with what was typed behind it.
+fn with(args: &CheckArgs, command: &str) -> String {
+    std::iter::once(command.to_owned()).chain(args.what.iter().map(|what| plain(what))).collect::<Vec<_>>().join(" ")
 }
 
 /// Shows what `--fix` would write.
-fn would(texts: &Snapshot, writes: &[disk::Write], count: usize, common: &Common) -> Result<bool, Failure> {
+fn would(
+    texts: &Snapshot,
+    args: &CheckArgs,
+    writes: &[disk::Write],
+    count: usize,
+    common: &Common,
+) -> Result<bool, Failure> {
     let mut out = String::new();
     for write in writes {
         let before = texts.file(&write.path).and_then(|node| node.whole_text().ok()).unwrap_or_default();
@@ -139,7 +146,7 @@ fn would(texts: &Snapshot, writes: &[disk::Write], count: usize, common: &Common
                 "\n{} in {} would be mended. To write it:  {}",
                 counted(count, "fault", "faults"),
                 counted(writes.len(), "file", "files"),
-                to_type("hausblatt check --fix")
+                to_type(&with(args, "hausblatt check --fix"))
             ),
         };
     }
@@ -194,7 +201,7 @@ fn text(world: &World, args: &CheckArgs, found: &[Finding], common: &Common) -> 
     let (writes, count) = fixes(&world.snapshot, found);
     if count > 0 {
         let (faults, files) = (counted(count, "fault", "faults"), counted(writes.len(), "file", "files"));
-        let command = to_type("hausblatt check --fix --dry-run");
+        let command = to_type(&with(args, "hausblatt check --fix --dry-run"));
         let _ = writeln!(out, "{faults} in {files} can be mended at once:  {command}");
     }
     out

@@ -1,0 +1,176 @@
+//! `expect`: the map held against a recorded one.
+
+use std::fmt::Write as _;
+use std::fs;
+
+use hausblatt_core::disk::Write;
+use hausblatt_core::expect::{Answer, Differences, FILE, Record};
+use hausblatt_core::snapshot::{Depth, Snapshot};
+use hausblatt_core::world::World;
+use serde::Serialize;
+
+use crate::cli::{Common, ExpectArgs, Format};
+use crate::cmd::{json, only, print};
+use crate::failure::Failure;
+use crate::opened;
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
+use crate::show::table::{addresses, counted};
+
+/// So many addresses that are answered alike are shown without `-v`.
+const MOST: usize = 3;
+
+/// What differs, as JSON.
+#[derive(Serialize)]
+struct DifferencesJson<'d> {
+    new: Vec<Row<'d>>,
+    gone: Vec<Row<'d>>,
+    moved: Vec<Row<'d>>,
+    same: usize,
+}
+
+#[derive(Serialize)]
+struct Row<'d> {
+    address: &'d str,
+    expected: Option<&'d Answer>,
+    is: Option<&'d Answer>,
+}
+
+/// Runs the command; false for exit code 1.
+pub fn run(common: &Common, args: &ExpectArgs) -> Result<bool, Failure> {
+    only(common, &[Format::Text, Format::Json])?;
+    let world = opened::open(common, Depth::Heads)?;
+    let errors: Vec<_> = world.problems.iter().filter(|problem| problem.is_error()).cloned().collect();
+    if args.record {
+        return Ok(record(world, common)? && opened::accept(world, &errors, common));
+    }
+    let path = world.snapshot.root().join(FILE);
+    let text = fs::read_to_string(&path).map_err(|error| {
+        let help = "record how the site is now: hausblatt expect --record";
+        Failure::Work(format!("{FILE} can't be read: {error}"), Some(help.to_owned()))
+    })?;
+    let record = match Record::read(FILE, &text) {
+        Ok(record) => record,
+        Err(problems) => {
+            let texts = Snapshot::in_memory([(FILE, text.as_str())]);
+            opened::accept_in(&texts, &problems, common);
+            return Err(Failure::Shown);
+        }
+    };
+    let found = record.compare(world);
+    if common.format == Format::Json {
+        json(&as_json(&found))?;
+    } else {
+        print(&said(&found, common))?;
+    }
+    Ok(opened::accept(world, &errors, common) && found.is_empty())
+}
+
+fn record(world: &World, common: &Common) -> Result<bool, Failure> {
+    let text = Record::of(world).to_toml();
+    let path = world.snapshot.root().join(FILE);
+    let before = fs::read(&path).ok();
+    let same = before.as_deref() == Some(text.as_bytes());
+    if !same {
+        let write = match before {
+            Some(before) => Write::instead_of(FILE, before, text.as_bytes()),
+            None => Write::new(FILE, text.as_bytes()),
+        };
+        opened::write(world, &[write])?;
+    }
+    if !common.quiet && common.format == Format::Text {
+        let lines = counted(text.lines().filter(|line| line.starts_with('"')).count(), "line", "lines");
+        let done = if same { "is as it should be:" } else { "written:" };
+        let next = "hausblatt expect";
+        let hold = to_type(next);
+        print(&format!("{} {done} {lines}\nTo hold the site against it:  {hold}\n", styled(STRONG, FILE)))?;
+    }
+    Ok(true)
+}
+
+fn as_json(found: &Differences) -> DifferencesJson<'_> {
+    DifferencesJson {
+        new: found.new.iter().map(|(address, is)| Row { address, expected: None, is: Some(is) }).collect(),
+        gone: found.gone.iter().map(|(address, was)| Row { address, expected: Some(was), is: None }).collect(),
+        moved: found
+            .moved
+            .iter()
+            .map(|(address, was, is)| Row { address, expected: Some(was), is: Some(is) })
+            .collect(),
+        same: found.same,
+    }
+}
+
+fn said(found: &Differences, common: &Common) -> String {
+    let mut out = String::new();
+    if found.is_empty() {
+        if !common.quiet {
+            let _ = writeln!(out, "{} {} as recorded.", styled(GOOD, "✓"), addresses(found.same));
+        }
+        return out;
+    }
+    let moved = found.moved.iter().map(|(address, was, is)| (changed(was, is), address));
+    part(&mut out, ("answered otherwise", NOTE), moved.collect(), common.verbose);
+    let new = found.new.iter().map(|(address, is)| (words(is), address));
+    part(&mut out, ("new", GOOD), new.collect(), common.verbose);
+    let gone = found.gone.iter().map(|(address, was)| (words(was), address));
+    part(&mut out, ("gone", BAD), gone.collect(), common.verbose);
+    if !common.quiet {
+        let first = found.moved.first().map(|(address, ..)| address).or(found.new.first().map(|(address, _)| address));
+        if let Some(address) = first {
+            let _ = writeln!(
+                out,
+                "To see why:               {}",
+                to_type(&format!("hausblatt resolve {}", plain(address)))
+            );
+        }
+        let _ = writeln!(out, "If all of it is meant:    {}", to_type("hausblatt expect --record"));
+    }
+    out
+}
+
+/// The addresses of one sort, those that are answered alike together.
+fn part(out: &mut String, (title, style): (&str, anstyle::Style), rows: Vec<(String, &String)>, all: bool) {
+    if rows.is_empty() {
+        return;
+    }
+    let _ = writeln!(out, "{}", styled(style, &format!("{title}: {}", addresses(rows.len()))));
+    let mut groups: Vec<(String, Vec<&String>)> = Vec::new();
+    for (words, address) in rows {
+        match groups.iter_mut().find(|(known, _)| *known == words) {
+            Some((_, of_group)) => of_group.push(address),
+            None => groups.push((words, vec![address])),
+        }
+    }
+    for (words, of_group) in groups {
+        let _ = writeln!(out, "  {}", words.lines().map(plain).collect::<Vec<_>>().join("\n"));
+        let shown = if all || of_group.len() <= MOST + 1 { of_group.len() } else { MOST };
+        for address in &of_group[..shown] {
+            let _ = writeln!(out, "      {}", styled(STRONG, &plain(address)));
+        }
+        if of_group.len() > shown {
+            let _ =
+                writeln!(out, "      {}", styled(FAINT, &format!("and {} more; -v shows all", of_group.len() - shown)));
+        }
+    }
+    out.push('\n');
+}
+
+/// An answer in a line.
+fn words(answer: &Answer) -> String {
+    let mut words = match (&answer.template, &answer.location) {
+        (_, Some(to)) => format!("{} → {to}", answer.status),
+        (Some(template), None) => format!("{template} ({})", answer.theme.as_deref().unwrap_or("")),
+        (None, None) => "built in".to_owned(),
+    };
+    if let Some(layout) = &answer.layout {
+        let _ = write!(words, " inside {layout}");
+    }
+    if answer.location.is_none() && answer.status != 200 {
+        let _ = write!(words, ", status {}", answer.status);
+    }
+    words
+}
+
+fn changed(was: &Answer, is: &Answer) -> String {
+    format!("{}\n    →  {}", words(was), words(is))
+}
