@@ -8,6 +8,7 @@ pub mod address;
 pub mod asking;
 pub mod assign;
 pub mod build;
+pub mod chart;
 pub mod check;
 mod clean;
 pub mod compare;

@@ -119,6 +119,8 @@ pub enum Command {
     Expect(ExpectArgs),
     /// Addresses that visitors asked for in vain, from a web server's log
     Missed(MissedArgs),
+    /// The ladders as a picture
+    Chart(ChartArgs),
     /// The site in a browser, live, with what made each page
     Serve(ServeArgs),
 }
@@ -464,6 +466,19 @@ pub struct MissedArgs {
     /// Write the addresses as formerly into the content that they were, where that is clear
     #[arg(long)]
     pub fix: bool,
+}
+
+/// What was typed for `chart`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt chart --out ladders.svg\n  hausblatt chart /varieties/scarlet-runner/ --out runner.svg"
+)]
+pub struct ChartArgs {
+    /// One address, with the way that its request takes; else all ladders
+    pub address: Option<String>,
+    /// The SVG file to write; else it is written to standard output
+    #[arg(long, value_name = "FILE")]
+    pub out: Option<PathBuf>,
 }
 
 /// What was typed for `serve`.

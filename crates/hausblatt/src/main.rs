@@ -40,6 +40,7 @@ fn main() -> ExitCode {
         cli::Command::Check(args) => cmd::check::run(&cli.common, args),
         cli::Command::Expect(args) => cmd::expect::run(&cli.common, args),
         cli::Command::Missed(args) => cmd::missed::run(&cli.common, args),
+        cli::Command::Chart(args) => cmd::chart::run(&cli.common, args),
         cli::Command::Serve(args) => cmd::serve::run(&cli.common, args),
     };
     match answer {

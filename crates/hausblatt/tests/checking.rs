@@ -326,20 +326,20 @@ fn certain_suggestions_are_applied_and_no_other_byte() {
         &site,
         &["check", "--fix", "--dry-run", "content/varieties/scarlet-runner.md"],
         expect![[r#"
-        exit 1
-        --- before content/varieties/scarlet-runner.md
-        +++ after content/varieties/scarlet-runner.md
-        @@ -1,6 +1,6 @@
-         ---
-         title: Scarlet Runner
-        -latn: Phaseolus coccineus
-        +latin: Phaseolus coccineus
-         family: [legumes]
-         height_cm: 300
-         sow_from: 5
+            exit 1
+            --- before content/varieties/scarlet-runner.md
+            +++ after content/varieties/scarlet-runner.md
+            @@ -1,6 +1,6 @@
+             ---
+             title: Scarlet Runner
+            -latn: Phaseolus coccineus
+            +latin: Phaseolus coccineus
+             family: [legumes]
+             height_cm: 300
+             sow_from: 5
 
-        1 fault in 1 file would be mended. To write it:  hausblatt check --fix
-    "#]],
+            1 fault in 1 file would be mended. To write it:  hausblatt check --fix content/varieties/scarlet-runner.md
+        "#]],
     );
     assert!(site.tree(".") == broken, "a dry run writes nothing");
     check(

@@ -594,6 +594,10 @@ fn help() {
                      out there
           render     The HTML of an address
           build      The whole site into a folder
+          check      What is wrong with theme and content
+          expect     Hold the map against a recorded one
+          missed     Addresses that visitors asked for in vain, from a web server's log
+          chart      The ladders as a picture
           serve      The site in a browser, live, with what made each page
           help       Print this message or the help of the given subcommand(s)
 
@@ -611,12 +615,14 @@ fn help() {
                   Show drafts, too
 
               --format <FORMAT>
-                  The form of the answer: text, json, and for map also csv
+                  The form of the answer: text, json, for map also csv, for check also
+                  sarif
 
                   Possible values:
-                  - text: For people
-                  - json: For programs
-                  - csv:  For tables
+                  - text:  For people
+                  - json:  For programs
+                  - csv:   For tables
+                  - sarif: For code hosts and editors
 
                   [default: text]
 
@@ -683,12 +689,14 @@ fn help() {
                   Show drafts, too
 
               --format <FORMAT>
-                  The form of the answer: text, json, and for map also csv
+                  The form of the answer: text, json, for map also csv, for check also
+                  sarif
 
                   Possible values:
-                  - text: For people
-                  - json: For programs
-                  - csv:  For tables
+                  - text:  For people
+                  - json:  For programs
+                  - csv:   For tables
+                  - sarif: For code hosts and editors
 
                   [default: text]
 

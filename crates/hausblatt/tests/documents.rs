@@ -96,6 +96,10 @@ fn every_option_is_documented_and_every_documented_option_exists() {
         "values",
         "render",
         "build",
+        "chart",
+        "check",
+        "expect",
+        "missed",
         "serve",
     ];
     let mut help = site.run(&["--help"]).out;
@@ -271,6 +275,18 @@ fn answers_as_data_have_the_documented_shapes() {
         let shape = if *command == "start" { shape } else { shape.replace(": [PATH], notes: [TEXT], ", ", notes, ") };
         assert!(documented.contains(&shape), "{command}: {shape} is not in docs/commands.md");
     }
+    site.write("access.log", "/vsit/\n");
+    let missed = site.json(&["missed", "access.log"])[0].clone();
+    assert!(documented.contains(&shape(&missed)) && documented.contains(&shape(&missed["nearest"][0])), "{missed}");
+    site.run(&["expect", "--record"]);
+    site.write("content/pages/newer.md", "");
+    let expected = site.json(&["expect"]);
+    let row = &expected["new"][0];
+    assert!(documented.contains(&shape(&expected)), "{expected}");
+    assert!(documented.contains(&shape(row)) && documented.contains(&shape(&row["is"])), "{row}");
+    site.write("content/pages/newer.md", "[Come](/vsit/)\n");
+    let checked = first(&["check"]);
+    assert!(documented.contains(&shape(&checked)), "{checked}");
     let copied = site.json(&["override", "partials/menu"]);
     assert_eq!(keys(&copied), ["path", "written", "original", "slots", "reaches", "changed", "html", "passed_over"]);
     let assigned = site.json(&["assign", "bare", "/borrow/"]);
@@ -286,5 +302,18 @@ fn the_readme_names_its_two_commands() {
     ] {
         let behind = readme.split(mark).nth(1).unwrap();
         assert_eq!(behind.trim_start().lines().nth(1), Some(command));
+    }
+}
+
+/// With `UPDATE_EXPECT=1` the drawing is made anew.
+#[test]
+fn the_chart_in_the_documents_is_the_one_that_the_program_draws() {
+    let site = Site::demo();
+    let path = root().join("docs/ladders.svg");
+    let drawn = site.run(&["chart"]).out;
+    if std::env::var_os("UPDATE_EXPECT").is_some() {
+        fs::write(&path, &drawn).unwrap();
+    } else {
+        assert!(read(&path) == drawn, "docs/ladders.svg is behind the code: UPDATE_EXPECT=1 cargo test draws it anew");
     }
 }

@@ -13,12 +13,14 @@ use crate::public;
 use crate::request::Request;
 use crate::world::World;
 
-/// The diagnostic of what was found in the page of `request`; none where another one tells the same already.
+/// The diagnostic of what was found in the page of `request`, with what is `near` where an address is lost and that is
+/// asked; none where another diagnostic tells the same already.
 pub fn located(
     world: &World,
     request: &Request,
     code: &'static str,
     found: &Found,
+    near: bool,
     arena: &Bump,
 ) -> Option<Diagnostic> {
     let plain = page(world, request.clone(), Audience::Build(Shows::default()), arena);
@@ -30,7 +32,8 @@ pub fn located(
     let template =
         || Some(Place { path: world.lineage.file(plain.template?).node.path.clone(), span: Span::default() });
     let help = match &found.lost {
-        Some(lost) => nearest(world, lost),
+        Some(lost) if near => nearest(world, lost),
+        Some(_) => String::new(),
         None => found.help.clone(),
     };
     let mut diagnostic = match found.severity {

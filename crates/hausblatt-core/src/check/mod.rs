@@ -192,6 +192,9 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
     found
 }
 
+/// For so many lost addresses the nearest ones are looked for.
+const HELPED: usize = 200;
+
 /// What was found in pages that were made by the same template, before it is known where that was written.
 struct Pending {
     code: &'static str,
@@ -272,8 +275,12 @@ impl Findings {
         }
         let located: Vec<Option<Diagnostic>> = list
             .par_iter()
-            .map_init(Bump::new, |arena, pending| {
-                let located = locate::located(world, &requests[pending.page], pending.code, &pending.found, arena);
+            .enumerate()
+            .map_init(Bump::new, |arena, (at, pending)| {
+                // What is near a lost address takes a look at all of them.
+                let near = at < HELPED;
+                let located =
+                    locate::located(world, &requests[pending.page], pending.code, &pending.found, near, arena);
                 fresh(arena);
                 located
             })

@@ -2,6 +2,7 @@
 
 pub mod assign;
 pub mod build;
+pub mod chart;
 pub mod check;
 pub mod demo;
 pub mod drift;

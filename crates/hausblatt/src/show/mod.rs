@@ -1,6 +1,7 @@
 //! What the core returns, as text and as data.
 
 pub mod changes;
+pub mod chart;
 pub mod diagnostics;
 pub mod difference;
 pub mod ladder;

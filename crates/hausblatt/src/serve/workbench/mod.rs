@@ -1,6 +1,7 @@
 //! The workbench at `/~/`: the whole site looked at from the developer's side, as pages that work without a script.
 
 mod address;
+mod chart;
 mod components;
 mod file;
 mod map;
@@ -24,6 +25,7 @@ use crate::serve::answers::{By, Made};
 use crate::serve::markup::Markup;
 use crate::serve::reload::Shown;
 use crate::serve::{Moment, Server, aside, badge, door, sent};
+use crate::show::chart::STYLE;
 
 /// What the workbench's own pages may load: what stands here, and the site in frames.
 const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; frame-src 'self'; \
@@ -74,6 +76,7 @@ type MakePiece = fn(&Asked<'_>) -> Markup;
 /// The parts with an entry in the navigation: address, word, and what makes the page.
 const PARTS: &[(&str, &str, Make)] = &[
     ("/~/", "Map", map::part),
+    ("/~/chart", "Chart", chart::part),
     ("/~/problems", "Problems", problems::part),
     ("/~/offered", "Offered", offered::part),
     ("/~/settings", "Settings", settings::part),
@@ -94,6 +97,7 @@ const FIXED: &[(&str, &str, &str)] = &[
     ("/~/badge.js", "text/javascript; charset=utf-8", badge::SCRIPT),
     ("/~/workbench.js", "text/javascript; charset=utf-8", include_str!("workbench.js")),
     ("/~/workbench.css", "text/css; charset=utf-8", include_str!("workbench.css")),
+    ("/~/chart.css", "text/css; charset=utf-8", STYLE),
 ];
 
 /// Whether an address is one of the workbench's.
@@ -199,7 +203,7 @@ pub fn document(part: &Part<'_>) -> String {
          <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n\
          <meta name=\"color-scheme\" content=\"light dark\">\n<title>{} · Hausblatt</title>\n\
          <link rel=\"icon\" href=\"data:,\">\n\
-         <link rel=\"stylesheet\" href=\"/~/workbench.css\">\n<script src=\"/~/workbench.js\" defer></script>\n\
+         <link rel=\"stylesheet\" href=\"/~/workbench.css\">\n<link rel=\"stylesheet\" href=\"/~/chart.css\">\n<script src=\"/~/workbench.js\" defer></script>\n\
          </head>\n<body>\n<a class=\"skip\" href=\"#main\">To the content</a>\n<header class=\"top\">\n\
          <nav aria-label=\"Workbench\">\n<ul>\n",
         part.title

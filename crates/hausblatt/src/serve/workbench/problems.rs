@@ -1,5 +1,7 @@
 //! What is wrong with the site, and what to know.
 
+use hausblatt_core::address::encoded;
+use hausblatt_core::check::{self, Finding, Scope};
 use hausblatt_lang::diagnostic::Diagnostic;
 
 use crate::put;
@@ -7,11 +9,42 @@ use crate::serve::faults;
 use crate::serve::live::Moment;
 use crate::serve::markup::Markup;
 use crate::serve::workbench::{Asked, Part};
-use crate::show::table::counted;
+use crate::show::table::{addresses, counted};
 
-/// The page.
+/// So many findings are shown.
+const MOST: usize = 100;
+
+/// The page: all that `check` finds.
 pub fn part(asked: &Asked<'_>) -> Part<'static> {
-    Part { title: "Problems", here: "/~/problems", main: main(asked.moment), wide: false }
+    let found = check::run(asked.world, &Scope::Whole, &|_, _| {});
+    let errors = found.iter().filter(|finding| finding.diagnostic.is_error()).count();
+    let mut main = Markup::new();
+    put!(main, "<h1>Problems</h1>\n");
+    if found.is_empty() {
+        put!(
+            main,
+            "<p class=\"lead\">None: every file is as it should be, and so is every page as browsers read it.</p>\n"
+        );
+    } else {
+        let counts = [counted(errors, "error", "errors"), counted(found.len() - errors, "warning", "warnings")];
+        put!(main, "<p class=\"lead\">{}.</p>\n", counts.join(", "));
+    }
+    let (first, second): (Vec<&Finding>, Vec<&Finding>) =
+        found.iter().partition(|finding| finding.diagnostic.is_error());
+    for finding in first.into_iter().chain(second).take(MOST) {
+        put!(main, "{}", faults::list(&asked.moment.snapshot, &[&finding.diagnostic]));
+        if let Some(address) = finding.addresses.first() {
+            put!(main, "<p class=\"seen faint\">seen at <a href=\"{}\">{}</a>", encoded(address), *address);
+            if finding.addresses.len() > 1 {
+                put!(main, " and {} more", addresses(finding.addresses.len() - 1));
+            }
+            put!(main, "</p>\n");
+        }
+    }
+    if found.len() > MOST {
+        put!(main, "<p>… and {} more; <code>hausblatt check -v</code> lists all.</p>\n", found.len() - MOST);
+    }
+    Part { title: "Problems", here: "/~/problems", main, wide: false }
 }
 
 /// The page for a site that can't be loaded at all.
@@ -20,20 +53,8 @@ pub fn without_world(moment: &Moment) -> Part<'static> {
 }
 
 fn main(moment: &Moment) -> Markup {
-    let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =
-        moment.problems().iter().partition(|problem| problem.is_error());
+    let problems: Vec<&Diagnostic> = moment.problems().iter().collect();
     let mut main = Markup::new();
-    match &moment.world {
-        Ok(_) => put!(main, "<h1>Problems</h1>\n"),
-        Err(_) => put!(main, "<h1>This site can't be loaded</h1>\n"),
-    }
-    if errors.is_empty() && warnings.is_empty() {
-        put!(main, "<p class=\"lead\">None: every file of the site and its themes is as it should be.</p>\n");
-        return main;
-    }
-    let counts = [counted(errors.len(), "error", "errors"), counted(warnings.len(), "warning", "warnings")];
-    put!(main, "<p class=\"lead\">{}.</p>\n", counts.join(", "));
-    put!(main, "{}", faults::list(&moment.snapshot, &errors));
-    put!(main, "{}", faults::list(&moment.snapshot, &warnings));
+    put!(main, "<h1>This site can't be loaded</h1>\n{}", faults::list(&moment.snapshot, &problems));
     main
 }

@@ -1,0 +1,35 @@
+//! The ladders as a picture, of the whole site or of one address.
+
+use hausblatt_core::request::Led;
+
+use crate::put;
+use crate::serve::markup::Markup;
+use crate::serve::workbench::{Asked, Part};
+use crate::show::chart::{one, whole};
+
+/// The page.
+pub fn part(asked: &Asked<'_>) -> Part<'static> {
+    let mut main = Markup::new();
+    put!(main, "<h1>Chart</h1>\n");
+    put!(
+        main,
+        "<form class=\"filter\" action=\"/~/chart\">\n<p><label for=\"address\">The way of one address</label> \
+         <input id=\"address\" name=\"address\" value=\"{}\"></p>\n<p><button>Show</button></p>\n</form>\n",
+        asked.query.get("address")
+    );
+    let address = asked.query.get("address");
+    let drawing = match asked.world.lead(address) {
+        _ if address.is_empty() => whole(asked.world),
+        Led::Request(request) => one(asked.world, &asked.world.resolve(request)),
+        Led::Redirect(to) => {
+            put!(main, "<p class=\"lead\">{} only leads to {}.</p>\n", address, to);
+            whole(asked.world)
+        }
+    };
+    put!(
+        main,
+        "<div class=\"drawing\" tabindex=\"0\" role=\"region\" aria-label=\"Chart\">\n{}</div>\n",
+        drawing.element()
+    );
+    Part { title: "Chart", here: "/~/chart", main, wide: true }
+}
