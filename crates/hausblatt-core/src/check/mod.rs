@@ -177,6 +177,13 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
     of_site.for_each(|look| findings.all(look(world, &survey)));
     findings.of_pages(world, &requests, scope, progress);
     let mut found = findings.found;
+    let places: FxHashMap<&str, usize> =
+        requests.iter().enumerate().map(|(at, request)| (request.address.as_str(), at)).collect();
+    for finding in &mut found {
+        // What one line writes can be found in a page several times, as in each card of a listing.
+        finding.addresses.sort_by_key(|address| places.get(address.as_str()).copied());
+        finding.addresses.dedup();
+    }
     if let Scope::Part { asked, files, .. } = scope {
         found.retain(|finding| {
             let place = finding.diagnostic.place.as_ref();
@@ -234,13 +241,7 @@ impl Findings {
             self.found.push(Finding { diagnostic, addresses: Vec::new() });
             self.found.len() - 1
         });
-        let known = &mut self.found[at].addresses;
-        for &address in addresses {
-            // The same is told by several files of one page, one after the other.
-            if known.last().is_none_or(|last| last != address) {
-                known.push(address.to_owned());
-            }
-        }
+        self.found[at].addresses.extend(addresses.iter().map(|&address| address.to_owned()));
     }
 
     /// Renders and reads pages.
