@@ -8,7 +8,7 @@ use ammonia::{Builder, UrlRelative};
 static CLEANER: LazyLock<Builder<'static>> = LazyLock::new(|| {
     let mut builder = Builder::default();
     builder
-        .add_tags(["input", "section", "figure", "figcaption", "details", "summary"])
+        .add_tags(["input", "label", "section", "figure", "figcaption", "details", "summary"])
         .add_generic_attributes(["id", "class"])
         .add_tag_attributes("input", ["type", "checked", "disabled"])
         .add_tag_attribute_values("input", "type", ["checkbox"])

@@ -259,9 +259,22 @@ impl Placing<'_> {
             return left_out(Diagnostic::warning("unknown-component", message).help(format!("write {file}")), span);
         }
         match self.values(component, entries, path) {
-            Ok(values) => Placed::Component(name.to_owned(), values),
+            Ok(values) => {
+                problems.extend(self.lost_colors(component, entries, path));
+                Placed::Component(name.to_owned(), values)
+            }
             Err(fault) => left_out(fault.0, fault.1),
         }
+    }
+
+    /// Colours that a comment has swallowed.
+    fn lost_colors(&self, component: &Component, entries: &[Entry], path: &Arc<str>) -> Vec<Diagnostic> {
+        let text = self.snapshot.file(path).and_then(|node| node.text()).map_or("", |text| text);
+        let given = component.fields.iter().filter_map(|field| {
+            let entry = entries.iter().find(|entry| *entry.key == *field.name)?;
+            Some(fields::colors_lost_to_comments(&field.of, &entry.data, text))
+        });
+        given.flatten().map(|span| fields::lost_color().at(path, span)).collect()
     }
 
     /// The values of a component's fields.

@@ -438,9 +438,7 @@ impl Fronts<'_> {
     fn check_colors(&mut self, field: &Field, data: &Data) {
         let text = self.node.text().map_or("", |text| text);
         for span in fields::colors_lost_to_comments(&field.of, data, text) {
-            let message = "this colour is nothing: what stands behind # is a comment";
-            let diagnostic = Diagnostic::warning("color-in-comment", message).help("put the colour in quotes");
-            self.faults.add(diagnostic, span);
+            self.faults.add(fields::lost_color(), span);
         }
     }
 

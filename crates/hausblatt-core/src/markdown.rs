@@ -47,8 +47,13 @@ pub fn html(text: &str, raw: RawHtml, links: Links<'_>) -> String {
         other => Some(other),
     }));
     anchor_headings(&mut events);
+    label_tasks(&mut events);
     let mut out = String::with_capacity(text.len() * 5 / 4);
     writer::push_html(&mut out, events.into_iter());
+    // CommonMark 0.31, section 2.3.
+    if memchr::memchr(0, out.as_bytes()).is_some() {
+        out = out.replace('\0', "\u{fffd}");
+    }
     if has_raw && raw == RawHtml::Clean { clean(&out) } else { out }
 }
 
@@ -158,6 +163,33 @@ fn anchor_headings(events: &mut [Event<'_>]) {
     }
 }
 
+/// Makes the text of each task the label of its box. One that holds HTML of its own is left alone: what that opens, a
+/// label could cut in two.
+fn label_tasks(events: &mut Vec<Event<'_>>) {
+    let mut at = 0;
+    while let Some(found) = events[at..].iter().position(|event| matches!(event, Event::TaskListMarker(_))) {
+        at += found;
+        let inline = |event: &Event<'_>| match event {
+            Event::Start(tag) => {
+                matches!(tag, Tag::Emphasis | Tag::Strong | Tag::Strikethrough | Tag::Link { .. } | Tag::Image { .. })
+            }
+            Event::End(tag) => {
+                matches!(tag, TagEnd::Emphasis | TagEnd::Strong | TagEnd::Strikethrough | TagEnd::Link | TagEnd::Image)
+            }
+            Event::Rule | Event::Html(_) => false,
+            _ => true,
+        };
+        let end = at + events[at..].iter().take_while(|event| inline(event)).count();
+        if !events[at..end].iter().any(|event| matches!(event, Event::InlineHtml(_) | Event::Html(_)))
+            && !matches!(events.get(end), Some(Event::Html(_)))
+        {
+            events.insert(end, Event::Html("</label>".into()));
+            events.insert(at, Event::Html("<label>".into()));
+        }
+        at = end + 1;
+    }
+}
+
 fn heading_text(events: &[Event<'_>]) -> String {
     let inside = events.iter().take_while(|event| !matches!(event, Event::End(TagEnd::Heading(_))));
     let texts = inside.map(|event| match event {
@@ -188,6 +220,14 @@ mod tests {
             (
                 "[a](page:visit#when) [b *c*](page:gone) ![d](page:gone)\n",
                 "<p><a href=\"/visit/#when\">a</a> b <em>c</em> <img src=\"about:invalid\" alt=\"d\" /></p>\n",
+            ),
+            (
+                "- [x] sow *peas*\n- [ ] water\n  - early\n",
+                "<ul>\n<li><label><input disabled=\"\" type=\"checkbox\" checked=\"\"/>\nsow <em>peas</em></label></li>\n<li><label><input disabled=\"\" type=\"checkbox\"/>\nwater</label>\n<ul>\n<li>early</li>\n</ul>\n</li>\n</ul>\n",
+            ),
+            (
+                "- [ ] a\n\n  b\n- [ ] <b>c</b>\n",
+                "<ul>\n<li>\n<p><label><input disabled=\"\" type=\"checkbox\">\na</label></p>\n<p>b</p>\n</li>\n<li>\n<p><input disabled=\"\" type=\"checkbox\">\n<b>c</b></p>\n</li>\n</ul>\n",
             ),
             ("[x](javascript:alert(1))\n", "<p><a href=\"about:invalid\">x</a></p>\n"),
             ("[x](java&Tab;script:y)\n", "<p><a href=\"about:invalid\">x</a></p>\n"),

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::is_slip;
 
 use rayon::prelude::*;
 
@@ -125,7 +126,7 @@ pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, us
     (found.collect(), left)
 }
 
-/// The content that an address most likely was: the only near one, or the only one whose last part is the same.
+/// The content that an address most likely was: the only near one where the fingers slipped, or the only one whose last part is the same.
 fn meant(world: &World, address: &str, nearest: &[(String, String)]) -> Option<ContentId> {
     let content = |address: &str| match world.lead_decoded(address) {
         Led::Request(request) if request.number < 2 && request.view.is_none() => request.content(&world.site),
@@ -140,7 +141,7 @@ fn meant(world: &World, address: &str, nearest: &[(String, String)]) -> Option<C
         .collect();
     match (alike.as_slice(), nearest) {
         ([only], _) => Some(*only),
-        ([], [(only, _)]) => content(only),
+        ([], [(only, _)]) if is_slip(address.trim_end_matches('/'), only.trim_end_matches('/')) => content(only),
         _ => None,
     }
 }

@@ -85,7 +85,7 @@ fn unknown(world: &World, typed: &str) -> Diagnostic {
     let mut names: Vec<&str> = Vec::new();
     for file in &world.lineage.files {
         let stem = Ending::split(&file.name).map_or(&*file.name, |(stem, _)| stem);
-        names.push(&file.name);
+        names.extend([&*file.name, stem]);
         for (folder, behind) in FOLDERS.iter().copied().flatten() {
             names.extend(stem.strip_prefix(folder).and_then(|name| name.strip_suffix(behind)));
         }

@@ -180,7 +180,9 @@ fn may_ask(text: &[u8]) -> bool {
 fn fault_of(world: &World, link: &str, path: &Arc<str>) -> Option<Diagnostic> {
     match world.site.link(link, path) {
         Link::To(address) => missing_file(world, &address),
-        Link::Dead(message, help) => Some(Diagnostic::warning("dead-reference", message).maybe_help(help)),
+        Link::Dead(message, lost) => {
+            Some(Diagnostic::warning("dead-reference", message).maybe_help(world.site.help(&lost)))
+        }
     }
 }
 

@@ -7,6 +7,7 @@ use hausblatt_lang::escape::escape;
 use hausblatt_lang::library::UnitId;
 use hausblatt_lang::near::nearest_all;
 use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Limits, Shows, Stop, Tray, UNLINKED, render};
+use hausblatt_lang::source::Place;
 use hausblatt_lang::value::Scratch;
 
 use crate::address;
@@ -74,8 +75,8 @@ pub fn page(world: &World, request: Request, audience: Audience, arena: &Bump) -
     }
     match attempt(world, request, audience, arena) {
         Ok(page) => page,
-        Err(Failure::Redirect { status, to }) => Page::redirect(status, to),
-        Err(Failure::Answer { status, title }) => {
+        Err(Failure::Redirect { status, to, .. }) => Page::redirect(status, to),
+        Err(Failure::Answer { status, title, .. }) => {
             failed(world, Request::error(&address, status, title), audience, arena, Vec::new())
         }
         Err(Failure::Fault(faults)) => failed(world, Request::error(&address, 500, None), audience, arena, faults),
@@ -139,10 +140,10 @@ pub fn component_alone(world: &World, alone: &Alone, shows: Shows) -> Result<Pag
         }),
         Err(stop) => match *stop {
             Stop::Fault(fault) => Err(told(world, *fault)),
-            Stop::Answer { status, .. } | Stop::Redirect { status, .. } => {
+            Stop::Answer { status, place, .. } | Stop::Redirect { status, place, .. } => {
                 let message = format!("this component answers with {status}");
                 let help = "a component is a part of a page: let a template answer or redirect";
-                Err(vec![Diagnostic::error("component-stops", message).help(help)])
+                Err(vec![Diagnostic::error("component-stops", message).help(help).at(&place.path, place.span)])
             }
         },
     }
@@ -150,8 +151,8 @@ pub fn component_alone(world: &World, alone: &Alone, shows: Shows) -> Result<Pag
 
 /// Why there is no page.
 enum Failure {
-    Answer { status: u16, title: Option<String> },
-    Redirect { status: u16, to: String },
+    Answer { status: u16, title: Option<String>, place: Place },
+    Redirect { status: u16, to: String, place: Place },
     Fault(Vec<Diagnostic>),
 }
 
@@ -169,11 +170,10 @@ fn failed(world: &World, request: Request, audience: Audience, arena: &Bump, mut
                 Failure::Fault(more) => {
                     faults.extend(more.into_iter().filter(|fault| !faults.contains(fault)).collect::<Vec<_>>())
                 }
-                Failure::Answer { .. } | Failure::Redirect { .. } => {
-                    faults.push(Diagnostic::error(
-                        "error-in-error",
-                        "an error template can't answer with another status or redirect",
-                    ));
+                Failure::Answer { place, .. } | Failure::Redirect { place, .. } => {
+                    let message = "an error template can't answer with another status or redirect";
+                    let help = "leave it to the template that the request was for";
+                    faults.push(Diagnostic::error("error-in-error", message).help(help).at(&place.path, place.span));
                 }
             }
             Page { status, format: Ending::Html, text: plain, location: None, template: None, diagnostics: faults }
@@ -286,8 +286,8 @@ fn run<'a>(
     arena: &'a Bump,
 ) -> Result<hausblatt_lang::render::Output<'a>, Failure> {
     render(&job(world, resolution, audience, arena), arena).map_err(|stop| match *stop {
-        Stop::Answer { status, title } => Failure::Answer { status, title },
-        Stop::Redirect { status, to } => Failure::Redirect { status, to },
+        Stop::Answer { status, title, place } => Failure::Answer { status, title, place },
+        Stop::Redirect { status, to, place } => Failure::Redirect { status, to, place },
         Stop::Fault(fault) => Failure::Fault(told(world, *fault)),
     })
 }
@@ -376,6 +376,11 @@ pub fn nearest_addresses<'w>(world: &'w World, address: &str) -> Vec<(&'w str, &
         if found.len() < 5 && !found.iter().any(|(other, _)| *other == address) {
             found.push((address, title));
         }
+    }
+    if found.is_empty() {
+        // What it stands below, then.
+        let above = |address: &str| address != "/" && wanted.starts_with(address);
+        found.extend(all.iter().filter(|(address, _)| above(address)).max_by_key(|(address, _)| address.len()));
     }
     found
 }

@@ -181,25 +181,23 @@ fn a_log_tells_what_was_missed() {
         &site,
         &["missed", "access.log"],
         expect![[r#"
-        exit 0
-        /vsit/  2 times
-            now   /visit/
-            write formerly: /vsit/ in content/pages/visit.md
-        /old/scarlet-runner.html  once
-            now   /varieties/scarlet-runner/
-            write formerly: "/old/scarlet-runner.html" in content/varieties/scarlet-runner.md
-        /varieties/red-runner/  once
-            near  /varieties/scarlet-runner/
-                  /varieties/bellfounder/
-                  /varieties/red-curtain/
-        /zzzzqq/  once
-            nothing of this site is near it
+            exit 0
+            /vsit/  2 times
+                now   /visit/
+                write formerly: /vsit/ in content/pages/visit.md
+            /old/scarlet-runner.html  once
+                now   /varieties/scarlet-runner/
+                write formerly: "/old/scarlet-runner.html" in content/varieties/scarlet-runner.md
+            /varieties/red-runner/  once
+                near  /varieties/scarlet-runner/
+            /zzzzqq/  once
+                nothing of this site is near it
 
-        4 addresses asked for in vain, 5 times in all.
-        Left out: 1 request of robots, 1 request for files, 1 line that is none of a
-        log; --all counts robots and files.
-        To lead 2 of them on:  hausblatt missed --fix access.log
-    "#]],
+            4 addresses asked for in vain, 5 times in all.
+            Left out: 1 request of robots, 1 request for files, 1 line that is none of a
+            log; --all counts robots and files.
+            To lead 2 of them on:  hausblatt missed --fix access.log
+        "#]],
     );
     let plain = site.run(&["missed", "access.log"]).out;
     let mut packed = GzEncoder::new(Vec::new(), Compression::fast());
@@ -239,28 +237,26 @@ fn former_addresses_are_written_and_nothing_else() {
         &site,
         &["missed", "--fix", "access.log"],
         expect![[r#"
-        exit 0
-        /vsit/  2 times
-            now   /visit/
-            write formerly: /vsit/ in content/pages/visit.md
-        /old/scarlet-runner.html  once
-            now   /varieties/scarlet-runner/
-            write formerly: "/old/scarlet-runner.html" in content/varieties/scarlet-runner.md
-        /varieties/red-runner/  once
-            near  /varieties/scarlet-runner/
-                  /varieties/bellfounder/
-                  /varieties/red-curtain/
-        /zzzzqq/  once
-            nothing of this site is near it
+            exit 0
+            /vsit/  2 times
+                now   /visit/
+                write formerly: /vsit/ in content/pages/visit.md
+            /old/scarlet-runner.html  once
+                now   /varieties/scarlet-runner/
+                write formerly: "/old/scarlet-runner.html" in content/varieties/scarlet-runner.md
+            /varieties/red-runner/  once
+                near  /varieties/scarlet-runner/
+            /zzzzqq/  once
+                nothing of this site is near it
 
-        4 addresses asked for in vain, 5 times in all.
-        Left out: 1 request of robots, 1 request for files, 1 line that is none of a
-        log; --all counts robots and files.
-        ---
-        written: formerly in 2 content files
-          content/pages/visit.md
-          content/varieties/scarlet-runner.md
-    "#]],
+            4 addresses asked for in vain, 5 times in all.
+            Left out: 1 request of robots, 1 request for files, 1 line that is none of a
+            log; --all counts robots and files.
+            ---
+            written: formerly in 2 content files
+              content/pages/visit.md
+              content/varieties/scarlet-runner.md
+        "#]],
     );
     assert_eq!(site.read("content/pages/visit.md"), visit.replacen("\n---\n", "\nformerly: /vsit/\n---\n", 1));
     let added = before.replace("# two\r\n", "# two\r\n  - \"/old/scarlet-runner.html\"\r\n");

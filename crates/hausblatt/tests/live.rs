@@ -257,6 +257,12 @@ fn pictures() {
     is_calm(&browser, &server);
 }
 
+/// The checker's script.
+fn axe() -> String {
+    let package = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/browser/node_modules/axe-core/axe.min.js");
+    fs::read_to_string(&package).expect("install it with: npm install --prefix target/browser axe-core")
+}
+
 /// What axe-core finds on the page that is open.
 fn accessibility_faults(browser: &mut Browser, axe: &str) -> Vec<String> {
     browser.value(&format!("{axe};undefined"));
@@ -269,8 +275,7 @@ fn accessibility_faults(browser: &mut Browser, axe: &str) -> Vec<String> {
 #[test]
 #[ignore = "needs chromium and axe-core"]
 fn the_workbench_is_accessible() {
-    let package = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/browser/node_modules/axe-core/axe.min.js");
-    let axe = fs::read_to_string(&package).expect("install it with: npm install --prefix target/browser axe-core");
+    let axe = axe();
     let site = Site::demo();
     site.write("themes/hedgerow/templates/page/odd.html", "+{nowhere}\n");
     site.write("content/pages/odd.md", "");
@@ -318,6 +323,30 @@ fn the_workbench_is_accessible() {
                 let of_badge = found.into_iter().filter(|fault| fault.contains("hausblatt-badge"));
                 faults.extend(of_badge.map(|fault| format!("badge {tab} {scheme} {width}: {fault}")));
             }
+        }
+    }
+    assert!(faults.is_empty(), "{}", faults.join("\n"));
+}
+
+#[test]
+#[ignore = "needs chromium and axe-core"]
+fn every_page_of_the_demo_is_accessible() {
+    let axe = axe();
+    let site = Site::demo();
+    let map = site.json(&["map"]);
+    let server = site.serve(&["--plain"]);
+    let mut browser = Browser::start();
+    let mut faults = Vec::new();
+    let rows = map.as_array().unwrap().iter().filter(|row| !row["template"].is_null());
+    for (at, address) in rows.map(|row| row["address"].as_str().unwrap()).enumerate() {
+        // Light and dark have colours of their own, and narrow pages their order.
+        browser.scheme(if at % 2 == 0 { "light" } else { "dark" });
+        browser.size(if at % 3 == 0 { 360 } else { 1280 }, 800);
+        browser.open(&format!("http://{}{address}", server.at));
+        let found = accessibility_faults(&mut browser, &axe);
+        faults.extend(found.into_iter().map(|fault| format!("{address}: {fault}")));
+        if browser.value("document.documentElement.scrollWidth > innerWidth") == true {
+            faults.push(format!("{address} is wider than its window"));
         }
     }
     assert!(faults.is_empty(), "{}", faults.join("\n"));

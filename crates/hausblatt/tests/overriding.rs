@@ -314,11 +314,11 @@ fn wrong_arguments() {
         (
             &["override", "partials/crad"],
             expect![[r#"
-            exit 1
-            ---
-            error: no theme of the lineage has a file "partials/crad"
-            help: the nearest are partials/card.html
-        "#]],
+                exit 1
+                ---
+                error: no theme of the lineage has a file "partials/crad"
+                help: the nearest are partials/card
+            "#]],
         ),
         (
             &["override", "content/pages/vist.md"],

@@ -148,7 +148,7 @@ fn terms_list_what_is_in_them_and_below() {
             /families/legumes/page/2/ (0): Bohnen &amp; Erbsen legumes 2/2 of 3: Runner (Bohnen &amp; Erbsen) | up /families/pods/, down  |   | next  | listing family legumes
             /families/beets/ (0): Beets beets 1/1 of 1: Beet (Beets, Bohnen &amp; Erbsen) | up , down  |   | next  | listing family beets
             /families/empty/ (1): error: Weg
-                note: /families/empty/ answers with 404; the nearest are /families/beets/, /families/pods/
+                note: /families/empty/ answers with 404
             /families/legumes/page/3/ (1): error: Weg
                 note: /families/legumes/page/3/ answers with 404; the nearest are /families/legumes/
         "#]],
@@ -290,13 +290,13 @@ fn routes_and_tables() {
         &site,
         &["/months/", "/months/mai/", "/months/juni/", "/months/august/", "/kinds.json"],
         expect![[r#"
-        /months/ (0): months Aussaat 1 | /months/mai/ /months/juni/ | /months/ | Aussaat
-        /months/mai/ (0): month Mai 6 | /months/mai/ /months/juni/ | /months/ | Mai
-        /months/juni/ (0): month Juni 061 | /months/mai/ /months/juni/ | /months/ | Juni
-        /months/august/ (1): error: Weg
-            note: /months/august/ answers with 404
-        /kinds.json (0): [ { "title": "Beet", "photo": null }, { "title": "Pea", "photo": null }, { "title": "Runner", "photo": "/media/pod.svg" } ]
-    "#]],
+            /months/ (0): months Aussaat 1 | /months/mai/ /months/juni/ | /months/ | Aussaat
+            /months/mai/ (0): month Mai 6 | /months/mai/ /months/juni/ | /months/ | Mai
+            /months/juni/ (0): month Juni 061 | /months/mai/ /months/juni/ | /months/ | Juni
+            /months/august/ (1): error: Weg
+                note: /months/august/ answers with 404; the nearest are /months/
+            /kinds.json (0): [ { "title": "Beet", "photo": null }, { "title": "Pea", "photo": null }, { "title": "Runner", "photo": "/media/pod.svg" } ]
+        "#]],
     );
 }
 
@@ -373,9 +373,9 @@ fn searches() {
             /suche/?q=%26%22%3Cx (0): noindex [&amp;&quot;&lt;x] 0: | /suche/?q=%26%22%3Cx
             /suche/page/2/?q=many (0): noindex [many] 12: Many Many | /suche/?q=many /suche/page/2/?q=many
             /suche/page/3/?q=many (1): error: Weg
-                note: /suche/page/3/ answers with 404
+                note: /suche/page/3/ answers with 404; the nearest are /suche/
             /suche/page/2/ (1): error: Weg
-                note: /suche/page/2/ answers with 404
+                note: /suche/page/2/ answers with 404; the nearest are /suche/
             /suche?q=x (0): <!doctype html>
             <html lang="en">
             <head>
@@ -414,19 +414,19 @@ fn error_pages_are_filled_by_content() {
         &site,
         &["/vist/", "/visit/", "/notes/frost/", "/lost/", "content/pages/lost.md"],
         expect![[r#"
-        /vist/ (1): 404 Page not found Weg: <p>Nichts.</p>
-        noindex /visit/
-            note: /vist/ answers with 404; the nearest are /visit/
-        /visit/ (1): 410 Taken down Taken down: <p>Nichts.</p>
-        noindex
-        /notes/frost/ (1): 418 The request can&#39;t be answered The request can&#39;t be answered: noindex /notes/snow/
-        /lost/ (1): 404 Page not found Weg: <p>Nichts.</p>
-        noindex
-            note: /lost/ answers with 404
-        content/pages/lost.md (1): 404 Page not found Weg: <p>Nichts.</p>
-        noindex
-            note: /404.html answers with 404
-    "#]],
+            /vist/ (1): 404 Page not found Weg: <p>Nichts.</p>
+            noindex /visit/
+                note: /vist/ answers with 404; the nearest are /visit/
+            /visit/ (1): 410 Taken down Taken down: <p>Nichts.</p>
+            noindex
+            /notes/frost/ (1): 418 The request can&#39;t be answered The request can&#39;t be answered: noindex /notes/
+            /lost/ (1): 404 Page not found Weg: <p>Nichts.</p>
+            noindex
+                note: /lost/ answers with 404
+            content/pages/lost.md (1): 404 Page not found Weg: <p>Nichts.</p>
+            noindex
+                note: /404.html answers with 404
+        "#]],
     );
     let map = site.run(&["map", "--format", "csv"]).out;
     assert!(!map.contains("/lost/"), "{map}");

@@ -22,6 +22,7 @@ use crate::page::{Audience, page, redirect_page};
 use crate::snapshot::{FileNode, Snapshot};
 use crate::world::World;
 pub use dry::{Becomes, DryRun, Would, dry_run};
+pub(crate) use plan::meeting;
 use plan::{Job, Output, plan};
 use record::{Kept, Record};
 

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::source::{Place, Span};
 use rustc_hash::FxHashMap;
 
 use crate::address::output_file;
@@ -95,25 +95,44 @@ fn clashes(world: &World, jobs: &[Job]) -> Vec<Diagnostic> {
         }
         if let Some(other) = seen.insert(job.path.to_lowercase(), job) {
             let how = if job.path == other.path { "" } else { ", which many systems take for one" };
+            let mut met = [job, other];
+            // A line that says so is a better place than a file that does not.
+            met.sort_by_key(|job| source(world, job).span == Span::default());
+            let [(place, job), (related, other)] = met.map(|job| (source(world, job), job));
             let diagnostic =
                 Diagnostic::error("same-output", format!("two outputs meet in the file {}{how}", job.path))
                     .help("give one of them another address or name")
-                    .at(&source(world, job), Span::default())
-                    .related(&source(world, other), Span::default(), format!("this is put out as {}", other.path));
+                    .at(&place.path, place.span)
+                    .related(&related.path, related.span, format!("this is put out as {}", other.path));
             found.push(diagnostic);
         }
     }
     found
 }
 
-/// The file that an output comes from, for messages.
-fn source(world: &World, job: &Job) -> Arc<str> {
-    match &job.output {
-        Output::Copy(node) => node.path.clone(),
+/// What meets in one file when the site is built.
+pub(crate) fn meeting(world: &World) -> Vec<Diagnostic> {
+    plan(world, false).err().unwrap_or_default()
+}
+
+/// The place that an output comes from, for messages.
+fn source(world: &World, job: &Job) -> Place {
+    let config = || (config::FILE.into(), Span::default());
+    let (path, span) = match &job.output {
+        Output::Copy(node) => (node.path.clone(), Span::default()),
         Output::Page(request) => match request.content(&world.site) {
-            Some(content) => world.site.content(content).path().clone(),
-            None => config::FILE.into(),
+            Some(content) => (world.site.content(content).path().clone(), Span::default()),
+            None => config(),
         },
-        Output::Redirect(_) | Output::Text(_) => config::FILE.into(),
-    }
+        Output::Redirect(_) => {
+            let is_it = |address: &str| output_file(address) == job.path;
+            let moved = world.site.contents.iter().find_map(|content| {
+                let (_, span) = content.formerly.iter().find(|(address, _)| is_it(address))?;
+                Some((content.path().clone(), *span))
+            });
+            moved.unwrap_or_else(config)
+        }
+        Output::Text(_) => config(),
+    };
+    Place { path, span }
 }

@@ -1,5 +1,6 @@
 //! A link leads to a place that its page does not have.
 
+use hausblatt_lang::near::nearest;
 use rustc_hash::FxHashSet;
 
 use crate::check::links::{There, at, inside};
@@ -10,7 +11,7 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "broken-anchor",
     about: "a link leads to a place that its page does not have",
-    explanation: "Behind the # stands an id that no element of that page has, so the browser shows the page's top. Headings that come from Markdown have no ids unless their file gives them some.",
+    explanation: "Behind the # stands an id that no element of that page has, so the browser shows the page's top. Headings in Markdown get ids that are made of their words.",
     look: Look::Places,
 };
 
@@ -31,6 +32,19 @@ pub fn ids(view: &View<'_>) -> FxHashSet<Box<str>> {
     ids.chain(view.page.named("a").filter_map(|element| element.attribute("name"))).map(Box::from).collect()
 }
 
+impl Pointer {
+    /// What is found where the page that is led to has only these ids; none if the one that is meant is among them.
+    pub fn found(self, ids: &FxHashSet<Box<str>>) -> Option<Found> {
+        if ids.contains(&*self.id) {
+            return None;
+        }
+        let mut sorted: Vec<&str> = ids.iter().map(|id| &**id).collect();
+        sorted.sort_unstable();
+        let help = nearest(&self.id, sorted).map(|near| format!("did you mean \"#{near}\"?"));
+        Some(Found { help: help.unwrap_or(self.found.help), ..self.found })
+    }
+}
+
 /// The links of a page to places of pages of the site.
 pub fn pointers(view: &View<'_>) -> Vec<Pointer> {
     let links = inside(view).into_iter().filter(|link| matches!(link.element, "a" | "area"));
@@ -38,7 +52,11 @@ pub fn pointers(view: &View<'_>) -> Vec<Pointer> {
         let id =
             link.fragment.filter(|id| !id.is_empty() && !id.eq_ignore_ascii_case("top") && !id.starts_with(":~:"))?;
         let There::Page(to) = at(view.world, &link.path) else { return None };
-        let message = format!("the page of \"{}\" has no place \"{id}\"", link.written);
+        let whose = match link.written.starts_with('#') {
+            true => "this page".to_owned(),
+            false => format!("the page of \"{}\"", link.written),
+        };
+        let message = format!("{whose} has no place \"{id}\"");
         let help = "give the element that is meant this id, or link to the page alone";
         Some(Pointer { to, id, found: Found::warning(link.at, message, help) })
     });

@@ -21,6 +21,7 @@ use crate::request::Request;
 use crate::world::World;
 pub use fixes::fixes;
 use hausblatt_lang::render::Shows;
+use locate::Located;
 use parsed::Parsed;
 use view::{Found, View};
 
@@ -44,11 +45,13 @@ mod moved_element;
 mod no_alt;
 mod no_document;
 mod no_error_page;
+mod no_fallback;
 mod no_language;
 mod no_title;
 mod parsed;
 mod raw_used;
 mod repeated_id;
+mod same_output;
 mod stale_copy;
 mod stray_end;
 #[cfg(test)]
@@ -100,10 +103,12 @@ static OWN: &[Check] = &[
     no_alt::CHECK,
     no_document::CHECK,
     no_error_page::CHECK,
+    no_fallback::CHECK,
     no_language::CHECK,
     no_title::CHECK,
     raw_used::CHECK,
     repeated_id::CHECK,
+    same_output::CHECK,
     stale_copy::CHECK,
     stray_end::CHECK,
     unclosed_element::CHECK,
@@ -146,6 +151,12 @@ pub struct Finding {
     pub diagnostic: Diagnostic,
     /// The addresses, in the order of the map; none where it is not about pages.
     pub addresses: Vec<String>,
+}
+
+/// The file at which it is told what the active theme lacks.
+fn at_theme(world: &World) -> Arc<str> {
+    let manifest = world.lineage.themes.first().map(|theme| theme.manifest.clone());
+    manifest.filter(|path| world.snapshot.file(path).is_some()).unwrap_or_else(|| crate::config::FILE.into())
 }
 
 /// Finds what is wrong, in the order of the files; what the site allows is left out.
@@ -208,6 +219,8 @@ struct Pending {
     found: Found,
     /// The first page that shows it, by its place among the requests.
     page: usize,
+    /// Whether what is near is told where an address is lost.
+    near: bool,
     addresses: Vec<usize>,
 }
 
@@ -266,7 +279,9 @@ impl Findings {
             for (code, found, tag) in seen.found {
                 let key = (code, found.message.clone(), seen.template, tag);
                 let at = *pending.entry(key).or_insert_with(|| {
-                    list.push(Pending { code, found, page, addresses: Vec::new() });
+                    // What is near a lost address takes a look at all of them.
+                    let near = list.len() < HELPED;
+                    list.push(Pending { code, found, page, near, addresses: Vec::new() });
                     list.len() - 1
                 });
                 if list[at].addresses.last() != Some(&page) {
@@ -274,21 +289,20 @@ impl Findings {
                 }
             }
         }
-        let located: Vec<Option<Diagnostic>> = list
+        let by_page: Vec<&[Pending]> = list.chunk_by(|a, b| a.page == b.page).collect();
+        let located: Vec<Vec<Option<Diagnostic>>> = by_page
             .par_iter()
-            .enumerate()
-            .map_init(Bump::new, |arena, (at, pending)| {
-                // What is near a lost address takes a look at all of them.
-                let near = at < HELPED;
-                let located =
-                    locate::located(world, &requests[pending.page], pending.code, &pending.found, near, arena);
+            .map_init(Bump::new, |arena, of_page| {
+                let page = of_page.first().map(|first| Located::new(world, &requests[first.page], arena));
+                let told = |pending: &Pending| page.as_ref()?.diagnostic(pending.code, &pending.found, pending.near);
+                let told = of_page.iter().map(told).collect();
                 fresh(arena);
-                located
+                told
             })
             .collect();
         // What comes of one line of a template is one thing, though it reads otherwise from page to page.
         let mut lines: FxHashMap<(&'static str, hausblatt_lang::source::Place), String> = FxHashMap::default();
-        for (pending, diagnostic) in list.iter().zip(located) {
+        for (pending, diagnostic) in list.iter().zip(located.into_iter().flatten()) {
             let Some(mut diagnostic) = diagnostic else { continue };
             if let Some(place) = diagnostic.place.clone().filter(|place| place.path.starts_with("themes/")) {
                 let message = lines.entry((diagnostic.code, place)).or_insert_with(|| diagnostic.message.clone());
@@ -311,9 +325,8 @@ impl Findings {
                     let crate::request::Led::Request(request) = world.lead_decoded(&pointer.to) else { continue };
                     ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new()).ids);
                 }
-                if ids.get(&pointer.to).is_some_and(|ids| !ids.contains(&*pointer.id)) {
-                    seen.found.push((broken_anchor::CHECK.code, pointer.found, String::new()));
-                }
+                let found = ids.get(&pointer.to).and_then(|ids| pointer.found(ids));
+                seen.found.extend(found.map(|found| (broken_anchor::CHECK.code, found, String::new())));
             }
         }
     }

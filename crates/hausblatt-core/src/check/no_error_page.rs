@@ -3,8 +3,7 @@
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 
-use crate::check::{Check, Look};
-use crate::config;
+use crate::check::{Check, Look, at_theme};
 use crate::map::error_request;
 use crate::reach::Survey;
 use crate::world::World;
@@ -27,11 +26,8 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
         Some(winner) => format!("what is not found is answered by {}", world.lineage.file(winner).node.path),
         None => "what is not found is answered by a plain page".to_owned(),
     };
-    let manifest =
-        world.lineage.themes.first().map(|theme| format!("themes/{}/{}", theme.name, crate::theme::MANIFEST));
-    let path = manifest.filter(|path| world.snapshot.file(path).is_some()).unwrap_or_else(|| config::FILE.to_owned());
     let help = "write templates/error/404.html; to begin with: hausblatt start template error/404";
-    vec![Diagnostic::warning(CHECK.code, message).help(help).at(&path.into(), Span::default())]
+    vec![Diagnostic::warning(CHECK.code, message).help(help).at(&at_theme(world), Span::default())]
 }
 
 #[cfg(test)]

@@ -20,6 +20,7 @@ fn found(files: &[(&str, &str)]) -> (World, Vec<Finding>) {
         ("themes/t/layouts/document.html", LAYOUT),
         ("themes/t/templates/page.html", "<p>+{content.title}</p>\n+{content.body}\n"),
         ("themes/t/templates/front.html", "<p>+{content.title}</p>\n"),
+        ("themes/t/templates/fallback.html", "<p>+{request.title}</p>\n"),
         ("themes/t/templates/error.html", "<p>+{request.title}</p>\n"),
         ("content/pages/home.md", "---\ntitle: Home\n---\n"),
         ("content/pages/visit.md", "---\ntitle: Visit\n---\n"),

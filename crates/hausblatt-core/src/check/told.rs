@@ -258,11 +258,6 @@ pub static TOLD: &[Check] = &[
         "The table's name is the file's name without its ending. Rename one.",
     ),
     told(
-        "same-output",
-        "two addresses would be put out in one file",
-        "Some file systems hold upper and lower case to be the same. Give one of them another address.",
-    ),
-    told(
         "script-in-comment",
         "a script in a comment is read in two ways",
         "Browsers read <!-- and <script inside a script so that its end moves. Leave one of the two out.",

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use hausblatt_lang::datum::{Datum, DatumList, DatumRecord};
+use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::moment::Moment;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::shape::{Interner, Shape};
@@ -116,6 +117,12 @@ pub fn colors_lost_to_comments(of: &FieldType, data: &Data, text: &str) -> Vec<S
         }
         _ => Vec::new(),
     }
+}
+
+/// What is said there.
+pub fn lost_color() -> Diagnostic {
+    Diagnostic::warning("color-in-comment", "this colour is nothing: what stands behind # is a comment")
+        .help("put the colour in quotes")
 }
 
 /// A value with its links and its Markdown as they are read when all addresses are known.

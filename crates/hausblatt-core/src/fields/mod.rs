@@ -15,7 +15,7 @@ use jiff::tz::TimeZone;
 use crate::data::Data;
 use crate::snapshot::FileNode;
 
-pub use convert::{colors_lost_to_comments, convert, picture, plain, settle};
+pub use convert::{colors_lost_to_comments, convert, lost_color, picture, plain, settle};
 pub use declared::{declared, listed, without_taken};
 
 /// What a field's values are.

@@ -24,8 +24,19 @@ pub struct Referenced<'s> {
 pub enum Link {
     /// This address: the one that was written, or the one behind a reference or a content file's path.
     To(String),
-    /// Nowhere; what is wrong with it.
-    Dead(String, Option<String>),
+    /// Nowhere; what is wrong with it, and what [`Site::help`] tells what to do about it from.
+    Dead(String, Lost),
+}
+
+/// What a link that leads nowhere is looking for.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Lost {
+    /// What this reference names.
+    Reference(String),
+    /// Content that has no address, for this reason.
+    Content(&'static str),
+    /// A content file at this path.
+    Path(String),
 }
 
 impl Site {
@@ -138,7 +149,7 @@ impl Site {
             }
             return match self.reference(&clean) {
                 Some(address) => Link::To(address),
-                None => Link::Dead(format!("the link \"{clean}\" leads nowhere"), self.nearest_reference(&clean)),
+                None => Link::Dead(format!("the link \"{clean}\" leads nowhere"), Lost::Reference(clean.into_owned())),
             };
         }
         let (path, tail) = clean.split_at(clean.find(['#', '?']).unwrap_or(clean.len()));
@@ -155,14 +166,23 @@ impl Site {
         match found.map(|id| self.content(id).address.as_deref()) {
             Some(Some(address)) => Link::To(format!("{address}{tail}")),
             Some(None) => {
-                let help = found.map(|id| why_no_address(self.content(id)).to_owned());
-                Link::Dead(format!("the link \"{clean}\" leads nowhere"), help)
+                let why = found.map_or("", |id| why_no_address(self.content(id)));
+                Link::Dead(format!("the link \"{clean}\" leads nowhere"), Lost::Content(why))
             }
             None => {
-                let wanted = wanted.unwrap_or_default();
-                let help = did_you_mean(&wanted, self.contents.iter().map(|content| &**content.path()));
-                Link::Dead(format!("the link \"{clean}\" leads to no content file"), help)
+                let message = format!("the link \"{clean}\" leads to no content file");
+                Link::Dead(message, Lost::Path(wanted.unwrap_or_default()))
             }
+        }
+    }
+
+    /// What to do about a link that leads nowhere. It takes a look at all content, so it is asked for only where it is
+    /// shown.
+    pub fn help(&self, lost: &Lost) -> Option<String> {
+        match lost {
+            Lost::Reference(reference) => self.nearest_reference(reference),
+            Lost::Content(why) => Some((*why).to_owned()),
+            Lost::Path(path) => did_you_mean(path, self.contents.iter().map(|content| &**content.path())),
         }
     }
 

@@ -9,7 +9,7 @@ use crate::library::UnitId;
 use crate::program::{Code, Program};
 use crate::render::Renderer;
 use crate::render::print::shortened;
-use crate::source::Span;
+use crate::source::{Place, Span};
 
 /// How much a render may cost. All is counted, nothing is timed.
 #[derive(Clone, Copy, Debug)]
@@ -39,6 +39,8 @@ pub enum Stop {
         status: u16,
         /// What the file says about it.
         title: Option<String>,
+        /// Where it does.
+        place: Place,
     },
     /// A file redirects.
     Redirect {
@@ -46,6 +48,8 @@ pub enum Stop {
         status: u16,
         /// The address.
         to: String,
+        /// Where the file does so.
+        place: Place,
     },
 }
 
@@ -84,7 +88,13 @@ impl<'a> Renderer<'_, 'a> {
         Halt
     }
 
-    pub(super) fn answer(&mut self, program: &'a Program, status: u16, title: Option<Code>) -> Result<Halt, Halt> {
+    pub(super) fn answer(
+        &mut self,
+        program: &'a Program,
+        at: usize,
+        status: u16,
+        title: Option<Code>,
+    ) -> Result<Halt, Halt> {
         let title = match title {
             Some(code) => {
                 let value = self.value(program, code)?;
@@ -92,11 +102,17 @@ impl<'a> Renderer<'_, 'a> {
             }
             None => None,
         };
-        self.stop = Some(Stop::Answer { status, title });
+        self.stop = Some(Stop::Answer { status, title, place: place_of(program, at) });
         Ok(Halt)
     }
 
-    pub(super) fn redirect(&mut self, program: &'a Program, status: u16, target: Code) -> Result<Halt, Halt> {
+    pub(super) fn redirect(
+        &mut self,
+        program: &'a Program,
+        at: usize,
+        status: u16,
+        target: Code,
+    ) -> Result<Halt, Halt> {
         let value = self.value(program, target)?;
         let text = self.shown(program, target, value)?;
         let to = self.job.host.url(text, &self.scratch).or_else(|| {
@@ -107,7 +123,10 @@ impl<'a> Renderer<'_, 'a> {
             return Err(self.fault_at_code(program, target, Diagnostic::error("dead-reference", message)));
         };
         match address::whole(to, Row::Anywhere, self.job.host.site_address()) {
-            Ok(address) => self.stop = Some(Stop::Redirect { status, to: address.into_owned() }),
+            Ok(address) => {
+                let place = place_of(program, at);
+                self.stop = Some(Stop::Redirect { status, to: address.into_owned(), place });
+            }
             Err(reason) => {
                 let message = format!("a redirect can't lead there: {reason}");
                 return Err(self.fault_at_code(program, target, Diagnostic::error("unsafe-address", message)));
@@ -175,4 +194,9 @@ impl<'a> Renderer<'_, 'a> {
 fn too_large(bytes: usize) -> Diagnostic {
     let message = format!("this page and its values need more than {} MB", bytes >> 20);
     Diagnostic::error("too-large", message).help("look for a text or a list that grows in each round of a loop")
+}
+
+/// The place of a step.
+fn place_of(program: &Program, at: usize) -> Place {
+    Place { path: program.path.clone(), span: program.spans.get(at).copied().unwrap_or_default() }
 }

@@ -210,8 +210,8 @@ impl Files {
                 (Some(output.text.to_owned()), self.report(&diagnostics))
             }
             Err(Stop::Fault(fault)) => (None, self.report(&[*fault])),
-            Err(Stop::Answer { status, title }) => (None, format!("answer {status} {}", title.unwrap_or_default())),
-            Err(Stop::Redirect { status, to }) => (None, format!("redirect {status} {to}")),
+            Err(Stop::Answer { status, title, .. }) => (None, format!("answer {status} {}", title.unwrap_or_default())),
+            Err(Stop::Redirect { status, to, .. }) => (None, format!("redirect {status} {to}")),
         }
     }
 

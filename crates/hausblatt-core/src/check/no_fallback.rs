@@ -1,0 +1,36 @@
+//! The one file that a lineage must have.
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::Span;
+
+use crate::check::{Check, Look, at_theme};
+use crate::reach::Survey;
+use crate::world::World;
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "no-fallback",
+    about: "the themes have no template for everything else",
+    explanation: "Each ladder ends with fallback.html, the one file that a lineage must have: without it a request for which nothing else stands gets no page at all. Write templates/fallback.html in the oldest theme, with little more than +{request.title} in it.",
+    look: Look::Site(look),
+};
+
+fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+    if world.lineage.nearest("templates/fallback.html").is_some() {
+        return Vec::new();
+    }
+    let message = "no theme of the lineage has templates/fallback.html, for when nothing else stands";
+    let diagnostic = Diagnostic::warning(CHECK.code, message).help("to begin with: hausblatt start template fallback");
+    vec![diagnostic.at(&at_theme(world), Span::default())]
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::told;
+
+    #[test]
+    fn finds_it() {
+        assert_eq!(told(super::CHECK.code, &[("themes/t/templates/fallback.html", "")]).len(), 1);
+        assert!(told(super::CHECK.code, &[]).is_empty());
+    }
+}
