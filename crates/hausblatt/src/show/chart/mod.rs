@@ -38,6 +38,8 @@ impl Drawing {
     pub fn file(&self) -> String {
         let mut style = String::from("<style>\n");
         style.push_str(STYLE);
+        // A little too wide for the window, it is made to fit; what would be too small to read is scrolled.
+        style.push_str(&format!(".chart {{ max-width: max(100%, {}px); height: auto }}\n", (self.width * 0.85).ceil()));
         style.push_str("</style>\n");
         self.with(&style).into_text()
     }
