@@ -5,12 +5,16 @@ use unicode_normalization::UnicodeNormalization;
 /// `text` as a slug: lower-case letters and digits of any script, single hyphens between them.
 pub fn slug(text: &str) -> String {
     let mut slug = String::with_capacity(text.len());
-    for c in text.nfc().flat_map(char::to_lowercase) {
+    let mut add = |c: char| {
         if c.is_alphanumeric() {
             slug.push(c);
         } else if c != '\'' && c != '’' && !slug.is_empty() && !slug.ends_with('-') {
             slug.push('-');
         }
+    };
+    match text.is_ascii() {
+        true => text.chars().map(|c| c.to_ascii_lowercase()).for_each(&mut add),
+        false => text.nfc().flat_map(char::to_lowercase).for_each(&mut add),
     }
     slug.truncate(slug.trim_end_matches('-').len());
     slug

@@ -2,11 +2,13 @@
 
 use std::sync::Arc;
 
+use rustc_hash::FxHashSet;
+
 use crate::near::nearest_all;
 use crate::source::{Place, Span};
 
 /// How bad it is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Severity {
     /// Something to know; the answer stands.
     Warning,
@@ -15,7 +17,7 @@ pub enum Severity {
 }
 
 /// One thing said about one place.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub struct Diagnostic {
     /// Stable name of this sort of diagnostic, such as `unknown-partial`.
     pub code: &'static str,
@@ -34,7 +36,7 @@ pub struct Diagnostic {
 }
 
 /// A change in the file of a diagnostic that certainly mends it.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub struct Fix {
     /// Where it is to be made, if not at the diagnostic's own place.
     pub span: Option<Span>,
@@ -54,6 +56,14 @@ impl Fix {
         let start = span.start as usize + at;
         found.next().is_none().then(|| Span::new(start, start + self.from.len()))
     }
+}
+
+/// Each diagnostic once, where it came first.
+pub fn distinct(mut diagnostics: Vec<Diagnostic>) -> Vec<Diagnostic> {
+    let mut seen: FxHashSet<&Diagnostic> = FxHashSet::default();
+    let mut is_new = diagnostics.iter().map(|diagnostic| seen.insert(diagnostic)).collect::<Vec<_>>().into_iter();
+    diagnostics.retain(|_| is_new.next().unwrap_or(true));
+    diagnostics
 }
 
 impl Diagnostic {

@@ -33,6 +33,35 @@ pub struct Op {
     pub lead: Box<str>,
     /// What it does.
     pub act: Act,
+    /// The member that its value is, if it is no more than that.
+    pub read: Read,
+}
+
+/// A member of a named record: what most tags print. It stands in the step itself, so that it is read without a look at
+/// the value's code.
+#[derive(Clone, Copy, Debug, Default)]
+pub enum Read {
+    /// The value is something else.
+    #[default]
+    Other,
+    /// A member of what is at this place of the frame.
+    Slot(u16, Symbol),
+    /// A member of the global value with this number.
+    Global(u16, Symbol),
+}
+
+impl Read {
+    /// What a step that acts so reads.
+    pub fn of(act: Act, codes: &[Step]) -> Self {
+        let (Act::PrintText(code) | Act::Unless(code, _) | Act::Attribute { value: code, .. }) = act else {
+            return Self::Other;
+        };
+        match codes.get(code.0 as usize) {
+            Some(&Step::SlotMember(slot, symbol)) => Self::Slot(slot, symbol),
+            Some(&Step::GlobalMember(number, symbol)) => Self::Global(number, symbol),
+            _ => Self::Other,
+        }
+    }
 }
 
 /// What a step does. Targets are numbers of steps.
@@ -183,6 +212,8 @@ pub struct QueryPlan {
     pub limit: Option<Code>,
     /// Whether its result is the same for every request.
     pub is_constant: bool,
+    /// Whether its members have the same order for every request, though not all of them are wanted by each.
+    pub presorts: bool,
     /// How an index finds what the filter keeps, if one can.
     pub lookup: Option<Lookup>,
     /// What was worked out before.

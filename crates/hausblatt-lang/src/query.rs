@@ -20,6 +20,7 @@ use crate::value::{Record, Scratch, Seq, Value};
 #[derive(Clone, Debug, Default)]
 pub struct Memory {
     rows: OnceLock<Option<Box<[Row]>>>,
+    sorted: OnceLock<Option<Box<[u32]>>>,
     index: OnceLock<Option<Index>>,
 }
 
@@ -171,14 +172,18 @@ impl<'a> Renderer<'_, 'a> {
         plan: &'a QueryPlan,
         list: Value<'a>,
     ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
-        let mut found = self.filtered(program, plan, list)?;
+        let offset = self.amount(program, plan.offset)?.unwrap_or(0);
+        let end = self.amount(program, plan.limit)?.map_or(usize::MAX, |limit| offset.saturating_add(limit));
+        let sorted = self.presorted(program, plan);
+        let is_sorted = plan.order.is_empty() || sorted.is_some();
+        // In their final order, members behind the last one that is wanted are not looked at.
+        let most = if plan.group.is_none() && is_sorted { end } else { usize::MAX };
+        let mut found = self.filtered(program, plan, list, (sorted, most))?;
         if let Some(key) = plan.group {
             found = self.grouped(program, plan, key, found)?;
         }
-        let offset = self.amount(program, plan.offset)?.unwrap_or(0);
-        let limit = self.amount(program, plan.limit)?;
-        let end = limit.map_or(found.len(), |limit| offset.saturating_add(limit).min(found.len()));
-        if !plan.order.is_empty() {
+        let end = end.min(found.len());
+        if !is_sorted {
             found = self.sorted(program, plan, found, end)?;
         }
         found.truncate(end);
@@ -186,16 +191,21 @@ impl<'a> Renderer<'_, 'a> {
         Ok(found)
     }
 
+    /// The members that the filter keeps, up to so many; in the order of the list, or of `sorted`.
     fn filtered(
         &mut self,
         program: &'a Program,
         plan: &'a QueryPlan,
         list: Value<'a>,
+        (sorted, most): (Option<&'a [u32]>, usize),
     ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
-        let candidates = self.candidates(program, plan)?;
+        let candidates = self.candidates(program, plan, sorted)?.or(sorted);
         let count = candidates.map_or(list.len().unwrap_or(0), <[u32]>::len);
         let mut found = Vec::new();
         for number in 0..count {
+            if found.len() >= most {
+                break;
+            }
             self.count_step(program, plan.list)?;
             let at = candidates.map_or(number, |candidates| candidates[number] as usize);
             let member = list.at(at, &self.scratch);
@@ -216,25 +226,50 @@ impl<'a> Renderer<'_, 'a> {
         Ok(found)
     }
 
+    /// The numbers of all members in the order that the query puts them in, where that is the same for every request.
+    fn presorted(&self, program: &'a Program, plan: &'a QueryPlan) -> Option<&'a [u32]> {
+        let sorted = plan.presorts.then(|| plan.memory.sorted.get_or_init(|| self.sort_once(program, plan)));
+        sorted?.as_deref()
+    }
+
+    /// Puts all members in order, apart from this page's budget; none where they have no order, which only matters to a
+    /// page that does not leave those out.
+    fn sort_once(&self, program: &Program, plan: &QueryPlan) -> Option<Box<[u32]>> {
+        let arena = Bump::new();
+        let mut apart = Renderer::apart(self.job, &arena, program);
+        let list = apart.value(program, plan.list).ok()?;
+        let count = u32::try_from(list.len()?).ok()?;
+        let row = |at: u32| (Row { at, group: None }, list.at(at as usize, &apart.scratch));
+        let all: Vec<_> = (0..count).map(row).collect();
+        let sorted = apart.sorted(program, plan, all, count as usize).ok()?;
+        Some(sorted.into_iter().map(|(row, _)| row.at).collect())
+    }
+
     /// The members among which all that the filter keeps stand, where an index knows them.
-    fn candidates(&mut self, program: &'a Program, plan: &'a QueryPlan) -> Result<Option<&'a [u32]>, Halt> {
+    fn candidates(
+        &mut self,
+        program: &'a Program,
+        plan: &'a QueryPlan,
+        sorted: Option<&[u32]>,
+    ) -> Result<Option<&'a [u32]>, Halt> {
         let Some(lookup) = plan.lookup else { return Ok(None) };
-        let Some(index) = plan.memory.index.get_or_init(|| self.index_of(program, plan)) else { return Ok(None) };
+        let index = plan.memory.index.get_or_init(|| self.index_of(program, plan, sorted));
+        let Some(index) = index else { return Ok(None) };
         let wanted = self.value(program, lookup.wanted)?;
         Ok(key(wanted).map(|key| index.get(&key).map_or(&[][..], Vec::as_slice)))
     }
 
-    fn index_of(&self, program: &Program, plan: &QueryPlan) -> Option<Index> {
+    fn index_of(&self, program: &Program, plan: &QueryPlan, sorted: Option<&[u32]>) -> Option<Index> {
         let lookup = plan.lookup?;
         let arena = Bump::new();
         let mut apart = Renderer::apart(self.job, &arena, program);
         let list = apart.value(program, plan.list).ok()?;
         let mut index = Index::default();
         for at in 0..list.len()? {
-            let member = list.at(at, &apart.scratch);
+            let number = sorted.map_or(u32::try_from(at).ok(), |sorted| sorted.get(at).copied())?;
+            let member = list.at(number as usize, &apart.scratch);
             apart.set_slot(plan.slot, member);
             let value = apart.value(program, lookup.field).ok()?;
-            let number = u32::try_from(at).ok()?;
             let mut add = |value: Value<'_>| {
                 let numbers = key(value).map(|key| index.entry(key).or_default());
                 if let Some(numbers) = numbers.filter(|numbers| numbers.last() != Some(&number)) {

@@ -63,32 +63,42 @@ impl Interner {
 }
 
 /// Which members a record has, and where each stands.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Hash)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub struct Shape {
     names: Box<[Symbol]>,
-    /// Where to look first for a name, by the last bits of its number: most names are found at once.
-    hints: [u8; HINTS],
+    /// A name and its slot, by the last bits of the name's number: most names are found at once, without a look at the
+    /// names themselves.
+    hints: [(Symbol, u32); HINTS],
 }
 
 /// How many hints a shape has.
 const HINTS: usize = 32;
+/// A number that no name has.
+const NO_SYMBOL: Symbol = Symbol(u32::MAX);
+
+impl Default for Shape {
+    fn default() -> Self {
+        Self::new([])
+    }
+}
 
 impl Shape {
     /// The shape with these names, in this order.
     pub fn new(names: impl Into<Box<[Symbol]>>) -> Self {
         let names = names.into();
-        let mut hints = [0; HINTS];
-        for (slot, name) in names.iter().enumerate().rev() {
-            hints[name.0 as usize % HINTS] = u8::try_from(slot).unwrap_or(0);
+        let mut hints = [(NO_SYMBOL, 0); HINTS];
+        for (slot, &name) in names.iter().enumerate().rev() {
+            hints[name.0 as usize % HINTS] = (name, u32::try_from(slot).unwrap_or(u32::MAX));
         }
         Self { names, hints }
     }
 
     /// The slot of `symbol`, from 0.
+    #[inline]
     pub fn slot(&self, symbol: Symbol) -> Option<usize> {
-        let hint = usize::from(self.hints[symbol.0 as usize % HINTS]);
-        if self.names.get(hint) == Some(&symbol) {
-            return Some(hint);
+        let (name, slot) = self.hints[symbol.0 as usize % HINTS];
+        if name == symbol {
+            return Some(slot as usize);
         }
         self.names.iter().position(|&name| name == symbol)
     }

@@ -1,7 +1,8 @@
 //! Speed as ratios measured in one run: each side in turn, and the median of the ratios.
 //!
-//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site` and `--serve` only a part. The bare programs it compares with are
-//! this program, started again: the same files, Markdown library, escaper, threads and outputs.
+//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site`, `--serve` and `--large` only a
+//! part; with `--hold` it ends with 1 if a figure is missed. The bare programs it compares with are this program, started
+//! again: the same files, Markdown library, escaper, threads and outputs.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs)]
 
@@ -10,8 +11,11 @@ mod pages;
 mod serving;
 mod sites;
 
+use std::fs;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::thread;
 use std::time::{Duration, Instant};
 
 use mimalloc::MiMalloc;
@@ -34,7 +38,7 @@ fn main() {
         .find(|pair| pair[0] == "--rounds")
         .map_or(20, |pair| pair[1].parse().expect("a number of rounds"));
     println!("{:<58} {:>7} {:>8}", "work (median of the ratios)", "ratio", "reach");
-    let parts = ["--page", "--site", "--serve"];
+    let parts = ["--page", "--site", "--serve", "--large"];
     let wanted = |part: &str| words.contains(&part) || !parts.iter().any(|part| words.contains(part));
     if wanted("--page") {
         page(rounds);
@@ -45,11 +49,33 @@ fn main() {
     if wanted("--serve") {
         serve(rounds);
     }
+    if wanted("--large") {
+        large(rounds);
+    }
+    if words.contains(&"--hold") && MISSED.load(Ordering::Relaxed) {
+        eprintln!("not every figure is reached");
+        std::process::exit(1);
+    }
 }
 
-/// Prints a ratio and what it should be.
-fn report(work: &str, ratios: &mut [f64], reach: &str) {
-    println!("{work:<58} {:>7.2} {reach:>8}", median(ratios));
+/// Whether a figure was missed.
+static MISSED: AtomicBool = AtomicBool::new(false);
+
+/// What a figure should be.
+enum Reach {
+    AtLeast(f64),
+    AtMost(f64),
+}
+
+/// Prints a figure and what it should be.
+fn report(work: &str, figures: &mut [f64], reach: Reach) {
+    let figure = median(figures);
+    let (holds, reach) = match reach {
+        Reach::AtLeast(least) => (figure >= least, format!(">= {least}")),
+        Reach::AtMost(most) => (figure <= most, format!("<= {most}")),
+    };
+    MISSED.fetch_or(!holds, Ordering::Relaxed);
+    println!("{work:<58} {figure:>7.3} {reach:>8}{}", if holds { "" } else { "  missed" });
 }
 
 fn median(ratios: &mut [f64]) -> f64 {
@@ -87,14 +113,14 @@ fn page(rounds: usize) {
         one.push(ratio(by_hand, rendered));
         two.push(2.0 * ratio(rendered, on_two));
     }
-    report(&format!("pages per second, page of {size} bytes : by hand"), &mut one, ">= 0.50");
-    report("pages per second, two threads : one", &mut two, ">= 1.60");
+    report(&format!("pages per second, page of {size} bytes : by hand"), &mut one, Reach::AtLeast(0.5));
+    report("pages per second, two threads : one", &mut two, Reach::AtLeast(1.6));
 }
 
 fn site(rounds: usize) {
     let folder = tempfile::tempdir().unwrap();
     let site = folder.path().join("site");
-    sites::write(&site);
+    sites::write(&site, ENTRIES);
     let hausblatt = PathBuf::from(env!("CARGO_BIN_EXE_hausblatt"));
     let bare = std::env::current_exe().unwrap();
     let build =
@@ -104,28 +130,33 @@ fn site(rounds: usize) {
     build(&ours);
     bare_build(&theirs);
     sites::assert_same_pages(&ours, &theirs);
-    let (mut cold, mut unchanged, mut resolve) = (Vec::new(), Vec::new(), Vec::new());
+    let (mut cold, mut listed, mut unchanged, mut resolve) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     for round in 0..rounds {
         let (ours, theirs) =
             (folder.path().join(format!("ours-{round}")), folder.path().join(format!("theirs-{round}")));
         let bare_time = timed(|| bare_build(&theirs));
         let cold_time = timed(|| build(&ours));
         let again = timed(|| build(&ours));
+        let with_lists = folder.path().join(format!("lists-{round}"));
+        let arguments = ["--theme", "lists", "build", "-q", "--jobs", "2", "--site", text(&site), "--out"];
+        let lists_time = timed(|| run(&hausblatt, &[&arguments[..], &[text(&with_lists)]].concat()));
         cold.push(ratio(cold_time, bare_time));
+        listed.push(ratio(lists_time, cold_time));
         unchanged.push(ratio(again, cold_time));
         let heads = timed(|| run(&bare, &["bare-heads", text(&site)]));
         let resolved = timed(|| run(&hausblatt, &["resolve", "/notes/note-77/", "--site", text(&site)]));
         resolve.push(ratio(resolved, heads));
     }
-    report(&format!("cold build, {ENTRIES} entries : bare program"), &mut cold, "<= 1.50");
-    report("build with nothing changed : cold build", &mut unchanged, "<= 0.125");
-    report(&format!("resolve, {ENTRIES} entries : reading 512 bytes of each"), &mut resolve, "<= 3.00");
+    report(&format!("cold build, {ENTRIES} entries : bare program"), &mut cold, Reach::AtMost(1.5));
+    report("the same with two lists on every page : without them", &mut listed, Reach::AtMost(1.2));
+    report("build with nothing changed : cold build", &mut unchanged, Reach::AtMost(0.125));
+    report(&format!("resolve, {ENTRIES} entries : reading 512 bytes of each"), &mut resolve, Reach::AtMost(3.0));
 }
 
 fn serve(rounds: usize) {
     let folder = tempfile::tempdir().unwrap();
     let (site, built) = (folder.path().join("site"), folder.path().join("built"));
-    sites::write(&site);
+    sites::write(&site, ENTRIES);
     let hausblatt = PathBuf::from(env!("CARGO_BIN_EXE_hausblatt"));
     run(&hausblatt, &["build", "-q", "--site", text(&site), "--out", text(&built)]);
     match serving::nginx(folder.path(), &built) {
@@ -142,7 +173,7 @@ fn serve(rounds: usize) {
                 most = (most.0.max(pages), most.1.max(static_pages));
             }
             println!("  at most {:.0} rendered pages a second, {:.0} sent by nginx", most.0, most.1);
-            report("rendered requests per second : nginx sending files", &mut ratios, ">= 0.20");
+            report("rendered requests per second : nginx sending files", &mut ratios, Reach::AtLeast(0.2));
         }
         None => println!("  no nginx here to compare requests per second with"),
     }
@@ -151,9 +182,58 @@ fn serve(rounds: usize) {
     {
         for (how, renamed) in [("in place", false), ("by renaming", true)] {
             let mut times = serving::told_after(&server, "/notes/note-77/", &site.join(file), renamed, rounds);
-            report(&format!("ms from saving {what} {how} to the event"), &mut times, "<= 50");
+            report(&format!("ms from saving {what} {how} to the event"), &mut times, Reach::AtMost(50.0));
         }
     }
+}
+
+fn large(rounds: usize) {
+    let folder = tempfile::tempdir().unwrap();
+    let (few, many) = (folder.path().join("few"), folder.path().join("many"));
+    sites::write(&few, 1000);
+    sites::write(&many, 100_000);
+    let hausblatt = PathBuf::from(env!("CARGO_BIN_EXE_hausblatt"));
+    let bare = std::env::current_exe().unwrap();
+    let mut growth = Vec::new();
+    for round in 0..rounds.min(5) {
+        let out = |name: &str| folder.path().join(format!("{name}-{round}"));
+        let ours = |site: &Path, out: &Path| {
+            timed(|| run(&hausblatt, &["build", "-q", "--jobs", "2", "--site", text(site), "--out", text(out)]))
+        };
+        let theirs = |site: &Path, out: &Path| timed(|| run(&bare, &["bare-build", text(site), text(out)]));
+        let bare_growth = ratio(theirs(&many, &out("theirs-many")), theirs(&few, &out("theirs-few")));
+        growth.push(ratio(ours(&many, &out("ours-many")), ours(&few, &out("ours-few"))) / bare_growth);
+    }
+    report("time per entry, 100,000 entries : 1,000, to the bare program's", &mut growth, Reach::AtMost(1.2));
+    let server = serving::ours(&hausblatt, &many, &[]);
+    for (what, file) in [("an entry", "content/notes/note-77.md"), ("a template", "themes/plain/templates/entry.html")]
+    {
+        let times = &mut serving::told_after(&server, "/notes/note-77/", &many.join(file), false, rounds.min(10));
+        report(&format!("ms from saving {what} to the event, 100,000 entries"), times, Reach::AtMost(400.0));
+    }
+    drop(server);
+    let mut peak = [peak_of_build(&hausblatt, &many, &folder.path().join("plain"))];
+    report("MB at most, 100,000 entries", &mut peak, Reach::AtMost(600.0));
+    sites::fill(&many);
+    let mut peak = [peak_of_build(&hausblatt, &many, &folder.path().join("full"))];
+    report("MB at most, with listings, terms, periods, feed and search", &mut peak, Reach::AtMost(600.0));
+}
+
+/// The most memory that a build holds at once, in MB, as Linux counts it.
+fn peak_of_build(program: &Path, site: &Path, out: &Path) -> f64 {
+    let arguments = ["build", "-q", "--jobs", "2", "--site", text(site), "--out", text(out)];
+    let mut child = Command::new(program).args(arguments).stdout(Stdio::null()).spawn().unwrap();
+    let status = format!("/proc/{}/status", child.id());
+    let mut peak = 0.0f64;
+    while child.try_wait().unwrap().is_none() {
+        let text = fs::read_to_string(&status).unwrap_or_default();
+        let line = text.lines().find_map(|line| line.strip_prefix("VmHWM:"));
+        let kilobytes = line.and_then(|line| line.trim().trim_end_matches(" kB").parse::<f64>().ok());
+        peak = peak.max(kilobytes.unwrap_or(0.0) / 1000.0);
+        thread::sleep(Duration::from_millis(2));
+    }
+    assert!(child.wait().unwrap().success());
+    peak
 }
 
 fn text(path: &Path) -> &str {

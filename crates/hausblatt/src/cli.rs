@@ -3,8 +3,12 @@
 use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
+use clap_complete::engine::ArgValueCompleter;
+use hausblatt_core::build::Part;
 use hausblatt_core::suppose::Front;
 use jiff::civil::Date;
+
+use crate::complete;
 
 /// Which file renders each request, why, and what else changes if you touch it.
 #[derive(Debug, Parser)]
@@ -20,13 +24,13 @@ pub struct Cli {
 }
 
 /// Options that every command has, before or after its name.
-#[derive(Args, Clone, Debug)]
+#[derive(Args, Clone, Debug, Default)]
 pub struct Common {
     /// The site's folder; else the nearest one upward with a hausblatt.toml
     #[arg(long, global = true, value_name = "DIR")]
     pub site: Option<PathBuf>,
     /// Another theme to be active, for this run
-    #[arg(long, global = true, value_name = "NAME")]
+    #[arg(add = ArgValueCompleter::new(complete::themes), long, global = true, value_name = "NAME")]
     pub theme: Option<String>,
     /// The day that counts as today, such as 2026-03-14
     #[arg(long, global = true, value_name = "DATE")]
@@ -52,9 +56,10 @@ pub struct Common {
 }
 
 /// The form of an answer.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+#[derive(Default, Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub enum Format {
     /// For people.
+    #[default]
     Text,
     /// For programs.
     Json,
@@ -65,9 +70,10 @@ pub enum Format {
 }
 
 /// When to use colours.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+#[derive(Default, Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub enum When {
     /// On a terminal.
+    #[default]
     Auto,
     /// Always.
     Always,
@@ -144,7 +150,7 @@ pub struct DemoArgs {
 )]
 pub struct ResolveArgs {
     /// Addresses, or paths of content files
-    #[arg(required = true, value_name = "ADDRESS")]
+    #[arg(add = ArgValueCompleter::new(complete::addresses), required = true, value_name = "ADDRESS")]
     pub addresses: Vec<String>,
 }
 
@@ -186,7 +192,7 @@ pub struct StartArgs {
     /// Its name: a folder for a site, COLLECTION/ID for an entry
     pub name: String,
     /// The theme that a new theme is a child of
-    #[arg(long, value_name = "THEME")]
+    #[arg(add = ArgValueCompleter::new(complete::themes), long, value_name = "THEME")]
     pub parent: Option<String>,
     /// The template whose copy a new template begins as
     #[arg(long, value_name = "FILE", conflicts_with = "blank")]
@@ -225,6 +231,7 @@ pub enum Beginning {
 )]
 pub struct ReachArgs {
     /// A theme file: its path from the site or from the theme, or its name
+    #[arg(add = ArgValueCompleter::new(complete::files))]
     pub file: String,
 }
 
@@ -238,7 +245,7 @@ pub struct ThemesArgs {}
 #[command(after_help = "Examples:\n  hausblatt templates\n  hausblatt templates --for /visit/")]
 pub struct TemplatesArgs {
     /// What an editor could choose at this address, and what not, and why
-    #[arg(long = "for", value_name = "ADDRESS")]
+    #[arg(add = ArgValueCompleter::new(complete::addresses), long = "for", value_name = "ADDRESS")]
     pub for_address: Option<String>,
 }
 
@@ -249,7 +256,7 @@ pub struct TemplatesArgs {
 )]
 pub struct OverrideArgs {
     /// A theme file, or the address whose template is meant
-    #[arg(value_name = "FILE|ADDRESS")]
+    #[arg(add = ArgValueCompleter::new(complete::anything), value_name = "FILE|ADDRESS")]
     pub what: String,
     /// Under the most specific name that belongs to this address alone
     #[arg(long)]
@@ -273,7 +280,7 @@ pub struct OverrideArgs {
 )]
 pub struct AssignArgs {
     /// The offered template, then addresses or paths of content files
-    #[arg(required = true, value_name = "NAME|ADDRESS")]
+    #[arg(add = ArgValueCompleter::new(complete::offered), required = true, value_name = "NAME|ADDRESS")]
     pub arguments: Vec<String>,
     /// Take the choice back
     #[arg(long)]
@@ -290,13 +297,13 @@ pub struct SupposeArgs {
     #[arg(long, value_name = "FILE")]
     pub add: Vec<String>,
     /// A theme file were not there
-    #[arg(long, value_name = "FILE")]
+    #[arg(add = ArgValueCompleter::new(complete::files), long, value_name = "FILE")]
     pub without: Vec<String>,
     /// Content chose a template
     #[arg(long, value_name = "NAME=ADDRESS", value_parser = choice)]
     pub assign: Vec<(String, String)>,
     /// Another theme were the active one
-    #[arg(long, value_name = "NAME")]
+    #[arg(add = ArgValueCompleter::new(complete::themes), long, value_name = "NAME")]
     pub to_theme: Option<String>,
     /// The front were another: page:ID or collection:NAME
     #[arg(long, value_name = "WHAT", value_parser = front)]
@@ -339,7 +346,7 @@ fn front(text: &str) -> Result<Front, String> {
 )]
 pub struct DriftArgs {
     /// Only these copies
-    #[arg(value_name = "FILE")]
+    #[arg(add = ArgValueCompleter::new(complete::files), value_name = "FILE")]
     pub files: Vec<String>,
     /// Show what has changed in the originals
     #[arg(long)]
@@ -348,7 +355,7 @@ pub struct DriftArgs {
     #[arg(long, conflicts_with = "adopt")]
     pub merge: bool,
     /// Take what is there now as the original of a copy
-    #[arg(long, value_name = "FILE", conflicts_with = "files")]
+    #[arg(add = ArgValueCompleter::new(complete::files), long, value_name = "FILE", conflicts_with = "files")]
     pub adopt: Vec<String>,
 }
 
@@ -359,6 +366,7 @@ pub struct DriftArgs {
 )]
 pub struct ValuesArgs {
     /// An address, or the path of a content file
+    #[arg(add = ArgValueCompleter::new(complete::addresses))]
     pub address: String,
     /// A value as a template would write it, such as content.title; else all global values
     pub value: Option<String>,
@@ -371,7 +379,7 @@ pub struct ValuesArgs {
 )]
 pub struct RenderArgs {
     /// An address, or the path of a content file
-    #[arg(required_unless_present = "component")]
+    #[arg(add = ArgValueCompleter::new(complete::addresses), required_unless_present = "component")]
     pub address: Option<String>,
     /// Which file made which part, instead of the HTML
     #[arg(long)]
@@ -400,7 +408,9 @@ fn field(text: &str) -> Result<(String, String), String> {
 
 /// What was typed for `build`.
 #[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  hausblatt build --out public\n  hausblatt build --diff")]
+#[command(
+    after_help = "Examples:\n  hausblatt build --out public\n  hausblatt build --diff\n  hausblatt build -v --jobs 2\n  hausblatt build --part 3/8 --out part-3"
+)]
 pub struct BuildArgs {
     /// The folder to build into; else the folder built in the site's folder
     #[arg(long, value_name = "DIR")]
@@ -420,6 +430,9 @@ pub struct BuildArgs {
     /// How many threads to use
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
     pub jobs: Option<u16>,
+    /// Build only one part of so many, as in 3/8; together they are the whole site
+    #[arg(long, value_name = "K/N")]
+    pub part: Option<Part>,
 }
 
 /// What was typed for `check`.
@@ -429,7 +442,7 @@ pub struct BuildArgs {
 )]
 pub struct CheckArgs {
     /// Only these addresses, content files and theme files
-    #[arg(value_name = "ADDRESS|FILE")]
+    #[arg(add = ArgValueCompleter::new(complete::anything), value_name = "ADDRESS|FILE")]
     pub what: Vec<String>,
     /// Mend what can be mended with certainty
     #[arg(long)]
@@ -438,7 +451,7 @@ pub struct CheckArgs {
     #[arg(long, requires = "fix")]
     pub dry_run: bool,
     /// What a code means and what to do about it; all codes without one
-    #[arg(long, value_name = "CODE", num_args = 0..=1, default_missing_value = "", conflicts_with_all = ["what", "fix"])]
+    #[arg(add = ArgValueCompleter::new(complete::codes), long, value_name = "CODE", num_args = 0..=1, default_missing_value = "", conflicts_with_all = ["what", "fix"])]
     pub explain: Option<String>,
 }
 
@@ -475,6 +488,7 @@ pub struct MissedArgs {
 )]
 pub struct ChartArgs {
     /// One address, with the way that its request takes; else all ladders
+    #[arg(add = ArgValueCompleter::new(complete::addresses))]
     pub address: Option<String>,
     /// The SVG file to write; else it is written to standard output
     #[arg(long, value_name = "FILE")]

@@ -3,15 +3,19 @@
 mod cli;
 mod clock;
 mod cmd;
+mod complete;
 mod demo;
 mod failure;
+#[cfg(test)]
+mod manual;
 mod opened;
 mod serve;
 mod show;
 
 use std::process::ExitCode;
 
-use clap::Parser;
+use clap::{CommandFactory, Parser};
+use clap_complete::CompleteEnv;
 use mimalloc::MiMalloc;
 
 /// A site is read into many small pieces, for which the system's own allocator takes twice as long.
@@ -19,6 +23,8 @@ use mimalloc::MiMalloc;
 static ALLOCATOR: MiMalloc = MiMalloc;
 
 fn main() -> ExitCode {
+    // A shell that asks what can be typed is answered, and nothing else is done.
+    CompleteEnv::with_factory(cli::Cli::command).var("HAUSBLATT_COMPLETE").complete();
     let cli = cli::Cli::parse();
     show::style::choose(cli.common.color);
     show::style::suggest_with(cli.common.site.as_deref(), cli.common.theme.as_deref());

@@ -330,3 +330,67 @@ fn without_days(record: &str) -> String {
     value.as_object_mut().unwrap().remove("days");
     value.to_string()
 }
+
+/// What a build put out, without its record.
+fn put_out(site: &Site, folder: &str) -> Vec<(String, Vec<u8>)> {
+    site.tree(folder).into_iter().filter(|(path, _)| !path.starts_with(".hausblatt")).collect()
+}
+
+#[test]
+fn the_parts_of_a_site_are_the_whole() {
+    let site = Site::demo();
+    assert_eq!(site.run(&["build", "--map", "--out", "whole"]).code, 0);
+    let whole = put_out(&site, "whole");
+    let mut joined = Vec::new();
+    let mut pages = 0;
+    for part in ["1/3", "2/3", "3/3"] {
+        let folder = format!("part-{}", &part[..1]);
+        let built = site.json(&["build", "--map", "--part", part, "--out", &folder]);
+        pages += built["pages"].as_u64().unwrap();
+        joined.extend(put_out(&site, &folder));
+        // One after the other, they may go into one folder.
+        assert_eq!(site.json(&["build", "--map", "--part", part, "--out", "one"])["removed"], 0);
+    }
+    joined.sort();
+    assert!(joined == whole && put_out(&site, "one") == whole);
+    assert_eq!(pages, site.json(&["build", "--map", "--out", "whole"])["pages"].as_u64().unwrap());
+    // A part does what concerns it, and knows when there is nothing to do.
+    site.remove("content/pages/about.md");
+    site.write(
+        "hausblatt.toml",
+        site.read("hausblatt.toml").replace("{ to = \"page:about\", label = \"About this demo\" },", ""),
+    );
+    let removed =
+        |part: &str| site.json(&["build", "--map", "--part", part, "--out", "one"])["removed"].as_u64().unwrap();
+    assert_eq!(["1/3", "2/3", "3/3"].map(removed).iter().sum::<u64>(), 1);
+    let again = site.json(&["build", "--map", "--part", "3/3", "--out", "one"]);
+    assert_eq!((&again["written"], &again["removed"]), (&0.into(), &0.into()));
+    let dry = site.json(&["build", "--map", "--part", "1/3", "--out", "one", "--dry-run"]);
+    assert_eq!(dry["changes"], serde_json::json!([]));
+    assert_eq!(site.json(&["build", "--map", "--out", "one"])["written"], 0);
+    for odd in ["0/3", "4/3", "3", "a/b"] {
+        let said = site.run(&["build", "--part", odd]);
+        assert!(said.code == 2 && said.err.contains("as in 3/8"), "{}", said.whole());
+    }
+}
+
+#[test]
+fn a_build_tells_where_its_time_went() {
+    let site = Site::small();
+    let stages = |said: &str| -> Vec<String> {
+        let lines = said.lines().filter(|line| line.ends_with(" s"));
+        lines.map(|line| line.rsplit_once("  ").unwrap().0.trim().to_owned()).collect()
+    };
+    let first = site.run(&["build", "-v"]);
+    let all = [
+        "reading the files",
+        "looking for what has changed",
+        "working out the site",
+        "planning",
+        "rendering and writing",
+        "keeping the record",
+    ];
+    assert_eq!(stages(&first.err), all, "{}", first.whole());
+    assert_eq!(stages(&site.run(&["build", "-v"]).err), all[..2]);
+    assert!(site.run(&["build"]).err.is_empty());
+}

@@ -722,6 +722,10 @@ fn help() {
                   Possible values:
                   - warnings: Warnings
 
+              --part <K/N>
+                  Build only one part of so many, as in 3/8; together they are the whole
+                  site
+
           -q, --quiet
                   Say less: no warnings, no summary
 
@@ -734,6 +738,40 @@ fn help() {
         Examples:
           hausblatt build --out public
           hausblatt build --diff
+          hausblatt build -v --jobs 2
+          hausblatt build --part 3/8 --out part-3
     "#]]
     .assert_eq(&site.run(&["build", "--help"]).whole());
+}
+
+/// What a shell is told: commands and options, and what the site has.
+#[test]
+fn shells_complete_what_the_site_has() {
+    let site = Site::demo();
+    let offered = |words: &[&str]| {
+        let mut command = site.command(&[]);
+        command.env("HAUSBLATT_COMPLETE", "bash").env("_CLAP_COMPLETE_INDEX", (words.len() - 1).to_string());
+        command.env("_CLAP_IFS", "\n");
+        let mut line = vec!["--"];
+        line.extend(words);
+        let mut fresh = std::process::Command::new(command.get_program());
+        fresh.current_dir(site.root()).args(line);
+        fresh.envs(command.get_envs().filter_map(|(name, value)| Some((name, value?))));
+        let said = fresh.output().unwrap();
+        assert!(said.status.success(), "{}", String::from_utf8_lossy(&said.stderr));
+        String::from_utf8(said.stdout).unwrap().lines().map(str::to_owned).collect::<Vec<_>>()
+    };
+    assert_eq!(offered(&["hausblatt", "res"]), ["resolve"]);
+    assert_eq!(offered(&["hausblatt", "resolve", "/visit/o"]), ["/visit/opening/"]);
+    assert_eq!(offered(&["hausblatt", "values", "content/pages/visit/o"]), ["content/pages/visit/opening.md"]);
+    assert_eq!(
+        offered(&["hausblatt", "reach", "partials/card"]),
+        ["partials/card.html", "partials/card/workshops.html"]
+    );
+    assert_eq!(offered(&["hausblatt", "reach", "themes/loam/partials/p"]), ["themes/loam/partials/pager.html"]);
+    assert_eq!(offered(&["hausblatt", "--theme", "h"]), ["harbour", "hedgerow"]);
+    assert_eq!(offered(&["hausblatt", "assign", "no"]), ["no-aside"]);
+    assert_eq!(offered(&["hausblatt", "check", "--explain", "no-al"]), ["no-alt"]);
+    site.write("hausblatt.toml", "[");
+    assert_eq!(offered(&["hausblatt", "resolve", "/visit/o"]), Vec::<String>::new());
 }

@@ -5,7 +5,7 @@ use std::path::Path;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use bumpalo::Bump;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::diagnostic::{Diagnostic, distinct};
 use rayon::prelude::*;
 
 use crate::build::plan::{Job, Output, plan};
@@ -73,7 +73,7 @@ pub struct DryRun {
 /// When nothing could be built.
 pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<'_>) -> Result<DryRun, BuildError> {
     check_folder(world.snapshot.root(), &options.out)?;
-    let jobs = plan(world, options.map).map_err(BuildError::Clash)?;
+    let jobs = plan(world, options).map_err(BuildError::Clash)?;
     let old = Record::load(&options.out);
     check_strangers(&options.out, &jobs, &old)?;
     let done = AtomicUsize::new(0);
@@ -93,14 +93,12 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
         report.would.extend(would);
         report.bytes += bytes;
         report.failed.extend(outcome.failed);
-        for diagnostic in outcome.diagnostics {
-            if !report.diagnostics.contains(&diagnostic) {
-                report.diagnostics.push(diagnostic);
-            }
-        }
+        report.diagnostics.extend(outcome.diagnostics);
     }
+    report.diagnostics = distinct(report.diagnostics);
     let planned: rustc_hash::FxHashSet<&str> = jobs.iter().map(|job| job.path.as_str()).collect();
     let left = old.files.iter().filter(|(path, kept)| !planned.contains(path.as_str()) && kept.is_written());
+    let left = left.filter(|(path, _)| options.part.holds(path));
     for (path, _) in left {
         let target = options.out.join(path);
         if target.symlink_metadata().is_ok() {

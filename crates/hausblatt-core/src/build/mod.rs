@@ -1,6 +1,7 @@
 //! Builds: the whole site as files in a folder, of which only what changed is written.
 
 mod dry;
+mod part;
 mod plan;
 mod record;
 mod write;
@@ -12,7 +13,7 @@ use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
 
 use bumpalo::Bump;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::diagnostic::{Diagnostic, distinct};
 use hausblatt_lang::render::Shows;
 use rayon::prelude::*;
 use xxhash_rust::xxh3::xxh3_64;
@@ -22,6 +23,7 @@ use crate::page::{Audience, page, redirect_page};
 use crate::snapshot::{FileNode, Snapshot};
 use crate::world::World;
 pub use dry::{Becomes, DryRun, Would, dry_run};
+pub use part::Part;
 pub(crate) use plan::meeting;
 use plan::{Job, Output, plan};
 use record::{Kept, Record};
@@ -40,6 +42,8 @@ pub struct Options {
     pub map: bool,
     /// Whether to leave a comment where each file's part of a page starts and stops.
     pub marks: bool,
+    /// Which part of the site.
+    pub part: Part,
 }
 
 impl Options {
@@ -90,7 +94,7 @@ pub fn settled(snapshot: &Snapshot, asking: &Asking, options: &Options) -> Optio
     let _lock = if options.out.is_dir() { lock(&options.out).ok()? } else { return None };
     let old = Record::load(&options.out);
     let same = old.is_of(record::digest(snapshot, asking, options), asking.today) && old.holds(&options.out);
-    same.then(|| old.report())
+    same.then(|| old.report(options.part))
 }
 
 /// Builds `world`.
@@ -102,7 +106,7 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
         return Ok(report);
     }
     check_folder(world.snapshot.root(), &options.out)?;
-    let jobs = plan(world, options.map).map_err(BuildError::Clash)?;
+    let jobs = plan(world, options).map_err(BuildError::Clash)?;
     fs::create_dir_all(&options.out).map_err(|error| BuildError::Io(options.out.clone(), error))?;
     let _lock = lock(&options.out)?;
     let old = Record::load(&options.out);
@@ -221,14 +225,11 @@ fn finish(
         report.written += usize::from(outcome.written);
         report.unchanged += usize::from(!outcome.written && outcome.kept.is_some() && outcome.failed.is_none());
         report.failed.extend(outcome.failed);
-        for diagnostic in outcome.diagnostics {
-            if !report.diagnostics.contains(&diagnostic) {
-                report.diagnostics.push(diagnostic);
-            }
-        }
+        report.diagnostics.extend(outcome.diagnostics);
         new.files.extend(outcome.kept);
         error = error.or(outcome.error);
     }
+    report.diagnostics = distinct(report.diagnostics);
     report.diagnostics.sort_by(|a, b| a.place.cmp(&b.place));
     if let Some((path, error)) = error {
         new.files.extend(old.files);
@@ -236,8 +237,13 @@ fn finish(
         save(&options.out, &new)?;
         return Err(BuildError::Io(path, error));
     }
-    for path in old.files.keys().filter(|path| !new.files.contains_key(*path)) {
-        report.removed += usize::from(write::remove(&options.out, path));
+    for (path, kept) in &old.files {
+        if !options.part.holds(path) {
+            // Another part has put it out.
+            new.files.insert(path.clone(), kept.clone());
+        } else if !new.files.contains_key(path) {
+            report.removed += usize::from(write::remove(&options.out, path));
+        }
     }
     new.keep_report(world, &report);
     save(&options.out, &new)?;

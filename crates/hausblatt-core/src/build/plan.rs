@@ -1,12 +1,15 @@
 //! What a build puts out, and that no two outputs meet in one file.
 
+use std::path::PathBuf;
 use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::{Place, Span};
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 use crate::address::output_file;
+use crate::build::{Options, Part};
 use crate::config;
 use crate::lineage::Role;
 use crate::map::{error_request, error_statuses, map};
@@ -43,16 +46,20 @@ pub enum Output {
     Text(String),
 }
 
-/// All outputs of a site.
-pub fn plan(world: &World, with_map: bool) -> Result<Vec<Job>, Vec<Diagnostic>> {
-    let mut jobs = Vec::with_capacity(world.site.contents.len() + 64);
-    for address in request::addresses(&world.site) {
+/// All outputs of a site, or of the part of it that is asked for; what meets is told of the whole in any case.
+pub fn plan(world: &World, options: &Options) -> Result<Vec<Job>, Vec<Diagnostic>> {
+    let text = |path: String, make: &dyn Fn() -> String| {
+        let text = if options.part.holds(&path) { make() } else { String::new() };
+        Job { path, output: Output::Text(text) }
+    };
+    let job = |address: String| {
         let output = match world.lead_decoded(&address) {
             Led::Request(request) => Output::Page(request),
             Led::Redirect(to) => Output::Redirect(to),
         };
-        jobs.push(Job { path: output_file(&address), output });
-    }
+        Job { path: output_file(&address), output }
+    };
+    let jobs: Vec<Job> = request::addresses(&world.site).into_par_iter().map(job).collect();
     // What goes through all pages takes longest, and is begun first.
     let (long, short): (Vec<Job>, Vec<Job>) = jobs.into_iter().partition(Job::is_long);
     let mut jobs: Vec<Job> = long.into_iter().chain(short).collect();
@@ -74,14 +81,15 @@ pub fn plan(world: &World, with_map: bool) -> Result<Vec<Job>, Vec<Diagnostic>> 
         }
     }
     if let Some((script, index)) = search_files(world) {
-        jobs.push(Job { path: output_file(&script), output: Output::Text(search::SCRIPT.to_owned()) });
-        jobs.push(Job { path: output_file(&index), output: Output::Text(search::for_browsers(&world.site)) });
+        jobs.push(text(output_file(&script), &|| search::SCRIPT.to_owned()));
+        jobs.push(text(output_file(&index), &|| search::for_browsers(&world.site)));
     }
-    if with_map {
-        let json = serde_json::to_string_pretty(&map(world)).unwrap_or_default();
-        jobs.push(Job { path: "hausblatt-map.json".to_owned(), output: Output::Text(json + "\n") });
+    if options.map {
+        let json = || serde_json::to_string_pretty(&map(world)).unwrap_or_default() + "\n";
+        jobs.push(text("hausblatt-map.json".to_owned(), &json));
     }
     let clashes = clashes(world, &jobs);
+    jobs.retain(|job| options.part.holds(&job.path));
     if clashes.is_empty() { Ok(jobs) } else { Err(clashes) }
 }
 
@@ -112,7 +120,8 @@ fn clashes(world: &World, jobs: &[Job]) -> Vec<Diagnostic> {
 
 /// What meets in one file when the site is built.
 pub(crate) fn meeting(world: &World) -> Vec<Diagnostic> {
-    plan(world, false).err().unwrap_or_default()
+    let options = Options { out: PathBuf::new(), map: false, marks: false, part: Part::WHOLE };
+    plan(world, &options).err().unwrap_or_default()
 }
 
 /// The place that an output comes from, for messages.

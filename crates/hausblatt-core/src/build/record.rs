@@ -6,7 +6,7 @@ use std::io;
 use std::path::Path;
 use std::sync::Arc;
 
-use hausblatt_lang::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::diagnostic::{Diagnostic, Severity, distinct};
 use hausblatt_lang::source::{Place, Span};
 use jiff::civil::Date;
 use rayon::prelude::*;
@@ -14,7 +14,7 @@ use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
 
 use crate::asking::Asking;
-use crate::build::{Options, RECORD, Report, write};
+use crate::build::{Options, Part, RECORD, Report, write};
 use crate::disk;
 use crate::snapshot::{Body, Snapshot};
 use crate::world::World;
@@ -136,16 +136,16 @@ impl Record {
         self.pages = report.pages;
         self.bytes = report.bytes;
         self.failed = report.failed.clone();
-        let rendering = report.diagnostics.iter().filter(|diagnostic| !world.problems.contains(diagnostic));
-        self.diagnostics = world.problems.iter().chain(rendering).map(keep).collect();
+        let all = distinct(world.problems.iter().chain(&report.diagnostics).cloned().collect());
+        self.diagnostics = all.iter().map(keep).collect();
         self.days = Some(Days::of(world));
     }
 
     /// The report of a run that had nothing to do.
-    pub fn report(&self) -> Report {
+    pub fn report(&self, part: Part) -> Report {
         Report {
             pages: self.pages,
-            unchanged: self.files.len(),
+            unchanged: self.files.keys().filter(|path| part.holds(path)).count(),
             bytes: self.bytes,
             failed: self.failed.clone(),
             diagnostics: self.diagnostics.iter().map(revive).collect(),
@@ -190,9 +190,9 @@ fn revive(kept: &KeptDiagnostic) -> Diagnostic {
 /// The digest of everything that a build depends on besides the day.
 pub fn digest(snapshot: &Snapshot, asking: &Asking, options: &Options) -> u64 {
     let mut hasher = Xxh3::new();
-    let Options { map, marks, .. } = options;
+    let Options { map, marks, part, out: _ } = options;
     let version = env!("CARGO_PKG_VERSION");
-    hasher.update(format!("{version} {map} {marks} {} {:?}", asking.drafts, asking.theme).as_bytes());
+    hasher.update(format!("{version} {map} {marks} {part} {} {:?}", asking.drafts, asking.theme).as_bytes());
     let mut part = |bytes: &[u8]| {
         hasher.update(&bytes.len().to_le_bytes());
         hasher.update(bytes);

@@ -8,7 +8,7 @@ use crate::html::Placement;
 use crate::html::place::{Place, Row, Written};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
 use crate::program::{
-    Act, Arguments, CallSite, Callee, Code, Given, Kept, Mention, Mentioned, Op, Parameter, Program, QueryPlan,
+    Act, Arguments, CallSite, Callee, Code, Given, Kept, Mention, Mentioned, Op, Parameter, Program, QueryPlan, Read,
     Setting, Step,
 };
 use crate::shape::{Interner, Symbol};
@@ -197,7 +197,8 @@ impl Compiler<'_> {
     fn emit(&mut self, act: Act, span: Span) -> usize {
         let lead = std::mem::take(&mut self.text).into_boxed_str();
         self.leads.push(self.text_span.take().unwrap_or_default());
-        self.ops.push(Op { lead, act });
+        let read = Read::of(act, &self.codes);
+        self.ops.push(Op { lead, act, read });
         self.spans.push(span);
         self.ops.len() - 1
     }

@@ -29,8 +29,11 @@ impl Compiler<'_> {
         }
         let parts = [plan.filter, plan.group, plan.offset, plan.limit];
         let keys = plan.order.iter().map(|(key, _)| *key);
-        let all = parts.into_iter().flatten().chain(keys);
-        plan.is_constant = !all.into_iter().any(|code| self.needs(code, &mut vec![plan.slot]).else_);
+        let depends = |code: Code| self.needs(code, &mut vec![plan.slot]).else_;
+        let presorts = plan.group.is_none() && !plan.order.is_empty() && !keys.clone().any(depends);
+        let is_constant = !parts.into_iter().flatten().chain(keys).any(depends);
+        plan.is_constant = is_constant;
+        plan.presorts = presorts && !is_constant;
         plan.lookup = plan.filter.filter(|_| !plan.is_constant).and_then(|filter| self.lookup(filter, plan.slot));
     }
 

@@ -298,6 +298,7 @@ impl Compiler<'_> {
             offset,
             limit,
             is_constant: false,
+            presorts: false,
             lookup: None,
             memory: Memory::default(),
         };

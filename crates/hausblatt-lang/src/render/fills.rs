@@ -10,7 +10,6 @@ use crate::program::Program;
 use crate::render::marks::mark;
 use crate::render::{Chain, Frame, Halt, Renderer};
 use crate::shape::Symbol;
-use crate::source::Span;
 use crate::tree::Mode;
 
 /// What fills a slot.
@@ -21,6 +20,8 @@ pub(super) struct Fill<'a> {
     pub(super) html: &'a str,
     /// How far down the chain the file stands that fills; nearer files beat farther ones.
     pub(super) rank: usize,
+    /// The file that fills, and its step that does.
+    pub(super) from: (UnitId, usize),
 }
 
 impl<'a> Renderer<'_, 'a> {
@@ -33,14 +34,11 @@ impl<'a> Renderer<'_, 'a> {
             let message = format!("the layout {} has no slot \"{name}\"", program.path);
             let help = did_you_mean(name, slots.iter().map(|&slot| symbols.name(slot)));
             let diagnostic = Diagnostic::warning("lost-fill", message).maybe_help(help);
-            let writer = self.job.templates.get(fill.rank).and_then(|&unit| self.job.library.program(unit));
-            let span = writer.and_then(|writer| {
-                writer.layout_fills.iter().find(|(slot, _)| *slot == fill.name).map(|(_, span)| *span)
-            });
-            match (writer, span) {
-                (Some(writer), Some(span)) => self.warn(&writer.path, span, diagnostic),
-                _ => self.warn(&program.path, Span::default(), diagnostic),
-            }
+            let (unit, step) = fill.from;
+            let writer = self.job.library.program(unit);
+            let span = writer.and_then(|writer| writer.spans.get(step).copied());
+            let path = writer.map_or(&program.path, |writer| &writer.path);
+            self.warn(path, span.unwrap_or_default(), diagnostic);
         }
     }
 
@@ -57,7 +55,7 @@ impl<'a> Renderer<'_, 'a> {
             let path = &frame.program.path;
             html = self.scratch.text(&format!("{}{html}{}", mark(true, path), mark(false, path)));
         }
-        let fill = Fill { name, mode, html, rank: frame.chain.rank() };
+        let fill = Fill { name, mode, html, rank: frame.chain.rank(), from: (frame.unit, at) };
         match self.bodies.last_mut().filter(|_| to_call) {
             Some(fills) => fills.push(fill),
             None => self.layout_fills.push(fill),

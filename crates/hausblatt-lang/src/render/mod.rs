@@ -12,7 +12,7 @@ use crate::escape::escape;
 use crate::host::Host;
 use crate::html::place::Place;
 use crate::library::{Library, UnitId};
-use crate::program::{Act, Code, Program, Step};
+use crate::program::{Act, Code, Program, Read};
 use crate::shape::Symbol;
 use crate::source::Span;
 use crate::tree::AssetKind;
@@ -348,16 +348,16 @@ impl<'j, 'a> Renderer<'j, 'a> {
             self.steps += 1;
             match op.act {
                 Act::End => break,
-                Act::PrintText(code) => self.print_text(program, code)?,
+                Act::PrintText(code) => self.print_text(program, code, op.read)?,
                 Act::Attribute { value, cut, place, absent } => {
-                    skip = !self.attribute(program, value, cut, place, absent)?;
+                    skip = !self.attribute(program, op, (value, cut), (place, absent))?;
                 }
                 Act::Jump(target) => {
                     at = target as usize;
                     continue;
                 }
                 Act::Unless(code, target) => {
-                    if !self.truth(program, code)? {
+                    if !self.truth(program, code, op.read)? {
                         at = target as usize;
                         continue;
                     }
@@ -397,14 +397,14 @@ impl<'j, 'a> Renderer<'j, 'a> {
         }
     }
 
-    /// The record and the member that `code` reads, if it reads a member of a named record: what most tags do.
-    /// Its value is looked at where it was written; to hand it on in a result would cost as much as to find it.
+    /// The record and the member that a step reads, if it reads a member of a named record. Its value is looked at where
+    /// it was written; to hand it on in a result would cost as much as to find it.
     #[inline(always)]
-    fn record_read(&self, program: &'a Program, code: Code) -> Option<(&'a dyn Record, Symbol)> {
-        let (value, symbol) = match program.codes.get(code.0 as usize) {
-            Some(&Step::SlotMember(slot, symbol)) => (self.stack.get(self.base + usize::from(slot)), symbol),
-            Some(&Step::GlobalMember(number, symbol)) => (self.globals.get(usize::from(number)), symbol),
-            _ => return None,
+    fn record_read(&self, read: Read) -> Option<(&'a dyn Record, Symbol)> {
+        let (value, symbol) = match read {
+            Read::Slot(slot, symbol) => (self.stack.get(self.base + usize::from(slot)), symbol),
+            Read::Global(number, symbol) => (self.globals.get(usize::from(number)), symbol),
+            Read::Other => return None,
         };
         match value {
             Some(&Value::Record(record)) => Some((record, symbol)),
@@ -413,8 +413,8 @@ impl<'j, 'a> Renderer<'j, 'a> {
     }
 
     #[inline(always)]
-    fn print_text(&mut self, program: &'a Program, code: Code) -> Result<(), Halt> {
-        if let Some((record, symbol)) = self.record_read(program, code) {
+    fn print_text(&mut self, program: &'a Program, code: Code, read: Read) -> Result<(), Halt> {
+        if let Some((record, symbol)) = self.record_read(read) {
             match record.get(symbol, &self.scratch) {
                 Value::Text(text) => escape(text, &mut self.out),
                 Value::Html(html) => self.out.push_str(html),
@@ -428,8 +428,8 @@ impl<'j, 'a> Renderer<'j, 'a> {
     }
 
     #[inline(always)]
-    fn truth(&mut self, program: &'a Program, code: Code) -> Result<bool, Halt> {
-        if let Some((record, symbol)) = self.record_read(program, code) {
+    fn truth(&mut self, program: &'a Program, code: Code, read: Read) -> Result<bool, Halt> {
+        if let Some((record, symbol)) = self.record_read(read) {
             return Ok(match record.get(symbol, &self.scratch) {
                 Value::Bool(truth) => truth,
                 value => value.truth(),

@@ -6,7 +6,7 @@ use crate::escape::{escape, escape_xml};
 use crate::html::place::{Absent, Place, Row, Written};
 use crate::json::{self, Writer};
 use crate::print::shown;
-use crate::program::{Code, Program};
+use crate::program::{Code, Op, Program};
 use crate::render::{Halt, Renderer};
 use crate::style;
 use crate::value::Value;
@@ -147,12 +147,11 @@ impl<'a> Renderer<'_, 'a> {
     pub(super) fn attribute(
         &mut self,
         program: &'a Program,
-        code: Code,
-        cut: u32,
-        place: Place,
-        absent: Absent,
+        op: &Op,
+        (code, cut): (Code, u32),
+        (place, absent): (Place, Absent),
     ) -> Result<bool, Halt> {
-        let value = match self.record_read(program, code) {
+        let value = match self.record_read(op.read) {
             Some((record, symbol)) => match record.get(symbol, &self.scratch) {
                 Value::Text(text) if absent != Absent::Boolean => {
                     match place {

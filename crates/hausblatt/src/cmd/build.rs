@@ -2,12 +2,15 @@
 
 use std::fmt::Write;
 use std::path::Path;
-use std::time::Instant;
+use std::sync::OnceLock;
+use std::time::{Duration, Instant};
 
-use hausblatt_core::build::{Becomes, BuildError, DryRun, Options, Progress, Report, Would, build, dry_run, settled};
+use hausblatt_core::build::{
+    Becomes, BuildError, DryRun, Options, Part, Progress, Report, Would, build, dry_run, settled,
+};
 use hausblatt_core::snapshot::{Depth, Snapshot};
 use hausblatt_core::world::World;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::diagnostic::{Diagnostic, distinct};
 use indicatif::{ProgressBar, ProgressStyle};
 use serde::Serialize;
 
@@ -36,20 +39,32 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let start = Instant::now();
     let work = || -> Result<bool, Failure> {
+        let mut stages = Stages::default();
         let (snapshot, asking) = opened::read(common, Depth::Whole)?;
+        stages.end("reading the files");
         let out = args.out.clone().unwrap_or_else(|| snapshot.root().join("built"));
-        let options = Options { out: out.clone(), map: args.map, marks: args.marks };
+        let part = args.part.unwrap_or(Part::WHOLE);
+        let options = Options { out: out.clone(), map: args.map, marks: args.marks, part };
         if args.dry_run || args.diff {
             let world = opened::load(snapshot, asking, common)?;
             return dry(world, &options, args.diff, common, start);
         }
-        let (report, fine) = match settled(&snapshot, &asking, &options) {
+        let settled = settled(&snapshot, &asking, &options);
+        stages.end("looking for what has changed");
+        let (report, fine) = match settled {
             Some(report) => {
                 let fine = accept(&snapshot, &[], &report.diagnostics, &report.failed, common);
                 (report, fine)
             }
-            None => into(opened::load(snapshot, asking, common)?, &options, common)?,
+            None => {
+                let world = opened::load(snapshot, asking, common)?;
+                stages.end("working out the site");
+                in_stages(world, &options, common, &mut stages)?
+            }
         };
+        if common.verbose {
+            anstream::eprint!("{}", stages.text());
+        }
         let seconds = start.elapsed().as_secs_f64();
         if common.format == Format::Json {
             let Report { pages, written, unchanged, removed, bytes, .. } = report;
@@ -67,10 +82,64 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
     pool.install(work)
 }
 
+/// Where the time of a build went.
+struct Stages {
+    began: Instant,
+    ended: Vec<(&'static str, Duration)>,
+}
+
+impl Default for Stages {
+    fn default() -> Self {
+        Self { began: Instant::now(), ended: Vec::new() }
+    }
+}
+
+impl Stages {
+    /// A stage has ended, and the next one begins.
+    fn end(&mut self, stage: &'static str) {
+        self.end_at(stage, Instant::now());
+    }
+
+    fn end_at(&mut self, stage: &'static str, now: Instant) {
+        self.ended.push((stage, now.saturating_duration_since(self.began)));
+        self.began = now;
+    }
+
+    fn text(&self) -> String {
+        let mut out = String::new();
+        for (stage, took) in &self.ended {
+            let _ = writeln!(out, "{} {:>8.3} s", styled(FAINT, &format!("{stage:<28}")), took.as_secs_f64());
+        }
+        out
+    }
+}
+
 /// Builds into `out` and shows the problems; false if anything failed.
 pub fn into(world: &World, options: &Options, common: &Common) -> Result<(Report, bool), Failure> {
+    in_stages(world, options, common, &mut Stages::default())
+}
+
+fn in_stages(
+    world: &World,
+    options: &Options,
+    common: &Common,
+    stages: &mut Stages,
+) -> Result<(Report, bool), Failure> {
     check_configuration(world, common)?;
-    let report = with_progress(common, |tick| build(world, options, tick));
+    let (first, last) = (OnceLock::new(), OnceLock::new());
+    let report = with_progress(common, |tick| {
+        build(world, options, &|done, all| {
+            first.get_or_init(Instant::now);
+            if done == all {
+                last.get_or_init(Instant::now);
+            }
+            tick(done, all);
+        })
+    });
+    for (stage, end) in [("planning", first), ("rendering and writing", last)] {
+        stages.end_at(stage, end.into_inner().unwrap_or_else(Instant::now));
+    }
+    stages.end("keeping the record");
     let report = report.map_err(|error| refused(world, error, common))?;
     let fine = accept(&world.snapshot, &world.problems, &report.diagnostics, &report.failed, common);
     Ok((report, fine))
@@ -109,8 +178,7 @@ fn accept(
     failed: &[(String, u16)],
     common: &Common,
 ) -> bool {
-    let mut problems: Vec<Diagnostic> = known.to_vec();
-    problems.extend(diagnostics.iter().filter(|diagnostic| !known.contains(diagnostic)).cloned());
+    let problems = distinct(known.iter().chain(diagnostics).cloned().collect());
     let fine = opened::accept_in(texts, &problems, common);
     for (address, status) in failed {
         let what = if *address == format!("/{status}.html") {
@@ -262,7 +330,7 @@ fn summary(report: &Report, out: &Path, seconds: f64, fine: bool) -> String {
     };
     let out = plain(&out.display().to_string());
     let head = if fine {
-        format!("{} {} pages into {out}", styled(GOOD, "Built"), report.pages)
+        format!("{} {} into {out}", styled(GOOD, "Built"), counted(report.pages, "page", "pages"))
     } else {
         let good = report.pages.saturating_sub(report.failed.len());
         format!("{} {good} of {} pages into {out}", styled(BAD, "Built with errors:"), report.pages)

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use hausblatt_core::build::Options;
+use hausblatt_core::build::{Options, Part};
 use hausblatt_core::config;
 use hausblatt_core::map::map;
 use hausblatt_core::request::Led;
@@ -44,14 +44,20 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
     let written = demo::write(dir)
         .map_err(|error| Failure::Work(format!("{} can't be written: {error}", dir.display()), None))?;
     let name = plain(&dir.display().to_string());
-    print(&format!("{}\n", told(&written, &name)))?;
+    if !common.quiet {
+        print(&format!("{}\n", told(&written, &name)))?;
+    }
     let common = Common { site: Some(dir.clone()), ..common.clone() };
     if args.serve {
         return serve::site(&common, dir);
     }
     let world = opened::open(&common, Depth::Whole)?;
     let out = dir.join("built");
-    let (report, fine) = build::into(world, &Options { out: out.clone(), map: false, marks: false }, &common)?;
+    let (report, fine) =
+        build::into(world, &Options { out: out.clone(), map: false, marks: false, part: Part::WHOLE }, &common)?;
+    if common.quiet {
+        return Ok(fine);
+    }
     let page = out.join("index.html");
     print(&format!(
         "Built {} pages; open {} in a browser.\n",
