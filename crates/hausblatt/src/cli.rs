@@ -184,7 +184,7 @@ pub enum By {
 /// What was typed for `start`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt start theme coast --parent harbour\n  hausblatt start template offered/wide --from page\n  hausblatt start entry journal/first-frost --title \"First frost\""
+    after_help = "Examples:\n  hausblatt start theme coast --parent harbour\n  hausblatt start template offered/wide --from page\n  hausblatt start entry journal/late-frost --title \"Late frost\""
 )]
 pub struct StartArgs {
     /// What to begin
@@ -252,7 +252,7 @@ pub struct TemplatesArgs {
 /// What was typed for `override`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt override partials/header\n  hausblatt override /varieties/scarlet-runner/ --only\n  hausblatt override /visit/ --slots"
+    after_help = "Examples:\n  hausblatt override partials/footer\n  hausblatt override /varieties/scarlet-runner/ --only\n  hausblatt override /visit/ --slots"
 )]
 pub struct OverrideArgs {
     /// A theme file, or the address whose template is meant
@@ -438,7 +438,7 @@ pub struct BuildArgs {
 /// What was typed for `check`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt check\n  hausblatt check /visit/ themes/hedgerow/partials/header.html\n  hausblatt check --fix --dry-run\n  hausblatt check --format sarif > check.sarif"
+    after_help = "Examples:\n  hausblatt check\n  hausblatt check /visit/ themes/loam/partials/menu.html\n  hausblatt check --fix --dry-run\n  hausblatt check --format sarif > check.sarif"
 )]
 pub struct CheckArgs {
     /// Only these addresses, content files and theme files

@@ -12,7 +12,7 @@ fn the_tour() {
     let site = Site::empty();
     expect![[r#"
         exit 0
-        The Marrow Lane Seed Library: 158 files written into seeds.
+        The Marrow Lane Seed Library: 159 files written into seeds.
         Built 134 pages; open seeds/built/index.html in a browser.
         Its theme is harbour over hedgerow over loam: each is a child of the next.
 
@@ -30,6 +30,7 @@ fn the_tour() {
             ■ renders   □ stands, not used   · no file
         renders   themes/hedgerow/templates/entry/varieties.html
         inside    themes/harbour/layouts/document.html
+        goes on   themes/hedgerow/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      card/varieties → card (loam), footer (loam), header (harbour),
                   menu (loam), month (hedgerow), sowing (hedgerow),
@@ -62,6 +63,7 @@ fn the_tour() {
         goes on   themes/hedgerow/templates/page/visit/all_below.html
         goes on   themes/loam/templates/page.html
         inside    themes/harbour/layouts/document.html
+        goes on   themes/hedgerow/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
                   menu (loam), prepare all (hedgerow)
@@ -86,6 +88,7 @@ fn the_tour() {
             ■ renders   □ stands, not used   · no file
         renders   themes/hedgerow/templates/error/404.html
         inside    themes/harbour/layouts/document.html
+        goes on   themes/hedgerow/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      footer (loam), header (harbour), menu (loam), prepare all (hedgerow)
 
@@ -378,6 +381,7 @@ fn a_page_with_a_chosen_template() {
         goes on   themes/hedgerow/templates/page/visit/all_below.html
         goes on   themes/loam/templates/page.html
         inside    themes/harbour/layouts/document.html
+        goes on   themes/hedgerow/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
                   menu (loam), prepare all (hedgerow)
@@ -396,6 +400,7 @@ fn a_page_with_a_chosen_template() {
         renders   themes/hedgerow/templates/page/visit/all_below.html
         goes on   themes/loam/templates/page.html
         inside    themes/harbour/layouts/document.html
+        goes on   themes/hedgerow/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
                   menu (loam), prepare all (hedgerow)
@@ -425,6 +430,7 @@ fn a_wrong_address() {
             ■ renders   □ stands, not used   · no file
         renders   themes/hedgerow/templates/error/404.html
         inside    themes/harbour/layouts/document.html
+        goes on   themes/hedgerow/layouts/document.html
         goes on   themes/loam/layouts/document.html
         uses      footer (loam), header (harbour), menu (loam), prepare all (hedgerow)
 

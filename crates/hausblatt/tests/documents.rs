@@ -16,8 +16,10 @@ fn root() -> PathBuf {
 
 fn documents() -> Vec<PathBuf> {
     let docs = fs::read_dir(root().join("docs")).unwrap().map(|entry| entry.unwrap().path());
-    let docs = docs.filter(|path| path.extension().is_some_and(|ending| ending == "md"));
-    docs.chain([root().join("README.md"), root().join("ARCHITECTURE.md")]).collect()
+    let how_tos = fs::read_dir(root().join("docs/how-to")).unwrap().map(|entry| entry.unwrap().path());
+    let docs = docs.chain(how_tos).filter(|path| path.extension().is_some_and(|ending| ending == "md"));
+    let others = ["README.md", "ARCHITECTURE.md", "CHANGELOG.md", "CONTRIBUTING.md"];
+    docs.chain(others.map(|name| root().join(name))).collect()
 }
 
 fn read(path: &Path) -> String {
@@ -78,32 +80,66 @@ fn pictures_are_shown_in_the_readme() {
     }
 }
 
+const COMMANDS: [&str; 19] = [
+    "demo",
+    "start",
+    "resolve",
+    "map",
+    "reach",
+    "themes",
+    "templates",
+    "override",
+    "assign",
+    "suppose",
+    "drift",
+    "values",
+    "render",
+    "build",
+    "chart",
+    "check",
+    "expect",
+    "missed",
+    "serve",
+];
+
+/// The examples of each command's help are typed in the demo; `help COMMAND` is the same as `COMMAND --help`.
+#[test]
+fn the_examples_in_the_help_work_on_the_demo() {
+    let mut count = 0;
+    for command in COMMANDS {
+        let asked = |arguments: &[&str]| {
+            let output = Command::new(env!("CARGO_BIN_EXE_hausblatt")).args(arguments).output().unwrap();
+            String::from_utf8(output.stdout).unwrap()
+        };
+        let help = asked(&[command, "--help"]);
+        assert_eq!(asked(&["help", command]), help);
+        let Some((_, examples)) = help.split_once("Examples:\n") else { continue };
+        let site = Site::demo();
+        site.write("access.log", "/vsit/\n");
+        site.write("access.log.1.gz", "");
+        // What waits for a key, or serves until it is stopped, is seen by other tests.
+        for example in examples.lines().map(str::trim).filter(|it| !it.contains('(') && !it.contains("serve")) {
+            let path = Path::new(env!("CARGO_BIN_EXE_hausblatt")).parent().unwrap();
+            let output = Command::new("/bin/sh")
+                .args(["-c", example])
+                .current_dir(site.root())
+                .env_clear()
+                .env("PATH", format!("{}:/usr/bin:/bin", path.display()))
+                .output()
+                .unwrap();
+            let said = String::from_utf8_lossy(&output.stderr).into_owned();
+            assert!(output.status.code() <= Some(1) && !said.contains("error"), "{example}\n{said}");
+            count += usize::from(!example.is_empty());
+        }
+    }
+    assert!(count > 40, "{count}");
+}
+
 #[test]
 fn every_option_is_documented_and_every_documented_option_exists() {
     let site = Site::empty();
-    let commands = [
-        "demo",
-        "start",
-        "resolve",
-        "map",
-        "reach",
-        "themes",
-        "templates",
-        "override",
-        "assign",
-        "suppose",
-        "drift",
-        "values",
-        "render",
-        "build",
-        "chart",
-        "check",
-        "expect",
-        "missed",
-        "serve",
-    ];
     let mut help = site.run(&["--help"]).out;
-    for command in commands {
+    for command in COMMANDS {
         help.push_str(&site.run(&[command, "--help"]).out);
         assert!(
             read(&root().join("README.md")).contains(&format!("`hausblatt {command}")),
