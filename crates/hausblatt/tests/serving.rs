@@ -586,15 +586,12 @@ fn drafts_and_dates_as_asked() {
 #[test]
 fn the_demo_is_served_at_once() {
     let site = Site::empty();
-    let mut child = site.command(&["demo", "seeds", "--serve"]).stdout(Stdio::piped()).spawn().unwrap();
+    let mut child = site.command(&["demo", "seeds", "--serve", "--quiet"]).stdout(Stdio::piped()).spawn().unwrap();
     let lines = BufReader::new(child.stdout.as_mut().unwrap()).lines().map(Result::unwrap);
-    let said: Vec<String> = lines.take(2).collect();
+    let said: Vec<String> = lines.take(1).collect();
     child.kill().unwrap();
     child.wait().unwrap();
-    assert!(
-        said[0].starts_with("The Marrow Lane Seed Library: ") && said[1].starts_with("http://127.0.0.1:"),
-        "{said:?}"
-    );
+    assert!(said[0].starts_with("http://127.0.0.1:"), "{said:?}");
     assert!(!site.path("seeds/built").exists());
 }
 
