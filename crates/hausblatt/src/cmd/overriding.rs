@@ -235,7 +235,8 @@ fn slots(planned: &Override) -> String {
     for slot in &planned.slots {
         let by = match slot.filled_by.as_slice() {
             [] => "nothing fills it today".to_owned(),
-            by => format!("filled today by {}", by.join(", ")),
+            // One below the other: paths are long.
+            by => format!("filled today by {}", by.join(",\n                      ")),
         };
         let _ = writeln!(out, "  {}  of {}", styled(STRONG, &plain(&slot.name)), plain(&slot.file));
         let _ = writeln!(out, "      {}", styled(FAINT, &plain(&by)));
