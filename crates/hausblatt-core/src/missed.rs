@@ -215,7 +215,7 @@ mod tests {
         for file in ["/favicon.ico", "/assets/a.css", "/a.PNG?x", "/robots.txt", "/.well-known/x", "/feed.xml"] {
             assert!(is_file(file), "{file}");
         }
-        for page in ["/", "/visit/", "/old/page.html", "/index.php?id=3", "/a.b/"] {
+        for page in ["/", "/visit/", "/old/page.html", "/list.php?id=3", "/a.b/"] {
             assert!(!is_file(page), "{page}");
         }
     }

@@ -29,7 +29,7 @@ fn parts(text: &str) -> Vec<Result<Vec<Step>, String>> {
     let mut parts = Vec::new();
     let mut rest = text;
     while let Some((before, behind)) = rest.split_once("```console\n") {
-        let (block, behind) = behind.split_once("```\n").expect("a block ends");
+        let (block, behind) = behind.split_once("```\n").unwrap();
         parts.push(Err(before.to_owned()));
         let mut steps: Vec<Step> = Vec::new();
         for line in block.lines() {

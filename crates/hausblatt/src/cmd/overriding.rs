@@ -233,13 +233,14 @@ fn slots(planned: &Override) -> String {
         out.push_str("\nSlots that it can fill:\n");
     }
     for slot in &planned.slots {
-        let by = match slot.filled_by.as_slice() {
-            [] => "nothing fills it today".to_owned(),
+        let by: Vec<String> = slot.filled_by.iter().map(|path| plain(path)).collect();
+        let by = match by.is_empty() {
+            true => "nothing fills it today".to_owned(),
             // One below the other: paths are long.
-            by => format!("filled today by {}", by.join(",\n                      ")),
+            false => format!("filled today by {}", by.join(",\n                      ")),
         };
         let _ = writeln!(out, "  {}  of {}", styled(STRONG, &plain(&slot.name)), plain(&slot.file));
-        let _ = writeln!(out, "      {}", styled(FAINT, &plain(&by)));
+        let _ = writeln!(out, "      {}", styled(FAINT, &by));
     }
     out
 }
