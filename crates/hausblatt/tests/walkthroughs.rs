@@ -113,12 +113,12 @@ fn hold(path: &Path, in_demo: bool) {
     if std::env::var_os("UPDATE_EXPECT").is_some() {
         fs::write(path, new).unwrap();
     } else {
-        similar_asserts(&text, &new, path);
+        same_lines(&text, &new, path);
     }
 }
 
 #[track_caller]
-fn similar_asserts(old: &str, new: &str, path: &Path) {
+fn same_lines(old: &str, new: &str, path: &Path) {
     let differs = old.lines().zip(new.lines()).position(|(a, b)| a != b);
     let Some(line) = differs.or((old != new).then(|| old.lines().count().min(new.lines().count()))) else { return };
     let around = |text: &str| text.lines().skip(line.saturating_sub(3)).take(8).collect::<Vec<_>>().join("\n");

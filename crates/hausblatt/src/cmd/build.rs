@@ -329,11 +329,11 @@ fn summary(report: &Report, out: &Path, seconds: f64, fine: bool) -> String {
         format!("{} kB", report.bytes.div_ceil(1000))
     };
     let out = plain(&out.display().to_string());
-    let head = if fine {
-        format!("{} {} into {out}", styled(GOOD, "Built"), counted(report.pages, "page", "pages"))
-    } else {
-        let good = report.pages.saturating_sub(report.failed.len());
-        format!("{} {good} of {} pages into {out}", styled(BAD, "Built with errors:"), report.pages)
+    // What has no file was not built, be it for a fault or since it answers with an error.
+    let good = report.pages.saturating_sub(report.failed.len());
+    let head = match fine {
+        true => format!("{} {} into {out}", styled(GOOD, "Built"), counted(good, "page", "pages")),
+        false => format!("{} {good} of {} pages into {out}", styled(BAD, "Built with errors:"), report.pages),
     };
     format!(
         "{head} ({size}, {seconds:.2} s): {} files written, {} unchanged, {} removed.\n",
