@@ -36,7 +36,10 @@ impl<'a> Renderer<'_, 'a> {
             let diagnostic = Diagnostic::warning("lost-fill", message).maybe_help(help);
             let (unit, step) = fill.from;
             let writer = self.job.library.program(unit);
-            let span = writer.and_then(|writer| writer.spans.get(step).copied());
+            let span = writer.and_then(|writer| {
+                let name = writer.layout_fills.iter().find(|(slot, _)| *slot == fill.name).map(|(_, span)| *span);
+                name.or_else(|| writer.spans.get(step).copied())
+            });
             let path = writer.map_or(&program.path, |writer| &writer.path);
             self.warn(path, span.unwrap_or_default(), diagnostic);
         }
