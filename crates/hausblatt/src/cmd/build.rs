@@ -127,7 +127,7 @@ fn in_stages(
 ) -> Result<(Report, bool), Failure> {
     check_configuration(world, common)?;
     let (first, last) = (OnceLock::new(), OnceLock::new());
-    let report = with_progress(common, |tick| {
+    let report = with_progress(common, "building", |tick| {
         build(world, options, &|done, all| {
             first.get_or_init(Instant::now);
             if done == all {
@@ -157,8 +157,8 @@ fn check_configuration(world: &World, common: &Common) -> Result<(), Failure> {
 }
 
 /// Shows on a terminal how far long work has come.
-pub fn with_progress<T>(common: &Common, work: impl FnOnce(Progress<'_>) -> T) -> T {
-    let bar = progress_bar(common);
+pub fn with_progress<T>(common: &Common, doing: &str, work: impl FnOnce(Progress<'_>) -> T) -> T {
+    let bar = progress_bar(common, doing);
     let tick = |done: usize, all: usize| {
         if done.is_multiple_of(64) || done == all {
             bar.set_length(all as u64);
@@ -217,7 +217,7 @@ struct WouldJson {
 /// Says what a build would change, and changes nothing.
 fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Instant) -> Result<bool, Failure> {
     check_configuration(world, common)?;
-    let report = with_progress(common, |tick| dry_run(world, options, diff, tick));
+    let report = with_progress(common, "building", |tick| dry_run(world, options, diff, tick));
     let report = report.map_err(|error| refused(world, error, common))?;
     if common.format == Format::Json {
         let count = |becomes: Becomes| report.would.iter().filter(|would| would.becomes == becomes).count();
@@ -295,13 +295,13 @@ fn dry_text(report: &DryRun, options: &Options, diff: bool, all: bool) -> String
     out
 }
 
-fn progress_bar(common: &Common) -> ProgressBar {
+fn progress_bar(common: &Common, doing: &str) -> ProgressBar {
     if common.quiet {
         return ProgressBar::hidden();
     }
     // Drawn on standard error, and only if that is a terminal.
     let bar = ProgressBar::new(0);
-    if let Ok(style) = ProgressStyle::with_template("building {bar:30} {pos}/{len}") {
+    if let Ok(style) = ProgressStyle::with_template(&format!("{doing} {{bar:30}} {{pos}}/{{len}}")) {
         bar.set_style(style);
     }
     bar

@@ -61,7 +61,7 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
 
 fn look(world: &World, args: &CheckArgs, common: &Common) -> Result<Vec<Finding>, Failure> {
     let scope = scope(world, &args.what)?;
-    Ok(with_progress(common, |tick| find(world, &scope, tick)))
+    Ok(with_progress(common, "checking", |tick| find(world, &scope, tick)))
 }
 
 /// What was typed: addresses, content files, files of themes; nothing stands for all.
