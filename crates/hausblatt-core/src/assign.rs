@@ -8,13 +8,13 @@ use hausblatt_lang::source::Span;
 
 use crate::content::{Content, ContentId};
 use crate::data::{Data, DataValue, Entry};
-use crate::disk::Write;
+use crate::files::FileNode;
+use crate::files::edit::Write;
 use crate::front;
 use crate::ladder::fits;
 use crate::notes::offered;
 use crate::offers;
 use crate::request::{Kind, Led};
-use crate::snapshot::FileNode;
 use crate::theme;
 use crate::world::World;
 

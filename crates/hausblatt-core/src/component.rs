@@ -12,12 +12,12 @@ use hausblatt_lang::source::Span;
 use crate::content::Content;
 use crate::data::{Data, DataValue, Entry, scalar};
 use crate::fields::{self, Conversion, Field, FieldType};
+use crate::files::Snapshot;
 use crate::front;
 use crate::lineage::{Lineage, Role};
 use crate::offers;
 use crate::reader::{Reader, named};
 use crate::site::Site;
-use crate::snapshot::Snapshot;
 use crate::toml_data;
 use crate::world::World;
 

@@ -12,10 +12,10 @@ use rustc_hash::FxHashMap;
 
 use crate::data::{Data, DataValue, Entry};
 use crate::fields::{self, Conversion, Field};
+use crate::files::{Body, FileNode};
 use crate::markdown;
 use crate::names::{BUILT_IN, KEYS};
 use crate::slug::{is_id, is_slug, title_of};
-use crate::snapshot::{Body, FileNode};
 use crate::taxonomy::Taxonomy;
 
 /// A page's or entry's number in a [`crate::site::Site`].

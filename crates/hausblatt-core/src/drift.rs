@@ -4,10 +4,10 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use similar::{ChangeTag, TextDiff};
 
 use crate::compare::unified;
-use crate::disk::Write;
+use crate::files::edit::Write;
+use crate::files::{FileNode, Snapshot};
 use crate::lineage::FileId;
 use crate::originals::{self, Original};
-use crate::snapshot::{FileNode, Snapshot};
 use crate::theme::{self, Theme};
 use crate::world::World;
 

@@ -1,6 +1,6 @@
 //! The core of Hausblatt: sites, themes, lookup, rendering, builds. No printing, no sockets, no clock.
 //!
-//! Files become a [`snapshot::Snapshot`]; with an [`asking::Asking`] it becomes a [`world::World`], which
+//! Files become a [`files::Snapshot`]; with an [`asking::Asking`] it becomes a [`world::World`], which
 //! never changes. An address [`request::lead`]s to a request, a request has a [`ladder`], and a
 //! [`resolution::Resolution`] says which file answers it. A [`page::Page`] is the answer itself.
 
@@ -17,11 +17,11 @@ pub mod config;
 pub mod content;
 pub mod copies;
 pub mod data;
-pub mod disk;
 pub mod drift;
 pub mod expect;
 mod feed;
 pub mod fields;
+pub mod files;
 pub mod front;
 pub mod host;
 pub mod ladder;
@@ -48,7 +48,6 @@ pub mod settings;
 pub mod site;
 mod sitemap;
 pub mod slug;
-pub mod snapshot;
 pub mod start;
 pub mod states;
 pub mod suppose;

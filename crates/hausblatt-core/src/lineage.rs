@@ -9,7 +9,7 @@ use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
 use crate::config::{self, Placed};
-use crate::snapshot::{FileNode, ORIGINALS, Snapshot};
+use crate::files::{FileNode, ORIGINALS, Snapshot};
 use crate::theme::{self, Theme};
 use crate::toml_data;
 

@@ -10,7 +10,7 @@ use rayon::prelude::*;
 use crate::address::asked;
 use crate::assign;
 use crate::content::ContentId;
-use crate::disk::Write;
+use crate::files::edit::Write;
 use crate::page::nearest_addresses;
 use crate::public;
 use crate::request::Led;

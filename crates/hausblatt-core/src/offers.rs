@@ -4,8 +4,8 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::source::Span;
 
+use crate::files::{FileNode, Snapshot};
 use crate::lineage::{Lineage, Role, ThemeFile};
-use crate::snapshot::{FileNode, Snapshot};
 use crate::world::World;
 
 /// Where offered templates stand.

@@ -7,8 +7,8 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 use toml_edit::{DocumentMut, value};
 
-use crate::disk::Write;
-use crate::snapshot::{FileNode, ORIGINALS, Snapshot};
+use crate::files::edit::Write;
+use crate::files::{FileNode, ORIGINALS, Snapshot};
 use crate::theme::{self, Theme};
 
 /// What stands at the top of each record.

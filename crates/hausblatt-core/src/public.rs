@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
+use crate::files::FileNode;
 use crate::lineage::Role;
-use crate::snapshot::FileNode;
 use crate::world::World;
 
 /// The file at a path, decoded, which begins with `/`. Only what a build would copy is found.

@@ -10,8 +10,8 @@ use crate::asking::Asking;
 use crate::assign::{chooser, edited, text_of};
 use crate::config;
 use crate::content::{ContentId, Home};
+use crate::files::Snapshot;
 use crate::named;
-use crate::snapshot::Snapshot;
 use crate::theme;
 use crate::world::{Unloadable, World};
 

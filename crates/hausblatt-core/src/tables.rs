@@ -9,8 +9,8 @@ use hausblatt_lang::source::Span;
 
 use crate::data::{Data, DataValue, scalar};
 use crate::fields::plain;
+use crate::files::{Body, FileNode, Snapshot};
 use crate::front;
-use crate::snapshot::{Body, FileNode, Snapshot};
 use crate::toml_data;
 
 /// What a table may be written in.

@@ -9,8 +9,8 @@ use hausblatt_lang::source::Span;
 
 use crate::config::Placed;
 use crate::data::{Data, DataValue, Entry};
+use crate::files::{FileNode, Snapshot};
 use crate::reader::{Reader, named};
-use crate::snapshot::{FileNode, Snapshot};
 use crate::toml_data;
 
 /// The name of a theme's manifest.

@@ -1,8 +1,15 @@
-//! The only clock: what day it is where the site is.
+//! The only clock: what time it is, and what day where the site is.
+
+use std::time::SystemTime;
 
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
+
+/// The present moment, which tells young files from old ones.
+pub fn now() -> SystemTime {
+    SystemTime::now()
+}
 
 /// Today's date in `zone`.
 pub fn today(zone: &TimeZone) -> Date {

@@ -6,8 +6,8 @@ use std::path::PathBuf;
 
 use clap_complete::engine::CompletionCandidate;
 use hausblatt_core::check;
+use hausblatt_core::files::Depth;
 use hausblatt_core::map::map;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::theme;
 use hausblatt_core::world::World;
 

@@ -7,9 +7,10 @@ use std::sync::Arc;
 use hausblatt_core::asking::Asking;
 use hausblatt_core::config;
 use hausblatt_core::content::{Content, ContentId};
-use hausblatt_core::disk::{self, Write};
+use hausblatt_core::files::disk::Disk;
+use hausblatt_core::files::edit::{self, Write};
+use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::map::error_request;
-use hausblatt_core::snapshot::{Depth, Snapshot};
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
@@ -26,10 +27,15 @@ pub fn open(common: &Common, depth: Depth) -> Result<&'static World, Failure> {
     load(snapshot, asking, common)
 }
 
+/// The file system that sites are in.
+pub fn disk() -> Disk {
+    Disk::new(clock::now)
+}
+
 /// Finds the site and reads its files, with content as deep as asked.
 pub fn read(common: &Common, depth: Depth) -> Result<(Snapshot, Asking), Failure> {
     let root = root(common)?;
-    let snapshot = Snapshot::load(&root, depth)
+    let snapshot = Snapshot::load(Arc::new(disk()), &root, depth)
         .map_err(|error| Failure::Usage(format!("{} can't be read: {error}", root.display()), None))?;
     let asking = asking(common, &snapshot);
     Ok((snapshot, asking))
@@ -138,7 +144,7 @@ pub fn failed(fault: &Diagnostic) -> Failure {
 
 /// Writes files of the site; what was written before something went wrong stays.
 pub fn write(world: &World, writes: &[Write]) -> Result<(), Failure> {
-    disk::write_all(world.snapshot.root(), writes).map_err(|(path, error)| {
+    edit::write_all(&**world.snapshot.file_system(), world.snapshot.root(), writes).map_err(|(path, error)| {
         Failure::Work(
             format!("{path} can't be written: {error}"),
             Some("look at it, then type the command again".to_owned()),

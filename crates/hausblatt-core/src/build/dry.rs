@@ -1,17 +1,16 @@
 //! What a build would change, without changing it.
 
-use std::fs;
-use std::path::Path;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use bumpalo::Bump;
 use hausblatt_lang::diagnostic::{Diagnostic, distinct};
 use rayon::prelude::*;
 
-use crate::build::plan::{Job, Output, plan};
+use crate::build::plan::{Job, plan};
 use crate::build::record::{Kept, Record};
 use crate::build::{BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, fresh, make};
 use crate::compare::unified;
+use crate::files::{Kind, Links};
 use crate::world::World;
 
 /// What would become of a file.
@@ -72,10 +71,11 @@ pub struct DryRun {
 /// # Errors
 /// When nothing could be built.
 pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<'_>) -> Result<DryRun, BuildError> {
-    check_folder(world.snapshot.root(), &options.out)?;
+    let out = options.output(&world.snapshot);
+    check_folder(world.snapshot.root(), out)?;
     let jobs = plan(world, options).map_err(BuildError::Clash)?;
-    let old = Record::load(&options.out);
-    check_strangers(&options.out, &jobs, &old)?;
+    let old = Record::load(out);
+    check_strangers(out, &jobs, &old)?;
     let done = AtomicUsize::new(0);
     let found: Vec<(Option<Would>, u64, Outcome)> = jobs
         .par_iter()
@@ -86,7 +86,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
             found
         })
         .collect();
-    let pages = jobs.iter().filter(|job| matches!(job.output, Output::Page(_) | Output::Redirect(_))).count();
+    let pages = jobs.iter().filter(|job| job.is_page()).count();
     let mut report = DryRun { pages, ..DryRun::default() };
     for (would, bytes, outcome) in found {
         report.unchanged += usize::from(would.is_none() && outcome.failed.is_none());
@@ -99,10 +99,11 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     let planned: rustc_hash::FxHashSet<&str> = jobs.iter().map(|job| job.path.as_str()).collect();
     let left = old.files.iter().filter(|(path, kept)| !planned.contains(path.as_str()) && kept.is_written());
     let left = left.filter(|(path, _)| options.part.holds(path));
-    for (path, _) in left {
+    for (path, kept) in left {
         let target = options.out.join(path);
-        if target.symlink_metadata().is_ok() {
-            let text = diff.then(|| fs::read_to_string(&target).ok()).flatten();
+        if out.files.look(&target, Links::Keep).is_ok() {
+            let bytes = || String::from_utf8(out.files.read(&target, kept.length).ok()?).ok();
+            let text = diff.then(bytes).flatten();
             let diff = text.map(|text| unified(&text, "", path));
             report.would.push(Would { path: path.clone(), becomes: Becomes::Removed, diff });
         }
@@ -122,19 +123,23 @@ fn compared(
     arena: &Bump,
 ) -> (Option<Would>, u64, Outcome) {
     let mut outcome = Outcome::default();
-    let target = options.out.join(&job.path);
+    let (files, target) = (world.snapshot.file_system(), options.out.join(&job.path));
+    let look = files.look(&target, Links::Keep);
     let would = |becomes: Becomes, diff: Option<String>| Some(Would { path: job.path.clone(), becomes, diff });
     let (text, bytes) = match make(world, options, job, &mut outcome, arena) {
         Made::Text(text) => (text.into_owned().into_bytes(), true),
         Made::Copy(node) => (node.bytes().unwrap_or_default(), false),
         Made::Nothing { broken } => {
             let ours = old.files.get(&job.path).is_some_and(Kept::is_written);
-            let gone = !broken && ours && target.symlink_metadata().is_ok();
+            let gone = !broken && ours && look.is_ok();
             return (gone.then(|| would(Becomes::Removed, None)).flatten(), 0, outcome);
         }
     };
     let length = text.len() as u64;
-    let earlier = if is_file(&target) { fs::read(&target).ok() } else { None };
+    let earlier = match look {
+        Ok(look) if look.kind == Kind::File => files.read(&target, look.stamp.length).ok(),
+        _ => None,
+    };
     let shown = |before: &[u8]| {
         let texts = (std::str::from_utf8(before).ok()?, std::str::from_utf8(&text).ok()?);
         (diff && bytes).then(|| unified(texts.0, texts.1, &job.path))
@@ -146,10 +151,6 @@ fn compared(
         None => would(Becomes::New, shown(b"")),
     };
     (found, length, outcome)
-}
-
-fn is_file(path: &Path) -> bool {
-    path.symlink_metadata().is_ok_and(|metadata| metadata.is_file())
 }
 
 fn same_but_white_space(one: &[u8], other: &[u8]) -> bool {

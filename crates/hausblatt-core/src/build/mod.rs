@@ -6,8 +6,8 @@ mod plan;
 mod record;
 mod write;
 
+use std::any::Any;
 use std::borrow::Cow;
-use std::fs::{self, File, TryLockError};
 use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
@@ -19,14 +19,15 @@ use rayon::prelude::*;
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::asking::Asking;
+use crate::files::{FileNode, Kind, Links, Snapshot};
 use crate::page::{Audience, page, redirect_page};
-use crate::snapshot::{FileNode, Snapshot};
 use crate::world::World;
 pub use dry::{Becomes, DryRun, Would, dry_run};
 pub use part::Part;
 pub(crate) use plan::meeting;
 use plan::{Job, Output, plan};
 use record::{Kept, Record};
+use write::OutputFolder;
 
 /// The name of a build's record in its folder.
 pub const RECORD: &str = ".hausblatt-build";
@@ -47,6 +48,11 @@ pub struct Options {
 }
 
 impl Options {
+    /// The output folder, in the file system of the site.
+    fn output<'o>(&'o self, snapshot: &'o Snapshot) -> OutputFolder<'o> {
+        OutputFolder { files: &**snapshot.file_system(), folder: &self.out }
+    }
+
     fn audience(&self) -> Audience {
         Audience::Build(Shows { marks: self.marks, dumps: false, ..Shows::default() })
     }
@@ -90,10 +96,12 @@ pub type Progress<'p> = &'p (dyn Fn(usize, usize) + Sync);
 /// The report of a build that has nothing to do, told without making a World: nothing that it depends on has changed
 /// since the last one, and all that it put out is as it was.
 pub fn settled(snapshot: &Snapshot, asking: &Asking, options: &Options) -> Option<Report> {
-    check_folder(snapshot.root(), &options.out).ok()?;
-    let _lock = if options.out.is_dir() { lock(&options.out).ok()? } else { return None };
-    let old = Record::load(&options.out);
-    let same = old.is_of(record::digest(snapshot, asking, options), asking.today) && old.holds(&options.out);
+    let out = options.output(snapshot);
+    check_folder(snapshot.root(), out).ok()?;
+    let is_there = out.files.look(out.folder, Links::Follow).is_ok_and(|look| look.kind == Kind::Folder);
+    let _lock = if is_there { lock(out).ok()? } else { return None };
+    let old = Record::load(out);
+    let same = old.is_of(record::digest(snapshot, asking, options), asking.today) && old.holds(out);
     same.then(|| old.report(options.part))
 }
 
@@ -105,17 +113,18 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
     if let Some(report) = settled(&world.snapshot, &world.asking, options) {
         return Ok(report);
     }
-    check_folder(world.snapshot.root(), &options.out)?;
+    let out = options.output(&world.snapshot);
+    check_folder(world.snapshot.root(), out)?;
     let jobs = plan(world, options).map_err(BuildError::Clash)?;
-    fs::create_dir_all(&options.out).map_err(|error| BuildError::Io(options.out.clone(), error))?;
-    let _lock = lock(&options.out)?;
-    let old = Record::load(&options.out);
+    out.files.create_folders(out.folder).map_err(|error| BuildError::Io(options.out.clone(), error))?;
+    let _lock = lock(out)?;
+    let old = Record::load(out);
     let digest = record::digest(&world.snapshot, &world.asking, options);
     if old.digest == 0 {
-        write::sweep(&options.out, old.files.keys());
+        write::sweep(out, old.files.keys());
     }
-    check_strangers(&options.out, &jobs, &old)?;
-    save(&options.out, &old.with_intended(jobs.iter().map(|job| job.path.as_str())))?;
+    check_strangers(out, &jobs, &old)?;
+    save(out, &old.with_intended(jobs.iter().map(|job| job.path.as_str())))?;
     let done = AtomicUsize::new(0);
     let bytes = AtomicU64::new(0);
     let outcomes: Vec<Outcome> = jobs
@@ -183,11 +192,12 @@ fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcom
 }
 
 fn carry_out(world: &World, options: &Options, job: &Job, old: &Record, arena: &Bump) -> Outcome {
+    let out = options.output(&world.snapshot);
     let mut outcome = Outcome::default();
     let earlier = old.files.get(&job.path);
     let result = match make(world, options, job, &mut outcome, arena) {
-        Made::Copy(node) => write::copy(&options.out, &job.path, node, earlier),
-        Made::Text(text) => write::bytes(&options.out, &job.path, text.as_bytes(), earlier),
+        Made::Copy(node) => write::copy(out, &job.path, node, earlier),
+        Made::Text(text) => write::bytes(out, &job.path, text.as_bytes(), earlier),
         // A broken page keeps its earlier file; one that answers with an error has none.
         Made::Nothing { broken } => {
             outcome.kept =
@@ -201,7 +211,8 @@ fn carry_out(world: &World, options: &Options, job: &Job, old: &Record, arena: &
             outcome.written = written;
         }
         Err(error) => {
-            outcome.kept = earlier.map(|kept| (job.path.clone(), kept.clone()));
+            // It may have been written all the same: it stays known as ours.
+            outcome.kept = Some((job.path.clone(), earlier.cloned().unwrap_or_default()));
             outcome.error = Some((options.out.join(&job.path), error));
         }
     }
@@ -216,7 +227,8 @@ fn finish(
     outcomes: Vec<Outcome>,
     (digest, bytes): (u64, u64),
 ) -> Result<Report, BuildError> {
-    let pages = jobs.iter().filter(|job| matches!(job.output, Output::Page(_) | Output::Redirect(_))).count();
+    let out = options.output(&world.snapshot);
+    let pages = jobs.iter().filter(|job| job.is_page()).count();
     let mut report = Report { pages, bytes, ..Report::default() };
     let mut new = Record::default();
     new.digest = digest;
@@ -234,7 +246,7 @@ fn finish(
     if let Some((path, error)) = error {
         new.files.extend(old.files);
         new.digest = 0;
-        save(&options.out, &new)?;
+        save(out, &new)?;
         return Err(BuildError::Io(path, error));
     }
     for (path, kept) in &old.files {
@@ -242,31 +254,33 @@ fn finish(
             // Another part has put it out.
             new.files.insert(path.clone(), kept.clone());
         } else if !new.files.contains_key(path) {
-            report.removed += usize::from(write::remove(&options.out, path));
+            report.removed += usize::from(write::remove(out, path));
         }
     }
     new.keep_report(world, &report);
-    save(&options.out, &new)?;
+    save(out, &new)?;
     Ok(report)
 }
 
-fn save(out: &Path, record: &Record) -> Result<(), BuildError> {
-    record.save(out).map_err(|error| BuildError::Io(out.join(RECORD), error))
+fn save(out: OutputFolder<'_>, record: &Record) -> Result<(), BuildError> {
+    record.save(out).map_err(|error| BuildError::Io(out.folder.join(RECORD), error))
 }
 
 /// The output folder must not hold the site, nor be one of its parts.
-fn check_folder(site: &Path, out: &Path) -> Result<(), BuildError> {
-    let absolute =
-        |path: &Path| path.canonicalize().or_else(|_| std::path::absolute(path)).unwrap_or_else(|_| path.to_owned());
-    let (root, out) = (absolute(site), absolute(out));
-    let part = ["content", "media", "tables", "themes"].iter().any(|part| out.starts_with(root.join(part)));
-    if root.starts_with(&out) || part {
-        let message = format!("{} holds the site's own files", out.display());
+fn check_folder(site: &Path, out: OutputFolder<'_>) -> Result<(), BuildError> {
+    let absolute = |path: &Path| {
+        let real = out.files.real_path(path);
+        real.or_else(|_| std::path::absolute(path)).unwrap_or_else(|_| path.to_owned())
+    };
+    let (root, folder) = (absolute(site), absolute(out.folder));
+    let part = ["content", "media", "tables", "themes"].iter().any(|part| folder.starts_with(root.join(part)));
+    if root.starts_with(&folder) || part {
+        let message = format!("{} holds the site's own files", folder.display());
         return Err(BuildError::Folder(message, "choose a folder of its own, as in --out built".to_owned()));
     }
-    if out.exists() && !out.is_dir() {
+    if out.files.look(&folder, Links::Follow).is_ok_and(|look| look.kind != Kind::Folder) {
         return Err(BuildError::Folder(
-            format!("{} is not a folder", out.display()),
+            format!("{} is not a folder", folder.display()),
             "choose another one with --out".to_owned(),
         ));
     }
@@ -274,35 +288,27 @@ fn check_folder(site: &Path, out: &Path) -> Result<(), BuildError> {
 }
 
 /// Files in the way that no build of ours has written are not overwritten.
-fn check_strangers(out: &Path, jobs: &[Job], old: &Record) -> Result<(), BuildError> {
-    if fs::read_dir(out)
-        .is_ok_and(|mut entries| entries.all(|entry| entry.is_ok_and(|entry| entry.file_name() == LOCK)))
-    {
+fn check_strangers(out: OutputFolder<'_>, jobs: &[Job], old: &Record) -> Result<(), BuildError> {
+    if out.files.list(out.folder).is_ok_and(|entries| entries.iter().all(|entry| entry.name == LOCK)) {
         return Ok(());
     }
-    let stranger =
-        jobs.iter().find(|job| !old.files.contains_key(&job.path) && out.join(&job.path).symlink_metadata().is_ok());
+    let is_there = |path: &str| out.files.look(&out.folder.join(path), Links::Keep).is_ok();
+    let stranger = jobs.iter().find(|job| !old.files.contains_key(&job.path) && is_there(&job.path));
     match stranger {
         None => Ok(()),
         Some(job) => Err(BuildError::Folder(
-            format!("{} is in the way: no build has written it", out.join(&job.path).display()),
+            format!("{} is in the way: no build has written it", out.folder.join(&job.path).display()),
             "move it away, or build into another folder with --out".to_owned(),
         )),
     }
 }
 
-fn lock(out: &Path) -> Result<File, BuildError> {
-    let path = out.join(LOCK);
-    let file = File::options()
-        .create(true)
-        .truncate(false)
-        .write(true)
-        .open(&path)
-        .map_err(|error| BuildError::Io(path.clone(), error))?;
-    match file.try_lock() {
-        Ok(()) => Ok(file),
-        Err(TryLockError::WouldBlock) => Err(BuildError::Locked),
-        Err(TryLockError::Error(error)) => Err(BuildError::Io(path, error)),
+fn lock(out: OutputFolder<'_>) -> Result<Box<dyn Any + Send>, BuildError> {
+    let path = out.folder.join(LOCK);
+    match out.files.lock(&path) {
+        Ok(Some(lock)) => Ok(lock),
+        Ok(None) => Err(BuildError::Locked),
+        Err(error) => Err(BuildError::Io(path, error)),
     }
 }
 

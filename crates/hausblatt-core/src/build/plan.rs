@@ -11,12 +11,12 @@ use rustc_hash::FxHashMap;
 use crate::address::output_file;
 use crate::build::{Options, Part};
 use crate::config;
+use crate::files::FileNode;
 use crate::lineage::Role;
 use crate::map::{error_request, error_statuses, map};
 use crate::page::search_files;
 use crate::request::{self, Kind, Led, Request};
 use crate::search;
-use crate::snapshot::FileNode;
 use crate::world::World;
 
 /// One output.
@@ -28,6 +28,11 @@ pub struct Job {
 }
 
 impl Job {
+    /// Whether it counts as a page of the site.
+    pub fn is_page(&self) -> bool {
+        matches!(self.output, Output::Page(_) | Output::Redirect(_))
+    }
+
     /// Whether it goes through all of the site.
     fn is_long(&self) -> bool {
         matches!(&self.output, Output::Page(request) if matches!(request.kind, Kind::Sitemap(_)))

@@ -1,9 +1,7 @@
 //! The record of a build: what went in, what came out. Never a source of pages.
 
 use std::collections::BTreeMap;
-use std::fs;
 use std::io;
-use std::path::Path;
 use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::{Diagnostic, Severity, distinct};
@@ -14,9 +12,10 @@ use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
 
 use crate::asking::Asking;
-use crate::build::{Options, Part, RECORD, Report, write};
-use crate::disk;
-use crate::snapshot::{Body, Snapshot};
+use crate::build::write::{self, OutputFolder};
+use crate::build::{Options, Part, RECORD, Report};
+use crate::files::edit;
+use crate::files::{Body, Snapshot};
 use crate::world::World;
 
 /// A file that a build has put out.
@@ -98,8 +97,8 @@ type KeptPlace = (String, u32, u32);
 
 impl Record {
     /// The record in `out`; an empty one if there is none that can be read.
-    pub fn load(out: &Path) -> Self {
-        let text = fs::read(out.join(RECORD)).unwrap_or_default();
+    pub fn load(out: OutputFolder<'_>) -> Self {
+        let text = out.files.read(&out.folder.join(RECORD), 0).unwrap_or_default();
         let mut record: Self = serde_json::from_slice(&text).unwrap_or_default();
         // The record may come from anywhere, and what it lists may be removed: only paths inside count.
         record.files.retain(|path, _| write::is_inside(path));
@@ -107,9 +106,9 @@ impl Record {
     }
 
     /// Writes it.
-    pub fn save(&self, out: &Path) -> io::Result<()> {
+    pub fn save(&self, out: OutputFolder<'_>) -> io::Result<()> {
         let text = serde_json::to_vec(self).map_err(io::Error::other)?;
-        disk::replace(&out.join(RECORD), &text)
+        edit::replace(out.files, &out.folder.join(RECORD), &text)
     }
 
     /// Whether a build of these inputs on that day would put out the same.
@@ -118,7 +117,7 @@ impl Record {
     }
 
     /// Whether every file is still as it was put out.
-    pub fn holds(&self, out: &Path) -> bool {
+    pub fn holds(&self, out: OutputFolder<'_>) -> bool {
         self.files.par_iter().all(|(path, kept)| write::is_as_kept(out, path, kept))
     }
 

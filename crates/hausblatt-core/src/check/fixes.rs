@@ -6,8 +6,8 @@ use std::sync::Arc;
 use hausblatt_lang::source::Span;
 
 use crate::check::Finding;
-use crate::disk::Write;
-use crate::snapshot::Snapshot;
+use crate::files::Snapshot;
+use crate::files::edit::Write;
 
 /// A change of one place.
 struct Change {

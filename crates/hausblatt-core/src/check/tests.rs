@@ -6,7 +6,7 @@ use jiff::civil::date;
 
 use crate::asking::Asking;
 use crate::check::{Finding, Scope, checks, run};
-use crate::snapshot::Snapshot;
+use crate::files::Snapshot;
 use crate::world::World;
 
 /// A layout that lacks nothing.

@@ -7,7 +7,7 @@ mod going_on;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::ending::Ending;
 
-use crate::disk::Write;
+use crate::files::edit::Write;
 use crate::lineage::FileId;
 use crate::named::with_ending;
 use crate::originals::{self, Original};

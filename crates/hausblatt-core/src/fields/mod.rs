@@ -13,7 +13,7 @@ use hausblatt_lang::types::Type;
 use jiff::tz::TimeZone;
 
 use crate::data::Data;
-use crate::snapshot::FileNode;
+use crate::files::FileNode;
 
 pub use convert::{colors_lost_to_comments, convert, lost_color, picture, plain, settle};
 pub use declared::{declared, listed, without_taken};

@@ -1,6 +1,5 @@
 //! Images among the site's media and the themes' assets, with their sizes.
 
-use std::fs::File;
 use std::io::Read;
 use std::sync::Arc;
 
@@ -8,9 +7,9 @@ use hausblatt_lang::datum::Made;
 use hausblatt_lang::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
+use crate::files::{FileNode, Snapshot};
 use crate::lineage::Lineage;
 use crate::names;
-use crate::snapshot::{FileNode, Snapshot};
 use crate::world::World;
 
 /// An image as templates see it; it prints as its address.
@@ -103,10 +102,10 @@ const HEAD: u64 = 64 << 10;
 fn size(node: &FileNode) -> Option<(u32, u32)> {
     if node.path.ends_with(".svg") {
         let mut head = Vec::new();
-        File::open(&node.disk).ok()?.take(HEAD).read_to_end(&mut head).ok()?;
+        node.open().ok()?.take(HEAD).read_to_end(&mut head).ok()?;
         return svg_size(&String::from_utf8_lossy(&head));
     }
-    let size = imagesize::size(&node.disk).ok()?;
+    let size = imagesize::reader_size(node.open().ok()?).ok()?;
     Some((u32::try_from(size.width).ok()?, u32::try_from(size.height).ok()?))
 }
 

@@ -11,8 +11,8 @@ use rayon::prelude::*;
 use crate::config::{self, Config};
 use crate::content::{self, Book, Content, Home, Read, Reading, Shapes};
 use crate::fields::Field;
+use crate::files::FileNode;
 use crate::site::Sources;
-use crate::snapshot::FileNode;
 use crate::taxonomy::Taxonomy;
 
 /// Reads the content of a site; the terms that it names join the taxonomies.

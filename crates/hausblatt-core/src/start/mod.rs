@@ -8,8 +8,8 @@ use hausblatt_lang::near::nearest;
 use toml_edit::{DocumentMut, Item, Table, value};
 
 use crate::content::Home;
-use crate::disk::Write;
 use crate::fields::Field;
+use crate::files::edit::Write;
 use crate::lineage::Role;
 use crate::map::{self, requests};
 use crate::named::{self, theme_file};

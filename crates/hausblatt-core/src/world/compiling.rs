@@ -12,10 +12,10 @@ use hausblatt_lang::types::Type;
 
 use crate::component;
 use crate::fields::Field;
+use crate::files::Body;
 use crate::lineage::{FileId, Role, ThemeFile};
 use crate::offers;
 use crate::prepare;
-use crate::snapshot::Body;
 use crate::theme::{self, Header};
 use crate::world::World;
 

@@ -21,6 +21,7 @@ use crate::component::{self, Component, PlacedTray, Placing};
 use crate::config::{self, Placed};
 use crate::content::{ContentId, State};
 use crate::fields::Conversion;
+use crate::files::{Body, Snapshot};
 use crate::host::{self, globals};
 use crate::lineage::{FileId, Lineage};
 use crate::map;
@@ -33,7 +34,6 @@ use crate::resolution::{LayoutChoice, Resolution, Used};
 use crate::search;
 use crate::settings::{self, Setting};
 use crate::site::{Site, Sources};
-use crate::snapshot::{Body, Snapshot};
 use crate::theme::{self, Header};
 
 /// A site with its themes, read and compiled.

@@ -8,7 +8,7 @@ use std::time::{Duration, Instant};
 use hausblatt_core::build::{
     Becomes, BuildError, DryRun, Options, Part, Progress, Report, Would, build, dry_run, settled,
 };
-use hausblatt_core::snapshot::{Depth, Snapshot};
+use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::{Diagnostic, distinct};
 use indicatif::{ProgressBar, ProgressStyle};

@@ -2,8 +2,8 @@
 
 use std::fs;
 
+use hausblatt_core::files::Depth;
 use hausblatt_core::request::Led;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_lang::diagnostic::Diagnostic;
 
 use crate::cli::{ChartArgs, Common, Format};

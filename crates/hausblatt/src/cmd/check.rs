@@ -5,11 +5,11 @@ use std::sync::Arc;
 
 use hausblatt_core::check::{Check, Finding, Scope, check, checks, fixes, run as find};
 use hausblatt_core::compare::unified;
-use hausblatt_core::disk;
+use hausblatt_core::files::edit;
+use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::named::theme_file;
 use hausblatt_core::reach::Survey;
 use hausblatt_core::request::{Led, Request};
-use hausblatt_core::snapshot::{Depth, Snapshot};
 use hausblatt_core::world::World;
 use hausblatt_lang::near::did_you_mean;
 
@@ -128,7 +128,7 @@ fn with(args: &CheckArgs, command: &str) -> String {
 fn would(
     texts: &Snapshot,
     args: &CheckArgs,
-    writes: &[disk::Write],
+    writes: &[edit::Write],
     count: usize,
     common: &Common,
 ) -> Result<bool, Failure> {

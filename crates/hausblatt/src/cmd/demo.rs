@@ -4,9 +4,9 @@ use std::path::Path;
 
 use hausblatt_core::build::{Options, Part};
 use hausblatt_core::config;
+use hausblatt_core::files::Depth;
 use hausblatt_core::map::map;
 use hausblatt_core::request::Led;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 
 use crate::cli::{Common, DemoArgs, Format};

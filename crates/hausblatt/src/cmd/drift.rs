@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use hausblatt_core::drift::{Copy, State, adopt, copies, diff, find, merge};
-use hausblatt_core::snapshot::Depth;
+use hausblatt_core::files::Depth;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;

@@ -3,9 +3,9 @@
 use std::fmt::Write as _;
 use std::fs;
 
-use hausblatt_core::disk::Write;
 use hausblatt_core::expect::{Answer, Differences, FILE, Record};
-use hausblatt_core::snapshot::{Depth, Snapshot};
+use hausblatt_core::files::edit::Write;
+use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;
 use serde::Serialize;
 
@@ -51,7 +51,7 @@ pub fn run(common: &Common, args: &ExpectArgs) -> Result<bool, Failure> {
     let record = match Record::read(FILE, &text) {
         Ok(record) => record,
         Err(problems) => {
-            let texts = Snapshot::in_memory([(FILE, text.as_str())]);
+            let texts = Snapshot::in_memory([]).with(FILE, Some(&text));
             opened::accept_in(&texts, &problems, common);
             return Err(Failure::Shown);
         }

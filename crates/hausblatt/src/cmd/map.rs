@@ -3,9 +3,9 @@
 use std::fmt::Write;
 
 use globset::GlobBuilder;
+use hausblatt_core::files::Depth;
 use hausblatt_core::map::{MapEntry, map};
 use hausblatt_core::reach::Survey;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::states::states;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;

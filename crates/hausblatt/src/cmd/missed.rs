@@ -7,8 +7,8 @@ use std::io::{self, BufRead, BufReader, Read};
 
 use flate2::read::MultiGzDecoder;
 use hausblatt_core::address::asked;
+use hausblatt_core::files::Depth;
 use hausblatt_core::missed::{Missed, fixes, is_file, line, missed, read_line};
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 use serde::Serialize;
 

@@ -4,10 +4,10 @@ use std::fmt::Write;
 
 use hausblatt_core::address::asked;
 use hausblatt_core::copies::{Effect, How, MOST_RENDERED, Override, Planned, Refused, What, plan};
+use hausblatt_core::files::Depth;
 use hausblatt_core::named;
 use hausblatt_core::page::nearest_addresses;
 use hausblatt_core::request::Led;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 use serde::Serialize;
 

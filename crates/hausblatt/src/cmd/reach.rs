@@ -2,10 +2,10 @@
 
 use std::fmt::Write;
 
+use hausblatt_core::files::Depth;
 use hausblatt_core::lineage::FileId;
 use hausblatt_core::named;
 use hausblatt_core::reach::{self, Part, Survey, Tie, callers, calls, fills, parameters, slots};
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::states::states;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;

@@ -1,10 +1,10 @@
 //! `render`: the HTML of an address.
 
 use bumpalo::Bump;
+use hausblatt_core::files::Depth;
 use hausblatt_core::outline::Part;
 use hausblatt_core::page::{Alone, Audience, Page, component_alone, nearest_addresses, page};
 use hausblatt_core::request::Led;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::render::Shows;

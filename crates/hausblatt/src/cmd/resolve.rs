@@ -1,9 +1,9 @@
 //! `resolve`: which file renders an address, and why.
 
 use hausblatt_core::address::asked;
+use hausblatt_core::files::Depth;
 use hausblatt_core::request::Led;
 use hausblatt_core::resolution::Resolution;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 

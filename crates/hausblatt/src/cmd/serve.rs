@@ -5,7 +5,7 @@ use std::path::Path;
 use std::sync::Arc;
 
 use hausblatt_core::content::State;
-use hausblatt_core::snapshot::Depth;
+use hausblatt_core::files::Depth;
 use hausblatt_lang::diagnostic::Diagnostic;
 
 use crate::cli::{Common, Format, ServeArgs};

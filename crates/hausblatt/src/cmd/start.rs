@@ -5,8 +5,8 @@ use std::fmt::Write as _;
 use std::fs;
 use std::path::Path;
 
-use hausblatt_core::disk::{Write, write_all};
-use hausblatt_core::snapshot::Depth;
+use hausblatt_core::files::Depth;
+use hausblatt_core::files::edit::{Write, write_all};
 use hausblatt_core::start::{self, From};
 use serde::Serialize;
 
@@ -93,7 +93,7 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     // What makes a folder a site comes last: until then nothing takes it for one.
     let mut writes = begun.writes.clone();
     writes.rotate_left(1);
-    write_all(folder, &writes)
+    write_all(&opened::disk(), folder, &writes)
         .map_err(|(path, error)| Failure::Work(format!("{path} can't be written: {error}"), None))?;
     let mut begun = begun;
     if args.name != "." {

@@ -3,8 +3,8 @@
 use std::fmt::Write;
 
 use hausblatt_core::compare::{Difference, Fault, Html, compare};
+use hausblatt_core::files::Depth;
 use hausblatt_core::named;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::suppose::{Front, Supposition, suppose};
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;

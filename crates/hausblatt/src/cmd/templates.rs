@@ -4,9 +4,9 @@ use std::fmt::Write;
 
 use anstyle::Style;
 use hausblatt_core::assign::{choices, chooser};
+use hausblatt_core::files::Depth;
 use hausblatt_core::lineage::FileId;
 use hausblatt_core::reach::Survey;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::states::states;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;

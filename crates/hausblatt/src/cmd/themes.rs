@@ -2,8 +2,8 @@
 
 use std::fmt::Write;
 
+use hausblatt_core::files::Depth;
 use hausblatt_core::reach::Survey;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::theme::{self, Theme};
 use hausblatt_core::world::World;
 use serde::Serialize;

@@ -2,9 +2,9 @@
 
 use std::collections::BTreeMap;
 
+use hausblatt_core::files::Depth;
 use hausblatt_core::request::Led;
 use hausblatt_core::resolution::Resolution;
-use hausblatt_core::snapshot::Depth;
 use hausblatt_core::values;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;

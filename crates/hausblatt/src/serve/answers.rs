@@ -4,11 +4,11 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_core::address::{asked, encoded};
+use hausblatt_core::files::FileNode;
 use hausblatt_core::map::error_request;
 use hausblatt_core::page::{Audience, Page, page};
 use hausblatt_core::public;
 use hausblatt_core::request::{Led, Request};
-use hausblatt_core::snapshot::FileNode;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::ending::Ending;

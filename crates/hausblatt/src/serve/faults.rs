@@ -2,7 +2,7 @@
 
 use std::fmt::{self, Formatter};
 
-use hausblatt_core::snapshot::Snapshot;
+use hausblatt_core::files::Snapshot;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::{Place, Span};
 

@@ -1,6 +1,5 @@
 //! Media and assets, sent as they are: whole or in ranges, or not again if the browser has them already.
 
-use std::fs;
 use std::path::Path;
 
 use axum::body::Body;
@@ -11,8 +10,10 @@ use axum::http::header::{
 };
 use axum::http::{HeaderMap, HeaderValue, StatusCode};
 use axum::response::{IntoResponse, Response};
-use hausblatt_core::snapshot::FileNode;
+use hausblatt_core::files::{FileNode, Files as _, Links};
 use tower_http::services::ServeFile;
+
+use crate::opened;
 
 /// What a drawing or a document among the media may do when it is opened by itself: nothing but be seen.
 const SEEN_ONLY: &str = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; \
@@ -67,7 +68,7 @@ pub async fn send(root: &Path, node: &FileNode, mut request: Request) -> Option<
 /// Whether a file is still the one that was looked at, inside the site.
 fn is_still(root: &Path, node: &FileNode) -> bool {
     let inside = || Some(node.disk.canonicalize().ok()?.starts_with(root.canonicalize().ok()?));
-    inside() == Some(true) && fs::metadata(&node.disk).is_ok_and(|metadata| node.stamp.is_of(&metadata))
+    inside() == Some(true) && opened::disk().look(&node.disk, Links::Follow).is_ok_and(|look| look.stamp == node.stamp)
 }
 
 /// Whether who asks has what carries this tag (RFC 9110, section 13.1.2: compared weakly).

@@ -30,7 +30,7 @@ use axum::middleware::{self, Next};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
 use hausblatt_core::asking::Asking;
-use hausblatt_core::snapshot::Snapshot;
+use hausblatt_core::files::Snapshot;
 use hyper::server::conn::http1;
 use hyper_util::rt::{TokioIo, TokioTimer};
 use hyper_util::service::TowerToHyperService;

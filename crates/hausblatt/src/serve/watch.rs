@@ -11,7 +11,7 @@ use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
 use std::thread;
 use std::time::{Duration, Instant};
 
-use hausblatt_core::snapshot::PARTS;
+use hausblatt_core::files::PARTS;
 use notify::event::EventKind;
 use notify::{RecommendedWatcher, RecursiveMode, Watcher};
 

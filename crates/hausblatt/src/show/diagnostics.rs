@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Group, Level, Origin, Renderer, Snippet};
-use hausblatt_core::snapshot::Snapshot;
+use hausblatt_core::files::Snapshot;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Place;
 use serde::Serialize;

@@ -1,7 +1,7 @@
 //! Findings as a log of SARIF 2.1.0, the OASIS standard that code hosts and editors read.
 
 use hausblatt_core::check::{Check, Finding, check};
-use hausblatt_core::snapshot::Snapshot;
+use hausblatt_core::files::Snapshot;
 use hausblatt_lang::source::{Place, Span};
 use serde_json::{Value, json};
 

@@ -1,6 +1,6 @@
 //! A file of the site, to be read, with its lines numbered.
 
-use hausblatt_core::snapshot::Snapshot;
+use hausblatt_core::files::Snapshot;
 
 use crate::put;
 use crate::serve::markup::{Markup, in_query};

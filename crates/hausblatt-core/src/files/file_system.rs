@@ -1,0 +1,170 @@
+//! The narrow trait between the core and wherever a site's files are.
+
+use std::any::Any;
+use std::ffi::OsString;
+use std::fmt;
+use std::io::{self, BufRead, Seek};
+use std::path::{Path, PathBuf};
+
+use crate::files::Stamp;
+
+/// What is at a path.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Kind {
+    /// A regular file.
+    File,
+    /// A folder.
+    Folder,
+    /// A symbolic link.
+    Link,
+    /// Anything else: a pipe, a device, a socket.
+    Other,
+}
+
+/// Whether a look at a path follows a symbolic link at its end.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Links {
+    /// The look is at what the link leads to.
+    Follow,
+    /// The look is at the link itself.
+    Keep,
+}
+
+/// What is known of a path without reading it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Look {
+    /// What is there.
+    pub kind: Kind,
+    /// Its stamp.
+    pub stamp: Stamp,
+}
+
+/// One entry of a folder.
+#[derive(Clone, Debug)]
+pub struct Entry {
+    /// Its name.
+    pub name: OsString,
+    /// What it is; links are not followed.
+    pub kind: Kind,
+}
+
+/// A file that is read in pieces.
+pub trait Reader: BufRead + Seek {}
+
+impl<T: BufRead + Seek> Reader for T {}
+
+/// A file system: all that the core reads and writes goes through it. Paths are those of the file system that
+/// implements it; errors are those of `std::fs`.
+///
+/// [`Disk`](crate::files::disk::Disk) is the machine's own, [`Memory`](crate::files::memory::Memory) keeps everything in
+/// memory, and tests have one that fails on purpose.
+pub trait Files: fmt::Debug + Send + Sync {
+    /// What is at `path`.
+    ///
+    /// # Errors
+    /// `NotFound` if nothing is there; any other error means that it is not known.
+    fn look(&self, path: &Path, links: Links) -> io::Result<Look>;
+
+    /// The entries of a folder, in no particular order. Nothing stays open when it returns.
+    ///
+    /// # Errors
+    /// When the folder can't be listed as a whole.
+    fn list(&self, folder: &Path) -> io::Result<Vec<Entry>>;
+
+    /// The absolute path without links and without `.` or `..`, of something that exists.
+    ///
+    /// # Errors
+    /// When it does not exist or can't be reached.
+    fn real_path(&self, path: &Path) -> io::Result<PathBuf>;
+
+    /// The bytes of a file, which is expected to have `length` of them: right if it has not changed since it was looked
+    /// at, and only a hint.
+    ///
+    /// # Errors
+    /// When it can't be read to its end.
+    fn read(&self, path: &Path, length: u64) -> io::Result<Vec<u8>>;
+
+    /// A file to be read in pieces.
+    ///
+    /// # Errors
+    /// When it can't be opened.
+    fn open(&self, path: &Path) -> io::Result<Box<dyn Reader>>;
+
+    /// Writes a file that does not exist yet, with the permissions of `like` if there is one.
+    ///
+    /// # Errors
+    /// `AlreadyExists` if something has this name, even a link that leads to nothing.
+    fn create(&self, path: &Path, bytes: &[u8], like: Option<&Path>) -> io::Result<()>;
+
+    /// Copies a file to a path that does not exist yet, with its permissions.
+    ///
+    /// # Errors
+    /// As [`Files::create`], or when the file can't be read.
+    fn copy(&self, from: &Path, to: &Path) -> io::Result<()>;
+
+    /// Gives a file another name in one step. What has that name already is replaced.
+    ///
+    /// # Errors
+    /// When nothing was renamed.
+    fn rename(&self, from: &Path, to: &Path) -> io::Result<()>;
+
+    /// The same, but never in the place of something.
+    ///
+    /// # Errors
+    /// `AlreadyExists` if something has that name.
+    fn rename_to_new(&self, from: &Path, to: &Path) -> io::Result<()>;
+
+    /// Makes one folder, in one that exists.
+    ///
+    /// # Errors
+    /// `AlreadyExists` if something has this name.
+    fn create_folder(&self, folder: &Path) -> io::Result<()>;
+
+    /// Removes a file, or a link itself.
+    ///
+    /// # Errors
+    /// When it is still there.
+    fn remove_file(&self, path: &Path) -> io::Result<()>;
+
+    /// Removes a folder that is empty.
+    ///
+    /// # Errors
+    /// When it is still there: it holds something, for example.
+    fn remove_folder(&self, folder: &Path) -> io::Result<()>;
+
+    /// Takes hold of the file at `path`, which is made if it does not exist, until what is returned is dropped. None if
+    /// someone else has hold of it.
+    ///
+    /// # Errors
+    /// When that can't be known.
+    fn lock(&self, path: &Path) -> io::Result<Option<Box<dyn Any + Send>>>;
+
+    /// Whether the process of this number, which has written here, has certainly ended.
+    fn has_ended(&self, process: u32) -> bool;
+
+    /// The present moment by the clock that stamps files, in ns since the Unix epoch.
+    fn now(&self) -> i128;
+}
+
+impl dyn Files + '_ {
+    /// Makes a folder and those above it that do not exist.
+    ///
+    /// # Errors
+    /// When one can't be made, or something else has its name.
+    pub fn create_folders(&self, folder: &Path) -> io::Result<()> {
+        match self.look(folder, Links::Follow) {
+            Ok(look) if look.kind == Kind::Folder => return Ok(()),
+            Ok(_) => return Err(io::Error::new(io::ErrorKind::AlreadyExists, "a file is where a folder should be")),
+            Err(error) if error.kind() != io::ErrorKind::NotFound => return Err(error),
+            Err(_) => {}
+        }
+        if let Some(parent) = folder.parent().filter(|parent| !parent.as_os_str().is_empty()) {
+            self.create_folders(parent)?;
+        }
+        match self.create_folder(folder) {
+            // Someone else was quicker.
+            Err(error) if error.kind() == io::ErrorKind::AlreadyExists => Ok(()),
+            made => made,
+        }
+    }
+}

@@ -1,0 +1,17 @@
+//! The site's files: the trait that all reading and writing goes through, what is known of a file, all files at one
+//! moment, and changes that are written as a whole.
+
+pub mod disk;
+pub mod edit;
+mod file_system;
+pub mod memory;
+mod node;
+mod scan;
+mod snapshot;
+mod stamp;
+
+pub use file_system::{Entry, Files, Kind, Links, Look, Reader};
+pub use node::{Body, FileNode};
+pub use scan::{ORIGINALS, PARTS};
+pub use snapshot::{Depth, Snapshot};
+pub use stamp::Stamp;

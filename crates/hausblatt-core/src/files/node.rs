@@ -1,0 +1,222 @@
+//! One file: its path, its stamp, and what is held of it.
+
+use std::io::{self, Read as _};
+use std::path::{Path, PathBuf};
+use std::sync::{Arc, OnceLock};
+
+use crate::files::scan::Found;
+use crate::files::{Depth, Files, Reader, Stamp};
+use crate::front::{self, Front};
+
+/// Extensions of theme files that are read as text.
+const THEME_TEXTS: &[&str] = &["html", "xml", "json", "txt", "toml", "let"];
+
+/// What is held of a file.
+#[derive(Clone, Debug)]
+pub enum Body {
+    /// All its text.
+    Text(Arc<str>),
+    /// Its text up to the end of its front matter at least.
+    Head(Arc<str>),
+    /// Nothing: media and assets are read when they are sent.
+    OnDemand,
+    /// It could not be read; why, and the byte if it is not UTF-8.
+    Unreadable(String, usize),
+}
+
+/// One file.
+#[derive(Debug)]
+pub struct FileNode {
+    /// Its path, relative to the site, with `/`, in NFC.
+    pub path: Arc<str>,
+    /// Where it is on disk; empty in an overlay.
+    pub disk: PathBuf,
+    /// Its stamp.
+    pub stamp: Stamp,
+    /// What is held of it.
+    pub body: Body,
+    /// Where its bytes are; nowhere for one of an overlay.
+    files: Option<Arc<dyn Files>>,
+    young: bool,
+    front: OnceLock<Front>,
+    pixels: OnceLock<Option<(u32, u32)>>,
+}
+
+impl FileNode {
+    /// A file that is not on disk.
+    pub fn in_memory(path: &str, text: &str) -> Self {
+        Self {
+            path: path.into(),
+            disk: PathBuf::new(),
+            stamp: Stamp::default(),
+            body: Body::Text(text.into()),
+            files: None,
+            young: false,
+            front: OnceLock::new(),
+            pixels: OnceLock::new(),
+        }
+    }
+
+    /// Reads a file that has this stamp.
+    pub(super) fn read(files: &Arc<dyn Files>, found: Found, stamp: Stamp, depth: Depth) -> Self {
+        let Found { path, disk } = found;
+        let body = body(&**files, &path, &disk, stamp.length, depth);
+        Self {
+            path: path.into(),
+            disk,
+            stamp,
+            body,
+            files: Some(files.clone()),
+            young: stamp.is_young(files.now()),
+            front: OnceLock::new(),
+            pixels: OnceLock::new(),
+        }
+    }
+
+    /// Whether it is still the file that has this stamp.
+    pub(super) fn is_of(&self, stamp: &Stamp) -> bool {
+        self.stamp == *stamp && !self.young
+    }
+
+    /// The text that is held.
+    pub fn text(&self) -> Option<&Arc<str>> {
+        match &self.body {
+            Body::Text(text) | Body::Head(text) => Some(text),
+            Body::OnDemand | Body::Unreadable(..) => None,
+        }
+    }
+
+    /// Whether it is the same file with the same content, as far as that is known without reading it again.
+    pub(super) fn is_same(&self, other: &Self) -> bool {
+        self.path == other.path && self.stamp == other.stamp && self.text() == other.text()
+    }
+
+    /// Its front matter, read once.
+    pub fn front(&self) -> &Front {
+        self.front.get_or_init(|| self.text().map(|text| front::read(text)).unwrap_or_default())
+    }
+
+    /// An image's width and height as `read` finds them, looked for once.
+    pub fn pixels(&self, read: fn(&FileNode) -> Option<(u32, u32)>) -> Option<(u32, u32)> {
+        *self.pixels.get_or_init(|| read(self))
+    }
+
+    /// The whole file, read now where it is not held.
+    ///
+    /// # Errors
+    /// Whatever keeps the file from being read.
+    pub fn bytes(&self) -> io::Result<Vec<u8>> {
+        match &self.body {
+            Body::Text(text) => Ok(text.as_bytes().to_vec()),
+            _ => self.files()?.read(&self.disk, self.stamp.length),
+        }
+    }
+
+    /// The whole text, read now where only the head is held.
+    ///
+    /// # Errors
+    /// Whatever keeps the file from being read as UTF-8.
+    pub fn whole_text(&self) -> io::Result<Arc<str>> {
+        match &self.body {
+            Body::Text(text) => Ok(text.clone()),
+            _ => String::from_utf8(self.bytes()?)
+                .map(Arc::from)
+                .map_err(|_| io::Error::new(io::ErrorKind::InvalidData, "it is not UTF-8")),
+        }
+    }
+
+    /// The file, to be read in pieces.
+    ///
+    /// # Errors
+    /// When it can't be opened.
+    pub fn open(&self) -> io::Result<Box<dyn Reader>> {
+        match &self.body {
+            Body::Text(text) => Ok(Box::new(io::Cursor::new(text.as_bytes().to_vec()))),
+            _ => self.files()?.open(&self.disk),
+        }
+    }
+
+    /// Copies it to a path of this file system that does not exist yet.
+    ///
+    /// # Errors
+    /// As [`Files::copy`].
+    pub fn copy_to(&self, files: &dyn Files, target: &Path) -> io::Result<()> {
+        match &self.files {
+            Some(_) => files.copy(&self.disk, target),
+            None => files.create(target, &self.bytes()?, None),
+        }
+    }
+
+    fn files(&self) -> io::Result<&dyn Files> {
+        self.files.as_deref().ok_or_else(|| io::ErrorKind::NotFound.into())
+    }
+}
+
+fn body(files: &dyn Files, path: &str, disk: &Path, length: u64, depth: Depth) -> Body {
+    let known = match path.split('/').next() {
+        Some("content") if depth == Depth::Heads => return head(files, disk),
+        Some("content" | "tables" | "hausblatt.toml") => true,
+        Some("themes") if path.contains("/assets/") => return Body::OnDemand,
+        Some("themes") => THEME_TEXTS.contains(&path.rsplit_once('.').map_or("", |(_, extension)| extension)),
+        _ => return Body::OnDemand,
+    };
+    // A template with a misspelt extension is to be noticed.
+    if !known && !path.contains("/templates/") {
+        return Body::OnDemand;
+    }
+    match files.read(disk, length) {
+        Ok(bytes) => match text(bytes) {
+            Body::Unreadable(..) if !known => Body::OnDemand,
+            body => body,
+        },
+        Err(error) => Body::Unreadable(format!("this file can't be read: {error}"), 0),
+    }
+}
+
+fn text(bytes: Vec<u8>) -> Body {
+    match String::from_utf8(bytes) {
+        Ok(text) => Body::Text(text.into()),
+        Err(error) => {
+            let at = error.utf8_error().valid_up_to();
+            not_text(&error.into_bytes(), at)
+        }
+    }
+}
+
+/// A file whose bytes from `at` on are not UTF-8.
+fn not_text(bytes: &[u8], at: usize) -> Body {
+    let line = bytes[..at].iter().filter(|&&byte| byte == b'\n').count() + 1;
+    Body::Unreadable(format!("this file is not UTF-8: line {line} holds other bytes"), at)
+}
+
+/// Reads a content file in growing pieces, up to the end of its front matter.
+fn head(files: &dyn Files, disk: &Path) -> Body {
+    let attempt = || -> io::Result<Body> {
+        let mut file = files.open(disk)?;
+        let mut bytes = Vec::with_capacity(512);
+        for size in [512u64, 8 << 10, 2 * front::MOST_BYTES as u64] {
+            let wanted = size - bytes.len() as u64;
+            let count = (&mut file).take(wanted).read_to_end(&mut bytes)?;
+            let end = (count as u64) < wanted;
+            let valid = valid_part(&bytes, end);
+            match valid {
+                Ok(head) if end || front::is_whole(head) => return Ok(Body::Head(head.into())),
+                Ok(_) => {}
+                Err(at) => return Ok(not_text(&bytes, at)),
+            }
+        }
+        Ok(Body::Head(valid_part(&bytes, false).unwrap_or("").into()))
+    };
+    attempt().unwrap_or_else(|error| Body::Unreadable(format!("this file can't be read: {error}"), 0))
+}
+
+/// The text in `bytes`; unless they are all of it, a character cut at the end is left out.
+fn valid_part(bytes: &[u8], all: bool) -> Result<&str, usize> {
+    match std::str::from_utf8(bytes) {
+        Ok(text) => Ok(text),
+        Err(error) if !all && error.error_len().is_none() => {
+            Ok(std::str::from_utf8(&bytes[..error.valid_up_to()]).unwrap_or(""))
+        }
+        Err(error) => Err(error.valid_up_to()),
+    }
+}

@@ -1,0 +1,221 @@
+//! The site's files at one moment: path, stamp and text. Cheap to clone; an overlay holds files that are not on disk.
+
+use std::cmp::Ordering;
+use std::collections::BTreeMap;
+use std::ffi::OsStr;
+use std::io;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use rayon::prelude::*;
+
+use crate::files::memory::Memory;
+use crate::files::scan::{Folder, Folders, Found, Listing, PARTS};
+use crate::files::{FileNode, Files, Kind, Links};
+
+/// How much of content is read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Depth {
+    /// Up to the end of its front matter: enough to answer lookups.
+    Heads,
+    /// All of it.
+    Whole,
+}
+
+/// The files of a site.
+#[derive(Clone, Debug)]
+pub struct Snapshot {
+    file_system: Arc<dyn Files>,
+    root: PathBuf,
+    depth: Depth,
+    files: Arc<[Arc<FileNode>]>,
+    overlay: Arc<BTreeMap<Arc<str>, Option<Arc<FileNode>>>>,
+    folders: Arc<Folders>,
+}
+
+impl Snapshot {
+    /// Reads the site at `root` of a file system.
+    ///
+    /// # Errors
+    /// When the folder can't be listed. A single file that can't be read is kept as unreadable.
+    pub fn load(file_system: Arc<dyn Files>, root: &Path, depth: Depth) -> io::Result<Self> {
+        let (files, overlay, folders) = (Arc::new([]) as _, Arc::default(), Arc::default());
+        Self { file_system, root: root.to_owned(), depth, files, overlay, folders }.refreshed()
+    }
+
+    /// A site of these files alone, none of them on disk.
+    pub fn in_memory<'t>(files: impl IntoIterator<Item = (&'t str, &'t str)>) -> Self {
+        let memory = Arc::new(Memory::of(files));
+        let (files, overlay, folders) = (Arc::new([]) as _, Arc::default(), Arc::default());
+        let empty = Self { file_system: memory, root: "/".into(), depth: Depth::Whole, files, overlay, folders };
+        // Nothing in memory fails to be read; if it did, nothing would be there.
+        empty.refreshed().unwrap_or(empty)
+    }
+
+    /// The files as they are now; those whose stamps stayed keep their nodes.
+    ///
+    /// # Errors
+    /// As [`Snapshot::load`].
+    pub fn refreshed(&self) -> io::Result<Self> {
+        if let Some(refreshed) = self.refreshed_quickly() {
+            return Ok(refreshed);
+        }
+        let files = &*self.file_system;
+        let root = files.real_path(&self.root)?;
+        let mut listing = Listing::new(files, &root, BTreeMap::new());
+        listing.folders.insert(String::new(), Folder::of(files, &self.root)?);
+        for part in PARTS {
+            listing.collect(self.root.join(part), part)?;
+        }
+        let Listing { mut found, folders: listed, has_links, .. } = listing;
+        found.par_sort_unstable_by(|a, b| a.path.cmp(&b.path));
+        let files: Vec<Arc<FileNode>> =
+            found.into_par_iter().enumerate().filter_map(|(at, found)| self.node(at, found)).collect();
+        Ok(Self { files: files.into(), folders: Arc::new(Folders { listed, has_links }), ..self.clone() })
+    }
+
+    /// The same without listing the folders that have not changed; nothing where that can't be relied on.
+    fn refreshed_quickly(&self) -> Option<Self> {
+        let known = &self.folders;
+        if known.has_links || known.listed.is_empty() {
+            return None;
+        }
+        let mut listed = BTreeMap::new();
+        let mut changed = Vec::new();
+        for (path, folder) in &known.listed {
+            // What has gone, its parent knows.
+            let Ok(now) = Folder::of(&*self.file_system, &folder.disk) else { continue };
+            if now.stamp != folder.stamp || folder.young {
+                changed.push((path, now.clone()));
+            }
+            listed.insert(path.clone(), now);
+        }
+        if changed.iter().any(|(path, _)| path.is_empty()) {
+            return None;
+        }
+        let root = self.file_system.real_path(&self.root).ok()?;
+        let look = || self.files.par_iter().filter_map(|node| self.looked_at(node)).collect::<Vec<_>>();
+        let (mut files, listing) = rayon::join(look, || {
+            let mut listing = Listing::new(&*self.file_system, &root, listed);
+            let listed = changed.iter().all(|(path, folder)| listing.new_in(self, path, &folder.disk).is_ok());
+            (listed && !listing.has_links).then_some(listing)
+        });
+        let Listing { found, folders: listed, .. } = listing?;
+        if !found.is_empty() {
+            files.extend(found.into_iter().filter_map(|found| self.node(usize::MAX, found)));
+            files.sort_by(|a, b| a.path.cmp(&b.path));
+        }
+        Some(Self { files: files.into(), folders: Arc::new(Folders { listed, has_links: false }), ..self.clone() })
+    }
+
+    /// The same with the files at these places of the disk as they are now, all others untouched; nothing where one has
+    /// come or gone, so that everything must be looked at.
+    pub fn with_changed(&self, places: &[PathBuf]) -> Option<Self> {
+        let mut files = self.files.to_vec();
+        for place in places {
+            let path = place.strip_prefix(&self.root).ok()?.to_str()?;
+            match files.binary_search_by(|node| (*node.path).cmp(path)) {
+                Ok(at) => files[at] = self.looked_at(&files[at])?,
+                // A file that editors write before they rename it is gone by now.
+                Err(_) if self.file_system.look(place, Links::Keep).is_err() => {}
+                Err(_) => return None,
+            }
+        }
+        Some(Self { files: files.into(), ..self.clone() })
+    }
+
+    /// The node of a file that is known: the same one if its stamp stayed, else a new one; none if it has gone.
+    fn looked_at(&self, node: &Arc<FileNode>) -> Option<Arc<FileNode>> {
+        let look = self.file_system.look(&node.disk, Links::Follow).ok().filter(|look| look.kind == Kind::File)?;
+        if node.is_of(&look.stamp) {
+            return Some(node.clone());
+        }
+        let found = Found { path: node.path.to_string(), disk: node.disk.clone() };
+        Some(Arc::new(FileNode::read(&self.file_system, found, look.stamp, self.depth)))
+    }
+
+    /// Whether the file of this name on disk is the one that is known by this path.
+    pub(super) fn knows(&self, path: &str, name: &OsStr) -> bool {
+        let at = self.files.binary_search_by(|node| (*node.path).cmp(path));
+        at.is_ok_and(|at| self.files[at].disk.file_name() == Some(name))
+    }
+
+    /// The node of a file: the one at hand if its stamp stayed, else a new one; none if it has gone by now. Most often
+    /// it is where it was the last time.
+    fn node(&self, at: usize, found: Found) -> Option<Arc<FileNode>> {
+        let stamp = self.file_system.look(&found.disk, Links::Follow).ok()?.stamp;
+        let there = self.files.get(at).filter(|node| *node.path == *found.path);
+        let known = there.or_else(|| {
+            let at = self.files.binary_search_by(|node| (*node.path).cmp(&found.path)).ok()?;
+            self.files.get(at)
+        });
+        let kept = known.filter(|node| node.is_of(&stamp));
+        let read = || Arc::new(FileNode::read(&self.file_system, found, stamp, self.depth));
+        Some(kept.cloned().unwrap_or_else(read))
+    }
+
+    /// The same with a file put in, changed or, with no text, taken away, without touching the disk.
+    #[must_use]
+    pub fn with(&self, path: &str, text: Option<&str>) -> Self {
+        let mut overlay = (*self.overlay).clone();
+        overlay.insert(path.into(), text.map(|text| Arc::new(FileNode::in_memory(path, text))));
+        Self { overlay: Arc::new(overlay), ..self.clone() }
+    }
+
+    /// The paths of the files that are not what they were in `older`: new ones, changed ones, and those that have gone.
+    pub fn changed_since(&self, older: &Self) -> Vec<Arc<str>> {
+        let (now, then) = (self.files(), older.files());
+        let (mut now, mut then) = (now.into_iter().peekable(), then.into_iter().peekable());
+        let mut changed = Vec::new();
+        loop {
+            let order = match (now.peek(), then.peek()) {
+                (None, None) => return changed,
+                (Some(_), None) => Ordering::Less,
+                (None, Some(_)) => Ordering::Greater,
+                (Some(a), Some(b)) => a.path.cmp(&b.path),
+            };
+            let new = if order.is_le() { now.next() } else { None };
+            let old = if order.is_ge() { then.next() } else { None };
+            let same = matches!((new, old), (Some(new), Some(old)) if Arc::ptr_eq(new, old) || new.is_same(old));
+            changed.extend(new.or(old).filter(|_| !same).map(|node| node.path.clone()));
+        }
+    }
+
+    /// Where the files are.
+    pub fn file_system(&self) -> &Arc<dyn Files> {
+        &self.file_system
+    }
+
+    /// The site's folder.
+    pub fn root(&self) -> &Path {
+        &self.root
+    }
+
+    /// A file by its path.
+    pub fn file(&self, path: &str) -> Option<&Arc<FileNode>> {
+        if let Some(node) = self.overlay.get(path) {
+            return node.as_ref();
+        }
+        let at = self.files.binary_search_by(|node| (*node.path).cmp(path)).ok()?;
+        self.files.get(at)
+    }
+
+    /// All files, by path.
+    pub fn files(&self) -> Vec<&Arc<FileNode>> {
+        let on_disk = self.files.iter().filter(|node| !self.overlay.contains_key(&node.path));
+        let mut all: Vec<_> = on_disk.chain(self.overlay.values().flatten()).collect();
+        if !self.overlay.is_empty() {
+            all.sort_by(|a, b| a.path.cmp(&b.path));
+        }
+        all
+    }
+
+    /// The files below `folder`, which ends in `/`.
+    pub fn below(&self, folder: &str) -> impl Iterator<Item = &Arc<FileNode>> {
+        let from = self.files.partition_point(|node| &*node.path < folder);
+        let on_disk = self.files[from..].iter().take_while(move |node| node.path.starts_with(folder));
+        let kept = on_disk.filter(|node| !self.overlay.contains_key(&node.path));
+        let added = self.overlay.values().flatten().filter(move |node| node.path.starts_with(folder));
+        kept.chain(added)
+    }
+}

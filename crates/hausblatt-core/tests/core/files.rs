@@ -1,0 +1,257 @@
+//! Sites through the trait of files: in memory alone, with calls that fail, and with files that change between two calls.
+
+use std::io;
+use std::path::Path;
+use std::sync::Arc;
+use std::time::{Duration, Instant, SystemTime};
+
+use hausblatt_core::build::{self, BuildError, Options, Part, Report};
+use hausblatt_core::check::{self, Scope};
+use hausblatt_core::files::disk::Disk;
+use hausblatt_core::files::edit::{Write, write_all};
+use hausblatt_core::files::memory::Memory;
+use hausblatt_core::files::{Depth, Files, Kind, Links, Snapshot};
+use hausblatt_core::request::Led;
+use hausblatt_core::world::World;
+use proptest::prelude::*;
+
+use crate::support::failing::{Event, Failing};
+use crate::support::{asking, checked, demo, snapshot};
+
+/// A drawing in bytes that are no text: eight of a signature, and a header that says 2 by 3 pixels.
+const DRAWING: &[u8] = b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\0\x02\0\0\0\x03\x08\x02\0\0\0";
+
+fn options() -> Options {
+    Options { out: "/built".into(), map: true, marks: false, part: Part::WHOLE }
+}
+
+fn built(files: &(impl Files + Clone + 'static)) -> Result<Report, BuildError> {
+    let world = World::load(snapshot(files), asking()).unwrap();
+    build::build(&world, &options(), &|_, _| {})
+}
+
+fn text(files: &Memory, path: &str) -> String {
+    String::from_utf8(files.bytes(path).unwrap_or_default().to_vec()).unwrap()
+}
+
+#[test]
+fn a_site_in_memory_is_resolved_checked_and_built() {
+    let files = Memory::of([
+        ("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"plain\"\n[front]\npage = \"home\"\n"),
+        ("themes/plain/hausblatt-theme.toml", "[theme]\nversion = \"1.0\"\n"),
+        (
+            "themes/plain/templates/page.html",
+            "---\nlayout: none\n---\n<!doctype html>\n<html lang=\"en\"><title>+{content.title}</title>\
+             +{let drawing = image(\"/media/gate.png\")}<img src=\"+{drawing}\" width=\"+{drawing.width}\" alt=\"\">",
+        ),
+        ("content/pages/home.md", "---\ntitle: Home\n---\n"),
+    ]);
+    files.write("media/gate.png", DRAWING);
+    let world = World::load(snapshot(&files), asking()).unwrap();
+    let Led::Request(request) = world.lead("/") else { panic!("the front page redirects") };
+    let template = world.resolve(request).winner.unwrap();
+    assert_eq!(&*world.lineage.file(template).name, "templates/page.html");
+    let said = check::run(&world, &Scope::Whole, &|_, _| {});
+    let codes: Vec<&str> = said.iter().map(|finding| finding.diagnostic.code).collect();
+    assert_eq!(codes, ["no-error-page", "no-fallback", "layout-without-robots", "layout-without-styles"]);
+    let report = built(&files).unwrap();
+    assert_eq!((report.written, report.failed.len()), (7, 0), "{report:?}");
+    let page =
+        "<!doctype html>\n<html lang=\"en\"><title>Home</title><img src=\"/media/gate.png\" width=\"2\" alt=\"\">";
+    assert_eq!(text(&files, "built/index.html"), page);
+    assert_eq!(files.bytes("built/media/gate.png").as_deref(), Some(DRAWING));
+    // Nothing has changed; then one page does.
+    assert_eq!(built(&files).unwrap().written, 0);
+    files.write("content/pages/home.md", "---\ntitle: At home\n---\n");
+    let report = built(&files).unwrap();
+    assert_eq!((report.written, report.unchanged), (1, 6), "{report:?}");
+    assert!(text(&files, "built/index.html").contains("At home"));
+    // And nothing was written besides: no temporary file is left.
+    let besides = files.all().into_iter().filter(|(path, _)| path.to_string_lossy().contains("/.hausblatt"));
+    let besides: Vec<_> = besides.map(|(path, _)| path).collect();
+    assert_eq!(besides, [Path::new("/built/.hausblatt-build"), Path::new("/built/.hausblatt-lock")]);
+}
+
+#[test]
+fn the_demo_is_as_clean_in_memory_as_on_disk() {
+    let files = demo();
+    assert_eq!(checked(&snapshot(&files)), []);
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
+    let on_disk = Snapshot::load(Arc::new(Disk::new(SystemTime::now)), &root, Depth::Whole).unwrap();
+    let texts = |snapshot: &Snapshot| -> Vec<_> {
+        snapshot.files().iter().map(|node| (node.path.clone(), node.bytes().unwrap())).collect()
+    };
+    assert_eq!(texts(&on_disk), texts(&snapshot(&files)));
+}
+
+/// Whatever call fails while a site is built: the next build makes it whole.
+#[test]
+fn a_build_whose_call_fails_is_completed_by_the_next() {
+    let small = || {
+        Memory::of([
+            ("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"plain\"\n"),
+            ("themes/plain/hausblatt-theme.toml", ""),
+            ("themes/plain/templates/fallback.html", "+{request.title}"),
+            ("themes/plain/layouts/document.html", "+{slot}"),
+            ("themes/plain/assets/plain.css", "p {}"),
+            ("content/pages/visit.md", "Come in."),
+        ])
+    };
+    let whole = small();
+    built(&whole).unwrap();
+    let outputs = |files: &Memory| -> Vec<_> {
+        let own = |path: &Path| path.starts_with("/built") && !path.ends_with(".hausblatt-build");
+        files.all().into_iter().filter(|(path, _)| own(path)).collect()
+    };
+    let counting = Failing::never(&small());
+    built(&counting).unwrap();
+    let mut failures = 0;
+    for call in 1..=counting.calls() {
+        let files = small();
+        let world = World::load(snapshot(&files), asking()).unwrap();
+        let failing = Failing::at(&files, call, Event::Fails(io::ErrorKind::Other));
+        let snapshot = Snapshot::load(Arc::new(failing.clone()), Path::new("/"), Depth::Whole);
+        if let Ok(Ok(world)) = snapshot.map(|snapshot| World::load(snapshot, world.asking.clone())) {
+            failures += usize::from(build::build(&world, &options(), &|_, _| {}).is_err());
+        }
+        built(&files).unwrap_or_else(|error| panic!("call {call}, {:?}: {error:?}", failing.interfered()));
+        assert_eq!(outputs(&files), outputs(&whole), "call {call}: {:?}", failing.interfered());
+    }
+    assert!(failures > 10, "{failures} of {}", counting.calls());
+}
+
+/// Whatever call fails while files are edited: each is as it was or as it should be.
+#[test]
+fn an_edit_whose_call_fails_leaves_whole_files() {
+    let before = || Memory::of([("/a/old.txt", "old"), ("/a/gone.txt", "gone"), ("/a/stays.txt", "stays")]);
+    let writes = [
+        Write::instead_of("a/old.txt", "old", "new"),
+        Write::new("b/c/fresh.txt", "fresh"),
+        Write::removal("a/gone.txt", "gone"),
+    ];
+    let counting = Failing::never(&before());
+    write_all(&counting, Path::new("/"), &writes).unwrap();
+    for call in 1..=counting.calls() {
+        let files = before();
+        let failing = Failing::at(&files, call, Event::Fails(io::ErrorKind::PermissionDenied));
+        let done = write_all(&failing, Path::new("/"), &writes);
+        let all: Vec<_> = files.all().into_iter().map(|(path, bytes)| (path, bytes.to_vec())).collect();
+        for (path, bytes) in &all {
+            let expected: &[&[u8]] = match path.to_str().unwrap() {
+                "/a/old.txt" => &[b"old", b"new"],
+                "/a/gone.txt" => &[b"gone"],
+                "/a/stays.txt" => &[b"stays"],
+                "/b/c/fresh.txt" => &[b"fresh"],
+                other => panic!("call {call} leaves {other}: {done:?}"),
+            };
+            assert!(expected.contains(&bytes.as_slice()), "call {call}: {path:?}");
+        }
+        if done.is_ok() {
+            assert_eq!(text(&files, "/a/old.txt") + &text(&files, "/b/c/fresh.txt"), "newfresh", "call {call}");
+        }
+    }
+}
+
+#[test]
+fn a_file_that_changes_between_two_calls_is_not_overwritten() {
+    let write = [Write::instead_of("a.txt", "old", "mine")];
+    let counting = Failing::never(&Memory::of([("a.txt", "old")]));
+    write_all(&counting, Path::new("/"), &write).unwrap();
+    let mut refused = 0;
+    for call in 1..=counting.calls() {
+        let files = Memory::of([("a.txt", "old")]);
+        let theirs = Arc::new(|files: &Memory| files.write("a.txt", "theirs"));
+        let failing = Failing::at(&files, call, Event::After(theirs));
+        let done = write_all(&failing, Path::new("/"), &write);
+        refused += usize::from(done.is_err());
+        assert_eq!(text(&files, "a.txt") == "mine", done.is_ok(), "call {call}");
+    }
+    assert!(refused > 2, "{refused}");
+}
+
+#[test]
+fn a_slow_call_is_waited_for() {
+    let files = Failing::at(&demo(), 20, Event::Waits(Duration::from_millis(30)));
+    let start = Instant::now();
+    assert_eq!(checked(&snapshot(&files)), []);
+    assert!(start.elapsed() >= Duration::from_millis(30) && files.interfered().len() == 1);
+}
+
+/// What is done to files on disk and in memory alike.
+#[derive(Clone, Debug)]
+enum Operation {
+    Create(String, String),
+    Copy(String, String),
+    Rename(String, String),
+    RenameToNew(String, String),
+    CreateFolder(String),
+    RemoveFile(String),
+    RemoveFolder(String),
+}
+
+fn operations() -> impl Strategy<Value = Vec<Operation>> {
+    let path = || "[ab](/[ab]){0,2}".boxed();
+    let one = prop_oneof![
+        3 => (path(), "[xyz]{0,3}").prop_map(|(path, text)| Operation::Create(path, text)),
+        1 => (path(), path()).prop_map(|(from, to)| Operation::Copy(from, to)),
+        2 => (path(), path()).prop_map(|(from, to)| Operation::Rename(from, to)),
+        1 => (path(), path()).prop_map(|(from, to)| Operation::RenameToNew(from, to)),
+        3 => path().prop_map(Operation::CreateFolder),
+        1 => path().prop_map(Operation::RemoveFile),
+        1 => path().prop_map(Operation::RemoveFolder),
+    ];
+    proptest::collection::vec(one, 1..30)
+}
+
+fn carry_out(files: &dyn Files, root: &Path, operation: &Operation) -> io::Result<()> {
+    match operation {
+        Operation::Create(path, text) => files.create(&root.join(path), text.as_bytes(), None),
+        Operation::Copy(from, to) => files.copy(&root.join(from), &root.join(to)),
+        Operation::Rename(from, to) => files.rename(&root.join(from), &root.join(to)),
+        Operation::RenameToNew(from, to) => files.rename_to_new(&root.join(from), &root.join(to)),
+        Operation::CreateFolder(path) => files.create_folder(&root.join(path)),
+        Operation::RemoveFile(path) => files.remove_file(&root.join(path)),
+        Operation::RemoveFolder(path) => files.remove_folder(&root.join(path)),
+    }
+}
+
+/// All that is below a folder: each path with the bytes of a file, or none of a folder.
+fn everything(files: &dyn Files, root: &Path, below: &Path) -> Vec<(String, Option<Vec<u8>>)> {
+    let mut found = Vec::new();
+    let mut entries = files.list(&root.join(below)).unwrap();
+    entries.sort_by(|a, b| a.name.cmp(&b.name));
+    for entry in entries {
+        let path = below.join(&entry.name);
+        let look = files.look(&root.join(&path), Links::Follow).unwrap();
+        assert_eq!(look.kind, entry.kind);
+        let bytes = (entry.kind == Kind::File).then(|| files.read(&root.join(&path), look.stamp.length).unwrap());
+        assert!(bytes.as_ref().is_none_or(|bytes| bytes.len() as u64 == look.stamp.length));
+        found.push((path.display().to_string(), bytes));
+        if entry.kind == Kind::Folder {
+            found.extend(everything(files, root, &path));
+        }
+    }
+    found
+}
+
+proptest! {
+    /// A file system in memory does what the machine's own does, and fails where that fails.
+    #[test]
+    fn memory_behaves_as_the_disk_does(operations in operations()) {
+        let folder = tempfile::tempdir().unwrap();
+        let (disk, memory) = (Disk::new(SystemTime::now), Memory::default());
+        for operation in &operations {
+            // A folder has no hard links: there the two may differ.
+            if let Operation::RenameToNew(from, _) | Operation::Copy(from, _) = operation
+                && memory.look(Path::new(from), Links::Keep).is_ok_and(|look| look.kind == Kind::Folder)
+            {
+                continue;
+            }
+            let on_disk = carry_out(&disk, folder.path(), operation);
+            let in_memory = carry_out(&memory, Path::new("/"), operation);
+            prop_assert_eq!(on_disk.is_ok(), in_memory.is_ok(), "{:?}: {:?}, {:?}", operation, on_disk, in_memory);
+            let both = [everything(&disk, folder.path(), Path::new("")), everything(&memory, Path::new("/"), Path::new(""))];
+            prop_assert_eq!(&both[0], &both[1], "{:?}", operation);
+        }
+    }
+}

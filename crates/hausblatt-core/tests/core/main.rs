@@ -1,0 +1,15 @@
+//! The core on its own, mostly on sites in memory. A file for each question.
+
+#![allow(clippy::unwrap_used, clippy::panic, clippy::expect_used)]
+
+#[path = "../support/mod.rs"]
+mod support;
+
+mod changing;
+mod configuration;
+mod content;
+mod files;
+mod lookup;
+mod planting;
+mod themes;
+mod world;

@@ -1,0 +1,442 @@
+//! Every fault that `check` knows, planted in the demo one at a time: found at its line, and gone when it is mended.
+
+use hausblatt_core::check::checks;
+
+use crate::support::{Said, checked, demo, snapshot};
+
+/// A fault: its code, the file, what is replaced there (nothing: all of it), by what, and a piece of the line where it
+/// shall be found: in the same file, or behind an `@` another one.
+struct Planted(&'static str, &'static str, &'static str, &'static str, &'static str);
+
+const VARIETY: &str = "themes/hedgerow/templates/entry/varieties.html";
+const PAGE: &str = "themes/loam/templates/page.html";
+const ENTRY: &str = "themes/harbour/templates/entry.html";
+const CARD: &str = "themes/loam/partials/card.html";
+const DOCUMENT: &str = "themes/loam/layouts/document.html";
+const COMING: &str = "themes/hedgerow/templates/page/coming.html";
+const LOST: &str = "themes/hedgerow/templates/error/404.html";
+const VISIT: &str = "content/pages/visit.md";
+const SCARLET: &str = "content/varieties/scarlet-runner.md";
+const SITE: &str = "hausblatt.toml";
+
+const FALLBACK: &str = "themes/loam/templates/fallback.html";
+/// What a browser makes of pages.
+const IN_PAGES: &[Planted] = &[
+    Planted("no-alt", CARD, " alt=\"\"", "", "<img src"),
+    Planted("no-alt", VARIETY, " alt=\"Drawing of +{content.title}\"", "", "variety-picture"),
+    Planted(
+        "repeated-id",
+        CARD,
+        "<span class=\"card-title\">",
+        "<span class=\"card-title\" id=\"card\">",
+        "id=\"card\"",
+    ),
+    Planted("repeated-id", PAGE, "<h1>", "<h1 id=\"main\">", "<h1"),
+    Planted("attribute-twice", PAGE, "<article class=\"text\">", "<article class=\"text\" class=\"wide\">", "<article"),
+    Planted(
+        "moved-element",
+        VARIETY,
+        "<dl class=\"facts\">",
+        "<table><p>Facts</p></table><dl class=\"facts\">",
+        "<p>Facts",
+    ),
+    Planted(
+        "moved-element",
+        CARD,
+        "<span class=\"card-text\">",
+        "<a href=\"/visit/\">Visit</a><span class=\"card-text\">",
+        "/visit/",
+    ),
+    Planted("stray-end", ENTRY, "</article>", "</div></article>", "</div>"),
+    Planted("stray-end", PAGE, "+{content.body}", "<p>+{content.body}</p>", "<p>+{content"),
+    Planted("unclosed-element", ENTRY, "<article class=\"text\">", "<article class=\"text\"><section>", "<section>"),
+    Planted("bad-markup", PAGE, "<article class=\"text\">", "<article class=\"text\"id=\"a\">", "<article"),
+    Planted("document-twice", PAGE, "<article class=\"text\">", "<article class=\"text\"><body>", "<body>"),
+    Planted(
+        "no-document",
+        "themes/hedgerow/templates/search.html",
+        "",
+        "---\nlayout: none\n---\n<p>Found</p>\n",
+        "Found",
+    ),
+    Planted("no-title", DOCUMENT, "+{slot \"title\" else}+{request.title} – +{site.title}+{end}", "", "<title>"),
+    Planted("no-language", DOCUMENT, "<html lang=\"+{site.language}\">", "<html>", "<html>"),
+    Planted("blank-page", COMING, "", "+{content.tagline}", ""),
+    Planted("broken-link", PAGE, "<h1>", "<a href=\"/vsit/\">Visit</a><h1>", "/vsit/"),
+    Planted("broken-link", VISIT, "## Before", "[Come](/visits/) soon.\n\n## Before", "/visits/"),
+    Planted("broken-anchor", PAGE, "<h1>", "<a href=\"/visit/#beds\">Beds</a><h1>", "#beds"),
+    Planted("broken-anchor", VISIT, "## Before", "[Come](#soon)\n\n## Before", "#soon"),
+    Planted(
+        "missing-file",
+        "themes/harbour/templates/front.html",
+        "/media/drawers.svg",
+        "/media/drawer.svg",
+        "/media/drawer.svg",
+    ),
+    Planted(
+        "missing-file",
+        DOCUMENT,
+        "+{slot \"head\"}",
+        "<script src=\"/assets/menu.js\" defer></script>\n  +{slot \"head\"}",
+        "menu.js",
+    ),
+    Planted("layout-without-robots", DOCUMENT, "+{request.robots}\">", "noindex\">", "<html"),
+    Planted("layout-without-styles", DOCUMENT, "+{used \"styles\"}", "", "<html"),
+];
+
+/// What a template says.
+const IN_TEMPLATES: &[Planted] = &[
+    Planted("raw-used", ENTRY, "+{content.body}", "+{raw content.title}", "raw"),
+    Planted("dump-left-behind", ENTRY, "+{content.body}", "+{if false}+{dump content}+{end}+{content.body}", "dump"),
+    Planted("unknown-partial", PAGE, "+{partial \"crumbs\"}", "+{partial \"crumps\"}", "crumps"),
+    Planted("unknown-component", PAGE, "+{content.body}", "+{component \"notise\"}", "notise"),
+    Planted("unknown-name", PAGE, "+{content.title}", "+{contents.title}", "contents.title"),
+    Planted("unknown-member", PAGE, "+{content.title}", "+{request.titel}", "titel"),
+    Planted("unknown-field", VARIETY, "+{content.latin}", "+{content.latn}", "latn"),
+    Planted("unknown-function", PAGE, "+{content.title}", "+{adress(\"/\")}", "adress"),
+    Planted("unknown-asset", DOCUMENT, "asset(\"loam.css\")", "asset(\"loan.css\")", "loan.css"),
+    Planted(
+        "unknown-layout",
+        "themes/hedgerow/templates/search.html",
+        "",
+        "---\nlayout: documents\n---\n<p>Found</p>\n",
+        "documents",
+    ),
+    Planted(
+        "missing-parameter",
+        "themes/harbour/templates/front.html",
+        "\"card/varieties\" given entry = entry",
+        "\"card/varieties\"",
+        "\"card/varieties\"",
+    ),
+    Planted(
+        "unknown-parameter",
+        "themes/harbour/templates/front.html",
+        "\"card/varieties\" given entry = entry",
+        "\"card/varieties\" given entry = entry, wide = true",
+        "wide",
+    ),
+    Planted(
+        "unended-block",
+        ENTRY,
+        "  +{if content.date}",
+        "  +{if content.title}\n  +{if content.date}",
+        "+{if content.title}",
+    ),
+    Planted("unended-tag", PAGE, "+{partial \"crumbs\"}", "+{partial \"crumbs}", "crumbs}"),
+    Planted("dead-reference", VARIETY, "collection:varieties", "collection:varietys", "varietys"),
+    Planted("lost-fill", PAGE, "+{into \"aside\"}", "+{into \"asid\"}", "asid"),
+    Planted("unsafe-place", PAGE, "<h1>", "<h1 onclick=\"+{content.title}\">", "onclick"),
+    Planted(
+        "document-in-layout",
+        "themes/hedgerow/templates/search.html",
+        "",
+        "<!doctype html>\n<html lang=\"en\"></html>\n",
+        "<html",
+    ),
+    Planted(
+        "let-without-effect",
+        PAGE,
+        "  +{content.body}",
+        "  +{let a = 1}\n  +{if content.body}+{let a = 2}+{end}\n  +{a}+{content.body}",
+        "a = 2",
+    ),
+    Planted("dead-file", "themes/harbour/partials/lonely.html", "", "<p>1</p>", ""),
+    Planted("dead-file", "themes/harbour/templates/pagee.html", "", "<p>1</p>", ""),
+    Planted(
+        "not-offered",
+        "themes/harbour/templates/wide.html",
+        "",
+        "---\nlabel: Wide\nfor: page\n---\n+{content.body}",
+        "label",
+    ),
+];
+
+/// What content and configuration say.
+const IN_CONTENT: &[Planted] = &[
+    Planted("undeclared-field", SCARLET, "latin:", "latn:", "latn"),
+    Planted("undeclared-term", SCARLET, "[legumes]", "[legume]", "legume"),
+    Planted("wrong-type", SCARLET, "height_cm: 300", "height_cm: high", "high"),
+    Planted("front-matter", SCARLET, "days: 110", "days: [110", ""),
+    Planted("choice-missing", VISIT, "order: 1", "order: 1\ntemplate: no-asides", "no-asides"),
+    Planted("choice-unfit", SCARLET, "easy: yes", "easy: yes\ntemplate: no-aside", "no-aside"),
+    Planted("unknown-tray", VISIT, "  main:", "  mian:", "mian"),
+    Planted("dead-reference", VISIT, "page:open-day", "page:open-days", "open-days"),
+    Planted("missing-media", SCARLET, "scarlet-runner.svg", "scarlet-runer.svg", "runer"),
+    Planted("unknown-key", SITE, "per_page = 12", "per_pge = 12", "per_pge"),
+    Planted("unknown-setting", SITE, "motto =", "moto =", "moto"),
+    Planted("unknown-code", SITE, "[menus]", "[[check.allow]]\ncode = \"no-alto\"\n\n[menus]", "no-alto"),
+    Planted("unused-allowance", SITE, "[menus]", "[[check.allow]]\ncode = \"no-alt\"\n\n[menus]", "no-alt"),
+    Planted("dead-reference", SITE, "\"page:visit/opening\"", "\"page:visit/open\"", "visit/open\""),
+];
+
+/// What is told when files are read and compiled, and pages rendered: of templates.
+const TOLD_OF_TEMPLATES: &[Planted] = &[
+    Planted("argument-count", PAGE, "+{content.title}", "+{content.title.slug(1)}", "slug(1)"),
+    Planted("bare-id", PAGE, "<h1>", "<h1 id=\"+{content.id}\">", "<h1"),
+    Planted("branches-differ", PAGE, "<h1>", "<h1 +{if content}class=\"+{end}\">", "+{if content}"),
+    Planted("computed-name", PAGE, "+{content.body}", "+{component content.title}", "component content"),
+    Planted("document-in-layout", PAGE, "<article class=\"text\">", "<html><article class=\"text\">", "<html>"),
+    Planted("empty-address", PAGE, "<h1>", "<a href=\"+{content.updated or ''}\">1</a><h1>", "content.updated"),
+    Planted("empty-tag", PAGE, "+{content.body}", "+{}+{content.body}", "+{}"),
+    Planted("error-in-error", LOST, "", "+{answer 410 \"Gone\"}", "answer"),
+    Planted("given-twice", VARIETY, "number = content.sow_from}", "number = 1, number = 2}", "number = 2"),
+    Planted("html-only", "themes/harbour/templates/listing.xml", "", "+{used \"styles\"}", "used"),
+    Planted("lacking", PAGE, "+{content.body}", "+{menus.side}+{content.body}", "menus.side"),
+    Planted("layout-without-slot", "themes/hedgerow/layouts/bare.html", "+{slot}", "", ""),
+    Planted("list-replaced", "themes/harbour/prepare/all.let", "", "let months = []", "months"),
+    Planted("literal-needed", PAGE, "+{content.body}", "+{if filled(content.title)}1+{end}+{content.body}", "filled"),
+    Planted("mismatched-end", ENTRY, "+{end}", "+{end each}", "+{end each}"),
+    Planted("name-taken", "themes/harbour/prepare/all.let", "", "let site = 1", "site"),
+    Planted(
+        "not-a-list",
+        PAGE,
+        "+{content.body}",
+        "+{each x in content.title}1+{end}+{content.body}",
+        "content.title}1",
+    ),
+    Planted("nothing-inherited", DOCUMENT, "+{slot \"head\"}", "+{inherited}", "inherited"),
+    Planted("number-too-large", PAGE, "+{content.body}", "+{99999999999999999999}+{content.body}", "9999"),
+    Planted("open-html", CARD, "", "---\ntakes: { entry: }\n---\n<p class=\"", "<p class"),
+    Planted("required-parameter", PAGE, "", "---\ntakes: { size: }\n---\n+{size}", "size: }"),
+    Planted("script-in-comment", DOCUMENT, "+{slot \"head\"}", "<script><!--<script>--></script>", "<script>"),
+    Planted("second-part", ENTRY, "+{content.body}", "+{each x in [1]}1+{none}2+{none}3+{end}", "+{none}"),
+    Planted(
+        "shortened-partial",
+        "themes/harbour/partials/card/varietys.html",
+        "",
+        "---\ntakes: { entry: }\n---\n+{entry.title}",
+        "card/varieties@themes/harbour/templates/front.html",
+    ),
+    Planted("stray-character", PAGE, "+{content.title}", "+{content.title §}", "§"),
+    Planted("stray-divider", PAGE, "<h1>", "+{else}<h1>", "+{else}"),
+    Planted(
+        "stray-into",
+        CARD,
+        "<span class=\"card-title\">",
+        "+{into \"x\"}1+{end}<span class=\"card-title\">",
+        "+{into",
+    ),
+    Planted("syntax", PAGE, "+{content.title}", "+{content title}", "content title"),
+    Planted("text-only", PAGE, "<h1>", "<h1 class=\"+{partial 'crumbs'}\">", "partial 'crumbs'"),
+    Planted("too-deep", "themes/loam/partials/crumbs.html", "", "+{partial \"crumbs\"}", "crumbs"),
+    // On one page only: what is found in several is looked for on each.
+    Planted(
+        "too-large",
+        COMING,
+        "",
+        "+{let s = \"xxxxxxxxxxxxxxxx\"}\n+{each x in range(1, 9000000)}+{s}+{end}",
+        "+{s}",
+    ),
+    Planted(
+        "too-many-steps",
+        COMING,
+        "",
+        "+{each x in range(1, 9000)}+{each y in range(1, 9000)}+{end}+{end}",
+        "range",
+    ),
+    Planted("tray-in-component", "themes/hedgerow/components/notice/component.html", "", "+{tray \"main\"}", "tray"),
+    Planted("unended-text", "themes/harbour/prepare/all.let", "", "let a = \"x", "x"),
+    Planted("unknown-escape", PAGE, "+{content.title}", "+{content.title + \"\\q\"}", "q"),
+    Planted("unknown-kind", DOCUMENT, "+{used \"styles\"}", "+{used \"style\"}", "used"),
+    Planted("unknown-statement", PAGE, "+{partial \"crumbs\"}", "+{partal \"crumbs\"}", "partal"),
+    Planted(
+        "unlinked-asset",
+        "themes/hedgerow/templates/offered/bare.html",
+        "",
+        "---\nlabel: Bare\nlayout: none\n---\n<!doctype html><html lang=\"en\"><title>1</title>+{use \"loam.css\"}1",
+        "use",
+    ),
+    Planted("unprintable", PAGE, "+{content.title}", "+{content.children}", "content.children"),
+    Planted("unsafe-address", PAGE, "<h1>", "<a href=\"+{'javascript:1'}\">1</a><h1>", "javascript"),
+    Planted("unsafe-number", PAGE, "<h1>", "<img alt=\"\" srcset=\"/media/gate.svg +{content.title}x\"><h1>", "srcset"),
+    Planted("unsafe-style", PAGE, "<h1>", "<h1 style=\"color: +{'a{}'}\">", "style"),
+    Planted("unusable-asset", PAGE, "<h1>", "+{use \"icon.svg\"}<h1>", "icon.svg"),
+    Planted("value", PAGE, "+{content.title}", "+{content.title - 1}", "- 1"),
+];
+
+/// Of content, configuration, manifests and tables.
+const TOLD_OF_THE_SITE: &[Planted] = &[
+    Planted("bad-address", SITE, "\"/journal/{slug}/\"", "\"/journal/{slag}/\"", "slag"),
+    Planted("bad-name", SITE, "[\"print\"]", "[\"in print\"]", "in print"),
+    Planted("bad-record", "themes/harbour/.originals/partials/header.html", "", "x", "x"),
+    Planted(
+        "choice-hidden",
+        "themes/harbour/hausblatt-theme.toml",
+        "about",
+        "hide = [\"templates/offered/no-aside.html\"]\nabout",
+        "template:@content/pages/visit/opening.md",
+    ),
+    Planted("former-query", VISIT, "order: 1", "order: 1\nformerly: /visit.php?a=1", "formerly"),
+    Planted("formerly-itself", VISIT, "order: 1", "order: 1\nformerly: /visit/", "formerly"),
+    Planted(
+        "hides-nothing",
+        "themes/harbour/hausblatt-theme.toml",
+        "about",
+        "hide = [\"templates/page/vist.html\"]\nabout",
+        "hide",
+    ),
+    Planted("misplaced-content", "content/varietys/pea.md", "", "Pea", ""),
+    Planted("misplaced-table", "tables/months.txt", "", "1", ""),
+    Planted("missing-key", SITE, "address  = \"/journal/{slug}/\"\n", "", "[collections.journal]"),
+    Planted(
+        "no-dates",
+        SITE,
+        "address  = \"/varieties/{slug}/\"",
+        "address  = \"/varieties/{slug}/\"\nfeed = true",
+        "feed = true\nlisting",
+    ),
+    Planted("no-site-address", SITE, "address  = \"https://seeds.example\"\n", "", "feed     = true"),
+    Planted("no-slug", "tables/months.csv", "april,4,April", ",4,", ""),
+    Planted("same-address", "content/pages/varieties.md", "", "---\nslug: visit\n---\n", "@content/pages/visit.md"),
+    Planted("same-id", "content/journal/2026-05-01-first-frost.md", "", "Again", ""),
+    Planted("same-name", "tables/months.json", "", "[]", ""),
+    Planted("same-output", VISIT, "order: 1", "order: 1\nformerly: /Varieties/", "formerly"),
+    Planted("table", "tables/months.csv", "", "slug,title\n\"a,b\n", ""),
+    Planted("term-circle", SITE, "label = \"Pods\",", "label = \"Pods\", parent = \"legumes\",", "terms.pods"),
+    Planted("theme-circle", "themes/loam/hausblatt-theme.toml", "version", "parent = \"harbour\"\nversion", "parent"),
+    Planted("toml", SITE, "[site]", "[site", "[site"),
+    Planted("two-fronts", SITE, "page = \"welcome\"", "page = \"welcome\"\ncollection = \"journal\"", "collection ="),
+    Planted("unknown-order", SITE, "order    = \"date desc\"", "order    = \"dat desc\"", "dat desc"),
+    Planted("unknown-theme", SITE, "theme    = \"harbour\"", "theme    = \"harbor\"", "harbor"),
+    Planted("unknown-timezone", SITE, "Europe/Berlin", "Europe/Berlins", "Berlins"),
+    Planted("wrong-value", SITE, "\"month\"]", "\"months\"]", "months"),
+];
+
+/// Codes that no site's check tells: of a component rendered alone, of a file whose own fault is told, of a folder that is
+/// no site, and of faults that are ours.
+const NOT_TOLD: &[&str] = &["component-stops", "faulty-file", "internal", "no-site"];
+
+/// A fault that takes more than one change: its code, each file with its new text (nothing: the file goes), and where
+/// it shall be found.
+struct Several(&'static str, &'static [(&'static str, Option<&'static [u8]>)], &'static str, usize);
+
+const SEVERAL: &[Several] = &[
+    Several(
+        "no-error-page",
+        &[(LOST, None), ("themes/loam/templates/error.html", None)],
+        "themes/harbour/hausblatt-theme.toml",
+        1,
+    ),
+    Several("no-fallback", &[(FALLBACK, None)], "themes/harbour/hausblatt-theme.toml", 1),
+    Several("no-template", &[(FALLBACK, None), (PAGE, None)], "", 0),
+    Several(
+        "no-rows",
+        &[("tables/months.csv", None), ("tables/months.json", Some(b"{\"slug\": \"april\"}"))],
+        "tables/months.json",
+        1,
+    ),
+    Several("unreadable", &[(VISIT, Some(b"---\norder: 1\n---\n\xff"))], VISIT, 0),
+    Several(
+        "color-in-comment",
+        &[
+            ("themes/harbour/components/spot/component.toml", Some(SPOT)),
+            ("themes/harbour/components/spot/component.html", Some(b"<p>1</p>")),
+            (VISIT, Some(b"---\ntrays:\n  main:\n    - component: spot\n      tone: #2f6f4e\n---\n")),
+        ],
+        VISIT,
+        5,
+    ),
+    Several(
+        "stale-copy",
+        &[
+            ("themes/harbour/.originals/partials/footer.html", Some(RECORD)),
+            ("themes/harbour/partials/footer.html", Some(b"<footer></footer>\n")),
+        ],
+        "themes/harbour/partials/footer.html",
+        1,
+    ),
+];
+
+const SPOT: &[u8] =
+    b"[component]\nlabel = \"Spot\"\n\n[[fields]]\nname = \"tone\"\ntype = \"color\"\nlabel = \"Tone\"\n";
+const RECORD: &[u8] =
+    b"theme = \"loam\"\npath = \"partials/footer.html\"\nversion = \"2.0.0\"\n---\n<footer></footer>\n";
+
+/// Plants each fault, looks for it at its line, and takes it back.
+fn plant(all: &[Planted]) {
+    let files = demo();
+    let clean = files.all();
+    let mut snapshot = snapshot(&files);
+    let mut missed = Vec::new();
+    for Planted(code, path, from, to, at) in all {
+        let before = files.bytes(path);
+        let old = before.as_ref().map_or(String::new(), |bytes| String::from_utf8(bytes.to_vec()).unwrap());
+        assert!(old.contains(from), "{path} lacks {from}");
+        files.write(path, if from.is_empty() { (*to).to_owned() } else { old.replacen(from, to, 1) });
+        let (at, place) = at.split_once('@').unwrap_or((at, path));
+        snapshot = snapshot.refreshed().unwrap();
+        let text = snapshot.file(place).and_then(|node| node.text().cloned()).unwrap_or_default();
+        let line = text.find(at).map(|byte| text[..byte].matches('\n').count() + 1);
+        let seen = checked(&snapshot);
+        // Blank pages are told where their layout begins the body or the main part.
+        let is_it = |(c, p, l): &Said| {
+            c == code && (*code == "blank-page" || (p == place && (at.is_empty() || Some(*l) == line)))
+        };
+        if !seen.iter().any(is_it) {
+            missed.push(format!("{code} at {place}:{line:?} is not among {seen:?}"));
+        }
+        match before {
+            Some(bytes) => files.write(path, bytes),
+            None => files.remove(path),
+        }
+    }
+    assert!(missed.is_empty(), "{}", missed.join("\n"));
+    // What was planted is gone, and with it all that was said.
+    assert!(files.all() == clean);
+    assert_eq!(checked(&snapshot.refreshed().unwrap()), []);
+}
+
+#[test]
+fn faults_in_pages_are_found_at_their_lines() {
+    plant(IN_PAGES);
+}
+
+#[test]
+fn faults_in_templates_are_found_at_their_lines() {
+    plant(IN_TEMPLATES);
+}
+
+#[test]
+fn faults_in_content_and_configuration_are_found_at_their_lines() {
+    plant(IN_CONTENT);
+}
+
+#[test]
+fn what_is_told_of_templates_is_found_at_its_line() {
+    plant(TOLD_OF_TEMPLATES);
+}
+
+#[test]
+fn what_is_told_of_the_site_is_found_at_its_line() {
+    plant(TOLD_OF_THE_SITE);
+}
+
+#[test]
+fn faults_of_several_files_are_found() {
+    for Several(code, changes, path, line) in SEVERAL {
+        let files = demo();
+        for (file, bytes) in *changes {
+            match bytes {
+                Some(bytes) => files.write(file, bytes),
+                None => files.remove(file),
+            }
+        }
+        let seen = checked(&snapshot(&files));
+        let is_it = |(c, p, l): &Said| c == code && p == path && l == line;
+        assert!(seen.iter().any(is_it), "{code} is not among {seen:?}");
+    }
+}
+
+#[test]
+fn every_check_has_been_planted() {
+    let planted = [IN_PAGES, IN_TEMPLATES, IN_CONTENT, TOLD_OF_TEMPLATES, TOLD_OF_THE_SITE];
+    let codes = checks().into_iter().map(|check| check.code);
+    let is_held = |code: &&str| {
+        NOT_TOLD.contains(code)
+            || SEVERAL.iter().any(|Several(other, ..)| other == code)
+            || planted.iter().any(|faults| faults.iter().any(|Planted(other, ..)| other == code))
+    };
+    let never: Vec<&str> = codes.filter(|code| !is_held(code)).collect();
+    assert_eq!(never, Vec::<&str>::new());
+}

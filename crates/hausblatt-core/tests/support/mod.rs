@@ -1,0 +1,66 @@
+//! Sites in memory, and what is said of them.
+
+pub mod failing;
+
+use std::fs;
+use std::path::Path;
+use std::sync::Arc;
+
+use hausblatt_core::asking::Asking;
+use hausblatt_core::check::{self, Scope};
+use hausblatt_core::files::memory::Memory;
+use hausblatt_core::files::{Depth, Files, Snapshot};
+use hausblatt_core::world::{Unloadable, World};
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::position;
+
+/// The day that is today in all tests.
+pub fn asking() -> Asking {
+    Asking::on("2026-11-23".parse().unwrap())
+}
+
+/// The site at `/` of a file system.
+pub fn snapshot(files: &(impl Files + Clone + 'static)) -> Snapshot {
+    Snapshot::load(Arc::new(files.clone()), Path::new("/"), Depth::Whole).unwrap()
+}
+
+/// The demo site in memory.
+pub fn demo() -> Memory {
+    let files = Memory::default();
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
+    copy(&root, &root, &files);
+    files
+}
+
+fn copy(root: &Path, folder: &Path, files: &Memory) {
+    for entry in fs::read_dir(folder).unwrap() {
+        let path = entry.unwrap().path();
+        if path.is_dir() {
+            copy(root, &path, files);
+        } else {
+            files.write(path.strip_prefix(root).unwrap(), fs::read(&path).unwrap());
+        }
+    }
+}
+
+/// Something said: its code, its path and its line; no path and 0 where it has no place.
+pub type Said = (String, String, usize);
+
+/// All that a whole check says of a site, or why the site can't be loaded.
+pub fn checked(snapshot: &Snapshot) -> Vec<Said> {
+    let all = match World::load(snapshot.clone(), asking()) {
+        Ok(world) => {
+            let findings = check::run(&world, &Scope::Whole, &|_, _| {});
+            findings.into_iter().map(|finding| finding.diagnostic).collect()
+        }
+        Err(Unloadable(problems)) => problems,
+    };
+    all.iter().map(|diagnostic| said(snapshot, diagnostic)).collect()
+}
+
+fn said(snapshot: &Snapshot, diagnostic: &Diagnostic) -> Said {
+    let Some(place) = &diagnostic.place else { return (diagnostic.code.to_owned(), String::new(), 0) };
+    let text = snapshot.file(&place.path).and_then(|node| node.text());
+    let line = text.map_or(0, |text| position(text, place.span.start).line);
+    (diagnostic.code.to_owned(), place.path.to_string(), line)
+}

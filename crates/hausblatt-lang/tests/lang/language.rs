@@ -1,0 +1,357 @@
+//! The language, case by case: a template and what it prints, or what is said about it.
+
+use crate::support::{Files, check, template};
+
+#[test]
+fn values_print_as_they_should() {
+    check(&[
+        ("+{site.title}", "Seeds &amp; co"),
+        ("+{html}", "<b>bold</b> &amp; free"),
+        ("+{nothing}|+{true}|+{1.50}|+{-3}", "|true|1.5|-3"),
+        ("+{0.1 + 0.2} +{7 / 2} +{8 / 2} +{-7 % 3}", "0.3 3.5 4 2"),
+        ("+{1 + 2 * 3} +{(1 + 2) * 3}", "7 9"),
+        ("+{'a' + 1 + true}", "a1true"),
+        ("+{\"\\u{e9}\\t\\\"\"}", "é\t&quot;"),
+        ("+{first.sown} +{first.sown + 31} +{\"2026-03-05\".date - first.sown}", "2026-03-01 2026-04-01 4"),
+        ("+{html + ' <i>'}", "<b>bold</b> &amp; free &lt;i&gt;"),
+        ("+{nothing + 'x'}+{nothing * 2}+{nothing.title}", "x"),
+        ("+{1 < 2 and 'b' > 'a' and not (2 <= 1)}", "true"),
+        ("+{nothing < 1}+{1 == '1'}+{1 == 1.0}", "falsefalsetrue"),
+        ("+{'' or 0 or 'last'} +{'x' and 'y'}", "last y"),
+        ("+{if first.days > 70 then 'long' else 'short'}", "long"),
+        ("+{'legumes' in first.families} +{first.families has 'beets'} +{'lephone' in first.title}", "true false true"),
+        ("+{[1, 2, 3][0]}+{[1, 2, 3][-1]}+{[1][5]}", "13"),
+        ("+{first[\"title\"]} +{first.families[0].upper}", "Telephone LEGUMES"),
+        ("+{([1] + [2]).join('-')} +{range(2, 4).join(' ')}", "1-2 2 3 4"),
+        ("+{9223372036854775807 - 1}", "9223372036854775806"),
+    ]);
+}
+
+#[test]
+fn members_and_functions() {
+    for member in hausblatt_lang::members::MEMBERS {
+        let (example, printed) = member.example;
+        assert_eq!(template(&format!("+{{{example}}}")), printed, "{example}");
+    }
+    for function in hausblatt_lang::functions::FUNCTIONS {
+        let (example, printed) = function.example;
+        assert_eq!(template(&format!("+{{raw {example}}}")), printed, "{example}");
+    }
+    for (example, printed) in hausblatt_lang::operators::LEVELS.iter().flat_map(|level| level.examples) {
+        assert_eq!(template(&format!("+{{{example}}}")), *printed, "{example}");
+    }
+    check(&[
+        ("+{peas.count} +{peas.first.title} +{peas.last.title}", "3 Telephone Alderman"),
+        ("+{html.text}", "bold &amp; free"),
+        ("+{url('page:visit')} +{absolute('/a/')} +{asset('a.css')}", "/visit/ https://seeds.example/a/ /assets/a.css"),
+        ("+{'a'.length()}", "1"),
+        ("+{['b', 'a', 'b'].unique.join('')}+{[1, 2].reverse.join('')}", "ba21"),
+    ]);
+}
+
+#[test]
+fn queries() {
+    check(&[
+        ("+{each pea in peas where pea.days > 76}+{pea.title} +{end}", "Crapaudine Alderman "),
+        ("+{each pea in peas order by pea.title limit 2}+{pea.title} +{end}", "Alderman Crapaudine "),
+        ("+{each pea in peas order by it.sown desc}+{pea.title} +{end}", "Alderman Telephone Crapaudine "),
+        (
+            "+{each pea in peas order by it.families[0], it.days desc offset 1}+{pea.title} +{end}",
+            "Alderman Telephone ",
+        ),
+        (
+            "+{each g in peas group by it.families[0]}+{g.key}:+{each p in g.items}+{p.title},+{end} +{end}",
+            "legumes:Telephone,Alderman, beets:Crapaudine, ",
+        ),
+        ("+{(peas as p where p.families has 'beets').first.title}", "Crapaudine"),
+        ("+{let late = peas where it.sown == nothing}+{late.count}", "1"),
+        ("+{(peas where it.days > 100).count}", "0"),
+        ("+{each p in peas limit -1}+{end}", "t:1:24 value a whole number from 0 up is needed here, not a number"),
+        ("+{each p in peas where p.days > 'x'}+{end}", "t:1:24 value a number and a text have no order"),
+        ("+{each p in any where true}+{end}", "t:1:13 not-a-list only a list can be queried, and this is a number"),
+        (
+            "+{each p in peas limit 1 where true}+{end}",
+            "t:1:26 syntax \"where\" stands too late in this query | the order is where, group by, order by, offset, limit",
+        ),
+    ]);
+}
+
+/// What is worked out once, and what an index finds, is what going through the list finds.
+#[test]
+fn the_quick_way_equals_the_slow_way() {
+    for query in [
+        "LIST where it.families has 'legumes'",
+        "LIST where 'legumes' in it.families and it.days > 76",
+        "LIST where it.families has nothing",
+        "LIST where it.days == 80.0",
+        "LIST where any * 10 + 10 == it.days",
+        "LIST where it.title == wild",
+        "LIST where it.sown == nothing",
+        "LIST where it.sown == first.sown",
+        "LIST where it.title == first.title",
+        "LIST where it.families has first.families[0] order by it.days desc",
+        "LIST order by it.families[0] desc limit 2",
+        "LIST where it.families has first.families[0] order by it.days limit 1",
+        "LIST where it.title != first.title order by it.title desc limit any - 6",
+        "LIST where it.days > any order by it.days offset any - 6 limit 1",
+        "LIST where it.families has wild order by it.days limit 1",
+        "LIST order by it.families[0] offset 1 limit 1",
+        "LIST order by it.sown desc",
+        "LIST order by it.sown limit 0",
+        "LIST offset 9",
+        "LIST limit 2",
+        "LIST as p where (LIST as q where q.days > p.days).count == any - 7",
+    ] {
+        let list = |list: &str| {
+            let query = query.replace("LIST", list);
+            template(&format!("+{{each p in {query}}}+{{p.title}} +{{none}}none+{{end}}+{{({query}).count}}"))
+        };
+        assert_eq!(list("peas"), list("(peas + [])"), "{query}");
+    }
+    let groups = |list: &str| {
+        template(&format!(
+            "+{{each g in {list} group by it.families[0] order by it.key}}+{{g.key}}:+{{each p in g.items}}+{{p.title}},+{{end}}+{{g.items.count}} +{{end}}"
+        ))
+    };
+    assert_eq!(groups("peas"), "beets:Crapaudine,1 legumes:Telephone,Alderman,2 ");
+    assert_eq!(groups("peas"), groups("(peas + [])"));
+    assert_eq!(groups("peas where it.days > 76"), groups("(peas + []) where it.days > 76"));
+    assert_eq!(
+        template("+{each p in peas where it.title has 'phone'}+{p.title}+{end}"),
+        "Telephone",
+        "a part of a text is found without an index"
+    );
+    assert_eq!(
+        template("+{each p in peas where it.families has any or true}+{p.title} +{end}"),
+        "Telephone Crapaudine Alderman "
+    );
+    assert_eq!(template("+{(peas order by it.families).count}"), "t:1:18 value a list and a list have no order");
+}
+
+#[test]
+fn statements() {
+    check(&[
+        ("+{if false}a+{else if 1}b+{else}c+{end}", "b"),
+        ("+{if false}a+{end if}z", "z"),
+        (
+            "+{each p, at in peas}+{at.number}/+{at.count}+{if at.last}!+{end}+{between}, +{none}none+{end each}",
+            "1/3, 2/3, 3/3!",
+        ),
+        ("+{each p in []}x+{none}none+{end}+{each p in nothing}x+{none}!+{end}", "none!"),
+        ("+{let a = 1}+{let a = a + 1}+{a}", "2"),
+        ("+{let a with}<i>+{site.title}</i>+{end}+{a}+{a.text}", "<i>Seeds &amp; co</i>Seeds &amp; co"),
+        ("a+{# +{site.title} +{# x #} #}b", "ab"),
+        ("++{site} +++{x}", "+{site} ++{x}"),
+        ("+{raw '<hr>'}", "<hr>"),
+        ("x+{answer 404 'No such ' + 'variety'}", "answer 404 No such variety"),
+        ("+{redirect 301 'page:visit'}", "redirect 301 /visit/"),
+        ("+{redirect 302 bad}", "t:1:16 dead-reference the reference \"java\tscript:alert(1)\" leads nowhere"),
+        (
+            "+{each p in any}+{end}",
+            "t:1:13 not-a-list \"each\" goes through a list, and this is a number | write it in brackets to make a list of it: [value]",
+        ),
+    ]);
+}
+
+#[test]
+fn lines_of_silent_tags_go() {
+    check(&[
+        ("a\n+{if true}\nb\n+{end}\nc\n", "a\nb\nc"),
+        ("a\n  +{# note #}  \nb", "a\nb"),
+        ("a\n+{let x = 1} +{x}\nb", "a\n 1\nb"),
+        ("a\r\n+{if true}\r\nb\r\n+{end}\r\nc\r\n", "a\r\nb\r\nc"),
+        (
+            "<ul>\n  +{each p in peas}\n  <li>+{p.title}</li>\n  +{end}\n</ul>\n",
+            "<ul>\n  <li>Telephone</li>\n  <li>Crapaudine</li>\n  <li>Alderman</li>\n</ul>",
+        ),
+        ("+{if true then 'a' else 'b'}\nx", "a\nx"),
+        ("+{if true\nthen 'a' else 'b'}\nx", "a\nx"),
+        ("+{if 'a then b'}\nx\n+{end}", "x\n"),
+    ]);
+}
+
+#[test]
+fn every_place_has_its_escaping() {
+    check(&[
+        ("<p>+{wild}</p>", "<p>&quot;&gt;&lt;script&gt;alert(&#39;x&#39;)&lt;/script&gt;&amp;</p>"),
+        ("<title>+{html}</title>", "<title>bold &amp; free</title>"),
+        ("<p class='a +{wild}'>", "<p class='a &quot;&gt;&lt;script&gt;alert(&#39;x&#39;)&lt;/script&gt;&amp;'>"),
+        ("<p title=\"+{nothing}\" lang=\"+{'de'}\">x</p>", "<p lang=\"de\">x</p>"),
+        ("<img src=\"/a.svg\" alt=\"+{nothing}\">", "<img src=\"/a.svg\" alt=\"\">"),
+        ("<input checked=\"+{true}\" disabled=\"+{0}\">", "<input checked>"),
+        ("<a href=\"+{'/a b'}\">x</a>", "<a href=\"/a%20b\">x</a>"),
+        ("<a href=\"+{nothing}\">x</a>", "<a>x</a>"),
+        ("<a href=\"/find?q=+{'a&b'}#+{'c d'}\">", "<a href=\"/find?q=a%26b#c%20d\">"),
+        ("<a href=\"/x/+{if true}a+{else}b+{end}/\">", "<a href=\"/x/a/\">"),
+        ("<img src=\"+{'data:image/png;base64,x'}\" alt=\"\">", "<img src=\"data:image/png;base64,x\" alt=\"\">"),
+        (
+            "<a href=\"+{bad}\">",
+            "<a href=\"about:invalid\">\nt:1:12 unsafe-address the address \"java\tscript:alert(1)\" is not allowed here: its scheme is not one of http, https, mailto and tel",
+        ),
+        (
+            "<script src=\"+{'//elsewhere.example/x.js'}\"></script>",
+            "<script src=\"about:invalid\"></script>\nt:1:16 unsafe-address the address \"//elsewhere.example/x.js\" is not allowed here: what is loaded or sent from here must stay on this site",
+        ),
+        (
+            "<link rel=\"icon\" href=\"+{'https://elsewhere.example/'}\">",
+            "<link rel=\"icon\" href=\"https://elsewhere.example/\">",
+        ),
+        (
+            "<link href=\"+{'https://elsewhere.example/'}\" rel=\"icon\">",
+            "<link href=\"https://elsewhere.example/\" rel=\"icon\">",
+        ),
+        ("<link href=\"+{'/x.css'}\" rel=\"stylesheet\">", "<link href=\"/x.css\" rel=\"stylesheet\">"),
+        ("<link rel=\"+{''} icon\" href=\"/a+{'//x'}\">", "<link rel=\" icon\" href=\"/a//x\">"),
+        ("<b +{if true}class=\"x\"+{end}>", "<b class=\"x\">"),
+        ("<b+{if true} class=\"x\"+{end}id=\"y\">", "<b  class=\"x\" id=\"y\">"),
+    ]);
+}
+
+#[test]
+fn precedence_from_tight_to_loose() {
+    check(&[
+        ("+{-2 + 3}", "1"),
+        ("+{- -2}", "2"),
+        ("+{2 - -2}", "4"),
+        ("+{10 - 2 - 3}", "5"),
+        ("+{2 * 3 % 4}", "2"),
+        ("+{1 + 2 == 3}", "true"),
+        ("+{not 1 == 2}", "true"),
+        ("+{not not 'x'}", "true"),
+        ("+{true or false and false}", "true"),
+        ("+{not true or true}", "true"),
+        ("+{'a' in 'abc' and 3 in [1, 2, 3]}", "true"),
+        ("+{if 1 > 2 then 'a' else if 2 > 1 then 'b' else 'c'}", "b"),
+        ("+{1 + if true then 2 else 3}", "t:1:7 syntax a value is expected here, and \"if\" is a word of the language"),
+    ]);
+}
+
+#[test]
+fn what_counts_as_true() {
+    for (value, truth) in [
+        ("nothing", false),
+        ("false", false),
+        ("0", false),
+        ("0.0", false),
+        ("''", false),
+        ("[]", false),
+        ("nothing + nothing", false),
+        ("true", true),
+        ("1", true),
+        ("-1", true),
+        ("0.5", true),
+        ("' '", true),
+        ("[nothing]", true),
+        ("first", true),
+        ("first.sown", true),
+        ("html", true),
+        ("'false'", true),
+        ("'0'", true),
+    ] {
+        let found = template(&format!("+{{if {value}}}yes+{{else}}no+{{end}}"));
+        assert_eq!(found, if truth { "yes" } else { "no" }, "{value}");
+    }
+    assert_eq!(template("+{let blank with}  \n +{end}+{if blank}yes+{else}no+{end}"), "no");
+}
+
+#[test]
+fn equality_keeps_kinds_apart() {
+    for (value, truth) in [
+        ("1 == 1.0", true),
+        ("1 == '1'", false),
+        ("nothing == nothing", true),
+        ("nothing == false", false),
+        ("[] == []", true),
+        ("[1, 'a'] == [1, 'a']", true),
+        ("[1] == [1, 2]", false),
+        ("first == peas.first", false),
+        ("true != false", true),
+        ("first.sown == '2026-03-01'.date", true),
+        ("'a' == 'A'", false),
+        ("html == '<b>bold</b> &amp; free'", false),
+    ] {
+        assert_eq!(template(&format!("+{{{value}}}")), truth.to_string(), "{value}");
+    }
+}
+
+#[test]
+fn scopes() {
+    check(&[
+        ("+{let a = 1}+{if true}+{let b = a}+{b}+{end}", "1"),
+        (
+            "+{if true}+{let b = 1}+{end}+{b}",
+            "t:1:31 unknown-name unknown name \"b\" | name it with \"let\", take it as a parameter, or write collections.b if a site may lack that collection",
+        ),
+        (
+            "+{each p in peas limit 1}+{p.title}+{between}+{p.title}+{end}",
+            "t:1:48 unknown-name unknown name \"p\" | name it with \"let\", take it as a parameter, or write collections.p if a site may lack that collection",
+        ),
+        (
+            "+{each p in []}+{none}+{p}+{end}",
+            "t:1:25 unknown-name unknown name \"p\" | name it with \"let\", take it as a parameter, or write collections.p if a site may lack that collection",
+        ),
+        ("+{each p in peas}+{each q in p.families}+{q} +{end}+{end}", "legumes beets legumes "),
+        (
+            "+{each a, at in [1, 2]}+{each b, inner in ['x', 'y']}+{at.number}+{inner.number} +{end}+{end}",
+            "11 12 21 22 ",
+        ),
+        ("+{let x = 'a'}+{each p in [1, 2]}+{let x = x + p}+{x} +{end}+{x}", "a1 a2 a"),
+        ("+{let n = peas where it.days > 76}+{n.count}+{each p in n where it.days < 85}+{p.title}+{end}", "2Alderman"),
+        ("+{each p in peas where (peas as q where q.days > p.days).count == 0}+{p.title}+{end}", "Crapaudine"),
+    ]);
+}
+
+#[test]
+fn dump_shows_a_value_and_is_not_for_readers() {
+    let mut files = Files::new(&[("t", "+{dump first}")]);
+    assert_eq!(
+        files.run(),
+        "t:1:8 dump-left-behind \"dump\" is for looking, and this page is for readers | take it out; \"render\" and \"serve\" show what it shows"
+    );
+    files.shows.dumps = true;
+    assert_eq!(
+        files.run(),
+        "<details open class=\"hausblatt-dump\"><summary>a record: Telephone</summary><ul><li><b>title</b> <code>Telephone</code> a text</li><li><b>days</b> <code>75</code> a number</li><li><details><summary><b>families</b> a list of 1</summary><ul><li><b>0</b> <code>legumes</code> a text</li></ul></details></li><li><b>sown</b> <code>2026-03-01</code> a day</li></ul></details>"
+    );
+    let mut long = Files::new(&[("t", "+{dump range(1, 100000)}+{dump '<' + nothing}")]);
+    long.shows.dumps = true;
+    let shown = long.run();
+    assert!(
+        shown.contains("<li>… and 99960 more</li>") && shown.ends_with("<code>&lt;</code> a text</summary></details>"),
+        "{shown}"
+    );
+}
+
+#[test]
+fn the_languages_names_and_separators() {
+    let mut files = Files::new(&[(
+        "t",
+        "+{first.sown.format('%A, %-d. %B %Y')} +{(12345.678).format(2)} +{['z', 'ä', 'a'].join('')} +{each x in ['z', 'ä', 'b'] order by it}+{x}+{end}",
+    )]);
+    assert_eq!(files.run(), "Sunday, 1. March 2026 12,345.68 zäa äbz");
+    files.language = "de";
+    assert_eq!(files.run(), "Sonntag, 1. März 2026 12.345,68 zäa äbz");
+    files.language = "sv";
+    assert_eq!(files.run(), "söndag, 1. mars 2026 12\u{202f}345,68 zäa bzä");
+}
+
+#[test]
+fn functions_that_ask_the_site() {
+    check(&[
+        ("+{image('/media/bed.svg').width} +{image('/media/bed.svg').address}", "40 /media/bed.svg"),
+        ("+{image('/media/no.svg')}", "\nt:1:3 dead-reference there is no image \"/media/no.svg\""),
+        ("+{image(nothing)}+{markdown(nothing)}", ""),
+        ("+{markdown('a *b* <c>')}", "<p>a <em>b</em> &lt;c&gt;</p>"),
+        ("+{markdown('a *b*').text}", "a b"),
+        ("+{markdown(1)}", "t:1:3 value a text is needed here, not a number"),
+        ("+{first.keys.join(' ')}", "title days families sown"),
+        ("+{first has 'days'} +{'x' in first}", "true false"),
+        ("+{asset('lost.css')}", "\nt:1:3 dead-reference no theme of the lineage has the asset \"lost.css\""),
+        ("+{absolute('https://x.example/')} +{absolute(nothing)}|", "https://x.example/ |"),
+        ("+{(2.5).round(0)} +{(-2.5).round(0)} +{(7).round(2)}", "3 -3 7"),
+        (
+            "+{first.sown.format('%q')}",
+            "t:1:3 value \"%q\" is no date format: \"%q\" is no conversion of POSIX strftime",
+        ),
+    ]);
+}

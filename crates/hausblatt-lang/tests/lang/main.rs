@@ -1,0 +1,16 @@
+//! The language on its own: templates, and what comes of them. A file for each question.
+
+#![allow(clippy::unwrap_used, clippy::panic, clippy::expect_used)]
+
+#[path = "../support/hostile.rs"]
+mod hostile;
+#[path = "../support/mod.rs"]
+mod support;
+
+mod calls;
+mod escaping;
+mod faults;
+mod language;
+mod parsing;
+mod places;
+mod reading_back;

@@ -1,0 +1,392 @@
+//! Builds: what is written, what is not, and what an interruption leaves.
+
+use std::fs;
+use std::os::unix::fs::{MetadataExt, symlink};
+use std::path::Path;
+use std::process::Stdio;
+use std::time::Duration;
+
+use crate::support::Site;
+
+fn numbers(site: &Site, arguments: &[&str]) -> (u64, u64, u64) {
+    let built = site.json(&[&["build"], arguments].concat());
+    (built["written"].as_u64().unwrap(), built["unchanged"].as_u64().unwrap(), built["removed"].as_u64().unwrap())
+}
+
+fn inode(path: &Path) -> u64 {
+    fs::metadata(path).unwrap().ino()
+}
+
+#[test]
+fn only_what_changed_is_written_and_only_ours_is_removed() {
+    let site = Site::small();
+    assert_eq!(numbers(&site, &[]), (12, 0, 0));
+    let (home, boats) = (inode(&site.path("built/index.html")), inode(&site.path("built/journal/boats/index.html")));
+    assert_eq!(numbers(&site, &[]), (0, 12, 0));
+    site.write("content/journal/2026-05-01-boats.md", "---\ntitle: Ships\n---\n");
+    assert_eq!(numbers(&site, &[]), (1, 11, 0));
+    assert_eq!(inode(&site.path("built/index.html")), home);
+    assert_ne!(inode(&site.path("built/journal/boats/index.html")), boats);
+    site.write("built/notes.txt", "mine");
+    site.remove("content/journal/2026-06-01-beans.md");
+    assert_eq!(numbers(&site, &[]), (1, 9, 2), "the sitemap; the entry and page two of its listing");
+    assert!(!site.path("built/journal/beans").exists() && !site.path("built/journal/page").exists());
+    assert_eq!(site.read("built/notes.txt"), "mine");
+    site.remove("built/visit/index.html");
+    assert_eq!(numbers(&site, &[]), (1, 9, 0), "a file that was taken away comes back");
+}
+
+#[test]
+fn pages_media_assets_and_redirects_are_put_out() {
+    let site = Site::small();
+    site.write("media/pods.svg", "<svg/>");
+    site.write("themes/far/assets/a.css", "far");
+    site.write("themes/far/assets/b.css", "far");
+    site.write("themes/near/assets/a.css", "near");
+    site.write("themes/far/layouts/document.html", "<body class=\"+{classes.join(\" \")}\">+{slot}</body>");
+    assert_eq!(site.run(&["build", "--out", "public", "--map"]).code, 0);
+    let tree: Vec<String> =
+        site.tree("public").into_iter().map(|(path, _)| path).filter(|path| !path.starts_with('.')).collect();
+    let expected = [
+        "404.html",
+        "assets/a.css",
+        "assets/b.css",
+        "hausblatt-map.json",
+        "home/index.html",
+        "index.html",
+        "journal/beans/index.html",
+        "journal/boats/index.html",
+        "journal/frost/index.html",
+        "journal/index.html",
+        "journal/page/2/index.html",
+        "media/pods.svg",
+        "robots.txt",
+        "sitemap.xml",
+        "visit/index.html",
+        "visit/opening/index.html",
+    ];
+    assert_eq!(tree, expected);
+    assert_eq!(site.read("public/assets/a.css"), "near");
+    assert_eq!(site.read("public/visit/opening/index.html"), "<body class=\"page visit-opening\">page Opening</body>");
+    assert_eq!(
+        site.read("public/journal/frost/index.html"),
+        "<body class=\"entry journal frost\">fallback Frost</body>"
+    );
+    assert!(site.read("public/home/index.html").contains("<meta http-equiv=\"refresh\" content=\"0; url=/\">"));
+    let map: serde_json::Value = serde_json::from_str(&site.read("public/hausblatt-map.json")).unwrap();
+    assert_eq!(map[0]["template"], "page.html");
+}
+
+#[test]
+fn a_second_run_repeats_its_warnings() {
+    let site = Site::small();
+    site.write("themes/far/templates/page.html", "<a href=\"+{\"javascript:x\"}\">x</a>");
+    let first = site.run(&["build"]);
+    let second = site.run(&["build"]);
+    assert!(first.err.contains("unsafe-address"), "{}", first.err);
+    assert_eq!(first.err, second.err);
+}
+
+#[test]
+fn today_counts_only_where_it_is_read() {
+    let site = Site::small();
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-01"]), (12, 0, 0));
+    site.write("themes/far/templates/page/visit.html", "+{today}");
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-01"]), (1, 11, 0));
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-02"]), (1, 11, 0));
+    assert_eq!(site.read("built/visit/index.html"), "[2026-11-02]");
+    site.write("content/pages/later.md", "---\ndate: 2026-12-01\n---\n");
+    assert_eq!(numbers(&site, &["--as-of", "2026-11-02"]), (0, 12, 0));
+    assert_eq!(numbers(&site, &["--as-of", "2026-12-01"]), (3, 10, 0));
+}
+
+#[test]
+fn files_of_others_are_not_overwritten() {
+    let site = Site::small();
+    site.write("public/visit/index.html", "mine");
+    let said = site.run(&["build", "--out", "public"]);
+    assert_eq!((said.code, said.out.as_str()), (1, ""));
+    assert!(said.err.contains("public/visit/index.html is in the way: no build has written it"), "{}", said.err);
+    assert_eq!(site.read("public/visit/index.html"), "mine");
+    for out in [".", "content", "themes/near/x", "hausblatt.toml", ".."] {
+        let said = site.run(&["build", "--out", out]);
+        assert_eq!(said.code, 1, "{out}");
+        assert!(
+            said.err.contains("holds the site's own files") || said.err.contains("is not a folder"),
+            "{}",
+            said.err
+        );
+    }
+}
+
+#[test]
+fn links_in_the_output_folder_are_not_followed() {
+    let site = Site::small();
+    assert_eq!(site.run(&["build"]).code, 0);
+    fs::remove_dir_all(site.path("built/visit")).unwrap();
+    fs::create_dir(site.path("elsewhere")).unwrap();
+    symlink(site.path("elsewhere"), site.path("built/visit")).unwrap();
+    let said = site.run(&["build"]);
+    assert_eq!(said.code, 1);
+    assert!(said.err.contains("can't be written"), "{}", said.err);
+    assert!(fs::read_dir(site.path("elsewhere")).unwrap().next().is_none());
+}
+
+#[test]
+fn nothing_outside_the_output_folder_is_removed() {
+    let site = Site::small();
+    assert_eq!(site.run(&["build"]).code, 0);
+    site.write("mine/index.html", "mine");
+    fs::remove_dir_all(site.path("built/journal/boats")).unwrap();
+    symlink(site.path("mine"), site.path("built/journal/boats")).unwrap();
+    site.remove("content/journal/2026-05-01-boats.md");
+    let record = site.read("built/.hausblatt-build");
+    let entry = "{\"hash\":1,\"length\":1,\"modified\":1}";
+    let hostile = record.replace("\"files\":{", &format!("\"files\":{{\"../mine/index.html\":{entry},"));
+    assert_ne!(record, hostile);
+    site.write("built/.hausblatt-build", hostile);
+    assert_eq!(site.run(&["build"]).code, 0);
+    assert_eq!(site.read("mine/index.html"), "mine");
+}
+
+#[test]
+fn links_out_of_the_site_are_not_read() {
+    let site = Site::small();
+    let other = Site::empty();
+    other.write("secret.md", "---\ntitle: Secret\n---\n");
+    symlink(other.path("secret.md"), site.path("content/pages/secret.md")).unwrap();
+    symlink(site.path("content/pages/visit.md"), site.path("content/pages/again.md")).unwrap();
+    symlink(site.path("content"), site.path("content/pages/visit/round")).unwrap();
+    assert_eq!(site.run(&["resolve", "/secret/"]).code, 1);
+    assert_eq!(site.run(&["resolve", "/again/"]).code, 0);
+}
+
+#[test]
+fn outputs_that_meet_in_one_file_are_named() {
+    let site = Site::small();
+    site.write("media/x.txt", "1");
+    site.write("media/X.txt", "2");
+    let said = site.run(&["build"]);
+    assert_eq!(said.code, 1);
+    assert!(said.err.contains("two outputs meet in the file media/x.txt, which many systems"), "{}", said.err);
+    assert!(!site.path("built").exists());
+}
+
+#[test]
+fn a_broken_configuration_takes_no_pages_away() {
+    let site = Site::small();
+    assert_eq!(site.run(&["build"]).code, 0);
+    let before = site.tree("built");
+    site.write("hausblatt.toml", site.read("hausblatt.toml").replace("address = \"/journal", "adress = \"/journal"));
+    let said = site.run(&["build"]);
+    assert_eq!(said.code, 1);
+    assert!(said.err.ends_with("error: nothing was built\nhelp: mend the configuration first\n"), "{}", said.err);
+    assert!(site.tree("built") == before);
+    assert_eq!(site.run(&["resolve", "/visit/"]).code, 1, "it answers all the same, but not without a word");
+}
+
+#[test]
+fn two_builds_keep_out_of_each_others_way() {
+    let site = Site::small();
+    assert_eq!(site.run(&["build"]).code, 0);
+    let lock = fs::File::open(site.path("built/.hausblatt-lock")).unwrap();
+    lock.lock().unwrap();
+    let said = site.run(&["build"]);
+    assert_eq!((said.code, said.err.lines().next()), (1, Some("error: another build of this folder is under way")));
+}
+
+/// However early a build is killed, the next one leaves what a build from nothing leaves.
+#[test]
+fn a_killed_build_leaves_nothing_behind() {
+    let site = Site::small();
+    for number in 0..600 {
+        site.write(
+            &format!("content/journal/entry-{number}.md"),
+            format!("---\ntitle: Entry {number}\n---\n{}", "word *word*\n\n".repeat(40)),
+        );
+    }
+    assert_eq!(site.run(&["build", "--out", "whole", "-q"]).code, 0);
+    let expected = site.tree("whole");
+    let mut cut = 0;
+    for entries in [0, 1, 100, 300, 500] {
+        let out = format!("cut-{entries}");
+        let mut child =
+            site.command(&["build", "--out", &out, "-q"]).stdout(Stdio::null()).stderr(Stdio::null()).spawn().unwrap();
+        let written = || fs::read_dir(site.path(&out).join("journal")).map_or(0, Iterator::count);
+        while written() < entries && child.try_wait().unwrap().is_none() {
+            std::thread::sleep(Duration::from_micros(200));
+        }
+        child.kill().unwrap();
+        child.wait().unwrap();
+        let half = if site.path(&out).exists() { site.tree(&out) } else { Vec::new() };
+        cut += usize::from(!half.is_empty() && half.len() < expected.len());
+        let pages = half.iter().filter(|(path, _)| path.ends_with(".html"));
+        for (path, bytes) in pages {
+            let whole = expected.iter().find(|(other, _)| other == path).map(|(_, bytes)| bytes);
+            assert_eq!(Some(bytes), whole, "{path} is half-written");
+        }
+        site.write("content/pages/gone.md", "");
+        assert_eq!(site.run(&["build", "--out", &out, "-q"]).code, 0);
+        site.remove("content/pages/gone.md");
+        assert_eq!(site.run(&["build", "--out", &out, "-q"]).code, 0);
+        assert_eq!(site.tree(&out).len(), expected.len());
+        assert!(site.tree(&out) == expected);
+    }
+    assert!(cut > 0, "every build was over before it was cut");
+}
+
+#[test]
+fn the_demo_builds_without_a_word() {
+    let demo = Site::demo();
+    let said = demo.run(&["--deny", "warnings", "build", "--out", "public"]);
+    assert_eq!((said.code, said.err.as_str()), (0, ""));
+    for (address, holds) in [
+        ("visit/opening", "<td>14–18</td>"),
+        ("varieties/scarlet-runner", "<dd>3 m</dd>"),
+        ("visit", "aria-current=\"page\">Visit</a>"),
+        ("journal/first-frost", "<time datetime=\"2026-03-14\">14 March 2026</time>"),
+        ("varieties/page/2", "<small>page 2</small>"),
+    ] {
+        let html = demo.read(&format!("public/{address}/index.html"));
+        assert!(html.contains(holds), "{address} lacks {holds}\n{html}");
+    }
+    assert!(!demo.read("public/visit/opening/index.html").contains("<aside>"));
+    assert!(demo.read("public/visit/find-us/index.html").contains("<aside>"));
+    assert!(
+        !demo.path("public/journal/new-drawers").exists() && !demo.path("public/journal/a-draft-about-soil").exists()
+    );
+}
+
+#[test]
+fn the_demo_keeps_what_was_changed() {
+    let demo = Site::demo();
+    demo.write("content/pages/about.md", "mine");
+    demo.remove("content/pages/visit.md");
+    let said = demo.run(&["demo", "."]);
+    assert!(
+        said.out.starts_with(
+            "The Marrow Lane Seed Library: 1 files written into .; 1 that you changed stay as they are.\n"
+        ),
+        "{}",
+        said.out
+    );
+    assert_eq!(demo.read("content/pages/about.md"), "mine");
+    let other = Site::empty();
+    other.write("notes.txt", "mine");
+    assert_eq!(other.run(&["demo", "."]).code, 1);
+}
+
+/// A build that has nothing to do makes no World; it has to notice all the same when a day makes a difference.
+#[test]
+fn a_day_that_makes_a_difference_is_noticed() {
+    let site = Site::small();
+    site.write("content/journal/2026-12-24-later.md", "---\ntitle: Later\n---\n");
+    let built = |day: &str| {
+        let said = site.run(&["build", "--as-of", day, "--format", "json"]);
+        let told: serde_json::Value = serde_json::from_str(&said.out).unwrap();
+        let there = site.path("built/journal/later/index.html").exists();
+        (told["written"].as_u64().unwrap() + told["removed"].as_u64().unwrap() > 0, there)
+    };
+    assert_eq!(built("2026-11-23"), (true, false));
+    assert_eq!(built("2026-12-23"), (false, false));
+    assert_eq!(built("2026-12-24"), (true, true));
+    assert_eq!(built("2027-02-01"), (false, true));
+    assert_eq!(built("2026-12-23"), (true, false));
+    // Before the last entry there is one less again.
+    assert_eq!(built("2026-05-31"), (true, false));
+    assert!(!site.path("built/journal/beans/index.html").exists());
+    site.write("themes/far/templates/fallback.html", "+{today}\n");
+    assert!(built("2026-11-23").0 && !built("2026-11-23").0 && built("2026-11-24").0);
+}
+
+/// The warnings of a build are those of the next one that has nothing to do, to the letter.
+#[test]
+fn what_was_noticed_is_said_again() {
+    let site = Site::small();
+    site.write("themes/far/prepare/all.let", "let words = [\"a\"]\n");
+    site.write("themes/near/prepare/all.let", "let words = [\"b\"]\n");
+    site.write("themes/far/templates/fallback.html", "+{words.join(\" \")}\n");
+    site.write("content/pages/visit.md", "---\ntitle: Visit\ntemplate: gone\n---\nSee [this](page:nowhere).\n");
+    let first = site.run(&["build"]);
+    assert!(first.err.contains("list-replaced") && first.err.contains("it is built here"), "{}", first.whole());
+    let second = site.run(&["build"]);
+    assert_eq!((first.code, first.err), (second.code, second.err));
+    assert!(second.out.contains("0 files written"), "{}", second.out);
+    assert_eq!(site.run(&["build", "--deny", "warnings"]).code, 1);
+    // A record of another version is not understood, but what it lists is known to be ours.
+    let record = site.read("built/.hausblatt-build");
+    let older = without_days(&record);
+    site.write("built/.hausblatt-build", older);
+    assert_eq!(site.run(&["build", "-q"]).code, 0);
+}
+
+/// The record as versions without days wrote it.
+fn without_days(record: &str) -> String {
+    let mut value: serde_json::Value = serde_json::from_str(record).unwrap();
+    value.as_object_mut().unwrap().remove("days");
+    value.to_string()
+}
+
+/// What a build put out, without its record.
+fn put_out(site: &Site, folder: &str) -> Vec<(String, Vec<u8>)> {
+    site.tree(folder).into_iter().filter(|(path, _)| !path.starts_with(".hausblatt")).collect()
+}
+
+#[test]
+fn the_parts_of_a_site_are_the_whole() {
+    let site = Site::demo();
+    assert_eq!(site.run(&["build", "--map", "--out", "whole"]).code, 0);
+    let whole = put_out(&site, "whole");
+    let mut joined = Vec::new();
+    let mut pages = 0;
+    for part in ["1/3", "2/3", "3/3"] {
+        let folder = format!("part-{}", &part[..1]);
+        let built = site.json(&["build", "--map", "--part", part, "--out", &folder]);
+        pages += built["pages"].as_u64().unwrap();
+        joined.extend(put_out(&site, &folder));
+        // One after the other, they may go into one folder.
+        assert_eq!(site.json(&["build", "--map", "--part", part, "--out", "one"])["removed"], 0);
+    }
+    joined.sort();
+    assert!(joined == whole && put_out(&site, "one") == whole);
+    assert_eq!(pages, site.json(&["build", "--map", "--out", "whole"])["pages"].as_u64().unwrap());
+    // A part does what concerns it, and knows when there is nothing to do.
+    site.remove("content/pages/about.md");
+    site.write(
+        "hausblatt.toml",
+        site.read("hausblatt.toml").replace("{ to = \"page:about\", label = \"About this demo\" },", ""),
+    );
+    let removed =
+        |part: &str| site.json(&["build", "--map", "--part", part, "--out", "one"])["removed"].as_u64().unwrap();
+    assert_eq!(["1/3", "2/3", "3/3"].map(removed).iter().sum::<u64>(), 1);
+    let again = site.json(&["build", "--map", "--part", "3/3", "--out", "one"]);
+    assert_eq!((&again["written"], &again["removed"]), (&0.into(), &0.into()));
+    let dry = site.json(&["build", "--map", "--part", "1/3", "--out", "one", "--dry-run"]);
+    assert_eq!(dry["changes"], serde_json::json!([]));
+    assert_eq!(site.json(&["build", "--map", "--out", "one"])["written"], 0);
+    for odd in ["0/3", "4/3", "3", "a/b"] {
+        let said = site.run(&["build", "--part", odd]);
+        assert!(said.code == 2 && said.err.contains("as in 3/8"), "{}", said.whole());
+    }
+}
+
+#[test]
+fn a_build_tells_where_its_time_went() {
+    let site = Site::small();
+    let stages = |said: &str| -> Vec<String> {
+        let lines = said.lines().filter(|line| line.ends_with(" s"));
+        lines.map(|line| line.rsplit_once("  ").unwrap().0.trim().to_owned()).collect()
+    };
+    let first = site.run(&["build", "-v"]);
+    let all = [
+        "reading the files",
+        "looking for what has changed",
+        "working out the site",
+        "planning",
+        "rendering and writing",
+        "keeping the record",
+    ];
+    assert_eq!(stages(&first.err), all, "{}", first.whole());
+    assert_eq!(stages(&site.run(&["build", "-v"]).err), all[..2]);
+    assert!(site.run(&["build"]).err.is_empty());
+}

@@ -1,0 +1,303 @@
+//! `assign`: templates that content chooses.
+
+use crate::support::{Site, check};
+use expect_test::expect;
+use serde_json::json;
+
+/// The small site with two offered templates, of which `wide` is for pages.
+pub fn offering() -> Site {
+    let site = Site::small();
+    site.write("themes/far/templates/offered/wide.html", "---\nlabel: Wide\nfor: [page]\n---\nwide\n");
+    site.write("themes/far/templates/offered/tall.html", "tall\n");
+    site
+}
+
+#[test]
+fn a_template_is_chosen_and_taken_back() {
+    let site = offering();
+    let opening = "---\r\ntitle: Hours # of the gate\r\n# no more\r\n---\r\nTen to four";
+    site.write("content/pages/visit/opening.md", opening);
+    check(
+        &site,
+        &["assign", "wide", "/visit/", "content/pages/visit/opening.md"],
+        expect![[r#"
+        exit 0
+        Wrote content/pages/visit.md  template: wide
+        Wrote content/pages/visit/opening.md  template: wide
+
+          /visit/
+          /visit/opening/
+              page.html (far) → offered/wide.html (far)
+
+        Why:  hausblatt resolve /visit/
+    "#]],
+    );
+    assert_eq!(
+        site.read("content/pages/visit/opening.md"),
+        "---\r\ntitle: Hours # of the gate\r\n# no more\r\ntemplate: wide\r\n---\r\nTen to four"
+    );
+    check(
+        &site,
+        &["assign", "tall", "/visit/opening/"],
+        expect![[r#"
+        exit 0
+        Wrote content/pages/visit/opening.md  template: tall, before wide
+
+          /visit/opening/
+              offered/wide.html (far) → offered/tall.html (far)
+
+        Why:  hausblatt resolve /visit/opening/
+    "#]],
+    );
+    check(
+        &site,
+        &["assign", "tall", "/visit/opening/"],
+        expect![[r#"
+        exit 0
+        Kept  content/pages/visit/opening.md  has chosen tall already
+
+        Why:  hausblatt resolve /visit/opening/
+    "#]],
+    );
+    check(
+        &site,
+        &["assign", "--clear", "/visit/opening/", "/visit/"],
+        expect![[r#"
+        exit 0
+        Wrote content/pages/visit/opening.md  chooses nothing any more, before tall
+        Wrote content/pages/visit.md  chooses nothing any more, before wide
+
+          /visit/
+              offered/wide.html (far) → page.html (far)
+          /visit/opening/
+              offered/tall.html (far) → page.html (far)
+
+        Why:  hausblatt resolve /visit/opening/
+    "#]],
+    );
+    assert_eq!(site.read("content/pages/visit/opening.md"), opening);
+    assert_eq!(
+        site.json(&["assign", "tall", "/journal/frost/"]),
+        json!({
+            "assigned": [{
+                "address": "/journal/frost/", "path": "content/journal/2026-03-14-frost.md",
+                "from": null, "to": "tall", "written": true
+            }],
+            "changed": [{
+                "address": "/journal/frost/",
+                "from": { "template": "fallback.html", "theme": "far", "layout": "document", "status": 200 },
+                "to": { "template": "offered/tall.html", "theme": "far", "layout": "document", "status": 200 },
+                "html": null
+            }]
+        })
+    );
+}
+
+#[test]
+fn what_can_not_be_chosen() {
+    let site = offering();
+    site.write("themes/far/templates/offered/gone.html", "gone\n");
+    site.write(
+        "themes/near/hausblatt-theme.toml",
+        "[theme]\nparent = \"far\"\nhide = [\"templates/offered/gone.html\"]\n",
+    );
+    site.write("themes/far/partials/narrow.html", "narrow\n");
+    site.write("themes/other/hausblatt-theme.toml", "");
+    site.write("themes/other/templates/offered/foreign.html", "foreign\n");
+    site.write("content/pages/odd.md", "---\n{ title: Odd }\n---\nText\n");
+    site.write("content/pages/broken.md", "---\ntitle: [\n---\nText\n");
+    let before = site.tree("content");
+    for (arguments, expected) in [
+        (
+            &["assign", "wide", "/journal/frost/"][..],
+            expect![[r#"
+            exit 1
+            ---
+            error: templates/offered/wide.html does not fit content/journal/2026-03-14-frost.md: it is for page
+            help: offered for it are tall
+        "#]],
+        ),
+        (
+            &["assign", "wdie", "/visit/"],
+            expect![[r#"
+            exit 1
+            ---
+            error: no theme of the lineage has templates/offered/wdie.html
+            help: did you mean "wide"?
+        "#]],
+        ),
+        (
+            &["assign", "gone", "/visit/"],
+            expect![[r#"
+            exit 1
+            ---
+            error: near hides templates/offered/gone.html
+            help: offered for it are tall, wide
+        "#]],
+        ),
+        (
+            &["assign", "narrow", "/visit/"],
+            expect![[r#"
+            exit 1
+            ---
+            error: no theme of the lineage has templates/offered/narrow.html
+            help: themes/far/partials/narrow.html is no offered template: those are .html files in templates/offered/.
+        "#]],
+        ),
+        (
+            &["assign", "foreign", "/visit/"],
+            expect![[r#"
+            exit 1
+            ---
+            error: no theme of the lineage has templates/offered/foreign.html
+            help: Only the theme other has it, which is not in the lineage.
+        "#]],
+        ),
+        (
+            &["assign", "wide", "/visit/", "/journal/"],
+            expect![[r#"
+                exit 1
+                ---
+                error: /journal/ is a listing: only pages and entries choose templates; nothing was written
+                help: give it a template of its own: hausblatt override /journal/ --only
+            "#]],
+        ),
+        (
+            &["assign", "wide", "/visit/", "/journal/frost/"],
+            expect![[r#"
+                exit 1
+                ---
+                error: templates/offered/wide.html does not fit content/journal/2026-03-14-frost.md: it is for page; nothing was written
+                help: offered for it are tall
+            "#]],
+        ),
+        (
+            &["assign", "wide", "/vist/"],
+            expect![[r#"
+            exit 1
+            ---
+            error: nothing is at /vist/
+            help: the nearest are /visit/
+        "#]],
+        ),
+        (
+            &["assign", "wide", "content/pages/vist.md"],
+            expect![[r#"
+            exit 1
+            ---
+            error: there is no content file content/pages/vist.md
+            help: did you mean "content/pages/visit.md"?
+        "#]],
+        ),
+        (
+            &["assign", "wide", "/home/"],
+            expect![[r#"
+            exit 1
+            ---
+            error: /home/ redirects
+            help: name the address that it leads to: /
+        "#]],
+        ),
+        (
+            &["assign", "wide", "/odd/"],
+            expect![[r#"
+            exit 1
+            ---
+            error[front-matter]: this front matter is written so that "template: wide" can't
+                                 be put into it safely
+             ╭▸ content/pages/odd.md:1
+             ╰ help: change it by hand: one key in each line
+
+            error: nothing was written
+        "#]],
+        ),
+        (
+            &["assign", "wide", "/broken/"],
+            expect![[r#"
+            exit 1
+            ---
+            error[front-matter]: the front matter has a fault: unexpected eof
+             ╭▸ content/pages/broken.md:1
+             ╰ help: mend it first
+
+            error: nothing was written
+        "#]],
+        ),
+        (
+            &["assign", "/visit/", "wide"],
+            expect![[r#"
+            exit 2
+            ---
+            error: "wide" is no address
+            help: an address begins with /, and the name comes first: hausblatt assign wide /visit/
+        "#]],
+        ),
+        (
+            &["assign", "wide"],
+            expect![[r#"
+            exit 2
+            ---
+            error: nothing says what "wide" is chosen for
+            help: add an address, as in: hausblatt assign wide /visit/
+        "#]],
+        ),
+        (
+            &["assign", "/visit/"],
+            expect![[r#"
+            exit 2
+            ---
+            error: no template is named, and there is no terminal to ask on
+            help: name one of tall, wide: hausblatt assign tall /visit/
+        "#]],
+        ),
+        (
+            &["assign", "--clear", "wide", "/visit/"],
+            expect![[r#"
+            exit 2
+            ---
+            error: --clear takes addresses only, and "wide" is none
+            help: write it as in: hausblatt assign --clear /visit/
+        "#]],
+        ),
+    ] {
+        expected.assert_eq(&site.run(arguments).whole());
+    }
+    assert_eq!(site.tree("content"), before, "nothing was written");
+    check(
+        &site,
+        &["templates", "--for", "/visit/"],
+        expect![[r#"
+            exit 0
+            /visit/
+            content/pages/visit.md
+
+            An editor can choose:
+              tall        far
+              wide  Wide  far
+
+            Not to choose here:
+              themes/far/templates/offered/gone.html       near hides it
+              themes/other/templates/offered/foreign.html  the theme other is not in the lineage
+
+            Next:  hausblatt assign tall /visit/
+        "#]],
+    );
+    check(
+        &site,
+        &["templates", "--for", "/journal/"],
+        expect![[r#"
+        exit 1
+        ---
+        error: /journal/ is a listing: only pages and entries choose templates
+        help: give it a template of its own: hausblatt override /journal/ --only
+    "#]],
+    );
+    let choices = site.json(&["templates", "--for", "content/journal/2026-03-14-frost.md"]);
+    assert_eq!(
+        choices[0],
+        json!({
+            "name": "tall", "label": null, "theme": "far", "path": "themes/far/templates/offered/tall.html",
+            "fits": true, "chosen": false, "reason": null
+        })
+    );
+}

@@ -1,0 +1,569 @@
+//! Bad input: a diagnostic with file, line, excerpt and help, several at once, and nothing lost.
+
+use crate::support::{Site, without_time};
+use expect_test::{Expect, expect};
+
+/// Runs a command on the small site after a change, and compares all that is said.
+#[track_caller]
+fn said(change: impl FnOnce(&Site), arguments: &[&str], expected: Expect) {
+    let site = Site::small();
+    change(&site);
+    let whole = site.run(arguments).whole();
+    expected.assert_eq(&without_time(&whole));
+}
+
+#[test]
+fn no_site() {
+    let site = Site::empty();
+    expect![[r#"
+        exit 2
+        ---
+        error: there is no site here
+        help: go to a folder with a hausblatt.toml, name one with --site, or write the demo with "hausblatt demo"
+    "#]]
+    .assert_eq(&site.run(&["resolve", "/"]).whole());
+    expect![[r#"
+        exit 2
+        ---
+        error: nowhere is no site
+        help: a site is a folder with a hausblatt.toml; "hausblatt demo" writes one
+    "#]]
+    .assert_eq(&site.run(&["map", "--site", "nowhere"]).whole());
+}
+
+#[test]
+fn broken_configuration() {
+    said(
+        |site| site.write("hausblatt.toml", "[site]\ntitle = \"x\ntheme = near\n"),
+        &["map"],
+        expect![[r#"
+        exit 2
+        ---
+        error[toml]: invalid basic string, expected `"`
+          ╭▸ hausblatt.toml:2:11
+          │
+        2 │ title = "x
+          ╰╴          ━
+
+        error[toml]: invalid float, expected `nan`
+          ╭▸ hausblatt.toml:3:9
+          │
+        3 │ theme = near
+          │         ━━━━
+          │
+          ╰ help: a text is put in quotes: "near"
+
+    "#]],
+    );
+    said(
+        |site| {
+            site.write("hausblatt.toml", "[site]\ntitle = \"x\"\ntheme = \"near\"\ntimezone = \"Nowhere\"\n[collections.journal]\nadress = \"/j/{slug}/\"\nper_page = 0\n[foo]\n");
+        },
+        &["map"],
+        expect![[r#"
+            exit 1
+            /home/           200  page   page.html      far
+            /robots.txt      200         built in
+            /sitemap.xml     200         built in
+            /visit/          200  page   page.html      far
+            /visit/opening/  200  page   page.html      far
+            /404.html        404  error  fallback.html  far
+            ---
+            error[unknown-timezone]: unknown timezone "Nowhere"
+              ╭▸ hausblatt.toml:4:12
+              │
+            4 │ timezone = "Nowhere"
+              │            ━━━━━━━━━
+              │
+              ╰ help: write the name of a place as in Europe/Berlin, or UTC
+
+            error[missing-key]: [collections.journal] lacks "address"
+              ╭▸ hausblatt.toml:5:14
+              │
+            5 │ [collections.journal]
+              │              ━━━━━━━
+              │
+              ╰ help: write it as in address = "/journal/{slug}/"
+
+            error[unknown-key]: unknown key "adress" in [collections.journal]
+              ╭▸ hausblatt.toml:6:1
+              │
+            6 │ adress = "/j/{slug}/"
+              │ ━━━━━━
+              │
+              ╰ help: did you mean "address"?
+
+            error[wrong-type]: "per_page" must be a whole number from 1 up, not 0
+              ╭▸ hausblatt.toml:7:12
+              │
+            7 │ per_page = 0
+              ╰╴           ━
+
+            error[unknown-key]: unknown key "foo" in hausblatt.toml
+              ╭▸ hausblatt.toml:8:2
+              │
+            8 │ [foo]
+              │  ━━━
+              │
+              ╰ help: known are site, front, collections, pages, menus, content,
+                      taxonomies, routes, search, errors, settings, ladders, check
+
+        "#]],
+    );
+    said(
+        |site| site.write("hausblatt.toml", ""),
+        &["map"],
+        expect![[r#"
+            exit 2
+            ---
+            error[missing-key]: hausblatt.toml lacks [site]
+             ╭▸ hausblatt.toml:1
+             ╰ help: write [site] with title, theme, language and timezone
+
+        "#]],
+    );
+}
+
+#[test]
+fn missing_themes_and_circles() {
+    said(
+        |_| (),
+        &["map", "--theme", "naer"],
+        expect![[r#"
+        exit 2
+        ---
+        error[unknown-theme]: there is no theme "naer"
+          ╭▸ hausblatt.toml:4:9
+          │
+        4 │ theme = "near"
+          │         ━━━━━━
+          │
+          ╰ help: did you mean "near"?
+
+    "#]],
+    );
+    said(
+        |site| site.write("themes/near/hausblatt-theme.toml", "[theme]\nparent = \"fra\"\n"),
+        &["map"],
+        expect![[r#"
+        exit 2
+        ---
+        error[unknown-theme]: there is no theme "fra"
+          ╭▸ themes/near/hausblatt-theme.toml:2:10
+          │
+        2 │ parent = "fra"
+          │          ━━━━━
+          │
+          ╰ help: did you mean "far"?
+
+    "#]],
+    );
+    said(
+        |site| site.write("themes/far/hausblatt-theme.toml", "[theme]\nparent = \"near\"\n"),
+        &["map"],
+        expect![[r#"
+        exit 2
+        ---
+        error[theme-circle]: these themes are each other's parents: near → far → near
+          ╭▸ themes/far/hausblatt-theme.toml:2:10
+          │
+        2 │ parent = "near"
+          │          ━━━━━━
+          │
+          ╰ help: take "parent" out of one of them
+
+    "#]],
+    );
+}
+
+#[test]
+fn broken_content() {
+    said(
+        |site| {
+            site.write("content/pages/visit.md", "---\ntitle: [a\n---\nx");
+            site.write("content/journal/2026-06-01-beans.md", "---\ntitel: Beans\ndate: soon\n---\n");
+            site.write("content/journal/Frost_Two.md", "x");
+            site.write("content/pages/bytes.md", b"---\ntitle: a\n---\nab\xffc".as_slice());
+        },
+        &["build"],
+        expect![[r#"
+            exit 1
+            Built with errors: 10 of 13 pages into ./built (2 kB, TIME s): 10 files written, 0 unchanged, 0 removed.
+            ---
+            warning[undeclared-field]: the field "titel" is not declared
+              ╭▸ content/journal/2026-06-01-beans.md:2:1
+              │
+            2 │ titel: Beans
+              │ ━━━━━
+              │
+              ╰ help: did you mean "title"?
+
+            error[wrong-type]: "soon" is no date; write it as in 2026-03-14
+              ╭▸ content/journal/2026-06-01-beans.md:3:7
+              │
+            3 │ date: soon
+              ╰╴      ━━━━
+
+            error[bad-name]: this file's name is no id
+             ╭▸ content/journal/Frost_Two.md:1
+             ╰ help: a content file's name is lower-case letters and digits with single
+                     hyphens between them, as in scarlet-runner.md
+
+            error[unreadable]: this file is not UTF-8: line 4 holds other bytes
+             ╭▸ content/pages/bytes.md
+             ╰ help: save it as UTF-8
+
+            error[front-matter]: while parsing a flow sequence, expected ',' or ']'
+              ╭▸ content/pages/visit.md:3:1
+              │
+            3 │ ---
+              │ ━
+              │
+              ╰ help: put a text with special characters in quotes, and indent with spaces
+
+            not built: /bytes/ has faults; what an earlier build put there stays
+            not built: /journal/beans/ has faults; what an earlier build put there stays
+            not built: /visit/ has faults; what an earlier build put there stays
+        "#]],
+    );
+}
+
+#[test]
+fn two_things_at_one_address() {
+    said(
+        |site| site.write("content/pages/other.md", "---\nslug: visit\n---\n"),
+        &["map", "--kind", "front"],
+        expect![[r#"
+            exit 1
+            /  200  front  page.html  far
+            ---
+            error[same-address]: two things have the address /visit/
+              ╭▸ content/pages/visit.md:1
+              │
+              ⸬  content/pages/other.md:2:7
+              │
+            2 │ slug: visit
+              │       ───── this is the other one
+              │
+              ╰ help: give one of them another slug or address
+
+        "#]],
+    );
+    said(
+        |site| site.write("content/journal/2025-01-01-frost.md", ""),
+        &["map", "--kind", "front"],
+        expect![[r#"
+            exit 1
+            /  200  front  page.html  far
+            ---
+            error[same-id]: two files have the id "frost"
+             ╭▸ content/journal/2026-03-14-frost.md:1
+             ⸬  content/journal/2025-01-01-frost.md:1
+             ├ note: this is the other one
+             ╰ help: rename one of them
+
+        "#]],
+    );
+}
+
+#[test]
+fn faults_in_templates_come_together_and_good_pages_are_written() {
+    let site = Site::small();
+    assert_eq!(site.run(&["build"]).code, 0);
+    let earlier = site.read("built/visit/index.html");
+    site.write(
+        "themes/far/templates/page.html",
+        "<h1>+{content.titel}</h1>\n+{partial \"crad\"}\n+{if true}\n  +{partial \"card\" given size = 1\n<p class=+{site.title}>\n",
+    );
+    site.write("themes/far/partials/card.html", "x");
+    site.write("content/journal/2026-03-14-frost.md", "---\ntitle: New\n---\n");
+    let said = site.run(&["build"]);
+    expect![[r#"
+        exit 1
+        Built with errors: 9 of 12 pages into ./built (2 kB, TIME s): 1 files written, 8 unchanged, 0 removed.
+        ---
+        warning[unknown-field]: no declaration and no content knows a field "titel"
+          ╭▸ themes/far/templates/page.html:1:15
+          │
+        1 │ <h1>+{content.titel}</h1>
+          │               ━━━━━
+          │
+          ╰ help: did you mean "title"?
+
+        error[unknown-partial]: unknown partial "crad"
+          ╭▸ themes/far/templates/page.html:2:11
+          │
+        2 │ +{partial "crad"}
+          │           ━━━━━━
+          │
+          ╰ help: did you mean "card"?
+
+        error[unended-block]: this "if" is never ended
+          ╭▸ themes/far/templates/page.html:3:1
+          │
+        3 │ +{if true}
+          │ ━━━━━━━━━━
+          │
+          ╰ help: write +{end} or +{end if} where it ends
+
+        error[unended-tag]: this tag is never ended
+          ╭▸ themes/far/templates/page.html:4:3
+          │
+        4 │   +{partial "card" given size = 1
+          │   ━━
+          │
+          ╰ help: write "}" where it ends; to print the two characters themselves,
+                  write "++{"
+
+        error[unsafe-place]: no value is safe in the value of "class" without quotes
+          ╭▸ themes/far/templates/page.html:5:10
+          │
+        5 │ <p class=+{site.title}>
+          │          ━━━━━━━━━━━━━
+          │
+          ╰ help: put quotes around the attribute's value
+
+        not built: / has faults; what an earlier build put there stays
+        not built: /visit/ has faults; what an earlier build put there stays
+        not built: /visit/opening/ has faults; what an earlier build put there stays
+    "#]]
+    .assert_eq(&without_time(&said.whole()));
+    assert_eq!(site.read("built/visit/index.html"), earlier);
+    assert_eq!(site.read("built/journal/frost/index.html"), "[fallback New]");
+    assert!(
+        !site.tree("built").iter().any(|(path, _)| path.contains(".hausblatt-") && !path.ends_with(".hausblatt-lock"))
+    );
+}
+
+#[test]
+fn a_partial_that_calls_itself() {
+    said(
+        |site| {
+            site.write("themes/far/templates/page.html", "+{partial \"card\"}");
+            site.write("themes/far/partials/card.html", "<b>\n+{partial \"card\"}</b>");
+        },
+        &["render", "/visit/"],
+        expect![[r#"
+            exit 1
+            [fallback Internal error]
+            ---
+            error[too-deep]: calls nest more than 64 deep here
+              ╭▸ themes/far/partials/card.html:2:11
+              │
+            2 │ +{partial "card"}</b>
+              │           ━━━━━━
+              │
+              ╰ help: a file that calls itself needs an "if" that ends it
+
+        "#]],
+    );
+}
+
+#[test]
+fn a_lookup_counts_only_the_files_that_its_answer_uses() {
+    let site = Site::small();
+    site.write("themes/far/templates/entry.html", "+{nonsense}");
+    assert_eq!(site.run(&["resolve", "/visit/"]).code, 0);
+    let said = site.run(&["resolve", "/journal/frost/"]);
+    assert_eq!(said.code, 1);
+    assert!(said.err.contains("unknown name \"nonsense\""), "{}", said.whole());
+    site.write("themes/near/templates/entry.html", "fine");
+    assert_eq!(site.run(&["resolve", "/journal/frost/"]).code, 0, "a shadowed file's fault is a warning");
+}
+
+#[test]
+fn layouts_that_stand_nowhere_and_documents_in_layouts() {
+    said(
+        |site| {
+            site.write("themes/far/templates/page.html", "---\nlayout: documnet\n---\nx");
+            site.write(
+                "themes/far/templates/page/visit.html",
+                "<!doctype html>\n<html lang=\"en\"><body>x</body></html>",
+            );
+        },
+        &["build", "-q"],
+        expect![[r#"
+            exit 1
+            ---
+            error[unknown-layout]: no theme of the lineage has the layout "documnet"
+              ╭▸ themes/far/templates/page.html:2:9
+              │
+            2 │ layout: documnet
+              │         ━━━━━━━━
+              │
+              ╰ help: did you mean "document"?
+
+            error[document-in-layout]: this is a whole document, and a layout would put
+                                       another one around it
+              ╭▸ themes/far/templates/page/visit.html:2:1
+              │
+            2 │ <html lang="en"><body>x</body></html>
+              │ ━━━━━
+              │
+              ╰ help: say layout: none in the front matter, or leave out all but what
+                      stands in <main>
+
+            not built: / has faults; what an earlier build put there stays
+            not built: /visit/ has faults; what an earlier build put there stays
+            not built: /visit/opening/ has faults; what an earlier build put there stays
+        "#]],
+    );
+    let site = Site::small();
+    site.write("themes/far/templates/page.html", "---\nlayout: none\n---\n<!doctype html><html>x</html>");
+    assert_eq!(site.run(&["render", "/visit/"]).out, "<!doctype html><html>x</html>\n");
+}
+
+#[test]
+fn theme_headers() {
+    said(
+        |site| {
+            site.write("themes/far/templates/page.html", "---\nlable: x\nfor: pages\ntakes: { size: , if: 1 }\n---\nx");
+        },
+        &["render", "/visit/"],
+        expect![[r#"
+            exit 1
+            [fallback Internal error]
+            ---
+            error[unknown-key]: unknown key "lable" in the front matter
+              ╭▸ themes/far/templates/page.html:2:1
+              │
+            2 │ lable: x
+              │ ━━━━━
+              │
+              ╰ help: did you mean "label"?
+
+            warning[not-offered]: editors are not offered this: it stands in templates/
+              ╭▸ themes/far/templates/page.html:3:1
+              │
+            3 │ for: pages
+              │ ━━━
+              │
+              ╰ help: move it to templates/offered/page.html
+
+            error[wrong-value]: this is nothing that a template can be for
+              ╭▸ themes/far/templates/page.html:3:6
+              │
+            3 │ for: pages
+              │      ━━━━━
+              │
+              ╰ help: did you mean "page"?
+
+            error[required-parameter]: nobody can give a template its parameter "size"
+              ╭▸ themes/far/templates/page.html:4:10
+              │
+            4 │ takes: { size: , if: 1 }
+              │          ━━━━
+              │
+              ╰ help: write a default behind it, or nothing
+
+            error[bad-name]: "if" can't name a parameter
+              ╭▸ themes/far/templates/page.html:4:18
+              │
+            4 │ takes: { size: , if: 1 }
+              │                  ━━
+              │
+              ╰ help: use letters, digits and underscores, and no word of the language
+
+        "#]],
+    );
+}
+
+#[test]
+fn errors_answer_with_their_status() {
+    let site = Site::small();
+    site.write("themes/far/templates/entry.html", "lost text +{answer 410 \"No such frost\"}");
+    site.write(
+        "themes/far/templates/error/4xx.html",
+        "+{error.status} +{error.title} +{error.path} +{each link in error.nearest}+{link.address} +{end}",
+    );
+    let said = site.run(&["render", "/journal/frost/"]);
+    assert_eq!((said.code, said.out.as_str()), (1, "[410 No such frost /journal/frost/ /journal/ ]\n"));
+    let said = site.run(&["render", "/jurnal/frost/"]);
+    assert_eq!((said.code, said.out.as_str()), (1, "[404 Page not found /jurnal/frost/ /journal/frost/ ]\n"));
+    let said = site.run(&["build"]);
+    assert_eq!(said.code, 0, "{}", said.whole());
+    assert!(said.err.contains("not built: /journal/frost/ answers with 410: it gets no file"), "{}", said.err);
+    assert!(!site.path("built/journal/frost/index.html").exists());
+    assert_eq!(site.read("built/404.html"), "[404 Page not found  ]");
+}
+
+#[test]
+fn a_fault_in_an_error_template_gets_a_plain_page() {
+    let site = Site::small();
+    site.write("themes/far/templates/error.html", "+{1 / 0}");
+    let said = site.run(&["render", "/nowhere/"]);
+    assert_eq!(said.code, 1);
+    assert!(
+        said.out.contains("<h1>Page not found</h1>") && said.err.contains("this divides by zero"),
+        "{}",
+        said.whole()
+    );
+}
+
+#[test]
+fn usage() {
+    let site = Site::small();
+    for arguments in [
+        &["resolve"][..],
+        &["map", "--kind", "pages"],
+        &["build", "--jobs", "0"],
+        &["map", "--as-of", "soon"],
+        &["nonsense"],
+        &["resolve", "/", "--format", "csv"],
+    ] {
+        let said = site.run(arguments);
+        assert_eq!(said.code, 2, "{}", said.whole());
+        assert!(said.out.is_empty() && !said.err.is_empty());
+    }
+    assert_eq!(site.run(&["--deny", "warnings", "build"]).code, 0);
+    site.write("content/pages/visit.md", "---\nundeclared: 1\n---\n");
+    assert_eq!(site.run(&["build"]).code, 0);
+    assert_eq!(site.run(&["--deny", "warnings", "build"]).code, 1);
+}
+
+#[test]
+fn what_a_site_lacks_is_nothing_and_a_warning() {
+    said(
+        |site| {
+            site.write(
+                "themes/near/templates/page.html",
+                "+{each item in menus.mian}x+{none}none+{end}\n+{url(\"page:\" + request.status)}\n",
+            )
+        },
+        &["render", "/visit/"],
+        expect![[r#"
+            exit 0
+            [none
+            ]
+            ---
+            warning[lacking]: the site has no menu "mian"
+              ╭▸ themes/near/templates/page.html:1:22
+              │
+            1 │ +{each item in menus.mian}x+{none}none+{end}
+              │                      ━━━━
+              │
+              ╰ help: did you mean "main"?
+
+            warning[dead-reference]: the reference "page:200" leads nowhere
+              ╭▸ themes/near/templates/page.html:2:3
+              │
+            2 │ +{url("page:" + request.status)}
+              ╰╴  ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
+
+        "#]],
+    );
+}
+
+#[test]
+fn a_page_that_is_too_large_costs_no_other_page_anything() {
+    let site = Site::small();
+    let doubling = "+{let s = s + s}".repeat(40);
+    site.write("themes/near/templates/page/visit.html", format!("+{{let s = \"xxxxxxxx\"}}{doubling}+{{s}}"));
+    site.write("themes/near/templates/error.html", "sorry: +{error.title}, +{journal.count} entries\n");
+    let said = site.run(&["render", "/visit/"]);
+    assert_eq!((said.code, said.out.as_str()), (1, "[sorry: Internal error, 3 entries]\n"), "{}", said.err);
+    let said = site.run(&["build", "--jobs", "1"]);
+    assert_eq!(said.err.matches("error[too-large]").count(), 1, "{}", said.err);
+    assert!(said.err.contains("not built: /visit/ has faults"), "{}", said.err);
+    assert!(site.read("built/visit/opening/index.html").contains("page Opening"));
+}

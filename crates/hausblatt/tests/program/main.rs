@@ -1,0 +1,29 @@
+//! The program as users meet it: the built binary, run on files in a temporary folder. A file for each question.
+
+#![allow(clippy::unwrap_used, clippy::panic, clippy::expect_used)]
+
+#[path = "../support/mod.rs"]
+mod support;
+
+mod build;
+mod charting;
+mod checking;
+mod choosing;
+mod demo;
+mod documents;
+mod drifting;
+mod expecting;
+mod faults;
+mod help;
+mod looking;
+mod moving;
+mod overriding;
+mod reaching;
+mod refactoring;
+mod resolve;
+mod serving;
+mod sites;
+mod starting;
+mod supposing;
+mod understanding;
+mod walkthroughs;

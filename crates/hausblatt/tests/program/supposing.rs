@@ -1,0 +1,359 @@
+//! `suppose`: what a change would change.
+
+use crate::choosing::offering;
+use crate::support::{Site, check};
+use expect_test::expect;
+use serde_json::json;
+
+#[test]
+fn what_a_change_would_change() {
+    let site = offering();
+    site.write("themes/far/templates/entry.html", "+{partial \"card\"}\n");
+    site.write("themes/far/partials/card.html", "card of +{content.title}\n");
+    let before = site.tree(".");
+    check(
+        &site,
+        &["suppose", "--add", "page/visit", "--html"],
+        expect![[r#"
+            exit 0
+            If page/visit were there:
+
+            1 address would be answered otherwise:
+              /visit/
+                  page.html (far) → page/visit.html (near), comes out differently
+
+            11 addresses stay as they are.
+            Add --diff to see how.
+            No new faults.
+        "#]],
+    );
+    check(
+        &site,
+        &["suppose", "--without", "partials/card"],
+        expect![[r#"
+            exit 1
+            If partials/card were gone:
+
+            Every address would be answered by the same file.
+
+            12 addresses stay as they are.
+            Add --html to see which pages come out differently.
+            1 new fault:
+            ---
+            error[unknown-partial]: unknown partial "card"
+              ╭▸ themes/far/templates/entry.html:1:11
+              │
+            1 │ +{partial "card"}
+              │           ━━━━━━
+              │
+              ╰ help: write the file partials/card.html in a theme of the lineage
+
+        "#]],
+    );
+    check(
+        &site,
+        &["suppose", "--without", "fallback", "--without", "layouts/document", "--all"],
+        expect![[r#"
+            exit 1
+            If fallback were gone and layouts/document were gone:
+
+            9 addresses would be answered otherwise:
+              /
+              /visit/
+              /visit/opening/
+                  page.html (far) in document → page.html (far), no layout
+              /journal/
+              /journal/page/2/
+                  fallback.html (far) in document → no file, no layout
+              /journal/beans/
+              /journal/boats/
+              /journal/frost/
+                  entry.html (far) in document → entry.html (far), no layout
+              /404.html
+                  fallback.html (far) in document, 404 → no file, no layout, 404
+
+            3 addresses stay as they are.
+            Add --html to see which pages come out differently.
+            2 new faults:
+            ---
+            error[no-template]: no template answers these addresses
+             │
+             ╰ help: a lineage needs a templates/fallback.html at least; it is about
+                     /journal/, /journal/page/2/
+
+            error[unknown-layout]: no theme of the lineage has the layout "document"
+             ╭▸ themes/far/templates/page.html:1
+             ╰ help: a template without a layout says: layout: none; it is about /,
+                     /journal/beans/, /journal/boats/ and 3 more
+
+        "#]],
+    );
+    check(
+        &site,
+        &["suppose", "--add", "entry/journal=page", "--diff", "--assign", "tall=/visit/"],
+        expect![[r#"
+        exit 0
+        If entry/journal were there, with the text of page and /visit/ had chosen tall:
+
+        4 addresses would be answered otherwise:
+          /journal/beans/
+          /journal/boats/
+          /journal/frost/
+              entry.html (far) → entry/journal.html (near), comes out differently
+          /visit/
+              page.html (far) → offered/tall.html (far), comes out differently
+
+        --- before /journal/beans/
+        +++ after /journal/beans/
+        @@ -1 +1 @@
+        -[card of Beans]
+        \ No newline at end of file
+        +[page Beans]
+        \ No newline at end of file
+
+        --- before /journal/boats/
+        +++ after /journal/boats/
+        @@ -1 +1 @@
+        -[card of Boats]
+        \ No newline at end of file
+        +[page Boats]
+        \ No newline at end of file
+
+        --- before /journal/frost/
+        +++ after /journal/frost/
+        @@ -1 +1 @@
+        -[card of Frost]
+        \ No newline at end of file
+        +[page Frost]
+        \ No newline at end of file
+
+        --- before /visit/
+        +++ after /visit/
+        @@ -1 +1 @@
+        -[page Visit]
+        \ No newline at end of file
+        +[tall]
+        \ No newline at end of file
+
+        8 addresses stay as they are.
+        No new faults.
+    "#]],
+    );
+    check(
+        &site,
+        &["suppose", "--front", "collection:journal"],
+        expect![[r#"
+            exit 0
+            If the front were the listing of journal:
+
+            5 addresses would be answered otherwise:
+              /
+                  page.html (far) → fallback.html (far)
+              /home/
+                  a redirect, 301 → page.html (far), 200
+              /journal/
+                  fallback.html (far), 200 → a redirect, 301
+              /journal/page/2/
+                  goes: fallback.html (far)
+              /page/2/
+                  comes: fallback.html (far)
+
+            8 addresses stay as they are.
+            Add --html to see which pages come out differently.
+            No new faults.
+        "#]],
+    );
+    check(
+        &site,
+        &["suppose", "--to-theme", "far"],
+        expect![[r#"
+            exit 0
+            If the theme were far:
+
+            Every address would be answered by the same file.
+
+            12 addresses stay as they are.
+            Add --html to see which pages come out differently.
+            No new faults.
+        "#]],
+    );
+    assert_eq!(site.tree("."), before, "nothing was written");
+    assert_eq!(
+        site.json(&["suppose", "--without", "entry", "--assign", "gone=/visit/", "--html"]),
+        json!({
+            "changed": (["beans", "boats", "frost"]).map(|name| json!({
+                "address": format!("/journal/{name}/"),
+                "from": { "template": "entry.html", "theme": "far", "layout": "document", "status": 200 },
+                "to": { "template": "fallback.html", "theme": "far", "layout": "document", "status": 200 },
+                "html": true
+            })),
+            "faults": [{
+                "code": "choice-missing", "severity": "warning",
+                "message": "this chooses offered/gone, which no theme of the lineage has",
+                "help": "offered for it are: tall, wide",
+                "path": "content/pages/visit.md", "line": 3, "column": 11, "addresses": ["/visit/"]
+            }],
+            "unchanged": 9
+        })
+    );
+}
+
+#[test]
+fn what_can_not_be_supposed() {
+    let site = Site::small();
+    for (arguments, expected) in [
+        (
+            &["suppose"][..],
+            expect![[r#"
+            exit 2
+            ---
+            error: nothing is supposed
+            help: say what, as in: hausblatt suppose --without page/visit, or --add, --assign, --to-theme, --front, --parent
+        "#]],
+        ),
+        (
+            &["suppose", "--without", "pgae"],
+            expect![[r#"
+            exit 1
+            ---
+            error: no theme of the lineage has a file "pgae"
+            help: the nearest are page
+        "#]],
+        ),
+        (
+            &["suppose", "--add", "crad"],
+            expect![[r#"
+            exit 1
+            ---
+            error: "crad" does not say what sort of file it is
+            help: write its path from the theme, as in partials/crad
+        "#]],
+        ),
+        (
+            &["suppose", "--add", "themes/farr/templates/page.html"],
+            expect![[r#"
+            exit 1
+            ---
+            error: there is no file themes/farr/templates/page.html
+            help: the nearest are themes/far/templates/page.html
+        "#]],
+        ),
+        (
+            &["suppose", "--add", "../page.html"],
+            expect![[r#"
+            exit 1
+            ---
+            error: "../page.html" is no path of a theme file
+            help: write it as in templates/page/visit.html
+        "#]],
+        ),
+        (
+            &["suppose", "--add", "page/visit=paeg"],
+            expect![[r#"
+            exit 1
+            ---
+            error: no theme of the lineage has a file "paeg"
+            help: the nearest are page
+        "#]],
+        ),
+        (
+            &["suppose", "--to-theme", "fra"],
+            expect![[r#"
+            exit 1
+            ---
+            error: there is no theme "fra"
+            help: did you mean "far"?
+        "#]],
+        ),
+        (
+            &["suppose", "--parent", "near"],
+            expect![[r#"
+            exit 1
+            ---
+            error[theme-circle]: these themes are each other's parents: near → near
+              ╭▸ themes/near/hausblatt-theme.toml:2:10
+              │
+            2 │ parent = "far"
+              │          ━━━━━
+              │
+              ╰ help: take "parent" out of one of them
+
+            error: this can't be supposed
+        "#]],
+        ),
+        (
+            &["suppose", "--front", "page:hoem"],
+            expect![[r#"
+            exit 1
+            ---
+            error: there is no page "hoem"
+            help: did you mean "home"?
+        "#]],
+        ),
+        (
+            &["suppose", "--front", "collection:news"],
+            expect![[r#"
+            exit 1
+            ---
+            error: there is no collection "news"
+            help: the collections are journal
+        "#]],
+        ),
+        (
+            &["suppose", "--front", "journal"],
+            expect![[r#"
+            exit 2
+            ---
+            error: invalid value 'journal' for '--front <WHAT>': write it as in page:welcome or collection:journal
+
+            For more information, try '--help'.
+        "#]],
+        ),
+        (
+            &["suppose", "--assign", "wide"],
+            expect![[r#"
+                exit 2
+                ---
+                error: invalid value 'wide' for '--assign <NAME=ADDRESS>': write it as in no-aside=/visit/
+
+                For more information, try '--help'.
+            "#]],
+        ),
+        (
+            &["suppose", "--assign", "wide=/journal/"],
+            expect![[r#"
+            exit 1
+            ---
+            error: /journal/ is a listing: only pages and entries choose templates
+            help: give it a template of its own: hausblatt override /journal/ --only
+        "#]],
+        ),
+        (
+            &["suppose", "--without", "pgae", "--assign", "wide=/vist/"],
+            expect![[r#"
+            exit 1
+            ---
+            error[unknown-file]: no theme of the lineage has a file "pgae"
+             │
+             ╰ help: the nearest are page
+
+            error[no-content]: nothing is at /vist/
+             │
+             ╰ help: the nearest are /visit/
+
+            error: this can't be supposed
+        "#]],
+        ),
+        (
+            &["suppose", "--to-theme", "far", "--theme", "near"],
+            expect![[r#"
+            exit 2
+            ---
+            error: both --theme and --to-theme name the active theme
+            help: --theme is the theme that the site has, --to-theme the one that it would have: leave one out
+        "#]],
+        ),
+    ] {
+        expected.assert_eq(&site.run(arguments).whole());
+    }
+}
