@@ -1,5 +1,6 @@
 //! What is asked of a site besides its files: the day, drafts, another theme.
 
+use hausblatt_lang::render::Limits;
 use jiff::civil::Date;
 
 /// The circumstances of a question. The core has no clock; the day is part of the question.
@@ -11,11 +12,13 @@ pub struct Asking {
     pub drafts: bool,
     /// A theme to be active instead of the configured one.
     pub theme: Option<String>,
+    /// How much rendering one page may cost.
+    pub limits: Limits,
 }
 
 impl Asking {
     /// As visitors see the site on that day.
     pub fn on(today: Date) -> Self {
-        Self { today, drafts: false, theme: None }
+        Self { today, drafts: false, theme: None, limits: Limits::default() }
     }
 }

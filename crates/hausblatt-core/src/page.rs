@@ -6,7 +6,7 @@ use hausblatt_lang::ending::Ending;
 use hausblatt_lang::escape::escape;
 use hausblatt_lang::library::UnitId;
 use hausblatt_lang::near::nearest_all;
-use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Limits, Shows, Stop, Tray, UNLINKED, render};
+use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Shows, Stop, Tray, UNLINKED, render};
 use hausblatt_lang::source::Place;
 use hausblatt_lang::value::Scratch;
 
@@ -294,7 +294,7 @@ fn run<'a>(
 
 /// All that rendering a resolution needs, in `arena`.
 pub(crate) fn job<'a>(world: &'a World, resolution: &'a Resolution, audience: Audience, arena: &'a Bump) -> Job<'a> {
-    let limits = Limits::default();
+    let limits = world.asking.limits;
     let scratch = Scratch::new(arena, limits.bytes);
     let nearest = match (audience, &resolution.request.kind) {
         (Audience::Visitor | Audience::Developer(_), Kind::Error(_)) => {

@@ -14,6 +14,7 @@ use hausblatt_core::map::error_request;
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::render::Limits;
 use jiff::tz::TimeZone;
 
 use crate::cli::Common;
@@ -47,6 +48,7 @@ pub fn asking(common: &Common, snapshot: &Snapshot) -> Asking {
         today: common.as_of.unwrap_or_else(|| clock::today(&zone(snapshot))),
         drafts: common.drafts,
         theme: common.theme.clone(),
+        limits: Limits::default(),
     }
 }
 

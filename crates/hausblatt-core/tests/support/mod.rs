@@ -12,6 +12,7 @@ use hausblatt_core::files::memory::Memory;
 use hausblatt_core::files::{Depth, Files, Snapshot};
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::render::Limits;
 use hausblatt_lang::source::position;
 
 /// The day that is today in all tests.
@@ -48,7 +49,9 @@ pub type Said = (String, String, usize);
 
 /// All that a whole check says of a site, or why the site can't be loaded.
 pub fn checked(snapshot: &Snapshot) -> Vec<Said> {
-    let all = match World::load(snapshot.clone(), asking()) {
+    // What stops a page that costs too much is the same for less; only that it stops after less.
+    let limits = Limits { steps: 500_000, bytes: 4 << 20, ..Limits::default() };
+    let all = match World::load(snapshot.clone(), Asking { limits, ..asking() }) {
         Ok(world) => {
             let findings = check::run(&world, &Scope::Whole, &|_, _| {});
             findings.into_iter().map(|finding| finding.diagnostic).collect()

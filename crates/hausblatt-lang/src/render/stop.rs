@@ -12,7 +12,7 @@ use crate::render::print::shortened;
 use crate::source::{Place, Span};
 
 /// How much a render may cost. All is counted, nothing is timed.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Limits {
     /// Tags, operators and members visited.
     pub steps: u64,

@@ -154,7 +154,9 @@ fn nothing_hangs_or_exhausts() {
         "(range(1, 40000000) where true).count",
         "(range(1, 4000000) + [1]).count",
     ] {
-        let found = template(&format!("+{{{value}}}"));
+        let mut files = Files::new(&[("t", &format!("+{{{value}}}"))]);
+        files.limits = Limits { steps: 3_000_000, bytes: 8 << 20, ..Limits::default() };
+        let found = files.run();
         let code = found.split(' ').nth(1);
         assert!(matches!(code, Some("too-many-steps" | "too-large")), "{value}: {found}");
     }

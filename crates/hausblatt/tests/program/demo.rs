@@ -449,6 +449,7 @@ fn a_wrong_address() {
           <link rel="icon" href="/assets/icon.svg" type="image/svg+xml">
           <link rel="alternate" type="application/atom+xml" title="Journal" href="/journal/feed.xml">
 
+
         </head>
         <body class="error">
 

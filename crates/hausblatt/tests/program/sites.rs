@@ -564,16 +564,19 @@ fn components_are_placed_called_and_rendered_alone() {
          │
          ╰ help: did you mean "text"?
 
+
         exit 1
         ---
         error[wrong-type]: "bars" of the component "notice": there is no field "too"
                            here; did you mean "to"?
+
 
         exit 1
         ---
         error[unknown-component]: there is no component "notise"
          │
          ╰ help: did you mean "notice"?
+
 
         exit 2
         ---

@@ -423,6 +423,7 @@ fn nothing_is_begun_over_what_is_there() {
 #[test]
 fn a_template_can_be_begun_on_every_rung() {
     let site = Site::demo();
+    assert_eq!(site.run(&["build"]).code, 0);
     let before = site.tree("built");
     let mut names: Vec<String> = Vec::new();
     for address in [
