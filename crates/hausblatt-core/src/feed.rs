@@ -6,7 +6,7 @@ use quick_xml::events::{BytesDecl, BytesText, Event};
 use hausblatt_lang::moment::Moment;
 
 use crate::address::encoded;
-use crate::content::Content;
+use crate::content::{Content, ContentId};
 use crate::request::Request;
 use crate::world::World;
 
@@ -21,8 +21,10 @@ pub fn atom(world: &World, request: &Request) -> Result<String, std::io::Error> 
         (collection.config.label.as_str(), collection.listing.as_deref().unwrap_or("/"))
     });
     let entries = collection.map_or(&[][..], |collection| &collection.entries);
+    let is_page = |id: &ContentId| world.site.content(*id).address.as_deref().is_none_or(|it| world.is_page(it));
+    let entries: Vec<ContentId> = entries.iter().copied().filter(is_page).collect();
     let entries: Vec<&Content> =
-        crate::host::newest(world, entries).into_iter().map(|id| world.site.content(id)).collect();
+        crate::host::newest(world, &entries).into_iter().map(|id| world.site.content(id)).collect();
     let whole = |address: &str| absolute(world, address);
     let updated = entries.iter().filter_map(|content| changed(content)).max_by(|a, b| a.order(*b));
     // A feed has to say when it changed last; one without entries never did.

@@ -50,6 +50,7 @@ mod sitemap;
 pub mod slug;
 pub mod start;
 pub mod states;
+pub mod status;
 pub mod suppose;
 pub mod tables;
 pub mod taxonomy;

@@ -5,6 +5,7 @@ use serde::Serialize;
 use crate::lineage::Role;
 use crate::request::{self, Led, Request};
 use crate::resolution::{LayoutChoice, Resolution};
+use crate::status::Status;
 use crate::world::World;
 
 /// One address of the site.
@@ -16,7 +17,7 @@ pub struct MapEntry {
     pub status: u16,
     /// Where a redirect leads.
     pub location: Option<String>,
-    /// The kind of request; none for redirects.
+    /// The kind of request; none for addresses that only redirect.
     pub kind: Option<&'static str>,
     /// The path of the content it is about.
     pub content: Option<String>,
@@ -26,10 +27,14 @@ pub struct MapEntry {
     pub theme: Option<String>,
     /// The layout's name.
     pub layout: Option<String>,
+    /// Whether the page was rendered to find out the status.
+    pub rendered: bool,
 }
 
 /// Every address of the site in order, then the error pages.
 pub fn map(world: &World) -> Vec<MapEntry> {
+    // Statuses that only rendering shows are found before, on all cores.
+    world.odd();
     let mut entries: Vec<MapEntry> =
         request::addresses(&world.site).iter().map(|address| entry(world, address)).collect();
     entries.extend(
@@ -76,6 +81,7 @@ fn entry(world: &World, address: &str) -> MapEntry {
             template: None,
             theme: None,
             layout: None,
+            rendered: false,
         },
     }
 }
@@ -84,15 +90,17 @@ fn entry(world: &World, address: &str) -> MapEntry {
 pub fn of_resolution(world: &World, resolution: &Resolution) -> MapEntry {
     let request = &resolution.request;
     let winner = resolution.winner.map(|id| world.lineage.file(id));
+    let Status { code, location, rendered, .. } = world.status(resolution);
     MapEntry {
         address: request.address.clone(),
-        status: request.status,
-        location: None,
+        status: code,
+        location,
         kind: request.kind.word(),
         content: request.content(&world.site).map(|id| world.site.content(id).path().to_string()),
         template: winner.map(|file| file.name.trim_start_matches("templates/").to_owned()),
         theme: resolution.winner.map(|id| world.lineage.theme_of(id).name.clone()),
         layout: layout_name(world, resolution),
+        rendered,
     }
 }
 

@@ -107,7 +107,11 @@ pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, us
     let lost = |path: &str| {
         let there = public::file(world, path).is_some();
         !there
-            && matches!(world.lead_decoded(path), Led::Request(request) if request.status == 404 && request.address == path)
+            && match world.lead_decoded(path) {
+                Led::Request(request) if request.status == 404 => request.address == path,
+                Led::Request(request) => world.odd().get(&*request.address).is_some_and(|status| status.code >= 400),
+                Led::Redirect(_) => false,
+            }
     };
     let mut all: Vec<(&String, u64)> =
         counts.iter().filter(|(address, _)| lost(address)).map(|(address, &count)| (address, count)).collect();

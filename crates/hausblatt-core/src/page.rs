@@ -37,13 +37,23 @@ pub struct Page {
     pub template: Option<FileId>,
     /// What is wrong and what was noticed.
     pub diagnostics: Vec<Diagnostic>,
+    /// Where a file answered with an error or redirected.
+    pub stopped_at: Option<Place>,
 }
 
 impl Page {
     /// A page that leads on.
     pub fn redirect(status: u16, to: String) -> Self {
         let text = redirect_page(&to);
-        Self { status, format: Ending::Html, text, location: Some(to), template: None, diagnostics: Vec::new() }
+        Self {
+            status,
+            format: Ending::Html,
+            text,
+            location: Some(to),
+            template: None,
+            diagnostics: Vec::new(),
+            stopped_at: None,
+        }
     }
 }
 
@@ -75,9 +85,10 @@ pub fn page(world: &World, request: Request, audience: Audience, arena: &Bump) -
     }
     match attempt(world, request, audience, arena) {
         Ok(page) => page,
-        Err(Failure::Redirect { status, to, .. }) => Page::redirect(status, to),
-        Err(Failure::Answer { status, title, .. }) => {
-            failed(world, Request::error(&address, status, title), audience, arena, Vec::new())
+        Err(Failure::Redirect { status, to, place }) => Page { stopped_at: Some(place), ..Page::redirect(status, to) },
+        Err(Failure::Answer { status, title, place }) => {
+            let error = Request::error(&address, status, title);
+            Page { stopped_at: Some(place), ..failed(world, error, audience, arena, Vec::new()) }
         }
         Err(Failure::Fault(faults)) => failed(world, Request::error(&address, 500, None), audience, arena, faults),
     }
@@ -137,6 +148,7 @@ pub fn component_alone(world: &World, alone: &Alone, shows: Shows) -> Result<Pag
             template: None,
             // Without a document there is nobody to link to styles.
             diagnostics: output.warnings.into_iter().filter(|one| alone.document || one.code != UNLINKED).collect(),
+            stopped_at: None,
         }),
         Err(stop) => match *stop {
             Stop::Fault(fault) => Err(told(world, *fault)),
@@ -176,7 +188,15 @@ fn failed(world: &World, request: Request, audience: Audience, arena: &Bump, mut
                     faults.push(Diagnostic::error("error-in-error", message).help(help).at(&place.path, place.span));
                 }
             }
-            Page { status, format: Ending::Html, text: plain, location: None, template: None, diagnostics: faults }
+            Page {
+                status,
+                format: Ending::Html,
+                text: plain,
+                location: None,
+                template: None,
+                diagnostics: faults,
+                stopped_at: None,
+            }
         }
     }
 }
@@ -190,7 +210,15 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
     }
     if resolution.winner.is_none() {
         return match built_in(world, &resolution.request) {
-            Some(text) => Ok(Page { status, format, text, location: None, template: None, diagnostics: Vec::new() }),
+            Some(text) => Ok(Page {
+                status,
+                format,
+                text,
+                location: None,
+                template: None,
+                diagnostics: Vec::new(),
+                stopped_at: None,
+            }),
             None => {
                 let names: Vec<&str> = resolution.rungs.iter().map(|rung| rung.rung.name.as_str()).collect();
                 let first = names.first().filter(|_| format != Ending::Html).map(|first| format!("{first} or "));
@@ -207,10 +235,17 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
         add_search_script(world, &mut text);
     }
     let mut diagnostics = output.warnings;
+    // What a file's literal says wrong was reported when the file was read.
+    diagnostics.retain(|found| !world.problems.iter().any(|known| is_same_asset(known, found)));
     if let Some(content) = resolution.request.content(&world.site) {
         diagnostics.extend(needs::of_text(world, content));
     }
-    Ok(Page { status, format, text, location: None, template: resolution.winner, diagnostics })
+    Ok(Page { status, format, text, location: None, template: resolution.winner, diagnostics, stopped_at: None })
+}
+
+fn is_same_asset(known: &Diagnostic, found: &Diagnostic) -> bool {
+    let path = |diagnostic: &Diagnostic| diagnostic.place.as_ref().map(|place| place.path.clone());
+    known.code == "unknown-asset" && known.message == found.message && path(known) == path(found)
 }
 
 /// Whether something built in answers where no theme has a template.
@@ -245,7 +280,7 @@ fn add_search_script(world: &World, text: &mut String) {
 }
 
 /// The faults that keep an answer from being rendered at all.
-fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> {
+pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> {
     let mut paths: Vec<&str> = Vec::new();
     let content = resolution.request.content(&world.site).map(|id| world.site.content(id));
     paths.extend(content.filter(|content| content.broken).map(|content| &**content.path()));

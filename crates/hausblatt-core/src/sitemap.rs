@@ -36,7 +36,7 @@ pub fn sitemap(world: &World, part: Option<u32>) -> Result<String, std::io::Erro
     set.write_inner_content(|writer| {
         for address in addresses.iter().skip(start).take(size) {
             let Led::Request(request) = world.lead_decoded(address) else { continue };
-            if is_for_search_engines(world, &request) {
+            if is_for_search_engines(world, &request) && world.is_page(address) {
                 let content = request.kind.content().map(|id| world.site.content(id));
                 let changed = content.and_then(|content| content.updated.or(content.date)).map(Moment::day);
                 write_address(writer, "url", world, address, changed)?;

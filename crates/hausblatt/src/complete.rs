@@ -7,7 +7,8 @@ use std::path::PathBuf;
 use clap_complete::engine::CompletionCandidate;
 use hausblatt_core::check;
 use hausblatt_core::files::Depth;
-use hausblatt_core::map::map;
+use hausblatt_core::map::error_statuses;
+use hausblatt_core::request;
 use hausblatt_core::theme;
 use hausblatt_core::world::World;
 
@@ -37,7 +38,8 @@ fn fitting(current: &OsStr, all: impl Iterator<Item = String>) -> Vec<Completion
 pub fn addresses(current: &OsStr) -> Vec<CompletionCandidate> {
     let Some(world) = world() else { return Vec::new() };
     if current.to_string_lossy().starts_with('/') || current.is_empty() {
-        return fitting(current, map(&world).into_iter().map(|row| row.address));
+        let errors = error_statuses(&world).into_iter().map(|status| format!("/{status}.html"));
+        return fitting(current, request::addresses(&world.site).into_iter().chain(errors));
     }
     fitting(current, world.site.contents.iter().map(|content| content.path().to_string()))
 }

@@ -60,8 +60,10 @@ pub struct DryRun {
     pub unchanged: usize,
     /// Bytes of all files.
     pub bytes: u64,
-    /// Addresses that would get no file, each with its status.
+    /// Addresses that would get no file for what is wrong, each with its status.
     pub failed: Vec<(String, u16)>,
+    /// Addresses whose templates answer with an error, so that they would have no file, each with its status.
+    pub answered: Vec<(String, u16)>,
     /// What was wrong or noticed while rendering.
     pub diagnostics: Vec<Diagnostic>,
 }
@@ -89,10 +91,11 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     let pages = jobs.iter().filter(|job| job.is_page()).count();
     let mut report = DryRun { pages, ..DryRun::default() };
     for (would, bytes, outcome) in found {
-        report.unchanged += usize::from(would.is_none() && outcome.failed.is_none());
+        report.unchanged += usize::from(would.is_none() && outcome.failed.is_none() && outcome.answered.is_none());
         report.would.extend(would);
         report.bytes += bytes;
         report.failed.extend(outcome.failed);
+        report.answered.extend(outcome.answered);
         report.diagnostics.extend(outcome.diagnostics);
     }
     report.diagnostics = distinct(report.diagnostics);

@@ -71,8 +71,10 @@ pub struct Report {
     pub removed: usize,
     /// Bytes of all files.
     pub bytes: u64,
-    /// Addresses that got no file, each with its status.
+    /// Addresses that got no file for what is wrong, each with its status.
     pub failed: Vec<(String, u16)>,
+    /// Addresses whose templates answer with an error, so that they have no file, each with its status.
+    pub answered: Vec<(String, u16)>,
     /// What was wrong or noticed while rendering.
     pub diagnostics: Vec<Diagnostic>,
 }
@@ -155,6 +157,7 @@ struct Outcome {
     kept: Option<(String, Kept)>,
     written: bool,
     failed: Option<(String, u16)>,
+    answered: Option<(String, u16)>,
     diagnostics: Vec<Diagnostic>,
     error: Option<(PathBuf, io::Error)>,
 }
@@ -180,10 +183,14 @@ fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcom
             outcome.diagnostics = page.diagnostics;
             let moved = page.location.is_some();
             let broken = outcome.diagnostics.iter().any(Diagnostic::is_error);
-            if broken || (page.status != request.status && !moved) {
-                outcome.failed = Some((request.address.clone(), page.status));
+            let differs = page.status != request.status && !moved;
+            let answer = || Some((request.address.clone(), page.status));
+            match (broken, differs) {
+                (true, _) => outcome.failed = answer(),
+                (false, true) => outcome.answered = answer(),
+                (false, false) => {}
             }
-            match page.status != request.status && !moved {
+            match differs {
                 true => Made::Nothing { broken },
                 false => Made::Text(page.text.into()),
             }
@@ -237,6 +244,7 @@ fn finish(
         report.written += usize::from(outcome.written);
         report.unchanged += usize::from(!outcome.written && outcome.kept.is_some() && outcome.failed.is_none());
         report.failed.extend(outcome.failed);
+        report.answered.extend(outcome.answered);
         report.diagnostics.extend(outcome.diagnostics);
         new.files.extend(outcome.kept);
         error = error.or(outcome.error);

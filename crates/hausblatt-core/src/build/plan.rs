@@ -87,7 +87,7 @@ pub fn plan(world: &World, options: &Options) -> Result<Vec<Job>, Vec<Diagnostic
     }
     if let Some((script, index)) = search_files(world) {
         jobs.push(text(output_file(&script), &|| search::SCRIPT.to_owned()));
-        jobs.push(text(output_file(&index), &|| search::for_browsers(&world.site)));
+        jobs.push(text(output_file(&index), &|| search::for_browsers(world)));
     }
     if options.map {
         let json = || serde_json::to_string_pretty(&map(world)).unwrap_or_default() + "\n";

@@ -46,6 +46,8 @@ pub struct Record {
     pages: usize,
     bytes: u64,
     failed: Vec<(String, u16)>,
+    #[serde(default)]
+    answered: Vec<(String, u16)>,
     diagnostics: Vec<KeptDiagnostic>,
     // Records of earlier versions have none, and hold for no day.
     #[serde(default)]
@@ -135,6 +137,7 @@ impl Record {
         self.pages = report.pages;
         self.bytes = report.bytes;
         self.failed = report.failed.clone();
+        self.answered = report.answered.clone();
         let all = distinct(world.problems.iter().chain(&report.diagnostics).cloned().collect());
         self.diagnostics = all.iter().map(keep).collect();
         self.days = Some(Days::of(world));
@@ -147,6 +150,7 @@ impl Record {
             unchanged: self.files.keys().filter(|path| part.holds(path)).count(),
             bytes: self.bytes,
             failed: self.failed.clone(),
+            answered: self.answered.clone(),
             diagnostics: self.diagnostics.iter().map(revive).collect(),
             ..Report::default()
         }

@@ -1,5 +1,7 @@
 //! A link leads to no page of the site.
 
+use crate::address::asked;
+use crate::check::broken_menu_item::is_of_menu;
 use crate::check::links::{There, at, inside};
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
@@ -8,16 +10,29 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "broken-link",
     about: "a link leads to no page of the site",
-    explanation: "The address stays within the site and nothing is there. Write links as references where you can: +{url(\"page:visit\")} in templates and page:visit in content are checked when the site is loaded and follow a page that moves.",
+    explanation: "The address stays within the site, and nothing has it, or what has it answers with an error. Write links as references where you can: +{url(\"page:visit\")} in templates and page:visit in content are checked when the site is loaded and follow a page that moves.",
     look: Look::Page(look),
 };
 
 fn look(view: &View<'_>, found: &mut Vec<Found>) {
     for link in inside(view).into_iter().filter(|link| !is_file(&link.path)) {
-        if matches!(at(view.world, &link.path), There::Nothing) {
-            let message = format!("the link \"{}\" leads nowhere", link.written);
-            let lost = Some(link.path);
-            found.push(Found { lost, ..Found::warning(link.at, message, "") });
+        match at(view.world, &link.path) {
+            There::Nothing => {
+                let message = format!("the link \"{}\" leads nowhere", link.written);
+                let lost = Some(link.path);
+                found.push(Found { lost, ..Found::warning(link.at, message, "") });
+            }
+            // Anchors of an error page lead to itself.
+            There::Error(_) if asked(&link.path).path == view.request.address => {}
+            There::Error(status) => {
+                let message =
+                    format!("the link \"{}\" leads to an error: the page answers with {status}", link.written);
+                let help = format!("see why: hausblatt resolve {}", link.path);
+                // A menu's item is reported where the menu is written.
+                let of_menu = is_of_menu(view.world, &link.path).then(|| link.written.to_owned());
+                found.push(Found { of_menu, ..Found::warning(link.at, message, help) });
+            }
+            There::Page(_) | There::Something => {}
         }
     }
 }

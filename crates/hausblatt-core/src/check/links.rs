@@ -104,6 +104,8 @@ pub enum There {
     Page(String),
     /// A file, or a page that leads on.
     Something,
+    /// A page whose template answers with this error.
+    Error(u16),
     /// Nothing.
     Nothing,
 }
@@ -116,7 +118,13 @@ pub fn at(world: &World, path: &str) -> There {
     }
     match world.lead(path) {
         Led::Redirect(_) => There::Something,
-        Led::Request(request) if request.status < 400 => There::Page(request.address),
+        Led::Request(request) if request.status < 400 => match world.odd().get(&*request.address) {
+            None => There::Page(request.address),
+            Some(status) if status.code < 400 => There::Something,
+            Some(status) if status.stopped_at.is_some() => There::Error(status.code),
+            // What has an error itself is reported there.
+            Some(_) => There::Something,
+        },
         Led::Request(request) => {
             let is_error_page = error_statuses(world).iter().any(|status| asked.path == format!("/{status}.html"));
             if is_error_page {

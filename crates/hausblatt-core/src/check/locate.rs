@@ -46,6 +46,11 @@ impl<'w> Located<'w> {
         if in_content && found.lost.is_some() && told_by_content(&self.plain.diagnostics, place.as_ref()?) {
             return None;
         }
+        if let (Some(address), Some(place)) = (&found.of_menu, &place)
+            && !self.writes_out(place, address)
+        {
+            return None;
+        }
         let template = || {
             let path = self.world.lineage.file(self.plain.template?).node.path.clone();
             Some(Place { path, span: Span::default() })
@@ -61,6 +66,12 @@ impl<'w> Located<'w> {
         };
         diagnostic.place = place.or_else(template);
         Some(if help.is_empty() { diagnostic } else { diagnostic.help(help) })
+    }
+
+    /// Whether an address is written at a place, not printed there.
+    fn writes_out(&self, place: &Place, address: &str) -> bool {
+        let text = self.world.snapshot.file(&place.path).and_then(|node| node.whole_text().ok()).unwrap_or_default();
+        text.get(place.span.range()).is_some_and(|written| written.contains(address))
     }
 
     /// Where a byte of the page was written: in a template, or in the content that it prints.

@@ -31,6 +31,7 @@ mod bad_markup;
 mod blank_page;
 mod broken_anchor;
 mod broken_link;
+mod broken_menu_item;
 mod dead_file;
 mod document_twice;
 mod dump_left_behind;
@@ -93,6 +94,7 @@ static OWN: &[Check] = &[
     blank_page::CHECK,
     broken_anchor::CHECK,
     broken_link::CHECK,
+    broken_menu_item::CHECK,
     dead_file::CHECK,
     document_twice::CHECK,
     dump_left_behind::CHECK,
@@ -351,11 +353,14 @@ fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
     for check in OWN {
         if let Look::Page(look) = check.look {
             look(&view, &mut found);
-            let tagged = found.drain(..).map(|found: Found| {
-                let tag = found.at.map(|at| tag_at(&answer.text, at).to_owned()).unwrap_or_default();
-                (check.code, found, tag)
-            });
-            seen.found.extend(tagged);
+            for found in found.drain(..) {
+                let mut tag = found.at.map(|at| tag_at(&answer.text, at).to_owned()).unwrap_or_default();
+                if found.of_menu.is_some() {
+                    // Of equal tags one may be printed by a menu, and another one written out.
+                    tag.push_str(&seen.found.len().to_string());
+                }
+                seen.found.push((check.code, found, tag));
+            }
         }
     }
     seen.pointers = broken_anchor::pointers(&view);

@@ -44,13 +44,15 @@ pub struct Found {
     pub help: String,
     /// The address that leads nowhere, where that is what is wrong.
     pub lost: Option<String>,
+    /// The address of a menu's item, where that is what is wrong: it counts only where it is written out.
+    pub of_menu: Option<String>,
 }
 
 impl Found {
     /// Something to know.
     pub fn warning(at: Option<usize>, message: impl Into<String>, help: impl Into<String>) -> Self {
         let (message, help) = (message.into(), help.into());
-        Self { severity: Severity::Warning, at, message, help, lost: None }
+        Self { severity: Severity::Warning, at, message, help, lost: None, of_menu: None }
     }
 
     /// A fault.

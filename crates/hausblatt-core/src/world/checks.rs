@@ -3,25 +3,36 @@
 use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::{Diagnostic, Severity};
-use hausblatt_lang::program::{Mentioned, Program};
+use hausblatt_lang::program::{Mention, Mentioned, Program};
 use hausblatt_lang::source::Span;
 
 use crate::lineage::{FileId, Role};
 use crate::world::World;
 
 impl World {
-    /// References and assets that literals name.
-    pub(super) fn check_mentions(&mut self) {
+    /// References that literals name.
+    pub(super) fn check_references(&mut self) {
+        self.check_mentions(|world, mention| match mention.what {
+            Mentioned::Reference if world.site.reference(&mention.text).is_none() => {
+                Some(world.dead_reference(&mention.text))
+            }
+            _ => None,
+        });
+    }
+
+    /// Assets that literals name. A page without one can be shown all the same.
+    pub(super) fn check_assets(&mut self) {
+        self.check_mentions(|world, mention| match mention.what {
+            Mentioned::Asset if world.asset(&mention.text).is_none() => Some(world.unknown_asset(&mention.text)),
+            _ => None,
+        });
+    }
+
+    fn check_mentions(&mut self, check: impl Fn(&Self, &Mention) -> Option<Diagnostic>) {
         let mut found = Vec::new();
         for program in self.library.units.iter().filter_map(|unit| unit.program.as_ref()) {
             for mention in &program.mentions {
-                let problem = match mention.what {
-                    Mentioned::Reference if self.site.reference(&mention.text).is_none() => {
-                        Some(self.dead_reference(&mention.text))
-                    }
-                    Mentioned::Asset if self.asset(&mention.text).is_none() => Some(self.unknown_asset(&mention.text)),
-                    _ => None,
-                };
+                let problem = check(self, mention);
                 found.extend(problem.map(|problem| problem.at(&program.path, mention.span)));
             }
         }

@@ -170,7 +170,7 @@ impl World {
         self.problems.extend(problems);
         let of_prepare = prepare::check(self);
         self.problems.extend(of_prepare);
-        self.check_mentions();
+        self.check_references();
         self.check_layouts();
         let faulty: Vec<Arc<str>> = self.problems[before..]
             .iter()
@@ -180,6 +180,7 @@ impl World {
         for unit in self.library.units.iter_mut().filter(|unit| faulty.contains(&unit.path)) {
             unit.is_sound = false;
         }
+        self.check_assets();
     }
 
     /// The file that a partial or layout goes on with: its name up the lineage, then the shortened names.

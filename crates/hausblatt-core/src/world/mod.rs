@@ -34,6 +34,7 @@ use crate::resolution::{LayoutChoice, Resolution, Used};
 use crate::search;
 use crate::settings::{self, Setting};
 use crate::site::{Site, Sources};
+use crate::status::Odd;
 use crate::theme::{self, Header};
 
 /// A site with its themes, read and compiled.
@@ -51,6 +52,8 @@ pub struct World {
     /// What content places in trays.
     pub trays: FxHashMap<ContentId, Vec<PlacedTray>>,
     search: OnceLock<search::Index>,
+    pub(crate) statuses: OnceLock<Odd>,
+    pub(crate) plain: OnceLock<bool>,
     /// The merged themes.
     pub lineage: Lineage,
     /// The compiled files.
@@ -129,6 +132,8 @@ impl World {
             components,
             trays,
             search: OnceLock::new(),
+            statuses: OnceLock::new(),
+            plain: OnceLock::new(),
             lineage,
             library: Library::default(),
             symbols,
@@ -162,7 +167,7 @@ impl World {
         if query.trim().is_empty() {
             return Vec::new();
         }
-        self.search.get_or_init(|| search::Index::new(&self.site)).find(&self.site, query)
+        self.search.get_or_init(|| search::Index::new(self)).find(&self.site, query)
     }
 
     /// What `address` leads to.

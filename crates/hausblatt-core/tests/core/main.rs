@@ -11,5 +11,6 @@ mod content;
 mod files;
 mod lookup;
 mod planting;
+mod statuses;
 mod themes;
 mod world;

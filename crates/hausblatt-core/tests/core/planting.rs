@@ -319,6 +319,12 @@ const SEVERAL: &[Several] = &[
         "themes/harbour/hausblatt-theme.toml",
         1,
     ),
+    Several(
+        "broken-menu-item",
+        &[("themes/harbour/templates/page/visit.html", Some(b"+{answer 410 \"Gone\"}"))],
+        SITE,
+        96,
+    ),
     Several("no-fallback", &[(FALLBACK, None)], "themes/harbour/hausblatt-theme.toml", 1),
     Several("no-template", &[(FALLBACK, None), (PAGE, None)], "", 0),
     Several(

@@ -53,7 +53,7 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
         stages.end("looking for what has changed");
         let (report, fine) = match settled {
             Some(report) => {
-                let fine = accept(&snapshot, &[], &report.diagnostics, &report.failed, common);
+                let fine = accept(&snapshot, &[], &report.diagnostics, (&report.failed, &report.answered), common);
                 (report, fine)
             }
             None => {
@@ -141,7 +141,8 @@ fn in_stages(
     }
     stages.end("keeping the record");
     let report = report.map_err(|error| refused(world, error, common))?;
-    let fine = accept(&world.snapshot, &world.problems, &report.diagnostics, &report.failed, common);
+    let fine =
+        accept(&world.snapshot, &world.problems, &report.diagnostics, (&report.failed, &report.answered), common);
     Ok((report, fine))
 }
 
@@ -175,18 +176,22 @@ fn accept(
     texts: &Snapshot,
     known: &[Diagnostic],
     diagnostics: &[Diagnostic],
-    failed: &[(String, u16)],
+    (failed, answered): (&[(String, u16)], &[(String, u16)]),
     common: &Common,
 ) -> bool {
     let problems = distinct(known.iter().chain(diagnostics).cloned().collect());
     let fine = opened::accept_in(texts, &problems, common);
+    if !common.quiet {
+        for (address, status) in answered {
+            let what = format!("answers with {status}, so no file is written");
+            anstream::eprintln!("{} {what}", plain(address));
+        }
+    }
     for (address, status) in failed {
         let what = if *address == format!("/{status}.html") {
             "has faults; a plain page stands in for it".to_owned()
-        } else if *status == 500 {
-            "has faults; what an earlier build put there stays".to_owned()
         } else {
-            format!("answers with {status}: it gets no file")
+            "has faults; what an earlier build put there stays".to_owned()
         };
         anstream::eprintln!("{} {} {what}", styled(BAD, "not built:"), plain(address));
     }
@@ -243,7 +248,8 @@ fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Ins
     } else {
         print(&dry_text(&report, options, diff, common.verbose))?;
     }
-    let fine = accept(&world.snapshot, &world.problems, &report.diagnostics, &report.failed, common);
+    let fine =
+        accept(&world.snapshot, &world.problems, &report.diagnostics, (&report.failed, &report.answered), common);
     Ok(fine && report.would.is_empty())
 }
 
@@ -330,7 +336,7 @@ fn summary(report: &Report, out: &Path, seconds: f64, fine: bool) -> String {
     };
     let out = plain(&out.display().to_string());
     // What has no file was not built, be it for a fault or since it answers with an error.
-    let good = report.pages.saturating_sub(report.failed.len());
+    let good = report.pages.saturating_sub(report.failed.len() + report.answered.len());
     let head = match fine {
         true => format!("{} {} into {out}", styled(GOOD, "Built"), counted(good, "page", "pages")),
         false => format!("{} {good} of {} pages into {out}", styled(BAD, "Built with errors:"), report.pages),

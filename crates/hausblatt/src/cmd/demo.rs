@@ -102,7 +102,10 @@ fn tour(world: &World, program: &str) -> Result<(), Failure> {
         let command = format!("$ {program} resolve {address}");
         print(&format!("\n{}\n{}\n\n", styled(STRONG, &format!("{}. {question}", at + 1)), styled(TYPED, &command)))?;
         if let Led::Request(request) = world.lead(address) {
-            print(&resolved::text(world, &world.resolve(request)))?;
+            print(&{
+                let resolution = world.resolve(request);
+                resolved::text(world, &resolution, &world.status(&resolution))
+            })?;
         }
         print(&format!("\n{}\n", resolved::wrapped(lesson, FAINT)))?;
     }

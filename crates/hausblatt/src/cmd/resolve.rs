@@ -1,11 +1,14 @@
 //! `resolve`: which file renders an address, and why.
 
+use bumpalo::Bump;
 use hausblatt_core::address::asked;
 use hausblatt_core::files::Depth;
+use hausblatt_core::page::{Audience, Page, page};
 use hausblatt_core::request::Led;
 use hausblatt_core::resolution::Resolution;
+use hausblatt_core::status::Status;
 use hausblatt_core::world::World;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::diagnostic::{Diagnostic, distinct};
 
 use crate::cli::{Common, Format, ResolveArgs};
 use crate::cmd::{json, only, print};
@@ -22,10 +25,10 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
     let mut fine = true;
     for (at, typed) in args.addresses.iter().enumerate() {
         let answer = ask(world, &opened::address(world, typed)?);
-        if let Answer::Resolved(resolution) = &answer {
-            fine &= resolution.request.status < 400;
-            let new: Vec<Diagnostic> =
-                world.problems_of(resolution).filter(|problem| !problems.contains(problem)).cloned().collect();
+        if let Answer::Resolved(resolution, page) = &answer {
+            fine &= page.status < 400;
+            let errors = page.diagnostics.iter().filter(|one| one.is_error());
+            let new: Vec<Diagnostic> = world.problems_of(resolution).chain(errors).cloned().collect();
             problems.extend(new);
         }
         if common.format == Format::Json {
@@ -38,32 +41,36 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
     if common.format == Format::Json {
         json(&answers)?;
     }
-    Ok(opened::accept(world, &problems, common) && fine)
+    Ok(opened::accept(world, &distinct(problems), common) && fine)
 }
 
 /// What an address leads to.
 enum Answer {
     Redirect { from: String, to: String },
-    Resolved(Box<Resolution>),
+    Resolved(Box<Resolution>, Box<Page>),
 }
 
 fn ask(world: &World, address: &str) -> Answer {
     match world.lead(address) {
         Led::Redirect(to) => Answer::Redirect { from: asked(address).path, to },
-        Led::Request(request) => Answer::Resolved(Box::new(world.resolve(request))),
+        Led::Request(request) => {
+            // Only rendering shows what visitors get.
+            let page = page(world, request.clone(), Audience::Visitor, &Bump::new());
+            Answer::Resolved(Box::new(world.resolve(request)), Box::new(page))
+        }
     }
 }
 
 fn as_json(world: &World, answer: &Answer) -> Resolved {
     match answer {
         Answer::Redirect { from, to } => Resolved::redirect(from, to),
-        Answer::Resolved(resolution) => Resolved::of(world, resolution),
+        Answer::Resolved(resolution, page) => Resolved::of(world, resolution, &Status::of_page(page)),
     }
 }
 
 fn as_text(world: &World, answer: &Answer) -> String {
     match answer {
         Answer::Redirect { from, to } => resolved::redirect_text(from, to),
-        Answer::Resolved(resolution) => resolved::text(world, resolution),
+        Answer::Resolved(resolution, page) => resolved::text(world, resolution, &Status::of_page(page)),
     }
 }

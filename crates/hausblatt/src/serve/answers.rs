@@ -78,7 +78,7 @@ impl By {
 pub fn answer(moment: &Moment, target: &str, reader: Reader) -> Answer {
     let world = match &moment.world {
         Ok(world) => world,
-        Err(problems) => return Answer::Made(broken(moment, target, problems, reader)),
+        Err(problems) => return Answer::Made(broken(moment, target, 500, problems, reader)),
     };
     match public::file(world, &asked(target).path) {
         Some(node) => Answer::File(node.clone()),
@@ -96,8 +96,10 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
     let is_feed = request.is_feed();
     let is_missed = is_missed(&request);
     let page = page(world, request, Audience::Developer(shows), &Bump::new());
-    if page.status == 500 && reader != Reader::Visitor && page.diagnostics.iter().any(Diagnostic::is_error) {
-        return broken(moment, target, &page.diagnostics, reader);
+    // An error page that has errors itself is as worth to see as any other.
+    let is_stopped = page.status == 500 || page.template.is_none();
+    if is_stopped && reader != Reader::Visitor && page.diagnostics.iter().any(Diagnostic::is_error) {
+        return Made { is_missed, ..broken(moment, target, page.status, &page.diagnostics, reader) };
     }
     let media = match page.format {
         Ending::Html => "text/html; charset=utf-8",
@@ -155,19 +157,11 @@ fn redirect(target: &str, to: &str) -> Made {
 }
 
 /// What is sent in place of a page that can't be rendered.
-fn broken(moment: &Moment, target: &str, problems: &[Diagnostic], reader: Reader) -> Made {
+fn broken(moment: &Moment, target: &str, status: u16, problems: &[Diagnostic], reader: Reader) -> Made {
     let text = match reader {
         Reader::Visitor => "This site can't be shown at the moment.\n".to_owned(),
-        Reader::Browser | Reader::Program => faults::page(&moment.snapshot, &asked(target).path, problems),
+        Reader::Browser | Reader::Program => faults::page(&moment.snapshot, &asked(target).path, status, problems),
     };
     let media = if reader == Reader::Visitor { "text/plain; charset=utf-8" } else { "text/html; charset=utf-8" };
-    Made {
-        status: 500,
-        media,
-        text,
-        location: None,
-        by: By::BuiltIn("faults"),
-        is_missed: false,
-        faults: problems.len(),
-    }
+    Made { status, media, text, location: None, by: By::BuiltIn("faults"), is_missed: false, faults: problems.len() }
 }

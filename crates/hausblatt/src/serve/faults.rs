@@ -15,7 +15,7 @@ use crate::show::diagnostics::{inside, lines_around};
 const MOST: usize = 100;
 
 /// The page in place of one that has faults.
-pub fn page(texts: &Snapshot, address: &str, faults: &[Diagnostic]) -> String {
+pub fn page(texts: &Snapshot, address: &str, status: u16, faults: &[Diagnostic]) -> String {
     let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =
         faults.iter().partition(|diagnostic| diagnostic.is_error());
     let mut main = Markup::new();
@@ -26,8 +26,9 @@ pub fn page(texts: &Snapshot, address: &str, faults: &[Diagnostic]) -> String {
     put!(main, "<h1>{}</h1>\n", head);
     put!(
         main,
-        "<p class=\"lead\"><code>{}</code> answers with 500 until this is mended. Save the file, and the page comes back by itself.</p>\n",
-        address
+        "<p class=\"lead\"><code>{}</code> answers with {} and can't be rendered until it is fixed; it reloads when you save.</p>\n",
+        address,
+        status
     );
     put!(main, "{}", list(texts, &errors));
     if !warnings.is_empty() {

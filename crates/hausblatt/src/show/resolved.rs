@@ -10,7 +10,9 @@ use hausblatt_core::map::{error_request, layout_name};
 use hausblatt_core::page::nearest_addresses;
 use hausblatt_core::request::{FrontOf, Kind, ListingOf};
 use hausblatt_core::resolution::{FileState, LayoutChoice, Resolution, ResolvedRung, Use, Used};
+use hausblatt_core::status::Status;
 use hausblatt_core::world::World;
+use hausblatt_lang::source::position;
 use serde::Serialize;
 
 use crate::show::ladder;
@@ -96,7 +98,7 @@ impl Resolved {
     }
 
     /// A resolution.
-    pub fn of(world: &World, resolution: &Resolution) -> Self {
+    pub fn of(world: &World, resolution: &Resolution, status: &Status) -> Self {
         let request = &resolution.request;
         let content = request.content(&world.site).map(|id| world.site.content(id));
         let mut notes: Vec<NoteJson> =
@@ -113,9 +115,9 @@ impl Resolved {
         }
         Self {
             address: request.address.clone(),
-            status: request.status,
-            location: None,
-            may: resolution.may(world),
+            status: status.code,
+            location: status.location.clone(),
+            may: if status.rendered { Vec::new() } else { resolution.may(world) },
             kind: request.kind.word(),
             view: request.view.clone(),
             content: content.map(|content| content_json(world, content)),
@@ -178,22 +180,23 @@ pub fn redirect_text(address: &str, to: &str) -> String {
     format!("{}  →  {}  {}\n", styled(STRONG, &plain(address)), styled(NOTE, "301"), plain(to))
 }
 
-/// A resolution in words.
-pub fn text(world: &World, resolution: &Resolution) -> String {
+/// A resolution in words, with the status that it is answered with.
+pub fn text(world: &World, resolution: &Resolution, status: &Status) -> String {
     let mut out = String::new();
     let request = &resolution.request;
-    let status_style = if request.status < 400 { GOOD } else { BAD };
-    let _ = writeln!(
-        out,
-        "{}  →  {}",
-        styled(STRONG, &plain(&request.address)),
-        styled(status_style, &request.status.to_string())
-    );
+    let style = match status.code {
+        ..300 => GOOD,
+        300..400 => NOTE,
+        _ => BAD,
+    };
+    let location = status.location.as_ref().map_or(String::new(), |to| format!("  {}", plain(to)));
+    let code = styled(style, &status.code.to_string());
+    let _ = writeln!(out, "{}  →  {code}{location}", styled(STRONG, &plain(&request.address)));
     let _ = writeln!(out, "{}\n", plain(&subject(world, resolution)));
     if !resolution.rungs.is_empty() {
         out.push_str(&ladder::table(world, resolution));
     }
-    out.push_str(&files(world, resolution));
+    out.push_str(&files(world, resolution, status));
     let notes = resolution.notes(world);
     if !notes.is_empty() {
         out.push('\n');
@@ -251,7 +254,7 @@ pub fn subject(world: &World, resolution: &Resolution) -> String {
     }
 }
 
-fn files(world: &World, resolution: &Resolution) -> String {
+fn files(world: &World, resolution: &Resolution, status: &Status) -> String {
     let mut out = String::new();
     let request = &resolution.request;
     let path = |id: FileId| plain(&world.lineage.file(id).node.path);
@@ -284,7 +287,15 @@ fn files(world: &World, resolution: &Resolution) -> String {
     if !uses.is_empty() {
         line("uses", &wrap_list(&uses));
     }
-    let may = resolution.may(world);
+    if let Some(place) = &status.stopped_at {
+        let text = world.snapshot.file(&place.path).and_then(|node| node.text().cloned()).unwrap_or_default();
+        let at = format!("{}:{}", plain(&place.path), position(&text, place.span.start).line);
+        match &status.location {
+            Some(to) => line("leads", &format!("to {}, by {at}", plain(to))),
+            None => line("answers", &format!("with {}, by {at}", status.code)),
+        }
+    }
+    let may = if status.rendered { Vec::new() } else { resolution.may(world) };
     if !may.is_empty() {
         let statuses: Vec<String> = may.iter().map(u16::to_string).collect();
         line("may", &format!("answer with {}", statuses.join(", ")));

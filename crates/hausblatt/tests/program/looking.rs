@@ -316,7 +316,7 @@ fn faults_in_prepare_files() {
     site.write("themes/near/prepare/pge.let", "let x = 1\n");
     expect![[r#"
         exit 1
-        /visit/  →  200
+        /visit/  →  500
         page · content/pages/visit.md
 
            rung             near  far

@@ -141,7 +141,10 @@ fn a_refactoring_is_proved_to_change_nothing() {
         &["build", "--dry-run"],
         expect![[r#"
             exit 1
-            No file would change, but not all could be made.
+            1 file would change:
+              sitemap.xml
+
+            9 files would stay as they are. Nothing was written.
             ---
             error[unknown-partial]: unknown partial "titel"
               ╭▸ themes/far/templates/page.html:1:11

@@ -34,9 +34,13 @@ fn what_a_change_would_change() {
             exit 1
             If partials/card were gone:
 
-            Every address would be answered by the same file.
+            3 addresses would be answered otherwise:
+              /journal/beans/
+              /journal/boats/
+              /journal/frost/
+                  entry.html (far), 200 → entry.html (far), 500
 
-            12 addresses stay as they are.
+            9 addresses stay as they are.
             Add --html to see which pages come out differently.
             1 new fault:
             ---
@@ -61,14 +65,14 @@ fn what_a_change_would_change() {
               /
               /visit/
               /visit/opening/
-                  page.html (far) in document → page.html (far), no layout
+                  page.html (far) in document, 200 → page.html (far), no layout, 500
               /journal/
               /journal/page/2/
-                  fallback.html (far) in document → no file, no layout
+                  fallback.html (far) in document, 200 → no file, no layout, 500
               /journal/beans/
               /journal/boats/
               /journal/frost/
-                  entry.html (far) in document → entry.html (far), no layout
+                  entry.html (far) in document, 200 → entry.html (far), no layout, 500
               /404.html
                   fallback.html (far) in document, 404 → no file, no layout, 404
 

@@ -60,21 +60,23 @@ pub fn ladder(asked: &Asked<'_>) -> Markup {
         Led::Request(request) => request,
     };
     let resolution = asked.world.resolve(request.clone());
-    put!(out, "{}", rungs(asked, &resolution));
-    // A template can turn its answer into an error's, which has a ladder of its own.
     let answered = page(asked.world, request.clone(), Audience::Developer(Shows::default()), &Bump::new());
-    if answered.location.is_none() && answered.status != request.status {
+    put!(out, "{}", rungs(asked, &resolution, answered.status));
+    if let Some(to) = &answered.location {
+        put!(out, "<p>Its template redirects to <a href=\"/~/address?address={}\">{}</a>.</p>\n", in_query(to), to);
+    } else if answered.status != request.status {
+        // A template can turn its answer into an error's, which has a ladder of its own.
         put!(out, "<p>It answers with {}:</p>\n", answered.status);
         let failed = Request::error(&request.address, answered.status, None);
-        put!(out, "{}", rungs(asked, &asked.world.resolve(failed)));
+        put!(out, "{}", rungs(asked, &asked.world.resolve(failed), answered.status));
     }
     out
 }
 
-fn rungs(asked: &Asked<'_>, resolution: &Resolution) -> Markup {
+fn rungs(asked: &Asked<'_>, resolution: &Resolution, status: u16) -> Markup {
     let world = asked.world;
     let mut out = Markup::new();
-    put!(out, "<p>{} <span class=\"faint\">{}</span></p>\n", subject(world, resolution), resolution.request.status);
+    put!(out, "<p>{} <span class=\"faint\">{}</span></p>\n", subject(world, resolution), status);
     put!(
         out,
         "<div class=\"scroll\" tabindex=\"0\" role=\"region\" aria-label=\"Ladder\">\n<table class=\"ladder\">\n<thead><tr><th>Rung</th>"

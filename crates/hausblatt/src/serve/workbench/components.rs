@@ -161,7 +161,7 @@ pub fn preview(asked: &Asked<'_>) -> Made {
     let (status, text, by) =
         match component_alone(asked.world, &alone, Shows { dumps: true, marks: false, ..Shows::default() }) {
             Ok(page) => (200, page.text, By::BuiltIn("component")),
-            Err(found) => (500, faults::page(&asked.moment.snapshot, PREVIEW, &found), By::BuiltIn("faults")),
+            Err(found) => (500, faults::page(&asked.moment.snapshot, PREVIEW, 500, &found), By::BuiltIn("faults")),
         };
     Made { status, media: "text/html; charset=utf-8", text, location: None, by, is_missed: false, faults: 0 }
 }

@@ -49,6 +49,9 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     );
     for entry in found.iter().take(MOST) {
         put!(main, "<tr><td><a href=\"/~/address?address={}\">{}</a>", in_query(&entry.address), entry.address);
+        if entry.location.is_none() && entry.status != 200 {
+            put!(main, " <span class=\"faint\">{}</span>", entry.status);
+        }
         if let Some(to) = &entry.location {
             put!(main, " → {}</td><td>redirect</td><td colspan=\"3\"></td></tr>\n", to);
             continue;
