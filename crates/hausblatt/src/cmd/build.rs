@@ -171,12 +171,15 @@ pub fn with_progress<T>(common: &Common, doing: &str, work: impl FnOnce(Progress
     result
 }
 
+/// Addresses with their statuses.
+type Statuses = [(String, u16)];
+
 /// Shows what is wrong, and which addresses get no file; false if anything failed.
 fn accept(
     texts: &Snapshot,
     known: &[Diagnostic],
     diagnostics: &[Diagnostic],
-    (failed, answered): (&[(String, u16)], &[(String, u16)]),
+    (failed, answered): (&Statuses, &Statuses),
     common: &Common,
 ) -> bool {
     let problems = distinct(known.iter().chain(diagnostics).cloned().collect());
