@@ -47,6 +47,13 @@ pub fn output_file(address: &str) -> String {
     if path.is_empty() || path.ends_with('/') { format!("{path}index.html") } else { path.to_owned() }
 }
 
+/// Whether a path, decoded, can be that of a redirect: it has no empty parts, no `.` and `..`, no control characters, and
+/// no part that no file system takes.
+pub fn can_redirect(path: &str) -> bool {
+    let is_part = |part: &str| !matches!(part, "." | "..") && part.len() < 256;
+    !path.contains("//") && !path.contains(char::is_control) && path.split('/').all(is_part)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -59,13 +59,6 @@ pub struct Fault {
     pub addresses: Vec<String>,
 }
 
-impl Fault {
-    /// Whether it counts: errors do, and a template that content chose and does not get.
-    pub fn counts(&self) -> bool {
-        self.diagnostic.is_error() || self.diagnostic.code.starts_with("choice-")
-    }
-}
-
 /// How two Worlds differ.
 #[derive(Clone, Debug, Default)]
 pub struct Difference {

@@ -10,6 +10,7 @@ use hausblatt_lang::source::Span;
 use jiff::civil::Date;
 use rustc_hash::FxHashMap;
 
+use crate::conflict;
 use crate::data::{Data, DataValue, Entry};
 use crate::fields::{self, Conversion, Field};
 use crate::files::{Body, FileNode};
@@ -330,7 +331,14 @@ impl Fronts<'_> {
             let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
             self.faults.add(diagnostic, Span::new(*at, *at));
         }
-        if let Some(problem) = &self.node.front().problem {
+        let text = self.node.text().cloned().unwrap_or_default();
+        let conflicts = conflict::diagnostics(&text, true);
+        let has_conflict = !conflicts.is_empty();
+        for (diagnostic, span) in conflicts.into_iter().chain(conflict::misplaced(&text)) {
+            self.faults.add(diagnostic, span);
+        }
+        // What a conflict makes of front matter is reported with it.
+        if let Some(problem) = self.node.front().problem.as_ref().filter(|_| !has_conflict) {
             let diagnostic =
                 Diagnostic::error("front-matter", problem.message.clone()).maybe_help(problem.help.map(str::to_owned));
             self.faults.add(diagnostic, problem.span);
@@ -449,8 +457,7 @@ impl Fronts<'_> {
         for data in data.as_list().unwrap_or(one) {
             let Some(text) = self.faults.text("formerly", data) else { continue };
             let path = crate::address::asked(&text).path;
-            let odd = path.contains("//") || path.contains(char::is_control);
-            if !text.starts_with('/') || odd || path.split('/').any(|part| matches!(part, "." | "..")) {
+            if !text.starts_with('/') || !crate::address::can_redirect(&path) {
                 self.faults.error(
                     data.span,
                     format!("\"{text}\" is no address"),

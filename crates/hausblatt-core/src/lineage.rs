@@ -12,6 +12,7 @@ use crate::config::{self, Placed};
 use crate::files::{FileNode, ORIGINALS, Snapshot};
 use crate::theme::{self, Theme};
 use crate::toml_data;
+use hausblatt_lang::source::Span;
 
 /// A theme file's number in a [`Lineage`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -178,7 +179,10 @@ fn role(name: &str) -> Role {
 fn themes(snapshot: &Snapshot, active: &Placed, problems: &mut Vec<Diagnostic>) -> Option<Vec<Theme>> {
     let config: Arc<str> = config::FILE.into();
     let Some(first) = theme::read(snapshot, &active.text, problems) else {
-        problems.push(missing(snapshot, &active.text).at(&config, active.span));
+        let missing = missing(snapshot, &active.text);
+        // Who asks for another theme than the configured one has written it elsewhere.
+        let is_configured = active.span != Span::default();
+        problems.push(if is_configured { missing.at(&config, active.span) } else { missing });
         return None;
     };
     let mut themes = vec![first];
@@ -206,6 +210,11 @@ fn themes(snapshot: &Snapshot, active: &Placed, problems: &mut Vec<Diagnostic>) 
 
 fn missing(snapshot: &Snapshot, name: &str) -> Diagnostic {
     let names = theme::names(snapshot);
+    if snapshot.below(&format!("themes/{name}/")).next().is_some() {
+        let manifest = format!("themes/{name}/{}", theme::MANIFEST);
+        return Diagnostic::error("missing-manifest", format!("the theme \"{name}\" has no {}", theme::MANIFEST))
+            .help(format!("write {manifest}; a line [theme] is enough"));
+    }
     let help = match nearest(name, names.iter().map(String::as_str)) {
         Some(near) => format!("did you mean \"{near}\"?"),
         None if names.is_empty() => format!("a theme is a folder below themes/ with a {}", theme::MANIFEST),

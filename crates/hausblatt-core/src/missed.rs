@@ -4,11 +4,13 @@ use std::collections::BTreeMap;
 
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::is_slip;
+use hausblatt_lang::source::Place;
 
 use rayon::prelude::*;
 
-use crate::address::asked;
+use crate::address::{asked, can_redirect};
 use crate::assign;
+use crate::changes::added_by;
 use crate::content::ContentId;
 use crate::files::edit::Write;
 use crate::page::nearest_addresses;
@@ -27,7 +29,18 @@ pub struct Asked {
     pub by_robot: bool,
 }
 
+/// Whether a line is one of an access log without an address: of a connection that never came to a request, or whose
+/// request no server understood, or of a request for no address (`OPTIONS *`).
+pub fn has_no_address(line: &str) -> bool {
+    let mut quoted = Quoted(line.trim());
+    let Some(request) = quoted.next() else { return false };
+    let status = quoted.0.split_whitespace().next().and_then(|word| word.parse::<u16>().ok());
+    let is_of_log = line.split_whitespace().count() > 5 && status.is_some_and(|status| (100..600).contains(&status));
+    is_of_log && read_line(line).is_none() && !request.contains(" /")
+}
+
 /// Reads a line: an access log's in the common or combined format, or an address alone. Nothing where it is neither.
+/// Every method counts.
 pub fn read_line(line: &str) -> Option<Asked> {
     let line = line.trim();
     if line.is_empty() || line.starts_with('#') {
@@ -43,7 +56,8 @@ pub fn read_line(line: &str) -> Option<Asked> {
     // What was asked for stands between the method and the protocol; clients can write anything there.
     let mut words = request.split(' ').filter(|word| !word.is_empty());
     let (method, address) = (words.next()?, words.next()?);
-    if !matches!(method, "GET" | "HEAD") || !(address.starts_with('/') || address.contains("://")) {
+    let is_method = method.bytes().all(|byte| byte.is_ascii_uppercase() || byte == b'-');
+    if !is_method || !(address.starts_with('/') || address.contains("://")) {
         return None;
     }
     let status = rest.split_whitespace().next()?.parse().ok()?;
@@ -113,8 +127,17 @@ pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, us
                 Led::Redirect(_) => false,
             }
     };
-    let mut all: Vec<(&String, u64)> =
-        counts.iter().filter(|(address, _)| lost(address)).map(|(address, &count)| (address, count)).collect();
+    let lost = counts.iter().filter(|(address, _)| lost(address)).map(|(address, &count)| (address, count));
+    // Spellings of one address: the most frequent stands for all.
+    let mut spelled: BTreeMap<String, (&String, u64, u64)> = BTreeMap::new();
+    for (address, count) in lost {
+        let (most, highest, sum) = spelled.entry(folded(address)).or_insert((address, 0, 0));
+        *sum += count;
+        if count > *highest {
+            (*most, *highest) = (address, count);
+        }
+    }
+    let mut all: Vec<(&String, u64)> = spelled.into_values().map(|(address, _, sum)| (address, sum)).collect();
     all.sort_by(|a, b| b.1.cmp(&a.1).then_with(|| a.0.cmp(b.0)));
     let left = all.len().saturating_sub(MOST);
     all.truncate(MOST);
@@ -124,10 +147,25 @@ pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, us
         let nearest = nearest_addresses(world, bare.unwrap_or(address));
         let nearest: Vec<(String, String)> =
             nearest.into_iter().map(|(address, title)| (address.to_owned(), title.to_owned())).collect();
-        let meant = meant(world, bare.unwrap_or(address), &nearest);
+        let meant = meant(world, bare.unwrap_or(address), &nearest).filter(|_| can_be_former(world, address));
         Missed { address: address.clone(), count, meant, nearest }
     });
     (found.collect(), left)
+}
+
+/// An address without what tells its spellings apart: letter case, and slashes at the end.
+fn folded(address: &str) -> String {
+    address.trim_end_matches('/').to_lowercase()
+}
+
+/// Whether an address can be written as a former one: it is not another spelling of one that exists, whose file it would
+/// meet.
+fn can_be_former(world: &World, address: &str) -> bool {
+    let wanted = folded(address);
+    // A folder below the address of a file could not be made.
+    let above = address.trim_end_matches('/').rsplit_once('/').map_or("", |(above, _)| above);
+    let can = can_redirect(address) && !address.contains(['?', '#']) && !above.contains('.');
+    can && !world.site.addresses.keys().any(|other| folded(other) == wanted)
 }
 
 /// The content that an address most likely was: the only near one where the fingers slipped, or the only one whose last part is the same.
@@ -160,6 +198,33 @@ pub fn line(address: &str) -> String {
 /// # Errors
 /// Content whose front matter can't be changed by machine, each with its addresses.
 pub fn fixes(world: &World, missed: &[Missed]) -> (Vec<Write>, Vec<Diagnostic>) {
+    let (mut writes, mut problems) = edits(world, missed);
+    // What would be wrong with them is not written, and reported instead.
+    for _ in 0..ATTEMPTS {
+        let new = added_by(world, &writes);
+        if new.is_empty() {
+            return (writes, problems);
+        }
+        let before = writes.len();
+        let is_at = |place: &Option<Place>, path: &str| place.as_ref().is_some_and(|place| *place.path == *path);
+        let blamed = |write: &Write| {
+            let related = |one: &Diagnostic| one.related.iter().any(|(place, _)| *place.path == *write.path);
+            new.iter().any(|one| is_at(&one.place, &write.path) || related(one))
+        };
+        writes.retain(|write| !blamed(write));
+        // The place of a problem is in a text that is not written.
+        problems.extend(new.into_iter().map(|problem| Diagnostic { place: None, related: Vec::new(), ..problem }));
+        if writes.len() == before {
+            break;
+        }
+    }
+    (Vec::new(), problems)
+}
+
+/// How often what would be wrong is taken out, and the rest looked at again.
+const ATTEMPTS: usize = 3;
+
+fn edits(world: &World, missed: &[Missed]) -> (Vec<Write>, Vec<Diagnostic>) {
     let mut of_content: BTreeMap<ContentId, Vec<&str>> = BTreeMap::new();
     for Missed { address, meant, .. } in missed {
         if let Some(id) = meant {
@@ -198,13 +263,24 @@ mod tests {
         assert_eq!(read_line(&quotes), asked(r#"/a\"b"#, Some(404), false));
         assert_eq!(read_line("/visit/"), asked("/visit/", None, false));
         assert_eq!(read_line("https://seeds.example/visit/"), asked("https://seeds.example/visit/", None, false));
+        let posted = combined.replace("GET", "POST").replace("HTTP/1.1", "HTTP/2");
+        assert_eq!(read_line(&posted), asked("/vsit/?a=1", Some(404), false));
+        let six = combined.replace("192.0.2.7", "2001:db8::7").replace("GET", "PROPFIND");
+        assert_eq!(read_line(&six), asked("/vsit/?a=1", Some(404), false));
+        for line in [
+            r#"192.0.2.7 - - [14/Mar/2026:06:25:24 +0100] "-" 408 0 "-" "-""#,
+            r#"192.0.2.7 - - [14/Mar/2026:06:25:24 +0100] "\x16\x03\x01" 400 0"#,
+            r#"::1 - - [14/Mar/2026:06:25:24 +0100] "OPTIONS * HTTP/1.0" 200 126"#,
+        ] {
+            assert!(read_line(line).is_none() && has_no_address(line), "{line}");
+        }
+        assert!(!has_no_address("words and \"more\" words") && !has_no_address(combined));
         for line in [
             "",
             "# a comment",
             "words and words",
             "visit",
             r#"192.0.2.7 - - [x] "\x16\x03\x01" 400 0"#,
-            r#"192.0.2.7 - - [x] "POST /a HTTP/1.1" 404 0"#,
             r#"192.0.2.7 - - [x] "GET /a HTTP/1.1"#,
             r#"192.0.2.7 - - [x] "GET /a HTTP/1.1" x"#,
             r#""GET"#,

@@ -13,7 +13,9 @@ use hausblatt_lang::value::Scratch;
 use crate::address;
 use crate::component::{self, Placed as InContent};
 use crate::config::Placed;
+use crate::conflict;
 use crate::feed;
+use crate::files::Body;
 use crate::host::globals;
 use crate::lineage::FileId;
 use crate::needs;
@@ -300,6 +302,12 @@ pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> 
         if !faults.iter().any(|fault| fault.code == diagnostic.code) {
             faults.push(diagnostic);
         }
+    }
+    // Where only heads are held, the text is looked at when it is shown.
+    if let Some(content) = content.filter(|content| !content.broken && matches!(content.node.body, Body::Head(_))) {
+        let text = content.node.whole_text().unwrap_or_default();
+        let conflicts = conflict::diagnostics(&text, true);
+        faults.extend(conflicts.into_iter().map(|(diagnostic, span)| diagnostic.at(content.path(), span)));
     }
     if faults.is_empty() && !paths.is_empty() {
         faults.push(Diagnostic::error(FAULTY_FILE, format!("{} has faults and can't be rendered", paths.join(", "))));

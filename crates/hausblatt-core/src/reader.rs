@@ -118,6 +118,11 @@ impl<'d, 'p> Reader<'d, 'p> {
         texts
     }
 
+    /// Reports something of this file.
+    pub fn report(&mut self, diagnostic: Diagnostic, span: Span) {
+        self.problems.push(diagnostic.at(self.path, span));
+    }
+
     /// Reports that an entry's value is of the wrong kind.
     pub fn wrong(&mut self, entry: &Entry, wanted: &str) {
         let found = match entry.data.value {

@@ -17,7 +17,7 @@ use crate::toml_data;
 pub const MANIFEST: &str = "hausblatt-theme.toml";
 
 /// The folders of a theme that pages are made of.
-const FOLDERS: &[&str] = &["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
+pub(crate) const FOLDERS: &[&str] = &["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
 
 /// Whether a file of this name, a path from its theme, stands in one of the folders that pages are made of.
 pub fn is_in_folder(name: &str) -> bool {
@@ -86,10 +86,53 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
         .into_iter()
         .map(|(text, span)| Placed { text: text.to_owned(), span })
         .collect();
-    let folder = reader.text("root").map_or("", |(root, _)| root.trim_matches('/'));
+    let stated = reader.text("root");
     reader.finish();
+    let folder = stated.map_or("", |(root, _)| root.trim_matches('/'));
+    problems.extend(wrong_root(snapshot, name, stated).map(|problem| match stated {
+        Some((_, span)) => problem.at(&path, span),
+        None => problem.at(&path, Span::default()),
+    }));
     let root = if folder.is_empty() { format!("themes/{name}/") } else { format!("themes/{name}/{folder}/") };
     Some(Theme { name: name.to_owned(), manifest: path, root, version, about, parent, hide, settings })
+}
+
+/// What is wrong with the folder in which a theme says that its files are, or with its saying nothing.
+fn wrong_root(snapshot: &Snapshot, name: &str, stated: Option<(&str, Span)>) -> Option<Diagnostic> {
+    let theme = format!("themes/{name}/");
+    let below: Vec<&str> = snapshot.below(&theme).filter_map(|node| node.path.strip_prefix(&theme)).collect();
+    let has_files = |root: &str| below.iter().any(|path| path.strip_prefix(root).is_some_and(is_in_folder));
+    // The folders in which a root could be, each ending in "/".
+    let mut roots: Vec<&str> = below
+        .iter()
+        .flat_map(|path| FOLDERS.iter().filter_map(|folder| Some(&path[..path.find(&format!("/{folder}"))? + 1])))
+        .filter(|root| !is_in_folder(root) && !root.starts_with('.'))
+        .collect();
+    roots.sort_unstable();
+    roots.dedup();
+    let right = || match (has_files(""), roots.as_slice()) {
+        (true, _) => "the theme's folders are beside the manifest: leave \"root\" out".to_owned(),
+        (false, [root]) => format!("its folders are in {root}: write root = \"{}\"", root.trim_end_matches('/')),
+        (false, _) => "write the folder in which templates/ is, as in root = \"theme-files\"".to_owned(),
+    };
+    let Some((root, _)) = stated else {
+        let [root] = roots.as_slice() else { return None };
+        if has_files("") {
+            return None;
+        }
+        let message = format!("the theme's folders are in {root}, where nothing looks for them");
+        return Some(Diagnostic::error("bad-root", message).help(right()));
+    };
+    let message = if root.trim_matches('/').is_empty() {
+        "\"root\" names no folder".to_owned()
+    } else if root.starts_with('/') || root.split('/').any(|part| part == "..") {
+        format!("the root \"{root}\" is not a folder of this theme")
+    } else if !has_files(&format!("{}/", root.trim_end_matches('/'))) && (has_files("") || !roots.is_empty()) {
+        format!("none of the theme's files are in its root \"{root}\"")
+    } else {
+        return None;
+    };
+    Some(Diagnostic::error("bad-root", message).help(right()))
 }
 
 /// What a theme file's front matter says about it.

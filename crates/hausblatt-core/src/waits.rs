@@ -34,6 +34,11 @@ impl Tried {
         }
         Self { names }
     }
+
+    /// The names, each with its extension.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.names.keys().map(String::as_str)
+    }
 }
 
 /// What the template `name` waits for: `page/visit.html`.

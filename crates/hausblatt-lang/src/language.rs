@@ -161,6 +161,11 @@ fn grouped(digits: &str, separator: &str, sizes: &[i64]) -> String {
     groups.join(separator)
 }
 
+/// Whether a text is a language tag that can be one (BCP 47; its subtags are not looked up).
+pub fn is_tag(text: &str) -> bool {
+    text.parse::<icu_locale_core::Locale>().is_ok()
+}
+
 fn locale(tag: &str) -> Locale {
     let mut parts = tag.split(['-', '_']);
     let language = parts.next().unwrap_or("").to_ascii_lowercase();

@@ -52,6 +52,6 @@ fn main() -> ExitCode {
     match answer {
         Ok(true) => ExitCode::SUCCESS,
         Ok(false) => ExitCode::from(1),
-        Err(failure) => failure.report(),
+        Err(failure) => failure.report(&cli.common, matches!(cli.command, cli::Command::Check(_))),
     }
 }

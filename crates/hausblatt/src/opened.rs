@@ -25,7 +25,7 @@ use crate::show::diagnostics;
 /// Finds and loads the site, with content as deep as asked.
 pub fn open(common: &Common, depth: Depth) -> Result<&'static World, Failure> {
     let (snapshot, asking) = read(common, depth)?;
-    load(snapshot, asking, common)
+    load(snapshot, asking)
 }
 
 /// The file system that sites are in.
@@ -37,7 +37,7 @@ pub fn disk() -> Disk {
 pub fn read(common: &Common, depth: Depth) -> Result<(Snapshot, Asking), Failure> {
     let root = root(common)?;
     let snapshot = Snapshot::load(Arc::new(disk()), &root, depth)
-        .map_err(|error| Failure::Usage(format!("{} can't be read: {error}", root.display()), None))?;
+        .map_err(|error| Failure::no_site(format!("{} can't be read: {error}", root.display()), None))?;
     let asking = asking(common, &snapshot);
     Ok((snapshot, asking))
 }
@@ -54,14 +54,11 @@ pub fn asking(common: &Common, snapshot: &Snapshot) -> Asking {
 
 /// Makes the World of a site's files. It lives as long as the program: to take a large site apart before the end would
 /// be work for nobody.
-pub fn load(snapshot: Snapshot, asking: Asking, common: &Common) -> Result<&'static World, Failure> {
+pub fn load(snapshot: Snapshot, asking: Asking) -> Result<&'static World, Failure> {
     let texts = snapshot.clone();
     match World::load(snapshot, asking) {
         Ok(world) => Ok(Box::leak(Box::new(world))),
-        Err(Unloadable(problems)) => {
-            diagnostics::show(&texts, &problems, common);
-            Err(Failure::Shown)
-        }
+        Err(Unloadable(problems)) => Err(Failure::Unloadable(Box::new(texts), problems)),
     }
 }
 
@@ -76,7 +73,7 @@ fn root(common: &Common) -> Result<PathBuf, Failure> {
             Ok(dir.clone())
         } else {
             let help = "a site is a folder with a hausblatt.toml; \"hausblatt demo\" writes one";
-            Err(Failure::usage(format!("{} is no site", dir.display()), help))
+            Err(Failure::no_site(format!("{} is no site", dir.display()), Some(help.to_owned())))
         };
     }
     let here = env::current_dir().map_err(Failure::from)?;
@@ -84,7 +81,7 @@ fn root(common: &Common) -> Result<PathBuf, Failure> {
     found.map(|root| if root == here { PathBuf::from(".") } else { root.to_owned() }).ok_or_else(|| {
         let help =
             "go to a folder with a hausblatt.toml, name one with --site, or write the demo with \"hausblatt demo\"";
-        Failure::usage("there is no site here", help)
+        Failure::no_site("there is no site here", Some(help.to_owned()))
     })
 }
 

@@ -41,12 +41,14 @@ mod layout_without_styles;
 mod layouts;
 mod links;
 mod locate;
+mod misnamed_template;
 mod missing_file;
 mod moved_element;
 mod no_alt;
 mod no_document;
 mod no_error_page;
 mod no_fallback;
+mod no_front_page;
 mod no_language;
 mod no_title;
 mod parsed;
@@ -59,6 +61,7 @@ mod stray_end;
 mod tests;
 mod told;
 mod unclosed_element;
+mod unknown_theme_folder;
 mod view;
 
 /// One sort of diagnostic.
@@ -100,12 +103,14 @@ static OWN: &[Check] = &[
     dump_left_behind::CHECK,
     layout_without_robots::CHECK,
     layout_without_styles::CHECK,
+    misnamed_template::CHECK,
     missing_file::CHECK,
     moved_element::CHECK,
     no_alt::CHECK,
     no_document::CHECK,
     no_error_page::CHECK,
     no_fallback::CHECK,
+    no_front_page::CHECK,
     no_language::CHECK,
     no_title::CHECK,
     raw_used::CHECK,
@@ -114,6 +119,7 @@ static OWN: &[Check] = &[
     stale_copy::CHECK,
     stray_end::CHECK,
     unclosed_element::CHECK,
+    unknown_theme_folder::CHECK,
     allowed::UNKNOWN,
     allowed::UNUSED,
 ];

@@ -408,6 +408,36 @@ pub static TOLD: &[Check] = &[
         "Themes are folders in themes/ with a hausblatt-theme.toml.",
     ),
     told(
+        "conflict-marks",
+        "a merge left a conflict",
+        "Lines that begin with <<<<<<<, ======= and >>>>>>> stand where two versions of a file could not be merged. Nothing of such a file is published: its page keeps what an earlier build wrote.",
+    ),
+    told(
+        "misplaced-front-matter",
+        "front matter is not at the beginning of its file",
+        "Front matter begins with --- on line 1. After an empty line it is text like any other: it is published, and what it says has no effect.",
+    ),
+    told(
+        "bad-site-address",
+        "the address of the site can't be used",
+        "\"address\" in [site] is a scheme and a host, as in https://seeds.example. Feeds, the sitemap and links to other pages as wholes put the path of a page after it.",
+    ),
+    told(
+        "bad-language",
+        "the language of the site is not a language tag",
+        "\"language\" in [site] is a tag as in BCP 47 (RFC 5646): en, de, pt-BR. Names of months, the order of texts and the lang attribute follow it.",
+    ),
+    told(
+        "missing-manifest",
+        "a theme has no manifest",
+        "A folder in themes/ is a theme if it has a hausblatt-theme.toml; a line [theme] in it is enough.",
+    ),
+    told(
+        "bad-root",
+        "a theme's files are not where it says",
+        "\"root\" in a theme's manifest names the folder of the theme in which templates/, partials/ and the others are, relative to the manifest. Without it they are beside the manifest. Files elsewhere are not part of the theme.",
+    ),
+    told(
         "unknown-timezone",
         "a timezone is not known",
         "Timezones are named after places, as in Europe/Berlin, or UTC.",

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use hausblatt_lang::datum::Datum;
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::language::is_tag;
 use hausblatt_lang::shape::Interner;
 use hausblatt_lang::source::Span;
 use jiff::tz::TimeZone;
@@ -175,12 +176,45 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     Some(config)
 }
 
+/// What is wrong with the address of the site itself: a scheme and a host, to which the paths of pages are added.
+fn wrong_address(address: &str) -> Option<Diagnostic> {
+    let rest = ["https://", "http://"].iter().find_map(|scheme| address.strip_prefix(scheme));
+    let host = rest.map(|rest| rest.split(['/', '?', '#']).next().unwrap_or(""));
+    let (message, help) = match (rest, host) {
+        (None, _) => {
+            let bare = address.trim_start_matches('/').split('/').next().unwrap_or("");
+            let help = format!(
+                "write the scheme, too, as in \"https://{}\"",
+                if bare.is_empty() { "seeds.example" } else { bare }
+            );
+            ("the site's address has no scheme", help)
+        }
+        (_, Some("")) => ("the site's address has no host", "write it as in \"https://seeds.example\"".to_owned()),
+        (Some(rest), Some(host)) if rest.trim_end_matches('/') != host => {
+            let scheme = if address.starts_with("https") { "https" } else { "http" };
+            ("the site's address has more than a scheme and a host", format!("write \"{scheme}://{host}\""))
+        }
+        _ => return None,
+    };
+    Some(Diagnostic::warning("bad-site-address", message).help(help))
+}
+
 fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     let mut reader = Reader::new(path, "[site]", entries, span, problems);
     let title = reader.required("title", "\"Marrow Lane Seed Library\"");
     let theme = reader.required("theme", "\"harbour\"");
-    let address = reader.text("address").map_or("", |(address, _)| address);
-    let language = reader.text("language").map_or("en", |(language, _)| language).to_owned();
+    let address = reader.text("address");
+    let language = reader.text("language");
+    let unusable = address.and_then(|(address, span)| Some((wrong_address(address)?, span)));
+    let unknown = language.filter(|(tag, _)| !is_tag(tag)).map(|(tag, span)| {
+        let diagnostic = Diagnostic::warning("bad-language", format!("\"{tag}\" is not a language tag (BCP 47)"));
+        (diagnostic.help("write it as in en, de or pt-BR"), span)
+    });
+    for (diagnostic, span) in unusable.into_iter().chain(unknown) {
+        reader.report(diagnostic, span);
+    }
+    let address = address.map_or("", |(address, _)| address);
+    let language = language.map_or("en", |(language, _)| language).to_owned();
     let timezone = match reader.text("timezone") {
         None => TimeZone::UTC,
         Some((name, span)) => TimeZone::get(name).unwrap_or_else(|_| {

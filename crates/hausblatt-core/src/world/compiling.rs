@@ -11,6 +11,7 @@ use hausblatt_lang::source::Span;
 use hausblatt_lang::types::Type;
 
 use crate::component;
+use crate::conflict;
 use crate::fields::Field;
 use crate::files::Body;
 use crate::lineage::{FileId, Role, ThemeFile};
@@ -46,7 +47,11 @@ impl World {
                     found.push(diagnostic.at(&file.node.path, Span::new(*at, *at)));
                     None
                 }
+                Body::Text(text) if has_conflict(text, &file.node.path, &mut found) => None,
                 _ => {
+                    if let Some((diagnostic, span)) = file.node.text().and_then(|text| conflict::misplaced(text)) {
+                        found.push(diagnostic.at(&file.node.path, span));
+                    }
                     let header = self.header(id);
                     let source = Source {
                         path: file.node.path.clone(),
@@ -200,6 +205,17 @@ impl World {
             Role::Template | Role::Prepare | Role::Asset | Role::Other => None,
         }
     }
+}
+
+/// Whether a merge left a conflict in a theme file; what else is wrong with it may come of that.
+fn has_conflict(text: &str, path: &Arc<str>, found: &mut Vec<Diagnostic>) -> bool {
+    let conflicts = conflict::diagnostics(text, false);
+    if conflicts.is_empty() {
+        return false;
+    }
+    found.clear();
+    found.extend(conflicts.into_iter().map(|(diagnostic, span)| diagnostic.at(path, span)));
+    true
 }
 
 /// What to say of a theme file that nothing asks for.

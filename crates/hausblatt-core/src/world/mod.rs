@@ -84,7 +84,7 @@ impl World {
         let mut problems = Vec::new();
         let Some(config) = read_config(&snapshot, &mut problems) else { return Err(Unloadable(problems)) };
         let active = match &asking.theme {
-            Some(name) => Placed { text: name.clone(), span: config.theme.span },
+            Some(name) => Placed { text: name.clone(), span: Span::default() },
             None => config.theme.clone(),
         };
         let Some(lineage) = Lineage::load(&snapshot, &active, &mut problems) else { return Err(Unloadable(problems)) };

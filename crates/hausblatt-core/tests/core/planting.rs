@@ -142,6 +142,8 @@ const IN_TEMPLATES: &[Planted] = &[
         "  +{let a = 1}\n  +{if content.body}+{let a = 2}+{end}\n  +{a}+{content.body}",
         "a = 2",
     ),
+    Planted("misnamed-template", "themes/harbour/templates/page/vist.html", "", "<p>1</p>", ""),
+    Planted("unknown-theme-folder", "themes/harbour/partial/card.html", "", "<p>1</p>", ""),
     Planted("dead-file", "themes/harbour/partials/lonely.html", "", "<p>1</p>", ""),
     Planted("dead-file", "themes/harbour/templates/pagee.html", "", "<p>1</p>", ""),
     Planted(
@@ -168,6 +170,7 @@ const IN_CONTENT: &[Planted] = &[
     Planted("unknown-setting", SITE, "motto =", "moto =", "moto"),
     Planted("unknown-code", SITE, "[menus]", "[[check.allow]]\ncode = \"no-alto\"\n\n[menus]", "no-alto"),
     Planted("unused-allowance", SITE, "[menus]", "[[check.allow]]\ncode = \"no-alt\"\n\n[menus]", "no-alt"),
+    Planted("no-front-page", SITE, "[front]\npage = \"welcome\"\n", "", "@hausblatt.toml"),
     Planted("dead-reference", SITE, "\"page:visit/opening\"", "\"page:visit/open\"", "visit/open\""),
 ];
 
@@ -260,6 +263,19 @@ const TOLD_OF_TEMPLATES: &[Planted] = &[
 const TOLD_OF_THE_SITE: &[Planted] = &[
     Planted("bad-address", SITE, "\"/journal/{slug}/\"", "\"/journal/{slag}/\"", "slag"),
     Planted("bad-name", SITE, "[\"print\"]", "[\"in print\"]", "in print"),
+    Planted(
+        "conflict-marks",
+        VISIT,
+        "## Before",
+        "<<<<<<< ours\n1\n=======\n2\n>>>>>>> theirs\n\n## Before",
+        "<<<<<<<",
+    ),
+    Planted("conflict-marks", PAGE, "", "<p>\n<<<<<<< ours\n1\n=======\n2\n>>>>>>> theirs\n</p>\n", "<<<<<<<"),
+    Planted("misplaced-front-matter", "content/pages/late.md", "", "\n---\ntitle: Late\n---\n", "---"),
+    Planted("misplaced-front-matter", PAGE, "", "\n---\nlayout: document\n---\n<h1>1</h1>\n", "---"),
+    Planted("bad-site-address", SITE, "https://seeds.example", "seeds.example", "seeds.example\""),
+    Planted("bad-language", SITE, "language = \"en\"", "language = \"english language\"", "english"),
+    Planted("bad-root", "themes/hedgerow/hausblatt-theme.toml", "parent", "root = \"files\"\nparent", "\"files\""),
     Planted("bad-record", "themes/harbour/.originals/partials/header.html", "", "x", "x"),
     Planted(
         "choice-hidden",
@@ -313,6 +329,7 @@ const NOT_TOLD: &[&str] = &["component-stops", "faulty-file", "internal", "no-si
 struct Several(&'static str, &'static [(&'static str, Option<&'static [u8]>)], &'static str, usize);
 
 const SEVERAL: &[Several] = &[
+    Several("missing-manifest", &[("themes/harbour/hausblatt-theme.toml", None)], SITE, 8),
     Several(
         "no-error-page",
         &[(LOST, None), ("themes/loam/templates/error.html", None)],

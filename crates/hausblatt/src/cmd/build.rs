@@ -46,7 +46,7 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
         let part = args.part.unwrap_or(Part::WHOLE);
         let options = Options { out: out.clone(), map: args.map, marks: args.marks, part };
         if args.dry_run || args.diff {
-            let world = opened::load(snapshot, asking, common)?;
+            let world = opened::load(snapshot, asking)?;
             return dry(world, &options, args.diff, common, start);
         }
         let settled = settled(&snapshot, &asking, &options);
@@ -57,7 +57,7 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
                 (report, fine)
             }
             None => {
-                let world = opened::load(snapshot, asking, common)?;
+                let world = opened::load(snapshot, asking)?;
                 stages.end("working out the site");
                 in_stages(world, &options, common, &mut stages)?
             }

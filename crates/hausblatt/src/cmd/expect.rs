@@ -52,8 +52,7 @@ pub fn run(common: &Common, args: &ExpectArgs) -> Result<bool, Failure> {
         Ok(record) => record,
         Err(problems) => {
             let texts = Snapshot::in_memory([]).with(FILE, Some(&text));
-            opened::accept_in(&texts, &problems, common);
-            return Err(Failure::Shown);
+            return Err(Failure::Unloadable(Box::new(texts), problems));
         }
     };
     let found = record.compare(world);

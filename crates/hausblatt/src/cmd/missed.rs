@@ -8,7 +8,7 @@ use std::io::{self, BufRead, BufReader, Read};
 use flate2::read::MultiGzDecoder;
 use hausblatt_core::address::asked;
 use hausblatt_core::files::Depth;
-use hausblatt_core::missed::{Missed, fixes, is_file, line, missed, read_line};
+use hausblatt_core::missed::{Missed, fixes, has_no_address, is_file, line, missed, read_line};
 use hausblatt_core::world::World;
 use serde::Serialize;
 
@@ -49,11 +49,18 @@ struct Counted {
     counts: BTreeMap<String, u64>,
     lines: u64,
     unread: u64,
+    /// The first of them.
+    shown: Vec<String>,
+    without_address: u64,
     robots: u64,
     files: u64,
     /// Addresses that were asked for more seldom than those that are shown.
     seldom: usize,
 }
+
+/// How many lines that are none of a log are shown with `-v`, and how many characters of each.
+const SHOWN: usize = 10;
+const WIDEST: usize = 76;
 
 /// Runs the command; false for exit code 1.
 pub fn run(common: &Common, args: &MissedArgs) -> Result<bool, Failure> {
@@ -127,7 +134,14 @@ fn count(mut source: Box<dyn BufRead>, all: bool, counted: &mut Counted) -> io::
         }
         counted.lines += 1;
         let Some(line) = read_line(&text) else {
-            counted.unread += 1;
+            if has_no_address(&text) {
+                counted.without_address += 1;
+            } else {
+                counted.unread += 1;
+                if counted.shown.len() < SHOWN {
+                    counted.shown.push(text.trim_end().chars().take(WIDEST).collect());
+                }
+            }
             continue;
         };
         if !matches!(line.status, None | Some(404 | 410)) {
@@ -220,7 +234,8 @@ fn text(world: &World, args: &MissedArgs, found: &[Missed], counted: &Counted, c
     let left = [
         (counted.robots, "request of robots", "requests of robots"),
         (counted.files, "request for files", "requests for files"),
-        (counted.unread, "line that is none of a log", "lines that are none of a log"),
+        (counted.without_address, "line without an address", "lines without an address"),
+        (counted.unread, "line that is not of an access log", "lines that are not of an access log"),
     ];
     let left: Vec<String> = left
         .iter()
@@ -231,6 +246,11 @@ fn text(world: &World, args: &MissedArgs, found: &[Missed], counted: &Counted, c
         let all = if counted.robots + counted.files > 0 { "; --all counts robots and files" } else { "" };
         let words = format!("Left out: {}{all}.", left.join(", "));
         let _ = writeln!(out, "{}", styled(FAINT, &diagnostics::wrapped(&words, 0)));
+    }
+    if common.verbose {
+        for line in &counted.shown {
+            let _ = writeln!(out, "  {}", styled(FAINT, &plain(line)));
+        }
     }
     let can = found.iter().filter(|missed| missed.meant.is_some()).count();
     if can > 0 && !args.fix {

@@ -71,7 +71,7 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<bool, Failure> {
     if common.format == Format::Text {
         diagnostics::show(&after.snapshot, &shown, common);
     }
-    Ok(!difference.faults.iter().any(|fault| fault.counts() || common.deny.is_some()))
+    Ok(!difference.faults.iter().any(|fault| fault.diagnostic.is_error() || common.deny.is_some()))
 }
 
 fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failure> {
@@ -155,14 +155,14 @@ fn text(told: &str, difference: &Difference, args: &SupposeArgs, html: Html) -> 
         Html::Whether if !difference.changed.is_empty() => out.push_str("Add --diff to see how.\n"),
         Html::Whether | Html::How => {}
     }
-    let faults = difference.faults.iter().filter(|fault| fault.counts()).count();
-    let warnings = difference.faults.len() - faults;
-    let faults = if faults == 0 { "No new faults".to_owned() } else { counted(faults, "new fault", "new faults") };
-    // What is counted here is shown behind it, on standard error.
-    let _ = match warnings {
-        0 if difference.faults.is_empty() => writeln!(out, "{faults}."),
-        0 => writeln!(out, "{faults}:"),
-        _ => writeln!(out, "{faults}, {}:", counted(warnings, "new warning", "new warnings")),
+    let errors = difference.faults.iter().filter(|fault| fault.diagnostic.is_error()).count();
+    let warnings = difference.faults.len() - errors;
+    let errors = (errors > 0).then(|| counted(errors, "new error", "new errors"));
+    let warnings = (warnings > 0).then(|| counted(warnings, "new warning", "new warnings"));
+    // What is counted here is shown after it, on standard error.
+    let _ = match [errors, warnings].into_iter().flatten().collect::<Vec<_>>().as_slice() {
+        [] => writeln!(out, "No new problems."),
+        some => writeln!(out, "{}:", some.join(", ")),
     };
     out
 }

@@ -46,24 +46,29 @@ pub struct DiagnosticJson {
     path: Option<String>,
     line: Option<usize>,
     column: Option<usize>,
+    end_line: Option<usize>,
+    end_column: Option<usize>,
     addresses: Vec<String>,
 }
 
-/// A diagnostic as data. Lines and columns count from 1, columns in characters.
+/// A diagnostic as data. Lines and columns count from 1, columns in characters; the end is the column after the last one.
 pub fn json(texts: &Snapshot, diagnostic: &Diagnostic, addresses: &[String]) -> DiagnosticJson {
     let path = diagnostic.place.as_ref().map(|place| place.path.to_string());
-    let position = diagnostic.place.as_ref().and_then(|place| {
+    let range = diagnostic.place.as_ref().and_then(|place| {
         let text = texts.file(&place.path)?.text()?;
-        Some(position(text, place.span.start as usize))
+        Some((position(text, place.span.start as usize), position(text, place.span.end as usize)))
     });
+    let (start, end) = range.unzip();
     DiagnosticJson {
         code: diagnostic.code,
         severity: if diagnostic.is_error() { "error" } else { "warning" },
         message: diagnostic.message.clone(),
         help: diagnostic.help.clone(),
         path,
-        line: position.map(|(line, _)| line),
-        column: position.map(|(_, column)| column),
+        line: start.map(|(line, _)| line),
+        column: start.map(|(_, column)| column),
+        end_line: end.map(|(line, _)| line),
+        end_column: end.map(|(_, column)| column),
         addresses: addresses.to_vec(),
     }
 }

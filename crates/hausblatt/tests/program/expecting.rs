@@ -190,8 +190,8 @@ fn a_log_tells_what_was_missed() {
                 nothing of this site is near it
 
             4 addresses asked for in vain, 5 times in all.
-            Left out: 1 request of robots, 1 request for files, 1 line that is none of a
-            log; --all counts robots and files.
+            Left out: 1 request of robots, 1 request for files, 1 line that is not of an
+            access log; --all counts robots and files.
             To lead 2 of them on:  hausblatt missed --fix access.log
         "#]],
     );
@@ -246,8 +246,8 @@ fn former_addresses_are_written_and_nothing_else() {
                 nothing of this site is near it
 
             4 addresses asked for in vain, 5 times in all.
-            Left out: 1 request of robots, 1 request for files, 1 line that is none of a
-            log; --all counts robots and files.
+            Left out: 1 request of robots, 1 request for files, 1 line that is not of an
+            access log; --all counts robots and files.
             ---
             written: formerly in 2 content files
               content/pages/visit.md

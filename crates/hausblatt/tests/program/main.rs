@@ -5,6 +5,7 @@
 #[path = "../support/mod.rs"]
 mod support;
 
+mod answers;
 mod build;
 mod charting;
 mod checking;

@@ -24,7 +24,7 @@ fn what_a_change_would_change() {
 
             11 addresses stay as they are.
             Add --diff to see how.
-            No new faults.
+            No new problems.
         "#]],
     );
     check(
@@ -42,7 +42,7 @@ fn what_a_change_would_change() {
 
             9 addresses stay as they are.
             Add --html to see which pages come out differently.
-            1 new fault:
+            1 new error:
             ---
             error[unknown-partial]: unknown partial "card"
               ╭▸ themes/far/templates/entry.html:1:11
@@ -78,7 +78,7 @@ fn what_a_change_would_change() {
 
             3 addresses stay as they are.
             Add --html to see which pages come out differently.
-            2 new faults:
+            2 new errors:
             ---
             error[no-template]: no template answers these addresses
              │
@@ -96,52 +96,52 @@ fn what_a_change_would_change() {
         &site,
         &["suppose", "--add", "entry/journal=page", "--diff", "--assign", "tall=/visit/"],
         expect![[r#"
-        exit 0
-        If entry/journal were there, with the text of page and /visit/ had chosen tall:
+            exit 0
+            If entry/journal were there, with the text of page and /visit/ had chosen tall:
 
-        4 addresses would be answered otherwise:
-          /journal/beans/
-          /journal/boats/
-          /journal/frost/
-              entry.html (far) → entry/journal.html (near), comes out differently
-          /visit/
-              page.html (far) → offered/tall.html (far), comes out differently
+            4 addresses would be answered otherwise:
+              /journal/beans/
+              /journal/boats/
+              /journal/frost/
+                  entry.html (far) → entry/journal.html (near), comes out differently
+              /visit/
+                  page.html (far) → offered/tall.html (far), comes out differently
 
-        --- before /journal/beans/
-        +++ after /journal/beans/
-        @@ -1 +1 @@
-        -[card of Beans]
-        \ No newline at end of file
-        +[page Beans]
-        \ No newline at end of file
+            --- before /journal/beans/
+            +++ after /journal/beans/
+            @@ -1 +1 @@
+            -[card of Beans]
+            \ No newline at end of file
+            +[page Beans]
+            \ No newline at end of file
 
-        --- before /journal/boats/
-        +++ after /journal/boats/
-        @@ -1 +1 @@
-        -[card of Boats]
-        \ No newline at end of file
-        +[page Boats]
-        \ No newline at end of file
+            --- before /journal/boats/
+            +++ after /journal/boats/
+            @@ -1 +1 @@
+            -[card of Boats]
+            \ No newline at end of file
+            +[page Boats]
+            \ No newline at end of file
 
-        --- before /journal/frost/
-        +++ after /journal/frost/
-        @@ -1 +1 @@
-        -[card of Frost]
-        \ No newline at end of file
-        +[page Frost]
-        \ No newline at end of file
+            --- before /journal/frost/
+            +++ after /journal/frost/
+            @@ -1 +1 @@
+            -[card of Frost]
+            \ No newline at end of file
+            +[page Frost]
+            \ No newline at end of file
 
-        --- before /visit/
-        +++ after /visit/
-        @@ -1 +1 @@
-        -[page Visit]
-        \ No newline at end of file
-        +[tall]
-        \ No newline at end of file
+            --- before /visit/
+            +++ after /visit/
+            @@ -1 +1 @@
+            -[page Visit]
+            \ No newline at end of file
+            +[tall]
+            \ No newline at end of file
 
-        8 addresses stay as they are.
-        No new faults.
-    "#]],
+            8 addresses stay as they are.
+            No new problems.
+        "#]],
     );
     check(
         &site,
@@ -164,7 +164,7 @@ fn what_a_change_would_change() {
 
             8 addresses stay as they are.
             Add --html to see which pages come out differently.
-            No new faults.
+            No new problems.
         "#]],
     );
     check(
@@ -178,7 +178,7 @@ fn what_a_change_would_change() {
 
             12 addresses stay as they are.
             Add --html to see which pages come out differently.
-            No new faults.
+            No new problems.
         "#]],
     );
     assert_eq!(site.tree("."), before, "nothing was written");
@@ -195,7 +195,9 @@ fn what_a_change_would_change() {
                 "code": "choice-missing", "severity": "warning",
                 "message": "this chooses offered/gone, which no theme of the lineage has",
                 "help": "offered for it are: tall, wide",
-                "path": "content/pages/visit.md", "line": 3, "column": 11, "addresses": ["/visit/"]
+                "path": "content/pages/visit.md", "line": 3, "column": 11,
+                "end_line": 3,
+                "end_column": 15, "addresses": ["/visit/"]
             }],
             "unchanged": 9
         })

@@ -1,0 +1,40 @@
+//! A site whose front page does not exist.
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::Span;
+
+use crate::check::{Check, Look};
+use crate::reach::Survey;
+use crate::request::Led;
+use crate::world::World;
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "no-front-page",
+    about: "nothing has the address /",
+    explanation: "Visitors who type the site's name get 404. [front] in hausblatt.toml says what they get instead: a page, or a collection's listing.",
+    look: Look::Site(look),
+};
+
+fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+    match world.lead_decoded("/") {
+        Led::Request(request) if request.status == 404 => {
+            let message = "nothing has the address /: visitors get 404";
+            let help = "write a group [front] with page = \"ID\" or collection = \"NAME\"";
+            vec![Diagnostic::warning(CHECK.code, message).help(help).at(&world.site.config.path, Span::default())]
+        }
+        _ => Vec::new(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::told;
+
+    #[test]
+    fn finds_it() {
+        let without = [("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\n")];
+        assert_eq!(told(super::CHECK.code, &without), ["hausblatt.toml:1"]);
+        assert!(told(super::CHECK.code, &[]).is_empty());
+    }
+}
