@@ -6,7 +6,7 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::nearest;
 use hausblatt_lang::source::Span;
 
-use crate::content::{Content, ContentId};
+use crate::content::{Content, ContentId, State};
 use crate::data::{Data, DataValue, Entry};
 use crate::files::FileNode;
 use crate::files::edit::Write;
@@ -221,6 +221,7 @@ pub struct Assigned {
 pub fn assign(world: &World, id: ContentId, name: Option<&str>) -> Result<Assigned, Diagnostic> {
     let content = world.site.content(id);
     if let Some(name) = name {
+        has_choice(content)?;
         may_choose(world, content, name)?;
     }
     let text = text_of(&content.node)?;
@@ -237,6 +238,18 @@ pub fn text_of(node: &FileNode) -> Result<Arc<str>, Diagnostic> {
     node.whole_text().map_err(|error| {
         Diagnostic::error("unreadable", format!("{} can't be read: {error}", node.path)).help("save it as UTF-8")
     })
+}
+
+/// Why content can't choose any template: it has no address, and will have none.
+fn has_choice(content: &Content) -> Result<(), Diagnostic> {
+    let (why, help) = match content.state {
+        State::OnErrors => {
+            ("fills an error page, which has templates of its own", "write templates/error/404.html, say")
+        }
+        State::Live if content.address.is_none() => ("has no address", "see why: hausblatt check"),
+        State::Live | State::Draft | State::Waits => return Ok(()),
+    };
+    Err(Diagnostic::error("no-content", format!("{} {why}", content.path())).help(help))
 }
 
 /// Why content may not choose the template `name`.
@@ -260,6 +273,11 @@ fn may_choose(world: &World, content: &Content, name: &str) -> Result<(), Diagno
         let message = format!("no theme of the lineage has {file}");
         return Err(Diagnostic::error("choice-missing", message).help(help));
     };
+    if world.program(id).is_none() {
+        let path = &world.lineage.file(id).node.path;
+        let message = format!("{path} has an error: every page that chooses it would answer with 500");
+        return Err(Diagnostic::error("faulty-file", message).help(format!("see it: hausblatt check {path}")));
+    }
     let header = world.header(id);
     if !fits(&header.fits, &world.site, content) {
         let message = format!("{file} does not fit {}: it is for {}", content.path(), header.fits.join(", "));

@@ -38,3 +38,29 @@ pub fn added_by(world: &World, writes: &[Write]) -> Vec<Diagnostic> {
     let same = |a: &Diagnostic, b: &Diagnostic| a.code == b.code && a.message == b.message && path(a) == path(b);
     all(&after).into_iter().filter(|one| !before.iter().any(|known| same(known, one))).collect()
 }
+
+/// How often what would be wrong is taken out, and the rest looked at again.
+const ATTEMPTS: usize = 3;
+
+/// Of these changes those that add no problem, and what would be wrong with the others.
+pub fn without_new_problems(world: &World, mut writes: Vec<Write>) -> (Vec<Write>, Vec<Diagnostic>) {
+    let mut problems = Vec::new();
+    for _ in 0..ATTEMPTS {
+        let new = added_by(world, &writes);
+        if new.is_empty() {
+            return (writes, problems);
+        }
+        let is_about = |one: &Diagnostic, path: &str| {
+            one.place.as_ref().is_some_and(|place| *place.path == *path)
+                || one.related.iter().any(|(place, _)| *place.path == *path)
+        };
+        let before = writes.len();
+        writes.retain(|write| !new.iter().any(|one| is_about(one, &write.path)));
+        // The place of a problem is in a text that is not written.
+        problems.extend(new.into_iter().map(|problem| Diagnostic { place: None, related: Vec::new(), ..problem }));
+        if writes.len() == before {
+            break;
+        }
+    }
+    (Vec::new(), problems)
+}

@@ -4,13 +4,12 @@ use std::collections::BTreeMap;
 
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::is_slip;
-use hausblatt_lang::source::Place;
 
 use rayon::prelude::*;
 
 use crate::address::{asked, can_redirect};
 use crate::assign;
-use crate::changes::added_by;
+use crate::changes::without_new_problems;
 use crate::content::ContentId;
 use crate::files::edit::Write;
 use crate::page::nearest_addresses;
@@ -198,31 +197,11 @@ pub fn line(address: &str) -> String {
 /// # Errors
 /// Content whose front matter can't be changed by machine, each with its addresses.
 pub fn fixes(world: &World, missed: &[Missed]) -> (Vec<Write>, Vec<Diagnostic>) {
-    let (mut writes, mut problems) = edits(world, missed);
-    // What would be wrong with them is not written, and reported instead.
-    for _ in 0..ATTEMPTS {
-        let new = added_by(world, &writes);
-        if new.is_empty() {
-            return (writes, problems);
-        }
-        let before = writes.len();
-        let is_at = |place: &Option<Place>, path: &str| place.as_ref().is_some_and(|place| *place.path == *path);
-        let blamed = |write: &Write| {
-            let related = |one: &Diagnostic| one.related.iter().any(|(place, _)| *place.path == *write.path);
-            new.iter().any(|one| is_at(&one.place, &write.path) || related(one))
-        };
-        writes.retain(|write| !blamed(write));
-        // The place of a problem is in a text that is not written.
-        problems.extend(new.into_iter().map(|problem| Diagnostic { place: None, related: Vec::new(), ..problem }));
-        if writes.len() == before {
-            break;
-        }
-    }
-    (Vec::new(), problems)
+    let (writes, mut problems) = edits(world, missed);
+    let (writes, new) = without_new_problems(world, writes);
+    problems.extend(new);
+    (writes, problems)
 }
-
-/// How often what would be wrong is taken out, and the rest looked at again.
-const ATTEMPTS: usize = 3;
 
 fn edits(world: &World, missed: &[Missed]) -> (Vec<Write>, Vec<Diagnostic>) {
     let mut of_content: BTreeMap<ContentId, Vec<&str>> = BTreeMap::new();

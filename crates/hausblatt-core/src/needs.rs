@@ -29,13 +29,16 @@ pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
         .filter_map(|unit| unit.program.as_ref())
         .flat_map(|program| program.trays.iter().map(String::as_str))
         .collect();
+    let filled = |name: &str| world.trays.values().flatten().any(|tray| tray.name == name);
     for (id, content) in world.site.ids() {
         found.extend(choice(world, id, content));
         for tray in world.trays.get(&id).into_iter().flatten() {
             if !trays.contains(&tray.name.as_str()) {
                 let message = format!("no file of the lineage prints the tray \"{}\"", tray.name);
-                let diagnostic =
+                let mut diagnostic =
                     Diagnostic::warning("unknown-tray", message).meaning(&tray.name, trays.iter().copied());
+                // It may as well be the template that is misspelt, unless other content has the tray that it prints.
+                diagnostic.fix = diagnostic.fix.filter(|fix| filled(&fix.to));
                 let help = || format!("a template prints it with +{{tray \"{}\"}}", tray.name);
                 found.push(diagnostic.or_help(help).at(content.path(), tray.span));
             }

@@ -6,7 +6,7 @@ use std::io::IsTerminal;
 use dialoguer::Select;
 use hausblatt_core::assign::{Assigned, assign, choices, chooser};
 use hausblatt_core::compare::{Difference, Html, compare};
-use hausblatt_core::content::ContentId;
+use hausblatt_core::content::{ContentId, State};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write;
 use hausblatt_core::world::World;
@@ -70,6 +70,10 @@ pub fn run(common: &Common, args: &AssignArgs) -> Result<bool, Failure> {
     let assigned: Vec<Assigned> = good.into_iter().filter_map(Result::ok).collect();
     let writes: Vec<Write> = assigned.iter().filter_map(|assigned| assigned.write.clone()).collect();
     let difference = difference(world, &writes)?;
+    let new: Vec<Diagnostic> = difference.faults.iter().map(|fault| fault.diagnostic.clone()).collect();
+    if name.is_some() && new.iter().any(Diagnostic::is_error) {
+        return refuse(world, &new, addresses.len() > 1, common);
+    }
     opened::write(world, &writes)?;
     if common.format == Format::Json {
         let assigned = assigned.iter().map(|assigned| as_json(world, assigned, name.as_deref()));
@@ -217,10 +221,12 @@ fn text(world: &World, assigned: &[Assigned], name: Option<&str>, difference: &D
         };
         let verb = if assigned.write.is_some() { styled(GOOD, "Wrote") } else { styled(FAINT, "Kept ") };
         let _ = writeln!(out, "{verb} {}  {}", styled(STRONG, &path), plain(&line));
-        if content.address.is_none() {
-            let _ =
-                writeln!(out, "      {}", styled(FAINT, "it has no address now: a draft, or it waits for its date"));
-        }
+        let without = match content.state {
+            State::Draft => "it has no address now: it is a draft",
+            State::Waits => "it has no address now: it waits for its date",
+            State::Live | State::OnErrors => continue,
+        };
+        let _ = writeln!(out, "      {}", styled(FAINT, without));
     }
     if !difference.changed.is_empty() {
         let _ = writeln!(out, "\n{}", changes::text(&difference.changed, true).trim_end());

@@ -3,6 +3,7 @@
 use std::fmt::Write;
 use std::sync::Arc;
 
+use hausblatt_core::changes::added_by;
 use hausblatt_core::check::{Check, Finding, Scope, check, checks, fixes, run as find};
 use hausblatt_core::compare::unified;
 use hausblatt_core::files::edit;
@@ -36,6 +37,11 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
     let mut found = look(world, args, common)?;
     if args.fix {
         let (writes, count) = fixes(&world.snapshot, &found);
+        // What would be wrong after it was not certain.
+        let (writes, count) = match added_by(world, &writes).is_empty() {
+            true => (writes, count),
+            false => fixes_one_by_one(world, &found),
+        };
         if args.dry_run {
             return would(&world.snapshot, args, &writes, count, common);
         }
@@ -57,6 +63,16 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
     }
     let counts = |finding: &Finding| finding.diagnostic.is_error() || common.deny.is_some();
     Ok(!found.iter().any(counts))
+}
+
+/// The fixes that add no problem, each looked at by itself.
+fn fixes_one_by_one(world: &World, found: &[Finding]) -> (Vec<edit::Write>, usize) {
+    let alone = |finding: &&Finding| {
+        let (writes, count) = fixes(&world.snapshot, std::slice::from_ref(*finding));
+        count > 0 && added_by(world, &writes).is_empty()
+    };
+    let good: Vec<Finding> = found.iter().filter(alone).cloned().collect();
+    fixes(&world.snapshot, &good)
 }
 
 fn look(world: &World, args: &CheckArgs, common: &Common) -> Result<Vec<Finding>, Failure> {

@@ -121,3 +121,42 @@ fn a_conflict_is_not_published() {
     assert_eq!(said.code, 1);
     assert!(said.out.starts_with("/visit/  →  500") && said.err.contains("conflict-marks"), "{}", said.whole());
 }
+
+/// Which of two names is misspelt is not certain where nothing else has either.
+#[test]
+fn only_what_is_certain_is_fixed() {
+    let site = Site::small();
+    site.write("themes/far/templates/page.html", "page +{content.title}+{tray \"mian\"}\n");
+    site.write("themes/far/components/note/component.html", "<p>1</p>");
+    site.write("themes/far/components/note/component.toml", "[component]\nlabel = \"Note\"\n");
+    let page = "---\ntrays:\n  main:\n    - component: note\n---\n";
+    site.write("content/pages/visit.md", page);
+    let said = site.run(&["check", "--fix"]);
+    assert!(said.out.contains("unknown-tray"), "{}", said.whole());
+    assert_eq!(site.read("content/pages/visit.md"), page);
+    // With another page that has the tray, it is.
+    site.write("themes/far/templates/page.html", "page +{content.title}+{tray \"main\"}\n");
+    site.write("content/pages/home.md", page);
+    site.write("content/pages/visit.md", page.replace("main", "mian"));
+    site.run(&["check", "--fix"]);
+    assert_eq!(site.read("content/pages/visit.md"), page);
+}
+
+#[test]
+fn nothing_is_chosen_that_can_not_be_rendered() {
+    let site = Site::small();
+    site.write("themes/far/templates/offered/wide.html", "---\nlabel: Wide\n---\n+{content.title");
+    let before = site.tree(".");
+    let said = site.run(&["assign", "wide", "/visit/"]);
+    assert_eq!(said.code, 1, "{}", said.whole());
+    assert_eq!(site.tree("."), before);
+    assert!(said.err.contains("themes/far/templates/offered/wide.html has an error"), "{}", said.err);
+    // What fills an error page has templates of another kind.
+    site.write("themes/far/templates/offered/wide.html", "---\nlabel: Wide\n---\n+{content.title}");
+    site.write("hausblatt.toml", site.read("hausblatt.toml") + "[errors]\n404 = \"lost\"\n");
+    site.write("content/pages/lost.md", "---\ntitle: Lost\n---\n");
+    let said = site.run(&["assign", "wide", "content/pages/lost.md"]);
+    assert_eq!(said.code, 1, "{}", said.whole());
+    assert!(said.err.contains("fills an error page"), "{}", said.err);
+    assert_eq!(site.read("content/pages/lost.md"), "---\ntitle: Lost\n---\n");
+}
