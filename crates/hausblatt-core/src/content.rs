@@ -253,6 +253,7 @@ fn terms(
         let taxonomy = &mut taxonomies[usize::from(number)];
         let Some(entry) = entries.iter().find(|entry| *entry.key == *taxonomy.config.name.text) else { continue };
         let one = std::slice::from_ref(&entry.data);
+        faults.check_list(&entry.key, &entry.data);
         let mut found = Vec::new();
         for data in entry.data.as_list().unwrap_or(one) {
             found.extend(term(taxonomy, data, faults).filter(|term| !found.contains(term)));
@@ -300,6 +301,14 @@ impl<'f> Faults<'f> {
     fn error(&mut self, span: Span, message: String, help: &str) {
         let diagnostic = Diagnostic::error("wrong-type", message);
         self.add(if help.is_empty() { diagnostic } else { diagnostic.help(help) }, span);
+    }
+
+    /// Warns of several names in one text, where a list of them is meant.
+    fn check_list(&mut self, key: &str, data: &Data) {
+        let Some(names) = data.as_text().filter(|text| text.contains(", ")) else { return };
+        let list = names.split(", ").map(str::trim).filter(|name| !name.is_empty()).collect::<Vec<_>>().join(", ");
+        let diagnostic = Diagnostic::warning("list-as-text", format!("\"{key}\" is one text, \"{names}\""));
+        self.add(diagnostic.help(format!("if these are several, write {key}: [{list}]")), data.span);
     }
 
     fn text(&mut self, key: &str, data: &Data) -> Option<Box<str>> {
@@ -363,6 +372,9 @@ impl Fronts<'_> {
         let order = find("order").and_then(|data| self.number(data));
         let in_lists = find("in_lists").and_then(|data| self.flag(data)).unwrap_or(true);
         let image = find("image").map_or(Datum::Nothing, |data| self.field(&fields::FieldType::Image, data));
+        if let Some(data) = find("authors") {
+            self.faults.check_list("authors", data);
+        }
         let authors = find("authors").map_or(Datum::Nothing, |data| {
             self.field(&fields::FieldType::List(Box::new(fields::FieldType::Text)), data)
         });

@@ -348,8 +348,13 @@ fn readable(world: &World, path: &str) -> Result<Vec<u8>, Diagnostic> {
 /// record goes, and the file is the theme's own.
 ///
 /// # Errors
-/// What can't be read.
+/// What can't be read, or a conflict that is not settled.
 pub fn adopt(world: &World, active: &Theme, copy: &Copy) -> Result<Option<Write>, Diagnostic> {
+    if copy.conflicts && copy.state != State::Left {
+        let message = format!("{} still has a conflict", copy.path);
+        let help = "keep one of the two versions, and remove the lines with <<<<<<<, ======= and >>>>>>>";
+        return Err(Diagnostic::error("conflict-marks", message).help(help));
+    }
     match &copy.now {
         Some(now) if copy.state != State::Left => Ok(Some(renewed(world, active, copy, now)?)),
         _ => Ok(originals::removal(&world.snapshot, active, &copy.name)),

@@ -222,11 +222,13 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
                 stopped_at: None,
             }),
             None => {
+                // The same words for every address that the same file would help: one report for all.
                 let names: Vec<&str> = resolution.rungs.iter().map(|rung| rung.rung.name.as_str()).collect();
                 let first = names.first().filter(|_| format != Ending::Html).map(|first| format!("{first} or "));
                 let last = names.last().copied().unwrap_or("fallback.html");
-                let help = format!("write templates/{}{last} in a theme of the lineage", first.unwrap_or_default());
-                let message = format!("no template answers {}", resolution.request.address);
+                let file = format!("templates/{}{last}", first.unwrap_or_default());
+                let message = format!("no theme of the lineage has a template for this: {file} is missing");
+                let help = format!("start with hausblatt start template {}", last.trim_end_matches(".html"));
                 Err(Failure::Fault(vec![Diagnostic::error("no-template", message).help(help)]))
             }
         };

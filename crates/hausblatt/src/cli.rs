@@ -354,8 +354,14 @@ pub struct DriftArgs {
     /// Merge what has changed into the copies
     #[arg(long, conflicts_with = "adopt")]
     pub merge: bool,
-    /// Take what is there now as the original of a copy
-    #[arg(add = ArgValueCompleter::new(complete::files), long, value_name = "FILE", conflicts_with = "files")]
+    /// Take what is there now as the original of these copies
+    #[arg(
+        add = ArgValueCompleter::new(complete::files),
+        long,
+        value_name = "FILE",
+        num_args = 1..,
+        conflicts_with = "files"
+    )]
     pub adopt: Vec<String>,
 }
 

@@ -428,6 +428,11 @@ pub static TOLD: &[Check] = &[
         "\"language\" in [site] is a tag as in BCP 47 (RFC 5646): en, de, pt-BR. Names of months, the order of texts and the lang attribute follow it.",
     ),
     told(
+        "list-as-text",
+        "several names are written as one text",
+        "Authors and the terms of a taxonomy are lists: [ida, tom]. Without the brackets \"ida, tom\" is one name, which nobody has.",
+    ),
+    told(
         "missing-manifest",
         "a theme has no manifest",
         "A folder in themes/ is a theme if it has a hausblatt-theme.toml; a line [theme] in it is enough.",

@@ -193,6 +193,14 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
         None => originals::removal(&world.snapshot, theme, name),
     });
     let mut beginning = beginning.file(&path, text);
+    // A template that says nothing of its layout gets the one called document, and answers with 500 without it.
+    let layout = "layouts/document.html";
+    if short.ends_with(".html") && !matches!(from, From::Copy(_)) && world.lineage.nearest(layout).is_none() {
+        let lines = texts::DOCUMENT.lines().filter(|line| !line.contains("THEME"));
+        let text: String = lines.map(|line| format!("{line}\n")).collect();
+        beginning = beginning.file(format!("{}{layout}", theme.root), text);
+        beginning.notes.push("No theme had a layout yet, so there is one now, too.".to_owned());
+    }
     let address = requests(world)
         .into_iter()
         .find(|request| crate::ladder::ladder(&world.site, request).iter().any(|rung| rung.name == short));
@@ -220,18 +228,26 @@ fn refuse_existing(world: &World, path: &str) -> Result<(), Diagnostic> {
 
 /// A file that goes on, if anything stands behind it; an offered one has the label that editors see.
 fn inherited(world: &World, name: &str, short: &str) -> Vec<u8> {
-    let head = label(short);
+    let head = label(world, short);
     let goes_on =
         world.lineage.nearest("templates/fallback.html").is_some_and(|id| *world.lineage.file(id).name != *name)
             && short.ends_with(".html");
     if goes_on { format!("{head}{}", texts::GOING_ON).into_bytes() } else { blank(world, short).into_bytes() }
 }
 
-fn label(short: &str) -> String {
-    match short.strip_prefix("offered/").and_then(|name| name.strip_suffix(".html")) {
-        Some(name) => format!("---\nlabel: {}\n---\n", yaml(&title_of(name))),
-        None => String::new(),
-    }
+/// The front matter of an offered template: its label, and what it is for, as in the file that it covers.
+fn label(world: &World, short: &str) -> String {
+    let Some(stem) = short.strip_prefix("offered/").and_then(|name| name.strip_suffix(".html")) else {
+        return String::new();
+    };
+    let covered = world.lineage.nearest(&format!("templates/{short}")).map(|id| world.header(id));
+    let label = covered.and_then(|header| header.label.clone()).unwrap_or_else(|| title_of(stem));
+    let fits = covered.map(|header| header.fits.as_slice()).unwrap_or_default();
+    let fits = match fits {
+        [] => String::new(),
+        fits => format!("for: [{}]\n", fits.join(", ")),
+    };
+    format!("---\nlabel: {}\n{fits}---\n", yaml(&label))
 }
 
 /// A few lines for a template, by its name.
@@ -254,7 +270,7 @@ fn blank(world: &World, short: &str) -> String {
         ("page" | "entry" | "offered", _) => texts::CONTENT,
         _ => texts::FALLBACK,
     };
-    format!("{}{text}", label(short))
+    format!("{}{text}", label(world, short))
 }
 
 type Copied = (Vec<u8>, Option<Original>);

@@ -273,6 +273,7 @@ const TOLD_OF_THE_SITE: &[Planted] = &[
     Planted("conflict-marks", PAGE, "", "<p>\n<<<<<<< ours\n1\n=======\n2\n>>>>>>> theirs\n</p>\n", "<<<<<<<"),
     Planted("misplaced-front-matter", "content/pages/late.md", "", "\n---\ntitle: Late\n---\n", "---"),
     Planted("misplaced-front-matter", PAGE, "", "\n---\nlayout: document\n---\n<h1>1</h1>\n", "---"),
+    Planted("list-as-text", VISIT, "order: 1", "order: 1\nauthors: ida, tom", "ida, tom"),
     Planted("bad-site-address", SITE, "https://seeds.example", "seeds.example", "seeds.example\""),
     Planted("bad-language", SITE, "language = \"en\"", "language = \"english language\"", "english"),
     Planted("bad-root", "themes/hedgerow/hausblatt-theme.toml", "parent", "root = \"files\"\nparent", "\"files\""),

@@ -13,7 +13,7 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::show::difference::coloured;
-use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::counted;
 
 /// A copy as JSON.
@@ -75,6 +75,13 @@ pub fn run(common: &Common, args: &DriftArgs) -> Result<bool, Failure> {
         chosen.push(find(world, &all, &typed).map_err(|fault| opened::failed(&fault))?.clone());
     }
     let chosen = if named.is_empty() { all } else { chosen };
+    // Several are adopted all or none.
+    if !args.adopt.is_empty() {
+        for copy in &chosen {
+            let active = world.lineage.themes.first();
+            active.map(|active| adopt(world, active, copy)).transpose().map_err(|fault| opened::failed(&fault))?;
+        }
+    }
     let mut rows = Vec::new();
     for copy in chosen {
         let done = act(world, args, &copy, &mut problems)?;
@@ -86,7 +93,8 @@ pub fn run(common: &Common, args: &DriftArgs) -> Result<bool, Failure> {
         print(&text(world, args, &rows))?;
     }
     let settled = |done: &Option<Done>| matches!(done, Some(Done::Merged | Done::Adopted | Done::Own));
-    let fine = rows.iter().all(|(copy, done)| settled(done) || (done.is_none() && !copy.state.differs()));
+    let fine =
+        rows.iter().all(|(copy, done)| settled(done) || (done.is_none() && !copy.state.differs() && !copy.conflicts));
     Ok(opened::accept(world, &problems, common) && fine)
 }
 
@@ -207,18 +215,20 @@ fn words(copy: &Copy, done: Option<Done>) -> (anstyle::Style, String) {
 fn note(copy: &Copy, done: Option<Done>) -> Option<String> {
     match (&copy.state, done) {
         (_, Some(Done::Conflicts(_))) => {
-            Some(format!("settle what stands between the marks, then: hausblatt drift --adopt {}", copy.name))
+            Some(format!("settle what stands between the marks, then: hausblatt drift --adopt {}", word(&copy.name)))
         }
         (_, Some(_)) => None,
         (_, None) if copy.conflicts => {
-            Some(format!("a conflict is marked in it: settle it, then: hausblatt drift --adopt {}", copy.name))
+            Some(format!("a conflict is marked in it: settle it, then: hausblatt drift --adopt {}", word(&copy.name)))
         }
         (State::Moved, None) => {
             let renamed = copy.now.as_ref().filter(|now| copy.original.as_ref().is_some_and(|it| it.path != now.path));
-            renamed.map(|now| format!("to follow it, rename yours, then: hausblatt drift --adopt {}", now.path))
+            renamed.map(|now| format!("to follow it, rename yours, then: hausblatt drift --adopt {}", word(&now.path)))
         }
-        (State::Gone, None) => Some(format!("to keep it as the theme's own: hausblatt drift --adopt {}", copy.name)),
-        (State::Left, None) => Some(format!("to be rid of the record: hausblatt drift --adopt {}", copy.name)),
+        (State::Gone, None) => {
+            Some(format!("to keep it as the theme's own: hausblatt drift --adopt {}", word(&copy.name)))
+        }
+        (State::Left, None) => Some(format!("to be rid of the record: hausblatt drift --adopt {}", word(&copy.name))),
         (_, None) if copy.may_go => Some("it is the same as its original: deleting it changes nothing".to_owned()),
         _ => None,
     }
@@ -236,12 +246,14 @@ fn next(args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> String {
     }
     let unrecorded = rows.iter().find(|(copy, done)| done.is_none() && matches!(copy.state, State::Unrecorded(_)));
     if let Some((copy, _)) = unrecorded {
-        lines.push(("To record an original:", format!("hausblatt drift --adopt {}", copy.name)));
+        lines.push(("To record an original:", format!("hausblatt drift --adopt {}", word(&copy.name))));
     }
     if rows.iter().any(|(_, done)| *done == Some(Done::Merged)) {
         lines.push(("What that changes:    ", "hausblatt build --diff".to_owned()));
     }
-    if lines.is_empty() && rows.iter().all(|(copy, done)| done.is_none() && copy.state == State::Current) {
+    if lines.is_empty()
+        && rows.iter().all(|(copy, done)| done.is_none() && copy.state == State::Current && !copy.conflicts)
+    {
         return "\nNothing is to be done: all of these copies are as new as their originals.\n".to_owned();
     }
     let mut out = String::new();

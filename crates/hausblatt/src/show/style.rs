@@ -94,6 +94,15 @@ pub fn plain(text: &str) -> String {
     text.chars().map(|c| if c.is_control() { '\u{fffd}' } else { c }).collect()
 }
 
+/// A word as a POSIX shell takes it for one.
+pub fn word(text: &str) -> String {
+    let is_plain = |c: char| c.is_alphanumeric() || "_./:@%+=,-~".contains(c);
+    match !text.is_empty() && text.chars().all(is_plain) {
+        true => text.to_owned(),
+        false => format!("'{}'", text.replace('\'', "'\\''")),
+    }
+}
+
 /// Shows why a command failed.
 pub fn failure(message: &str, help: Option<&str>) {
     anstream::eprintln!("{} {}", styled(BAD, "error:"), plain(message));

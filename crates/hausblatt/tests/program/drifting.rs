@@ -268,14 +268,14 @@ fn wrong_files_for_drift() {
         (
             &["drift", "--merge", "--adopt", "card"],
             expect![[r#"
-            exit 2
-            ---
-            error: the argument '--merge' cannot be used with '--adopt <FILE>'
+                exit 2
+                ---
+                error: the argument '--merge' cannot be used with '--adopt <FILE>...'
 
-            Usage: hausblatt drift --merge --as-of <DATE> [FILE]...
+                Usage: hausblatt drift --merge --as-of <DATE> [FILE]...
 
-            For more information, try '--help'.
-        "#]],
+                For more information, try '--help'.
+            "#]],
         ),
         (
             &["drift", "--theme", "far"],
@@ -398,4 +398,23 @@ fn a_copy_under_another_name_may_not_just_go() {
     let said = site.run(&["drift"]).out;
     assert!(said.contains("current") && !said.contains("deleting"), "{said}");
     assert_eq!(site.json(&["drift"])[0]["same"], true);
+}
+
+#[test]
+fn a_conflict_is_settled_before_it_is_adopted() {
+    let site =
+        copied(&[("card", LINES, "one\ntwo\nthree\nfour\nmine\n"), ("menu", LINES, "one\nTWO\nthree\nfour\nfive\n")]);
+    site.write("themes/far/partials/card.html", "one\ntwo\nthree\nfour\ntheirs\n");
+    let said = site.run(&["drift", "--merge"]);
+    assert!(said.out.contains("conflict"), "{}", said.whole());
+    let before = site.tree(".");
+    let said = site.run(&["drift", "--adopt", "partials/menu", "partials/card"]);
+    assert_eq!(said.code, 1);
+    assert!(said.err.contains("themes/near/partials/card.html still has a conflict"), "{}", said.err);
+    assert_eq!(site.tree("."), before, "all or none");
+    let said = site.run(&["drift"]);
+    assert!(said.code == 1 && !said.out.contains("Nothing is to be done"), "{}", said.whole());
+    site.write("themes/near/partials/card.html", "one\ntwo\nthree\nfour\nboth\n");
+    assert_eq!(site.run(&["drift", "--adopt", "partials/card"]).code, 0);
+    assert_eq!(site.run(&["drift"]).code, 0);
 }
