@@ -53,6 +53,9 @@ pub enum Output {
 
 /// All outputs of a site, or of the part of it that is asked for; what meets is told of the whole in any case.
 pub fn plan(world: &World, options: &Options) -> Result<Vec<Job>, Vec<Diagnostic>> {
+    // Found before pages are made on all cores: a core that waits for this in the middle of a page could take up another
+    // page that waits for it, too.
+    world.odd();
     let text = |path: String, make: &dyn Fn() -> String| {
         let text = if options.part.holds(&path) { make() } else { String::new() };
         Job { path, output: Output::Text(text) }

@@ -177,6 +177,8 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
             all
         }
     };
+    // Before pages are looked at on all cores, as in a build.
+    world.odd();
     let survey = Survey::of(world);
     let mut findings = Findings::default();
     match scope {
