@@ -6,6 +6,7 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::is_slip;
 
 use rayon::prelude::*;
+use rustc_hash::FxHashSet;
 
 use crate::address::{asked, can_redirect};
 use crate::assign;
@@ -140,13 +141,14 @@ pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, us
     all.sort_by(|a, b| b.1.cmp(&a.1).then_with(|| a.0.cmp(b.0)));
     let left = all.len().saturating_sub(MOST);
     all.truncate(MOST);
+    let taken: FxHashSet<String> = world.site.addresses.keys().map(|address| folded(address)).collect();
     let found = all.into_par_iter().map(|(address, count)| {
         // Pages of other systems end in what they are made with.
         let bare = [".html", ".htm", ".php", ".aspx", ".asp"].iter().find_map(|ending| address.strip_suffix(ending));
         let nearest = nearest_addresses(world, bare.unwrap_or(address));
         let nearest: Vec<(String, String)> =
             nearest.into_iter().map(|(address, title)| (address.to_owned(), title.to_owned())).collect();
-        let meant = meant(world, bare.unwrap_or(address), &nearest).filter(|_| can_be_former(world, address));
+        let meant = meant(world, bare.unwrap_or(address), &nearest).filter(|_| can_be_former(&taken, address));
         Missed { address: address.clone(), count, meant, nearest }
     });
     (found.collect(), left)
@@ -157,14 +159,13 @@ fn folded(address: &str) -> String {
     address.trim_end_matches('/').to_lowercase()
 }
 
-/// Whether an address can be written as a former one: it is not another spelling of one that exists, whose file it would
+/// Whether an address can be written as a former one: it is not another spelling of one that is taken, whose file it would
 /// meet.
-fn can_be_former(world: &World, address: &str) -> bool {
-    let wanted = folded(address);
+fn can_be_former(taken: &FxHashSet<String>, address: &str) -> bool {
     // A folder below the address of a file could not be made.
     let above = address.trim_end_matches('/').rsplit_once('/').map_or("", |(above, _)| above);
     let can = can_redirect(address) && !address.contains(['?', '#']) && !above.contains('.');
-    can && !world.site.addresses.keys().any(|other| folded(other) == wanted)
+    can && !taken.contains(&folded(address))
 }
 
 /// The content that an address most likely was: the only near one where the fingers slipped, or the only one whose last part is the same.

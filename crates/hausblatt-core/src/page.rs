@@ -7,7 +7,7 @@ use hausblatt_lang::escape::escape;
 use hausblatt_lang::library::UnitId;
 use hausblatt_lang::near::nearest_all;
 use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Shows, Stop, Tray, UNLINKED, render};
-use hausblatt_lang::source::Place;
+use hausblatt_lang::source::{Place, Span};
 use hausblatt_lang::value::Scratch;
 
 use crate::address;
@@ -307,9 +307,19 @@ pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> 
     }
     // Where only heads are held, the text is looked at when it is shown.
     if let Some(content) = content.filter(|content| !content.broken && matches!(content.node.body, Body::Head(_))) {
-        let text = content.node.whole_text().unwrap_or_default();
-        let conflicts = conflict::diagnostics(&text, true);
-        faults.extend(conflicts.into_iter().map(|(diagnostic, span)| diagnostic.at(content.path(), span)));
+        match content.node.whole_text() {
+            Ok(text) => {
+                let conflicts = conflict::diagnostics(&text, true);
+                faults.extend(conflicts.into_iter().map(|(diagnostic, span)| diagnostic.at(content.path(), span)));
+            }
+            // A text that can't be read is not an empty one.
+            Err(error) => {
+                let message = format!("this file can't be read: {error}");
+                let diagnostic =
+                    Diagnostic::error("unreadable", message).help("save it as UTF-8, and look at its permissions");
+                faults.push(diagnostic.at(content.path(), Span::default()));
+            }
+        }
     }
     if faults.is_empty() && !paths.is_empty() {
         faults.push(Diagnostic::error(FAULTY_FILE, format!("{} has faults and can't be rendered", paths.join(", "))));

@@ -160,3 +160,14 @@ fn nothing_is_chosen_that_can_not_be_rendered() {
     assert!(said.err.contains("fills an error page"), "{}", said.err);
     assert_eq!(site.read("content/pages/lost.md"), "---\ntitle: Lost\n---\n");
 }
+
+/// The head of a file can be read, and what comes after it not: that is an error, not an empty page.
+#[test]
+fn a_text_that_can_not_be_read_is_not_an_empty_one() {
+    let site = Site::small();
+    let long = format!("---\ntitle: Visit\n---\n{}", "word ".repeat(4000));
+    site.write("content/pages/visit.md", [long.as_bytes(), b"\xff\n"].concat());
+    let said = site.run(&["resolve", "/visit/"]);
+    assert_eq!(said.code, 1, "{}", said.whole());
+    assert!(said.out.starts_with("/visit/  →  500") && said.err.contains("error[unreadable]"), "{}", said.whole());
+}
