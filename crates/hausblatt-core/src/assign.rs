@@ -15,6 +15,7 @@ use crate::ladder::fits;
 use crate::notes::offered;
 use crate::offers;
 use crate::request::{Kind, Led};
+use crate::shell::word;
 use crate::theme;
 use crate::world::World;
 
@@ -258,7 +259,10 @@ fn may_choose(world: &World, content: &Content, name: &str) -> Result<(), Diagno
     let all = offered(world, Some(content));
     let others = match all.is_empty() {
         true => {
-            format!("no theme of the lineage offers one for it; begin one: hausblatt start template offered/{name}")
+            format!(
+                "no theme of the lineage offers one for it; begin one: hausblatt start template {}",
+                word(&format!("offered/{name}"))
+            )
         }
         false => format!("offered for it are {}", all.join(", ")),
     };
@@ -276,7 +280,7 @@ fn may_choose(world: &World, content: &Content, name: &str) -> Result<(), Diagno
     if world.program(id).is_none() {
         let path = &world.lineage.file(id).node.path;
         let message = format!("{path} has an error: every page that chooses it would answer with 500");
-        return Err(Diagnostic::error("faulty-file", message).help(format!("see it: hausblatt check {path}")));
+        return Err(Diagnostic::error("faulty-file", message).help(format!("see it: hausblatt check {}", word(path))));
     }
     let header = world.header(id);
     if !fits(&header.fits, &world.site, content) {

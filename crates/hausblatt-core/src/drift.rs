@@ -3,16 +3,21 @@
 use hausblatt_lang::diagnostic::Diagnostic;
 use similar::{ChangeTag, TextDiff};
 
+use crate::changes::added_by;
 use crate::compare::unified;
 use crate::files::edit::Write;
 use crate::files::{FileNode, Snapshot};
 use crate::lineage::FileId;
 use crate::originals::{self, Original};
+use crate::shell::word;
 use crate::theme::{self, Theme};
 use crate::world::World;
 
 /// How alike two files must be for one to be the other renamed; 1 is the same.
 const RENAMED: f32 = 0.75;
+/// How alike a file must be to a recorded original to be the copy that is missing, under another name. A copy is made to
+/// be edited, so this is less.
+const RENAMED_COPY: f32 = 0.5;
 /// What a line of an unsettled conflict begins with.
 const MARK: &str = "<<<<<<< ";
 
@@ -31,6 +36,8 @@ pub enum State {
     Unrecorded(f32),
     /// The copy itself is gone; only the record is left.
     Left,
+    /// It extends the inherited file now: it is a copy no longer, only the record is left.
+    Extends,
 }
 
 impl State {
@@ -43,6 +50,7 @@ impl State {
             State::Gone => "gone",
             State::Unrecorded(_) => "no original recorded",
             State::Left => "copy gone",
+            State::Extends => "extends",
         }
     }
 
@@ -72,6 +80,8 @@ pub struct Copy {
     pub name: String,
     /// Its path from the site.
     pub path: String,
+    /// The name that its record is under, where that is another: the copy was renamed, and is known by what it holds.
+    pub recorded_as: Option<String>,
     /// What it was copied from.
     pub original: Option<Original>,
     /// Where that stands now, or what a copy without a record covers.
@@ -103,7 +113,13 @@ pub fn copies(world: &World) -> (Vec<Copy>, Vec<Diagnostic>) {
         }
     }
     for (name, original) in &records {
-        found.push(recorded(world, active, name, original, &records));
+        let renamed = renamed_copy(world, active, name, original, &records);
+        let taken = |name: &String| found.iter().any(|copy: &Copy| copy.name == *name);
+        let copy = match renamed.filter(|name| !taken(name)) {
+            Some(now) => Copy { recorded_as: Some(name.clone()), ..recorded(world, active, &now, original, &records) },
+            None => recorded(world, active, name, original, &records),
+        };
+        found.push(copy);
     }
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.theme == 0) {
         let known = found.iter().any(|copy: &Copy| copy.name == *file.name)
@@ -129,8 +145,11 @@ fn recorded(world: &World, active: &Theme, name: &str, original: &Original, reco
     let copy = snapshot.file(&path).map(|node| bytes_of(node));
     let here =
         original.now(snapshot).map(|(node, theme)| (now_of(&theme, original.path.clone(), node), bytes_of(node)));
+    let extends =
+        world.lineage.nearest(name).is_some_and(|id| world.lineage.file(id).theme == 0 && world.continues(id));
     let (state, now) = match (&copy, here) {
         (None, now) => (State::Left, now),
+        (Some(_), now) if extends => (State::Extends, now),
         (Some(_), Some(now)) if now.1 == original.bytes => (State::Current, Some(now)),
         (Some(_), Some(now)) => (State::Drifted, Some(now)),
         (Some(_), None) => match renamed(snapshot, original, &taken).or_else(|| elsewhere(world, original)) {
@@ -144,6 +163,7 @@ fn recorded(world: &World, active: &Theme, name: &str, original: &Original, reco
     Copy {
         name: name.to_owned(),
         path,
+        recorded_as: None,
         original: Some(original.clone()),
         state,
         added,
@@ -153,6 +173,38 @@ fn recorded(world: &World, active: &Theme, name: &str, original: &Original, reco
         now: now.map(|(now, _)| now),
         conflicts,
     }
+}
+
+/// The name that a copy has now which is not where its record says: of the active theme's files without a record, of the
+/// same folder and extension, the one most like the original.
+fn renamed_copy(
+    world: &World,
+    active: &Theme,
+    name: &str,
+    original: &Original,
+    records: &[(String, Original)],
+) -> Option<String> {
+    if world.snapshot.file(&format!("{}{name}", active.root)).is_some() {
+        return None;
+    }
+    let parts = |name: &str| {
+        let folder = name.split('/').next().unwrap_or("").to_owned();
+        (folder, name.rsplit('.').next().unwrap_or("").to_owned())
+    };
+    let mut best: Option<(f32, String)> = None;
+    for (id, file) in world.lineage.ids().filter(|(_, file)| file.theme == 0) {
+        let known = records.iter().any(|(other, _)| *other == *file.name);
+        // The file that it was copied from within its own theme is no copy of itself.
+        let itself = original.theme == active.name && original.path == *file.name;
+        if known || itself || parts(&file.name) != parts(name) || world.continues(id) {
+            continue;
+        }
+        let alike = ratio(&original.bytes, &bytes_of(&file.node));
+        if alike >= RENAMED_COPY && best.as_ref().is_none_or(|(most, _)| alike > *most) {
+            best = Some((alike, file.name.to_string()));
+        }
+    }
+    best.map(|(_, name)| name)
 }
 
 fn now_of(theme: &Theme, path: String, node: &FileNode) -> Now {
@@ -234,6 +286,7 @@ fn unrecorded(world: &World, id: FileId) -> Option<Copy> {
     Some(Copy {
         name: file.name.to_string(),
         path: file.node.path.to_string(),
+        recorded_as: None,
         original: None,
         now: Some(now_of(world.lineage.theme_of(other), file.name.to_string(), node)),
         state: State::Unrecorded(ratio(&theirs, &own)),
@@ -280,17 +333,17 @@ pub fn merge(world: &World, active: &Theme, copy: &Copy) -> Result<Merged, Diagn
             Some(_) => format!("the original of {} is gone", copy.path),
             None => format!("no original of {} is recorded", copy.path),
         };
-        return refused(message, format!("take the present one: hausblatt drift --adopt {}", copy.name));
+        return refused(message, format!("take the present one: hausblatt drift --adopt {}", word(&copy.name)));
     };
     let (ours, theirs) = (readable(world, &copy.path)?, readable(world, &now.file)?);
     let texts =
         (String::from_utf8(original.bytes.clone()), String::from_utf8(ours.clone()), String::from_utf8(theirs.clone()));
     let (Ok(base), Ok(own), Ok(others)) = texts else {
-        let help = format!("choose one of the two, then: hausblatt drift --adopt {}", copy.name);
+        let help = format!("choose one of the two, then: hausblatt drift --adopt {}", word(&copy.name));
         return refused(format!("{} is no text, so it can't be merged", copy.path), help);
     };
     if is_marked(&own) {
-        let help = format!("settle the lines between the marks, then: hausblatt drift --adopt {}", copy.name);
+        let help = format!("settle the lines between the marks, then: hausblatt drift --adopt {}", word(&copy.name));
         return refused(format!("{} still holds the marks of a conflict", copy.path), help);
     }
     // Other line ends are no change of the text: a copy keeps its own, unless it has both.
@@ -313,24 +366,36 @@ pub fn merge(world: &World, active: &Theme, copy: &Copy) -> Result<Merged, Diagn
         writes.push(Write::instead_of(&copy.path, ours, merged));
     }
     if conflicts == 0 {
-        writes.push(renewed(world, active, copy, now)?);
+        writes.extend(renewed(world, active, copy, now)?);
     }
-    Ok(Merged { writes, conflicts })
+    let new = match conflicts {
+        0 => added_by(world, &writes).into_iter().find(Diagnostic::is_error),
+        // Its marks are the error.
+        _ => None,
+    };
+    match new {
+        None => Ok(Merged { writes, conflicts }),
+        Some(problem) => refused(
+            format!("merged, {} would have an error: {}", copy.path, problem.message),
+            format!("merge it by hand, then: hausblatt drift --adopt {}", word(&copy.name)),
+        ),
+    }
 }
 
 fn is_marked(text: &str) -> bool {
     text.lines().any(|line| line.starts_with(MARK))
 }
 
-/// The record that says what the original is now.
-fn renewed(world: &World, active: &Theme, copy: &Copy, now: &Now) -> Result<Write, Diagnostic> {
+/// The record that says what the original is now, and the removal of one under an earlier name.
+fn renewed(world: &World, active: &Theme, copy: &Copy, now: &Now) -> Result<Vec<Write>, Diagnostic> {
     let original = Original {
         theme: now.theme.clone(),
         path: now.path.clone(),
         version: now.version.clone(),
         bytes: readable(world, &now.file)?,
     };
-    Ok(originals::record(&world.snapshot, active, &copy.name, &original))
+    let old = copy.recorded_as.as_ref().and_then(|name| originals::removal(&world.snapshot, active, name));
+    Ok(std::iter::once(originals::record(&world.snapshot, active, &copy.name, &original)).chain(old).collect())
 }
 
 /// What a file holds; one that can't be read must not be taken for an empty one.
@@ -349,15 +414,19 @@ fn readable(world: &World, path: &str) -> Result<Vec<u8>, Diagnostic> {
 ///
 /// # Errors
 /// What can't be read, or a conflict that is not settled.
-pub fn adopt(world: &World, active: &Theme, copy: &Copy) -> Result<Option<Write>, Diagnostic> {
-    if copy.conflicts && copy.state != State::Left {
+pub fn adopt(world: &World, active: &Theme, copy: &Copy) -> Result<Vec<Write>, Diagnostic> {
+    let is_copy = !matches!(copy.state, State::Left | State::Extends);
+    if copy.conflicts && is_copy {
         let message = format!("{} still has a conflict", copy.path);
         let help = "keep one of the two versions, and remove the lines with <<<<<<<, ======= and >>>>>>>";
         return Err(Diagnostic::error("conflict-marks", message).help(help));
     }
     match &copy.now {
-        Some(now) if copy.state != State::Left => Ok(Some(renewed(world, active, copy, now)?)),
-        _ => Ok(originals::removal(&world.snapshot, active, &copy.name)),
+        Some(now) if is_copy => renewed(world, active, copy, now),
+        _ => {
+            let name = copy.recorded_as.as_ref().unwrap_or(&copy.name);
+            Ok(originals::removal(&world.snapshot, active, name).into_iter().collect())
+        }
     }
 }
 
@@ -379,7 +448,7 @@ pub fn find<'c>(world: &World, copies: &'c [Copy], typed: &str) -> Result<&'c Co
     }
     let own = world.lineage.all(name).iter().any(|&id| world.lineage.file(id).theme == 0);
     let (message, help) = match own {
-        false => (format!("{active} has no {name} of its own"), format!("copy it: hausblatt override {name}")),
+        false => (format!("{active} has no {name} of its own"), format!("copy it: hausblatt override {}", word(name))),
         true if world.lineage.all(name).len() > 1 => (
             format!("{active}'s {name} goes on with what it covers, so it can't drift"),
             "nothing is to be done".to_owned(),

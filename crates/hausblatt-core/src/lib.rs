@@ -47,6 +47,7 @@ pub mod request;
 pub mod resolution;
 mod search;
 pub mod settings;
+pub mod shell;
 pub mod site;
 mod sitemap;
 pub mod slug;

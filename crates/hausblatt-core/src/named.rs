@@ -6,6 +6,7 @@ use hausblatt_lang::near::nearest_all;
 
 use crate::lineage::{FileId, Lineage};
 use crate::prepare::NAMES;
+use crate::shell::word;
 use crate::theme;
 use crate::world::World;
 
@@ -28,7 +29,7 @@ pub fn theme_file(world: &World, typed: &str) -> Result<FileId, Diagnostic> {
     }
     if typed.starts_with("content/") || typed.starts_with('/') {
         let message = format!("\"{typed}\" is no file of a theme");
-        return Err(Diagnostic::error("unknown-file", message).help(format!("ask: hausblatt resolve {typed}")));
+        return Err(Diagnostic::error("unknown-file", message).help(format!("ask: hausblatt resolve {}", word(typed))));
     }
     if let Some(rest) = typed.strip_prefix("themes/") {
         return Err(no_such_path(world, typed, rest));

@@ -21,6 +21,7 @@ use crate::lineage::FileId;
 use crate::needs;
 use crate::request::{Kind, Led, Request};
 use crate::resolution::{LayoutChoice, Resolution, layouts_from};
+use crate::shell::word;
 use crate::sitemap;
 use crate::world::World;
 
@@ -228,7 +229,7 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
                 let last = names.last().copied().unwrap_or("fallback.html");
                 let file = format!("templates/{}{last}", first.unwrap_or_default());
                 let message = format!("no theme of the lineage has a template for this: {file} is missing");
-                let help = format!("start with hausblatt start template {}", last.trim_end_matches(".html"));
+                let help = format!("start with hausblatt start template {}", word(last.trim_end_matches(".html")));
                 Err(Failure::Fault(vec![Diagnostic::error("no-template", message).help(help)]))
             }
         };

@@ -7,6 +7,7 @@ use hausblatt_lang::source::Span;
 
 use crate::check::{Check, Look};
 use crate::reach::Survey;
+use crate::shell::word;
 use crate::states::{State, states};
 use crate::world::World;
 
@@ -34,8 +35,10 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
             continue;
         }
         let message = format!("nothing can ask for this file: {why}");
-        let help =
-            format!("rename it, call it, or delete it; to see what it would need: hausblatt reach {}", file.node.path);
+        let help = format!(
+            "rename it, call it, or delete it; to see what it would need: hausblatt reach {}",
+            word(&file.node.path)
+        );
         found.push(Diagnostic::warning(CHECK.code, message).help(help).at(&file.node.path, Span::default()));
     }
     found

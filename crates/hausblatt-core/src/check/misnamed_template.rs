@@ -10,6 +10,7 @@ use crate::ladder::Reason;
 use crate::lineage::Role;
 use crate::reach::Survey;
 use crate::request::Led;
+use crate::shell::word;
 use crate::states::{State, states};
 use crate::waits::Tried;
 use crate::world::World;
@@ -44,7 +45,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
         let (stem, ending) = Ending::split(name).filter(|_| !tried.contains(&name))?;
         let meant = near(stem, ending, &tried).map(str::to_owned).or_else(|| of_address(world, stem))?;
         let message = format!("no request asks for \"{stem}\"");
-        let help = format!("did you mean \"{meant}\"? What it waits for: hausblatt reach {}", file.node.path);
+        let help = format!("did you mean \"{meant}\"? What it waits for: hausblatt reach {}", word(&file.node.path));
         Some(Diagnostic::warning(CHECK.code, message).help(help).at(&file.node.path, Span::default()))
     });
     found.collect()

@@ -6,6 +6,7 @@ use hausblatt_lang::source::Span;
 use crate::check::{Check, Look};
 use crate::drift::{self, State};
 use crate::reach::Survey;
+use crate::shell::word;
 use crate::world::World;
 
 /// The check.
@@ -25,7 +26,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
             State::Moved => "what this was copied from stands elsewhere now".to_owned(),
             _ => "what this was copied from has changed since".to_owned(),
         };
-        let help = format!("to see what changed: hausblatt drift {} --diff", copy.path);
+        let help = format!("to see what changed: hausblatt drift {} --diff", word(&copy.path));
         found.push(Diagnostic::warning(CHECK.code, message).help(help).at(&copy.path.as_str().into(), Span::default()));
     }
     found

@@ -9,6 +9,7 @@ use crate::map::requests;
 use crate::reach::Survey;
 use crate::request::{Kind, Request, page_address};
 use crate::resolution::{FileState, Resolution, ResolvedRung};
+use crate::shell::word;
 use crate::theme::Theme;
 use crate::world::World;
 
@@ -134,7 +135,7 @@ pub fn suggestion(world: &World, resolution: &Resolution, rung: &ResolvedRung) -
         () if first_own.is_some_and(|own| own.rung.name == name) && is_lone(world, resolution, name) => {
             format!("hausblatt override {address} --only")
         }
-        () => format!("hausblatt override {address} --as {stem}"),
+        () => format!("hausblatt override {address} --as {}", word(stem)),
     })
 }
 

@@ -7,12 +7,14 @@ mod going_on;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::ending::Ending;
 
+use crate::changes::added_by;
 use crate::files::edit::Write;
 use crate::lineage::FileId;
 use crate::named::with_ending;
 use crate::originals::{self, Original};
 use crate::request::Request;
 use crate::resolution::Resolution;
+use crate::shell::word;
 use crate::theme::{Theme, is_in_folder};
 use crate::world::World;
 use alone::{Lone, lone_rung};
@@ -127,9 +129,30 @@ pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
         let message = format!("{path} has nothing behind it to be copied from");
         return Err(Diagnostic::error("nothing-inherited", message).help("it is the theme's own: edit it").into());
     }
-    match how.slots {
-        true => going_on(world, active, what, name, path),
-        false => copy(world, active, source, name, path),
+    let planned = match how.slots {
+        true => going_on(world, active, what, name, path)?,
+        false => copy(world, active, source, name, path)?,
+    };
+    if let Planned::Write(planned) = &planned {
+        refuse_new_errors(world, &world.lineage.file(source).node.path, planned)?;
+    }
+    Ok(planned)
+}
+
+/// A file that would bring an error is not written. Those that its source has, too, are what one may want to fix by it.
+fn refuse_new_errors(world: &World, source: &str, planned: &Override) -> Result<(), Refused> {
+    let of_source = |new: &Diagnostic| {
+        let at_source = |known: &&Diagnostic| known.place.as_ref().is_some_and(|place| *place.path == *source);
+        world.problems.iter().filter(at_source).any(|known| known.code == new.code && known.message == new.message)
+    };
+    let new = added_by(world, &planned.writes).into_iter().find(|new| new.is_error() && !of_source(new));
+    match new {
+        None => Ok(()),
+        Some(problem) => {
+            let message = format!("with {}, the site would have an error: {}", planned.path, problem.message);
+            let help = problem.help.unwrap_or_else(|| "choose another name with --as".to_owned());
+            Err(Diagnostic::error(problem.code, message).help(help).into())
+        }
     }
 }
 
@@ -160,7 +183,7 @@ fn source(world: &World, what: &What, how: &How) -> Result<FileId, Refused> {
             let winner = resolution.winner.ok_or_else(|| {
                 let message = format!("no file renders {}, so there is nothing to copy", request.address);
                 let help = match names.first() {
-                    Some(first) => format!("begin one: hausblatt start template {first}"),
+                    Some(first) => format!("begin one: hausblatt start template {}", word(first)),
                     None => "it is built in as it is".to_owned(),
                 };
                 Refused::from(Diagnostic::error("nothing-to-copy", message).help(help))

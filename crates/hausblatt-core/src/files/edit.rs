@@ -37,71 +37,193 @@ impl Write {
     }
 }
 
-/// Writes one file after the other, below `root`, in their order. None is overwritten that is not as it was when it
-/// was read, and a link is written through.
+/// Writes these files below `root`: all of them, or none. New bytes are first put beside their places under temporary
+/// names, then take their places in the order given; when one can't, those before it are taken back. None is overwritten
+/// that is not as it was when it was read, and a link is written through. A new file that is there already with the same
+/// bytes was written by a run that was ended: it stays.
 ///
 /// # Errors
-/// The path at which it stopped, and why; the files before it are written.
+/// The path at which it stopped, and why; no file is changed.
 pub fn write_all(files: &dyn Files, root: &Path, writes: &[Write]) -> Result<(), (String, io::Error)> {
-    let mut swept: Vec<PathBuf> = Vec::new();
+    let mut changes = Changes { files, root, swept: Vec::new(), folders: Vec::new() };
+    let mut staged: Vec<Staged<'_>> = Vec::new();
     for write in writes {
-        one(files, root, write, &mut swept).map_err(|error| (write.path.clone(), error))?;
+        match changes.stage(write) {
+            Ok(change) => staged.push(change),
+            Err(error) => {
+                changes.discard(&staged);
+                return Err((write.path.clone(), error));
+            }
+        }
+    }
+    for (at, change) in staged.iter().enumerate() {
+        if let Err(error) = changes.place(change) {
+            for done in staged[..at].iter().rev() {
+                changes.take_back(done);
+            }
+            changes.discard(&staged[at..]);
+            return Err((writes[at].path.clone(), error));
+        }
     }
     Ok(())
 }
 
-fn one(files: &dyn Files, root: &Path, write: &Write, swept: &mut Vec<PathBuf>) -> io::Result<()> {
-    let path = root.join(&write.path);
-    check_inside(files, root, &path)?;
-    let Some(bytes) = &write.bytes else { return remove(files, root, write) };
-    if let Some(folder) = path.parent().filter(|folder| !swept.iter().any(|other| other == folder)) {
-        files.create_folders(folder)?;
-        sweep(files, folder);
-        swept.push(folder.to_owned());
+/// One file's change, ready to take its place.
+enum Staged<'a> {
+    /// It is as it should be.
+    Same,
+    /// A new file's bytes, in a temporary file.
+    New { temporary: PathBuf, target: PathBuf },
+    /// A file's new bytes, in a temporary file, and what it holds now.
+    Replaced { temporary: PathBuf, target: PathBuf, earlier: &'a [u8] },
+    /// A file that goes, and what it holds now.
+    Removed { target: PathBuf, earlier: &'a [u8], path: &'a str },
+}
+
+/// What several changes have in common.
+struct Changes<'a> {
+    files: &'a dyn Files,
+    root: &'a Path,
+    /// The folders that were rid of left-overs.
+    swept: Vec<PathBuf>,
+    /// The folders that were made for new files, outer ones first.
+    folders: Vec<PathBuf>,
+}
+
+impl Changes<'_> {
+    fn stage<'w>(&mut self, write: &'w Write) -> io::Result<Staged<'w>> {
+        let files = self.files;
+        let path = self.root.join(&write.path);
+        check_inside(files, self.root, &path)?;
+        let Some(bytes) = &write.bytes else {
+            let earlier = write.instead.as_deref().unwrap_or_default();
+            unchanged(files, &path, earlier)?;
+            return Ok(Staged::Removed { target: path, earlier, path: &write.path });
+        };
+        if let Some(folder) = path.parent() {
+            self.make_folder(folder)?;
+        }
+        match &write.instead {
+            None if there(files, &path)? && holds(files, &path, bytes).unwrap_or(false) => Ok(Staged::Same),
+            None if there(files, &path)? => {
+                Err(io::Error::new(io::ErrorKind::AlreadyExists, "there is a file of this name already"))
+            }
+            None => {
+                let temporary = make(files, &path, |temporary| files.create(temporary, bytes, None))?;
+                Ok(Staged::New { temporary, target: path })
+            }
+            Some(earlier) => {
+                // A link stays a link: what it leads to is written.
+                let target = files.real_path(&path)?;
+                unchanged(files, &target, earlier)?;
+                let temporary = make(files, &target, |temporary| files.create(temporary, bytes, Some(&target)))?;
+                Ok(Staged::Replaced { temporary, target, earlier })
+            }
+        }
     }
-    let Some(instead) = &write.instead else {
-        return put(
-            files,
-            &path,
-            |temporary| files.create(temporary, bytes, None),
-            |temporary| {
-                files.rename_to_new(temporary, &path).map_err(|error| match error.kind() {
+
+    fn make_folder(&mut self, folder: &Path) -> io::Result<()> {
+        if self.swept.iter().any(|other| other == folder) {
+            return Ok(());
+        }
+        let missing = folder.ancestors().take_while(|part| self.files.look(part, Links::Follow).is_err());
+        let missing: Vec<PathBuf> = missing.map(Path::to_owned).collect();
+        self.folders.extend(missing.into_iter().rev());
+        self.files.create_folders(folder)?;
+        sweep(self.files, folder);
+        self.swept.push(folder.to_owned());
+        Ok(())
+    }
+
+    fn place(&self, change: &Staged<'_>) -> io::Result<()> {
+        let files = self.files;
+        match change {
+            Staged::Same => Ok(()),
+            Staged::New { temporary, target } => {
+                files.rename_to_new(temporary, target).map_err(|error| match error.kind() {
                     io::ErrorKind::AlreadyExists => {
                         io::Error::new(error.kind(), "there is a file of this name already")
                     }
                     _ => error,
                 })
-            },
-        );
-    };
-    // A link stays a link: what it leads to is written.
-    let target = files.real_path(&path)?;
-    if !holds(files, &target, instead)? {
-        return Err(io::Error::other("it was changed by someone else just now; nothing was written to it"));
+            }
+            Staged::Replaced { temporary, target, earlier } => {
+                unchanged(files, target, earlier)?;
+                files.rename(temporary, target)
+            }
+            Staged::Removed { target, earlier, path } => {
+                unchanged(files, target, earlier)?;
+                files.remove_file(target)?;
+                let own = |folder: &&Path| folder.to_string_lossy().contains(ORIGINALS);
+                for folder in Path::new(path).ancestors().skip(1).take_while(own) {
+                    // One that still holds something stays.
+                    if files.remove_folder(&self.root.join(folder)).is_err() {
+                        break;
+                    }
+                }
+                Ok(())
+            }
+        }
     }
-    let create = |temporary: &Path| files.create(temporary, bytes, Some(&target));
-    put(files, &target, create, |temporary| files.rename(temporary, &target))
+
+    /// Undoes a change that took its place. What can't be undone has been changed by someone else in this moment.
+    fn take_back(&self, change: &Staged<'_>) {
+        let files = self.files;
+        match change {
+            Staged::Same => {}
+            Staged::New { target, .. } => {
+                let _ = files.remove_file(target);
+            }
+            Staged::Replaced { target, earlier, .. } => {
+                let _ = put(
+                    files,
+                    target,
+                    |temporary| files.create(temporary, earlier, Some(target)),
+                    |temporary| files.rename(temporary, target),
+                );
+            }
+            Staged::Removed { target, earlier, .. } => {
+                let _ = target.parent().map(|folder| files.create_folders(folder));
+                let _ = put(
+                    files,
+                    target,
+                    |temporary| files.create(temporary, earlier, None),
+                    |temporary| files.rename_to_new(temporary, target),
+                );
+            }
+        }
+    }
+
+    /// Removes what was made for changes that take no place, and the folders that are empty again.
+    fn discard(&self, staged: &[Staged<'_>]) {
+        for change in staged {
+            if let Staged::New { temporary, .. } | Staged::Replaced { temporary, .. } = change {
+                let _ = self.files.remove_file(temporary);
+            }
+        }
+        for folder in self.folders.iter().rev() {
+            let _ = self.files.remove_folder(folder);
+        }
+    }
+}
+
+fn there(files: &dyn Files, path: &Path) -> io::Result<bool> {
+    match files.look(path, Links::Keep) {
+        Ok(_) => Ok(true),
+        Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(false),
+        Err(error) => Err(error),
+    }
+}
+
+fn unchanged(files: &dyn Files, target: &Path, earlier: &[u8]) -> io::Result<()> {
+    match holds(files, target, earlier)? {
+        true => Ok(()),
+        false => Err(io::Error::other("it was changed by someone else just now; nothing was written to it")),
+    }
 }
 
 fn holds(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<bool> {
     Ok(files.read(target, bytes.len() as u64)? == bytes)
-}
-
-/// Removes a file that is as it was when it was read, and of the originals' folders those that it leaves empty.
-fn remove(files: &dyn Files, root: &Path, write: &Write) -> io::Result<()> {
-    let target = root.join(&write.path);
-    if !holds(files, &target, write.instead.as_deref().unwrap_or_default())? {
-        return Err(io::Error::other("it was changed by someone else just now"));
-    }
-    files.remove_file(&target)?;
-    let own = |folder: &&Path| folder.to_string_lossy().contains(ORIGINALS);
-    for folder in Path::new(&write.path).ancestors().skip(1).take_while(own) {
-        // One that still holds something stays.
-        if files.remove_folder(&root.join(folder)).is_err() {
-            break;
-        }
-    }
-    Ok(())
 }
 
 /// Nothing is written outside of the site, wherever links or a theme's root lead.
@@ -137,35 +259,47 @@ pub fn replace(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<()>
 /// Makes a temporary file beside `target`, and gives it its place; it is gone when something fails.
 ///
 /// # Errors
-/// Those of `make` and `place`.
+/// Those of `create` and `place`.
 pub fn put(
     files: &dyn Files,
     target: &Path,
-    make: impl Fn(&Path) -> io::Result<()>,
+    create: impl Fn(&Path) -> io::Result<()>,
     place: impl FnOnce(&Path) -> io::Result<()>,
 ) -> io::Result<()> {
-    let mut temporary = temporary(target);
-    let mut made = make(&temporary);
-    // A process of the same number may have left one of the same name.
-    for _ in 0..ATTEMPTS {
-        if !made.as_ref().is_err_and(|error| error.kind() == io::ErrorKind::AlreadyExists) {
-            break;
-        }
-        temporary = self::temporary(target);
-        made = make(&temporary);
-    }
-    if made.as_ref().is_err_and(|error| error.kind() == io::ErrorKind::AlreadyExists) {
-        return made;
-    }
-    let done = made.and_then(|()| place(&temporary));
+    let temporary = make(files, target, create)?;
+    let done = place(&temporary);
     if done.is_err() {
         let _ = files.remove_file(&temporary);
     }
     done
 }
 
+/// Makes a temporary file beside `target`; none is left when that fails.
+fn make(files: &dyn Files, target: &Path, create: impl Fn(&Path) -> io::Result<()>) -> io::Result<PathBuf> {
+    let taken = |made: &io::Result<()>| made.as_ref().is_err_and(|error| error.kind() == io::ErrorKind::AlreadyExists);
+    let mut path = temporary(target);
+    let mut made = create(&path);
+    // A process of the same number may have left one of the same name.
+    for _ in 0..ATTEMPTS {
+        if !taken(&made) {
+            break;
+        }
+        path = temporary(target);
+        made = create(&path);
+    }
+    if made.is_err() && !taken(&made) {
+        let _ = files.remove_file(&path);
+    }
+    made.map(|()| path)
+}
+
 /// How many names are tried that a temporary file might have.
 const ATTEMPTS: u32 = 100;
+
+/// Whether a file is a temporary one, by its name.
+pub fn is_temporary(path: &Path) -> bool {
+    path.file_name().is_some_and(|name| name.to_string_lossy().starts_with(TEMPORARY))
+}
 
 /// A name next to `target` that no page has: pages have no leading dot.
 fn temporary(target: &Path) -> PathBuf {

@@ -14,6 +14,7 @@ use crate::lineage::Role;
 use crate::map::{self, requests};
 use crate::named::{self, theme_file};
 use crate::originals::{self, Original};
+use crate::shell::word;
 use crate::slug::{is_id, is_slug, slug, title_of};
 use crate::theme;
 use crate::waits::{Tried, waits_for};
@@ -82,11 +83,12 @@ pub fn site(title: &str) -> Beginning {
 /// The files of a theme that needs no parent.
 fn with_theme(beginning: Beginning, name: &str) -> Beginning {
     let root = format!("themes/{name}");
+    // Its manifest, written last, makes it a theme.
     beginning
-        .file(format!("{root}/{}", theme::MANIFEST), manifest(None))
         .file(format!("{root}/assets/{name}.css"), texts::STYLE)
         .file(format!("{root}/layouts/document.html"), texts::DOCUMENT.replace("THEME", name))
         .file(format!("{root}/templates/fallback.html"), texts::FALLBACK)
+        .file(format!("{root}/{}", theme::MANIFEST), manifest(None))
 }
 
 fn manifest(parent: Option<&str>) -> String {
@@ -208,14 +210,15 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
         (Some(name), _) => {
             let page = requests(world).into_iter().find(|request| request.kind.content().is_some());
             let page = page.map_or("ADDRESS".to_owned(), |request| request.address);
-            beginning = beginning.next(format!("hausblatt assign {name} {page}"), "choose it for a page or an entry");
+            beginning =
+                beginning.next(format!("hausblatt assign {} {page}", word(name)), "choose it for a page or an entry");
         }
         (None, Some(request)) => {
             beginning = beginning.next(format!("hausblatt resolve {}", request.address), "which file renders that now");
         }
         (None, None) => beginning.notes.push(format!("It waits for {waits}.")),
     }
-    Ok(beginning.next(format!("hausblatt reach {name}"), "every address that it has an effect on"))
+    Ok(beginning.next(format!("hausblatt reach {}", word(name)), "every address that it has an effect on"))
 }
 
 fn refuse_existing(world: &World, path: &str) -> Result<(), Diagnostic> {
@@ -332,18 +335,22 @@ pub fn component(world: &World, typed: &str) -> Begun {
     }
     if let Some(id) = world.lineage.nearest(&format!("components/{name}/component.html")) {
         let path = &world.lineage.file(id).node.path;
-        let help = format!("to change it in {}: hausblatt override {path}", active.name);
+        let help = format!("to change it in {}: hausblatt override {}", active.name, word(path));
         return refused("file-exists", format!("there is a component \"{name}\" already: {path}"), help);
     }
     let folder = format!("{}components/{name}", active.root);
-    for file in ["component.toml", "component.html", "style.css"] {
-        refuse_existing(world, &format!("{folder}/{file}"))?;
-    }
     let manifest = texts::COMPONENT.replace("LABEL", value(title_of(name)).to_string().trim());
     let mut beginning = Beginning::default()
         .file(format!("{folder}/style.css"), texts::COMPONENT_STYLE.replace("NAME", name))
         .file(format!("{folder}/component.toml"), manifest)
         .file(format!("{folder}/component.html"), texts::COMPONENT_HTML.replace("NAME", name));
+    // Its markup, written last, makes it a component. What is the same was written by a run that was ended.
+    for write in &beginning.writes {
+        let there = world.snapshot.file(&write.path).map(|node| node.bytes());
+        if !there.is_none_or(|now| now.ok() == write.bytes) {
+            refuse_existing(world, &write.path)?;
+        }
+    }
     beginning.notes.push(format!(
         "Content places it in a tray: write \"- component: {name}\" below trays: and main: in front matter."
     ));
@@ -464,7 +471,7 @@ fn content_begun(world: &World, path: String, text: String) -> Begun {
         None => {
             let mut beginning = beginning;
             beginning.notes.push("It has no address now.".to_owned());
-            beginning.next(format!("hausblatt resolve {path} --drafts"), "how it would be rendered")
+            beginning.next(format!("hausblatt resolve {} --drafts", word(&path)), "how it would be rendered")
         }
     })
 }

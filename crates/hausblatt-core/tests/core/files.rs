@@ -1,7 +1,7 @@
 //! Sites through the trait of files: in memory alone, with calls that fail, and with files that change between two calls.
 
 use std::io;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::{Duration, Instant, SystemTime};
 
@@ -120,36 +120,61 @@ fn a_build_whose_call_fails_is_completed_by_the_next() {
     assert!(failures > 10, "{failures} of {}", counting.calls());
 }
 
-/// Whatever call fails while files are edited: each is as it was or as it should be.
+fn contents(files: &Memory) -> Vec<(PathBuf, Vec<u8>)> {
+    files.all().into_iter().map(|(path, bytes)| (path, bytes.to_vec())).collect()
+}
+
+/// Whatever call fails while files are edited: all are as they were, or all as they should be.
 #[test]
-fn an_edit_whose_call_fails_leaves_whole_files() {
+fn an_edit_whose_call_fails_changes_all_files_or_none() {
     let before = || Memory::of([("/a/old.txt", "old"), ("/a/gone.txt", "gone"), ("/a/stays.txt", "stays")]);
     let writes = [
         Write::instead_of("a/old.txt", "old", "new"),
         Write::new("b/c/fresh.txt", "fresh"),
         Write::removal("a/gone.txt", "gone"),
+        Write::new("a/last.txt", "last"),
     ];
     let counting = Failing::never(&before());
     write_all(&counting, Path::new("/"), &writes).unwrap();
+    let after = Memory::of([("/a/last.txt", "last"), ("/a/old.txt", "new"), ("/a/stays.txt", "stays")]);
+    after.write("/b/c/fresh.txt", "fresh");
     for call in 1..=counting.calls() {
         let files = before();
         let failing = Failing::at(&files, call, Event::Fails(io::ErrorKind::PermissionDenied));
         let done = write_all(&failing, Path::new("/"), &writes);
-        let all: Vec<_> = files.all().into_iter().map(|(path, bytes)| (path, bytes.to_vec())).collect();
-        for (path, bytes) in &all {
-            let expected: &[&[u8]] = match path.to_str().unwrap() {
-                "/a/old.txt" => &[b"old", b"new"],
-                "/a/gone.txt" => &[b"gone"],
-                "/a/stays.txt" => &[b"stays"],
-                "/b/c/fresh.txt" => &[b"fresh"],
-                other => panic!("call {call} leaves {other}: {done:?}"),
-            };
-            assert!(expected.contains(&bytes.as_slice()), "call {call}: {path:?}");
+        let expected = if done.is_ok() { &after } else { &before() };
+        assert_eq!(contents(&files), contents(expected), "call {call}: {:?}, {done:?}", failing.interfered());
+    }
+}
+
+/// New files whose writing is killed at any call: each is whole or not there, and the same run again writes the rest.
+#[test]
+fn new_files_whose_writing_is_killed_are_completed_by_the_next_run() {
+    let writes = [Write::new("a/one.txt", "1"), Write::new("a/b/two.txt", "2"), Write::new("three.txt", "3")];
+    let counting = Failing::never(&Memory::default());
+    write_all(&counting, Path::new("/"), &writes).unwrap();
+    let mut partly = 0;
+    for call in 1..=counting.calls() {
+        let files = Memory::default();
+        let killed = Failing::at(&files, call, Event::Ends);
+        let _ = write_all(&killed, Path::new("/"), &writes);
+        let left: Vec<_> = contents(&files).into_iter().filter(|(path, _)| path.extension().is_some()).collect();
+        for (path, bytes) in &left {
+            let write = writes.iter().find(|write| path.ends_with(&write.path)).unwrap();
+            assert_eq!(write.bytes.as_ref(), Some(bytes), "call {call}: {path:?}");
         }
-        if done.is_ok() {
-            assert_eq!(text(&files, "/a/old.txt") + &text(&files, "/b/c/fresh.txt"), "newfresh", "call {call}");
+        partly += usize::from(!left.is_empty() && left.len() < writes.len());
+        write_all(&files, Path::new("/"), &writes).unwrap();
+        for write in &writes {
+            let bytes = files.read(Path::new("/").join(&write.path).as_path(), 1).unwrap();
+            assert_eq!(Some(bytes), write.bytes, "call {call}: {}", write.path);
         }
     }
+    assert!(partly > 1, "{partly}");
+    let other = Memory::of([("/a/b/two.txt", "mine")]);
+    let (path, error) = write_all(&other, Path::new("/"), &writes).unwrap_err();
+    assert_eq!((path.as_str(), error.kind()), ("a/b/two.txt", io::ErrorKind::AlreadyExists));
+    assert_eq!(contents(&other), [(PathBuf::from("/a/b/two.txt"), b"mine".to_vec())]);
 }
 
 #[test]

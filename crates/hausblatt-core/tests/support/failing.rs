@@ -17,6 +17,8 @@ use hausblatt_core::files::{Entry, Files, Links, Look, Reader};
 pub enum Event {
     /// It fails with an error of this kind, and does nothing.
     Fails(io::ErrorKind),
+    /// It fails and does nothing, and so do all later ones, as if the process had been killed.
+    Ends,
     /// It is done after this long.
     Waits(Duration),
     /// This happens just before it.
@@ -61,10 +63,12 @@ impl Failing {
 
     fn count(&self, what: &str, path: &Path) -> io::Result<()> {
         let number = self.calls.fetch_add(1, Ordering::SeqCst) + 1;
-        let Some((_, event)) = self.plan.as_ref().filter(|(call, _)| *call == number) else { return Ok(()) };
+        let meant = |(call, event): &&(usize, Event)| *call == number || *call < number && matches!(event, Event::Ends);
+        let Some((_, event)) = self.plan.as_ref().filter(meant) else { return Ok(()) };
         self.seen.lock().unwrap().push(format!("{what} {}", path.display()));
         match event {
             Event::Fails(kind) => return Err((*kind).into()),
+            Event::Ends => return Err(io::Error::other("killed")),
             Event::Waits(time) => thread::sleep(*time),
             Event::After(change) => change(&self.files),
         }

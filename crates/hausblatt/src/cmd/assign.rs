@@ -19,7 +19,7 @@ use crate::failure::Failure;
 use crate::opened;
 use crate::show::changes;
 use crate::show::diagnostics;
-use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type};
+use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
 
 /// What was chosen, as JSON.
 #[derive(Serialize)]
@@ -100,7 +100,7 @@ fn parted<'a>(world: &World, args: &'a AssignArgs) -> Result<(Option<String>, &'
     let swapped = || {
         let name = addresses.iter().find(|text| !is_address(text))?;
         let address = addresses.iter().find(|text| is_address(text))?;
-        Some(format!("an address begins with /, and the name comes first: hausblatt assign {name} {address}"))
+        Some(format!("an address begins with /, and the name comes first: hausblatt assign {} {address}", word(name)))
     };
     if let Some(odd) = addresses.iter().find(|text| !is_address(text)) {
         let help = swapped().unwrap_or_else(|| "an address begins with /, a content file with content/".to_owned());
@@ -113,7 +113,7 @@ fn parted<'a>(world: &World, args: &'a AssignArgs) -> Result<(Option<String>, &'
         )),
         Some(name) if addresses.is_empty() => Err(Failure::usage(
             format!("nothing says what \"{name}\" is chosen for"),
-            format!("add an address, as in: hausblatt assign {name} /visit/"),
+            format!("add an address, as in: hausblatt assign {} /visit/", word(name)),
         )),
         Some(name) => {
             let name = name.trim_start_matches("templates/").trim_start_matches("offered/").trim_end_matches(".html");
@@ -148,7 +148,8 @@ fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<
     }
     if !std::io::stdin().is_terminal() || !std::io::stderr().is_terminal() {
         let names: Vec<&str> = offered.iter().map(|choice| choice.name.as_str()).collect();
-        let help = format!("name one of {}: hausblatt assign {} {}", names.join(", "), names[0], addresses.join(" "));
+        let help =
+            format!("name one of {}: hausblatt assign {} {}", names.join(", "), word(names[0]), addresses.join(" "));
         return Err(Failure::usage("no template is named, and there is no terminal to ask on", help));
     }
     let items: Vec<String> = offered

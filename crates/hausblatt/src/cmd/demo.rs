@@ -41,8 +41,9 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text])?;
     let dir = &args.dir;
     check(dir)?;
-    let written = demo::write(dir)
-        .map_err(|error| Failure::Work(format!("{} can't be written: {error}", dir.display()), None))?;
+    let written = demo::write(dir).map_err(|(path, error)| {
+        Failure::Work(format!("{} can't be written: {error}", dir.join(path).display()), None)
+    })?;
     let name = plain(&dir.display().to_string());
     if !common.quiet {
         print(&format!("{}\n", told(&written, &name)))?;
@@ -79,8 +80,7 @@ fn told(written: &demo::Written, name: &str) -> String {
 
 /// A folder with other things in it is none for the demo.
 fn check(dir: &Path) -> Result<(), Failure> {
-    let empty = std::fs::read_dir(dir).map_or(true, |mut entries| entries.next().is_none());
-    if empty || dir.join(config::FILE).is_file() {
+    if !dir.exists() || dir.join(config::FILE).is_file() || demo::was_begun(dir) {
         return Ok(());
     }
     Err(Failure::Work(

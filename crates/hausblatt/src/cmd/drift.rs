@@ -4,6 +4,7 @@ use std::fmt::Write;
 
 use hausblatt_core::drift::{Copy, State, adopt, copies, diff, find, merge};
 use hausblatt_core::files::Depth;
+use hausblatt_core::files::edit::Write as Change;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;
@@ -75,18 +76,14 @@ pub fn run(common: &Common, args: &DriftArgs) -> Result<bool, Failure> {
         chosen.push(find(world, &all, &typed).map_err(|fault| opened::failed(&fault))?.clone());
     }
     let chosen = if named.is_empty() { all } else { chosen };
-    // Several are adopted all or none.
-    if !args.adopt.is_empty() {
-        for copy in &chosen {
-            let active = world.lineage.themes.first();
-            active.map(|active| adopt(world, active, copy)).transpose().map_err(|fault| opened::failed(&fault))?;
-        }
-    }
     let mut rows = Vec::new();
+    let mut writes = Vec::new();
     for copy in chosen {
-        let done = act(world, args, &copy, &mut problems)?;
+        let done = act(world, args, &copy, &mut writes, &mut problems)?;
         rows.push((copy, done));
     }
+    // All are written or none.
+    opened::write(world, &writes)?;
     if common.format == Format::Json {
         json(&rows.iter().map(|(copy, done)| as_json(world, args, copy, *done)).collect::<Vec<_>>())?;
     } else {
@@ -98,24 +95,30 @@ pub fn run(common: &Common, args: &DriftArgs) -> Result<bool, Failure> {
     Ok(opened::accept(world, &problems, common) && fine)
 }
 
-/// Merges or adopts, if that was asked.
-fn act(world: &World, args: &DriftArgs, copy: &Copy, problems: &mut Vec<Diagnostic>) -> Result<Option<Done>, Failure> {
+/// Merges or adopts, if that was asked: what is to be written is added to `writes`.
+fn act(
+    world: &World,
+    args: &DriftArgs,
+    copy: &Copy,
+    writes: &mut Vec<Change>,
+    problems: &mut Vec<Diagnostic>,
+) -> Result<Option<Done>, Failure> {
     let Some(active) = world.lineage.themes.first() else { return Ok(None) };
     if !args.adopt.is_empty() {
-        let write = adopt(world, active, copy).map_err(|fault| opened::failed(&fault))?;
-        let done = if write.as_ref().is_some_and(|write| write.bytes.is_some()) { Done::Adopted } else { Done::Own };
-        opened::write(world, write.as_slice())?;
+        let adopted = adopt(world, active, copy).map_err(|fault| opened::failed(&fault))?;
+        let done = if adopted.iter().any(|write| write.bytes.is_some()) { Done::Adopted } else { Done::Own };
+        writes.extend(adopted);
         return Ok(Some(done));
     }
     // What can't be merged is an error only where it is named; else it is listed with what to do.
     let can = matches!(copy.state, State::Drifted | State::Moved) && !copy.conflicts;
     let asked = args.merge && (can || !args.files.is_empty());
-    if !asked || copy.state == State::Current {
+    if !asked || matches!(copy.state, State::Current | State::Extends) {
         return Ok(None);
     }
     match merge(world, active, copy) {
         Ok(merged) => {
-            opened::write(world, &merged.writes)?;
+            writes.extend(merged.writes);
             Ok(Some(if merged.conflicts == 0 { Done::Merged } else { Done::Conflicts(merged.conflicts) }))
         }
         Err(fault) => {
@@ -209,6 +212,7 @@ fn words(copy: &Copy, done: Option<Done>) -> (anstyle::Style, String) {
             (FAINT, format!("no original recorded; {:.0} % of it is {now}'s", (alike * 100.0).floor()))
         }
         State::Left => (FAINT, "copy gone: only the record of its original is left".to_owned()),
+        State::Extends => (FAINT, "no longer a copy: it extends the inherited file".to_owned()),
     }
 }
 
@@ -228,7 +232,19 @@ fn note(copy: &Copy, done: Option<Done>) -> Option<String> {
         (State::Gone, None) => {
             Some(format!("to keep it as the theme's own: hausblatt drift --adopt {}", word(&copy.name)))
         }
-        (State::Left, None) => Some(format!("to be rid of the record: hausblatt drift --adopt {}", word(&copy.name))),
+        (State::Left | State::Extends, None) => {
+            Some(format!("to be rid of the record: hausblatt drift --adopt {}", word(&copy.name)))
+        }
+        (State::Current, None) if copy.recorded_as.is_some() => {
+            let from = copy.recorded_as.as_deref().unwrap_or_default();
+            Some(format!(
+                "renamed from {from}; to rename its record, too: hausblatt drift --adopt {}",
+                word(&copy.name)
+            ))
+        }
+        (State::Drifted, None) if copy.recorded_as.is_some() => {
+            Some(format!("renamed from {}", copy.recorded_as.as_deref().unwrap_or_default()))
+        }
         (_, None) if copy.may_go => Some("it is the same as its original: deleting it changes nothing".to_owned()),
         _ => None,
     }
@@ -252,7 +268,9 @@ fn next(args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> String {
         lines.push(("What that changes:    ", "hausblatt build --diff".to_owned()));
     }
     if lines.is_empty()
-        && rows.iter().all(|(copy, done)| done.is_none() && copy.state == State::Current && !copy.conflicts)
+        && rows.iter().all(|(copy, done)| {
+            done.is_none() && copy.state == State::Current && !copy.conflicts && copy.recorded_as.is_none()
+        })
     {
         return "\nNothing is to be done: all of these copies are as new as their originals.\n".to_owned();
     }

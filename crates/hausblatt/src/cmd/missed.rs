@@ -17,7 +17,7 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::show::diagnostics;
-use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type};
+use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
 use crate::show::table::{addresses, counted};
 
 /// So many addresses are shown without `-v`.
@@ -254,7 +254,7 @@ fn text(world: &World, args: &MissedArgs, found: &[Missed], counted: &Counted, c
     }
     let can = found.iter().filter(|missed| missed.meant.is_some()).count();
     if can > 0 && !args.fix {
-        let logs: Vec<String> = args.logs.iter().map(|log| plain(log)).collect();
+        let logs: Vec<String> = args.logs.iter().map(|log| word(&plain(log))).collect();
         let command = to_type(&format!("hausblatt missed --fix {}", logs.join(" ")));
         let _ = writeln!(out, "To lead {} of them on:  {command}", can);
     }

@@ -17,7 +17,7 @@ use crate::failure::Failure;
 use crate::opened;
 use crate::show::changes;
 use crate::show::resolved::wrapped;
-use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
+use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::{addresses, some};
 
 /// How many addresses of a sort are shown without `-v`.
@@ -143,7 +143,7 @@ fn already(common: &Common, world: &World, path: &str) -> Result<bool, Failure> 
         "{} has its own already:\n  {}\n\nEdit it, or see whom it reaches:\n  {}\n",
         plain(active),
         styled(STRONG, &plain(path)),
-        to_type(&format!("hausblatt reach {}", plain(path)))
+        to_type(&format!("hausblatt reach {}", word(&plain(path))))
     ))?;
     Ok(true)
 }
@@ -301,7 +301,7 @@ fn next(world: &World, what: &What, planned: &Override) -> String {
     if let (Some(name), What::Request(request)) = (offered, what)
         && request.content(&world.site).is_some()
     {
-        let command = format!("hausblatt assign {name} {}", request.address);
+        let command = format!("hausblatt assign {} {}", word(name), request.address);
         let _ = writeln!(out, "To choose it there:            {}", to_type(&command));
     }
     let _ = writeln!(out, "When you have edited it:       {}", to_type("hausblatt build --diff"));

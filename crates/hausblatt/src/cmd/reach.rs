@@ -16,7 +16,7 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::show::resolved::wrapped;
-use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::{addresses, some};
 
 /// How many addresses are shown without `-v`.
@@ -150,7 +150,7 @@ fn text(world: &World, reach: &Reach, all: bool) -> String {
     if let Some(active) = world.lineage.themes.first().filter(|active| active.name != reach.theme) {
         let own = world.lineage.all(&reach.name).first().is_some_and(|&id| world.lineage.file(id).theme == 0);
         if !own && reach.state != "dead" && reach.role != "other file" {
-            let command = format!("hausblatt override {}", reach.name);
+            let command = format!("hausblatt override {}", word(&reach.name));
             let _ = writeln!(out, "\nTo change it in {}:  {}", plain(&active.name), to_type(&command));
         }
     }

@@ -15,7 +15,7 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::show::resolved::wrapped;
-use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type};
+use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
 
 /// What was written, as JSON.
 #[derive(Serialize)]
@@ -75,7 +75,7 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     let folder = Path::new(&args.name);
     let absolute = env::current_dir().map_err(Failure::from)?.join(folder);
     if absolute.join("hausblatt.toml").exists() {
-        let help = format!("it stays as it is; see it with: hausblatt map --site {}", args.name);
+        let help = format!("it stays as it is; see it with: hausblatt map --site {}", word(&args.name));
         return Err(Failure::Work(format!("{} is a site already", folder.display()), Some(help)));
     }
     if absolute.ancestors().skip(1).any(|folder| folder.join("hausblatt.toml").is_file()) {
@@ -84,8 +84,10 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     }
     let name = absolute.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     let title = args.title.clone().unwrap_or_else(|| hausblatt_core::slug::title_of(&name));
-    let begun = start::site(&title);
-    if let Some(there) = begun.writes.iter().find(|write| absolute.join(&write.path).exists()) {
+    let mut begun = start::site(&title);
+    // What is there with other bytes is someone's; what is the same was written by a run that was ended.
+    let other = |write: &&Write| fs::read(absolute.join(&write.path)).is_ok_and(|now| write.bytes != Some(now));
+    if let Some(there) = begun.writes.iter().find(other) {
         let message = format!("{} is there already", folder.join(&there.path).display());
         return Err(Failure::Work(message, Some("choose an empty folder".to_owned())));
     }
@@ -95,9 +97,8 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     writes.rotate_left(1);
     write_all(&opened::disk(), folder, &writes)
         .map_err(|(path, error)| Failure::Work(format!("{path} can't be written: {error}"), None))?;
-    let mut begun = begun;
     if args.name != "." {
-        begun.next.insert(0, (format!("cd {}", args.name), "go there".to_owned()));
+        begun.next.insert(0, (format!("cd {}", word(&args.name)), "go there".to_owned()));
     }
     show(common, &begun, folder)?;
     Ok(true)

@@ -16,7 +16,7 @@ use crate::cli::{Common, Format, TemplatesArgs};
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
-use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled, to_type};
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled, to_type, word};
 use crate::show::table;
 
 /// A theme file as JSON.
@@ -196,7 +196,7 @@ fn choices_text(address: &str, path: &str, choices: &[ChoiceJson]) -> String {
         .collect();
     out.push_str(&table::text(&rows, 2));
     let command = match choices.iter().find(|choice| choice.fits && !choice.chosen) {
-        Some(choice) => format!("hausblatt assign {} {address}", choice.name),
+        Some(choice) => format!("hausblatt assign {} {address}", word(&choice.name)),
         None => "hausblatt start template offered/NAME".to_owned(),
     };
     let _ = writeln!(out, "\nNext:  {}", to_type(&command));

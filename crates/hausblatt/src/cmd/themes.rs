@@ -12,7 +12,7 @@ use crate::cli::{Common, Format};
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
-use crate::show::style::{FAINT, STRONG, plain, to_type};
+use crate::show::style::{FAINT, STRONG, plain, to_type, word};
 use crate::show::table;
 
 /// A theme as JSON.
@@ -99,7 +99,7 @@ fn text(themes: &[ThemeJson]) -> String {
     for theme in others {
         let child = theme.parent.as_ref().map_or(String::new(), |parent| format!(", a child of {parent}"));
         let _ = writeln!(out, "  {}{}", plain(&theme.name), plain(&child));
-        let _ = writeln!(out, "      {}", to_type(&format!("hausblatt suppose --to-theme {}", theme.name)));
+        let _ = writeln!(out, "      {}", to_type(&format!("hausblatt suppose --to-theme {}", word(&theme.name))));
     }
     let _ = writeln!(out, "\nEvery file:  {}", to_type("hausblatt templates"));
     out

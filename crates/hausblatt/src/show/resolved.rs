@@ -16,7 +16,7 @@ use hausblatt_lang::source::position;
 use serde::Serialize;
 
 use crate::show::ladder;
-use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, TYPED, columns, padded, plain, styled, to_type};
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, TYPED, columns, padded, plain, styled, to_type, word};
 
 /// An address and what it leads to, in the JSON shape of `docs/commands.md`.
 #[derive(Debug, Serialize)]
@@ -399,7 +399,7 @@ pub fn changes(world: &World, resolution: &Resolution) -> Vec<(String, String)> 
         let command = match suggestion(world, resolution, rung) {
             _ if there => format!("edit {path}"),
             Some(command) => command,
-            None => format!("hausblatt start template {}", rung.rung.name),
+            None => format!("hausblatt start template {}", word(&rung.rung.name)),
         };
         lines.push((what, command));
     }

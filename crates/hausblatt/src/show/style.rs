@@ -94,14 +94,7 @@ pub fn plain(text: &str) -> String {
     text.chars().map(|c| if c.is_control() { '\u{fffd}' } else { c }).collect()
 }
 
-/// A word as a POSIX shell takes it for one.
-pub fn word(text: &str) -> String {
-    let is_plain = |c: char| c.is_alphanumeric() || "_./:@%+=,-~".contains(c);
-    match !text.is_empty() && text.chars().all(is_plain) {
-        true => text.to_owned(),
-        false => format!("'{}'", text.replace('\'', "'\\''")),
-    }
-}
+pub use hausblatt_core::shell::word;
 
 /// Shows why a command failed.
 pub fn failure(message: &str, help: Option<&str>) {

@@ -28,3 +28,4 @@ mod starting;
 mod supposing;
 mod understanding;
 mod walkthroughs;
+mod writing;

@@ -10,24 +10,24 @@ fn beginnings_render_at_once() {
         &site,
         &["start", "site", "seeds"],
         expect![[r#"
-        exit 0
-        Wrote seeds/hausblatt.toml
-        Wrote seeds/themes/plain/hausblatt-theme.toml
-        Wrote seeds/themes/plain/assets/plain.css
-        Wrote seeds/themes/plain/layouts/document.html
-        Wrote seeds/themes/plain/templates/fallback.html
-        Wrote seeds/content/pages/welcome.md
+            exit 0
+            Wrote seeds/hausblatt.toml
+            Wrote seeds/themes/plain/assets/plain.css
+            Wrote seeds/themes/plain/layouts/document.html
+            Wrote seeds/themes/plain/templates/fallback.html
+            Wrote seeds/themes/plain/hausblatt-theme.toml
+            Wrote seeds/content/pages/welcome.md
 
-        Next:
-          cd seeds
-              go there
-          hausblatt render /
-              the HTML of the front page
-          hausblatt start page visit
-              another page
-          hausblatt build
-              the whole site
-    "#]],
+            Next:
+              cd seeds
+                  go there
+              hausblatt render /
+                  the HTML of the front page
+              hausblatt start page visit
+                  another page
+              hausblatt build
+                  the whole site
+        "#]],
     );
     let seeds = |arguments: &[&str]| site.run(&[arguments, &["--site", "seeds", "--deny", "warnings"]].concat());
     assert_eq!(seeds(&["build", "-q"]).code, 0, "{}", seeds(&["build", "-q"]).whole());

@@ -1,0 +1,168 @@
+//! Commands that write: all their files or none, what a killed run has left, and nothing that adds an error.
+
+use std::process::{Command, Stdio};
+use std::thread;
+use std::time::Duration;
+
+use expect_test::expect;
+
+use crate::drifting::{LINES, copied};
+use crate::support::{Site, check};
+
+#[test]
+fn a_copy_that_extends_now_is_a_copy_no_longer() {
+    let site = copied(&[("card", LINES, "+{inherited}\nmine\n"), ("tile", LINES, LINES)]);
+    site.write("themes/far/partials/card.html", "zero\none\n");
+    check(
+        &site,
+        &["drift"],
+        expect![[r#"
+            exit 0
+            themes/near/partials/card.html
+                no longer a copy: it extends the inherited file
+                to be rid of the record: hausblatt drift --adopt partials/card.html
+            themes/near/partials/tile.html
+                current: its original is as it was in far 1.0.0
+                it is the same as its original: deleting it changes nothing
+        "#]],
+    );
+    assert_eq!(site.run(&["drift", "--merge"]).code, 0);
+    assert_eq!(site.run(&["drift", "--merge", "partials/card"]).code, 0);
+    assert_eq!(site.read("themes/near/partials/card.html"), "+{inherited}\nmine\n");
+    assert_eq!(site.json(&["drift"])[0]["state"], "extends");
+    assert_eq!(site.run(&["drift", "--adopt", "partials/card"]).code, 0);
+    assert!(!site.path("themes/near/.originals/partials/card.html").exists());
+}
+
+#[test]
+fn a_renamed_copy_is_known_by_what_it_holds() {
+    let mine = "one\nTWO\nthree\nfour\nfive\n";
+    let site = copied(&[("card", LINES, mine), ("other", "a\nb\nc\n", "a\nb\nc\n")]);
+    site.rename("themes/near/partials/card.html", "themes/near/partials/the tile.html");
+    check(
+        &site,
+        &["drift", "the tile"],
+        expect![[r#"
+            exit 0
+            themes/near/partials/the tile.html
+                current: its original is as it was in far 1.0.0
+                renamed from partials/card.html; to rename its record, too: hausblatt drift --adopt 'partials/the tile.html'
+        "#]],
+    );
+    site.write("themes/far/partials/card.html", "one\ntwo\nthree\nfour\nFIVE\n");
+    let rows = site.json(&["drift"]);
+    assert_eq!(rows.as_array().map(Vec::len), Some(2));
+    assert_eq!(rows[1]["path"], "themes/near/partials/the tile.html");
+    assert_eq!(rows[1]["state"], "drifted");
+    assert_eq!(site.run(&["drift", "--merge"]).code, 0);
+    assert_eq!(site.read("themes/near/partials/the tile.html"), "one\nTWO\nthree\nfour\nFIVE\n");
+    assert!(!site.path("themes/near/.originals/partials/card.html").exists());
+    assert!(site.path("themes/near/.originals/partials/the tile.html").exists());
+    assert_eq!(site.json(&["drift"])[1]["state"], "current");
+}
+
+/// Merged cleanly, line by line, and yet wrong: such a copy stays as it is.
+#[test]
+fn a_merge_that_would_bring_an_error_is_refused() {
+    let site = copied(&[("card", "+{let a = 1}\ntwo\nthree\nfour\n{a}\n", "+{let a = 1}\ntwo\nthree\nfour\n+{a}\n")]);
+    site.write("themes/far/partials/card.html", "two\nthree\nfour\n{a}\n");
+    check(
+        &site,
+        &["drift", "--merge"],
+        expect![[r#"
+            exit 1
+            themes/near/partials/card.html
+                drifted: far 1.0.0 → far 1.1.0, 0 lines added, 1 removed
+            ---
+            error[not-merged]: merged, themes/near/partials/card.html would have an error:
+                               unknown name "a"
+             │
+             ╰ help: merge it by hand, then: hausblatt drift --adopt partials/card.html
+
+        "#]],
+    );
+    assert_eq!(site.read("themes/near/partials/card.html"), "+{let a = 1}\ntwo\nthree\nfour\n+{a}\n");
+}
+
+#[test]
+fn a_faulty_file_can_be_overridden_to_mend_it_but_nothing_new_is_broken() {
+    let site = Site::small();
+    site.write("themes/far/partials/bad.html", "+{nothing_like_it}\n");
+    assert_eq!(site.run(&["override", "partials/bad"]).code, 0);
+    // What is right in HTML is none in JSON.
+    site.write("themes/far/partials/link.html", "<a href=\"+{request.address}\">+{request.title}</a>\n");
+    let before = site.tree("themes");
+    check(
+        &site,
+        &["override", "partials/link", "--as", "partials/link.json"],
+        expect![[r#"
+            exit 1
+            ---
+            error: with themes/near/partials/link.json, the site would have an error: no value is safe in JSON directly behind another value
+            help: put a comma between the two
+        "#]],
+    );
+    assert_eq!(site.tree("themes"), before);
+}
+
+#[test]
+fn what_a_killed_run_has_left_is_completed() {
+    // A site: all but the file that makes it one.
+    let site = Site::empty();
+    assert_eq!(site.run(&["start", "site", "whole", "--title", "Seeds"]).code, 0);
+    let whole = site.tree("whole");
+    for left in 0..whole.len() {
+        let name = format!("part{left}");
+        for (path, bytes) in whole.iter().filter(|(path, _)| path != "hausblatt.toml").take(left) {
+            site.write(&format!("{name}/{path}"), bytes);
+        }
+        let done = site.run(&["start", "site", &name, "--title", "Seeds"]);
+        assert_eq!(done.code, 0, "{}", done.whole());
+        assert_eq!(site.tree(&name), whole);
+    }
+    site.write("mine/content/pages/welcome.md", "mine\n");
+    let done = site.run(&["start", "site", "mine", "--title", "Seeds"]);
+    assert_eq!((done.code, site.tree("mine").len()), (1, 1), "{}", done.whole());
+
+    // A theme and a component, each without the file that makes it one.
+    for (arguments, folder, last) in [
+        (&["start", "theme", "meadow"][..], "themes/meadow", "hausblatt-theme.toml"),
+        (&["start", "component", "notice"], "themes/near/components/notice", "component.html"),
+    ] {
+        let site = Site::small();
+        assert_eq!(site.run(arguments).code, 0);
+        let whole = site.tree(folder);
+        site.remove(&format!("{folder}/{last}"));
+        let done = site.run(arguments);
+        assert_eq!(done.code, 0, "{}", done.whole());
+        assert_eq!(site.tree(folder), whole);
+        assert_eq!(site.run(arguments).code, 1);
+    }
+}
+
+/// Killed at many moments, each command leaves files that are whole, and the same command again ends well.
+#[test]
+fn killed_at_any_moment_the_same_command_completes() {
+    let whole = Site::empty();
+    assert_eq!(whole.run(&["demo", "seeds", "-q"]).code, 0);
+    let expected: Vec<_> = whole.tree("seeds").into_iter().filter(|(path, _)| !path.starts_with("built/")).collect();
+    for moment in 0..12 {
+        let site = Site::empty();
+        let mut command: Command = site.command(&["demo", "seeds", "-q"]);
+        let mut child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn().expect("it starts");
+        thread::sleep(Duration::from_millis(2 * moment));
+        child.kill().expect("it is killed");
+        child.wait().expect("it ends");
+        let there = if site.path("seeds").exists() { site.tree("seeds") } else { Vec::new() };
+        for (path, bytes) in there {
+            let is_temporary = path.rsplit('/').next().is_some_and(|name| name.starts_with(".hausblatt-"));
+            let known = expected.iter().find(|(other, _)| *other == path);
+            let known = known.is_some_and(|(_, whole)| *whole == bytes);
+            assert!(known || is_temporary || path.starts_with("built/"), "moment {moment}: {path}");
+        }
+        let done = site.run(&["demo", "seeds", "-q"]);
+        assert_eq!(done.code, 0, "moment {moment}: {}", done.whole());
+        let left: Vec<_> = site.tree("seeds").into_iter().filter(|(path, _)| !path.starts_with("built/")).collect();
+        assert!(left == expected, "moment {moment}: {} files of {}", left.len(), expected.len());
+    }
+}
