@@ -8,7 +8,7 @@ use hausblatt_lang::address::is_safe_link;
 use hausblatt_lang::html::place::Row;
 use pulldown_cmark::{CowStr, Event, LinkType, Options, Parser, Tag, TagEnd, html as writer};
 
-use crate::clean::clean;
+use crate::clean::{clean, removed};
 use crate::slug::slug;
 
 /// What is done with raw HTML in Markdown.
@@ -95,6 +95,57 @@ pub fn links(text: &str) -> impl Iterator<Item = (String, Range<usize>)> {
         Event::Start(Tag::Image { dest_url, .. }) => Some((dest_url.into_string(), range)),
         _ => None,
     })
+}
+
+/// What cleaning removes from the HTML in a document, each with its place; each is told once.
+pub fn removed_html(text: &str) -> Vec<(String, usize)> {
+    let mut found: Vec<(String, usize)> = Vec::new();
+    for (event, range) in Parser::new_ext(text, options()).into_offset_iter() {
+        if !matches!(event, Event::Start(Tag::HtmlBlock) | Event::InlineHtml(_)) {
+            continue;
+        }
+        let start = range.start;
+        for (what, at) in text.get(range).map(removed).unwrap_or_default() {
+            if !found.iter().any(|(known, _)| *known == what) {
+                found.push((what, start + at));
+            }
+        }
+    }
+    found
+}
+
+/// The references to footnotes that have no text, each with its place: they are shown as they are written.
+pub fn missing_footnotes(text: &str) -> Vec<(String, Range<usize>)> {
+    let mut found = Vec::new();
+    let mut in_code = false;
+    // Text that is written without a break, since a bracket is an event of its own.
+    let mut run = 0..0;
+    let mut look = |run: &Range<usize>| {
+        let mut from = run.start;
+        while let Some(at) = text.get(from..run.end).and_then(|rest| rest.find("[^")).map(|at| from + at) {
+            from = at + 2;
+            let label = text[from..run.end].split(']').next().unwrap_or("");
+            let is_label = !label.is_empty() && label.chars().all(|c| c.is_alphanumeric() || c == '-' || c == '_');
+            let end = from + label.len() + 1;
+            if is_label && end <= run.end && !text[..at].ends_with('\\') {
+                found.push((label.to_owned(), at..end));
+            }
+        }
+    };
+    for (event, range) in Parser::new_ext(text, options()).into_offset_iter() {
+        match event {
+            Event::Start(Tag::CodeBlock(_)) => in_code = true,
+            Event::End(TagEnd::CodeBlock) => in_code = false,
+            Event::Text(_) if !in_code && range.start == run.end => run.end = range.end,
+            Event::Text(_) if !in_code => {
+                look(&run);
+                run = range;
+            }
+            _ => {}
+        }
+    }
+    look(&run);
+    found
 }
 
 /// All plain text of a document.
@@ -255,6 +306,30 @@ mod tests {
         }
         assert!(html(text, RawHtml::Keep, &all).contains("onclick=\"y\""));
         assert!(html(text, RawHtml::Escape, &all).contains("&lt;script&gt;"));
+    }
+
+    #[test]
+    fn finds_footnotes_without_text() {
+        for (text, expected) in [
+            ("A[^1] b[^2].\n\n[^1]: One\n", &[("2", 7..11)][..]),
+            ("*A[^one]*\nb[^one]\n", &[("one", 2..8), ("one", 11..17)]),
+            ("`[^1]` \\[^2] [^3](/x/)\n\n    [^4]\n\n```\n[^5]\n```\n[^a b] [^]\n", &[]),
+        ] {
+            let expected: Vec<(String, Range<usize>)> =
+                expected.iter().map(|(label, range)| ((*label).to_owned(), range.clone())).collect();
+            assert_eq!(missing_footnotes(text), expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn tells_what_cleaning_removes_once_and_where() {
+        let text =
+            "Sow <b onclick=\"a\">x</b>\n`<script>`\n\n<div>\n<script>b</script>\n</div>\n\n<script>c</script>\n";
+        let at = text.find("<script>b").unwrap();
+        assert_eq!(
+            removed_html(text),
+            [("onclick is removed from <b>".to_owned(), 4), ("<script> is removed".to_owned(), at)]
+        );
     }
 
     #[test]

@@ -6,14 +6,15 @@ use std::sync::{Arc, LazyLock};
 use hausblatt_lang::datum::Datum;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::source::{Place, Span};
 use memchr::memchr_iter;
 use memchr::memmem::Finder;
+use rustc_hash::FxHashMap;
 
 use crate::content::{Content, ContentId, Home};
 use crate::data::Data;
-use crate::fields::FieldType;
-use crate::markdown;
+use crate::fields::{Field, FieldType};
+use crate::markdown::{self, RawHtml};
 use crate::request::{Kind, Request};
 use crate::resolution::FileState;
 use crate::site::{Link, SORTS};
@@ -154,6 +155,8 @@ fn in_field(world: &World, of: &FieldType, data: &Data, path: &Arc<str>, found: 
             for (link, _) in data.as_text().into_iter().flat_map(markdown::links) {
                 found.extend(fault_of(world, &link, path).map(|it| it.at(path, data.span)));
             }
+            let lost = data.as_text().map(|text| lost_in_text(world, text)).unwrap_or_default();
+            found.extend(lost.into_iter().map(|(it, _)| it.at(path, data.span)));
         }
         _ => {}
     }
@@ -166,10 +169,40 @@ pub fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
         let span = Span::new(content.body + range.start, content.body + range.end);
         Some(fault_of(world, &link, content.path())?.at(content.path(), span))
     };
-    content.markdown(|body| match may_ask(body.as_bytes()) {
-        true => markdown::links(body).filter_map(fault).collect(),
-        false => Vec::new(),
+    content.markdown(|body| {
+        let mut found: Vec<Diagnostic> = match may_ask(body.as_bytes()) {
+            true => markdown::links(body).filter_map(fault).collect(),
+            false => Vec::new(),
+        };
+        found.extend(lost_in_text(world, body).into_iter().map(|(diagnostic, range)| {
+            diagnostic.at(content.path(), Span::new(content.body + range.start, content.body + range.end))
+        }));
+        found
     })
+}
+
+/// What Markdown says that its readers don't see, or see as it was typed: HTML that is removed, and references to
+/// footnotes without text.
+fn lost_in_text(world: &World, text: &str) -> Vec<(Diagnostic, Range<usize>)> {
+    let mut found = Vec::new();
+    let bytes = text.as_bytes();
+    let has_tag = || memchr_iter(b'<', bytes).any(|at| bytes.get(at + 1).is_some_and(u8::is_ascii_alphabetic));
+    if world.site.config.raw_html == RawHtml::Clean && has_tag() {
+        for (what, at) in markdown::removed_html(text) {
+            let end = text[at..].find(['>', '\n']).map_or(text.len(), |length| at + length + 1);
+            let help =
+                "the HTML of editors is cleaned; to keep all of it: html = \"keep\" in [content] of hausblatt.toml";
+            found.push((Diagnostic::warning("removed-html", what).help(help), at..end));
+        }
+    }
+    if memchr::memmem::find(bytes, b"[^").is_some() {
+        for (label, range) in markdown::missing_footnotes(text) {
+            let message = format!("the footnote \"{label}\" has no text");
+            let help = format!("write it below: [^{label}]: …");
+            found.push((Diagnostic::warning("missing-footnote", message).help(help), range));
+        }
+    }
+    found
 }
 
 /// Whether a text holds anything that looks like a reference or a file of the site: most do not, and need not be
@@ -237,4 +270,52 @@ fn choice(world: &World, id: ContentId, content: &Content) -> Option<Diagnostic>
 /// Whether a diagnostic says what a note on an answer says too.
 pub fn is_told_by_note(diagnostic: &Diagnostic) -> bool {
     diagnostic.code.starts_with("choice-")
+}
+
+/// The images that live content names without an alt, by address, each with the places that name it.
+pub fn images_without_alt(world: &World) -> FxHashMap<String, Vec<Place>> {
+    let mut found: FxHashMap<String, Vec<Place>> = FxHashMap::default();
+    for (_, content) in world.site.ids().filter(|(_, content)| content.is_live()) {
+        let fields: &[Field] = match content.home {
+            Home::Pages => &world.site.config.page_fields,
+            Home::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
+        };
+        for entry in &content.node.front().entries {
+            let field = fields.iter().find(|field| *field.name == *entry.key);
+            let of = field.map(|field| &field.of).or((&*entry.key == "image").then_some(&FieldType::Image));
+            if let Some(of) = of {
+                silent_in_field(of, &entry.data, &mut |address, data| {
+                    let place = Place { path: content.path().clone(), span: data.span };
+                    found.entry(address).or_default().push(place);
+                });
+            }
+        }
+    }
+    found
+}
+
+fn silent_in_field(of: &FieldType, data: &Data, add: &mut dyn FnMut(String, &Data)) {
+    match of {
+        FieldType::List(of) => {
+            let one = std::slice::from_ref(data);
+            data.as_list().unwrap_or(one).iter().for_each(|member| silent_in_field(of, member, add));
+        }
+        FieldType::Group(group) => {
+            for entry in data.as_map().unwrap_or_default() {
+                if let Some(field) = group.fields.iter().find(|field| *field.name == *entry.key) {
+                    silent_in_field(&field.of, &entry.data, add);
+                }
+            }
+        }
+        FieldType::Image => {
+            let entries = data.as_map().unwrap_or_default();
+            let key = |name: &str| entries.iter().find(|entry| &*entry.key == name).map(|entry| &entry.data);
+            let file = key("file").unwrap_or(data);
+            if let Some(file) = file.as_text().filter(|_| key("alt").is_none()) {
+                let local = ["media/", "assets/"].iter().any(|folder| file.starts_with(folder));
+                add(if local { format!("/{file}") } else { file.to_owned() }, data);
+            }
+        }
+        _ => {}
+    }
 }

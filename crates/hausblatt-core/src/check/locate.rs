@@ -41,8 +41,13 @@ impl<'w> Located<'w> {
     /// The diagnostic of what was found in the page, with what is `near` where an address is lost and that is asked;
     /// none where another diagnostic tells the same already.
     pub fn diagnostic(&self, code: &'static str, found: &Found, near: bool) -> Option<Diagnostic> {
-        let place = found.at.and_then(|at| self.written(at));
-        let in_content = place.as_ref().is_some_and(|place| place.path.starts_with("content/"));
+        let written = found.at.and_then(|at| self.written(at));
+        let in_content = written.as_ref().is_some_and(|place| place.path.starts_with("content/"));
+        // What content writes in its text, or a template itself, is not what a template made of a value.
+        if found.place.is_some() && (in_content || !self.prints_alt(written.as_ref()?)) {
+            return None;
+        }
+        let place = found.place.clone().or(written);
         if in_content && found.lost.is_some() && told_by_content(&self.plain.diagnostics, place.as_ref()?) {
             return None;
         }
@@ -66,6 +71,13 @@ impl<'w> Located<'w> {
         };
         diagnostic.place = place.or_else(template);
         Some(if help.is_empty() { diagnostic } else { diagnostic.help(help) })
+    }
+
+    /// Whether the tag that a template writes at a place prints a value as its alt.
+    fn prints_alt(&self, place: &Place) -> bool {
+        let text = self.world.snapshot.file(&place.path).and_then(|node| node.whole_text().ok()).unwrap_or_default();
+        let tag = text.get(place.span.range().start..).and_then(|rest| rest.split("alt=").nth(1)).unwrap_or_default();
+        tag.trim_start_matches(['"', '\'']).starts_with("+{")
     }
 
     /// Whether an address is written at a place, not printed there.

@@ -18,7 +18,7 @@ use crate::map::requests;
 use crate::page::{Audience, page};
 use crate::reach::Survey;
 use crate::request::Request;
-use crate::world::World;
+use crate::world::{World, in_order};
 pub use fixes::fixes;
 use hausblatt_lang::render::Shows;
 use locate::Located;
@@ -36,6 +36,7 @@ mod dead_file;
 mod document_twice;
 mod dump_left_behind;
 mod fixes;
+mod image_without_alt;
 mod layout_without_robots;
 mod layout_without_styles;
 mod layouts;
@@ -101,6 +102,7 @@ static OWN: &[Check] = &[
     dead_file::CHECK,
     document_twice::CHECK,
     dump_left_behind::CHECK,
+    image_without_alt::CHECK,
     layout_without_robots::CHECK,
     layout_without_styles::CHECK,
     misnamed_template::CHECK,
@@ -213,10 +215,7 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
         });
     }
     allowed::sift(world, matches!(scope, Scope::Whole), &mut found);
-    found.sort_by(|a, b| {
-        let key = |finding: &Finding| (finding.diagnostic.place.clone(), finding.diagnostic.code);
-        key(a).cmp(&key(b))
-    });
+    found.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic).then_with(|| a.diagnostic.code.cmp(b.diagnostic.code)));
     found
 }
 

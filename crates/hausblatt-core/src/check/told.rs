@@ -167,6 +167,11 @@ pub static TOLD: &[Check] = &[
         "A table ends in .csv, .toml, .json or .yaml; anything else there is not read.",
     ),
     told(
+        "missing-footnote",
+        "a footnote is referred to and has no text",
+        "Markdown makes a footnote of [^name] only if a line begins with [^name]: and says its text. Without it, visitors see the brackets.",
+    ),
+    told(
         "missing-key",
         "a key is missing that must be there",
         "Without it the rest can't be understood. The message shows how it is written.",
@@ -236,6 +241,11 @@ pub static TOLD: &[Check] = &[
         "open-html",
         "a file or body ends inside a tag, a comment or a quote",
         "Every file, and every body of with, let and into, begins and ends in text.",
+    ),
+    told(
+        "removed-html",
+        "HTML that an editor wrote is removed",
+        "Markdown may hold HTML, which is cleaned: what could run, load or restyle is taken out, as docs/files.md says. Write it in Markdown or in a component, or trust all editors with html = \"keep\".",
     ),
     told(
         "required-parameter",

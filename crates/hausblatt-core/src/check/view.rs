@@ -1,6 +1,7 @@
 //! A page as the checks of pages see it, and what they find in it.
 
 use hausblatt_lang::diagnostic::Severity;
+use hausblatt_lang::source::Place;
 
 use crate::check::parsed::{Parsed, Trouble};
 use crate::request::Request;
@@ -38,6 +39,8 @@ pub struct Found {
     pub severity: Severity,
     /// The byte of the page where it is; none where it is about the page as a whole.
     pub at: Option<usize>,
+    /// Where it is, if that is known without the byte.
+    pub place: Option<Place>,
     /// What is wrong.
     pub message: String,
     /// What to do.
@@ -52,7 +55,7 @@ impl Found {
     /// Something to know.
     pub fn warning(at: Option<usize>, message: impl Into<String>, help: impl Into<String>) -> Self {
         let (message, help) = (message.into(), help.into());
-        Self { severity: Severity::Warning, at, message, help, lost: None, of_menu: None }
+        Self { severity: Severity::Warning, at, place: None, message, help, lost: None, of_menu: None }
     }
 
     /// A fault.

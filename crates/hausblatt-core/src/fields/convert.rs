@@ -10,6 +10,7 @@ use hausblatt_lang::shape::{Interner, Shape};
 use hausblatt_lang::source::Span;
 
 use crate::data::{Data, DataValue, Entry};
+use crate::fields::colors::{FUNCTIONS, NAMED};
 use crate::fields::{Conversion, Field, FieldType, Group};
 use crate::host::Picture;
 
@@ -20,7 +21,7 @@ use crate::host::Picture;
 pub fn convert(of: &FieldType, data: &Data, conversion: &Conversion<'_>) -> Result<Datum, (Span, String)> {
     let wrong = |wanted: &str| Err((data.span, format!("this must be {wanted}, not {}", data.kind())));
     match (of, &data.value) {
-        (_, DataValue::Nothing) => Ok(Datum::Nothing),
+        (_, DataValue::Nothing) | (FieldType::Unknown, _) => Ok(Datum::Nothing),
         (FieldType::List(of), DataValue::List(members)) => {
             let members: Result<Vec<Datum>, _> = members.iter().map(|member| convert(of, member, conversion)).collect();
             Ok(Datum::List(DatumList(members?.into())))
@@ -56,14 +57,16 @@ fn one_text(of: &FieldType, text: &str, span: Span, conversion: &Conversion<'_>)
             Err((span, format!("\"{text}\" is not one of {}", options.join(", "))))
         }
         FieldType::Color if !is_color(text) => {
-            Err((span, format!("\"{text}\" is no colour; write it as in \"#2f6f4e\"")))
+            let help = did_you_mean(&text.to_ascii_lowercase(), NAMED.iter().copied());
+            let help = help.unwrap_or_else(|| "write it as in \"#2f6f4e\"".to_owned());
+            Err((span, format!("\"{text}\" is not a valid colour; {help}")))
         }
         FieldType::Image => Ok(picture(text, None, conversion)),
         _ => Ok(Datum::text(text)),
     }
 }
 
-/// Whether CSS may take a text for a colour: `#rgb` and its like, a word, or a function of numbers.
+/// Whether CSS may take a text for a colour: `#rgb` and its like, a name, or a function of numbers.
 fn is_color(text: &str) -> bool {
     let text = text.trim();
     if let Some(digits) = text.strip_prefix('#') {
@@ -72,9 +75,11 @@ fn is_color(text: &str) -> bool {
     let is_word = |word: &str| !word.is_empty() && word.bytes().all(|byte| byte.is_ascii_alphabetic() || byte == b'-');
     match text.strip_suffix(')').and_then(|text| text.split_once('(')) {
         Some((name, rest)) => {
-            is_word(name) && rest.bytes().all(|byte| byte.is_ascii_alphanumeric() || b" .,%/+-".contains(&byte))
+            is_word(name)
+                && FUNCTIONS.iter().any(|one| one.eq_ignore_ascii_case(name))
+                && rest.bytes().all(|byte| byte.is_ascii_alphanumeric() || b" .,%/+-".contains(&byte))
         }
-        None => is_word(text),
+        None => NAMED.iter().any(|name| name.eq_ignore_ascii_case(text)),
     }
 }
 
@@ -155,7 +160,15 @@ fn within(number: f64, least: Option<f64>, most: Option<f64>, span: Span) -> Res
     }
 }
 
+/// The keys of an image that is written as a group.
+const IMAGE_KEYS: &[&str] = &["file", "alt"];
+
 fn image(entries: &[Entry], span: Span, conversion: &Conversion<'_>) -> Result<Datum, (Span, String)> {
+    if let Some(odd) = entries.iter().find(|entry| !IMAGE_KEYS.contains(&&*entry.key)) {
+        let help = did_you_mean(&odd.key, IMAGE_KEYS.iter().copied())
+            .unwrap_or_else(|| "its keys are \"file\" and \"alt\"".to_owned());
+        return Err((odd.span, format!("an image has no \"{}\"; {help}", odd.key)));
+    }
     let text = |key: &str| entries.iter().find(|entry| &*entry.key == key).and_then(|entry| entry.data.as_text());
     match text("file") {
         Some(file) => Ok(picture(file, text("alt"), conversion)),

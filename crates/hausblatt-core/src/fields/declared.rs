@@ -41,14 +41,24 @@ pub fn listed(path: &Arc<str>, members: &[Data], problems: &mut Vec<Diagnostic>)
 }
 
 fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &mut Vec<Diagnostic>) -> Option<Field> {
+    // A field that is declared wrongly is declared all the same: whoever uses it is not blamed.
+    let unknown = || Field {
+        name: name.to_owned(),
+        span,
+        label: None,
+        of: FieldType::Unknown,
+        default: Datum::Nothing,
+        written_default: None,
+    };
     let Some(entries) = data.as_map() else {
-        let help = format!("write {name} = {{ type = \"text\" }}");
+        let word = data.as_text().filter(|word| TYPES.contains(word)).unwrap_or("text");
+        let help = format!("write {name} = {{ type = \"{word}\" }}");
         problems.push(Diagnostic::error("wrong-type", "a field is a group of keys").help(help).at(path, data.span));
-        return None;
+        return Some(unknown());
     };
     let mut reader = Reader::new(path, format!("the field \"{name}\""), entries, span, problems);
     reader.entry("name");
-    let of = field_type(path, &mut reader)?;
+    let Some(of) = field_type(path, &mut reader) else { return Some(unknown()) };
     let label = reader.text("label").map(|(label, _)| label.to_owned());
     reader.text("about");
     let default = reader.entry("default");

@@ -1,5 +1,6 @@
 //! Fields that content carries: their declarations, and values converted to the declared types.
 
+mod colors;
 mod convert;
 mod declared;
 
@@ -43,6 +44,8 @@ pub enum FieldType {
     List(Box<FieldType>),
     /// A group of fields, as a member of a list.
     Group(Arc<Group>),
+    /// Not known, since its declaration has an error: every value is taken, and read as nothing.
+    Unknown,
 }
 
 /// A group of fields.
@@ -77,6 +80,7 @@ impl FieldType {
             FieldType::Link => "link",
             FieldType::Image => "image",
             FieldType::List(_) | FieldType::Group(_) => "list",
+            FieldType::Unknown => "unknown",
         }
     }
 
@@ -128,7 +132,7 @@ impl Field {
             FieldType::Date => Type::Date,
             FieldType::Rich => Type::Html,
             FieldType::Text | FieldType::Color | FieldType::Choice(_) | FieldType::Link => Type::Text,
-            FieldType::Image | FieldType::Group(_) => Type::Any,
+            FieldType::Image | FieldType::Group(_) | FieldType::Unknown => Type::Any,
             FieldType::List(_) => Type::list(Type::Any),
         }
     }

@@ -1,13 +1,27 @@
 //! What is wrong with files beside each other: names that lead nowhere, layouts that stand nowhere.
 
+use std::cmp::Ordering;
 use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::program::{Mention, Mentioned, Program};
 use hausblatt_lang::source::Span;
 
+use crate::config;
 use crate::lineage::{FileId, Role};
+use crate::theme;
 use crate::world::World;
+
+/// The order in which problems are reported: first the configuration, then the manifests of themes and of components, from
+/// which much else follows; then all other files by path.
+pub fn in_order(a: &Diagnostic, b: &Diagnostic) -> Ordering {
+    const FIRST: [&str; 3] = [config::FILE, theme::MANIFEST, "component.toml"];
+    let rank = |diagnostic: &Diagnostic| {
+        let name = diagnostic.place.as_ref().and_then(|place| place.path.rsplit('/').next());
+        FIRST.iter().position(|file| name == Some(*file)).unwrap_or(FIRST.len())
+    };
+    rank(a).cmp(&rank(b)).then_with(|| a.place.cmp(&b.place))
+}
 
 impl World {
     /// References that literals name.
@@ -113,7 +127,7 @@ impl World {
                 problem.severity = Severity::Warning;
             }
         }
-        self.problems.sort_by(|a, b| a.place.cmp(&b.place));
+        self.problems.sort_by(in_order);
     }
 
     /// Whether a nearer file of the same name goes on with this one.

@@ -3,6 +3,8 @@
 mod checks;
 mod compiling;
 
+pub use checks::in_order;
+
 use std::sync::{Arc, OnceLock};
 
 use hausblatt_lang::diagnostic::Diagnostic;
@@ -11,7 +13,7 @@ use hausblatt_lang::library::{Library, UnitId};
 use hausblatt_lang::may_name;
 use hausblatt_lang::program::Program;
 use hausblatt_lang::shape::Interner;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::source::{Place, Span};
 use hausblatt_lang::types::Globals;
 use rustc_hash::FxHashMap;
 
@@ -54,6 +56,7 @@ pub struct World {
     search: OnceLock<search::Index>,
     pub(crate) statuses: OnceLock<Odd>,
     pub(crate) plain: OnceLock<bool>,
+    silent_images: OnceLock<FxHashMap<String, Vec<Place>>>,
     /// The merged themes.
     pub lineage: Lineage,
     /// The compiled files.
@@ -134,6 +137,7 @@ impl World {
             search: OnceLock::new(),
             statuses: OnceLock::new(),
             plain: OnceLock::new(),
+            silent_images: OnceLock::new(),
             lineage,
             library: Library::default(),
             symbols,
@@ -160,6 +164,11 @@ impl World {
     pub fn component_asset(&self, path: &str) -> Option<FileId> {
         let served = path.starts_with("components/") && COMPONENT_ASSETS.iter().any(|name| path.ends_with(name));
         if served { self.lineage.nearest(path) } else { None }
+    }
+
+    /// The images that live content names without an alt, by address, each with the places that name it.
+    pub fn images_without_alt(&self) -> &FxHashMap<String, Vec<Place>> {
+        self.silent_images.get_or_init(|| needs::images_without_alt(self))
     }
 
     /// What a search finds, best first.

@@ -477,6 +477,12 @@ fn addresses_that_meet() {
         ("content/pages/news/x/print.md", ""),
     ];
     expect![[r#"
+        hausblatt.toml:6:11 error same-address: two things have the address /news/2026/
+            give one of them another slug or address
+        hausblatt.toml:8:10 error same-address: two things have the address /news/x/print/
+            give one of them another slug or address
+        hausblatt.toml:10:11 error same-address: two things have the address /a/
+            give one of them another slug or address
         content/pages/a.md:2:12 error same-address: two things have the address /news/x/
             take it out of formerly, or give what is there now another slug or address
         content/pages/a.md:2:27 error same-address: two things have the address /b/
@@ -487,12 +493,6 @@ fn addresses_that_meet() {
             write it as in formerly: /old/address/
         content/pages/a.md:2:40 error wrong-type: "//d/" is no address
             write it as in formerly: /old/address/
-        hausblatt.toml:6:11 error same-address: two things have the address /news/2026/
-            give one of them another slug or address
-        hausblatt.toml:8:10 error same-address: two things have the address /news/x/print/
-            give one of them another slug or address
-        hausblatt.toml:10:11 error same-address: two things have the address /a/
-            give one of them another slug or address
     "#]]
     .assert_eq(&said(&files));
 }
@@ -511,12 +511,6 @@ fn configuration_that_asks_in_vain() {
         ("media/green.svg", ""),
     ];
     expect![[r##"
-        content/pages/moved.md:2:12 warning former-query: "/a?p=1" is redirected whatever stands behind "?" or "#"
-            write /a/
-        content/pages/moved.md:2:20 error wrong-type: "/b/./c/" is no address
-            write it as in formerly: /old/address/
-        content/pages/moved.md:2:29 error wrong-type: "/d/" is no address
-            write it as in formerly: /old/address/
         hausblatt.toml:4:14 warning no-dates: no entry of "news" has a date, so there is nothing for its listings by date
             write date: 2026-03-14 into entries, or begin their file names with it
         hausblatt.toml:9:9 warning unknown-order: no entry of "news" is known to have "daet"
@@ -531,5 +525,11 @@ fn configuration_that_asks_in_vain() {
             nothing is in this term, so it has no listing
         hausblatt.toml:18:67 error dead-reference: "route:none" leads nowhere
             references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
+        content/pages/moved.md:2:12 warning former-query: "/a?p=1" is redirected whatever stands behind "?" or "#"
+            write /a/
+        content/pages/moved.md:2:20 error wrong-type: "/b/./c/" is no address
+            write it as in formerly: /old/address/
+        content/pages/moved.md:2:29 error wrong-type: "/d/" is no address
+            write it as in formerly: /old/address/
     "##]].assert_eq(&said(&files));
 }

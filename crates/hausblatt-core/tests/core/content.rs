@@ -242,7 +242,7 @@ fn links_and_colours_in_content() {
 
         content/pages/a.md:2:5 warning dead-reference: the link "b.md" leads to no content file
             did you mean "content/pages/a.md"?
-        content/pages/a.md:3:7 error wrong-type: "greenish 3" is no colour; write it as in "#2f6f4e"
+        content/pages/a.md:3:7 error wrong-type: "greenish 3" is not a valid colour; write it as in "#2f6f4e"
         content/pages/a.md:5:9 warning color-in-comment: this colour is nothing: what stands behind # is a comment
             put the colour in quotes
 

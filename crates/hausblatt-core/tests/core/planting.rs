@@ -24,6 +24,13 @@ const FALLBACK: &str = "themes/loam/templates/fallback.html";
 /// What a browser makes of pages.
 const IN_PAGES: &[Planted] = &[
     Planted("no-alt", CARD, " alt=\"\"", "", "<img src"),
+    Planted(
+        "image-without-alt",
+        VARIETY,
+        "alt=\"Drawing of +{content.title}\"",
+        "alt=\"+{content.image.alt}\"",
+        "image: /media/@content/varieties/scarlet-runner.md",
+    ),
     Planted("no-alt", VARIETY, " alt=\"Drawing of +{content.title}\"", "", "variety-picture"),
     Planted(
         "repeated-id",
@@ -273,6 +280,8 @@ const TOLD_OF_THE_SITE: &[Planted] = &[
     Planted("conflict-marks", PAGE, "", "<p>\n<<<<<<< ours\n1\n=======\n2\n>>>>>>> theirs\n</p>\n", "<<<<<<<"),
     Planted("misplaced-front-matter", "content/pages/late.md", "", "\n---\ntitle: Late\n---\n", "---"),
     Planted("misplaced-front-matter", PAGE, "", "\n---\nlayout: document\n---\n<h1>1</h1>\n", "---"),
+    Planted("removed-html", VISIT, "## Before", "<p style=\"color: red\">Red</p>\n\n## Before", "<p style"),
+    Planted("missing-footnote", VISIT, "## Before", "Come[^1] soon.\n\n## Before", "Come[^1]"),
     Planted("list-as-text", VISIT, "order: 1", "order: 1\nauthors: ida, tom", "ida, tom"),
     Planted("bad-site-address", SITE, "https://seeds.example", "seeds.example", "seeds.example\""),
     Planted("bad-language", SITE, "language = \"en\"", "language = \"english language\"", "english"),

@@ -168,7 +168,7 @@ fn settings() {
             did you mean "motto"?
         hausblatt.toml:6:9 error wrong-type: this must be at least 1
         hausblatt.toml:7:9 error wrong-type: this must be a single value, not a list
-        themes/t/hausblatt-theme.toml:5:38 error wrong-type: "#2f6f4" is no colour; write it as in "#2f6f4e"
+        themes/t/hausblatt-theme.toml:5:38 error wrong-type: "#2f6f4" is not a valid colour; write it as in "#2f6f4e"
 
         themes/t/hausblatt-theme.toml:4:9 error wrong-type: the setting "motto" is a group of keys
             write motto = { default = … }
@@ -250,8 +250,6 @@ fn components_and_trays() {
         content/pages/a.md:3:9 error wrong-type: a tray is a list of components
             write - component: NAME below it
 
-        themes/t/components/notice/component.html:1:3 error unknown-name: unknown name "text"
-            name it with "let", take it as a parameter, or write collections.text if a site may lack that collection
         themes/t/components/notice/component.toml:1:1 error missing-key: a field lacks its name
             write it as in { name = "heading", type = "text" }
         themes/t/components/notice/component.toml:5:8 error wrong-value: there is no type "txt"
@@ -261,12 +259,14 @@ fn components_and_trays() {
         themes/t/components/notice/component.toml:10:8 error bad-name: "component" can't name a field
             use letters, digits and underscores, and no word of the language
         themes/t/components/notice/component.toml:15:11 error wrong-type: this must be a number, not a text
-
         themes/t/components/notice/component.html:1:3 error unknown-name: unknown name "text"
             name it with "let", take it as a parameter, or write collections.text if a site may lack that collection
+
         themes/t/components/notice/component.toml:1:10 error wrong-type: "fields" must be a list of fields: write [[fields]], not 3
         themes/t/components/notice/component.toml:2:2 error unknown-key: unknown key "componnt" in component.toml
             did you mean "component"?
+        themes/t/components/notice/component.html:1:3 error unknown-name: unknown name "text"
+            name it with "let", take it as a parameter, or write collections.text if a site may lack that collection
 
         themes/t/components/empty/component.toml:1:1 warning dead-file: the component "empty" has no file to render
             write components/empty/component.html

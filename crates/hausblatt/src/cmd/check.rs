@@ -11,7 +11,7 @@ use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::named::theme_file;
 use hausblatt_core::reach::Survey;
 use hausblatt_core::request::{Led, Request};
-use hausblatt_core::world::World;
+use hausblatt_core::world::{World, in_order};
 use hausblatt_lang::near::did_you_mean;
 
 use crate::cli::{CheckArgs, Common, Format};
@@ -177,7 +177,7 @@ fn text(world: &World, args: &CheckArgs, found: &[Finding], common: &Common) -> 
     let mut chosen: Vec<&Finding> = found.iter().collect();
     chosen.sort_by_key(|finding| !finding.diagnostic.is_error());
     chosen.truncate(shown);
-    chosen.sort_by(|a, b| a.diagnostic.place.cmp(&b.diagnostic.place));
+    chosen.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic));
     let drawer = diagnostics::Drawer::new();
     for finding in chosen {
         let _ = writeln!(out, "{}", drawer.drawn(&world.snapshot, &finding.diagnostic));

@@ -5,6 +5,7 @@ use std::ops::Range;
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Group, Level, Origin, Renderer, Snippet};
 use hausblatt_core::files::Snapshot;
+use hausblatt_core::world::in_order;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Place;
 use serde::Serialize;
@@ -26,7 +27,7 @@ pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
     let warnings_wanted = if common.quiet && common.deny.is_none() { 0 } else { most(MOST_WARNINGS) };
     let mut shown: Vec<&Diagnostic> =
         errors.iter().take(most(MOST_ERRORS)).chain(warnings.iter().take(warnings_wanted)).copied().collect();
-    shown.sort_by(|a, b| a.place.cmp(&b.place));
+    shown.sort_by(|a, b| in_order(a, b));
     for diagnostic in shown {
         anstream::eprintln!("{}\n", drawer.drawn(texts, diagnostic));
     }

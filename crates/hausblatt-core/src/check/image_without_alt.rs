@@ -1,0 +1,28 @@
+//! Content names an image without saying what it shows, and a template prints it with that.
+
+use crate::check::view::{Found, View};
+use crate::check::{Check, Look};
+
+/// The check.
+pub const CHECK: Check = Check {
+    code: "image-without-alt",
+    about: "content names an image without saying what it shows",
+    explanation: "A template prints the image with the alt that content gives, and there is none, so it is silent for those who can't see it. Write image: { file: media/bean.jpg, alt: \"A bean in flower\" }; alt: \"\" says that it only decorates.",
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<Found>) {
+    for element in view.page.named("img").filter(|image| image.attribute("alt").is_none_or(str::is_empty)) {
+        let Some(src) = element.attribute("src") else { continue };
+        let site = view.world.site.config.address.as_str();
+        let address = src.strip_prefix(site).filter(|rest| rest.starts_with('/')).unwrap_or(src);
+        // An <img> without the attribute is the template's fault, which another check reports.
+        if element.attribute("alt").is_some() {
+            for place in view.world.images_without_alt().get(address).into_iter().flatten() {
+                let message = "this image is shown without an alt";
+                let help = "say what it shows: { file: …, alt: \"…\" }; alt: \"\" if it only decorates";
+                found.push(Found { place: Some(place.clone()), ..Found::warning(element.at, message, help) });
+            }
+        }
+    }
+}
