@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::nearest;
+use hausblatt_lang::near::{nearest, which_of};
 use hausblatt_lang::source::Span;
 
 use crate::content::{Content, ContentId, State};
@@ -380,10 +380,7 @@ pub fn chooser(world: &World, address: &str) -> Result<ContentId, Diagnostic> {
         Led::Request(request) if request.status == 404 && request.address != "/404.html" => {
             let near: Vec<&str> =
                 crate::page::nearest_addresses(world, &request.address).into_iter().map(|(near, _)| near).collect();
-            let help = match near.is_empty() {
-                true => "\"hausblatt map\" lists every address".to_owned(),
-                false => format!("the nearest are {}", near.join(", ")),
-            };
+            let help = which_of(&near).unwrap_or_else(|| "\"hausblatt map\" lists every address".to_owned());
             error(format!("nothing is at {}", request.address), help)
         }
         Led::Request(request) => match request.kind {

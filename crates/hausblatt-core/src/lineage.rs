@@ -9,7 +9,7 @@ use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
 use crate::config::{self, Placed};
-use crate::files::{FileNode, ORIGINALS, Snapshot};
+use crate::files::{FileNode, LeftOut, ORIGINALS, Snapshot, Why};
 use crate::theme::{self, Theme};
 use crate::toml_data;
 use hausblatt_lang::source::Span;
@@ -214,6 +214,18 @@ fn missing(snapshot: &Snapshot, name: &str) -> Diagnostic {
         let manifest = format!("themes/{name}/{}", theme::MANIFEST);
         return Diagnostic::error("missing-manifest", format!("the theme \"{name}\" has no {}", theme::MANIFEST))
             .help(format!("write {manifest}; a line [theme] is enough"));
+    }
+    let folder = format!("themes/{name}");
+    let is_above = |left: &&LeftOut| left.path == "themes" || left.path == folder;
+    if let Some(left) = snapshot.left_out().iter().find(is_above) {
+        let help = match left.why {
+            Why::Outside => {
+                format!("{} is a link that leads out of the site's folder; copy what it leads to", left.path)
+            }
+            Why::Nowhere => format!("{} is a link that leads to nothing", left.path),
+            _ => format!("{} is not read", left.path),
+        };
+        return Diagnostic::error("unknown-theme", format!("there is no theme \"{name}\"")).help(help);
     }
     let help = match nearest(name, names.iter().map(String::as_str)) {
         Some(near) => format!("did you mean \"{near}\"?"),

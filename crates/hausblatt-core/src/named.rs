@@ -2,7 +2,7 @@
 
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::ending::Ending;
-use hausblatt_lang::near::nearest_all;
+use hausblatt_lang::near::{nearest_all, which_of};
 
 use crate::lineage::{FileId, Lineage};
 use crate::prepare::NAMES;
@@ -14,7 +14,7 @@ use crate::world::World;
 /// before those of the next.
 const FOLDERS: &[&[(&str, &str)]] = &[
     &[("templates/", ""), ("partials/", ""), ("layouts/", ""), ("components/", "/component"), ("", "/component")],
-    &[("prepare/", ""), ("assets/", ""), ("components/", "")],
+    &[("templates/offered/", ""), ("prepare/", ""), ("assets/", ""), ("components/", "")],
 ];
 
 /// The file of the lineage that is typed so; of a name that several themes have, the nearest that is not hidden.
@@ -75,10 +75,9 @@ fn no_such_path(world: &World, typed: &str, rest: &str) -> Diagnostic {
     let paths = world.lineage.files.iter().map(|file| &*file.node.path);
     let near = nearest_all(typed, paths, 3);
     let themes: Vec<&str> = world.lineage.themes.iter().map(|theme| theme.name.as_str()).collect();
-    let help = match near.as_slice() {
-        [] => format!("the themes of the lineage are {}; \"hausblatt templates\" lists their files", themes.join(", ")),
-        near => format!("the nearest are {}", near.join(", ")),
-    };
+    let help = which_of(&near).unwrap_or_else(|| {
+        format!("the themes of the lineage are {}; \"hausblatt templates\" lists their files", themes.join(", "))
+    });
     Diagnostic::error("unknown-file", message).help(help)
 }
 
@@ -94,10 +93,7 @@ fn unknown(world: &World, typed: &str) -> Diagnostic {
     names.sort_unstable();
     names.dedup();
     let near = nearest_all(typed, names, 3);
-    let help = match near.as_slice() {
-        [] => "\"hausblatt templates\" lists all files".to_owned(),
-        near => format!("the nearest are {}", near.join(", ")),
-    };
+    let help = which_of(&near).unwrap_or_else(|| "\"hausblatt templates\" lists all files".to_owned());
     Diagnostic::error("unknown-file", format!("no theme of the lineage has a file \"{typed}\"")).help(help)
 }
 

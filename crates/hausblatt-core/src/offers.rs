@@ -75,7 +75,10 @@ pub fn reason_of(world: &World, file: &ThemeFile) -> Option<(String, String)> {
 pub fn outside(snapshot: &Snapshot, lineage: &Lineage, file: &str) -> Option<String> {
     let inside = |theme: &String| lineage.themes.iter().any(|other| other.name == *theme);
     let mut others = crate::theme::names(snapshot).into_iter().filter(|theme| !inside(theme));
-    others.find(|theme| snapshot.file(&format!("themes/{theme}/{file}")).is_some())
+    others.find(|theme| {
+        let root = crate::theme::read(snapshot, theme, &mut Vec::new()).map(|theme| theme.root);
+        root.is_some_and(|root| snapshot.file(&format!("{root}{file}")).is_some())
+    })
 }
 
 /// Why content can't have the offered template `name`, where there is a file that might be meant.

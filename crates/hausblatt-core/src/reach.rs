@@ -4,6 +4,7 @@ use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use hausblatt_lang::datum::Datum;
+use hausblatt_lang::ending::Ending;
 use hausblatt_lang::program::{Act, Callee, Mentioned, Program};
 use rustc_hash::FxHashMap;
 
@@ -239,6 +240,31 @@ pub fn fills(world: &World, id: FileId) -> Vec<String> {
     names.sort();
     names.dedup();
     names
+}
+
+/// The files that fill a slot of a file from outside: of a layout those that it surrounds, of a partial or a component
+/// those that call it.
+pub fn fillers<'w>(world: &'w World, id: FileId, slot: &str) -> impl Iterator<Item = FileId> + use<'w> {
+    let (role, name) = (world.lineage.file(id).role, world.lineage.file(id).name.clone());
+    let symbol = world.symbols.find(slot);
+    world.lineage.ids().map(|(id, _)| id).filter(move |&other| {
+        let Some((program, slot)) = world.program(other).zip(symbol) else { return false };
+        match role {
+            Role::Layout => {
+                let fills = program.layout_fills.iter().any(|(fill, _)| *fill == slot);
+                fills && !matches!(world.lineage.file(other).role, Role::Layout)
+            }
+            _ => program.calls.iter().any(|call| {
+                let stem = Ending::split(&name).map_or(&*name, |(stem, _)| stem);
+                let calls = match &call.callee {
+                    Callee::Named(called) => stem.strip_prefix("partials/") == Some(called),
+                    Callee::Component(called) => component::name_of(&name) == Some(called),
+                    Callee::Computed(..) | Callee::Next => false,
+                };
+                calls && call.fills.iter().any(|(fill, _)| *fill == slot)
+            }),
+        }
+    })
 }
 
 /// What a file takes, each with its default as it would be written; none for what must be given.

@@ -8,11 +8,14 @@ use toml_edit::{DocumentMut, Item, Table, value};
 
 use crate::asking::Asking;
 use crate::assign::{chooser, edited, text_of};
+use crate::check::meant;
 use crate::config;
 use crate::content::{ContentId, Home};
 use crate::files::Snapshot;
 use crate::named;
+use crate::reach::Survey;
 use crate::theme;
+use crate::waits::{Tried, waits_for};
 use crate::world::{Unloadable, World};
 
 /// What is supposed.
@@ -84,6 +87,32 @@ pub fn suppose(world: &World, supposition: &Supposition) -> Result<World, Vec<Di
         }
     }
     if faults.is_empty() { load(&snapshot, &asking) } else { Err(faults) }
+}
+
+/// For each file that is supposed to be there and that no address uses: its path, and why.
+pub fn unused(after: &World, supposition: &Supposition) -> Vec<(String, String)> {
+    let added = supposition.add.iter().filter_map(|(typed, _)| named::new_file(after, typed).ok());
+    let survey = Survey::of(after);
+    let mut tried = None;
+    let mut found = Vec::new();
+    for path in added {
+        let file = after.lineage.ids().find(|(_, file)| *file.node.path == *path);
+        let Some((id, file)) = file.filter(|(id, _)| survey.reach(*id).next().is_none()) else { continue };
+        let why = match file.name.strip_prefix("templates/") {
+            Some(name) => {
+                let tried = tried.get_or_insert_with(|| Tried::of(after));
+                match (meant(after, name, tried), waits_for(after, tried, name)) {
+                    (Some(meant), Ok(_)) => format!("did you mean {meant}?"),
+                    (_, Ok(waits)) => format!("it waits for {waits}"),
+                    (_, Err(why)) => why,
+                }
+            }
+            None if after.lineage.nearest(&file.name) != Some(id) => "a nearer file covers it".to_owned(),
+            None => "nothing calls it".to_owned(),
+        };
+        found.push((path, why));
+    }
+    found
 }
 
 fn load(snapshot: &Snapshot, asking: &Asking) -> Result<World, Vec<Diagnostic>> {

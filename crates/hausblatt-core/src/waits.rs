@@ -4,11 +4,13 @@ use hausblatt_lang::ending::Ending;
 use hausblatt_lang::near::nearest;
 use rustc_hash::FxHashMap;
 
+use crate::config;
 use crate::content::{Content, Home};
 use crate::map::requests;
 use crate::offers;
 use crate::site::Site;
 use crate::slug::is_id;
+use crate::toml_data;
 use crate::world::World;
 
 /// What becomes of a name that renders nothing: what it waits for, or why nothing can ask for it.
@@ -88,6 +90,23 @@ impl Asking<'_> {
         replaced.then(|| Err(format!("the site's own [ladders] does not try this name for \"{head}\"")))
     }
 
+    /// Whether hausblatt.toml has a group of this name, though with an error, so that it is not on the site.
+    fn is_declared(&self, group: &str, name: &str) -> bool {
+        let Some(text) = self.world.snapshot.file(config::FILE).and_then(|node| node.text().cloned()) else {
+            return false;
+        };
+        let entries = toml_data::read(&config::FILE.into(), &text, &mut Vec::new());
+        let group = entries.iter().find(|entry| &*entry.key == group).and_then(|entry| entry.data.as_map());
+        group.is_some_and(|entries| entries.iter().any(|entry| &*entry.key == name))
+    }
+
+    fn declaration(&self, group: &str, name: &str) -> String {
+        match self.is_declared(group, name) {
+            true => format!("[{group}.{name}] in hausblatt.toml, which is there but has an error: hausblatt check"),
+            false => format!("[{group}.{name}] in hausblatt.toml"),
+        }
+    }
+
     fn view(&self, view: &str) -> Waiting {
         let head = self.stem.split('/').next().unwrap_or("");
         if !matches!(head, "entry" | "offered" | "fallback") {
@@ -144,7 +163,7 @@ impl Asking<'_> {
                 let names = self.site.routes.iter().map(|route| route.config.name.text.as_str());
                 match nearest(name, names) {
                     Some(near) => Err(format!("there is no route \"{name}\"; did you mean route/{near}.html?")),
-                    None => Ok(format!("[routes.{name}] in hausblatt.toml")),
+                    None => Ok(self.declaration("routes", name)),
                 }
             }
             ("error", None) => Ok("an error that has no template of its own".to_owned()),
@@ -254,6 +273,8 @@ impl Asking<'_> {
         let names = self.site.collections.iter().map(|collection| collection.config.name.text.as_str());
         match nearest(name, names) {
             Some(near) => Err(format!("there is no collection \"{name}\"; did you mean {folder}{near}?")),
+            None if self.is_declared("collections", name) => Ok(self.declaration("collections", name)),
+            None if self.is_declared("taxonomies", name) => Ok(self.declaration("taxonomies", name)),
             None => Ok(format!("a collection \"{name}\"")),
         }
     }

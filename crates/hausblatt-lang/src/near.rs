@@ -26,6 +26,16 @@ pub fn nearest_all<'a>(name: &str, candidates: impl IntoIterator<Item = &'a str>
     scored.into_iter().take(count).map(|(_, candidate)| candidate).collect()
 }
 
+/// What to say of the names that are near: which one may be meant, or which are the nearest; nothing where none is.
+pub fn which_of(near: &[&str]) -> Option<String> {
+    match near {
+        [] => None,
+        [one] if one.starts_with('/') => Some(format!("did you mean {one}?")),
+        [one] => Some(format!("did you mean \"{one}\"?")),
+        several => Some(format!("the nearest are {}", several.join(", "))),
+    }
+}
+
 /// Whether `name` is `other` but for a slip or two of the fingers.
 pub fn is_slip(name: &str, other: &str) -> bool {
     let length = name.rsplit('/').next().unwrap_or("").chars().count();

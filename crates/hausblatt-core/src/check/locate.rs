@@ -133,6 +133,12 @@ fn told_by_content(told: &[Diagnostic], place: &Place) -> bool {
 fn nearest(world: &World, from: &str, lost: &str) -> String {
     let path = crate::address::asked(lost).path;
     let public = path.starts_with("/assets/") || path.starts_with("/media/");
+    // A path without a slash in front goes on from the page's own.
+    let folder = from.rfind('/').map_or(from, |at| &from[..=at]);
+    let slashed = path.strip_prefix(folder).map(|rest| format!("/{rest}"));
+    if let Some(slashed) = slashed.filter(|it| *it != path && world.site.addresses.contains_key(it.as_str())) {
+        return format!("did you mean {slashed}? An address begins with a slash");
+    }
     if public {
         let files = public::files(world);
         if let Some(help) = did_you_mean(&path, files.iter().map(|(path, _)| path.as_str())) {

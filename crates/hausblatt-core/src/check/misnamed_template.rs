@@ -37,18 +37,25 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
         return Vec::new();
     }
     let tried = Tried::of(world);
-    let mut tried: Vec<&str> = tried.names().collect();
-    // The same suggestion each time.
-    tried.sort_unstable();
     let found = waiting.into_iter().filter_map(|file| {
         let name = file.name.strip_prefix("templates/")?;
-        let (stem, ending) = Ending::split(name).filter(|_| !tried.contains(&name))?;
-        let meant = near(stem, ending, &tried).map(str::to_owned).or_else(|| of_address(world, stem))?;
+        let (stem, _) = Ending::split(name)?;
+        let meant = meant(world, name, &tried)?;
         let message = format!("no request asks for \"{stem}\"");
         let help = format!("did you mean \"{meant}\"? What it waits for: hausblatt reach {}", word(&file.node.path));
         Some(Diagnostic::warning(CHECK.code, message).help(help).at(&file.node.path, Span::default()))
     });
     found.collect()
+}
+
+/// The name that is meant by that of a template which nothing asks for: one that is asked for and differs by a slip, or
+/// that of the content at an address which is written where an id should be.
+pub fn meant(world: &World, name: &str, tried: &Tried) -> Option<String> {
+    let mut names: Vec<&str> = tried.names().collect();
+    // The same suggestion each time.
+    names.sort_unstable();
+    let (stem, ending) = Ending::split(name).filter(|_| !names.contains(&name))?;
+    near(stem, ending, &names).map(str::to_owned).or_else(|| of_address(world, stem))
 }
 
 /// The name that is asked for and differs from `stem` in one part, by a slip.

@@ -22,10 +22,12 @@ use crate::world::{World, in_order};
 pub use fixes::fixes;
 use hausblatt_lang::render::Shows;
 use locate::Located;
+pub use misnamed_template::meant;
 use parsed::Parsed;
 use view::{Found, View};
 
 mod allowed;
+mod answers;
 mod attribute_twice;
 mod bad_markup;
 mod blank_page;
@@ -133,6 +135,18 @@ pub fn checks() -> Vec<&'static Check> {
     all
 }
 
+/// What a code means that any command prints, whether `check` reports it or not.
+pub fn explained(code: &str) -> Option<&'static Check> {
+    check(code).or_else(|| answers::ANSWERS.iter().find(|answer| answer.code == code))
+}
+
+/// Every code that any command prints.
+pub fn codes() -> Vec<&'static str> {
+    let mut all: Vec<&str> = OWN.iter().chain(told::TOLD).chain(answers::ANSWERS).map(|check| check.code).collect();
+    all.sort_unstable();
+    all
+}
+
 /// The check with this code.
 pub fn check(code: &str) -> Option<&'static Check> {
     checks().into_iter().find(|check| check.code == code)
@@ -213,6 +227,10 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
             place.is_some_and(|place| files.contains(&place.path))
                 || asked.iter().any(|request| finding.addresses.contains(&request.address))
         });
+    }
+    // What no address can be answered for is told as the error that it is.
+    if found.iter().any(|finding| finding.diagnostic.code == "no-template") {
+        found.retain(|finding| finding.diagnostic.code != no_fallback::CHECK.code);
     }
     allowed::sift(world, matches!(scope, Scope::Whole), &mut found);
     found.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic).then_with(|| a.diagnostic.code.cmp(b.diagnostic.code)));

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::near::{did_you_mean, nearest};
 use hausblatt_lang::source::Span;
 
 use crate::config::{Config, Placed, check_name, fault_of_address, placed_address, placeholders};
@@ -32,6 +32,8 @@ pub struct CollectionConfig {
     pub label: String,
     /// The pattern of its entries' addresses.
     pub address: Placed,
+    /// Whether that pattern is right; entries have no address with a wrong one, which is reported itself.
+    pub has_pattern: bool,
     /// Its listing's address.
     pub listing: Option<Placed>,
     /// Entries on one page of its listing.
@@ -91,6 +93,7 @@ pub fn read(
         name: Placed { text: name.to_owned(), span },
         label,
         address: placed_address(address?),
+        has_pattern: true,
         listing: listing.map(placed_address),
         per_page,
         order: order.unwrap_or_else(|| ("title".to_owned(), false)),
@@ -164,9 +167,13 @@ fn read_view(reader: &mut Reader<'_, '_>, (view, span): (&str, Span)) -> Option<
 }
 
 /// What is wrong among the collections and with what else the site has.
-pub fn check(config: &Config, problems: &mut Vec<Diagnostic>) {
+pub fn check(config: &mut Config, problems: &mut Vec<Diagnostic>) {
+    for number in 0..config.collections.len() {
+        let fault = fault_of_pattern(config, &config.collections[number]);
+        config.collections[number].has_pattern = fault.is_none();
+        problems.extend(fault);
+    }
     for collection in &config.collections {
-        check_pattern(config, collection, problems);
         check_order(config, collection, problems);
         let is_front =
             matches!(&config.front, Some(super::Front::Collection(name)) if name.text == collection.name.text);
@@ -200,22 +207,33 @@ fn check_order(config: &Config, collection: &CollectionConfig, problems: &mut Ve
     }
 }
 
-fn check_pattern(config: &Config, collection: &CollectionConfig, problems: &mut Vec<Diagnostic>) {
+fn fault_of_pattern(config: &Config, collection: &CollectionConfig) -> Option<Diagnostic> {
     let (pattern, span) = (&collection.address.text, collection.address.span);
     let taxonomies = config.taxonomies_of(&collection.name.text).map(|taxonomy| taxonomy.name.text.as_str());
     let known: Vec<&str> = ["slug", "year", "month", "day"].into_iter().chain(taxonomies).collect();
     let help = match placeholders(pattern) {
         None => "each { needs a }".to_owned(),
         Some((names, plain)) => match names.iter().find(|name| !known.contains(name)) {
-            Some(name) => did_you_mean(name, known.iter().copied())
-                .unwrap_or_else(|| format!("{{{}}} can be in it", known.join("}, {"))),
+            Some(name) => {
+                let message =
+                    format!("there is no placeholder {{{name}}} for the addresses of {}", collection.name.text);
+                let help = match nearest(name, known.iter().copied()) {
+                    Some(near) => format!("did you mean {{{near}}}?"),
+                    None => format!(
+                        "{{{}}} can be in it, and the name of a taxonomy whose \"of\" has \"{}\"",
+                        known.join("}, {"),
+                        collection.name.text
+                    ),
+                };
+                return Some(Diagnostic::error("bad-address", message).help(help).at(&config.path, span));
+            }
             None if !names.contains(&"slug") => "{slug} must be in it, or all entries have one address".to_owned(),
             None => match fault_of_address(&plain) {
                 Some(help) => help.to_owned(),
-                None => return,
+                None => return None,
             },
         },
     };
     let message = format!("\"{pattern}\" is no pattern of addresses");
-    problems.push(Diagnostic::error("bad-address", message).help(help).at(&config.path, span));
+    Some(Diagnostic::error("bad-address", message).help(help).at(&config.path, span))
 }

@@ -157,7 +157,7 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     config.errors = errors.map(|(entries, _)| route::read_errors(&path, entries, problems)).unwrap_or_default();
     config.settings = settings.map(|(entries, _)| entries.to_vec()).unwrap_or_default();
     taxonomy::check(&config, problems);
-    collection::check(&config, problems);
+    collection::check(&mut config, problems);
     config.ladders =
         ladders.map(|(entries, span)| ladders::read(&path, entries, span, &config, problems)).unwrap_or_default();
     if let Some((entries, span)) = pages {

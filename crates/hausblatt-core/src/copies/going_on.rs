@@ -79,7 +79,13 @@ fn slots(world: &World, chain: &[FileId]) -> Vec<Slot> {
         for name in reach::slots(world, file) {
             let path = |id: FileId| world.lineage.file(id).node.path.to_string();
             let before = chain[..at].iter().copied().filter(|&other| reach::fills(world, other).contains(&name));
-            let slot = Slot { filled_by: before.map(path).collect(), file: path(file), name };
+            let mut filled_by: Vec<String> = before.map(path).collect();
+            for other in reach::fillers(world, file, &name).map(path) {
+                if !filled_by.contains(&other) {
+                    filled_by.push(other);
+                }
+            }
+            let slot = Slot { filled_by, file: path(file), name };
             if !found.iter().any(|other| other.name == slot.name) {
                 found.push(slot);
             }

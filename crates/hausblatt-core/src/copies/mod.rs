@@ -182,7 +182,7 @@ fn source(world: &World, what: &What, how: &How) -> Result<FileId, Refused> {
             let names: Vec<&str> = resolution.rungs.iter().map(|rung| rung.rung.name.as_str()).collect();
             let winner = resolution.winner.ok_or_else(|| {
                 let message = format!("no file renders {}, so there is nothing to copy", request.address);
-                let help = match names.first() {
+                let help = match names.last() {
                     Some(first) => format!("begin one: hausblatt start template {}", word(first)),
                     None => "it is built in as it is".to_owned(),
                 };

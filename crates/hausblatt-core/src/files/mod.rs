@@ -12,6 +12,6 @@ mod stamp;
 
 pub use file_system::{Entry, Files, Kind, Links, Look, Reader};
 pub use node::{Body, FileNode};
-pub use scan::{ORIGINALS, PARTS};
+pub use scan::{LeftOut, ORIGINALS, PARTS, Why};
 pub use snapshot::{Depth, Snapshot};
 pub use stamp::Stamp;

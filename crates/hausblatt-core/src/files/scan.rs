@@ -1,9 +1,11 @@
 //! Listing the site's folders: which files belong to the site, and where they are on disk.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 use std::io;
 use std::path::{Path, PathBuf};
 
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::Span;
 use unicode_normalization::UnicodeNormalization;
 
 use crate::files::snapshot::Snapshot;
@@ -40,6 +42,35 @@ impl Folder {
     }
 }
 
+/// Something in the site's folders that is not read.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct LeftOut {
+    /// Its path in the site.
+    pub path: String,
+    /// Why.
+    pub why: Why,
+}
+
+/// Why something is not read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Why {
+    /// It is a link that leads out of the site's folder.
+    Outside,
+    /// It is a link to nothing.
+    Nowhere,
+    /// It is a link to a folder that it is in, or that links have led to before.
+    Circle,
+    /// It is a pipe, a socket or a device.
+    Special,
+    /// Its name is not UTF-8.
+    Name,
+}
+
+/// An error with the path that it is about.
+pub(super) fn about(path: &str, error: &io::Error) -> io::Error {
+    io::Error::new(error.kind(), format!("{path} can't be read: {error}"))
+}
+
 /// A file as found, before it is looked at.
 pub(super) struct Found {
     /// Its path in the site.
@@ -55,70 +86,150 @@ pub(super) struct Listing<'r> {
     pub(super) found: Vec<Found>,
     pub(super) folders: BTreeMap<String, Folder>,
     pub(super) has_links: bool,
+    pub(super) left_out: Vec<LeftOut>,
+    /// The real folders that links inside of linked folders have led to.
+    linked: HashSet<PathBuf>,
+    /// How many links lead to the folder that is being listed.
+    depth: usize,
+}
+
+impl LeftOut {
+    /// It as a warning.
+    pub fn diagnostic(&self) -> Diagnostic {
+        let (message, help) = match self.why {
+            Why::Outside => {
+                ("this link leads out of the site's folder, so it is not read", "copy what it leads to into the site")
+            }
+            Why::Nowhere => ("this link leads to nothing", "remove it, or put back what it led to"),
+            Why::Circle => {
+                ("this link leads back to a folder that is read already, so it is not followed", "remove it")
+            }
+            Why::Special => ("this is a pipe, a socket or a device, so it is not read", "remove it"),
+            Why::Name => ("this name is not UTF-8, so what has it is not read", "rename it"),
+        };
+        Diagnostic::warning("left-out", message).help(help).at(&self.path.as_str().into(), Span::default())
+    }
 }
 
 impl<'r> Listing<'r> {
     /// A listing of the site whose real folder is `root`, with nothing found yet besides these folders.
     pub(super) fn new(files: &'r dyn Files, root: &'r Path, folders: BTreeMap<String, Folder>) -> Self {
-        Self { files, root, found: Vec::new(), folders, has_links: false }
+        Self {
+            files,
+            root,
+            found: Vec::new(),
+            folders,
+            has_links: false,
+            left_out: Vec::new(),
+            linked: HashSet::new(),
+            depth: 0,
+        }
     }
 
-    /// Adds the files at and below `disk`. Links are followed only to targets inside the site.
+    /// Adds the files at and below `disk`. Links are followed only to targets inside the site; what is not followed, and
+    /// what is no file, is noted as left out.
+    ///
+    /// # Errors
+    /// What can't be looked at or listed, with its path.
     pub(super) fn collect(&mut self, disk: PathBuf, path: &str) -> io::Result<()> {
         match self.files.look(&disk, Links::Keep) {
             Ok(look) => self.add(Found { path: path.to_owned(), disk }, look.kind),
-            Err(_) => Ok(()),
+            Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(()),
+            Err(error) => Err(about(path, &error)),
         }
     }
 
     fn add(&mut self, here: Found, kind: Kind) -> io::Result<()> {
-        let kind = match kind {
-            Kind::Link => {
-                self.has_links = true;
-                match self.target(&here.disk) {
-                    Some(kind) => kind,
-                    None => return Ok(()),
-                }
+        if kind != Kind::Link {
+            return self.add_plain(here, kind);
+        }
+        self.has_links = true;
+        match self.target(&here)? {
+            Ok(kind) => {
+                self.depth += 1;
+                let added = self.add_plain(here, kind);
+                self.depth -= 1;
+                added
             }
-            kind => kind,
-        };
+            Err(why) => {
+                self.left_out.push(LeftOut { path: here.path, why });
+                Ok(())
+            }
+        }
+    }
+
+    fn add_plain(&mut self, here: Found, kind: Kind) -> io::Result<()> {
         match kind {
             Kind::File => self.found.push(here),
             Kind::Folder => {
                 let Found { path, disk } = here;
-                self.folders.insert(path.clone(), Folder::of(self.files, &disk)?);
-                for entry in self.files.list(&disk)? {
-                    if let Some(below) = path_in_site(&entry, &path) {
-                        self.add(Found { path: below, disk: disk.join(&entry.name) }, entry.kind)?;
-                    }
+                let read = Folder::of(self.files, &disk).and_then(|folder| Ok((folder, self.files.list(&disk)?)));
+                let (folder, mut entries) = match read {
+                    Ok(read) => read,
+                    // It has gone since its folder was listed.
+                    Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(()),
+                    Err(error) => return Err(about(&path, &error)),
+                };
+                self.folders.insert(path.clone(), folder);
+                if self.depth > 0 {
+                    entries.sort_by(|a, b| a.name.cmp(&b.name));
+                }
+                for entry in entries {
+                    self.add_entry(&path, &disk, &entry)?;
                 }
             }
-            Kind::Link | Kind::Other => {}
+            Kind::Link | Kind::Other => self.left_out.push(LeftOut { path: here.path, why: Why::Special }),
         }
         Ok(())
     }
 
-    /// What a link leads to, if that is inside the site and not around the link itself.
-    fn target(&self, disk: &Path) -> Option<Kind> {
-        let target = self.files.real_path(disk).ok()?;
-        let leads_inside = target.starts_with(self.root) && !self.root.starts_with(&target);
-        if !leads_inside || encloses(self.files, &target, disk) {
-            return None;
+    fn add_entry(&mut self, folder: &str, disk: &Path, entry: &Entry) -> io::Result<()> {
+        match path_in_site(entry, folder) {
+            Some(path) => self.add(Found { path, disk: disk.join(&entry.name) }, entry.kind),
+            None => {
+                if entry.name.to_str().is_none() {
+                    let path = format!("{folder}/{}", entry.name.to_string_lossy());
+                    self.left_out.push(LeftOut { path, why: Why::Name });
+                }
+                Ok(())
+            }
         }
-        Some(self.files.look(disk, Links::Follow).ok()?.kind)
+    }
+
+    /// What a link leads to, or why it is not followed: only to what is inside the site, and not round in a circle.
+    fn target(&mut self, here: &Found) -> io::Result<Result<Kind, Why>> {
+        let (files, disk) = (self.files, &here.disk);
+        let target = match files.real_path(disk) {
+            Ok(target) => target,
+            Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(Err(Why::Nowhere)),
+            // A link to itself, or through too many others.
+            Err(error) if format!("{:?}", error.kind()) == "FilesystemLoop" => return Ok(Err(Why::Circle)),
+            Err(error) => return Err(about(&here.path, &error)),
+        };
+        if !target.starts_with(self.root) {
+            return Ok(Err(Why::Outside));
+        }
+        if self.root.starts_with(&target) || encloses(files, &target, disk) {
+            return Ok(Err(Why::Circle));
+        }
+        let kind = files.look(disk, Links::Follow).map_err(|error| about(&here.path, &error))?.kind;
+        // Each real folder is listed once through links of links, however they lead to each other.
+        if kind == Kind::Folder && self.depth > 0 && !self.linked.insert(target) {
+            return Ok(Err(Why::Circle));
+        }
+        Ok(Ok(kind))
     }
 
     /// Adds what is in a folder and not known.
     pub(super) fn new_in(&mut self, known: &Snapshot, path: &str, disk: &Path) -> io::Result<()> {
-        for entry in self.files.list(disk)? {
-            let Some(path) = path_in_site(&entry, path) else { continue };
-            let is_known = match entry.kind {
+        for entry in self.files.list(disk).map_err(|error| about(path, &error))? {
+            let is_known = path_in_site(&entry, path).is_some_and(|path| match entry.kind {
                 Kind::Folder => self.folders.contains_key(&path),
                 Kind::File => known.knows(&path, &entry.name),
                 Kind::Link | Kind::Other => false,
-            };
+            });
             if !is_known {
-                self.add(Found { path, disk: disk.join(&entry.name) }, entry.kind)?;
+                self.add_entry(path, disk, &entry)?;
             }
         }
         Ok(())

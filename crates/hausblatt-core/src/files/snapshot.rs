@@ -10,8 +10,8 @@ use std::sync::Arc;
 use rayon::prelude::*;
 
 use crate::files::memory::Memory;
-use crate::files::scan::{Folder, Folders, Found, Listing, PARTS};
-use crate::files::{FileNode, Files, Kind, Links};
+use crate::files::scan::{Folder, Folders, Found, LeftOut, Listing, PARTS, about};
+use crate::files::{FileNode, Files, Kind, Links, Look};
 
 /// How much of content is read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -31,25 +31,36 @@ pub struct Snapshot {
     files: Arc<[Arc<FileNode>]>,
     overlay: Arc<BTreeMap<Arc<str>, Option<Arc<FileNode>>>>,
     folders: Arc<Folders>,
+    left_out: Arc<[LeftOut]>,
 }
 
 impl Snapshot {
     /// Reads the site at `root` of a file system.
     ///
     /// # Errors
-    /// When the folder can't be listed. A single file that can't be read is kept as unreadable.
+    /// The path that can't be listed or looked at, and why: what is there is not known then. A single file that can't be
+    /// read is kept as unreadable.
     pub fn load(file_system: Arc<dyn Files>, root: &Path, depth: Depth) -> io::Result<Self> {
-        let (files, overlay, folders) = (Arc::new([]) as _, Arc::default(), Arc::default());
-        Self { file_system, root: root.to_owned(), depth, files, overlay, folders }.refreshed()
+        Self::empty(file_system, root, depth).refreshed()
     }
 
     /// A site of these files alone, none of them on disk.
     pub fn in_memory<'t>(files: impl IntoIterator<Item = (&'t str, &'t str)>) -> Self {
-        let memory = Arc::new(Memory::of(files));
-        let (files, overlay, folders) = (Arc::new([]) as _, Arc::default(), Arc::default());
-        let empty = Self { file_system: memory, root: "/".into(), depth: Depth::Whole, files, overlay, folders };
+        let empty = Self::empty(Arc::new(Memory::of(files)), Path::new("/"), Depth::Whole);
         // Nothing in memory fails to be read; if it did, nothing would be there.
         empty.refreshed().unwrap_or(empty)
+    }
+
+    fn empty(file_system: Arc<dyn Files>, root: &Path, depth: Depth) -> Self {
+        Self {
+            file_system,
+            root: root.to_owned(),
+            depth,
+            files: Arc::new([]),
+            overlay: Arc::default(),
+            folders: Arc::default(),
+            left_out: Arc::new([]),
+        }
     }
 
     /// The files as they are now; those whose stamps stayed keep their nodes.
@@ -67,24 +78,34 @@ impl Snapshot {
         for part in PARTS {
             listing.collect(self.root.join(part), part)?;
         }
-        let Listing { mut found, folders: listed, has_links, .. } = listing;
+        let Listing { mut found, folders: listed, has_links, mut left_out, .. } = listing;
         found.par_sort_unstable_by(|a, b| a.path.cmp(&b.path));
-        let files: Vec<Arc<FileNode>> =
-            found.into_par_iter().enumerate().filter_map(|(at, found)| self.node(at, found)).collect();
-        Ok(Self { files: files.into(), folders: Arc::new(Folders { listed, has_links }), ..self.clone() })
+        left_out.sort_by(|a, b| a.path.cmp(&b.path));
+        let nodes = found.into_par_iter().enumerate().map(|(at, found)| self.node(at, found));
+        let files = nodes.collect::<io::Result<Vec<Option<Arc<FileNode>>>>>()?;
+        Ok(Self {
+            files: files.into_iter().flatten().collect(),
+            folders: Arc::new(Folders { listed, has_links }),
+            left_out: left_out.into(),
+            ..self.clone()
+        })
     }
 
     /// The same without listing the folders that have not changed; nothing where that can't be relied on.
     fn refreshed_quickly(&self) -> Option<Self> {
         let known = &self.folders;
-        if known.has_links || known.listed.is_empty() {
+        if known.has_links || known.listed.is_empty() || !self.left_out.is_empty() {
             return None;
         }
         let mut listed = BTreeMap::new();
         let mut changed = Vec::new();
         for (path, folder) in &known.listed {
             // What has gone, its parent knows.
-            let Ok(now) = Folder::of(&*self.file_system, &folder.disk) else { continue };
+            let now = match Folder::of(&*self.file_system, &folder.disk) {
+                Ok(now) => now,
+                Err(error) if error.kind() == io::ErrorKind::NotFound => continue,
+                Err(_) => return None,
+            };
             if now.stamp != folder.stamp || folder.young {
                 changed.push((path, now.clone()));
             }
@@ -94,15 +115,20 @@ impl Snapshot {
             return None;
         }
         let root = self.file_system.real_path(&self.root).ok()?;
-        let look = || self.files.par_iter().filter_map(|node| self.looked_at(node)).collect::<Vec<_>>();
-        let (mut files, listing) = rayon::join(look, || {
+        let look = || {
+            let looked = self.files.par_iter().map(|node| self.looked_at(node));
+            looked.collect::<io::Result<Vec<Option<Arc<FileNode>>>>>()
+        };
+        let (files, listing) = rayon::join(look, || {
             let mut listing = Listing::new(&*self.file_system, &root, listed);
             let listed = changed.iter().all(|(path, folder)| listing.new_in(self, path, &folder.disk).is_ok());
-            (listed && !listing.has_links).then_some(listing)
+            (listed && !listing.has_links && listing.left_out.is_empty()).then_some(listing)
         });
+        let mut files: Vec<Arc<FileNode>> = files.ok()?.into_iter().flatten().collect();
         let Listing { found, folders: listed, .. } = listing?;
         if !found.is_empty() {
-            files.extend(found.into_iter().filter_map(|found| self.node(usize::MAX, found)));
+            let found: io::Result<Vec<_>> = found.into_iter().map(|found| self.node(usize::MAX, found)).collect();
+            files.extend(found.ok()?.into_iter().flatten());
             files.sort_by(|a, b| a.path.cmp(&b.path));
         }
         Some(Self { files: files.into(), folders: Arc::new(Folders { listed, has_links: false }), ..self.clone() })
@@ -115,9 +141,9 @@ impl Snapshot {
         for place in places {
             let path = place.strip_prefix(&self.root).ok()?.to_str()?;
             match files.binary_search_by(|node| (*node.path).cmp(path)) {
-                Ok(at) => files[at] = self.looked_at(&files[at])?,
+                Ok(at) => files[at] = self.looked_at(&files[at]).ok()??,
                 // A file that editors write before they rename it is gone by now.
-                Err(_) if self.file_system.look(place, Links::Keep).is_err() => {}
+                Err(_) if is_gone(&self.file_system.look(place, Links::Keep)) => {}
                 Err(_) => return None,
             }
         }
@@ -125,13 +151,17 @@ impl Snapshot {
     }
 
     /// The node of a file that is known: the same one if its stamp stayed, else a new one; none if it has gone.
-    fn looked_at(&self, node: &Arc<FileNode>) -> Option<Arc<FileNode>> {
-        let look = self.file_system.look(&node.disk, Links::Follow).ok().filter(|look| look.kind == Kind::File)?;
+    fn looked_at(&self, node: &Arc<FileNode>) -> io::Result<Option<Arc<FileNode>>> {
+        let look = match self.file_system.look(&node.disk, Links::Follow) {
+            Ok(look) if look.kind == Kind::File => look,
+            Err(error) if error.kind() != io::ErrorKind::NotFound => return Err(about(&node.path, &error)),
+            _ => return Ok(None),
+        };
         if node.is_of(&look.stamp) {
-            return Some(node.clone());
+            return Ok(Some(node.clone()));
         }
         let found = Found { path: node.path.to_string(), disk: node.disk.clone() };
-        Some(Arc::new(FileNode::read(&self.file_system, found, look.stamp, self.depth)))
+        Ok(Some(Arc::new(FileNode::read(&self.file_system, found, look.stamp, self.depth))))
     }
 
     /// Whether the file of this name on disk is the one that is known by this path.
@@ -142,8 +172,12 @@ impl Snapshot {
 
     /// The node of a file: the one at hand if its stamp stayed, else a new one; none if it has gone by now. Most often
     /// it is where it was the last time.
-    fn node(&self, at: usize, found: Found) -> Option<Arc<FileNode>> {
-        let stamp = self.file_system.look(&found.disk, Links::Follow).ok()?.stamp;
+    fn node(&self, at: usize, found: Found) -> io::Result<Option<Arc<FileNode>>> {
+        let stamp = match self.file_system.look(&found.disk, Links::Follow) {
+            Ok(look) => look.stamp,
+            Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(None),
+            Err(error) => return Err(about(&found.path, &error)),
+        };
         let there = self.files.get(at).filter(|node| *node.path == *found.path);
         let known = there.or_else(|| {
             let at = self.files.binary_search_by(|node| (*node.path).cmp(&found.path)).ok()?;
@@ -151,7 +185,12 @@ impl Snapshot {
         });
         let kept = known.filter(|node| node.is_of(&stamp));
         let read = || Arc::new(FileNode::read(&self.file_system, found, stamp, self.depth));
-        Some(kept.cloned().unwrap_or_else(read))
+        Ok(Some(kept.cloned().unwrap_or_else(read)))
+    }
+
+    /// What is in the site's folders and is not read, in the order of the paths.
+    pub fn left_out(&self) -> &[LeftOut] {
+        &self.left_out
     }
 
     /// The same with a file put in, changed or, with no text, taken away, without touching the disk.
@@ -218,4 +257,8 @@ impl Snapshot {
         let added = self.overlay.values().flatten().filter(move |node| node.path.starts_with(folder));
         kept.chain(added)
     }
+}
+
+fn is_gone(look: &io::Result<Look>) -> bool {
+    look.as_ref().is_err_and(|error| error.kind() == io::ErrorKind::NotFound)
 }

@@ -212,6 +212,9 @@ impl Site {
 
     fn entry_address(&self, content: &Content, collection: u16) -> Made {
         let Some(collection) = self.collections.get(usize::from(collection)) else { return Made::None };
+        if !collection.config.has_pattern {
+            return Made::None;
+        }
         let pattern = &collection.config.address;
         let day = content.date.map(Moment::day);
         let mut address = String::with_capacity(pattern.text.len() + content.slug.len());

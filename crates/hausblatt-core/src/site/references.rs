@@ -135,6 +135,10 @@ impl Site {
                 _ => self.content_of(name).map_or("it has no address", why_no_address).to_owned(),
             });
         }
+        let slashed = format!("/{}/", name.trim_matches('/'));
+        if !name.starts_with('/') && self.addresses.contains_key(slashed.as_str()) {
+            return Some(format!("did you mean {slashed}? An address begins with a slash"));
+        }
         let references: Vec<String> = self.references().collect();
         did_you_mean(name, references.iter().map(String::as_str))
     }

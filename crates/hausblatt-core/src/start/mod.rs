@@ -43,6 +43,11 @@ impl Beginning {
     }
 }
 
+/// A text as a sentence: with a full stop, unless it is a question.
+fn sentence(text: &str) -> String {
+    if text.ends_with(['.', '?']) { text.to_owned() } else { format!("{text}.") }
+}
+
 /// What a template begins with.
 #[derive(Clone, Debug)]
 pub enum From {
@@ -216,7 +221,7 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
         (None, Some(request)) => {
             beginning = beginning.next(format!("hausblatt resolve {}", request.address), "which file renders that now");
         }
-        (None, None) => beginning.notes.push(format!("It waits for {waits}.")),
+        (None, None) => beginning.notes.push(sentence(&format!("It waits for {waits}"))),
     }
     Ok(beginning.next(format!("hausblatt reach {}", word(name)), "every address that it has an effect on"))
 }

@@ -23,7 +23,7 @@ use crate::component::{self, Component, PlacedTray, Placing};
 use crate::config::{self, Placed};
 use crate::content::{ContentId, State};
 use crate::fields::Conversion;
-use crate::files::{Body, Snapshot};
+use crate::files::{Body, LeftOut, Snapshot};
 use crate::host::{self, globals};
 use crate::lineage::{FileId, Lineage};
 use crate::map;
@@ -84,13 +84,18 @@ impl World {
     /// # Errors
     /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
     pub fn load(snapshot: Snapshot, asking: Asking) -> Result<Self, Unloadable> {
-        let mut problems = Vec::new();
+        let mut problems: Vec<Diagnostic> = snapshot.left_out().iter().map(LeftOut::diagnostic).collect();
         let Some(config) = read_config(&snapshot, &mut problems) else { return Err(Unloadable(problems)) };
         let active = match &asking.theme {
             Some(name) => Placed { text: name.clone(), span: Span::default() },
             None => config.theme.clone(),
         };
-        let Some(lineage) = Lineage::load(&snapshot, &active, &mut problems) else { return Err(Unloadable(problems)) };
+        let Some(lineage) = Lineage::load(&snapshot, &active, &mut problems) else {
+            // That a folder of themes is left out is told with the theme that is missing for it.
+            let of_themes = |place: &Place| place.path.split('/').count() < 3 && place.path.starts_with("themes");
+            problems.retain(|one| one.code != "left-out" || !one.place.as_ref().is_some_and(of_themes));
+            return Err(Unloadable(problems));
+        };
         let mut symbols = names::interner();
         let mut config = config;
         let zone = config.timezone.clone();

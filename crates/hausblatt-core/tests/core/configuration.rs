@@ -190,8 +190,8 @@ fn collections() {
             hausblatt.toml:5:11 error bad-address: "/n/" is no pattern of addresses
                 {slug} must be in it, or all entries have one address
 
-            hausblatt.toml:5:11 error bad-address: "/n/{family}/{slug}/" is no pattern of addresses
-                {slug}, {year}, {month}, {day} can be in it
+            hausblatt.toml:5:11 error bad-address: there is no placeholder {family} for the addresses of n
+                {slug}, {year}, {month}, {day} can be in it, and the name of a taxonomy whose "of" has "n"
 
             hausblatt.toml:5:11 error bad-address: "/n//{slug}/" is no pattern of addresses
                 write it as in /journal/, without ? # % or a doubled /
@@ -344,8 +344,8 @@ fn taxonomies() {
             hausblatt.toml:7:13 error name-taken: a taxonomy and a field are both called "hue"
                 give one of them another name
 
-            hausblatt.toml:5:11 error bad-address: "/{hue}/{slug}/" is no pattern of addresses
-                {slug}, {year}, {month}, {day} can be in it
+            hausblatt.toml:5:11 error bad-address: there is no placeholder {hue} for the addresses of news
+                {slug}, {year}, {month}, {day} can be in it, and the name of a taxonomy whose "of" has "news"
         "#]],
     );
 }

@@ -280,3 +280,42 @@ proptest! {
         }
     }
 }
+
+/// A look or a listing that fails is never "nothing there": the site is read whole, with files that can't be read, or
+/// not at all. The same when it is read again.
+#[test]
+fn a_call_that_fails_loses_no_file() {
+    let files = Memory::of([
+        ("/hausblatt.toml", "[site]\ntitle = \"S\"\ntheme = \"t\"\n"),
+        ("/content/pages/a.md", "---\ntitle: A\n---\n"),
+        ("/content/pages/b/c.md", "---\ntitle: C\n---\n"),
+        ("/themes/t/hausblatt-theme.toml", ""),
+        ("/themes/t/templates/fallback.html", "x\n"),
+        ("/media/d.txt", "d"),
+    ]);
+    let load = |files: &Failing| Snapshot::load(Arc::new(files.clone()), Path::new("/"), Depth::Whole);
+    let paths = |snapshot: &Snapshot| snapshot.files().iter().map(|node| node.path.to_string()).collect::<Vec<_>>();
+    let counting = Failing::never(&files);
+    let first = load(&counting).unwrap();
+    let (all, calls) = (paths(&first), counting.calls());
+    first.refreshed().unwrap();
+    let again = counting.calls();
+    assert!(all.len() == 6 && again > calls, "{all:?}");
+    let mut told = 0;
+    for call in 1..=again {
+        let failing = Failing::at(&files, call, Event::Fails(io::ErrorKind::PermissionDenied));
+        match load(&failing) {
+            Err(error) => {
+                told += 1;
+                assert!(call == 1 || call == 2 || error.to_string().contains("can't be read"), "{call}: {error}");
+            }
+            Ok(read) => {
+                assert_eq!(paths(&read), all, "call {call}: {:?}", failing.interfered());
+                // A quick look that fails gives way to a whole one.
+                let again = read.refreshed();
+                assert!(again.is_err() || paths(&again.unwrap()) == all, "call {call}: {:?}", failing.interfered());
+            }
+        }
+    }
+    assert!(told > 10, "{told} of {calls}");
+}

@@ -332,7 +332,7 @@ const TOLD_OF_THE_SITE: &[Planted] = &[
 
 /// Codes that no site's check tells: of a component rendered alone, of a file whose own fault is told, of a folder that is
 /// no site, and of faults that are ours.
-const NOT_TOLD: &[&str] = &["component-stops", "faulty-file", "internal", "no-site"];
+const NOT_TOLD: &[&str] = &["component-stops", "faulty-file", "internal", "left-out", "no-site"];
 
 /// A fault that takes more than one change: its code, each file with its new text (nothing: the file goes), and where
 /// it shall be found.

@@ -31,11 +31,27 @@ impl<'a> Renderer<'_, 'a> {
         let slots = self.job.library.slots_of(layout);
         for fill in fills.iter().filter(|fill| !slots.contains(&fill.name)) {
             let name = symbols.name(fill.name);
-            let message = format!("the layout {} has no slot \"{name}\"", program.path);
-            let help = did_you_mean(name, slots.iter().map(|&slot| symbols.name(slot)));
-            let diagnostic = Diagnostic::warning("lost-fill", message).maybe_help(help);
             let (unit, step) = fill.from;
             let writer = self.job.library.program(unit);
+            // What extends a file can fill that file's slots, too.
+            let at = self.job.templates.iter().position(|&template| template == unit);
+            let behind = at.map_or(&[][..], |at| &self.job.templates[at + 1..]);
+            let behind = if writer.is_some_and(|writer| writer.continues) { behind } else { &[] };
+            let next = behind.first().and_then(|&next| self.job.library.program(next));
+            let message = match next {
+                Some(next) => format!("neither {} nor the layout {} has a slot \"{name}\"", next.path, program.path),
+                None => format!("the layout {} has no slot \"{name}\"", program.path),
+            };
+            let mut known: Vec<&str> = slots.iter().map(|&slot| symbols.name(slot)).collect();
+            let of_templates = behind.iter().filter_map(|&unit| self.job.library.program(unit));
+            known.extend(of_templates.flat_map(|program| &program.slots).map(|&slot| symbols.name(slot)));
+            known.sort_unstable();
+            known.dedup();
+            let help = did_you_mean(name, known.iter().copied()).unwrap_or_else(|| match known.is_empty() {
+                true => "there are no slots to fill".to_owned(),
+                false => format!("the slots are {}", known.join(", ")),
+            });
+            let diagnostic = Diagnostic::warning("lost-fill", message).help(help);
             let span = writer.and_then(|writer| {
                 let name = writer.layout_fills.iter().find(|(slot, _)| *slot == fill.name).map(|(_, span)| *span);
                 name.or_else(|| writer.spans.get(step).copied())

@@ -4,7 +4,7 @@ use std::fmt::Write;
 use std::sync::Arc;
 
 use hausblatt_core::changes::added_by;
-use hausblatt_core::check::{Check, Finding, Scope, check, checks, fixes, run as find};
+use hausblatt_core::check::{Check, Finding, Scope, check, checks, codes, explained, fixes, run as find};
 use hausblatt_core::compare::unified;
 use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
@@ -122,15 +122,17 @@ fn explain(code: &str) -> Result<bool, Failure> {
         print(&out)?;
         return Ok(true);
     }
-    let Some(found) = check(code) else {
-        let codes = checks().into_iter().map(|check| check.code);
-        let help = did_you_mean(code, codes).unwrap_or_else(|| "all codes: hausblatt check --explain".to_owned());
+    let Some(found) = explained(code) else {
+        let help = did_you_mean(code, codes().into_iter())
+            .unwrap_or_else(|| "all codes: hausblatt check --explain".to_owned());
         return Err(Failure::usage(format!("there is no code \"{code}\""), help));
     };
     let mut out = format!("{}: {}\n\n", styled(STRONG, found.code), found.about);
     let _ = writeln!(out, "{}", diagnostics::wrapped(found.explanation, 0));
-    let _ = writeln!(out, "\n{}", styled(FAINT, "To have it left out, in hausblatt.toml:"));
-    let _ = writeln!(out, "[[check.allow]]\ncode = \"{}\"\npath = \"themes/…\"", found.code);
+    if check(code).is_some() {
+        let _ = writeln!(out, "\n{}", styled(FAINT, "To have it left out, in hausblatt.toml:"));
+        let _ = writeln!(out, "[[check.allow]]\ncode = \"{}\"\npath = \"themes/…\"", found.code);
+    }
     print(&out)?;
     Ok(true)
 }

@@ -9,6 +9,7 @@ use hausblatt_core::named;
 use hausblatt_core::page::nearest_addresses;
 use hausblatt_core::request::Led;
 use hausblatt_core::world::World;
+use hausblatt_lang::near::which_of;
 use serde::Serialize;
 
 use crate::cli::{Common, Format, OverrideArgs};
@@ -114,10 +115,8 @@ fn what(world: &World, typed: &str) -> Result<What, Failure> {
             let near: Vec<&str> =
                 nearest_addresses(world, &request.address).into_iter().map(|(near, _)| near).collect();
             let error = "for the error page: hausblatt override /404.html";
-            let help = match near.is_empty() {
-                true => error.to_owned(),
-                false => format!("the nearest are {}; {error}", near.join(", ")),
-            };
+            let help = which_of(&near)
+                .map_or(error.to_owned(), |near| format!("{near} For the error page: hausblatt override /404.html"));
             Err(Failure::Work(format!("nothing is at {}", asked(&address).path), Some(help)))
         }
         Led::Request(request) => Ok(What::Request(request)),

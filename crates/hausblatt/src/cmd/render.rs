@@ -7,6 +7,7 @@ use hausblatt_core::page::{Alone, Audience, Page, component_alone, nearest_addre
 use hausblatt_core::request::Led;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::which_of;
 use hausblatt_lang::render::Shows;
 use serde::Serialize;
 
@@ -75,7 +76,7 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
     }
     if rendered.status == 404 {
         let near: Vec<&str> = nearest_addresses(world, &path).into_iter().map(|(address, _)| address).collect();
-        let nearest = if near.is_empty() { String::new() } else { format!("; the nearest are {}", near.join(", ")) };
+        let nearest = which_of(&near).map_or(String::new(), |near| format!("; {near}"));
         anstream::eprintln!("{} {} answers with 404{}", styled(NOTE, "note:"), plain(&path), plain(&nearest));
     }
     let mut diagnostics = rendered.diagnostics;

@@ -5,7 +5,7 @@ use std::fmt::Write;
 use hausblatt_core::compare::{Difference, Fault, Html, compare};
 use hausblatt_core::files::Depth;
 use hausblatt_core::named;
-use hausblatt_core::suppose::{Front, Supposition, suppose};
+use hausblatt_core::suppose::{Front, Supposition, suppose, unused};
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;
@@ -53,6 +53,9 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<bool, Failure> {
         .collect();
     for path in already.iter().filter(|_| common.format == Format::Text) {
         anstream::eprintln!("{} {} is there already; it stays as it is", styled(NOTE, "note:"), plain(path));
+    }
+    for (path, why) in unused(&after, &supposition).iter().filter(|_| common.format == Format::Text) {
+        anstream::eprintln!("{} no address uses {}: {}", styled(NOTE, "note:"), plain(path), plain(why));
     }
     if common.format == Format::Json {
         let faults = difference

@@ -68,7 +68,17 @@ pub fn run(common: &Common, args: &ValuesArgs) -> Result<bool, Failure> {
         None => all(common, world, &resolution, &path),
     };
     match found? {
-        Ok(noticed) => Ok(show(world, args, common, &noticed)),
+        Ok(mut noticed) => {
+            // A value may be empty for an error of the content, or since a text can't be read.
+            let errors = world.problems_of(&resolution).filter(|problem| problem.is_error());
+            let unreadable = world.problems.iter().filter(|problem| problem.code == "unreadable");
+            for problem in errors.chain(unreadable) {
+                if !noticed.contains(problem) {
+                    noticed.push(problem.clone());
+                }
+            }
+            Ok(show(world, args, common, &noticed))
+        }
         Err(faults) => Ok(show(world, args, common, &faults)),
     }
 }

@@ -120,7 +120,7 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
 }
 
 /// Whether nothing is at a request's address.
-fn is_missed(request: &Request) -> bool {
+pub fn is_missed(request: &Request) -> bool {
     request.status == 404 && request.title.is_none() && request.address != error_request(404).address
 }
 

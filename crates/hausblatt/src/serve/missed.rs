@@ -34,6 +34,11 @@ impl Missed {
         all
     }
 
+    /// Forgets those at which something is by now.
+    pub fn forget(&self, is_there: impl Fn(&str) -> bool) {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).retain(|address, _| !is_there(address));
+    }
+
     /// Forgets them.
     pub fn clear(&self) {
         self.0.lock().unwrap_or_else(PoisonError::into_inner).clear();
@@ -54,6 +59,8 @@ mod tests {
         missed.count(&"/x".repeat(LONGEST));
         let all = missed.all();
         assert_eq!((all.len(), &all[0], &all[1]), (MOST, &("/00007/".to_owned(), 2), &("/00000/".to_owned(), 1)));
+        missed.forget(|address| address < "/00990/");
+        assert_eq!(missed.all().len(), 10);
         missed.clear();
         assert_eq!(missed.all(), []);
     }

@@ -7,7 +7,7 @@ use hausblatt_core::copies::{is_lone, suggestion};
 use hausblatt_core::ladder::Reason;
 use hausblatt_core::lineage::FileId;
 use hausblatt_core::map::{error_request, layout_name};
-use hausblatt_core::page::nearest_addresses;
+use hausblatt_core::page::{is_built_in, nearest_addresses};
 use hausblatt_core::request::{FrontOf, Kind, ListingOf};
 use hausblatt_core::resolution::{FileState, LayoutChoice, Resolution, ResolvedRung, Use, Used};
 use hausblatt_core::status::Status;
@@ -106,10 +106,10 @@ impl Resolved {
         if request.status == 404 {
             let near: Vec<&str> =
                 nearest_addresses(world, &request.address).into_iter().map(|(address, _)| address).collect();
-            let text = if near.is_empty() {
-                "Nothing is at this address.".to_owned()
-            } else {
-                format!("Nothing is at this address. The nearest are {}.", near.join(", "))
+            let text = match near.as_slice() {
+                [] => "Nothing is at this address.".to_owned(),
+                [near] => format!("Nothing is at this address. Did you mean {near}?"),
+                near => format!("Nothing is at this address. The nearest are {}.", near.join(", ")),
             };
             notes.push(NoteJson { code: "not-found", text });
         }
@@ -385,6 +385,12 @@ pub fn leads_nowhere(resolution: &Resolution) -> bool {
 /// For each rung on which a file would change this answer: what it would change, and the command that makes it.
 pub fn changes(world: &World, resolution: &Resolution) -> Vec<(String, String)> {
     let Some(active) = world.lineage.themes.first() else { return Vec::new() };
+    // A lineage that has nothing for a page needs the one file that answers everything, before any other.
+    let needs_fallback = resolution.winner.is_none() && !is_built_in(&resolution.request);
+    if let Some(last) = resolution.rungs.last().filter(|_| needs_fallback) {
+        let command = format!("hausblatt start template {}", word(last.rung.name.trim_end_matches(".html")));
+        return vec![("every page that has no other template".to_owned(), command)];
+    }
     let renders = |rung: &ResolvedRung| rung.files.iter().any(|(_, state)| *state == FileState::Renders);
     let last = resolution.rungs.iter().position(renders).unwrap_or(resolution.rungs.len().saturating_sub(1));
     let mut lines: Vec<(String, String)> = Vec::new();

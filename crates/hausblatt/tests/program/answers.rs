@@ -1,9 +1,10 @@
 //! Answers that programs rely on: complete and valid also where a site can't be loaded; and that no command that writes
 //! adds a problem.
 
+use expect_test::expect;
 use serde_json::Value;
 
-use crate::support::Site;
+use crate::support::{Site, check};
 
 /// Every command that reads a site and answers as JSON.
 const AS_JSON: &[&[&str]] = &[
@@ -170,4 +171,329 @@ fn a_text_that_can_not_be_read_is_not_an_empty_one() {
     let said = site.run(&["resolve", "/visit/"]);
     assert_eq!(said.code, 1, "{}", said.whole());
     assert!(said.out.starts_with("/visit/  →  500") && said.err.contains("error[unreadable]"), "{}", said.whole());
+}
+
+/// What is reported once, at its cause, and what is suggested.
+#[test]
+fn a_wrong_pattern_is_reported_once_and_a_missing_slash_is_found() {
+    let site = Site::small();
+    let config = site.read("hausblatt.toml");
+    site.write("hausblatt.toml", config.replace("/journal/{slug}/", "/journal/{editor}/{slug}/"));
+    check(
+        &site,
+        &["check"],
+        expect![[r#"
+            exit 1
+            error[bad-address]: there is no placeholder {editor} for the addresses of
+                                journal
+               ╭▸ hausblatt.toml:10:11
+               │
+            10 │ address = "/journal/{editor}/{slug}/"
+               │           ━━━━━━━━━━━━━━━━━━━━━━━━━━━
+               │
+               ╰ help: {slug}, {year}, {month}, {day} can be in it, and the name of a
+                       taxonomy whose "of" has "journal"
+
+            warning[no-error-page]: what is not found is answered by
+                                    themes/far/templates/fallback.html
+             ╭▸ themes/near/hausblatt-theme.toml:1
+             ╰ help: write templates/error/404.html; to begin with: hausblatt start
+                     template error/404
+
+            warning[no-document]: this page is no document, and no layout stands around it
+              ╭▸ themes/far/layouts/document.html:1:1
+              │
+            1 │ [+{slot}]
+              │ ━
+              │
+              ╰ help: leave out layout: none, or write a whole document
+            seen at / and 5 more addresses
+
+            1 error, 2 warnings in the whole site.
+            What it means:   hausblatt check --explain bad-address
+        "#]],
+    );
+    site.write("hausblatt.toml", format!("{config}\n[menus]\nmain = [{{ label = \"V\", to = \"visit/opening\" }}]\n"));
+    site.write("content/pages/visit.md", "---\ntitle: Visit\n---\n[a](journal/frost/) [b](opening/)\n");
+    check(
+        &site,
+        &["check"],
+        expect![[r#"
+            exit 1
+            error[dead-reference]: "visit/opening" leads nowhere
+               ╭▸ hausblatt.toml:16:29
+               │
+            16 │ main = [{ label = "V", to = "visit/opening" }]
+               │                             ━━━━━━━━━━━━━━━
+               │
+               ╰ help: did you mean /visit/opening/? An address begins with a slash
+
+            warning[no-error-page]: what is not found is answered by
+                                    themes/far/templates/fallback.html
+             ╭▸ themes/near/hausblatt-theme.toml:1
+             ╰ help: write templates/error/404.html; to begin with: hausblatt start
+                     template error/404
+
+            warning[no-document]: this page is no document, and no layout stands around it
+              ╭▸ themes/far/layouts/document.html:1:1
+              │
+            1 │ [+{slot}]
+              │ ━
+              │
+              ╰ help: leave out layout: none, or write a whole document
+            seen at / and 8 more addresses
+
+            1 error, 2 warnings in the whole site.
+            What it means:   hausblatt check --explain dead-reference
+        "#]],
+    );
+}
+
+/// A field and a setting that are declared wrongly are declared all the same; manifests come first.
+#[test]
+fn what_follows_from_a_wrong_declaration_is_not_reported() {
+    let site = Site::small();
+    let config = site.read("hausblatt.toml");
+    site.write(
+        "hausblatt.toml",
+        format!(
+            "{config}\n[collections.journal.fields]\ntint = {{ type = \"colr\" }}\n\n[settings]\naccent = \"red\"\n"
+        ),
+    );
+    site.write("content/journal/2026-03-14-frost.md", "---\ntitle: Frost\ntint: teel\n---\n");
+    site.write("themes/near/hausblatt-theme.toml", "[theme]\nparent = \"far\"\n\n[settings]\naccent = \"color\"\n");
+    site.write("themes/near/templates/entry.html", "+{content.tint} +{settings.accent}\n");
+    check(
+        &site,
+        &["check"],
+        expect![[r#"
+            exit 1
+            error[wrong-value]: there is no type "colr"
+               ╭▸ hausblatt.toml:16:17
+               │
+            16 │ tint = { type = "colr" }
+               │                 ━━━━━━
+               │
+               ╰ help: did you mean "color"?
+
+            warning[no-error-page]: what is not found is answered by
+                                    themes/far/templates/fallback.html
+             ╭▸ themes/near/hausblatt-theme.toml:1
+             ╰ help: write templates/error/404.html; to begin with: hausblatt start
+                     template error/404
+
+            error[wrong-type]: a field is a group of keys
+              ╭▸ themes/near/hausblatt-theme.toml:5:10
+              │
+            5 │ accent = "color"
+              │          ━━━━━━━
+              │
+              ╰ help: write accent = { type = "color" }
+
+            warning[no-document]: this page is no document, and no layout stands around it
+              ╭▸ themes/far/layouts/document.html:1:1
+              │
+            1 │ [+{slot}]
+              │ ━
+              │
+              ╰ help: leave out layout: none, or write a whole document
+            seen at / and 8 more addresses
+
+            2 errors, 2 warnings in the whole site.
+            What it means:   hausblatt check --explain wrong-value
+        "#]],
+    );
+    site.write("hausblatt.toml", site.read("hausblatt.toml").replace("colr", "color"));
+    site.write(
+        "themes/near/hausblatt-theme.toml",
+        "[theme]\nparent = \"far\"\n\n[settings]\naccent = { type = \"color\", default = \"grren\" }\n",
+    );
+    check(
+        &site,
+        &["check"],
+        expect![[r#"
+            exit 1
+            warning[no-error-page]: what is not found is answered by
+                                    themes/far/templates/fallback.html
+             ╭▸ themes/near/hausblatt-theme.toml:1
+             ╰ help: write templates/error/404.html; to begin with: hausblatt start
+                     template error/404
+
+            error[wrong-type]: "grren" is not a valid colour; did you mean "green"?
+              ╭▸ themes/near/hausblatt-theme.toml:5:38
+              │
+            5 │ accent = { type = "color", default = "grren" }
+              ╰╴                                     ━━━━━━━
+
+            error[wrong-type]: "teel" is not a valid colour; did you mean "teal"?
+              ╭▸ content/journal/2026-03-14-frost.md:3:7
+              │
+            3 │ tint: teel
+              ╰╴      ━━━━
+            seen at /journal/frost/
+
+            warning[no-document]: this page is no document, and no layout stands around it
+              ╭▸ themes/far/layouts/document.html:1:1
+              │
+            1 │ [+{slot}]
+              │ ━
+              │
+              ╰ help: leave out layout: none, or write a whole document
+            seen at / and 8 more addresses
+
+            2 errors, 2 warnings in the whole site.
+            What it means:   hausblatt check --explain wrong-type
+        "#]],
+    );
+}
+
+#[test]
+fn a_slot_that_is_not_there_is_named_with_those_that_are() {
+    let site = Site::small();
+    site.write("themes/far/layouts/document.html", "+{slot \"head\"}+{slot}\n");
+    site.write("themes/far/templates/page.html", "+{slot \"aside\"}+{content.title}\n");
+    site.write("themes/near/templates/page.html", "+{inherited with}\n+{into \"footer\"}x+{end}\n+{end}\n");
+    check(
+        &site,
+        &["resolve", "/visit/"],
+        expect![[r#"
+            exit 0
+            /visit/  →  200
+            page · content/pages/visit.md
+
+               rung             near  far
+            1  page/visit.html   ·     ·
+            2  page.html         ■     □
+            3  fallback.html     ·     □
+                ■ renders   □ stands, not used   · no file
+            renders   themes/near/templates/page.html
+            goes on   themes/far/templates/page.html
+            inside    themes/far/layouts/document.html
+
+            To change this page only:  hausblatt override /visit/ --only
+            To change all pages:       edit themes/near/templates/page.html
+        "#]],
+    );
+    // Who fills a layout's slot, or a partial's, is told to whoever extends it.
+    site.write(
+        "themes/near/templates/page.html",
+        "+{into \"head\"}x+{end}+{partial \"card\" with}+{into \"foot\"}y+{end}+{end}\n",
+    );
+    site.write("themes/far/partials/card.html", "+{slot \"foot\"}\n");
+    for (file, by) in [("partials/card", "foot"), ("layouts/document", "head")] {
+        let said = site.json(&["override", file, "--slots"]);
+        let slot = said["slots"].as_array().unwrap().iter().find(|slot| slot["name"] == by).unwrap().clone();
+        assert_eq!(slot["filled_by"], serde_json::json!(["themes/near/templates/page.html"]), "{said}");
+    }
+}
+
+#[test]
+fn what_a_new_file_waits_for_is_so() {
+    let site = Site::small();
+    let config = site.read("hausblatt.toml");
+    site.write("hausblatt.toml", format!("{config}\n[routes.months]\naddress = \"/months/{{slug}}/\"\n"));
+    site.write("content/pages/plan.md", "---\ntitle: Plan\nslug: planning\n---\n");
+    let said = site.run(&["start", "template", "route/months"]);
+    assert!(said.out.replace('\n', " ").contains("which is there but has an error"), "{}", said.whole());
+    for (file, why) in [
+        ("page/planning", "\"planning\" is an address; the page's id is plan: page/plan.html"),
+        ("page/plann", "did you mean page/plan?"),
+        ("partials/lonely", "nothing calls it"),
+        ("page/later", "it waits for a page with the id later"),
+    ] {
+        let said = site.run(&["suppose", "--add", file]);
+        assert!(said.err.contains(why), "{file}: {}", said.whole());
+    }
+    site.write("themes/near/templates/offered/poster.html", "+{content.title}\n");
+    assert_eq!(site.json(&["reach", "poster"])["path"], "themes/near/templates/offered/poster.html");
+    let said = site.run(&["start", "template", "page/vist"]);
+    assert!(!said.out.contains("?."), "{}", said.whole());
+}
+
+#[test]
+fn a_lineage_without_any_template_needs_the_fallback_first() {
+    let site = Site::small();
+    site.remove("themes/far/templates/fallback.html");
+    site.remove("themes/far/templates/page.html");
+    site.write("content/pages/visit.md", "---\ntitle: Visit\ntemplate: wide\n---\n");
+    let said = site.run(&["resolve", "/visit/"]);
+    assert!(said.out.ends_with("hausblatt start template fallback\n"), "{}", said.whole());
+    let said = site.run(&["override", "/visit/"]);
+    assert!(said.err.contains("hausblatt start template fallback.html"), "{}", said.whole());
+    let found = site.json(&["check"]);
+    let codes: Vec<&str> = found.as_array().unwrap().iter().map(|one| one["code"].as_str().unwrap()).collect();
+    assert_eq!(codes.iter().filter(|code| matches!(**code, "no-template" | "no-fallback")).count(), 1, "{codes:?}");
+    // A theme outside of the lineage that keeps its files in a folder is found, too.
+    site.write("themes/other/hausblatt-theme.toml", "[theme]\nroot = \"files\"\n");
+    site.write("themes/other/files/templates/offered/wide.html", "x\n");
+    let said = site.run(&["resolve", "/visit/"]);
+    assert!(said.out.contains("Only the theme other has it"), "{}", said.whole());
+}
+
+/// What is in the site's folders and is not read is told, each once; so is a text that can't be.
+#[cfg(unix)]
+#[test]
+fn what_is_left_out_is_told() {
+    use std::os::unix::fs::symlink;
+    let site = Site::small();
+    symlink("nowhere", site.path("content/pages/lost.md")).unwrap();
+    symlink("../../content", site.path("content/pages/round")).unwrap();
+    symlink("/", site.path("media")).unwrap();
+    symlink("itself", site.path("content/pages/itself")).unwrap();
+    symlink("visit.md", site.path("content/pages/come.md")).unwrap();
+    let found = site.json(&["check"]);
+    let left = found.as_array().unwrap().iter().filter(|one| one["code"] == "left-out");
+    let left: Vec<String> =
+        left.map(|one| format!("{}: {}", one["path"].as_str().unwrap(), one["message"].as_str().unwrap())).collect();
+    expect![[r#"
+        content/pages/itself: this link leads back to a folder that is read already, so it is not followed
+        content/pages/lost.md: this link leads to nothing
+        content/pages/round: this link leads back to a folder that is read already, so it is not followed
+        media: this link leads out of the site's folder, so it is not read"#]]
+    .assert_eq(&left.join("\n"));
+    assert_eq!(site.template("/come/"), "page.html of far");
+
+    // Folders that are linked to each other, each way round.
+    let site = Site::small();
+    for from in 0..12 {
+        site.write(&format!("content/pages/part{from}/page.md"), "");
+        for to in (0..12).filter(|to| *to != from) {
+            symlink(format!("../part{to}"), site.path(&format!("content/pages/part{from}/to{to}"))).unwrap();
+        }
+    }
+    let said = site.run(&["map"]);
+    assert_eq!(said.code, 0, "{}", said.whole());
+    assert!(said.out.contains("/part3/to7/page/"), "{}", said.out);
+
+    let site = Site::small();
+    std::fs::rename(site.path("themes"), site.path("elsewhere")).unwrap();
+    let outside = tempfile::tempdir().unwrap();
+    symlink(outside.path(), site.path("themes")).unwrap();
+    let said = site.run(&["check"]);
+    assert!(said.whole().contains("themes is a link that leads out of the site's folder"), "{}", said.whole());
+    assert!(!said.whole().contains("left-out"), "{}", said.whole());
+}
+
+#[test]
+fn values_of_a_text_that_can_not_be_read_are_an_error() {
+    let site = Site::small();
+    site.write("content/pages/visit.md", b"---\ntitle: Visit\n---\n\xff\n");
+    for arguments in [&["values", "/visit/", "content.title"][..], &["values", "/", "site.title"]] {
+        let said = site.run(arguments);
+        assert!(said.code == 1 && said.err.contains("this file is not UTF-8"), "{}", said.whole());
+    }
+}
+
+#[test]
+fn every_code_is_explained() {
+    let site = Site::empty();
+    for code in ["not-alone", "file-exists", "id-differs", "removed-html", "missing-footnote", "image-without-alt"] {
+        let said = site.run(&["check", "--explain", code]);
+        assert!(said.code == 0 && said.out.starts_with(code), "{}", said.whole());
+        assert_eq!(
+            said.out.contains("[[check.allow]]"),
+            code.contains("-html") || code.contains("-footnote") || code.contains("-alt"),
+            "{code}"
+        );
+    }
 }

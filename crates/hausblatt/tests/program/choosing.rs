@@ -174,11 +174,11 @@ fn what_can_not_be_chosen() {
         (
             &["assign", "wide", "/vist/"],
             expect![[r#"
-            exit 1
-            ---
-            error: nothing is at /vist/
-            help: the nearest are /visit/
-        "#]],
+                exit 1
+                ---
+                error: nothing is at /vist/
+                help: did you mean /visit/?
+            "#]],
         ),
         (
             &["assign", "wide", "content/pages/vist.md"],

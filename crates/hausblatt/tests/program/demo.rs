@@ -497,7 +497,7 @@ fn a_wrong_address() {
         </body>
         </html>
         ---
-        note: /visit/openning/ answers with 404; the nearest are /visit/opening/
+        note: /visit/openning/ answers with 404; did you mean /visit/opening/?
     "##]].assert_eq(&Site::demo().run(&["render", "/visit/openning/"]).whole());
 }
 

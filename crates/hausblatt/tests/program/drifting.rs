@@ -232,11 +232,11 @@ fn wrong_files_for_drift() {
         (
             &["drift", "crad"][..],
             expect![[r#"
-            exit 1
-            ---
-            error: no theme of the lineage has a file "crad"
-            help: the nearest are card
-        "#]],
+                exit 1
+                ---
+                error: no theme of the lineage has a file "crad"
+                help: did you mean "card"?
+            "#]],
         ),
         (
             &["drift", "page"],

@@ -244,7 +244,7 @@ fn a_file_that_goes_on_instead_of_a_copy() {
 
             Slots that it can fill:
               aside  of themes/far/layouts/document.html
-                  nothing fills it today
+                  filled today by themes/far/templates/page.html
               title  of themes/far/layouts/document.html
                   nothing fills it today
 
@@ -302,11 +302,11 @@ fn wrong_arguments() {
         (
             &["override", "/vist/"][..],
             expect![[r#"
-            exit 1
-            ---
-            error: nothing is at /vist/
-            help: the nearest are /visit/; for the error page: hausblatt override /404.html
-        "#]],
+                exit 1
+                ---
+                error: nothing is at /vist/
+                help: did you mean /visit/? for the error page: hausblatt override /404.html
+            "#]],
         ),
         (
             &["override", "partials/crad"],
@@ -314,7 +314,7 @@ fn wrong_arguments() {
                 exit 1
                 ---
                 error: no theme of the lineage has a file "partials/crad"
-                help: the nearest are partials/card
+                help: did you mean "partials/card"?
             "#]],
         ),
         (
@@ -398,7 +398,7 @@ fn wrong_arguments() {
                 exit 1
                 ---
                 error: there is no file themes/afar/templates/page.html
-                help: the nearest are themes/far/templates/page.html
+                help: did you mean "themes/far/templates/page.html"?
             "#]],
         ),
         (

@@ -117,11 +117,11 @@ fn wrong_questions() {
         (
             &["reach", "crad"][..],
             expect![[r#"
-            exit 1
-            ---
-            error: no theme of the lineage has a file "crad"
-            help: the nearest are card
-        "#]],
+                exit 1
+                ---
+                error: no theme of the lineage has a file "crad"
+                help: did you mean "card"?
+            "#]],
         ),
         (
             &["reach", "/visit/"],
@@ -218,11 +218,11 @@ fn wrong_questions() {
         (
             &["templates", "--for", "/visti/"],
             expect![[r#"
-            exit 1
-            ---
-            error: nothing is at /visti/
-            help: the nearest are /visit/
-        "#]],
+                exit 1
+                ---
+                error: nothing is at /visti/
+                help: did you mean /visit/?
+            "#]],
         ),
         (
             &["templates", "--format", "csv"],

@@ -494,6 +494,11 @@ fn only_the_workbench_changes_anything() {
     ];
     assert_eq!(refused, [403, 403, 403, 403, 403, 403, 413, 404]);
     assert_eq!(missed(), page);
+    // What has become an address is forgotten, a redirect too.
+    site.write("content/pages/varietes.md", "---\ntitle: Kinds\nformerly: /kinds/\n---\n");
+    server.until("/varietes/", |reply| reply.status == 200);
+    let page = missed();
+    assert!(page.contains("/visit/opning/") && !page.contains("/varietes/</a>"), "{page}");
     let own = format!("http://{}", server.at);
     let done = server.post("/~/missed", &right, &[("Origin", &own), ("Sec-Fetch-Site", "same-origin")]);
     assert_eq!((done.status, done.header("location")), (303, "/~/missed"));

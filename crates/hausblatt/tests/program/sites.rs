@@ -146,7 +146,7 @@ fn terms_list_what_is_in_them_and_below() {
             /families/empty/ (1): error: Weg
                 note: /families/empty/ answers with 404
             /families/legumes/page/3/ (1): error: Weg
-                note: /families/legumes/page/3/ answers with 404; the nearest are /families/legumes/
+                note: /families/legumes/page/3/ answers with 404; did you mean /families/legumes/?
         "#]],
     );
     let value = |text: &str| site.json(&["values", "/visit/", text])["value"]["text"].as_str().unwrap().to_owned();
@@ -290,7 +290,7 @@ fn routes_and_tables() {
             /months/mai/ (0): month Mai 6 | /months/mai/ /months/juni/ | /months/ | Mai
             /months/juni/ (0): month Juni 061 | /months/mai/ /months/juni/ | /months/ | Juni
             /months/august/ (1): error: Weg
-                note: /months/august/ answers with 404; the nearest are /months/
+                note: /months/august/ answers with 404; did you mean /months/?
             /kinds.json (0): [ { "title": "Beet", "photo": null }, { "title": "Pea", "photo": null }, { "title": "Runner", "photo": "/media/pod.svg" } ]
         "#]],
     );
@@ -369,9 +369,9 @@ fn searches() {
             /suche/?q=%26%22%3Cx (0): noindex [&amp;&quot;&lt;x] 0: | /suche/?q=%26%22%3Cx
             /suche/page/2/?q=many (0): noindex [many] 12: Many Many | /suche/?q=many /suche/page/2/?q=many
             /suche/page/3/?q=many (1): error: Weg
-                note: /suche/page/3/ answers with 404; the nearest are /suche/
+                note: /suche/page/3/ answers with 404; did you mean /suche/?
             /suche/page/2/ (1): error: Weg
-                note: /suche/page/2/ answers with 404; the nearest are /suche/
+                note: /suche/page/2/ answers with 404; did you mean /suche/?
             /suche?q=x (0): <!doctype html>
             <html lang="en">
             <head>
@@ -412,7 +412,7 @@ fn error_pages_are_filled_by_content() {
         expect![[r#"
             /vist/ (1): 404 Page not found Weg: <p>Nichts.</p>
             noindex /visit/
-                note: /vist/ answers with 404; the nearest are /visit/
+                note: /vist/ answers with 404; did you mean /visit/?
             /visit/ (1): 410 Taken down Taken down: <p>Nichts.</p>
             noindex
             /notes/frost/ (1): 418 The request can&#39;t be answered The request can&#39;t be answered: noindex /notes/
@@ -433,22 +433,22 @@ fn error_pages_are_filled_by_content() {
         &site,
         &["/vist/"],
         expect![[r#"
-        /vist/ (1): <!doctype html>
-        <html lang="en">
-        <head>
-        <meta charset="utf-8">
-        <meta name="robots" content="noindex">
-        <title>404 Page not found</title>
-        </head>
-        <body>
-        <h1>Page not found</h1>
-        <p>Status 404</p>
-        </body>
-        </html>
-            note: /vist/ answers with 404; the nearest are /visit/
-            error[value]: this divides by zero
-            1 │ +{[1][0] / 0}
-    "#]],
+            /vist/ (1): <!doctype html>
+            <html lang="en">
+            <head>
+            <meta charset="utf-8">
+            <meta name="robots" content="noindex">
+            <title>404 Page not found</title>
+            </head>
+            <body>
+            <h1>Page not found</h1>
+            <p>Status 404</p>
+            </body>
+            </html>
+                note: /vist/ answers with 404; did you mean /visit/?
+                error[value]: this divides by zero
+                1 │ +{[1][0] / 0}
+        "#]],
     );
 }
 

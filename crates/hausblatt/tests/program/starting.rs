@@ -245,11 +245,11 @@ fn nothing_is_begun_over_what_is_there() {
         (
             &["start", "template", "page/visit/hours", "--from", "paeg"],
             expect![[r#"
-            exit 1
-            ---
-            error: no theme of the lineage has a file "paeg"
-            help: the nearest are page
-        "#]],
+                exit 1
+                ---
+                error: no theme of the lineage has a file "paeg"
+                help: did you mean "page"?
+            "#]],
         ),
         (
             &["start", "template", "entry/jurnal"],

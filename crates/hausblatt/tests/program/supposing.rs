@@ -220,11 +220,11 @@ fn what_can_not_be_supposed() {
         (
             &["suppose", "--without", "pgae"],
             expect![[r#"
-            exit 1
-            ---
-            error: no theme of the lineage has a file "pgae"
-            help: the nearest are page
-        "#]],
+                exit 1
+                ---
+                error: no theme of the lineage has a file "pgae"
+                help: did you mean "page"?
+            "#]],
         ),
         (
             &["suppose", "--add", "crad"],
@@ -238,11 +238,11 @@ fn what_can_not_be_supposed() {
         (
             &["suppose", "--add", "themes/farr/templates/page.html"],
             expect![[r#"
-            exit 1
-            ---
-            error: there is no file themes/farr/templates/page.html
-            help: the nearest are themes/far/templates/page.html
-        "#]],
+                exit 1
+                ---
+                error: there is no file themes/farr/templates/page.html
+                help: did you mean "themes/far/templates/page.html"?
+            "#]],
         ),
         (
             &["suppose", "--add", "../page.html"],
@@ -256,11 +256,11 @@ fn what_can_not_be_supposed() {
         (
             &["suppose", "--add", "page/visit=paeg"],
             expect![[r#"
-            exit 1
-            ---
-            error: no theme of the lineage has a file "paeg"
-            help: the nearest are page
-        "#]],
+                exit 1
+                ---
+                error: no theme of the lineage has a file "paeg"
+                help: did you mean "page"?
+            "#]],
         ),
         (
             &["suppose", "--to-theme", "fra"],
@@ -337,18 +337,18 @@ fn what_can_not_be_supposed() {
         (
             &["suppose", "--without", "pgae", "--assign", "wide=/vist/"],
             expect![[r#"
-            exit 1
-            ---
-            error[unknown-file]: no theme of the lineage has a file "pgae"
-             │
-             ╰ help: the nearest are page
+                exit 1
+                ---
+                error[unknown-file]: no theme of the lineage has a file "pgae"
+                 │
+                 ╰ help: did you mean "page"?
 
-            error[no-content]: nothing is at /vist/
-             │
-             ╰ help: the nearest are /visit/
+                error[no-content]: nothing is at /vist/
+                 │
+                 ╰ help: did you mean /visit/?
 
-            error: this can't be supposed
-        "#]],
+                error: this can't be supposed
+            "#]],
         ),
         (
             &["suppose", "--to-theme", "far", "--theme", "near"],

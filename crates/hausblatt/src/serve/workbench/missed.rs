@@ -1,8 +1,10 @@
 //! Addresses that were asked for in vain, with the nearest that exist.
 
 use hausblatt_core::page::nearest_addresses;
+use hausblatt_core::request::Led;
 
 use crate::put;
+use crate::serve::answers::is_missed;
 use crate::serve::markup::{Markup, in_query};
 use crate::serve::workbench::{Asked, Part};
 
@@ -11,6 +13,10 @@ const MOST: usize = 100;
 
 /// The page.
 pub fn part(asked: &Asked<'_>) -> Part<'static> {
+    asked.server.missed.forget(|address| match asked.world.lead(address) {
+        Led::Redirect(_) => true,
+        Led::Request(request) => !is_missed(&request),
+    });
     let all = asked.server.missed.all();
     let mut main = Markup::new();
     put!(
