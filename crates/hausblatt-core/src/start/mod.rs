@@ -352,7 +352,7 @@ pub fn component(world: &World, typed: &str) -> Begun {
     // Its markup, written last, makes it a component. What is the same was written by a run that was ended.
     for write in &beginning.writes {
         let there = world.snapshot.file(&write.path).map(|node| node.bytes());
-        if !there.is_none_or(|now| now.ok() == write.bytes) {
+        if there.is_some_and(|now| now.ok() != write.bytes) {
             refuse_existing(world, &write.path)?;
         }
     }

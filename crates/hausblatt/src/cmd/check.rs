@@ -123,8 +123,7 @@ fn explain(code: &str) -> Result<bool, Failure> {
         return Ok(true);
     }
     let Some(found) = explained(code) else {
-        let help = did_you_mean(code, codes().into_iter())
-            .unwrap_or_else(|| "all codes: hausblatt check --explain".to_owned());
+        let help = did_you_mean(code, codes()).unwrap_or_else(|| "all codes: hausblatt check --explain".to_owned());
         return Err(Failure::usage(format!("there is no code \"{code}\""), help));
     };
     let mut out = format!("{}: {}\n\n", styled(STRONG, found.code), found.about);
