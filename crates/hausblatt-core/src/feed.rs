@@ -26,7 +26,7 @@ pub fn atom(world: &World, request: &Request) -> Result<String, std::io::Error> 
     let entries: Vec<&Content> =
         crate::host::newest(world, &entries).into_iter().map(|id| world.site.content(id)).collect();
     let whole = |address: &str| absolute(world, address);
-    let updated = entries.iter().filter_map(|content| changed(content)).max_by(|a, b| a.order(*b));
+    let updated = entries.iter().filter_map(|content| changed(content)).max_by(|a, b| a.order(*b, &config.timezone));
     // A feed has to say when it changed last; one without entries never did.
     let updated = updated.unwrap_or(Moment::At { seconds: 0, offset: 0 });
     let mut writer = Writer::new_with_indent(Vec::new(), b' ', 2);

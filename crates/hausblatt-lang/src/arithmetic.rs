@@ -73,30 +73,66 @@ fn compare<'a>(
 pub fn ordered<'a>(context: &Context<'_, 'a>, left: Value<'a>, right: Value<'a>) -> Option<Ordering> {
     match (left, right) {
         (Value::Int(a), Value::Int(b)) => Some(a.cmp(&b)),
-        (Value::Int(_) | Value::Float(_), Value::Int(_) | Value::Float(_)) => float(left).partial_cmp(&float(right)),
-        (Value::Date(a), Value::Date(b)) => Some(a.order(b)),
+        (Value::Int(whole), Value::Float(decimal)) => Some(whole_and_decimal(whole, decimal)),
+        (Value::Float(decimal), Value::Int(whole)) => Some(whole_and_decimal(whole, decimal).reverse()),
+        (Value::Float(a), Value::Float(b)) => Some(decimals(a, b)),
+        (Value::Date(a), Value::Date(b)) => Some(a.order(b, context.host.zone())),
         (Value::Bool(a), Value::Bool(b)) => Some(a.cmp(&b)),
-        _ => Some(context.host.language().compare(left.as_text()?, right.as_text()?)),
+        _ => {
+            let (left, right) = (left.as_text()?, right.as_text()?);
+            context.scratch.spend(COLLATION + left.len().min(right.len()) / 4);
+            Some(context.host.language().compare(left, right))
+        }
     }
+}
+
+/// What it costs to begin comparing two texts as a language does, in steps.
+const COLLATION: usize = 4;
+
+/// The order of a whole number and a decimal one, exact also where a decimal can't hold the whole one. What is not a
+/// number comes last.
+pub fn whole_and_decimal(whole: i64, decimal: f64) -> Ordering {
+    /// The first decimal number that is too large for a whole one.
+    const TOO_LARGE: f64 = 9_223_372_036_854_775_808.0;
+    match decimal {
+        _ if decimal.is_nan() || decimal >= TOO_LARGE => Ordering::Less,
+        _ if decimal < -TOO_LARGE => Ordering::Greater,
+        _ => {
+            let fraction = decimal.fract().partial_cmp(&0.0).unwrap_or(Ordering::Equal);
+            whole.cmp(&(decimal.trunc() as i64)).then(fraction.reverse())
+        }
+    }
+}
+
+/// The order of two decimal numbers; both zeros are equal, and what is not a number comes last.
+fn decimals(a: f64, b: f64) -> Ordering {
+    a.partial_cmp(&b).unwrap_or_else(|| a.is_nan().cmp(&b.is_nan()))
 }
 
 fn has<'a>(context: &Context<'_, 'a>, whole: Value<'a>, part: Value<'a>) -> Result<Value<'a>, String> {
     let found = match whole {
         Value::Nothing => false,
         Value::List(_) | Value::Seq(_) => {
-            whole.members(context.scratch).any(|member| member.equals(part, context.scratch))
+            let found = |member: Value<'a>| member.equals(part, context.scratch) || context.scratch.is_spent();
+            whole.members(context.scratch).any(found)
         }
         Value::Record(record) if record.as_text().is_none() => {
             let symbol = part.as_text().and_then(|name| context.host.symbols().find(name));
             symbol.is_some_and(|symbol| record.keys().contains(&symbol))
         }
         _ => match (whole.as_text(), part.as_text()) {
-            (Some(whole), Some(part)) => whole.contains(part),
+            (Some(whole), Some(part)) => {
+                context.scratch.spend(whole.len() / SEARCHED);
+                whole.contains(part)
+            }
             _ => return Err(format!("{} can't have {} in it", whole.kind(), part.kind())),
         },
     };
     Ok(Value::Bool(found))
 }
+
+/// How many bytes are searched in a step.
+const SEARCHED: usize = 32;
 
 fn plus<'a>(context: &Context<'_, 'a>, left: Value<'a>, right: Value<'a>) -> Result<Value<'a>, String> {
     match (left, right) {
@@ -121,11 +157,17 @@ fn lists<'a>(scratch: &Scratch<'a>, left: Value<'a>, right: Value<'a>) -> Value<
 
 fn texts<'a>(context: &Context<'_, 'a>, left: Value<'a>, right: Value<'a>) -> Result<Value<'a>, String> {
     let (left, right) = (shown(left)?, shown(right)?);
+    context.scratch.spend((left.len() + right.len()) / SEARCHED);
     Ok(Value::Text(context.scratch.text(&format!("{left}{right}"))))
 }
 
 fn html<'a>(context: &Context<'_, 'a>, left: Value<'a>, right: Value<'a>) -> Result<Value<'a>, String> {
     let mut joined = String::new();
+    let length = |value: Value<'a>| match value {
+        Value::Html(text) | Value::Text(text) => text.len(),
+        _ => 0,
+    };
+    context.scratch.spend((length(left) + length(right)) / SEARCHED);
     for value in [left, right] {
         match value {
             Value::Html(html) => joined.push_str(html),
@@ -171,8 +213,13 @@ fn divide<'a>(left: Value<'a>, right: Value<'a>) -> Result<Value<'a>, String> {
         (Value::Nothing, _) | (_, Value::Nothing) => Ok(Value::Nothing),
         (_, Value::Int(0)) => Err("this divides by zero".to_owned()),
         (_, Value::Float(0.0)) => Err("this divides by zero".to_owned()),
+        (Value::Int(i64::MIN), Value::Int(-1)) => Err(overflow("divided")),
         (Value::Int(a), Value::Int(b)) if a.checked_rem(b) == Some(0) => Ok(Value::Int(a / b)),
         _ => numbers(left, right, "divided", |_, _| None, |a, b| a / b).or_else(|reason| match (left, right) {
+            // The whole part first, where a decimal number would not hold all digits.
+            (Value::Int(a), Value::Int(b)) if a.unsigned_abs() >> 53 > 0 => {
+                finite((a / b) as f64 + (a % b) as f64 / b as f64, "divided")
+            }
             (Value::Int(a), Value::Int(b)) => finite(a as f64 / b as f64, "divided"),
             _ => Err(reason),
         }),

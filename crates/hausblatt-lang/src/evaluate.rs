@@ -121,6 +121,8 @@ impl<'a> Renderer<'_, 'a> {
         code: Code,
         result: Result<T, String>,
     ) -> Result<T, Halt> {
+        // A result that was not worked out to its end is none.
+        self.count_steps(program, code, 0)?;
         match result {
             Ok(value) if self.scratch.is_full() => {
                 drop(value);

@@ -99,6 +99,8 @@ pub const FUNCTIONS: &[Function] = &[
     },
 ];
 
+/// How many steps a byte of Markdown takes.
+const MARKDOWN: usize = 2;
 /// The most bytes of JSON.
 const LARGEST: usize = 64 << 20;
 /// The longest list that `range` makes.
@@ -146,6 +148,9 @@ fn image<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outco
 
 fn markdown<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outcome<'a>, String> {
     let Some(text) = text(arguments, 0)? else { return Ok(Outcome::Value(Value::Nothing)) };
+    if !context.scratch.spend(text.len().saturating_mul(MARKDOWN)) {
+        return Ok(Outcome::Value(Value::Nothing));
+    }
     Ok(Outcome::Value(Value::Html(context.host.markdown(text, context.scratch))))
 }
 
@@ -153,6 +158,7 @@ fn json<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outcom
     let writer = Writer { symbols: context.host.symbols(), scratch: context.scratch, limit: LARGEST };
     let mut out = String::new();
     writer.write(arguments.first().copied().unwrap_or(Value::Nothing), &mut out)?;
+    context.scratch.spend(out.len() / 8);
     Ok(Outcome::Value(Value::Text(context.scratch.text(&out))))
 }
 

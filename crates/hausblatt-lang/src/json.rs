@@ -32,7 +32,7 @@ impl<'a> Writer<'_, 'a> {
         if depth > DEPTH {
             return Err(format!("this value nests more than {DEPTH} deep"));
         }
-        if out.len() > self.limit || self.scratch.is_full() {
+        if out.len() > self.limit || self.scratch.is_full() || !self.scratch.spend(1) {
             return Err("this value is too large to be written as JSON".to_owned());
         }
         match value {

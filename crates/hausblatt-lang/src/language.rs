@@ -65,9 +65,18 @@ impl Language {
 
     /// A number with `digits` decimals, its thousands grouped as the language does.
     pub fn number(&self, number: f64, digits: u32) -> String {
+        self.grouped_number(&format!("{:.*}", digits as usize, number::rounded(number, digits)))
+    }
+
+    /// The same of a whole number, all whose digits are kept.
+    pub fn whole_number(&self, number: i64, digits: u32) -> String {
+        let zeros = if digits > 0 { format!(".{}", "0".repeat(digits as usize)) } else { String::new() };
+        self.grouped_number(&format!("{number}{zeros}"))
+    }
+
+    fn grouped_number(&self, plain: &str) -> String {
         let locale = self.locale;
-        let plain = format!("{:.*}", digits as usize, number::rounded(number, digits));
-        let (sign, plain) = plain.strip_prefix('-').map_or(("", plain.as_str()), |rest| ("-", rest));
+        let (sign, plain) = plain.strip_prefix('-').map_or(("", plain), |rest| ("-", rest));
         let (whole, decimals) = plain.split_once('.').unwrap_or((plain, ""));
         let separator: &str = locale_match!(locale => LC_NUMERIC::THOUSANDS_SEP);
         let sizes: &[i64] = locale_match!(locale => LC_NUMERIC::GROUPING);

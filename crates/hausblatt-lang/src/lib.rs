@@ -5,11 +5,12 @@
 //! [`program`], and [`render`] runs it over [`value`]s. Whatever is wrong is a [`diagnostic`].
 
 pub mod address;
-mod arithmetic;
+pub mod arithmetic;
 pub mod compile;
 pub mod context;
 pub mod datum;
 pub mod diagnostic;
+mod distinct;
 pub mod dump;
 pub mod ending;
 pub mod escape;

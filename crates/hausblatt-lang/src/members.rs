@@ -1,6 +1,7 @@
 //! The members of texts, numbers, dates, lists, records and HTML: one table, one row each.
 
 use crate::context::Context;
+use crate::distinct::Distinct;
 use crate::escape::text_of;
 use crate::moment::Moment;
 use crate::number;
@@ -97,7 +98,7 @@ pub const MEMBERS: &[Member] = &[
         arguments: 0,
         takes: "",
         about: "how many characters it has (Unicode scalar values)",
-        run: |_, v, _| Ok(Value::Int(text(v).chars().count() as i64)),
+        run: |c, v, _| Ok(Value::Int(read(c, v).chars().count() as i64)),
         example: ("\"Kürbis\".length", "6"),
     },
     Member {
@@ -106,7 +107,7 @@ pub const MEMBERS: &[Member] = &[
         arguments: 0,
         takes: "",
         about: "in capitals",
-        run: |c, v, _| kept(c, &text(v).to_uppercase()),
+        run: |c, v, _| kept(c, &rewritten(c, v).to_uppercase()),
         example: ("\"Kürbis\".upper", "KÜRBIS"),
     },
     Member {
@@ -115,7 +116,7 @@ pub const MEMBERS: &[Member] = &[
         arguments: 0,
         takes: "",
         about: "in small letters",
-        run: |c, v, _| kept(c, &text(v).to_lowercase()),
+        run: |c, v, _| kept(c, &rewritten(c, v).to_lowercase()),
         example: ("\"Kürbis\".lower", "kürbis"),
     },
     Member {
@@ -124,7 +125,7 @@ pub const MEMBERS: &[Member] = &[
         arguments: 0,
         takes: "",
         about: "without white space at its ends",
-        run: |_, v, _| Ok(Value::Text(text(v).trim())),
+        run: |c, v, _| Ok(Value::Text(read(c, v).trim())),
         example: ("\" pea \".trim", "pea"),
     },
     Member {
@@ -142,7 +143,7 @@ pub const MEMBERS: &[Member] = &[
         arguments: 0,
         takes: "",
         about: "as it would stand in an address",
-        run: |c, v, _| kept(c, &c.host.slug(text(v))),
+        run: |c, v, _| kept(c, &c.host.slug(rewritten(c, v))),
         example: ("\"Scarlet Runner!\".slug", "scarlet-runner"),
     },
     Member {
@@ -347,7 +348,10 @@ pub const MEMBERS: &[Member] = &[
         takes: "",
         about: "its plain text",
         run: |c, v, _| match v {
-            Value::Html(html) => kept(c, &text_of(html)),
+            Value::Html(html) => {
+                c.scratch.spend(html.len() / REWRITTEN);
+                kept(c, &text_of(html))
+            }
             _ => Ok(v),
         },
         example: ("markdown(\"*Sow* in spring.\").text", "Sow in spring."),
@@ -396,6 +400,25 @@ fn text(value: Value<'_>) -> &str {
     value.as_text().unwrap_or("")
 }
 
+/// How many bytes of a text are read in a step.
+const READ: usize = 32;
+/// How many bytes of a text are written anew in a step.
+const REWRITTEN: usize = 8;
+
+/// A text that is read to its end.
+fn read<'a>(context: &Context<'_, 'a>, value: Value<'a>) -> &'a str {
+    let text = value.as_text().unwrap_or("");
+    context.scratch.spend(text.len() / READ);
+    text
+}
+
+/// A text that is written anew.
+fn rewritten<'a>(context: &Context<'_, 'a>, value: Value<'a>) -> &'a str {
+    let text = value.as_text().unwrap_or("");
+    context.scratch.spend(text.len() / REWRITTEN);
+    text
+}
+
 fn date(value: Value<'_>) -> Moment {
     match value {
         Value::Date(moment) => moment,
@@ -426,7 +449,7 @@ fn collect<'a>(context: &Context<'_, 'a>, values: Vec<Value<'a>>) -> Result<Valu
 
 fn words<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
     let wanted = count(arguments)? as usize;
-    let whole = text(value);
+    let whole = read(context, value);
     let mut words = whole.split_whitespace();
     let mut cut = words.by_ref().take(wanted).collect::<Vec<_>>().join(" ");
     if words.next().is_none() {
@@ -441,7 +464,7 @@ fn replace<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'
     if from.is_empty() {
         return Err("an empty text can't be replaced".to_owned());
     }
-    let whole = text(value);
+    let whole = rewritten(context, value);
     let growth = whole.matches(from).count().saturating_mul(to.len());
     if growth > 64 << 20 {
         return Err("the result would be larger than 64 MB".to_owned());
@@ -457,10 +480,13 @@ fn split<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>
     if by.is_empty() {
         return Err("a text can't be split by an empty text".to_owned());
     }
-    if text(value).matches(by).count() > MOST_PARTS {
+    let whole = read(context, value);
+    let parts = whole.matches(by).count();
+    if parts > MOST_PARTS {
         return Err(format!("a text can't be split into more than {MOST_PARTS} parts"));
     }
-    collect(context, text(value).split(by).map(Value::Text).collect())
+    context.scratch.spend(parts);
+    collect(context, whole.split(by).map(Value::Text).collect())
 }
 
 fn read_number<'a>(text: &str) -> Value<'a> {
@@ -490,12 +516,11 @@ fn format_number<'a>(
 ) -> Result<Value<'a>, String> {
     let digits = count(arguments)?.min(15);
     let language = context.host.language();
-    let number = match value {
-        Value::Float(number) => number,
-        Value::Int(number) => number as f64,
-        _ => 0.0,
-    };
-    kept(context, &language.number(number, digits))
+    match value {
+        Value::Int(number) => kept(context, &language.whole_number(number, digits)),
+        Value::Float(number) => kept(context, &language.number(number, digits)),
+        _ => kept(context, ""),
+    }
 }
 
 fn format_date<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
@@ -517,7 +542,11 @@ fn join<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]
             joined.push_str(between);
         }
         any = true;
+        let before = joined.len();
         joined.push_str(&crate::print::shown(member)?);
+        if !context.scratch.spend((joined.len() - before) / REWRITTEN) {
+            break;
+        }
         if joined.len() > 64 << 20 {
             return Err("the result would be larger than 64 MB".to_owned());
         }
@@ -527,12 +556,20 @@ fn join<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]
 
 fn unique<'a>(context: &Context<'_, 'a>, value: Value<'a>, _: &[Value<'a>]) -> Result<Value<'a>, String> {
     let mut kept: Vec<Value<'a>> = Vec::new();
-    let mut texts = rustc_hash::FxHashSet::default();
+    let mut known = rustc_hash::FxHashSet::default();
+    // Lists have no key that tells them apart: each is compared with those before it.
+    let mut lists: Vec<Value<'a>> = Vec::new();
     for member in value.members(context.scratch) {
-        let new = match member {
-            Value::Text(text) => texts.insert(text),
-            other if kept.len() < 10_000 => !kept.iter().any(|seen| seen.equals(other, context.scratch)),
-            _ => return Err("this list is too long to find its unique members".to_owned()),
+        let new = match Distinct::of(member) {
+            Some(Distinct::Text(text) | Distinct::Html(text)) if !context.scratch.spend(text.len() / READ) => break,
+            Some(key) => known.insert(key),
+            None if member.len().is_none() => true,
+            None if !context.scratch.spend(lists.len()) => break,
+            None => {
+                let new = !lists.iter().any(|seen| seen.equals(member, context.scratch));
+                lists.extend(new.then_some(member));
+                new
+            }
         };
         if new {
             kept.push(member);
@@ -544,8 +581,10 @@ fn unique<'a>(context: &Context<'_, 'a>, value: Value<'a>, _: &[Value<'a>]) -> R
 fn sum<'a>(context: &Context<'_, 'a>, value: Value<'a>, _: &[Value<'a>]) -> Result<Value<'a>, String> {
     let mut total = Value::Int(0);
     for member in value.members(context.scratch) {
-        total = crate::arithmetic::add_numbers(total, member)
-            .ok_or_else(|| format!("only numbers have a sum, and this list holds {}", member.kind()))?;
+        total = crate::arithmetic::add_numbers(total, member).ok_or_else(|| match member {
+            Value::Int(_) | Value::Float(_) => "these can't be added: the result is too large".to_owned(),
+            _ => format!("only numbers have a sum, and this list holds {}", member.kind()),
+        })?;
     }
     Ok(total)
 }

@@ -21,6 +21,13 @@ pub enum Moment {
     },
 }
 
+/// The first second of a day in a zone; at the ends of the calendar, in UTC.
+fn begins(day: Date, zone: &TimeZone) -> i64 {
+    let midnight = day.at(0, 0, 0, 0);
+    let zoned = midnight.to_zoned(zone.clone()).or_else(|_| midnight.to_zoned(TimeZone::UTC));
+    zoned.map_or(if day.year() < 0 { i64::MIN } else { i64::MAX }, |zoned| zoned.timestamp().as_second())
+}
+
 impl Moment {
     /// Reads `2026-03-14`, or a date and time as in RFC 3339; one without an offset is in `zone`.
     pub fn parse(text: &str, zone: &TimeZone) -> Option<Self> {
@@ -69,11 +76,23 @@ impl Moment {
         self.civil().hour()
     }
 
-    /// The order in time; a day counts from its first second, in UTC.
-    pub fn order(self, other: Moment) -> Ordering {
+    /// The order in time, which is total: a day comes before all its moments in `zone`, and after all moments before it.
+    pub fn order(self, other: Moment, zone: &TimeZone) -> Ordering {
         match (self, other) {
             (Moment::At { seconds: a, .. }, Moment::At { seconds: b, .. }) => a.cmp(&b),
-            _ => self.day().cmp(&other.day()),
+            (Moment::Day(a), Moment::Day(b)) => a.cmp(&b),
+            // At its first second already, a day is over as a whole.
+            (Moment::Day(day), Moment::At { seconds, .. }) => begins(day, zone).cmp(&seconds).then(Ordering::Less),
+            (Moment::At { .. }, Moment::Day(_)) => other.order(self, zone).reverse(),
+        }
+    }
+
+    /// Whether both are the same day or the same moment, told at whatever offset.
+    pub fn is_same(self, other: Moment) -> bool {
+        match (self, other) {
+            (Moment::At { seconds: a, .. }, Moment::At { seconds: b, .. }) => a == b,
+            (Moment::Day(a), Moment::Day(b)) => a == b,
+            _ => false,
         }
     }
 

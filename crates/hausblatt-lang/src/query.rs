@@ -10,6 +10,7 @@ use rustc_hash::FxHashMap;
 use crate::arithmetic::ordered;
 use crate::context::Context;
 use crate::diagnostic::Diagnostic;
+use crate::distinct::Distinct;
 use crate::members::{ITEMS, KEY};
 use crate::program::{Code, Program, QueryPlan};
 use crate::render::{Halt, Renderer};
@@ -295,24 +296,27 @@ impl<'a> Renderer<'_, 'a> {
         found: Vec<(Row, Value<'a>)>,
     ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
         let mut groups: Vec<(Value<'a>, Vec<(u32, Value<'a>)>)> = Vec::new();
-        let mut known: FxHashMap<Key, usize> = FxHashMap::default();
+        let mut known: FxHashMap<Distinct<'a>, usize> = FxHashMap::default();
+        // Lists have no key that tells them apart.
+        let mut lists: Vec<usize> = Vec::new();
         for (row, member) in found {
             self.set_slot(plan.slot, member);
             let value = self.value(program, by)?;
-            let known_at = key(value).and_then(|key| known.get(&key).copied());
-            let same = |at: &usize| groups[*at].0.equals(value, &self.scratch);
-            let place = match known_at.filter(same) {
-                Some(at) => Some(at),
+            let key = Distinct::of(value);
+            let place = match &key {
+                Some(key) => known.get(key).copied(),
                 None => {
-                    let place = groups.iter().position(|(key, _)| key.equals(value, &self.scratch));
-                    self.count_steps(program, by, groups.len() as u64)?;
-                    place
+                    self.count_steps(program, by, lists.len() as u64)?;
+                    lists.iter().copied().find(|&at| groups[at].0.equals(value, &self.scratch))
                 }
             };
             match place {
                 Some(at) => groups[at].1.push((row.at, member)),
                 None => {
-                    key(value).map(|key| known.insert(key, groups.len()));
+                    match key {
+                        Some(key) => drop(known.insert(key, groups.len())),
+                        None => lists.push(groups.len()),
+                    }
                     groups.push((value, vec![(row.at, member)]));
                 }
             }
@@ -340,14 +344,16 @@ impl<'a> Renderer<'_, 'a> {
             let keys = plan.order.iter().map(|&(key, _)| self.value(program, key)).collect::<Result<Vec<_>, _>>()?;
             keyed.push((keys, number, row, member));
         }
-        let mut unordered = None;
+        self.check_orders(program, plan, &keyed)?;
+        let log = keyed.len().max(1).ilog2() as usize;
+        self.scratch.spend(keyed.len() * log);
+        if let Some(&(code, _)) = plan.order.first() {
+            self.count_steps(program, code, 0)?;
+        }
         let context = self.context();
         let mut compare = |a: &(Vec<Value<'a>>, usize, Row, Value<'a>), b: &(Vec<Value<'a>>, usize, Row, Value<'a>)| {
-            for ((&x, &y), &(code, descending)) in a.0.iter().zip(&b.0).zip(plan.order.iter()) {
-                let order = key_order(&context, x, y, descending).unwrap_or_else(|| {
-                    unordered.get_or_insert((code, x.kind(), y.kind()));
-                    Ordering::Equal
-                });
+            for ((&x, &y), &(_, descending)) in a.0.iter().zip(&b.0).zip(plan.order.iter()) {
+                let order = key_order(&context, x, y, descending).unwrap_or(Ordering::Equal);
                 if order.is_ne() {
                     return order;
                 }
@@ -360,11 +366,33 @@ impl<'a> Renderer<'_, 'a> {
             keyed.truncate(wanted);
         }
         keyed.sort_by(&mut compare);
-        if let Some((code, a, b)) = unordered {
-            let diagnostic = Diagnostic::error("value", format!("{a} and {b} have no order"));
-            return Err(self.fault_at_code(program, code, diagnostic));
+        if let Some(&(code, _)) = plan.order.first() {
+            self.count_steps(program, code, 0)?;
         }
         Ok(keyed.into_iter().map(|(_, _, row, member)| (row, member)).collect())
+    }
+
+    /// Each key is of one type over all rows, so that any two have an order, at whatever length of the list.
+    fn check_orders(
+        &mut self,
+        program: &'a Program,
+        plan: &'a QueryPlan,
+        keyed: &[(Vec<Value<'a>>, usize, Row, Value<'a>)],
+    ) -> Result<(), Halt> {
+        for (at, &(code, _)) in plan.order.iter().enumerate() {
+            let mut keys = keyed.iter().filter_map(|row| row.0.get(at)).filter(|key| !matches!(key, Value::Nothing));
+            let Some(&first) = keys.next() else { continue };
+            let odd = |key: &&Value<'a>| order_of(first).is_none() || order_of(**key) != order_of(first);
+            let odd = if order_of(first).is_none() { Some(&first) } else { keys.find(odd) };
+            if let Some(odd) = odd {
+                let message = match order_of(first) {
+                    Some(_) => format!("{} and {} have no order", first.kind(), odd.kind()),
+                    None => format!("{0} and {0} have no order", odd.kind()),
+                };
+                return Err(self.fault_at_code(program, code, Diagnostic::error("value", message)));
+            }
+        }
+        Ok(())
     }
 
     fn amount(&mut self, program: &'a Program, code: Option<Code>) -> Result<Option<usize>, Halt> {
@@ -380,6 +408,16 @@ impl<'a> Renderer<'_, 'a> {
                 Err(self.fault_at_code(program, code, diagnostic))
             }
         }
+    }
+}
+
+/// What sort of order a value has: equal ones can be ordered; none for what has no order.
+fn order_of(value: Value<'_>) -> Option<u8> {
+    match value {
+        Value::Int(_) | Value::Float(_) => Some(0),
+        Value::Date(_) => Some(1),
+        Value::Bool(_) => Some(2),
+        _ => value.as_text().map(|_| 3),
     }
 }
 

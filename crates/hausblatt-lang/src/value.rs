@@ -3,7 +3,9 @@
 use std::cell::Cell;
 
 use bumpalo::Bump;
+use rustc_hash::FxHashSet;
 
+use crate::arithmetic::whole_and_decimal;
 use crate::moment::Moment;
 use crate::shape::Symbol;
 
@@ -81,12 +83,40 @@ pub struct Scratch<'a> {
     before: usize,
     limit: usize,
     full: Cell<bool>,
+    /// Steps that went into comparing, searching and writing.
+    spent: Cell<u64>,
+    /// How many of those there may be.
+    most: Cell<u64>,
 }
 
 impl<'a> Scratch<'a> {
     /// A scratch in `arena` for at most `limit` bytes.
     pub fn new(arena: &'a Bump, limit: usize) -> Self {
-        Self { arena, before: arena.allocated_bytes(), limit, full: Cell::new(false) }
+        let before = arena.allocated_bytes();
+        Self { arena, before, limit, full: Cell::new(false), spent: Cell::new(0), most: Cell::new(u64::MAX) }
+    }
+
+    /// The same with at most so many steps for comparing, searching and writing.
+    pub fn with_steps(self, most: u64) -> Self {
+        self.most.set(most);
+        self
+    }
+
+    /// Counts so many steps; false once there were too many. The render stops with a fault then, so whoever goes through
+    /// much may end early with any result.
+    pub fn spend(&self, steps: usize) -> bool {
+        self.spent.set(self.spent.get().saturating_add(steps as u64));
+        !self.is_spent()
+    }
+
+    /// How many steps were counted.
+    pub fn spent(&self) -> u64 {
+        self.spent.get()
+    }
+
+    /// Whether there were too many steps.
+    pub fn is_spent(&self) -> bool {
+        self.spent.get() > self.most.get()
     }
 
     /// Where everything lives.
@@ -205,30 +235,56 @@ impl<'a> Value<'a> {
     /// Whether two values are equal, as `==` says. Kinds never equal each other, except numbers,
     /// and records that stand for a text.
     pub fn equals(self, other: Value<'a>, scratch: &Scratch<'a>) -> bool {
+        self.equals_within(other, scratch, &mut None)
+    }
+
+    fn equals_within(self, other: Value<'a>, scratch: &Scratch<'a>, known: &mut Option<Known>) -> bool {
         match (self, other) {
             (Value::Nothing, Value::Nothing) => true,
             (Value::Bool(a), Value::Bool(b)) => a == b,
             (Value::Int(a), Value::Int(b)) => a == b,
-            (Value::Int(a), Value::Float(b)) | (Value::Float(b), Value::Int(a)) => a as f64 == b,
+            (Value::Int(a), Value::Float(b)) | (Value::Float(b), Value::Int(a)) => whole_and_decimal(a, b).is_eq(),
             (Value::Float(a), Value::Float(b)) => a == b,
-            (Value::Date(a), Value::Date(b)) => a.order(b).is_eq(),
-            (Value::Text(a), Value::Text(b)) | (Value::Html(a), Value::Html(b)) => a == b,
+            (Value::Date(a), Value::Date(b)) => a.is_same(b),
+            (Value::Text(a), Value::Text(b)) | (Value::Html(a), Value::Html(b)) => same_texts(a, b, scratch),
             (Value::Record(record), Value::Text(text)) | (Value::Text(text), Value::Record(record)) => {
-                record.as_text() == Some(text)
+                record.as_text().is_some_and(|other| same_texts(other, text, scratch))
             }
             (Value::Record(a), Value::Record(b)) => a.identity().is_some() && a.identity() == b.identity(),
-            (a, b) => same_lists(a, b, scratch),
+            (a, b) => same_lists(a, b, scratch, known),
         }
     }
 }
 
-fn same_lists<'a>(a: Value<'a>, b: Value<'a>, scratch: &Scratch<'a>) -> bool {
-    match (a.len(), b.len()) {
-        (Some(left), Some(right)) => {
-            left == right && a.members(scratch).zip(b.members(scratch)).all(|(x, y)| x.equals(y, scratch))
-        }
-        _ => false,
+/// Pairs of lists that were found equal, by where they are.
+type Known = FxHashSet<(usize, usize)>;
+
+fn same_texts(a: &str, b: &str, scratch: &Scratch<'_>) -> bool {
+    a.len() == b.len() && {
+        scratch.spend(a.len() / 64);
+        a == b
     }
+}
+
+/// Whether two lists have equal members. Lists that are shared are compared once.
+fn same_lists<'a>(a: Value<'a>, b: Value<'a>, scratch: &Scratch<'a>, known: &mut Option<Known>) -> bool {
+    let (Some(left), Some(right)) = (a.len(), b.len()) else { return false };
+    if left != right {
+        return false;
+    }
+    let pair = match (a, b) {
+        (Value::List(a), Value::List(b)) => Some((a.as_ptr() as usize, b.as_ptr() as usize)),
+        _ => None,
+    };
+    if pair.is_some_and(|pair| pair.0 == pair.1 || known.as_ref().is_some_and(|known| known.contains(&pair))) {
+        return true;
+    }
+    let mut members = a.members(scratch).zip(b.members(scratch));
+    let same = members.all(|(x, y)| scratch.spend(1) && x.equals_within(y, scratch, known));
+    if let Some(pair) = pair.filter(|_| same && left > 1) {
+        known.get_or_insert_default().insert(pair);
+    }
+    same
 }
 
 #[cfg(test)]

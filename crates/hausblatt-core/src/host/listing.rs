@@ -58,7 +58,7 @@ pub fn newest(world: &World, ids: &[ContentId]) -> Vec<ContentId> {
     let date = |id: ContentId| world.site.content(id).date;
     let mut dated: Vec<ContentId> = ids.iter().copied().filter(|&id| date(id).is_some()).collect();
     dated.sort_by(|&a, &b| match (date(a), date(b)) {
-        (Some(a), Some(b)) => b.order(a),
+        (Some(a), Some(b)) => b.order(a, &world.site.config.timezone),
         _ => std::cmp::Ordering::Equal,
     });
     dated.truncate(FEED);

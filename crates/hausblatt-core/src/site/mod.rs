@@ -265,7 +265,7 @@ impl Site {
     fn by_date(&self, a: ContentId, b: ContentId) -> Ordering {
         let (left, right) = (self.content(a), self.content(b));
         let order = match (left.date, right.date) {
-            (Some(left), Some(right)) => left.order(right),
+            (Some(left), Some(right)) => left.order(right, &self.config.timezone),
             (left, right) => left.is_some().cmp(&right.is_some()),
         };
         order.then_with(|| left.id.cmp(&right.id))
@@ -353,7 +353,7 @@ impl Site {
         let simple = keyed.iter().all(|(key, _)| key.is_simple());
         let language = (!simple).then_some(language);
         keyed.sort_by(|(a, left), (b, right)| {
-            let order = a.order(b, *descending, language);
+            let order = a.order(b, *descending, language, &self.config.timezone);
             order.then_with(|| self.content(*left).id.cmp(&self.content(*right).id))
         });
         keyed.into_iter().map(|(_, id)| id).collect()

@@ -6,6 +6,7 @@ use hausblatt_lang::datum::Datum;
 use hausblatt_lang::language::Language;
 use hausblatt_lang::moment::Moment;
 use hausblatt_lang::shape::Interner;
+use jiff::tz::TimeZone;
 
 use crate::content::Content;
 
@@ -49,13 +50,13 @@ impl SortKey {
     }
 
     /// The order of two keys; nothing comes last, also descending. Without a language, texts go by their bytes.
-    pub fn order(&self, other: &Self, descending: bool, language: Option<&Language>) -> Ordering {
+    pub fn order(&self, other: &Self, descending: bool, language: Option<&Language>, zone: &TimeZone) -> Ordering {
         let order = match (self, other) {
             (SortKey::Nothing, SortKey::Nothing) => return Ordering::Equal,
             (SortKey::Nothing, _) => return Ordering::Greater,
             (_, SortKey::Nothing) => return Ordering::Less,
             (SortKey::Number(a), SortKey::Number(b)) => a.total_cmp(b),
-            (SortKey::Date(a), SortKey::Date(b)) => a.order(*b),
+            (SortKey::Date(a), SortKey::Date(b)) => a.order(*b, zone),
             (SortKey::Text(a), SortKey::Text(b)) => match language {
                 Some(language) => language.compare(a, b),
                 None => a.cmp(b),

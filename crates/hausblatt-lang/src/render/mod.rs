@@ -228,7 +228,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
     fn new(job: &'j Job<'a>, arena: &'a Bump, asked: Vec<Asked<'a>>) -> Self {
         Self {
             job,
-            scratch: Scratch::new(arena, job.limits.bytes),
+            scratch: Scratch::new(arena, job.limits.bytes).with_steps(job.limits.steps),
             globals: List::from_iter_in(job.globals.iter().copied(), arena),
             asked,
             linked: Vec::new(),
@@ -255,7 +255,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
     pub(crate) fn apart(job: &'j Job<'a>, arena: &'a Bump, program: &Program) -> Self {
         let mut apart = Self::new(job, arena, Vec::new());
         apart.stack.resize(usize::from(program.frame), Value::Nothing);
-        apart.steps = job.limits.steps / 10 * 9;
+        apart.scratch.spend(usize::try_from(job.limits.steps / 10 * 9).unwrap_or(usize::MAX));
         apart
     }
 
@@ -442,7 +442,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
     #[inline]
     fn check_round(&mut self, program: &'a Program, at: usize) -> Result<(), Halt> {
         let limits = &self.job.limits;
-        let fits = self.steps <= limits.steps && !self.scratch.is_full() && self.out.len() <= limits.bytes;
+        let fits = self.counted() <= limits.steps && !self.scratch.is_full() && self.out.len() <= limits.bytes;
         if fits && self.captures.is_empty() {
             return Ok(());
         }

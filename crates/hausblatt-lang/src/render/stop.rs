@@ -135,13 +135,18 @@ impl<'a> Renderer<'_, 'a> {
         Ok(Halt)
     }
 
+    /// All steps: those of tags and operators, and those that went into comparing, searching and writing.
+    pub(super) fn counted(&self) -> u64 {
+        self.steps.saturating_add(self.scratch.spent())
+    }
+
     pub(crate) fn count_step(&mut self, program: &'a Program, code: Code) -> Result<(), Halt> {
         self.count_steps(program, code, 1)
     }
 
     pub(crate) fn count_steps(&mut self, program: &'a Program, code: Code, steps: u64) -> Result<(), Halt> {
         self.steps += steps;
-        if self.steps <= self.job.limits.steps && !self.scratch.is_full() {
+        if self.counted() <= self.job.limits.steps && !self.scratch.is_full() {
             return Ok(());
         }
         let span = program.code_spans.get(code.0 as usize).copied().unwrap_or_default();
@@ -149,7 +154,7 @@ impl<'a> Renderer<'_, 'a> {
     }
 
     pub(super) fn check_budget(&mut self, program: &'a Program, span: Span) -> Result<(), Halt> {
-        if self.steps > self.job.limits.steps {
+        if self.counted() > self.job.limits.steps {
             let message = format!("this page takes more than {} steps", self.job.limits.steps);
             let diagnostic = Diagnostic::error("too-many-steps", message)
                 .help("go through fewer members: narrow the list with \"where\" or \"limit\"");

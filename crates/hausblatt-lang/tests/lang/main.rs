@@ -8,6 +8,7 @@ mod hostile;
 mod support;
 
 mod calls;
+mod costs;
 mod escaping;
 mod faults;
 mod language;

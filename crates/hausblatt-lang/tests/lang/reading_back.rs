@@ -32,7 +32,9 @@ proptest! {
         prop_assert_eq!(template(&format!("+{{'{day}'.date}}")), day.clone());
         prop_assert_eq!(template(&format!("+{{('' + '{day}'.date).date == '{day}'.date}}")), "true");
         prop_assert_eq!(template(&format!("+{{'{day}'.date.format('%Y-%m-%d')}}")), day.clone());
-        prop_assert_eq!(template(&format!("+{{'{day}'.date.stamp.date == '{day}'.date}}")), "true");
+        prop_assert_eq!(template(&format!("+{{'{day}'.date.stamp.date.format('%Y-%m-%d')}}")), day.clone());
+        // A day comes before its first second.
+        prop_assert_eq!(template(&format!("+{{'{day}'.date.stamp.date > '{day}'.date}}")), "true");
     }
 
     #[test]
