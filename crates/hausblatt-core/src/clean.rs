@@ -30,19 +30,51 @@ pub fn clean(html: &str) -> String {
     CLEANER.clean(html).to_string()
 }
 
+/// How deep elements may nest in what is cleaned: the parser looks through all that are open for each that it meets.
+pub const DEEPEST: usize = 500;
+
+/// Whether elements nest deeper in some HTML than it can be cleaned. Elements that end by themselves don't count.
+pub fn is_too_deep(html: &str) -> bool {
+    if memchr::memchr_iter(b'<', html.as_bytes()).nth(DEEPEST).is_none() {
+        return false;
+    }
+    let mut depth: usize = 0;
+    for tag in tags(html) {
+        let ends_itself = ENDING_THEMSELVES.contains(&&*tag.name);
+        match tag.kind {
+            TagKind::StartTag if !ends_itself => depth += 1,
+            TagKind::EndTag if !ends_itself => depth = depth.saturating_sub(1),
+            _ => {}
+        }
+        if depth > DEEPEST {
+            return true;
+        }
+    }
+    false
+}
+
+/// Elements without an end, and those that the next of their sort ends.
+const ENDING_THEMSELVES: &[&str] = &[
+    "area", "base", "body", "br", "col", "colgroup", "dd", "dt", "embed", "head", "hr", "html", "img", "input", "li",
+    "link", "meta", "option", "p", "source", "tbody", "td", "tfoot", "th", "thead", "tr", "track", "wbr",
+];
+
+fn tags(html: &str) -> Vec<Tag> {
+    let input = BufferQueue::default();
+    input.push_back(StrTendril::from(html));
+    let tokenizer = Tokenizer::new(Tags::default(), TokenizerOpts::default());
+    let _ = tokenizer.feed(&input);
+    tokenizer.end();
+    tokenizer.sink.found.into_inner()
+}
+
 /// What [`clean`] removes from some HTML: an element or an attribute, and the byte at which its tag begins. Each is told
 /// once.
 pub fn removed(html: &str) -> Vec<(String, usize)> {
-    let sink = Tags::default();
-    let input = BufferQueue::default();
-    input.push_back(StrTendril::from(html));
-    let tokenizer = Tokenizer::new(sink, TokenizerOpts::default());
-    let _ = tokenizer.feed(&input);
-    tokenizer.end();
     let lower = html.to_ascii_lowercase();
     let mut found: Vec<(String, usize)> = Vec::new();
     let mut from = 0;
-    for tag in tokenizer.sink.found.into_inner() {
+    for tag in tags(html).into_iter().filter(|tag| tag.kind == TagKind::StartTag) {
         let name = &*tag.name;
         // The tags come in the order of the text.
         let at = lower[from..].find(&format!("<{name}")).map_or(from, |at| from + at);
@@ -102,7 +134,7 @@ impl Allowed {
     }
 }
 
-/// The start tags of a text.
+/// The tags of a text.
 #[derive(Default)]
 struct Tags {
     found: RefCell<Vec<Tag>>,
@@ -113,10 +145,8 @@ impl TokenSink for Tags {
 
     fn process_token(&self, token: Token, _: u64) -> TokenSinkResult<()> {
         let Token::TagToken(tag) = token else { return TokenSinkResult::Continue };
-        if tag.kind != TagKind::StartTag {
-            return TokenSinkResult::Continue;
-        }
         let then = match &*tag.name {
+            _ if tag.kind == TagKind::EndTag => TokenSinkResult::Continue,
             "script" => TokenSinkResult::RawData(RawKind::ScriptData),
             "style" | "iframe" | "noembed" | "noframes" | "xmp" => TokenSinkResult::RawData(RawKind::Rawtext),
             "textarea" | "title" => TokenSinkResult::RawData(RawKind::Rcdata),

@@ -128,6 +128,9 @@ impl Content {
     }
 }
 
+/// The most bytes of a content file. As HTML, and while it is made, it takes some fifty times as much.
+const LARGEST: u64 = 16 << 20;
+
 /// What reading content needs to know.
 pub struct Reading<'r> {
     /// The fields that pages or this collection's entries may carry.
@@ -339,6 +342,11 @@ impl Fronts<'_> {
         if let Body::Unreadable(reason, at) = &self.node.body {
             let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
             self.faults.add(diagnostic, Span::new(*at, *at));
+        }
+        if self.node.stamp.length > LARGEST {
+            let message = format!("this text is larger than {} MB, too large for a page", LARGEST >> 20);
+            let diagnostic = Diagnostic::error("too-large", message).help("cut it into several");
+            self.faults.add(diagnostic, Span::default());
         }
         let text = self.node.text().cloned().unwrap_or_default();
         let conflicts = conflict::diagnostics(&text, true);

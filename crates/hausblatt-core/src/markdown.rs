@@ -1,14 +1,14 @@
 //! Markdown to HTML: CommonMark with tables, footnotes, strikethrough, task lists and heading anchors.
 
 use std::borrow::Cow;
-use std::collections::HashSet;
+use std::collections::HashMap;
 use std::ops::Range;
 
 use hausblatt_lang::address::is_safe_link;
 use hausblatt_lang::html::place::Row;
 use pulldown_cmark::{CowStr, Event, LinkType, Options, Parser, Tag, TagEnd, html as writer};
 
-use crate::clean::{clean, removed};
+use crate::clean::{DEEPEST, clean, is_too_deep, removed};
 use crate::slug::slug;
 
 /// What is done with raw HTML in Markdown.
@@ -32,6 +32,7 @@ pub type Links<'l> = &'l dyn Fn(&str) -> Option<String>;
 
 /// Renders Markdown. A link that leads nowhere is left out, and its text stays.
 pub fn html(text: &str, raw: RawHtml, links: Links<'_>) -> String {
+    let raw = if raw == RawHtml::Clean && nests_too_deep(text) { RawHtml::Escape } else { raw };
     let mut has_raw = false;
     // Whether each link that is open is left out.
     let mut open: Vec<bool> = Vec::new();
@@ -97,6 +98,21 @@ pub fn links(text: &str) -> impl Iterator<Item = (String, Range<usize>)> {
     })
 }
 
+/// Whether the HTML in a document nests too deep to be cleaned; it is shown as text then.
+pub fn nests_too_deep(text: &str) -> bool {
+    // Most documents have no HTML, and need not be read for this.
+    if memchr::memchr_iter(b'<', text.as_bytes()).nth(DEEPEST).is_none() {
+        return false;
+    }
+    let mut raw = String::new();
+    for event in Parser::new_ext(text, options()) {
+        if let Event::Html(html) | Event::InlineHtml(html) = event {
+            raw.push_str(&html);
+        }
+    }
+    is_too_deep(&raw)
+}
+
 /// What cleaning removes from the HTML in a document, each with its place; each is told once.
 pub fn removed_html(text: &str) -> Vec<(String, usize)> {
     let mut found: Vec<(String, usize)> = Vec::new();
@@ -124,10 +140,11 @@ pub fn missing_footnotes(text: &str) -> Vec<(String, Range<usize>)> {
         let mut from = run.start;
         while let Some(at) = text.get(from..run.end).and_then(|rest| rest.find("[^")).map(|at| from + at) {
             from = at + 2;
-            let label = text[from..run.end].split(']').next().unwrap_or("");
-            let is_label = !label.is_empty() && label.chars().all(|c| c.is_alphanumeric() || c == '-' || c == '_');
+            let is_part = |c: char| c.is_alphanumeric() || c == '-' || c == '_';
+            let label = text[from..run.end].split(|c| !is_part(c)).next().unwrap_or("");
             let end = from + label.len() + 1;
-            if is_label && end <= run.end && !text[..at].ends_with('\\') {
+            let is_label = !label.is_empty() && text[from + label.len()..run.end].starts_with(']');
+            if is_label && !text[..at].ends_with('\\') {
                 found.push((label.to_owned(), at..end));
             }
         }
@@ -195,7 +212,8 @@ fn allowed(address: CowStr<'_>, row: Row) -> CowStr<'_> {
 
 /// Gives each heading an id made of its text, unique in the document.
 fn anchor_headings(events: &mut [Event<'_>]) {
-    let mut taken: HashSet<String> = HashSet::new();
+    // Each name that is taken, and the number from which to look on where it is wanted again.
+    let mut taken: HashMap<String, u32> = HashMap::new();
     for at in 0..events.len() {
         if !matches!(&events[at], Event::Start(Tag::Heading { id: None, .. })) {
             continue;
@@ -203,11 +221,12 @@ fn anchor_headings(events: &mut [Event<'_>]) {
         let text = heading_text(&events[at + 1..]);
         let base = Some(slug(&text)).filter(|slug| !slug.is_empty()).unwrap_or_else(|| "section".to_owned());
         let mut name = base.clone();
-        let mut number = 2;
-        while !taken.insert(name.clone()) {
+        while taken.contains_key(&name) {
+            let number = taken.entry(base.clone()).or_insert(1);
+            *number += 1;
             name = format!("{base}-{number}");
-            number += 1;
         }
+        taken.insert(name.clone(), 1);
         if let Event::Start(Tag::Heading { id, .. }) = &mut events[at] {
             *id = Some(CowStr::from(name));
         }
@@ -217,28 +236,40 @@ fn anchor_headings(events: &mut [Event<'_>]) {
 /// Makes the text of each task the label of its box. One that holds HTML of its own is left alone: what that opens, a
 /// label could cut in two.
 fn label_tasks(events: &mut Vec<Event<'_>>) {
-    let mut at = 0;
-    while let Some(found) = events[at..].iter().position(|event| matches!(event, Event::TaskListMarker(_))) {
-        at += found;
-        let inline = |event: &Event<'_>| match event {
-            Event::Start(tag) => {
-                matches!(tag, Tag::Emphasis | Tag::Strong | Tag::Strikethrough | Tag::Link { .. } | Tag::Image { .. })
-            }
-            Event::End(tag) => {
-                matches!(tag, TagEnd::Emphasis | TagEnd::Strong | TagEnd::Strikethrough | TagEnd::Link | TagEnd::Image)
-            }
-            Event::Rule | Event::Html(_) => false,
-            _ => true,
-        };
-        let end = at + events[at..].iter().take_while(|event| inline(event)).count();
-        if !events[at..end].iter().any(|event| matches!(event, Event::InlineHtml(_) | Event::Html(_)))
-            && !matches!(events.get(end), Some(Event::Html(_)))
-        {
-            events.insert(end, Event::Html("</label>".into()));
-            events.insert(at, Event::Html("<label>".into()));
-        }
-        at = end + 1;
+    if !events.iter().any(|event| matches!(event, Event::TaskListMarker(_))) {
+        return;
     }
+    let inline = |event: &Event<'_>| match event {
+        Event::Start(tag) => {
+            matches!(tag, Tag::Emphasis | Tag::Strong | Tag::Strikethrough | Tag::Link { .. } | Tag::Image { .. })
+        }
+        Event::End(tag) => {
+            matches!(tag, TagEnd::Emphasis | TagEnd::Strong | TagEnd::Strikethrough | TagEnd::Link | TagEnd::Image)
+        }
+        Event::Rule | Event::Html(_) => false,
+        _ => true,
+    };
+    let mut labelled = Vec::with_capacity(events.len() + 2);
+    let mut rest = std::mem::take(events).into_iter().peekable();
+    while let Some(event) = rest.next() {
+        if !matches!(event, Event::TaskListMarker(_)) {
+            labelled.push(event);
+            continue;
+        }
+        let from = labelled.len();
+        labelled.push(event);
+        while let Some(next) = rest.next_if(|event| inline(event)) {
+            labelled.push(next);
+        }
+        let has_html = labelled[from..].iter().any(|event| matches!(event, Event::InlineHtml(_) | Event::Html(_)));
+        if !has_html && !matches!(rest.peek(), Some(Event::Html(_))) {
+            labelled.insert(from, Event::Html("<label>".into()));
+            labelled.push(Event::Html("</label>".into()));
+        }
+        // What ends the text is no part of the label.
+        labelled.extend(rest.next());
+    }
+    *events = labelled;
 }
 
 fn heading_text(events: &[Event<'_>]) -> String {
@@ -318,6 +349,19 @@ mod tests {
             let expected: Vec<(String, Range<usize>)> =
                 expected.iter().map(|(label, range)| ((*label).to_owned(), range.clone())).collect();
             assert_eq!(missing_footnotes(text), expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn headings_tasks_and_elements_cost_what_they_are_long() {
+        let count = |text: &str, piece: &str| html(text, RawHtml::Clean, &all).matches(piece).count();
+        assert_eq!(count(&"# a\n\n".repeat(20_000), "id=\"a-"), 19_999);
+        assert_eq!(count("# a\n\n# a\n\n# a-2\n\n# a\n\n", "id=\"a-2\""), 1);
+        assert_eq!(count(&"- [x] *a*\n".repeat(20_000), "<label>"), 20_000);
+        let deep = "<div>\n".repeat(30_000);
+        assert!(nests_too_deep(&deep) && html(&deep, RawHtml::Clean, &all).contains("&lt;div&gt;"));
+        for flat in ["<b>x</b> ".repeat(2_000), "<p>".repeat(2_000), "`<div>` ".repeat(2_000)] {
+            assert!(!nests_too_deep(&flat));
         }
     }
 

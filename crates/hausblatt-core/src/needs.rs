@@ -9,8 +9,9 @@ use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::source::{Place, Span};
 use memchr::memchr_iter;
 use memchr::memmem::Finder;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
+use crate::clean::DEEPEST;
 use crate::content::{Content, ContentId, Home};
 use crate::data::Data;
 use crate::fields::{Field, FieldType};
@@ -187,7 +188,10 @@ fn lost_in_text(world: &World, text: &str) -> Vec<(Diagnostic, Range<usize>)> {
     let mut found = Vec::new();
     let bytes = text.as_bytes();
     let has_tag = || memchr_iter(b'<', bytes).any(|at| bytes.get(at + 1).is_some_and(u8::is_ascii_alphabetic));
-    if world.site.config.raw_html == RawHtml::Clean && has_tag() {
+    if world.site.config.raw_html == RawHtml::Clean && markdown::nests_too_deep(text) {
+        let message = format!("the HTML here nests more than {DEEPEST} deep, so it is shown as text");
+        found.push((Diagnostic::warning("too-deep", message).help("end the elements that are open"), 0..0));
+    } else if world.site.config.raw_html == RawHtml::Clean && has_tag() {
         for (what, at) in markdown::removed_html(text) {
             let end = text[at..].find(['>', '\n']).map_or(text.len(), |length| at + length + 1);
             let help =
@@ -196,7 +200,11 @@ fn lost_in_text(world: &World, text: &str) -> Vec<(Diagnostic, Range<usize>)> {
         }
     }
     if memchr::memmem::find(bytes, b"[^").is_some() {
+        let mut told = FxHashSet::default();
         for (label, range) in markdown::missing_footnotes(text) {
+            if !told.insert(label.clone()) {
+                continue;
+            }
             let message = format!("the footnote \"{label}\" has no text");
             let help = format!("write it below: [^{label}]: …");
             found.push((Diagnostic::warning("missing-footnote", message).help(help), range));

@@ -497,3 +497,20 @@ fn every_code_is_explained() {
         );
     }
 }
+
+/// A text that is too large, or nests too deep, is told and costs little.
+#[test]
+fn bombs_in_content_are_told() {
+    let site = Site::small();
+    site.write("themes/far/templates/page.html", "+{content.body}\n");
+    site.write("content/pages/large.md", format!("---\ntitle: L\n---\n{}", "short one\n\n".repeat(1_600_000)));
+    site.write("content/pages/deep.md", format!("---\ntitle: D\n---\n{}", "<div>\n".repeat(20_000)));
+    site.write("content/pages/notes.md", format!("---\ntitle: N\n---\n{}", "[^a] ".repeat(20_000)));
+    for (address, code, exit) in
+        [("/large/", "too-large", 1), ("/deep/", "too-deep", 0), ("/notes/", "missing-footnote", 0)]
+    {
+        let said = site.run(&["render", address]);
+        assert_eq!(said.err.matches(&format!("[{code}]")).count(), 1, "{}", said.err);
+        assert_eq!(said.code, exit, "{address}");
+    }
+}

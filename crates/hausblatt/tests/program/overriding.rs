@@ -305,7 +305,7 @@ fn wrong_arguments() {
                 exit 1
                 ---
                 error: nothing is at /vist/
-                help: did you mean /visit/? for the error page: hausblatt override /404.html
+                help: did you mean /visit/? For the error page: hausblatt override /404.html
             "#]],
         ),
         (
