@@ -2,7 +2,7 @@
 
 #![no_main]
 
-use hausblatt_core::front;
+use hausblatt_core::text::front;
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|yaml: &str| {

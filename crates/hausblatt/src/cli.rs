@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use clap_complete::engine::ArgValueCompleter;
 use hausblatt_core::build::Part;
-use hausblatt_core::suppose::Front;
+use hausblatt_core::change::suppose::Front;
 use jiff::civil::Date;
 
 use crate::complete;

@@ -7,9 +7,9 @@ use std::path::PathBuf;
 use clap_complete::engine::CompletionCandidate;
 use hausblatt_core::check;
 use hausblatt_core::files::Depth;
-use hausblatt_core::map::error_statuses;
-use hausblatt_core::request;
-use hausblatt_core::theme;
+use hausblatt_core::lookup::map::error_statuses;
+use hausblatt_core::lookup::request;
+use hausblatt_core::themes::theme;
 use hausblatt_core::world::World;
 
 use crate::cli::Common;
@@ -48,7 +48,7 @@ pub fn addresses(current: &OsStr) -> Vec<CompletionCandidate> {
 pub fn files(current: &OsStr) -> Vec<CompletionCandidate> {
     let Some(world) = world() else { return Vec::new() };
     let is_path = current.to_string_lossy().starts_with("themes/");
-    let named = |file: &hausblatt_core::lineage::ThemeFile| match is_path {
+    let named = |file: &hausblatt_core::themes::lineage::ThemeFile| match is_path {
         true => file.node.path.to_string(),
         false => file.name.to_string(),
     };

@@ -9,7 +9,7 @@ use rayon::prelude::*;
 use crate::build::plan::{Job, plan};
 use crate::build::record::{Kept, Record};
 use crate::build::{BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, fresh, make};
-use crate::compare::unified;
+use crate::analysis::compare::unified;
 use crate::files::{Kind, Links};
 use crate::world::World;
 

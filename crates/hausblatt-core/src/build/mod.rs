@@ -20,7 +20,7 @@ use xxhash_rust::xxh3::xxh3_64;
 
 use crate::asking::Asking;
 use crate::files::{FileNode, Kind, Links, Snapshot};
-use crate::page::{Audience, page, redirect_page};
+use crate::render::page::{Audience, page, redirect_page};
 use crate::world::World;
 pub use dry::{Becomes, DryRun, Would, dry_run};
 pub use part::Part;

@@ -8,15 +8,15 @@ use hausblatt_lang::source::{Place, Span};
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
-use crate::address::output_file;
+use crate::text::address::output_file;
 use crate::build::{Options, Part};
-use crate::config;
+use crate::schema::config;
 use crate::files::FileNode;
-use crate::lineage::Role;
-use crate::map::{error_request, error_statuses, map};
-use crate::page::search_files;
-use crate::request::{self, Kind, Led, Request};
-use crate::search;
+use crate::themes::lineage::Role;
+use crate::lookup::map::{error_request, error_statuses, map};
+use crate::render::page::search_files;
+use crate::lookup::request::{self, Kind, Led, Request};
+use crate::model::search;
 use crate::world::World;
 
 /// One output.

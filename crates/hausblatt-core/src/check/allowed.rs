@@ -4,7 +4,7 @@ use globset::GlobBuilder;
 use hausblatt_lang::diagnostic::Diagnostic;
 
 use crate::check::{Check, Finding, Look, check, checks};
-use crate::config::Allowance;
+use crate::schema::config::Allowance;
 use crate::world::World;
 
 /// An allowance of nothing known.

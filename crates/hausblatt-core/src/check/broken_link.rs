@@ -1,6 +1,6 @@
 //! A link leads to no page of the site.
 
-use crate::address::asked;
+use crate::text::address::asked;
 use crate::check::broken_menu_item::is_of_menu;
 use crate::check::links::{There, at, inside};
 use crate::check::view::{Found, View};

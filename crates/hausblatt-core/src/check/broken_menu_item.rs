@@ -2,11 +2,11 @@
 
 use hausblatt_lang::diagnostic::Diagnostic;
 
-use crate::address::asked;
+use crate::text::address::asked;
 use crate::check::links::{There, at};
 use crate::check::{Check, Look};
-use crate::config::MenuConfig;
-use crate::reach::Survey;
+use crate::schema::config::MenuConfig;
+use crate::analysis::reach::Survey;
 use crate::world::World;
 
 /// The check.

@@ -6,9 +6,9 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 
 use crate::check::{Check, Look};
-use crate::reach::Survey;
-use crate::shell::word;
-use crate::states::{State, states};
+use crate::analysis::reach::Survey;
+use crate::text::shell::word;
+use crate::analysis::states::{State, states};
 use crate::world::World;
 
 /// The check.

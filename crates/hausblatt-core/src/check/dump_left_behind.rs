@@ -4,7 +4,7 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::program::Act;
 
 use crate::check::{Check, Look};
-use crate::reach::Survey;
+use crate::analysis::reach::Survey;
 use crate::world::World;
 
 /// The check.

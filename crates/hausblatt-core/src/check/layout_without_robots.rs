@@ -5,7 +5,7 @@ use hausblatt_lang::program::{Act, Program, Step};
 
 use crate::check::layouts::documents;
 use crate::check::{Check, Look};
-use crate::reach::Survey;
+use crate::analysis::reach::Survey;
 use crate::world::World;
 
 /// The check.

@@ -6,7 +6,7 @@ use hausblatt_lang::tree::AssetKind;
 
 use crate::check::layouts::documents;
 use crate::check::{Check, Look};
-use crate::reach::Survey;
+use crate::analysis::reach::Survey;
 use crate::world::World;
 
 /// The check.

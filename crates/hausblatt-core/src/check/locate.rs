@@ -11,9 +11,9 @@ use hausblatt_lang::source::{Place, Span};
 use crate::check::broken_link::is_file;
 use crate::check::tag_at;
 use crate::check::view::Found;
-use crate::page::{Audience, Page, nearest_addresses, page};
-use crate::public;
-use crate::request::Request;
+use crate::render::page::{Audience, Page, nearest_addresses, page};
+use crate::lookup::public;
+use crate::lookup::request::Request;
 use crate::world::World;
 
 /// A page in which something was found, and where each piece of it was written.
@@ -131,7 +131,7 @@ fn told_by_content(told: &[Diagnostic], place: &Place) -> bool {
 
 /// What may have been meant by an address that leads nowhere, as the page at `from` writes it.
 fn nearest(world: &World, from: &str, lost: &str) -> String {
-    let path = crate::address::asked(lost).path;
+    let path = crate::text::address::asked(lost).path;
     let public = path.starts_with("/assets/") || path.starts_with("/media/");
     // A path without a slash in front goes on from the page's own.
     let folder = from.rfind('/').map_or(from, |at| &from[..=at]);

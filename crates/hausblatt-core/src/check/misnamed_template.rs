@@ -6,13 +6,13 @@ use hausblatt_lang::near::{is_slip, nearest};
 use hausblatt_lang::source::Span;
 
 use crate::check::{Check, Look};
-use crate::ladder::Reason;
-use crate::lineage::Role;
-use crate::reach::Survey;
-use crate::request::Led;
-use crate::shell::word;
-use crate::states::{State, states};
-use crate::waits::Tried;
+use crate::lookup::ladder::Reason;
+use crate::themes::lineage::Role;
+use crate::analysis::reach::Survey;
+use crate::lookup::request::Led;
+use crate::text::shell::word;
+use crate::analysis::states::{State, states};
+use crate::analysis::waits::Tried;
 use crate::world::World;
 
 /// The check.

@@ -13,11 +13,11 @@ use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::build::{Progress, fresh};
-use crate::lineage::FileId;
-use crate::map::requests;
-use crate::page::{Audience, page};
-use crate::reach::Survey;
-use crate::request::Request;
+use crate::themes::lineage::FileId;
+use crate::lookup::map::requests;
+use crate::render::page::{Audience, page};
+use crate::analysis::reach::Survey;
+use crate::lookup::request::Request;
 use crate::world::{World, in_order};
 pub use fixes::fixes;
 use hausblatt_lang::render::Shows;
@@ -180,7 +180,7 @@ pub struct Finding {
 /// The file at which it is told what the active theme lacks.
 fn at_theme(world: &World) -> Arc<str> {
     let manifest = world.lineage.themes.first().map(|theme| theme.manifest.clone());
-    manifest.filter(|path| world.snapshot.file(path).is_some()).unwrap_or_else(|| crate::config::FILE.into())
+    manifest.filter(|path| world.snapshot.file(path).is_some()).unwrap_or_else(|| crate::schema::config::FILE.into())
 }
 
 /// Finds what is wrong, in the order of the files; what the site allows is left out.
@@ -349,7 +349,7 @@ impl Findings {
         for seen in seen {
             for pointer in std::mem::take(&mut seen.pointers) {
                 if !ids.contains_key(&pointer.to) && matches!(scope, Scope::Part { .. }) {
-                    let crate::request::Led::Request(request) = world.lead_decoded(&pointer.to) else { continue };
+                    let crate::lookup::request::Led::Request(request) = world.lead_decoded(&pointer.to) else { continue };
                     ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new()).ids);
                 }
                 let found = ids.get(&pointer.to).and_then(|ids| pointer.found(ids));

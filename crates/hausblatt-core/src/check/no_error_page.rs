@@ -4,8 +4,8 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 
 use crate::check::{Check, Look, at_theme};
-use crate::map::error_request;
-use crate::reach::Survey;
+use crate::lookup::map::error_request;
+use crate::analysis::reach::Survey;
 use crate::world::World;
 
 /// The check.

@@ -4,8 +4,8 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 
 use crate::check::{Check, Look};
-use crate::reach::Survey;
-use crate::request::Led;
+use crate::analysis::reach::Survey;
+use crate::lookup::request::Led;
 use crate::world::World;
 
 /// The check.

@@ -4,7 +4,7 @@ use hausblatt_lang::diagnostic::Diagnostic;
 
 use crate::build::meeting;
 use crate::check::{Check, Look};
-use crate::reach::Survey;
+use crate::analysis::reach::Survey;
 use crate::world::World;
 
 /// The check.

@@ -4,9 +4,9 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 
 use crate::check::{Check, Look};
-use crate::drift::{self, State};
-use crate::reach::Survey;
-use crate::shell::word;
+use crate::change::drift::{self, State};
+use crate::analysis::reach::Survey;
+use crate::text::shell::word;
 use crate::world::World;
 
 /// The check.

@@ -7,9 +7,9 @@ use hausblatt_lang::near::is_slip;
 use hausblatt_lang::source::Span;
 
 use crate::check::{Check, Look};
-use crate::lineage::Role;
-use crate::reach::Survey;
-use crate::theme::FOLDERS;
+use crate::themes::lineage::Role;
+use crate::analysis::reach::Survey;
+use crate::themes::theme::FOLDERS;
 use crate::world::World;
 
 /// The check.

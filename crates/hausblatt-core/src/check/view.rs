@@ -4,7 +4,7 @@ use hausblatt_lang::diagnostic::Severity;
 use hausblatt_lang::source::Place;
 
 use crate::check::parsed::{Parsed, Trouble};
-use crate::request::Request;
+use crate::lookup::request::Request;
 use crate::world::World;
 
 /// A rendered page.

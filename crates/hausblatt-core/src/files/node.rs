@@ -6,7 +6,7 @@ use std::sync::{Arc, OnceLock};
 
 use crate::files::scan::Found;
 use crate::files::{Depth, Files, Reader, Stamp};
-use crate::front::{self, Front};
+use crate::text::front::{self, Front};
 
 /// Extensions of theme files that are read as text.
 const THEME_TEXTS: &[&str] = &["html", "xml", "json", "txt", "toml", "let"];

@@ -7,9 +7,9 @@ use hausblatt_lang::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::program::{Mention, Mentioned, Program};
 use hausblatt_lang::source::Span;
 
-use crate::config;
-use crate::lineage::{FileId, Role};
-use crate::theme;
+use crate::schema::config;
+use crate::themes::lineage::{FileId, Role};
+use crate::themes::theme;
 use crate::world::World;
 
 /// The order in which problems are reported: first the configuration, then the manifests of themes and of components, from
@@ -54,7 +54,7 @@ impl World {
     }
 
     fn dead_reference(&self, text: &str) -> Diagnostic {
-        let help = self.site.nearest_reference(text).unwrap_or_else(crate::site::forms);
+        let help = self.site.nearest_reference(text).unwrap_or_else(crate::model::site::forms);
         Diagnostic::error("dead-reference", format!("the reference \"{text}\" leads nowhere")).help(help)
     }
 

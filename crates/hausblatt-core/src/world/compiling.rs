@@ -10,14 +10,14 @@ use hausblatt_lang::library::{Unit, UnitId};
 use hausblatt_lang::source::Span;
 use hausblatt_lang::types::Type;
 
-use crate::component;
-use crate::conflict;
-use crate::fields::Field;
+use crate::themes::component;
+use crate::text::conflict;
+use crate::schema::fields::Field;
 use crate::files::Body;
-use crate::lineage::{FileId, Role, ThemeFile};
-use crate::offers;
-use crate::prepare;
-use crate::theme::{self, Header};
+use crate::themes::lineage::{FileId, Role, ThemeFile};
+use crate::lookup::offers;
+use crate::themes::prepare;
+use crate::themes::theme::{self, Header};
 use crate::world::World;
 
 impl World {

@@ -17,27 +17,27 @@ use hausblatt_lang::source::{Place, Span};
 use hausblatt_lang::types::Globals;
 use rustc_hash::FxHashMap;
 
-use crate::address::asked;
+use crate::text::address::asked;
 use crate::asking::Asking;
-use crate::component::{self, Component, PlacedTray, Placing};
-use crate::config::{self, Placed};
-use crate::content::{ContentId, State};
-use crate::fields::Conversion;
+use crate::themes::component::{self, Component, PlacedTray, Placing};
+use crate::schema::config::{self, Placed};
+use crate::model::content::{ContentId, State};
+use crate::schema::fields::Conversion;
 use crate::files::{Body, LeftOut, Snapshot};
-use crate::host::{self, globals};
-use crate::lineage::{FileId, Lineage};
-use crate::map;
-use crate::names;
-use crate::needs;
-use crate::offers;
-use crate::prepare;
-use crate::request::{self, Kind, Led, Request};
-use crate::resolution::{LayoutChoice, Resolution, Used};
-use crate::search;
-use crate::settings::{self, Setting};
-use crate::site::{Site, Sources};
-use crate::status::Odd;
-use crate::theme::{self, Header};
+use crate::render::host::{self, globals};
+use crate::themes::lineage::{FileId, Lineage};
+use crate::lookup::map;
+use crate::text::names;
+use crate::analysis::needs;
+use crate::lookup::offers;
+use crate::themes::prepare;
+use crate::lookup::request::{self, Kind, Led, Request};
+use crate::lookup::resolution::{LayoutChoice, Resolution, Used};
+use crate::model::search;
+use crate::themes::settings::{self, Setting};
+use crate::model::site::{Site, Sources};
+use crate::render::status::Odd;
+use crate::themes::theme::{self, Header};
 
 /// A site with its themes, read and compiled.
 pub struct World {

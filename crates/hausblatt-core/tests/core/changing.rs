@@ -4,16 +4,16 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use bumpalo::Bump;
 use hausblatt_core::asking::Asking;
-use hausblatt_core::compare::{Difference, Html, Side, compare};
-use hausblatt_core::copies::{How, Override, Planned, What, plan};
+use hausblatt_core::analysis::compare::{Difference, Html, Side, compare};
+use hausblatt_core::change::copies::{How, Override, Planned, What, plan};
 use hausblatt_core::files::Snapshot;
-use hausblatt_core::map::{map, requests};
-use hausblatt_core::outline::{Part, outline};
-use hausblatt_core::page::{Audience, page};
-use hausblatt_core::reach::Survey;
-use hausblatt_core::request::Request;
-use hausblatt_core::states::{State, states};
-use hausblatt_core::suppose::{Front, Supposition, suppose};
+use hausblatt_core::lookup::map::{map, requests};
+use hausblatt_core::render::outline::{Part, outline};
+use hausblatt_core::render::page::{Audience, page};
+use hausblatt_core::analysis::reach::Survey;
+use hausblatt_core::lookup::request::Request;
+use hausblatt_core::analysis::states::{State, states};
+use hausblatt_core::change::suppose::{Front, Supposition, suppose};
 use hausblatt_core::world::World;
 use hausblatt_lang::render::Shows;
 use proptest::prelude::*;
@@ -167,7 +167,7 @@ fn rendered(world: &World) -> BTreeMap<String, (u16, String)> {
 }
 
 fn lines(world: &World) -> BTreeMap<String, Side> {
-    let line = |entry: hausblatt_core::map::MapEntry| {
+    let line = |entry: hausblatt_core::lookup::map::MapEntry| {
         let side = Side { template: entry.template, theme: entry.theme, layout: entry.layout, status: entry.status };
         (entry.address, side)
     };

@@ -4,8 +4,8 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use hausblatt_core::asking::Asking;
 use hausblatt_core::files::Snapshot;
-use hausblatt_core::map::map;
-use hausblatt_core::request::Led;
+use hausblatt_core::lookup::map::map;
+use hausblatt_core::lookup::request::Led;
 use hausblatt_core::world::World;
 use proptest::prelude::*;
 

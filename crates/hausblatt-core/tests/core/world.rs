@@ -9,9 +9,9 @@ use bumpalo::Bump;
 use hausblatt_core::asking::Asking;
 use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::{Depth, Snapshot};
-use hausblatt_core::map::map;
-use hausblatt_core::page::{Audience, page};
-use hausblatt_core::request::Led;
+use hausblatt_core::lookup::map::map;
+use hausblatt_core::render::page::{Audience, page};
+use hausblatt_core::lookup::request::Led;
 use hausblatt_core::world::{Unloadable, World};
 use proptest::prelude::*;
 

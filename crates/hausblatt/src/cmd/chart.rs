@@ -3,7 +3,7 @@
 use std::fs;
 
 use hausblatt_core::files::Depth;
-use hausblatt_core::request::Led;
+use hausblatt_core::lookup::request::Led;
 use hausblatt_lang::diagnostic::Diagnostic;
 
 use crate::cli::{ChartArgs, Common, Format};

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::drift::{Copy, State, adopt, copies, diff, find, merge};
+use hausblatt_core::change::drift::{Copy, State, adopt, copies, diff, find, merge};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write as Change;
 use hausblatt_core::world::World;

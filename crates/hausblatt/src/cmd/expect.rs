@@ -3,7 +3,7 @@
 use std::fmt::Write as _;
 use std::fs;
 
-use hausblatt_core::expect::{Answer, Differences, FILE, Record};
+use hausblatt_core::analysis::expect::{Answer, Differences, FILE, Record};
 use hausblatt_core::files::edit::Write;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;

@@ -4,9 +4,9 @@ use std::fmt::Write;
 
 use globset::GlobBuilder;
 use hausblatt_core::files::Depth;
-use hausblatt_core::map::{MapEntry, map};
-use hausblatt_core::reach::Survey;
-use hausblatt_core::states::states;
+use hausblatt_core::lookup::map::{MapEntry, map};
+use hausblatt_core::analysis::reach::Survey;
+use hausblatt_core::analysis::states::states;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;

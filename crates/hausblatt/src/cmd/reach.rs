@@ -3,10 +3,10 @@
 use std::fmt::Write;
 
 use hausblatt_core::files::Depth;
-use hausblatt_core::lineage::FileId;
-use hausblatt_core::named;
-use hausblatt_core::reach::{self, Part, Survey, Tie, callers, calls, fills, parameters, slots};
-use hausblatt_core::states::states;
+use hausblatt_core::themes::lineage::FileId;
+use hausblatt_core::lookup::named;
+use hausblatt_core::analysis::reach::{self, Part, Survey, Tie, callers, calls, fills, parameters, slots};
+use hausblatt_core::analysis::states::states;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;

@@ -2,9 +2,9 @@
 
 use bumpalo::Bump;
 use hausblatt_core::files::Depth;
-use hausblatt_core::outline::Part;
-use hausblatt_core::page::{Alone, Audience, Page, component_alone, nearest_addresses, page};
-use hausblatt_core::request::Led;
+use hausblatt_core::render::outline::Part;
+use hausblatt_core::render::page::{Alone, Audience, Page, component_alone, nearest_addresses, page};
+use hausblatt_core::lookup::request::Led;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::which_of;
@@ -50,7 +50,7 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
         return component(common, args, world, name);
     }
     let address = opened::address(world, args.address.as_deref().unwrap_or("/"))?;
-    let path = hausblatt_core::address::asked(&address).path;
+    let path = hausblatt_core::text::address::asked(&address).path;
     let shows = Shows { dumps: true, marks: args.marks || args.outline, ..Shows::default() };
     let rendered = answer(world, &address, shows);
     if args.outline {
@@ -112,7 +112,7 @@ fn noticed(world: &World, address: &str) -> Vec<Diagnostic> {
 }
 
 fn outline(common: &Common, path: &str, rendered: &Page) -> Result<(), Failure> {
-    let (_, parts) = hausblatt_core::outline::outline(&rendered.text);
+    let (_, parts) = hausblatt_core::render::outline::outline(&rendered.text);
     if common.format == Format::Json {
         return json(&Outlined { address: path.to_owned(), status: rendered.status, parts });
     }

@@ -4,7 +4,7 @@ use std::net::IpAddr;
 use std::path::Path;
 use std::sync::Arc;
 
-use hausblatt_core::content::State;
+use hausblatt_core::model::content::State;
 use hausblatt_core::files::Depth;
 use hausblatt_lang::diagnostic::Diagnostic;
 

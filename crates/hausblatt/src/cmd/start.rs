@@ -7,7 +7,7 @@ use std::path::Path;
 
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::{Write, write_all};
-use hausblatt_core::start::{self, From};
+use hausblatt_core::change::start::{self, From};
 use serde::Serialize;
 
 use crate::cli::{Beginning, Common, Format, StartArgs};
@@ -83,7 +83,7 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
         return Err(Failure::Work(message, Some("choose a folder outside of that one".to_owned())));
     }
     let name = absolute.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
-    let title = args.title.clone().unwrap_or_else(|| hausblatt_core::slug::title_of(&name));
+    let title = args.title.clone().unwrap_or_else(|| hausblatt_core::text::slug::title_of(&name));
     let mut begun = start::site(&title);
     // What is there with other bytes is someone's; what is the same was written by a run that was ended.
     let other = |write: &&Write| fs::read(absolute.join(&write.path)).is_ok_and(|now| write.bytes != Some(now));

@@ -3,9 +3,9 @@
 use std::collections::BTreeMap;
 
 use hausblatt_core::files::Depth;
-use hausblatt_core::request::Led;
-use hausblatt_core::resolution::Resolution;
-use hausblatt_core::values;
+use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::resolution::Resolution;
+use hausblatt_core::render::values;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::dump::{Described, Detail};
@@ -54,7 +54,7 @@ pub fn run(common: &Common, args: &ValuesArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let address = opened::address(world, &args.address)?;
-    let path = hausblatt_core::address::asked(&address).path;
+    let path = hausblatt_core::text::address::asked(&address).path;
     let request = match world.lead(&address) {
         Led::Request(request) => request,
         Led::Redirect(to) => {

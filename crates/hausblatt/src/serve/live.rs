@@ -7,7 +7,7 @@ use std::time::{Duration, Instant};
 use arc_swap::ArcSwap;
 use hausblatt_core::asking::Asking;
 use hausblatt_core::files::Snapshot;
-use hausblatt_core::public;
+use hausblatt_core::lookup::public;
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::diagnostic::Diagnostic;
 use tokio::sync::watch;

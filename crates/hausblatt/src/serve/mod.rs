@@ -235,7 +235,7 @@ fn complete(server: &Server, moment: &Moment, target: &str, reader: Reader) -> A
     let mut answer = answers::answer(moment, target, reader);
     if let Answer::Made(made) = &mut answer {
         if made.is_missed && !target.starts_with("/favicon.ico") {
-            server.missed.count(&hausblatt_core::address::asked(target).path);
+            server.missed.count(&hausblatt_core::text::address::asked(target).path);
         }
         if reader == Reader::Browser && made.media.starts_with("text/html") && made.location.is_none() {
             let shown = Shown::of(moment, made);

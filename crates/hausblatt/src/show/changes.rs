@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::compare::{Change, Side};
+use hausblatt_core::analysis::compare::{Change, Side};
 use serde::Serialize;
 
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled};

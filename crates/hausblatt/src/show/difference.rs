@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::compare::{Change, Difference, Html};
+use hausblatt_core::analysis::compare::{Change, Difference, Html};
 
 use crate::show::changes;
 use crate::show::style::{BAD, FAINT, GOOD, plain, styled};

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::resolution::{FileState, Resolution, ResolvedRung};
+use hausblatt_core::lookup::resolution::{FileState, Resolution, ResolvedRung};
 use hausblatt_core::world::World;
 
 use crate::show::style::{self, BAD, FAINT, GOOD, NOTE, columns, fitted, padded, plain, styled};

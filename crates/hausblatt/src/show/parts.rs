@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::outline::Part;
+use hausblatt_core::render::outline::Part;
 
 use crate::show::style::{FAINT, STRONG, columns, padded, plain, styled};
 

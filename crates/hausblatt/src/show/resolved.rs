@@ -2,15 +2,15 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::content::Content;
-use hausblatt_core::copies::{is_lone, suggestion};
-use hausblatt_core::ladder::Reason;
-use hausblatt_core::lineage::FileId;
-use hausblatt_core::map::{error_request, layout_name};
-use hausblatt_core::page::{is_built_in, nearest_addresses};
-use hausblatt_core::request::{FrontOf, Kind, ListingOf};
-use hausblatt_core::resolution::{FileState, LayoutChoice, Resolution, ResolvedRung, Use, Used};
-use hausblatt_core::status::Status;
+use hausblatt_core::model::content::Content;
+use hausblatt_core::change::copies::{is_lone, suggestion};
+use hausblatt_core::lookup::ladder::Reason;
+use hausblatt_core::themes::lineage::FileId;
+use hausblatt_core::lookup::map::{error_request, layout_name};
+use hausblatt_core::render::page::{is_built_in, nearest_addresses};
+use hausblatt_core::lookup::request::{FrontOf, Kind, ListingOf};
+use hausblatt_core::lookup::resolution::{FileState, LayoutChoice, Resolution, ResolvedRung, Use, Used};
+use hausblatt_core::render::status::Status;
 use hausblatt_core::world::World;
 use hausblatt_lang::source::position;
 use serde::Serialize;
@@ -138,7 +138,7 @@ fn content_json(world: &World, content: &Content) -> ContentJson {
     }
 }
 
-fn rung_json(world: &World, rung: &hausblatt_core::resolution::ResolvedRung) -> RungJson {
+fn rung_json(world: &World, rung: &hausblatt_core::lookup::resolution::ResolvedRung) -> RungJson {
     let state = |&(id, state): &(FileId, FileState)| StateJson {
         theme: world.lineage.theme_of(id).name.clone(),
         path: world.lineage.file(id).node.path.to_string(),

@@ -94,7 +94,7 @@ pub fn plain(text: &str) -> String {
     text.chars().map(|c| if c.is_control() { '\u{fffd}' } else { c }).collect()
 }
 
-pub use hausblatt_core::shell::word;
+pub use hausblatt_core::text::shell::word;
 
 /// Shows why a command failed.
 pub fn failure(message: &str, help: Option<&str>) {

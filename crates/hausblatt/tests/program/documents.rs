@@ -187,7 +187,7 @@ fn tables() -> Vec<(&'static str, String)> {
     }
     functions += "| `filled(name)` | whether a slot of this file will print something; the name is a quoted text | |\n";
     let mut globals = String::from("| value | is | example, in the demo |\n|---|---|---|\n");
-    for global in hausblatt_core::names::ABOUT_GLOBALS {
+    for global in hausblatt_core::text::names::ABOUT_GLOBALS {
         let (name, about, (address, value, printed)) = (global.name, global.about, global.example);
         globals += &format!("| `{name}` | {about} | `{address}` `{value}` → `{printed}` |\n");
     }
@@ -218,7 +218,7 @@ fn the_tables_of_the_language_come_from_the_code() {
 #[test]
 fn the_examples_of_global_values_are_true() {
     let site = Site::demo();
-    for global in hausblatt_core::names::ABOUT_GLOBALS {
+    for global in hausblatt_core::text::names::ABOUT_GLOBALS {
         let (address, value, printed) = global.example;
         let told = site.json(&["values", address, value]);
         assert_eq!(told["value"]["text"], printed, "{address} {value}");

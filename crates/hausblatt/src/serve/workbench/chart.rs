@@ -1,6 +1,6 @@
 //! The ladders as a picture, of the whole site or of one address.
 
-use hausblatt_core::request::Led;
+use hausblatt_core::lookup::request::Led;
 
 use crate::put;
 use crate::serve::markup::Markup;

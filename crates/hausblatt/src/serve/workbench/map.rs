@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use hausblatt_core::map::{MapEntry, map};
+use hausblatt_core::lookup::map::{MapEntry, map};
 
 use crate::put;
 use crate::serve::faults::file_link;

@@ -1,8 +1,8 @@
 //! The settings in force, and where each value comes from.
 
 use bumpalo::Bump;
-use hausblatt_core::config;
-use hausblatt_core::settings::Origin;
+use hausblatt_core::schema::config;
+use hausblatt_core::themes::settings::Origin;
 use hausblatt_lang::dump::{Detail, describe};
 use hausblatt_lang::value::Scratch;
 

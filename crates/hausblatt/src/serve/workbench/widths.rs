@@ -1,6 +1,6 @@
 //! Any page at three widths, side by side.
 
-use hausblatt_core::address::encoded;
+use hausblatt_core::text::address::encoded;
 
 use crate::put;
 use crate::serve::markup::Markup;

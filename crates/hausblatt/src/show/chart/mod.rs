@@ -6,7 +6,7 @@ mod whole;
 pub use one::one;
 pub use whole::whole;
 
-use hausblatt_core::ladder::Reason;
+use hausblatt_core::lookup::ladder::Reason;
 
 use crate::put;
 use crate::serve::markup::Markup;

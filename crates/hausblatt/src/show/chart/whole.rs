@@ -1,7 +1,7 @@
 //! All ladders beside each other: a column for each kind of request.
 
-use hausblatt_core::chart::{Column, Level, columns};
-use hausblatt_core::lineage::FileId;
+use hausblatt_core::analysis::chart::{Column, Level, columns};
+use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
 
 use crate::put;

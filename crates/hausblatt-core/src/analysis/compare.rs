@@ -1,0 +1,243 @@
+//! Two Worlds compared: which addresses are answered by another file, which come out differently, which faults are new.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use bumpalo::Bump;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::render::Shows;
+use hausblatt_lang::source::Span;
+use rayon::prelude::*;
+use similar::TextDiff;
+
+use crate::lookup::map::{self, MapEntry};
+use crate::render::page::{Audience, is_built_in, page};
+use crate::lookup::request::{Led, Request};
+use crate::lookup::resolution::LayoutChoice;
+use crate::world::World;
+
+/// What answers an address on one side.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Side {
+    /// The template's name with its ending.
+    pub template: Option<String>,
+    /// The template's theme.
+    pub theme: Option<String>,
+    /// The layout's name.
+    pub layout: Option<String>,
+    /// The status.
+    pub status: u16,
+}
+
+/// An address that differs.
+#[derive(Clone, Debug)]
+pub struct Change {
+    /// The address.
+    pub address: String,
+    /// What answers it before; none for an address that comes.
+    pub from: Option<Side>,
+    /// What answers it after; none for an address that goes.
+    pub to: Option<Side>,
+    /// Whether its HTML differs, if that was asked.
+    pub html: Option<bool>,
+    /// How its HTML differs, if that was asked.
+    pub diff: Option<String>,
+}
+
+impl Change {
+    /// Whether another file answers, or with another status.
+    pub fn is_of_file(&self) -> bool {
+        self.from != self.to
+    }
+}
+
+/// A diagnostic that one side has and the other has not, and the addresses it is about.
+#[derive(Clone, Debug)]
+pub struct Fault {
+    /// What is wrong.
+    pub diagnostic: Diagnostic,
+    /// The addresses, where it is about some.
+    pub addresses: Vec<String>,
+}
+
+/// How two Worlds differ.
+#[derive(Clone, Debug, Default)]
+pub struct Difference {
+    /// The addresses that differ, in the order of the map.
+    pub changed: Vec<Change>,
+    /// What is wrong after and was not before.
+    pub faults: Vec<Fault>,
+    /// How many addresses stay as they are.
+    pub unchanged: usize,
+}
+
+/// How much of the HTML is compared.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Html {
+    /// None: only which file answers.
+    No,
+    /// Whether it differs.
+    Whether,
+    /// How it differs, too.
+    How,
+}
+
+/// Compares what `before` and `after` answer.
+pub fn compare(before: &World, after: &World, html: Html) -> Difference {
+    let mut sides: BTreeMap<(bool, String), (Option<Side>, Option<Side>)> = BTreeMap::new();
+    for (world, first) in [(before, true), (after, false)] {
+        for entry in map::map(world) {
+            // Error pages come last, as on the map.
+            let key = (entry.kind == Some("error"), entry.address.clone());
+            let both = sides.entry(key).or_default();
+            *(if first { &mut both.0 } else { &mut both.1 }) = Some(side(entry));
+        }
+    }
+    let all = sides.len();
+    let mut changes: Vec<Change> = sides
+        .into_iter()
+        .map(|((_, address), (from, to))| Change { address, from, to, html: None, diff: None })
+        .collect();
+    let mut faults = new_problems(before, after);
+    faults.extend(new_failures(before, after));
+    if html > Html::No {
+        let found: Vec<Vec<Fault>> = changes
+            .par_iter_mut()
+            .map_init(Bump::new, |arena, change| rendered(before, after, change, html, arena))
+            .collect();
+        found.into_iter().flatten().for_each(|fault| add(&mut faults, fault));
+    }
+    changes.retain(|change| change.is_of_file() || change.html == Some(true));
+    Difference { unchanged: all - changes.len(), changed: changes, faults }
+}
+
+fn side(entry: MapEntry) -> Side {
+    let MapEntry { template, theme, layout, status, .. } = entry;
+    Side { template, theme, layout, status }
+}
+
+/// Adds a fault; one that is there already gets the addresses.
+fn add(faults: &mut Vec<Fault>, fault: Fault) {
+    match faults.iter_mut().find(|other| same(&other.diagnostic, &fault.diagnostic)) {
+        Some(other) => {
+            let new: Vec<String> =
+                fault.addresses.into_iter().filter(|address| !other.addresses.contains(address)).collect();
+            other.addresses.extend(new);
+        }
+        None => faults.push(fault),
+    }
+}
+
+/// Whether two diagnostics say the same of the same file; where in it may have moved.
+fn same(one: &Diagnostic, other: &Diagnostic) -> bool {
+    let path = |diagnostic: &Diagnostic| diagnostic.place.as_ref().map(|place| place.path.clone());
+    one.code == other.code && one.message == other.message && path(one) == path(other)
+}
+
+fn new_problems(before: &World, after: &World) -> Vec<Fault> {
+    let known: BTreeSet<_> = before.problems.iter().map(|one| (one.code, &one.message, one.is_error())).collect();
+    let is_known = |one: &Diagnostic| {
+        known.contains(&(one.code, &one.message, one.is_error()))
+            && before.problems.iter().any(|other| same(one, other))
+    };
+    let new = after.problems.iter().filter(|one| !is_known(one));
+    new.map(|diagnostic| Fault { diagnostic: diagnostic.clone(), addresses: addresses_of(after, diagnostic) }).collect()
+}
+
+/// The address of the content that a diagnostic is about.
+fn addresses_of(world: &World, diagnostic: &Diagnostic) -> Vec<String> {
+    let path = diagnostic.place.as_ref().map(|place| &place.path).filter(|path| path.starts_with("content/"));
+    let content = path.and_then(|path| world.site.contents.iter().find(|content| content.path() == path));
+    content.and_then(|content| content.address.as_deref()).map(str::to_owned).into_iter().collect()
+}
+
+/// Answers that fail without being rendered: no template, no layout.
+fn new_failures(before: &World, after: &World) -> Vec<Fault> {
+    let failed_before: BTreeSet<String> = failures(before).into_iter().flat_map(|fault| fault.addresses).collect();
+    let mut new = failures(after);
+    for fault in &mut new {
+        fault.addresses.retain(|address| !failed_before.contains(address));
+    }
+    new.retain(|fault| !fault.addresses.is_empty());
+    new
+}
+
+fn failures(world: &World) -> Vec<Fault> {
+    let mut found: Vec<Fault> = Vec::new();
+    for request in map::requests(world) {
+        let resolution = world.resolve(request);
+        let diagnostic = match (&resolution.layout, resolution.winner) {
+            (LayoutChoice::Missing(name, asker), _) => {
+                let message = format!("no theme of the lineage has the layout \"{}\"", name.text);
+                let path = &world.lineage.file(*asker).node.path;
+                Diagnostic::error("unknown-layout", message)
+                    .help("a template without a layout says: layout: none")
+                    .at(path, name.span)
+            }
+            (_, None) if !is_built_in(&resolution.request) => {
+                Diagnostic::error("no-template", "no template answers these addresses")
+                    .help("a lineage needs a templates/fallback.html at least")
+            }
+            _ => continue,
+        };
+        // A layout that nobody states is the default of all of them.
+        let unstated = |one: &Diagnostic| one.place.as_ref().is_some_and(|place| place.span == Span::default());
+        let known = |fault: &&mut Fault| {
+            let both = unstated(&fault.diagnostic) && unstated(&diagnostic);
+            same(&fault.diagnostic, &diagnostic) || (both && fault.diagnostic.message == diagnostic.message)
+        };
+        match found.iter_mut().find(known) {
+            Some(fault) => fault.addresses.push(resolution.request.address),
+            None => found.push(Fault { diagnostic, addresses: vec![resolution.request.address] }),
+        }
+    }
+    found
+}
+
+/// One side of an address rendered.
+struct Answer {
+    status: u16,
+    text: String,
+    faults: Vec<Diagnostic>,
+}
+
+fn answer(world: &World, address: &str, arena: &mut Bump) -> Answer {
+    let answer = match world.lead_decoded(address) {
+        Led::Redirect(to) => Answer { status: 301, text: to, faults: Vec::new() },
+        Led::Request(request) => rendered_page(world, request, arena),
+    };
+    arena.reset();
+    answer
+}
+
+fn rendered_page(world: &World, request: Request, arena: &Bump) -> Answer {
+    let page = page(world, request, Audience::Build(Shows::default()), arena);
+    let faults = page.diagnostics.into_iter().filter(Diagnostic::is_error).collect();
+    Answer { status: page.status, text: page.text, faults }
+}
+
+fn rendered(before: &World, after: &World, change: &mut Change, html: Html, arena: &mut Bump) -> Vec<Fault> {
+    let mut side = |world: &World, there: bool| match there {
+        true => answer(world, &change.address, arena),
+        false => Answer { status: 0, text: String::new(), faults: Vec::new() },
+    };
+    let (one, other) = (side(before, change.from.is_some()), side(after, change.to.is_some()));
+    let differs = one.text != other.text || one.status != other.status;
+    change.html = Some(differs);
+    if html == Html::How && differs {
+        change.diff = Some(unified(&one.text, &other.text, &change.address));
+    }
+    let new = other.faults.into_iter().filter(|fault| !one.faults.iter().any(|known| same(known, fault)));
+    new.map(|diagnostic| Fault { diagnostic, addresses: vec![change.address.clone()] }).collect()
+}
+
+/// Whether an address comes out differently.
+pub fn differs(before: &World, after: &World, address: &str, arena: &mut Bump) -> bool {
+    let (one, other) = (answer(before, address, arena), answer(after, address, arena));
+    one.text != other.text || one.status != other.status
+}
+
+/// Two texts as a unified diff.
+pub fn unified(before: &str, after: &str, name: &str) -> String {
+    let diff = TextDiff::from_lines(before, after);
+    diff.unified_diff().context_radius(3).header(&format!("before {name}"), &format!("after {name}")).to_string()
+}

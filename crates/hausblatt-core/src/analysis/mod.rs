@@ -1,0 +1,11 @@
+//! What is true of a site as a whole: what a file reaches, why it is not used, what content asks for in vain, what differs.
+
+pub mod chart;
+pub mod compare;
+pub mod expect;
+pub mod missed;
+pub(crate) mod needs;
+pub(crate) mod notes;
+pub mod reach;
+pub mod states;
+pub(crate) mod waits;

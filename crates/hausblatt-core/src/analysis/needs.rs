@@ -1,0 +1,329 @@
+//! What content asks for and the lineage or the site lacks: the everyday sight after a change of theme.
+
+use std::ops::Range;
+use std::sync::{Arc, LazyLock};
+
+use hausblatt_lang::datum::Datum;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::source::{Place, Span};
+use memchr::memchr_iter;
+use memchr::memmem::Finder;
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use crate::text::clean::DEEPEST;
+use crate::model::content::{Content, ContentId, Home};
+use crate::text::data::Data;
+use crate::schema::fields::{Field, FieldType};
+use crate::text::markdown::{self, RawHtml};
+use crate::lookup::request::{Kind, Request};
+use crate::lookup::resolution::FileState;
+use crate::model::site::{Link, SORTS};
+use crate::world::World;
+
+/// What front matter asks for in vain: chosen templates, trays, pictures and links in fields.
+pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
+    let mut found = Vec::new();
+    let trays: Vec<&str> = world
+        .library
+        .units
+        .iter()
+        .filter_map(|unit| unit.program.as_ref())
+        .flat_map(|program| program.trays.iter().map(String::as_str))
+        .collect();
+    let filled = |name: &str| world.trays.values().flatten().any(|tray| tray.name == name);
+    for (id, content) in world.site.ids() {
+        found.extend(choice(world, id, content));
+        for tray in world.trays.get(&id).into_iter().flatten() {
+            if !trays.contains(&tray.name.as_str()) {
+                let message = format!("no file of the lineage prints the tray \"{}\"", tray.name);
+                let mut diagnostic =
+                    Diagnostic::warning("unknown-tray", message).meaning(&tray.name, trays.iter().copied());
+                // It may as well be the template that is misspelt, unless other content has the tray that it prints.
+                diagnostic.fix = diagnostic.fix.filter(|fix| filled(&fix.to));
+                let help = || format!("a template prints it with +{{tray \"{}\"}}", tray.name);
+                found.push(diagnostic.or_help(help).at(content.path(), tray.span));
+            }
+        }
+        if content.trays.is_some() {
+            in_trays(world, content, &mut found);
+        }
+        let fields = match content.home {
+            Home::Pages => &world.site.config.page_fields,
+            Home::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
+        };
+        if fields.is_empty() && matches!(content.image, Datum::Nothing) {
+            continue;
+        }
+        for entry in &content.node.front().entries {
+            let field = fields.iter().find(|field| *field.name == *entry.key);
+            let of = field.map(|field| &field.of).or((&*entry.key == "image").then_some(&FieldType::Image));
+            if let Some(of) = of.filter(|of| asks(of)) {
+                in_field(world, of, &entry.data, content.path(), &mut found);
+            }
+        }
+    }
+    found
+}
+
+/// What the configuration asks for in vain: pictures of terms, and links and pictures in settings.
+pub fn of_configuration(world: &World) -> Vec<Diagnostic> {
+    let config = &world.site.config;
+    let mut found = Vec::new();
+    for (image, _) in
+        config.taxonomies.iter().flat_map(|taxonomy| &taxonomy.terms).filter_map(|term| term.image.as_ref())
+    {
+        let address = if image.text.starts_with('/') { image.text.clone() } else { format!("/{}", image.text) };
+        found.extend(missing_file(world, &address).map(|it| it.at(&config.path, image.span)));
+    }
+    for entry in &config.settings {
+        let setting = world.settings.iter().find(|setting| setting.field.name == *entry.key);
+        if let Some(setting) = setting.filter(|setting| asks(&setting.field.of)) {
+            in_field(world, &setting.field.of, &entry.data, &config.path, &mut found);
+        }
+    }
+    for collection in &world.site.collections {
+        let dated = collection.entries.iter().any(|&id| world.site.content(id).date.is_some());
+        let wants = [
+            (collection.config.feed, "feed"),
+            ((!collection.config.periods.is_empty()).then_some(collection.config.name.span), "listings by date"),
+        ];
+        for (span, what) in wants.into_iter().filter(|_| !dated && !collection.entries.is_empty()) {
+            let Some(span) = span else { continue };
+            let message = format!(
+                "no entry of \"{}\" has a date, so there is nothing for its {what}",
+                collection.config.name.text
+            );
+            let help = "write date: 2026-03-14 into entries, or begin their file names with it";
+            found.push(Diagnostic::warning("no-dates", message).help(help).at(&config.path, span));
+        }
+    }
+    found
+}
+
+/// Whether values of a type name files or addresses.
+fn asks(of: &FieldType) -> bool {
+    match of {
+        FieldType::Link | FieldType::Image | FieldType::Rich => true,
+        FieldType::List(of) => asks(of),
+        FieldType::Group(group) => group.fields.iter().any(|field| asks(&field.of)),
+        _ => false,
+    }
+}
+
+/// What the components ask for that content places.
+fn in_trays(world: &World, content: &Content, found: &mut Vec<Diagnostic>) {
+    let trays = content.node.front().entries.iter().find(|entry| &*entry.key == "trays");
+    let trays = trays.and_then(|entry| entry.data.as_map()).unwrap_or_default();
+    for member in trays.iter().flat_map(|tray| tray.data.as_list().unwrap_or_default()) {
+        let entries = member.as_map().unwrap_or_default();
+        let name = entries.iter().find(|entry| &*entry.key == "component").and_then(|entry| entry.data.as_text());
+        let Some(component) = world.components.iter().find(|component| Some(component.name.as_str()) == name) else {
+            continue;
+        };
+        for field in &component.fields {
+            if let Some(entry) = entries.iter().find(|entry| *entry.key == *field.name) {
+                in_field(world, &field.of, &entry.data, content.path(), found);
+            }
+        }
+    }
+}
+
+fn in_field(world: &World, of: &FieldType, data: &Data, path: &Arc<str>, found: &mut Vec<Diagnostic>) {
+    match of {
+        FieldType::List(of) => {
+            let one = std::slice::from_ref(data);
+            data.as_list().unwrap_or(one).iter().for_each(|member| in_field(world, of, member, path, found));
+        }
+        FieldType::Group(group) => {
+            for entry in data.as_map().unwrap_or_default() {
+                if let Some(field) = group.fields.iter().find(|field| *field.name == *entry.key) {
+                    in_field(world, &field.of, &entry.data, path, found);
+                }
+            }
+        }
+        FieldType::Image => {
+            let file = data.as_map().and_then(|entries| entries.iter().find(|entry| &*entry.key == "file"));
+            let data = file.map_or(data, |entry| &entry.data);
+            let address =
+                data.as_text().map(|text| if text.starts_with('/') { text.to_owned() } else { format!("/{text}") });
+            found.extend(address.and_then(|address| missing_file(world, &address)).map(|it| it.at(path, data.span)));
+        }
+        FieldType::Link => {
+            found.extend(data.as_text().and_then(|text| fault_of(world, text, path)).map(|it| it.at(path, data.span)));
+        }
+        FieldType::Rich => {
+            for (link, _) in data.as_text().into_iter().flat_map(markdown::links) {
+                found.extend(fault_of(world, &link, path).map(|it| it.at(path, data.span)));
+            }
+            let lost = data.as_text().map(|text| lost_in_text(world, text)).unwrap_or_default();
+            found.extend(lost.into_iter().map(|(it, _)| it.at(path, data.span)));
+        }
+        _ => {}
+    }
+}
+
+/// What the text of some content asks for in vain: links that lead nowhere, and files that are not there.
+pub fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
+    let content = world.site.content(id);
+    let fault = |(link, range): (String, Range<usize>)| {
+        let span = Span::new(content.body + range.start, content.body + range.end);
+        Some(fault_of(world, &link, content.path())?.at(content.path(), span))
+    };
+    content.markdown(|body| {
+        let mut found: Vec<Diagnostic> = match may_ask(body.as_bytes()) {
+            true => markdown::links(body).filter_map(fault).collect(),
+            false => Vec::new(),
+        };
+        found.extend(lost_in_text(world, body).into_iter().map(|(diagnostic, range)| {
+            diagnostic.at(content.path(), Span::new(content.body + range.start, content.body + range.end))
+        }));
+        found
+    })
+}
+
+/// What Markdown says that its readers don't see, or see as it was typed: HTML that is removed, and references to
+/// footnotes without text.
+fn lost_in_text(world: &World, text: &str) -> Vec<(Diagnostic, Range<usize>)> {
+    let mut found = Vec::new();
+    let bytes = text.as_bytes();
+    let has_tag = || memchr_iter(b'<', bytes).any(|at| bytes.get(at + 1).is_some_and(u8::is_ascii_alphabetic));
+    if world.site.config.raw_html == RawHtml::Clean && markdown::nests_too_deep(text) {
+        let message = format!("the HTML here nests more than {DEEPEST} deep, so it is shown as text");
+        found.push((Diagnostic::warning("too-deep", message).help("end the elements that are open"), 0..0));
+    } else if world.site.config.raw_html == RawHtml::Clean && has_tag() {
+        for (what, at) in markdown::removed_html(text) {
+            let end = text[at..].find(['>', '\n']).map_or(text.len(), |length| at + length + 1);
+            let help =
+                "the HTML of editors is cleaned; to keep all of it: html = \"keep\" in [content] of hausblatt.toml";
+            found.push((Diagnostic::warning("removed-html", what).help(help), at..end));
+        }
+    }
+    if memchr::memmem::find(bytes, b"[^").is_some() {
+        let mut told = FxHashSet::default();
+        for (label, range) in markdown::missing_footnotes(text) {
+            if !told.insert(label.clone()) {
+                continue;
+            }
+            let message = format!("the footnote \"{label}\" has no text");
+            let help = format!("write it below: [^{label}]: …");
+            found.push((Diagnostic::warning("missing-footnote", message).help(help), range));
+        }
+    }
+    found
+}
+
+/// Whether a text holds anything that looks like a reference or a file of the site: most do not, and need not be
+/// read as Markdown here.
+fn may_ask(text: &[u8]) -> bool {
+    static FILES: LazyLock<[Finder<'static>; 3]> = LazyLock::new(|| [".md", "/media/", "/assets/"].map(Finder::new));
+    let is_reference = |at: usize| SORTS.iter().any(|sort| text[..at].ends_with(sort.as_bytes()));
+    memchr_iter(b':', text).any(is_reference) || FILES.iter().any(|finder| finder.find(text).is_some())
+}
+
+fn fault_of(world: &World, link: &str, path: &Arc<str>) -> Option<Diagnostic> {
+    match world.site.link(link, path) {
+        Link::To(address) => missing_file(world, &address),
+        Link::Dead(message, lost) => {
+            Some(Diagnostic::warning("dead-reference", message).maybe_help(world.site.help(&lost)))
+        }
+    }
+}
+
+/// A file below `/media/` or `/assets/` that is not there.
+fn missing_file(world: &World, address: &str) -> Option<Diagnostic> {
+    let path = address.split(['?', '#']).next().unwrap_or(address);
+    let decoded = percent_encoding::percent_decode_str(path).decode_utf8_lossy();
+    let files = || world.snapshot.below("media/").map(|node| &*node.path);
+    if let Some(asset) = decoded.strip_prefix("/assets/") {
+        if world.asset(asset).or_else(|| world.component_asset(asset)).is_some() {
+            return None;
+        }
+        let assets = world.lineage.files.iter().filter_map(|file| file.name.strip_prefix("assets/"));
+        let help = did_you_mean(asset, assets);
+        let message = format!("no theme of the lineage has the asset \"{asset}\"");
+        return Some(Diagnostic::warning("unknown-asset", message).maybe_help(help));
+    }
+    let media = decoded.strip_prefix('/').filter(|path| path.starts_with("media/"))?;
+    if world.snapshot.file(media).is_some() {
+        return None;
+    }
+    let help = did_you_mean(media, files()).unwrap_or_else(|| format!("put the file at {media}"));
+    Some(Diagnostic::warning("missing-media", format!("there is no file {media}")).help(help))
+}
+
+/// A chosen template that content does not get.
+fn choice(world: &World, id: ContentId, content: &Content) -> Option<Diagnostic> {
+    let (_, span) = content.template.as_ref()?;
+    if !content.is_live() {
+        return None;
+    }
+    let kind = if content.home == Home::Pages { Kind::Page(id) } else { Kind::Entry(id) };
+    let resolution = world.resolve(Request::ok(content.address.as_deref().unwrap_or("/"), kind, 1));
+    let rung = resolution.rungs.first()?;
+    if rung.files.iter().any(|(_, state)| *state == FileState::Renders) {
+        return None;
+    }
+    let note = crate::analysis::notes::choice(world, &resolution, content)?;
+    let (message, help) = note.text.split_once(". ").unwrap_or((note.text.trim_end_matches('.'), ""));
+    let message = message.strip_prefix(&format!("{} chooses ", content.path())).unwrap_or(message);
+    let mut help = help.trim_end_matches('.').to_owned();
+    if let Some(first) = help.get_mut(..1) {
+        first.make_ascii_lowercase();
+    }
+    let help = (!help.is_empty()).then_some(help);
+    Some(Diagnostic::warning(note.code, format!("this chooses {message}")).maybe_help(help).at(content.path(), *span))
+}
+
+/// Whether a diagnostic says what a note on an answer says too.
+pub fn is_told_by_note(diagnostic: &Diagnostic) -> bool {
+    diagnostic.code.starts_with("choice-")
+}
+
+/// The images that live content names without an alt, by address, each with the places that name it.
+pub fn images_without_alt(world: &World) -> FxHashMap<String, Vec<Place>> {
+    let mut found: FxHashMap<String, Vec<Place>> = FxHashMap::default();
+    for (_, content) in world.site.ids().filter(|(_, content)| content.is_live()) {
+        let fields: &[Field] = match content.home {
+            Home::Pages => &world.site.config.page_fields,
+            Home::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
+        };
+        for entry in &content.node.front().entries {
+            let field = fields.iter().find(|field| *field.name == *entry.key);
+            let of = field.map(|field| &field.of).or((&*entry.key == "image").then_some(&FieldType::Image));
+            if let Some(of) = of {
+                silent_in_field(of, &entry.data, &mut |address, data| {
+                    let place = Place { path: content.path().clone(), span: data.span };
+                    found.entry(address).or_default().push(place);
+                });
+            }
+        }
+    }
+    found
+}
+
+fn silent_in_field(of: &FieldType, data: &Data, add: &mut dyn FnMut(String, &Data)) {
+    match of {
+        FieldType::List(of) => {
+            let one = std::slice::from_ref(data);
+            data.as_list().unwrap_or(one).iter().for_each(|member| silent_in_field(of, member, add));
+        }
+        FieldType::Group(group) => {
+            for entry in data.as_map().unwrap_or_default() {
+                if let Some(field) = group.fields.iter().find(|field| *field.name == *entry.key) {
+                    silent_in_field(&field.of, &entry.data, add);
+                }
+            }
+        }
+        FieldType::Image => {
+            let entries = data.as_map().unwrap_or_default();
+            let key = |name: &str| entries.iter().find(|entry| &*entry.key == name).map(|entry| &entry.data);
+            let file = key("file").unwrap_or(data);
+            if let Some(file) = file.as_text().filter(|_| key("alt").is_none()) {
+                let local = ["media/", "assets/"].iter().any(|folder| file.starts_with(folder));
+                add(if local { format!("/{file}") } else { file.to_owned() }, data);
+            }
+        }
+        _ => {}
+    }
+}

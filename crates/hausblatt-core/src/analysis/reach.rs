@@ -1,0 +1,294 @@
+//! Reach: which addresses every theme file has an effect on, and as what.
+
+use std::collections::BTreeSet;
+use std::sync::Arc;
+
+use hausblatt_lang::datum::Datum;
+use hausblatt_lang::ending::Ending;
+use hausblatt_lang::program::{Act, Callee, Mentioned, Program};
+use rustc_hash::FxHashMap;
+
+use crate::themes::component::{self, Placed as InTray};
+use crate::themes::lineage::{FileId, Role};
+use crate::lookup::map::requests;
+use crate::lookup::request::Request;
+use crate::lookup::resolution::{LayoutChoice, Resolution, Used};
+use crate::world::World;
+
+/// As what a file has an effect on an address.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Part {
+    /// It renders the address, or is gone on with.
+    Template,
+    /// It stands around the template.
+    Layout,
+    /// It is called, or may be.
+    Partial,
+    /// It is called or placed by content.
+    Component,
+    /// It runs before the template.
+    Prepare,
+    /// It is asked for.
+    Asset,
+}
+
+impl Part {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Part::Template => "template",
+            Part::Layout => "layout",
+            Part::Partial => "partial",
+            Part::Component => "component",
+            Part::Prepare => "prepare file",
+            Part::Asset => "asset",
+        }
+    }
+}
+
+/// The files that take part in an answer, each once.
+type Parts = Arc<[(FileId, Part)]>;
+
+/// All addresses of a site with the files that take part in each.
+pub struct Survey {
+    /// The requests and their files, in the order of the map.
+    pub answers: Vec<(Request, Option<FileId>, Parts)>,
+}
+
+impl Survey {
+    /// Surveys `world`.
+    pub fn of(world: &World) -> Self {
+        let mut known: FxHashMap<Vec<FileId>, Parts> = FxHashMap::default();
+        let answers = requests(world).into_iter().map(|request| {
+            let resolution = world.resolve(request);
+            let key = key(world, &resolution);
+            let parts = known.entry(key).or_insert_with(|| parts(world, &resolution).into()).clone();
+            (resolution.request, resolution.winner, parts)
+        });
+        Self { answers: answers.collect() }
+    }
+
+    /// The addresses that a file reaches, and as what.
+    pub fn reach(&self, file: FileId) -> impl Iterator<Item = (&Request, Part)> {
+        self.answers.iter().filter_map(move |(request, _, parts)| {
+            let (_, part) = parts.iter().find(|(other, _)| *other == file)?;
+            Some((request, *part))
+        })
+    }
+
+    /// For each file, how many addresses it reaches.
+    pub fn counts(&self, world: &World) -> Vec<usize> {
+        let mut counts = vec![0; world.lineage.files.len()];
+        for (_, _, parts) in &self.answers {
+            parts.iter().for_each(|(file, _)| counts[file.0 as usize] += 1);
+        }
+        counts
+    }
+}
+
+/// What tells one set of files from another: all that is not called by them.
+fn key(world: &World, resolution: &Resolution) -> Vec<FileId> {
+    let mut key = resolution.running(world);
+    // One template can be the start of several chains, whose prepare files differ.
+    key.extend(resolution.prepare(world));
+    key.extend(placed(world, &resolution.request));
+    key
+}
+
+fn placed(world: &World, request: &Request) -> Vec<FileId> {
+    let trays = request.content(&world.site).and_then(|content| world.trays.get(&content));
+    let names = trays.into_iter().flatten().flat_map(|tray| &tray.placed).filter_map(|placed| match placed {
+        InTray::Component(name, _) => Some(name),
+        InTray::LeftOut(_) => None,
+    });
+    let files = names.filter_map(|name| world.library.find_component(request.format, name));
+    files.map(|unit| world.file_of(unit)).collect()
+}
+
+fn parts(world: &World, resolution: &Resolution) -> Vec<(FileId, Part)> {
+    let mut found: Vec<(FileId, Part)> = Vec::new();
+    let layouts: BTreeSet<FileId> = match &resolution.layout {
+        LayoutChoice::Files(files) => {
+            files.iter().flat_map(|&file| std::iter::once(file).chain(world.next_files(file))).collect()
+        }
+        LayoutChoice::None | LayoutChoice::Missing(..) => BTreeSet::new(),
+    };
+    for file in resolution.running(world) {
+        found.push((file, if layouts.contains(&file) { Part::Layout } else { Part::Template }));
+    }
+    for used in resolution.uses(world) {
+        let part = match used.what {
+            Used::Partial => Part::Partial,
+            Used::Component => Part::Component,
+            Used::Prepare => Part::Prepare,
+        };
+        found.push((used.file, part));
+        if used.what == Used::Component {
+            found.extend(manifest(world, &used.name).map(|id| (id, Part::Component)));
+        }
+    }
+    let assets: Vec<FileId> = found.iter().flat_map(|(file, _)| assets(world, *file)).collect();
+    found.extend(assets.into_iter().map(|asset| (asset, Part::Asset)));
+    found.sort_unstable();
+    found.dedup_by_key(|(file, _)| *file);
+    found
+}
+
+/// The nearest `component.toml` of a component.
+fn manifest(world: &World, component: &str) -> Option<FileId> {
+    world.lineage.nearest(&format!("components/{component}/component.toml"))
+}
+
+/// The assets that a file names by a literal, or brings along.
+pub fn assets(world: &World, id: FileId) -> Vec<FileId> {
+    let Some(unit) = world.unit(id).and_then(|unit| world.library.unit(unit)) else { return Vec::new() };
+    let brought = unit.brings.iter().filter_map(|path| world.component_asset(path));
+    let named = unit.program.iter().flat_map(names_of_assets);
+    brought.chain(named.filter_map(|name| world.asset(name).or_else(|| world.component_asset(name)))).collect()
+}
+
+fn names_of_assets(program: &Program) -> impl Iterator<Item = &str> {
+    let mentioned = program.mentions.iter().filter(|mention| mention.what == Mentioned::Asset);
+    let asked_for = program.ops.iter().filter_map(|op| match op.act {
+        Act::Use(kept) => Some(program.kept(kept)),
+        _ => None,
+    });
+    mentioned.map(|mention| mention.text.as_str()).chain(asked_for)
+}
+
+/// How one file leads to another.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Tie {
+    /// The other file.
+    pub file: FileId,
+    /// As what it is called.
+    pub part: Part,
+    /// The name it is called by.
+    pub asked_as: String,
+}
+
+/// The files that a file calls, is inside of, or names.
+pub fn calls(world: &World, id: FileId) -> Vec<Tie> {
+    let mut ties = BTreeSet::new();
+    for used in world.calls_of(id) {
+        let part = if used.what == Used::Component { Part::Component } else { Part::Partial };
+        ties.insert(Tie { file: used.file, part, asked_as: used.asked_as });
+    }
+    if let Some(layout) = world.header(id).layout.as_ref().filter(|layout| layout.text != "none") {
+        let file = world.lineage.nearest(&format!("layouts/{}.html", layout.text));
+        ties.extend(file.map(|file| Tie { file, part: Part::Layout, asked_as: layout.text.clone() }));
+    }
+    if world.lineage.file(id).role == Role::Layout && world.continues(id) {
+        for file in world.next_files(id).into_iter().take(1) {
+            ties.insert(Tie { file, part: Part::Layout, asked_as: "inherited".to_owned() });
+        }
+    }
+    for file in assets(world, id) {
+        let asked_as = world.lineage.file(file).name.trim_start_matches("assets/").to_owned();
+        ties.insert(Tie { file, part: Part::Asset, asked_as });
+    }
+    ties.into_iter().collect()
+}
+
+/// The files that call a file, are inside of it, or name it.
+pub fn callers(world: &World, id: FileId) -> Vec<Tie> {
+    let file = world.lineage.file(id);
+    // The other files of a component come with the one that is rendered.
+    let beside = file.name.strip_prefix("components/").and_then(|rest| rest.rsplit_once('/')).map(|(name, _)| name);
+    let component = beside.filter(|_| file.role != Role::Component);
+    let component =
+        component.and_then(|name| world.lineage.nearest(&format!("components/{name}/component.html"))).unwrap_or(id);
+    let mut found = Vec::new();
+    for (other, _) in world.lineage.ids() {
+        let ties = calls(world, other).into_iter().filter(|tie| tie.file == id || tie.file == component);
+        found.extend(ties.map(|tie| Tie { file: other, ..tie }));
+    }
+    found.sort();
+    found.dedup();
+    found
+}
+
+/// The paths of the content that places the component which a file belongs to.
+pub fn placed_by(world: &World, id: FileId) -> Vec<String> {
+    let name = &world.lineage.file(id).name;
+    let component = name.strip_prefix("components/").and_then(|rest| rest.rsplit_once('/')).map(|(name, _)| name);
+    let Some(component) = component else { return Vec::new() };
+    let places = |tray: &component::PlacedTray| {
+        tray.placed.iter().any(|placed| matches!(placed, InTray::Component(name, _) if name == component))
+    };
+    let contents = world.trays.iter().filter(|(_, trays)| trays.iter().any(places));
+    let mut paths: Vec<String> = contents.map(|(&id, _)| world.site.content(id).path().to_string()).collect();
+    paths.sort();
+    paths
+}
+
+/// The named slots of a file.
+pub fn slots(world: &World, id: FileId) -> Vec<String> {
+    let program = world.unit(id).and_then(|unit| world.library.unit(unit)?.program.as_ref());
+    program
+        .map(|program| program.slots.iter().map(|&slot| world.symbols.name(slot).to_owned()).collect())
+        .unwrap_or_default()
+}
+
+/// The slots of other files that a file fills: of its layout, or of what it goes on with.
+pub fn fills(world: &World, id: FileId) -> Vec<String> {
+    let Some(program) = world.program(id) else { return Vec::new() };
+    let of_layout = program.layout_fills.iter();
+    let going_on = program.calls.iter().filter(|call| matches!(call.callee, Callee::Next)).flat_map(|call| &call.fills);
+    let mut names: Vec<String> =
+        of_layout.chain(going_on).map(|(slot, _)| world.symbols.name(*slot).to_owned()).collect();
+    names.sort();
+    names.dedup();
+    names
+}
+
+/// The files that fill a slot of a file from outside: of a layout those that it surrounds, of a partial or a component
+/// those that call it.
+pub fn fillers<'w>(world: &'w World, id: FileId, slot: &str) -> impl Iterator<Item = FileId> + use<'w> {
+    let (role, name) = (world.lineage.file(id).role, world.lineage.file(id).name.clone());
+    let symbol = world.symbols.find(slot);
+    world.lineage.ids().map(|(id, _)| id).filter(move |&other| {
+        let Some((program, slot)) = world.program(other).zip(symbol) else { return false };
+        match role {
+            Role::Layout => {
+                let fills = program.layout_fills.iter().any(|(fill, _)| *fill == slot);
+                fills && !matches!(world.lineage.file(other).role, Role::Layout)
+            }
+            _ => program.calls.iter().any(|call| {
+                let stem = Ending::split(&name).map_or(&*name, |(stem, _)| stem);
+                let calls = match &call.callee {
+                    Callee::Named(called) => stem.strip_prefix("partials/") == Some(called),
+                    Callee::Component(called) => component::name_of(&name) == Some(called),
+                    Callee::Computed(..) | Callee::Next => false,
+                };
+                calls && call.fills.iter().any(|(fill, _)| *fill == slot)
+            }),
+        }
+    })
+}
+
+/// What a file takes, each with its default as it would be written; none for what must be given.
+pub fn parameters(world: &World, id: FileId) -> Vec<(String, Option<String>)> {
+    if let Some(name) = component::name_of(&world.lineage.file(id).name) {
+        let component = world.components.iter().find(|component| component.name == name);
+        if let Some(component) = component {
+            return component.fields.iter().map(|field| (field.name.clone(), Some(written(&field.default)))).collect();
+        }
+    }
+    let takes = world.header(id).takes.iter().flatten();
+    takes.map(|(name, default)| (name.clone(), default.as_ref().map(written))).collect()
+}
+
+/// A default as a person would write it.
+fn written(value: &Datum) -> String {
+    match value {
+        Datum::Nothing => "nothing".to_owned(),
+        Datum::Bool(truth) => truth.to_string(),
+        Datum::Int(number) => number.to_string(),
+        Datum::Float(number) => number.to_string(),
+        Datum::Text(text) | Datum::Html(text) => text.trim().to_owned(),
+        Datum::Date(_) => "a date".to_owned(),
+        Datum::List(members) => format!("[{}]", members.0.iter().map(written).collect::<Vec<_>>().join(", ")),
+        Datum::Record(_) | Datum::Made(_) => "a record".to_owned(),
+    }
+}

@@ -1,0 +1,225 @@
+//! The state of every theme file: used, ready for a request or an editor who may ask for it, or dead.
+
+use hausblatt_lang::ending::Ending;
+
+use crate::themes::component;
+use crate::themes::lineage::{FileId, Role, ThemeFile};
+use crate::lookup::offers;
+use crate::themes::prepare::NAMES;
+use crate::analysis::reach::{self, Part, Survey};
+use crate::analysis::waits::{Tried, Waiting, waits_for};
+use crate::world::World;
+
+/// Whether anything asks for a file.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum State {
+    /// Some address does.
+    Used,
+    /// A request or an editor could; what it waits for.
+    Ready(String),
+    /// Nothing can; why.
+    Dead(String),
+}
+
+impl State {
+    /// The word for it in JSON.
+    pub fn word(&self) -> &'static str {
+        match self {
+            State::Used => "used",
+            State::Ready(_) => "ready",
+            State::Dead(_) => "dead",
+        }
+    }
+
+    /// What it waits for, or why nothing asks for it.
+    pub fn reason(&self) -> Option<&str> {
+        match self {
+            State::Used => None,
+            State::Ready(reason) | State::Dead(reason) => Some(reason),
+        }
+    }
+}
+
+/// The state of each file of the lineage, by its number; none for what is no part of a theme, as a read-me.
+pub fn states(world: &World, survey: &Survey) -> Vec<Option<State>> {
+    let counts = survey.counts(world);
+    let mut finding = Finding { world, states: vec![None; counts.len()], unread: unread(world) };
+    for (id, file) in world.lineage.ids() {
+        finding.states[id.0 as usize] = match file.hidden_by {
+            Some(theme) => Some(State::Dead(format!("{} hides it", world.lineage.themes[theme].name))),
+            None if counts[id.0 as usize] > 0 => Some(State::Used),
+            None => None,
+        };
+    }
+    let tried = Tried::of(world);
+    for (id, file) in world.lineage.ids().filter(|(_, file)| file.role == Role::Template) {
+        finding.settle(id, || of_name(covered(world, id, file), || waits_for(world, &tried, name_of(file))));
+    }
+    for (id, file) in world.lineage.ids().filter(|(_, file)| file.role == Role::Prepare) {
+        let kind = file.name.trim_start_matches("prepare/").trim_end_matches(".let");
+        finding.settle(id, || match NAMES.contains(&kind) {
+            true => Ok(format!("a request of the kind {kind}")),
+            false => Err(format!("\"{kind}\" is no kind of request: its name is one of {}", NAMES.join(", "))),
+        });
+    }
+    finding.components();
+    finding.called();
+    finding.rest();
+    finding.states
+}
+
+/// A template's name below `templates/`.
+fn name_of(file: &ThemeFile) -> &str {
+    file.name.trim_start_matches("templates/")
+}
+
+/// What covers a file: the nearer theme that has one of the same name.
+fn covered(world: &World, id: FileId, file: &ThemeFile) -> Option<String> {
+    let nearest = world.lineage.nearest(&file.name).filter(|&nearest| nearest != id)?;
+    Some(format!("{}'s file of the same name to go, which covers it", world.lineage.theme_of(nearest).name))
+}
+
+/// A file that is covered waits for that to end, if anything can ask for its name at all.
+fn of_name(covered: Option<String>, waiting: impl FnOnce() -> Waiting) -> Waiting {
+    let waiting = waiting()?;
+    Ok(covered.unwrap_or(waiting))
+}
+
+/// A file that does not compile, so that nobody knows what it calls.
+fn unread(world: &World) -> Option<String> {
+    let mut broken = world.lineage.ids().filter(|(id, file)| {
+        let compiled = matches!(file.role, Role::Template | Role::Partial | Role::Layout | Role::Component);
+        compiled && file.hidden_by.is_none() && world.program(*id).is_none()
+    });
+    broken.next().map(|(_, file)| file.node.path.to_string())
+}
+
+struct Finding<'w> {
+    world: &'w World,
+    states: Vec<Option<State>>,
+    unread: Option<String>,
+}
+
+impl Finding<'_> {
+    fn settle(&mut self, id: FileId, waiting: impl FnOnce() -> Waiting) {
+        let state = &mut self.states[id.0 as usize];
+        if state.is_none() {
+            *state = Some(match waiting() {
+                Ok(waits) => State::Ready(waits),
+                Err(why) => State::Dead(why),
+            });
+        }
+    }
+
+    fn is_ready(&self, id: FileId) -> bool {
+        matches!(self.states[id.0 as usize], Some(State::Ready(_)))
+    }
+
+    /// Content can place every component that has a file to render.
+    fn components(&mut self) {
+        let world = self.world;
+        for (id, file) in world.lineage.ids().filter(|(_, file)| file.role == Role::Component) {
+            if component::name_of(&file.name).is_some_and(|name| !name.is_empty()) {
+                self.settle(id, || of_name(covered(world, id, file), || Ok("content that places it".to_owned())));
+            }
+        }
+    }
+
+    /// Partials, layouts and assets: as good as those that call them.
+    fn called(&mut self) {
+        let world = self.world;
+        let ready: Vec<FileId> = world.lineage.ids().map(|(id, _)| id).filter(|&id| self.is_ready(id)).collect();
+        let default = world.lineage.nearest("layouts/document.html");
+        if let Some(default) = default {
+            self.settle(default, || Ok("a template that says no layout".to_owned()));
+        }
+        let mut todo = ready;
+        todo.extend(default.filter(|&id| self.is_ready(id)));
+        while let Some(caller) = todo.pop() {
+            let ties = reach::calls(world, caller);
+            let next = world.next_files(caller).into_iter().map(|file| (file, Part::Partial));
+            for (file, _) in ties.into_iter().map(|tie| (tie.file, tie.part)).chain(next) {
+                if self.states[file.0 as usize].is_none() {
+                    let by = world.lineage.file(caller).node.path.to_string();
+                    self.settle(file, || Ok(format!("{by}, which calls it, to be used")));
+                    todo.push(file);
+                }
+            }
+        }
+    }
+
+    /// What nothing that is used or ready calls.
+    fn rest(&mut self) {
+        let world = self.world;
+        // First the nearest of each name, since the others are as good as it is.
+        let (nearest, farther): (Vec<_>, Vec<_>) =
+            world.lineage.ids().partition(|(id, file)| world.lineage.nearest(&file.name) == Some(*id));
+        for (id, file) in nearest.into_iter().chain(farther) {
+            if self.states[id.0 as usize].is_none() {
+                self.states[id.0 as usize] = self.state_of_rest(id, file);
+            }
+        }
+    }
+
+    fn state_of_rest(&self, id: FileId, file: &ThemeFile) -> Option<State> {
+        let world = self.world;
+        let nearest = world.lineage.nearest(&file.name).filter(|&nearest| nearest != id);
+        let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
+        if let Some(nearest) = nearest {
+            return Some(match &self.states[nearest.0 as usize] {
+                Some(State::Dead(why)) => State::Dead(why.clone()),
+                _ => State::Ready(covered(world, id, file).unwrap_or_default()),
+            });
+        }
+        Some(match (file.role, folder) {
+            (Role::Partial | Role::Layout, _) => self.uncalled(id, file),
+            (Role::Asset, _) => {
+                State::Ready(format!("a file that names it; it is put out as /{} all the same", file.name))
+            }
+            (Role::Component, _) => State::Dead("a component stands in a folder of its own".to_owned()),
+            (_, "templates") => self.wrong_ending(file, "no request asks for this ending"),
+            (_, "layouts") => self.wrong_ending(file, "a layout ends in .html"),
+            (_, "partials") => self.wrong_ending(file, "no file can call this ending"),
+            (_, "prepare") => State::Dead("a prepare file ends in .let".to_owned()),
+            (_, "components") => return Some(self.beside_component(file)),
+            _ => return None,
+        })
+    }
+
+    fn wrong_ending(&self, file: &ThemeFile, why: &str) -> State {
+        let offered = file.name.starts_with("templates/offered/") && offers::looks_offered(&file.node).is_some();
+        State::Dead(if offered { "an offered template ends in .html".to_owned() } else { why.to_owned() })
+    }
+
+    fn uncalled(&self, id: FileId, file: &ThemeFile) -> State {
+        let what = if file.role == Role::Layout { "no file asks for this layout" } else { "no file calls it" };
+        let callers = reach::callers(self.world, id);
+        let dead: Vec<&str> = callers.iter().map(|tie| &*self.world.lineage.file(tie.file).node.path).collect();
+        match (&self.unread, dead.first()) {
+            (Some(unread), _) => State::Ready(format!("{unread} to be mended: it does not compile, and may call this")),
+            (None, Some(first)) => State::Dead(format!("only {first} calls it, which nothing asks for")),
+            (None, None) => State::Dead(what.to_owned()),
+        }
+    }
+
+    /// A component's manifest, style and script are as good as the file that is rendered.
+    fn beside_component(&self, file: &ThemeFile) -> State {
+        let (folder, last) = file.name.rsplit_once('/').unwrap_or(("", &file.name));
+        if !["component.toml", "style.css", "script.js", "script.mjs"].contains(&last) {
+            return State::Dead("no part of a component is called so, and nothing serves it".to_owned());
+        }
+        let endings = Ending::ALL.into_iter().map(|ending| format!("{folder}/component.{}", ending.word()));
+        match endings.filter_map(|name| self.world.lineage.nearest(&name)).next() {
+            Some(rendered) => match &self.states[rendered.0 as usize] {
+                // It is used, but only where a component brings its files along.
+                Some(State::Used) => State::Ready("a page with the component".to_owned()),
+                Some(state) => state.clone(),
+                None => State::Ready("content that places it".to_owned()),
+            },
+            None if last == "component.toml" => State::Dead("its component has no file to render".to_owned()),
+            None => {
+                State::Ready(format!("{folder}/component.html; it is put out as /assets/{} all the same", file.name))
+            }
+        }
+    }
+}

@@ -1,0 +1,8 @@
+//! Changes, planned and held against the site before they are written: choices, copies, new files, suppositions.
+
+pub mod assign;
+pub mod changes;
+pub mod copies;
+pub mod drift;
+pub mod start;
+pub mod suppose;

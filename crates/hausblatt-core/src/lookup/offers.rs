@@ -1,0 +1,94 @@
+//! Files that look as if editors should be offered them, and why they are not.
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::source::Span;
+
+use crate::files::{FileNode, Snapshot};
+use crate::themes::lineage::{Lineage, Role, ThemeFile};
+use crate::world::World;
+
+/// Where offered templates stand.
+const FOLDER: &str = "templates/offered/";
+
+/// Warnings for the files of the lineage that say `label` or `for` and yet can't be chosen.
+pub fn check(world: &World) -> Vec<Diagnostic> {
+    let mut found = Vec::new();
+    for file in &world.lineage.files {
+        let Some(span) = looks_offered(&file.node) else { continue };
+        if let Some((reason, help)) = reason_of(world, file) {
+            let diagnostic = Diagnostic::warning("not-offered", format!("editors are not offered this: {reason}"));
+            found.push(diagnostic.help(help).at(&file.node.path, span));
+        }
+    }
+    found
+}
+
+/// Where a file's front matter says `label` or `for`, as those of offered templates do.
+pub fn looks_offered(node: &FileNode) -> Option<Span> {
+    if !node.text()?.starts_with("---") || node.path.ends_with(".toml") || node.path.ends_with(".let") {
+        return None;
+    }
+    let entries = &node.front().entries;
+    entries.iter().find(|entry| matches!(&*entry.key, "label" | "for")).map(|entry| entry.span)
+}
+
+/// Why the nearest file `offered/NAME.html` can't be chosen by any content, and what to do.
+pub fn why_not_offered(world: &World, name: &str) -> Option<(String, String)> {
+    let id = world.lineage.nearest(&format!("{FOLDER}{name}.html"))?;
+    reason_of(world, world.lineage.file(id))
+}
+
+/// Why a file that looks offered can't be chosen by any content, and what to do; none if it can.
+pub fn reason_of(world: &World, file: &ThemeFile) -> Option<(String, String)> {
+    let name = &*file.name;
+    let Some(rest) = name.strip_prefix(FOLDER) else {
+        let stem = name.rsplit('/').next().unwrap_or(name);
+        let place = name
+            .rsplit_once('/')
+            .map_or("it stands beside the theme's folders".to_owned(), |(folder, _)| format!("it stands in {folder}/"));
+        return Some((place, format!("move it to {FOLDER}{stem}")));
+    };
+    if file.role != Role::Template || !name.ends_with(".html") {
+        let stem = rest.split('.').next().unwrap_or(rest);
+        return Some(("its name does not end in .html".to_owned(), format!("rename it to {FOLDER}{stem}.html")));
+    }
+    let header = world.lineage.all(name).iter().copied().find(|&id| world.lineage.file(id).theme == file.theme);
+    let fits = header.map(|id| world.header(id).fits.clone()).unwrap_or_default();
+    let collections = || world.site.collections.iter().map(|collection| collection.config.name.text.as_str());
+    let lost = |fit: &String| {
+        fit.strip_prefix("entry/").is_some_and(|name| !collections().any(|collection| collection == name))
+    };
+    if !fits.is_empty() && fits.iter().all(lost) {
+        let wanted = fits[0].trim_start_matches("entry/");
+        let help =
+            did_you_mean(wanted, collections()).unwrap_or_else(|| match collections().collect::<Vec<_>>().as_slice() {
+                [] => "this site has no collections; say for: page, or leave it out".to_owned(),
+                names => format!("the collections are {}", names.join(", ")),
+            });
+        return Some((format!("it is for {}, which this site lacks", fits.join(", ")), help));
+    }
+    None
+}
+
+/// A theme outside the lineage that has a file.
+pub fn outside(snapshot: &Snapshot, lineage: &Lineage, file: &str) -> Option<String> {
+    let inside = |theme: &String| lineage.themes.iter().any(|other| other.name == *theme);
+    let mut others = crate::themes::theme::names(snapshot).into_iter().filter(|theme| !inside(theme));
+    others.find(|theme| {
+        let root = crate::themes::theme::read(snapshot, theme, &mut Vec::new()).map(|theme| theme.root);
+        root.is_some_and(|root| snapshot.file(&format!("{root}{file}")).is_some())
+    })
+}
+
+/// Why content can't have the offered template `name`, where there is a file that might be meant.
+pub fn why_not(world: &World, name: &str) -> Option<String> {
+    if let Some(theme) = outside(&world.snapshot, &world.lineage, &format!("{FOLDER}{name}.html")) {
+        return Some(format!("Only the theme {theme} has it, which is not in the lineage."));
+    }
+    let elsewhere = world.lineage.files.iter().find(|file| {
+        let stem = file.name.rsplit('/').next().and_then(|last| last.split('.').next());
+        stem == Some(name) && matches!(file.role, Role::Template | Role::Partial | Role::Other)
+    });
+    elsewhere.map(|file| format!("{} is no offered template: those are .html files in {FOLDER}.", file.node.path))
+}

@@ -1,0 +1,574 @@
+//! Pages and entries: what their front matter says, typed, with their state.
+
+use std::sync::Arc;
+
+use hausblatt_lang::datum::Datum;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::moment::Moment;
+use hausblatt_lang::shape::{Interner, Shape, Symbol};
+use hausblatt_lang::source::Span;
+use jiff::civil::Date;
+use rustc_hash::FxHashMap;
+
+use crate::text::conflict;
+use crate::text::data::{Data, DataValue, Entry};
+use crate::schema::fields::{self, Conversion, Field};
+use crate::files::{Body, FileNode};
+use crate::text::markdown;
+use crate::text::names::{BUILT_IN, KEYS};
+use crate::text::slug::{is_id, is_slug, title_of};
+use crate::model::taxonomy::Taxonomy;
+
+/// A page's or entry's number in a [`crate::model::site::Site`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct ContentId(pub u32);
+
+/// Where content belongs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Home {
+    /// The page tree.
+    Pages,
+    /// The collection with this number.
+    Collection(u16),
+}
+
+/// Whether content has an address.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum State {
+    /// It has.
+    Live,
+    /// Not yet: it is a draft.
+    Draft,
+    /// Not yet: it waits for its date.
+    Waits,
+    /// No: it fills an error page.
+    OnErrors,
+}
+
+/// A page or an entry.
+#[derive(Debug)]
+pub struct Content {
+    /// Its path below its folder, without the ending.
+    pub id: Box<str>,
+    /// Where it belongs.
+    pub home: Home,
+    /// Its file.
+    pub node: Arc<FileNode>,
+    /// First byte of its Markdown.
+    pub body: usize,
+    /// Its title, made from the file name where it has none.
+    pub title: Box<str>,
+    /// Its part of the address.
+    pub slug: Box<str>,
+    /// Where its file says that part; empty where it does not.
+    pub slug_span: Span,
+    /// When it is dated.
+    pub date: Option<Moment>,
+    /// When it was last changed, if it says so.
+    pub updated: Option<Moment>,
+    /// Its summary, if it says one.
+    pub summary: Option<Box<str>>,
+    /// Its picture.
+    pub image: Datum,
+    /// Who wrote it.
+    pub authors: Datum,
+    /// What it tells search engines.
+    pub robots: Option<Box<str>>,
+    /// Its place among its siblings.
+    pub order: Option<f64>,
+    /// Whether it is in menus and listings.
+    pub in_lists: bool,
+    /// The terms it is in, for each taxonomy that groups its home.
+    pub terms: Box<[(u16, Box<[u32]>)]>,
+    /// Addresses that it had, and where it says so.
+    pub formerly: Box<[(Box<str>, Span)]>,
+    /// Where it places components, if it does.
+    pub trays: Option<Span>,
+    /// The offered template that it names, and where.
+    pub template: Option<(Box<str>, Span)>,
+    /// Whether it has an address.
+    pub state: State,
+    /// Whether its file has a fault, so that it can't be rendered.
+    pub broken: bool,
+    /// Its address, decoded; none for what waits.
+    pub address: Option<Box<str>>,
+    /// The names of its fields.
+    pub shape: Arc<Shape>,
+    /// Their values, by slot.
+    pub values: Box<[Datum]>,
+    /// A page's parent.
+    pub parent: Option<ContentId>,
+    /// A page's children, in order.
+    pub children: Vec<ContentId>,
+}
+
+impl Content {
+    /// The path of its file.
+    pub fn path(&self) -> &Arc<str> {
+        &self.node.path
+    }
+
+    /// Its Markdown, read now where only the head of its file is held; empty where it can't be read.
+    pub fn markdown<T>(&self, then: impl FnOnce(&str) -> T) -> T {
+        let whole = self.node.whole_text().unwrap_or_else(|_| "".into());
+        then(whole.get(self.body..).unwrap_or(""))
+    }
+
+    /// The summary that it says, or else its first paragraph; may be empty.
+    pub fn summary_text(&self) -> String {
+        match &self.summary {
+            Some(summary) => summary.to_string(),
+            None => self.markdown(markdown::first_paragraph),
+        }
+    }
+
+    /// Whether visitors can see it.
+    pub fn is_live(&self) -> bool {
+        self.state == State::Live
+    }
+}
+
+/// The most bytes of a content file. As HTML, and while it is made, it takes some fifty times as much.
+const LARGEST: u64 = 16 << 20;
+
+/// What reading content needs to know.
+pub struct Reading<'r> {
+    /// The fields that pages or this collection's entries may carry.
+    pub fields: &'r [Field],
+    /// Where the content belongs.
+    pub home: Home,
+    /// For dates and rich text.
+    pub conversion: &'r Conversion<'r>,
+    /// Today.
+    pub today: Date,
+    /// Whether drafts have addresses.
+    pub drafts: bool,
+    /// Whether content dated in the future is shown at once.
+    pub shows_future: bool,
+    /// All taxonomies.
+    pub taxonomies: &'r [Taxonomy],
+    /// The numbers of those that group content of this home.
+    pub grouped_by: &'r [u16],
+    /// The shape of content that has the declared fields only.
+    pub shape: &'r Arc<Shape>,
+}
+
+/// A file that was read; its terms and its undeclared fields are still to be entered in the [`Book`].
+pub struct Read {
+    /// What it holds; nothing where its name is no id.
+    pub content: Option<Content>,
+    /// What is wrong with it.
+    pub problems: Vec<Diagnostic>,
+    /// The places, in its front matter, of fields that nothing declares.
+    undeclared: Vec<usize>,
+}
+
+/// What content has in common, to which each file in turn adds.
+pub struct Book<'b> {
+    /// The numbers of names.
+    pub symbols: &'b mut Interner,
+    /// Shapes that content shares.
+    pub shapes: &'b mut Shapes,
+    /// All taxonomies.
+    pub taxonomies: &'b mut [Taxonomy],
+    /// What is wrong.
+    pub problems: &'b mut Vec<Diagnostic>,
+}
+
+/// Shapes that content shares.
+#[derive(Debug, Default)]
+pub struct Shapes(FxHashMap<Box<[Symbol]>, Arc<Shape>>);
+
+impl Shapes {
+    /// The shape of content that has these fields and no other.
+    pub fn of_fields(&mut self, fields: &[Field], symbols: &mut Interner) -> Arc<Shape> {
+        self.share(fields.iter().map(|field| symbols.intern(&field.name)).collect())
+    }
+
+    fn share(&mut self, names: Vec<Symbol>) -> Arc<Shape> {
+        let names = names.into_boxed_slice();
+        self.0.entry(names.clone()).or_insert_with(|| Arc::new(Shape::new(names))).clone()
+    }
+}
+
+/// A content file's id and the date in its name; none where the name does not fit.
+fn name_parts(relative: &str, dated: bool) -> Option<(String, Option<&str>)> {
+    let stem = relative.strip_suffix(".md")?;
+    let (folder, last) = stem.rsplit_once('/').map_or(("", stem), |(folder, last)| (folder, last));
+    let date =
+        last.get(..10).filter(|date| dated && last.as_bytes().get(10) == Some(&b'-') && date.parse::<Date>().is_ok());
+    let last = date.map_or(last, |_| &last[11..]);
+    let id = if folder.is_empty() { last.to_owned() } else { format!("{folder}/{last}") };
+    is_id(&id).then_some((id, date))
+}
+
+/// Reads a content file, `relative` to its collection's or the pages' folder. Files can be read at the same time.
+pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read {
+    let dated = matches!(reading.home, Home::Collection(_));
+    let Some((id, file_date)) = name_parts(relative, dated) else {
+        let help = if relative.ends_with(".md") {
+            "a content file's name is lower-case letters and digits with single hyphens between them, as in scarlet-runner.md"
+        } else {
+            "content is Markdown in files that end in .md; pictures belong into media/"
+        };
+        let diagnostic = Diagnostic::error("bad-name", "this file's name is no id").help(help);
+        let problems = vec![diagnostic.at(&node.path, Span::default())];
+        return Read { content: None, problems, undeclared: Vec::new() };
+    };
+    let mut reader = Fronts { faults: Faults::new(node), node, reading, undeclared: Vec::new() };
+    reader.check_file();
+    let content = reader.content(id, file_date);
+    Read { content: Some(content), problems: reader.faults.problems, undeclared: reader.undeclared }
+}
+
+/// Enters the terms of content, which these taxonomies group, and the fields that nothing declares; to be done in the
+/// order of the files, since the first that names a term says how it is written.
+pub fn enter(mut read: Read, grouped_by: &[u16], book: &mut Book<'_>) -> Option<Content> {
+    book.problems.append(&mut read.problems);
+    let mut content = read.content?;
+    let node = content.node.clone();
+    let entries = &node.front().entries;
+    let mut faults = Faults::new(&node);
+    content.terms = terms(entries, grouped_by, book.taxonomies, &mut faults).into();
+    if !read.undeclared.is_empty() {
+        let mut names = content.shape.names().to_vec();
+        let mut values = std::mem::take(&mut content.values).into_vec();
+        for entry in read.undeclared.into_iter().map(|at| &entries[at]) {
+            names.push(book.symbols.intern(&entry.key));
+            values.push(fields::plain(&entry.data, book.symbols));
+        }
+        (content.shape, content.values) = (book.shapes.share(names), values.into());
+    }
+    content.broken |= faults.broken;
+    book.problems.append(&mut faults.problems);
+    Some(content)
+}
+
+/// The terms that the keys of taxonomies name.
+fn terms(
+    entries: &[Entry],
+    grouped_by: &[u16],
+    taxonomies: &mut [Taxonomy],
+    faults: &mut Faults<'_>,
+) -> Vec<(u16, Box<[u32]>)> {
+    let mut terms = Vec::new();
+    for &number in grouped_by {
+        let taxonomy = &mut taxonomies[usize::from(number)];
+        let Some(entry) = entries.iter().find(|entry| *entry.key == *taxonomy.config.name.text) else { continue };
+        let one = std::slice::from_ref(&entry.data);
+        faults.check_list(&entry.key, &entry.data);
+        let mut found = Vec::new();
+        for data in entry.data.as_list().unwrap_or(one) {
+            found.extend(term(taxonomy, data, faults).filter(|term| !found.contains(term)));
+        }
+        if !found.is_empty() {
+            terms.push((number, found.into()));
+        }
+    }
+    terms
+}
+
+fn term(taxonomy: &mut Taxonomy, data: &Data, faults: &mut Faults<'_>) -> Option<u32> {
+    let text = faults.text(&taxonomy.config.name.text, data)?;
+    let Some(term) = taxonomy.named(&text) else {
+        faults.error(data.span, format!("\"{text}\" is no term: it has neither letters nor digits"), "write a word");
+        return None;
+    };
+    if !taxonomy.is_declared(term) {
+        let declared = || taxonomy.config.terms.iter().map(|term| term.id.text.as_str());
+        let message = format!("the taxonomy \"{}\" declares no term \"{text}\"", taxonomy.config.name.text);
+        let diagnostic = Diagnostic::warning("undeclared-term", message).meaning(&text, declared());
+        let help = || format!("declare it in hausblatt.toml: terms.{} = {{ label = \"…\" }}", crate::text::slug::slug(&text));
+        faults.add(diagnostic.or_help(help), data.span);
+    }
+    Some(term)
+}
+
+/// What is wrong with one file.
+struct Faults<'f> {
+    node: &'f FileNode,
+    problems: Vec<Diagnostic>,
+    broken: bool,
+}
+
+impl<'f> Faults<'f> {
+    fn new(node: &'f FileNode) -> Self {
+        Self { node, problems: Vec::new(), broken: false }
+    }
+
+    fn add(&mut self, diagnostic: Diagnostic, span: Span) {
+        self.broken |= diagnostic.is_error();
+        self.problems.push(diagnostic.at(&self.node.path, span));
+    }
+
+    fn error(&mut self, span: Span, message: String, help: &str) {
+        let diagnostic = Diagnostic::error("wrong-type", message);
+        self.add(if help.is_empty() { diagnostic } else { diagnostic.help(help) }, span);
+    }
+
+    /// Warns of several names in one text, where a list of them is meant.
+    fn check_list(&mut self, key: &str, data: &Data) {
+        let Some(names) = data.as_text().filter(|text| text.contains(", ")) else { return };
+        let list = names.split(", ").map(str::trim).filter(|name| !name.is_empty()).collect::<Vec<_>>().join(", ");
+        let diagnostic = Diagnostic::warning("list-as-text", format!("\"{key}\" is one text, \"{names}\""));
+        self.add(diagnostic.help(format!("if these are several, write {key}: [{list}]")), data.span);
+    }
+
+    fn text(&mut self, key: &str, data: &Data) -> Option<Box<str>> {
+        match &data.value {
+            DataValue::Nothing => None,
+            DataValue::Text(text) => Some(text.clone()),
+            DataValue::Int(number) => Some(number.to_string().into()),
+            DataValue::Float(number) => Some(number.to_string().into()),
+            DataValue::Bool(truth) => Some(truth.to_string().into()),
+            DataValue::List(_) | DataValue::Map(_) => {
+                self.error(data.span, format!("\"{key}\" must be a text, not {}", data.kind()), "put it in quotes");
+                None
+            }
+        }
+    }
+}
+
+/// Reads the keys of one file's front matter.
+struct Fronts<'f> {
+    node: &'f Arc<FileNode>,
+    reading: &'f Reading<'f>,
+    faults: Faults<'f>,
+    undeclared: Vec<usize>,
+}
+
+impl Fronts<'_> {
+    fn check_file(&mut self) {
+        if let Body::Unreadable(reason, at) = &self.node.body {
+            let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
+            self.faults.add(diagnostic, Span::new(*at, *at));
+        }
+        if self.node.stamp.length > LARGEST {
+            let message = format!("this text is larger than {} MB, too large for a page", LARGEST >> 20);
+            let diagnostic = Diagnostic::error("too-large", message).help("cut it into several");
+            self.faults.add(diagnostic, Span::default());
+        }
+        let text = self.node.text().cloned().unwrap_or_default();
+        let conflicts = conflict::diagnostics(&text, true);
+        let has_conflict = !conflicts.is_empty();
+        for (diagnostic, span) in conflicts.into_iter().chain(conflict::misplaced(&text)) {
+            self.faults.add(diagnostic, span);
+        }
+        // What a conflict makes of front matter is reported with it.
+        if let Some(problem) = self.node.front().problem.as_ref().filter(|_| !has_conflict) {
+            let diagnostic =
+                Diagnostic::error("front-matter", problem.message.clone()).maybe_help(problem.help.map(str::to_owned));
+            self.faults.add(diagnostic, problem.span);
+        }
+    }
+
+    fn content(&mut self, id: String, file_date: Option<&str>) -> Content {
+        let node = self.node;
+        let (entries, body) = (&node.front().entries, node.front().body);
+        let find = |key: &str| entries.iter().find(|entry| &*entry.key == key).map(|entry| &entry.data);
+        let date = find("date").and_then(|data| self.date(data)).or_else(|| self.file_date(file_date));
+        let draft = find("draft").and_then(|data| self.flag(data)).unwrap_or(false);
+        let state = self.state(draft, date);
+        let last = id.rsplit('/').next().unwrap_or(&id).to_owned();
+        let slug = find("slug").and_then(|data| self.slug(data)).unwrap_or_else(|| last.into());
+        let title =
+            find("title").and_then(|data| self.faults.text("title", data)).filter(|title| !title.trim().is_empty());
+        let updated = find("updated").and_then(|data| self.date(data));
+        let summary = find("summary").and_then(|data| self.faults.text("summary", data));
+        let template = find("template").and_then(|data| Some((self.faults.text("template", data)?, data.span)));
+        let robots = find("robots").and_then(|data| self.faults.text("robots", data));
+        let order = find("order").and_then(|data| self.number(data));
+        let in_lists = find("in_lists").and_then(|data| self.flag(data)).unwrap_or(true);
+        let image = find("image").map_or(Datum::Nothing, |data| self.field(&fields::FieldType::Image, data));
+        if let Some(data) = find("authors") {
+            self.faults.check_list("authors", data);
+        }
+        let authors = find("authors").map_or(Datum::Nothing, |data| {
+            self.field(&fields::FieldType::List(Box::new(fields::FieldType::Text)), data)
+        });
+        let formerly = find("formerly").map(|data| self.formerly(data)).unwrap_or_default();
+        let trays = entries.iter().find(|entry| &*entry.key == "trays").map(|entry| entry.span);
+        let values = self.fields(entries);
+        Content {
+            title: title.unwrap_or_else(|| title_of(&id).into()),
+            id: id.into(),
+            home: self.reading.home,
+            node: self.node.clone(),
+            body,
+            slug,
+            slug_span: find("slug").map_or(Span::default(), |data| data.span),
+            date,
+            updated,
+            summary,
+            image,
+            authors,
+            robots,
+            order,
+            in_lists,
+            terms: Box::default(),
+            formerly: formerly.into(),
+            trays,
+            template,
+            state,
+            broken: self.faults.broken,
+            address: None,
+            shape: self.reading.shape.clone(),
+            values: values.into(),
+            parent: None,
+            children: Vec::new(),
+        }
+    }
+
+    fn state(&self, draft: bool, date: Option<Moment>) -> State {
+        let future = date.is_some_and(|date| date.day() > self.reading.today);
+        match () {
+            () if draft && !self.reading.drafts => State::Draft,
+            () if future && !self.reading.shows_future => State::Waits,
+            () => State::Live,
+        }
+    }
+
+    /// The values of the declared fields.
+    fn fields(&mut self, entries: &[Entry]) -> Vec<Datum> {
+        let mut values = Vec::with_capacity(self.reading.fields.len());
+        for field in self.reading.fields {
+            let given = entries.iter().find(|entry| *entry.key == *field.name);
+            let value = given.map_or(Datum::Nothing, |entry| self.field(&field.of, &entry.data));
+            if let Some(entry) = given {
+                self.check_colors(field, &entry.data);
+            }
+            values.push(if matches!(value, Datum::Nothing) { field.default.clone() } else { value });
+        }
+        for (at, entry) in entries.iter().enumerate() {
+            let key = &*entry.key;
+            if KEYS.contains(&key) || self.reading.fields.iter().any(|field| field.name == key) || self.is_taxonomy(key)
+            {
+                continue;
+            }
+            self.undeclared(entry);
+            if !BUILT_IN.contains(&key) {
+                self.undeclared.push(at);
+            }
+        }
+        values
+    }
+
+    fn is_taxonomy(&self, key: &str) -> bool {
+        self.taxonomies().any(|name| name == key)
+    }
+
+    /// The names of the taxonomies that group what is read.
+    fn taxonomies(&self) -> impl Iterator<Item = &str> {
+        let Reading { taxonomies, grouped_by, .. } = self.reading;
+        grouped_by.iter().map(|&number| taxonomies[usize::from(number)].config.name.text.as_str())
+    }
+
+    fn check_colors(&mut self, field: &Field, data: &Data) {
+        let text = self.node.text().map_or("", |text| text);
+        for span in fields::colors_lost_to_comments(&field.of, data, text) {
+            self.faults.add(fields::lost_color(), span);
+        }
+    }
+
+    /// Old addresses, each of which begins with `/`.
+    fn formerly(&mut self, data: &Data) -> Vec<(Box<str>, Span)> {
+        let one = std::slice::from_ref(data);
+        let mut formerly = Vec::new();
+        for data in data.as_list().unwrap_or(one) {
+            let Some(text) = self.faults.text("formerly", data) else { continue };
+            let path = crate::text::address::asked(&text).path;
+            if !text.starts_with('/') || !crate::text::address::can_redirect(&path) {
+                self.faults.error(
+                    data.span,
+                    format!("\"{text}\" is no address"),
+                    "write it as in formerly: /old/address/",
+                );
+            } else {
+                // What is put out without an ending would be no page to most servers.
+                let is_file = path.rsplit('/').next().is_some_and(|last| last.is_empty() || last.contains('.'));
+                let path = if is_file { path } else { format!("{path}/") };
+                if text.contains(['?', '#']) {
+                    let message = format!("\"{text}\" is redirected whatever stands behind \"?\" or \"#\"");
+                    let help = format!("write {path}");
+                    let diagnostic = Diagnostic::warning("former-query", message).help(help);
+                    self.faults.add(diagnostic, data.span);
+                }
+                formerly.push((path.into(), data.span));
+            }
+        }
+        formerly
+    }
+
+    fn undeclared(&mut self, entry: &Entry) {
+        let fields = self.reading.fields.iter().map(|field| field.name.as_str());
+        let known: Vec<&str> = fields.chain(self.taxonomies()).chain(KEYS.iter().copied()).collect();
+        let diagnostic = if BUILT_IN.contains(&&*entry.key) {
+            let message = format!("\"{}\" is worked out by Hausblatt; it can't be set", entry.key);
+            Diagnostic::error("name-taken", message).help("choose another name for the field")
+        } else {
+            let taxonomy = self.reading.taxonomies.iter().any(|taxonomy| taxonomy.config.name.text == *entry.key);
+            let home = self.node.path.split('/').nth(1).unwrap_or("pages");
+            let of_taxonomy = taxonomy
+                .then(|| format!("add \"{home}\" to \"of\" of the taxonomy \"{}\" in hausblatt.toml", entry.key));
+            let diagnostic =
+                Diagnostic::warning("undeclared-field", format!("the field \"{}\" is not declared", entry.key));
+            let diagnostic = match of_taxonomy {
+                Some(help) => diagnostic.help(help),
+                None => diagnostic.meaning(&entry.key, known.iter().copied()),
+            };
+            diagnostic.or_help(|| "declare it in hausblatt.toml, under the collection's fields".to_owned())
+        };
+        self.faults.add(diagnostic, entry.span);
+    }
+
+    fn field(&mut self, of: &fields::FieldType, data: &Data) -> Datum {
+        match fields::convert(of, data, self.reading.conversion) {
+            Ok(value) => value,
+            Err((span, message)) => {
+                self.faults.error(span, message, "");
+                Datum::Nothing
+            }
+        }
+    }
+
+    fn date(&mut self, data: &Data) -> Option<Moment> {
+        match self.field(&fields::FieldType::Date, data) {
+            Datum::Date(moment) => Some(moment),
+            _ => None,
+        }
+    }
+
+    fn file_date(&self, date: Option<&str>) -> Option<Moment> {
+        Moment::parse(date?, self.reading.conversion.zone)
+    }
+
+    fn flag(&mut self, data: &Data) -> Option<bool> {
+        match self.field(&fields::FieldType::YesNo, data) {
+            Datum::Bool(truth) => Some(truth),
+            _ => None,
+        }
+    }
+
+    fn number(&mut self, data: &Data) -> Option<f64> {
+        match self.field(&fields::FieldType::Number(None, None), data) {
+            Datum::Int(number) => Some(number as f64),
+            Datum::Float(number) => Some(number),
+            _ => None,
+        }
+    }
+
+    fn slug(&mut self, data: &Data) -> Option<Box<str>> {
+        let slug = self.faults.text("slug", data)?;
+        if is_slug(&slug) {
+            return Some(slug);
+        }
+        let proper = crate::text::slug::slug(&slug);
+        let message = format!("\"{slug}\" is no slug: lower-case letters and digits with single hyphens between them");
+        self.faults.error(
+            data.span,
+            message,
+            &if proper.is_empty() { String::new() } else { format!("write slug: {proper}") },
+        );
+        None
+    }
+}

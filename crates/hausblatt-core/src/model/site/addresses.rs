@@ -1,0 +1,522 @@
+//! Which address leads to what: every thing of a site takes its own, and no two meet.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use hausblatt_lang::datum::Datum;
+use hausblatt_lang::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::moment::Moment;
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::shape::Interner;
+use hausblatt_lang::source::Span;
+use rustc_hash::FxHashSet;
+
+use crate::schema::config::{Front, PeriodPart, placeholders};
+use crate::model::content::{Content, ContentId, Home, State};
+use crate::model::site::references::dead;
+use crate::model::site::{Site, content_id};
+use crate::text::slug::{is_slug, slug, title_of};
+use crate::model::taxonomy::TermId;
+
+/// What is at an address.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Target {
+    /// A page or an entry.
+    Content(ContentId),
+    /// An entry in the view of its collection with this number.
+    View(ContentId, u16),
+    /// A collection's listing.
+    Listing(u16),
+    /// A collection's feed.
+    Feed(u16),
+    /// A term's listing.
+    Term(TermId),
+    /// The listing of one of a collection's periods.
+    Period(u16, u32),
+    /// A route, or the route of one of its rows.
+    Route(u16, Option<u32>),
+    /// The search.
+    Search,
+    /// `sitemap.xml`, or a part of it that is too long for one file.
+    Sitemap(Option<u32>),
+    /// `robots.txt`
+    Robots,
+    /// A redirect of [`Site::moved`].
+    Moved(u32),
+}
+
+/// How many addresses a file of the sitemap may hold at most (the sitemaps.org protocol), with room for the numbered
+/// pages of listings, which are not counted.
+const SITEMAP: usize = 40_000;
+
+/// What came of making an address.
+pub(super) enum Made {
+    Address(String),
+    Fault(Box<Diagnostic>),
+    /// It has none.
+    None,
+}
+
+/// A redirect.
+#[derive(Debug)]
+pub struct Moved {
+    /// Where it leads.
+    pub to: String,
+    path: Arc<str>,
+    span: Span,
+}
+
+/// The entries of a year, a month or a day.
+#[derive(Debug)]
+pub struct Period {
+    /// The year.
+    pub year: i16,
+    /// The month, from 1, unless it is a whole year.
+    pub month: Option<i8>,
+    /// The day of the month, unless it is a whole month.
+    pub day: Option<i8>,
+    /// Its entries, in the collection's order.
+    pub entries: Vec<ContentId>,
+    /// Its listing's address.
+    pub address: String,
+}
+
+/// A row of a table that a route has an address for.
+#[derive(Debug)]
+pub struct Row {
+    /// Its part of the address.
+    pub slug: Box<str>,
+    /// Its address.
+    pub address: String,
+    /// What it is called.
+    pub title: String,
+    /// Its place in the table's list.
+    pub at: usize,
+}
+
+impl Site {
+    /// Pages that fill error pages have no address.
+    pub(super) fn set_errors(&mut self, problems: &mut Vec<Diagnostic>) {
+        for (status, id) in self.config.errors.clone() {
+            match self.find(Home::Pages, &id.text).filter(|&page| self.content(page).is_live()) {
+                Some(page) => {
+                    self.errors.push((status, page));
+                }
+                None => match self.errors.iter().find(|(_, page)| *self.content(*page).id == *id.text) {
+                    Some(&(_, page)) => self.errors.push((status, page)),
+                    None => {
+                        let reference = format!("page:{}", id.text);
+                        let mut diagnostic = dead(&reference, self.nearest_reference(&reference));
+                        if self.referenced(&reference).is_some() {
+                            diagnostic.severity = Severity::Warning;
+                        }
+                        problems.push(diagnostic.at(&self.config.path, id.span));
+                        continue;
+                    }
+                },
+            }
+            if let Some(&(_, page)) = self.errors.last() {
+                self.contents[page.0 as usize].state = State::OnErrors;
+            }
+        }
+    }
+
+    /// Gives everything its address.
+    pub(super) fn give_addresses(&mut self, own: Vec<Made>, symbols: &Interner, problems: &mut Vec<Diagnostic>) {
+        self.claim("/sitemap.xml", Target::Sitemap(None), problems);
+        self.claim("/robots.txt", Target::Robots, problems);
+        for (at, address) in own.into_iter().enumerate() {
+            match address {
+                Made::Address(address) => {
+                    self.claim(&address, Target::Content(content_id(at)), problems);
+                    self.contents[at].address = Some(address.into());
+                }
+                Made::Fault(fault) => problems.push(*fault),
+                Made::None => {}
+            }
+        }
+        self.give_views(problems);
+        for number in 0..self.collections.len() {
+            let Some(listing) = self.collections[number].listing.clone() else { continue };
+            self.claim(&listing, Target::Listing(number as u16), problems);
+        }
+        self.set_front(problems);
+        self.give_feeds_and_periods(problems);
+        self.give_terms(problems);
+        self.give_routes(symbols, problems);
+        if let Some(search) = self.config.search.clone() {
+            self.claim(&search.address.text, Target::Search, problems);
+        }
+        self.give_former(problems);
+        for part in 1..=self.sitemap_parts() {
+            self.claim(&format!("/sitemap-{part}.xml"), Target::Sitemap(Some(part)), problems);
+        }
+    }
+
+    /// The address that each content has by itself.
+    pub(super) fn own_addresses(&self) -> Vec<Made> {
+        (0..self.contents.len()).map(|at| self.own_address(at)).collect()
+    }
+
+    fn own_address(&self, at: usize) -> Made {
+        let content = &self.contents[at];
+        let second = self.find(content.home, &content.id) != Some(content_id(at));
+        if !content.is_live() || second {
+            return Made::None;
+        }
+        match content.home {
+            Home::Pages => Made::Address(self.page_address(content)),
+            Home::Collection(number) => self.entry_address(content, number),
+        }
+    }
+
+    /// How many files the sitemap is parted into; none where one holds it all.
+    pub fn sitemap_parts(&self) -> u32 {
+        let known = self.addresses.values().filter(|target| !matches!(target, Target::Sitemap(Some(_)))).count();
+        let parts = known.div_ceil(SITEMAP);
+        if parts > 1 { u32::try_from(parts).unwrap_or(u32::MAX) } else { 0 }
+    }
+
+    fn give_views(&mut self, problems: &mut Vec<Diagnostic>) {
+        for at in 0..self.contents.len() {
+            let content = &self.contents[at];
+            let views = self.collection_of(content).map_or(0, |collection| collection.config.views.len());
+            for view in 0..views {
+                let Some(address) = self.view_address(content_id(at), view as u16) else { continue };
+                self.claim(&address, Target::View(content_id(at), view as u16), problems);
+            }
+        }
+    }
+
+    /// The address of an entry in a view.
+    pub fn view_address(&self, id: ContentId, view: u16) -> Option<String> {
+        let content = self.content(id);
+        let view = self.collection_of(content)?.config.views.get(usize::from(view))?;
+        Some(format!("{}{}/", content.address.as_deref()?, view.text))
+    }
+
+    fn page_address(&self, content: &Content) -> String {
+        let mut address = String::from("/");
+        let mut path = String::new();
+        for segment in content.id.split('/') {
+            if !path.is_empty() {
+                path.push('/');
+            }
+            path.push_str(segment);
+            let page = self.find(Home::Pages, &path).map(|id| self.content(id));
+            address.push_str(page.map_or(segment, |page| &page.slug));
+            address.push('/');
+        }
+        address
+    }
+
+    fn entry_address(&self, content: &Content, collection: u16) -> Made {
+        let Some(collection) = self.collections.get(usize::from(collection)) else { return Made::None };
+        if !collection.config.has_pattern {
+            return Made::None;
+        }
+        let pattern = &collection.config.address;
+        let day = content.date.map(Moment::day);
+        let mut address = String::with_capacity(pattern.text.len() + content.slug.len());
+        let mut rest = pattern.text.as_str();
+        while let Some((before, (name, after))) =
+            rest.split_once('{').and_then(|(before, behind)| Some((before, behind.split_once('}')?)))
+        {
+            address.push_str(before);
+            let part = match name {
+                "slug" => Some(content.slug.to_string()),
+                "year" => day.map(|day| format!("{:04}", day.year())),
+                "month" => day.map(|day| format!("{:02}", day.month())),
+                "day" => day.map(|day| format!("{:02}", day.day())),
+                taxonomy => self.first_term(content, taxonomy).map(str::to_owned),
+            };
+            let Some(part) = part else {
+                let dated = matches!(name, "year" | "month" | "day");
+                let (code, what) = if dated { ("no-date", "date") } else { ("no-term", name) };
+                let help = match dated {
+                    true => "write date: 2026-03-14 into its front matter".to_owned(),
+                    false => format!("write {name}: [a-term] into its front matter"),
+                };
+                let diagnostic = Diagnostic::error(code, format!("this entry needs a {what} for its address"))
+                    .help(help)
+                    .at(content.path(), Span::default())
+                    .related(&self.config.path, pattern.span, "the pattern of its addresses is this");
+                return Made::Fault(Box::new(diagnostic));
+            };
+            address.push_str(&part);
+            rest = after;
+        }
+        address.push_str(rest);
+        Made::Address(address)
+    }
+
+    fn first_term(&self, content: &Content, taxonomy: &str) -> Option<&str> {
+        let (number, taxonomy) = self.taxonomy(taxonomy)?;
+        let (_, terms) = content.terms.iter().find(|(other, _)| *other == number)?;
+        Some(&taxonomy.term(*terms.first()?)?.id)
+    }
+
+    fn set_front(&mut self, problems: &mut Vec<Diagnostic>) {
+        let moved = match self.config.front.clone() {
+            None => None,
+            Some(Front::Page(id)) => {
+                match self.find(Home::Pages, &id.text).filter(|&page| self.content(page).is_live()) {
+                    Some(page) => self.contents[page.0 as usize]
+                        .address
+                        .replace("/".into())
+                        .map(|address| (address, Target::Content(page), id.span)),
+                    None => {
+                        let reference = format!("page:{}", id.text);
+                        let help = self.nearest_reference(&reference);
+                        problems.push(dead(&reference, help).at(&self.config.path, id.span));
+                        None
+                    }
+                }
+            }
+            Some(Front::Collection(name)) => match self.collection(&name.text).map(|(number, _)| number) {
+                Some(number) => {
+                    let target = Target::Listing(number);
+                    let listing = self.collections[usize::from(number)].listing.replace("/".to_owned());
+                    if listing.is_none() {
+                        self.claim("/", target, problems);
+                    }
+                    listing.map(|listing| (listing.into_boxed_str(), target, name.span))
+                }
+                None => {
+                    let names = self.collections.iter().map(|collection| collection.config.name.text.as_str());
+                    let help = did_you_mean(&name.text, names);
+                    let reference = format!("collection:{}", name.text);
+                    problems.push(dead(&reference, help).at(&self.config.path, name.span));
+                    None
+                }
+            },
+        };
+        let Some((address, target, span)) = moved.filter(|(address, ..)| **address != *"/") else { return };
+        self.addresses.remove(&address);
+        self.claim("/", target, problems);
+        let path = self.config.path.clone();
+        let moved = self.moved_to("/".to_owned(), path, span);
+        self.addresses.insert(address, moved);
+    }
+
+    fn moved_to(&mut self, to: String, path: Arc<str>, span: Span) -> Target {
+        self.moved.push(Moved { to, path, span });
+        Target::Moved(u32::try_from(self.moved.len() - 1).unwrap_or(u32::MAX))
+    }
+
+    fn give_feeds_and_periods(&mut self, problems: &mut Vec<Diagnostic>) {
+        for at in 0..self.collections.len() {
+            let number = at as u16;
+            let config = &self.collections[at].config;
+            // Feeds and periods keep their addresses when the listing becomes the front.
+            let base = config.listing.as_ref().map(|listing| listing.text.clone());
+            let Some(base) = base.or_else(|| self.collections[at].listing.clone()) else { continue };
+            if config.feed.is_some() {
+                let address = format!("{base}feed.xml");
+                self.collections[at].feed = Some(address.clone());
+                self.claim(&address, Target::Feed(number), problems);
+            }
+            let periods = self.periods(number, &base);
+            let addresses: Vec<String> = periods.iter().map(|period| period.address.clone()).collect();
+            self.collections[at].periods = periods;
+            for (at, address) in addresses.iter().enumerate() {
+                self.claim(address, Target::Period(number, at as u32), problems);
+            }
+        }
+    }
+
+    fn periods(&self, number: u16, base: &str) -> Vec<Period> {
+        let collection = &self.collections[usize::from(number)];
+        let mut found: BTreeMap<(PeriodPart, i16, i8, i8), Vec<ContentId>> = BTreeMap::new();
+        for &id in &collection.entries {
+            let Some(day) = self.content(id).date.map(Moment::day) else { continue };
+            for &part in &collection.config.periods {
+                let key = match part {
+                    PeriodPart::Year => (part, day.year(), 0, 0),
+                    PeriodPart::Month => (part, day.year(), day.month(), 0),
+                    PeriodPart::Day => (part, day.year(), day.month(), day.day()),
+                };
+                let entries = found.entry(key).or_default();
+                if entries.last() != Some(&id) {
+                    entries.push(id);
+                }
+            }
+        }
+        let period = |((part, year, month, day), entries)| {
+            let address = match part {
+                PeriodPart::Year => format!("{base}{year:04}/"),
+                PeriodPart::Month => format!("{base}{year:04}/{month:02}/"),
+                PeriodPart::Day => format!("{base}{year:04}/{month:02}/{day:02}/"),
+            };
+            let some = |part: i8| (part > 0).then_some(part);
+            Period { year, month: some(month), day: some(day), entries, address }
+        };
+        found.into_iter().map(period).collect()
+    }
+
+    fn give_terms(&mut self, problems: &mut Vec<Diagnostic>) {
+        for taxonomy in 0..self.taxonomies.len() {
+            for term in 0..self.taxonomies[taxonomy].terms.len() {
+                let Some(address) = self.taxonomies[taxonomy].terms[term].address.clone() else { continue };
+                let id = TermId { taxonomy: taxonomy as u16, term: term as u32 };
+                self.claim(&address, Target::Term(id), problems);
+            }
+        }
+    }
+
+    fn give_routes(&mut self, symbols: &Interner, problems: &mut Vec<Diagnostic>) {
+        for at in 0..self.routes.len() {
+            let config = self.routes[at].config.clone();
+            let Some(each) = &config.each else {
+                self.claim(&config.address.text, Target::Route(at as u16, None), problems);
+                continue;
+            };
+            let Some(table) = self.tables.iter().position(|table| table.name == each.text) else {
+                let names = self.tables.iter().map(|table| table.name.as_str());
+                let help = did_you_mean(&each.text, names)
+                    .unwrap_or_else(|| format!("write the rows into tables/{}.csv", each.text));
+                let message = format!("there is no table \"{}\"", each.text);
+                problems.push(Diagnostic::error("dead-reference", message).help(help).at(&self.config.path, each.span));
+                continue;
+            };
+            if let Some(fault) = self.tables[table].fault_as_rows() {
+                let message = format!("the table \"{}\" {fault}", each.text);
+                let path = self.tables[table].path.clone();
+                let diagnostic = Diagnostic::error("no-rows", message)
+                    .help("in JSON and YAML write a list of rows, in TOML [[rows]] for each")
+                    .at(&path, Span::default())
+                    .related(&self.config.path, each.span, "this route has an address for each of its rows");
+                problems.push(diagnostic);
+            }
+            let rows = self.rows(&config.address.text, table, symbols, problems);
+            let addresses: Vec<String> = rows.iter().map(|row| row.address.clone()).collect();
+            self.routes[at].set_rows(rows);
+            for (row, address) in addresses.iter().enumerate() {
+                self.claim(address, Target::Route(at as u16, Some(row as u32)), problems);
+            }
+        }
+    }
+
+    fn rows(&self, pattern: &str, table: usize, symbols: &Interner, problems: &mut Vec<Diagnostic>) -> Vec<Row> {
+        let table = &self.tables[table];
+        let mut rows: Vec<Row> = Vec::new();
+        let mut taken: FxHashSet<String> = FxHashSet::default();
+        for (at, record) in table.rows() {
+            let text = |name: &str| match symbols.find(name).and_then(|symbol| record.member(symbol)) {
+                Some(Datum::Text(text)) => Some(text.to_string()),
+                Some(Datum::Int(number)) => Some(number.to_string()),
+                _ => None,
+            };
+            let title = text("title").or_else(|| text("name")).or_else(|| text("label"));
+            let own = text("slug").filter(|slug| is_slug(slug));
+            let Some(own) = own.or_else(|| title.as_deref().map(slug).filter(|slug| !slug.is_empty())) else {
+                let message = format!("row {} of this table has no \"slug\" for its address", at + 1);
+                let help = "give each row a slug (lower-case letters and digits with single hyphens), or a title";
+                problems.push(Diagnostic::error("no-slug", message).help(help).at(&table.path, Span::default()));
+                continue;
+            };
+            if !taken.insert(own.clone()) {
+                let message = format!("two rows of this table have the slug \"{own}\"");
+                problems.push(
+                    Diagnostic::error("same-address", message)
+                        .help("give one of them another slug")
+                        .at(&table.path, Span::default()),
+                );
+                continue;
+            }
+            let Some(address) = filled(pattern, &own, &text) else {
+                let message = format!("row {} of this table lacks what the address {pattern} takes from it", at + 1);
+                let help = "fill in the columns that stand in braces there";
+                problems.push(Diagnostic::error("no-slug", message).help(help).at(&table.path, Span::default()));
+                continue;
+            };
+            rows.push(Row { address, title: title.unwrap_or_else(|| title_of(&own)), slug: own.into(), at });
+        }
+        rows
+    }
+
+    /// Addresses that content had before.
+    fn give_former(&mut self, problems: &mut Vec<Diagnostic>) {
+        for at in 0..self.contents.len() {
+            let content = &self.contents[at];
+            let Some(to) = content.address.as_deref().map(str::to_owned) else { continue };
+            let path = content.path().clone();
+            for (address, span) in content.formerly.clone() {
+                if *address == *to {
+                    let message = format!("{address} is still the address of this");
+                    let diagnostic = Diagnostic::warning("formerly-itself", message).help("take it out of formerly");
+                    problems.push(diagnostic.at(&path, span));
+                    continue;
+                }
+                let moved = self.moved_to(to.clone(), path.clone(), span);
+                self.claim(&address, moved, problems);
+            }
+        }
+    }
+
+    /// Takes an address. A listing may have a page's; all else at one address is a fault.
+    fn claim(&mut self, address: &str, target: Target, problems: &mut Vec<Diagnostic>) {
+        let other = match self.addresses.get(address) {
+            None => {
+                self.addresses.insert(address.into(), target);
+                return;
+            }
+            Some(&other) => other,
+        };
+        let is_page = |target| matches!(target, Target::Content(id) if self.content(id).home == Home::Pages);
+        if let (Target::Listing(number), Target::Content(page)) = (target, other)
+            && is_page(other)
+        {
+            self.introductions.insert(number, page);
+            self.addresses.insert(address.into(), target);
+            return;
+        }
+        let ((path, span), (other_path, other_span)) = (self.place_of(target), self.place_of(other));
+        let help = match target {
+            Target::Moved(_) => "take it out of formerly, or give what is there now another slug or address",
+            _ => "give one of them another slug or address",
+        };
+        let diagnostic = Diagnostic::error("same-address", format!("two things have the address {address}"))
+            .help(help)
+            .at(&path, span)
+            .related(&other_path, other_span, "this is the other one");
+        problems.push(diagnostic);
+    }
+
+    fn place_of(&self, target: Target) -> (Arc<str>, Span) {
+        let collection = |number: u16| &self.collections[usize::from(number)].config;
+        let listing = |number: u16| collection(number).listing.as_ref().map_or(Span::default(), |listing| listing.span);
+        let span = match target {
+            Target::Content(id) => return (self.content(id).path().clone(), self.content(id).slug_span),
+            Target::View(id, view) => self
+                .collection_of(self.content(id))
+                .and_then(|collection| collection.config.views.get(usize::from(view)))
+                .map_or(Span::default(), |view| view.span),
+            Target::Moved(number) => {
+                let moved = &self.moved[number as usize];
+                return (moved.path.clone(), moved.span);
+            }
+            Target::Listing(number) | Target::Period(number, _) => listing(number),
+            Target::Feed(number) => collection(number).feed.unwrap_or_default(),
+            Target::Term(id) => self.taxonomies[usize::from(id.taxonomy)].config.address.span,
+            Target::Route(number, _) => self.routes[usize::from(number)].config.address.span,
+            Target::Search => self.config.search.as_ref().map_or(Span::default(), |search| search.address.span),
+            Target::Sitemap(_) | Target::Robots => Span::default(),
+        };
+        (self.config.path.clone(), span)
+    }
+}
+
+/// A route's address for a row; none where the row lacks what it takes.
+fn filled(pattern: &str, own: &str, text: &impl Fn(&str) -> Option<String>) -> Option<String> {
+    let (names, _) = placeholders(pattern)?;
+    let mut address = pattern.to_owned();
+    for name in names {
+        let part = if name == "slug" { own.to_owned() } else { text(name).map(|text| slug(&text))? };
+        if part.is_empty() {
+            return None;
+        }
+        address = address.replace(&format!("{{{name}}}"), &part);
+    }
+    Some(address)
+}

@@ -1,0 +1,93 @@
+//! All content files, read.
+
+use std::sync::Arc;
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::shape::{Interner, Shape};
+use hausblatt_lang::source::Span;
+use rayon::prelude::*;
+
+use crate::schema::config::{self, Config};
+use crate::model::content::{self, Book, Content, Home, Read, Reading, Shapes};
+use crate::schema::fields::Field;
+use crate::files::FileNode;
+use crate::model::site::Sources;
+use crate::model::taxonomy::Taxonomy;
+
+/// Reads the content of a site; the terms that it names join the taxonomies.
+pub fn read(
+    sources: &Sources<'_>,
+    config: &Config,
+    taxonomies: &mut [Taxonomy],
+    symbols: &mut Interner,
+    problems: &mut Vec<Diagnostic>,
+) -> Vec<Content> {
+    let (asking, conversion) = (sources.asking, sources.conversion);
+    let mut files: Vec<&Arc<FileNode>> = sources.snapshot.below("content/").collect();
+    files.sort_by(|a, b| a.path.cmp(&b.path));
+    let groups = |name: &str| -> Vec<u16> {
+        let of = |taxonomy: &Taxonomy| taxonomy.config.of.iter().any(|of| of.text == name);
+        (0u16..).zip(taxonomies.iter()).filter(|(_, taxonomy)| of(taxonomy)).map(|(number, _)| number).collect()
+    };
+    let mut shapes = Shapes::default();
+    let mut kind = |home, name, fields, shows_future| {
+        let shape = shapes.of_fields(fields, symbols);
+        Kind { home, name, fields, shows_future, grouped_by: groups(name), shape }
+    };
+    let mut kinds = vec![kind(Home::Pages, "pages", &config.page_fields, false)];
+    for (collection, number) in config.collections.iter().zip(0..) {
+        kinds.push(kind(Home::Collection(number), &collection.name.text, &collection.fields, collection.shows_future));
+    }
+    let (today, drafts) = (asking.today, asking.drafts);
+    let placed: Vec<Result<(usize, Read), Diagnostic>> = files
+        .par_iter()
+        .map(|node| {
+            let (at, relative) = place(node, &kinds, config)?;
+            let Kind { home, fields, shows_future, ref grouped_by, ref shape, .. } = kinds[at];
+            let taxonomies = &*taxonomies;
+            let reading =
+                Reading { fields, home, conversion, today, drafts, shows_future, taxonomies, grouped_by, shape };
+            Ok((at, content::read(node, relative, &reading)))
+        })
+        .collect();
+    let mut book = Book { symbols, shapes: &mut shapes, taxonomies, problems };
+    let mut contents = Vec::with_capacity(files.len());
+    for placed in placed {
+        match placed {
+            Ok((at, read)) => contents.extend(content::enter(read, &kinds[at].grouped_by, &mut book)),
+            Err(diagnostic) => book.problems.push(diagnostic),
+        }
+    }
+    contents
+}
+
+/// What content of one home has in common.
+struct Kind<'c> {
+    home: Home,
+    name: &'c str,
+    fields: &'c [Field],
+    shows_future: bool,
+    /// The taxonomies that group it.
+    grouped_by: Vec<u16>,
+    /// Of content that has no undeclared field.
+    shape: Arc<Shape>,
+}
+
+/// The kind of content that a file holds, and the file's path below the folder of that kind.
+fn place<'n>(node: &'n FileNode, kinds: &[Kind<'_>], config: &Config) -> Result<(usize, &'n str), Diagnostic> {
+    let below = &node.path["content/".len()..];
+    let Some((folder, relative)) = below.split_once('/') else {
+        let diagnostic = Diagnostic::warning("misplaced-content", "this file stands beside the collections' folders");
+        return Err(diagnostic.help("move it to content/pages/").at(&node.path, Span::default()));
+    };
+    let found = kinds.iter().position(|kind| kind.name == folder);
+    found.map(|at| (at, relative)).ok_or_else(|| misplaced(config, folder).at(&node.path, Span::default()))
+}
+
+fn misplaced(config: &Config, folder: &str) -> Diagnostic {
+    let names = config.collections.iter().map(|collection| collection.name.text.as_str()).chain(["pages"]);
+    let help = did_you_mean(folder, names)
+        .unwrap_or_else(|| format!("write [collections.{folder}] in {}, or move it to content/pages/", config::FILE));
+    Diagnostic::warning("misplaced-content", format!("\"{folder}\" is no collection of this site")).help(help)
+}

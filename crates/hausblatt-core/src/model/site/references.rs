@@ -1,0 +1,232 @@
+//! References such as `page:visit`, and the links that content writes.
+
+use hausblatt_lang::address::{cleaned, scheme};
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::did_you_mean;
+
+use crate::model::content::{Content, ContentId, Home, State};
+use crate::model::site::Site;
+
+/// The words that references begin with.
+pub const SORTS: &[&str] = &["page", "entry", "collection", "term", "route"];
+
+/// What a reference leads to.
+#[derive(Debug)]
+pub struct Referenced<'s> {
+    /// Its address; none for drafts, what waits, and what has no listing.
+    pub address: Option<String>,
+    /// What it is called.
+    pub label: &'s str,
+}
+
+/// Where a link leads.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Link {
+    /// This address: the one that was written, or the one behind a reference or a content file's path.
+    To(String),
+    /// Nowhere; what is wrong with it, and what [`Site::help`] tells what to do about it from.
+    Dead(String, Lost),
+}
+
+/// What a link that leads nowhere is looking for.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Lost {
+    /// What this reference names.
+    Reference(String),
+    /// Content that has no address, for this reason.
+    Content(&'static str),
+    /// A content file at this path.
+    Path(String),
+}
+
+impl Site {
+    /// What a reference leads to, with what stands behind `#` or `?`; none if there is no such thing.
+    pub fn referenced(&self, text: &str) -> Option<Referenced<'_>> {
+        let (name, tail) = text.split_at(text.find(['#', '?']).unwrap_or(text.len()));
+        let (sort, rest) = name.split_once(':')?;
+        let (address, label) = match sort {
+            "page" => self.of_content(self.find(Home::Pages, rest)?),
+            "entry" => {
+                let (collection, id) = rest.split_once('/')?;
+                let (number, _) = self.collection(collection)?;
+                self.of_content(self.find(Home::Collection(number), id)?)
+            }
+            "collection" => {
+                let (_, collection) = self.collection(rest)?;
+                (collection.listing.clone(), collection.config.label.as_str())
+            }
+            "term" => {
+                let (taxonomy, term) = rest.split_once('/')?;
+                let (_, taxonomy) = self.taxonomy(taxonomy)?;
+                let term = taxonomy.term(taxonomy.find(term)?)?;
+                (term.address.clone(), term.label.as_str())
+            }
+            "route" => {
+                let (name, slug) = rest.split_once('/').map_or((rest, None), |(name, slug)| (name, Some(slug)));
+                let route = self.routes.iter().find(|route| route.config.name.text == name)?;
+                match slug {
+                    None if route.config.each.is_some() => return None,
+                    None => (Some(route.config.address.text.clone()), route.label()),
+                    Some(slug) => {
+                        let row = route.row(slug)?;
+                        (Some(row.address.clone()), row.title.as_str())
+                    }
+                }
+            }
+            _ => return None,
+        };
+        Some(Referenced { address: address.map(|address| address + tail), label })
+    }
+
+    /// The page or entry that a reference names.
+    fn content_of(&self, name: &str) -> Option<&Content> {
+        let id = match name.split_once(':')? {
+            ("page", id) => self.find(Home::Pages, id)?,
+            ("entry", rest) => {
+                let (collection, id) = rest.split_once('/')?;
+                self.find(Home::Collection(self.collection(collection)?.0), id)?
+            }
+            _ => return None,
+        };
+        Some(self.content(id))
+    }
+
+    fn of_content(&self, id: ContentId) -> (Option<String>, &str) {
+        let content = self.content(id);
+        (content.address.as_deref().map(str::to_owned), &content.title)
+    }
+
+    /// The address behind a reference; none if it leads nowhere.
+    pub fn reference(&self, text: &str) -> Option<String> {
+        self.referenced(text)?.address
+    }
+
+    /// All references that lead somewhere, for suggestions.
+    pub fn references(&self) -> impl Iterator<Item = String> + '_ {
+        let contents = self.contents.iter().filter(|content| content.address.is_some()).map(|content| {
+            match self.collection_of(content) {
+                Some(collection) => format!("entry:{}/{}", collection.config.name.text, content.id),
+                None => format!("page:{}", content.id),
+            }
+        });
+        let listings = self.collections.iter().filter(|collection| collection.listing.is_some());
+        let listings = listings.map(|collection| format!("collection:{}", collection.config.name.text));
+        let terms = self.taxonomies.iter().flat_map(|taxonomy| {
+            let of =
+                |&number: &u32| format!("term:{}/{}", taxonomy.config.name.text, taxonomy.terms[number as usize].id);
+            taxonomy.listed.iter().map(of)
+        });
+        let routes = self.routes.iter().flat_map(|route| {
+            let name = &route.config.name.text;
+            let whole = route.config.each.is_none().then(|| format!("route:{name}"));
+            whole.into_iter().chain(route.rows.iter().map(move |row| format!("route:{name}/{}", row.slug)))
+        });
+        contents.chain(listings).chain(terms).chain(routes)
+    }
+
+    /// What to do about a reference that leads nowhere.
+    pub fn nearest_reference(&self, text: &str) -> Option<String> {
+        let name = text.split(['#', '?']).next().unwrap_or(text);
+        if let Some(found) = self.referenced(name).filter(|found| found.address.is_none()) {
+            let sort = name.split(':').next().unwrap_or("");
+            return Some(match sort {
+                "collection" => format!("the collection has no listing; write listing = \"/…/\" for {}", found.label),
+                "term" => "nothing is in this term, so it has no listing".to_owned(),
+                _ => self.content_of(name).map_or("it has no address", why_no_address).to_owned(),
+            });
+        }
+        let slashed = format!("/{}/", name.trim_matches('/'));
+        if !name.starts_with('/') && self.addresses.contains_key(slashed.as_str()) {
+            return Some(format!("did you mean {slashed}? An address begins with a slash"));
+        }
+        let references: Vec<String> = self.references().collect();
+        did_you_mean(name, references.iter().map(String::as_str))
+    }
+
+    /// Where a link leads that the content file at `from` writes: an address, a reference, or a content file's
+    /// path, from that file or from the site.
+    pub fn link(&self, text: &str, from: &str) -> Link {
+        let clean = cleaned(text);
+        if let Some(sort) = scheme(&clean) {
+            if !SORTS.contains(&sort) {
+                return Link::To(text.to_owned());
+            }
+            return match self.reference(&clean) {
+                Some(address) => Link::To(address),
+                None => Link::Dead(format!("the link \"{clean}\" leads nowhere"), Lost::Reference(clean.into_owned())),
+            };
+        }
+        let (path, tail) = clean.split_at(clean.find(['#', '?']).unwrap_or(clean.len()));
+        if !path.ends_with(".md") || path.starts_with("//") {
+            return Link::To(text.to_owned());
+        }
+        let decoded = percent_encoding::percent_decode_str(path).decode_utf8_lossy();
+        let wanted = match decoded.strip_prefix('/') {
+            Some(whole) => joined("", whole),
+            None if decoded.starts_with("content/") => joined("", &decoded),
+            None => joined(from.rsplit_once('/').map_or("", |(folder, _)| folder), &decoded),
+        };
+        let found = wanted.as_deref().and_then(|wanted| self.at_path(wanted));
+        match found.map(|id| self.content(id).address.as_deref()) {
+            Some(Some(address)) => Link::To(format!("{address}{tail}")),
+            Some(None) => {
+                let why = found.map_or("", |id| why_no_address(self.content(id)));
+                Link::Dead(format!("the link \"{clean}\" leads nowhere"), Lost::Content(why))
+            }
+            None => {
+                let message = format!("the link \"{clean}\" leads to no content file");
+                Link::Dead(message, Lost::Path(wanted.unwrap_or_default()))
+            }
+        }
+    }
+
+    /// What to do about a link that leads nowhere. It takes a look at all content, so it is asked for only where it is
+    /// shown.
+    pub fn help(&self, lost: &Lost) -> Option<String> {
+        match lost {
+            Lost::Reference(reference) => self.nearest_reference(reference),
+            Lost::Content(why) => Some((*why).to_owned()),
+            Lost::Path(path) => did_you_mean(path, self.contents.iter().map(|content| &**content.path())),
+        }
+    }
+
+    /// The content whose file is at `path`.
+    pub fn at_path(&self, path: &str) -> Option<ContentId> {
+        // Content is read in the order of its paths.
+        let at = self.contents.binary_search_by(|content| (**content.path()).cmp(path)).ok()?;
+        Some(super::content_id(at))
+    }
+}
+
+/// Why content has no address.
+fn why_no_address(content: &Content) -> &'static str {
+    match content.state {
+        State::Draft => "it is a draft, so it has no address",
+        State::Waits => "it waits for its date, so it has no address",
+        State::OnErrors => "it fills an error page, and has no address of its own",
+        State::Live => "it has a fault, so it has no address",
+    }
+}
+
+/// `path` as seen from `folder`; none where it leads out of the site.
+fn joined(folder: &str, path: &str) -> Option<String> {
+    let mut parts: Vec<&str> = folder.split('/').filter(|part| !part.is_empty()).collect();
+    for part in path.split('/') {
+        match part {
+            "" | "." => {}
+            ".." => drop(parts.pop()?),
+            part => parts.push(part),
+        }
+    }
+    Some(parts.join("/"))
+}
+
+/// The fault that a reference in `hausblatt.toml` leads nowhere.
+pub fn dead(reference: &str, help: Option<String>) -> Diagnostic {
+    Diagnostic::error("dead-reference", format!("\"{reference}\" leads nowhere")).help(help.unwrap_or_else(forms))
+}
+
+/// What references look like.
+pub fn forms() -> String {
+    "references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME".to_owned()
+}

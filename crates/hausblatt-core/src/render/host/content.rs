@@ -1,0 +1,206 @@
+//! Pages, entries and collections as records and lists.
+
+use hausblatt_lang::members;
+use hausblatt_lang::shape::Symbol;
+use hausblatt_lang::value::{Record, Scratch, Seq, Value};
+
+use crate::model::content::{Content, ContentId, Home};
+use crate::render::host::terms::Terms;
+use crate::text::markdown;
+use crate::text::names;
+use crate::world::World;
+
+/// A page or an entry.
+pub struct ContentRecord<'w> {
+    /// The world it is in.
+    pub world: &'w World,
+    /// Which one it is.
+    pub id: ContentId,
+}
+
+impl<'w> ContentRecord<'w> {
+    fn content(&self) -> &'w Content {
+        self.world.site.content(self.id)
+    }
+}
+
+/// The record of a page or an entry, as a value.
+pub fn value<'a>(world: &'a World, id: ContentId, scratch: &Scratch<'a>) -> Value<'a> {
+    Value::Record(scratch.keep(ContentRecord { world, id }))
+}
+
+fn text(text: Option<&str>) -> Value<'_> {
+    text.map_or(Value::Nothing, Value::Text)
+}
+
+impl Record for ContentRecord<'_> {
+    fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {
+        let content = self.content();
+        if let Some(value) = content.shape.slot(symbol).and_then(|slot| content.values.get(slot)) {
+            return value.value();
+        }
+        let one = |id: Option<ContentId>| id.map_or(Value::Nothing, |id| value(self.world, id, scratch));
+        match symbol {
+            names::ID => Value::Text(&content.id),
+            names::ADDRESS => text(content.address.as_deref()),
+            names::KIND => Value::Text(if content.home == Home::Pages { "page" } else { "entry" }),
+            names::TITLE => Value::Text(&content.title),
+            names::BODY => Value::Html(self.body(scratch)),
+            names::SUMMARY => self.summary(scratch),
+            members::DATE => content.date.map_or(Value::Nothing, Value::Date),
+            names::UPDATED => content.updated.map_or(Value::Nothing, Value::Date),
+            names::IMAGE => content.image.value(),
+            names::AUTHORS => content.authors.value(),
+            names::TEMPLATE => text(content.template.as_ref().map(|(name, _)| &**name)),
+            names::ROBOTS => text(content.robots.as_deref()),
+            names::PARENT => one(content.parent),
+            names::CHILDREN => self.children(scratch),
+            names::ANCESTORS => self.ancestors(scratch),
+            names::COLLECTION => {
+                text(self.world.site.collection_of(content).map(|collection| collection.config.name.text.as_str()))
+            }
+            names::OLDER => one(self.world.site.neighbours(self.id).0),
+            names::NEWER => one(self.world.site.neighbours(self.id).1),
+            _ => self.terms(symbol, scratch),
+        }
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        let built_in = names::BUILT_IN.iter().filter_map(|name| self.world.symbols.find(name));
+        let taxonomies = self.content().terms.iter().filter_map(|(number, _)| {
+            self.world.symbols.find(&self.world.site.taxonomies.get(usize::from(*number))?.config.name.text)
+        });
+        built_in.chain(self.content().shape.names().iter().copied()).chain(taxonomies).collect()
+    }
+
+    fn identity(&self) -> Option<(u32, u32)> {
+        Some((0, self.id.0))
+    }
+}
+
+impl ContentRecord<'_> {
+    fn body<'a>(&'a self, scratch: &Scratch<'a>) -> &'a str {
+        let content = self.content();
+        scratch.text(&content.markdown(|text| self.world.site.markdown(text, content.path())))
+    }
+
+    /// The terms of a taxonomy that it is in.
+    fn terms<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {
+        let Some((taxonomy, _)) = self.world.site.taxonomy(self.world.symbols.name(symbol)) else {
+            return Value::Nothing;
+        };
+        let found = self.content().terms.iter().find(|(number, _)| *number == taxonomy);
+        let numbers = found.map_or(&[][..], |(_, terms)| terms);
+        Value::Seq(scratch.keep(Terms { world: self.world, taxonomy, numbers }))
+    }
+
+    fn summary<'a>(&'a self, scratch: &Scratch<'a>) -> Value<'a> {
+        let content = self.content();
+        if let Some(summary) = &content.summary {
+            return Value::Text(summary);
+        }
+        let first = content.markdown(markdown::first_paragraph);
+        if first.is_empty() { Value::Nothing } else { Value::Text(scratch.text(&first)) }
+    }
+
+    fn children<'a>(&'a self, scratch: &Scratch<'a>) -> Value<'a> {
+        let site = &self.world.site;
+        let live = self
+            .content()
+            .children
+            .iter()
+            .copied()
+            .filter(|&id| site.content(id).is_live() && site.content(id).in_lists);
+        list(self.world, live.collect(), scratch)
+    }
+
+    fn ancestors<'a>(&'a self, scratch: &Scratch<'a>) -> Value<'a> {
+        let site = &self.world.site;
+        let mut above: Vec<ContentId> =
+            std::iter::successors(self.content().parent, |&id| site.content(id).parent).collect();
+        above.reverse();
+        list(self.world, above, scratch)
+    }
+}
+
+fn list<'a>(world: &'a World, ids: Vec<ContentId>, scratch: &Scratch<'a>) -> Value<'a> {
+    let values: Vec<Value<'a>> = ids.into_iter().map(|id| value(world, id, scratch)).collect();
+    Value::List(scratch.list(&values))
+}
+
+/// Some content, read as needed.
+pub struct ContentSeq<'w> {
+    /// The world it is in.
+    pub world: &'w World,
+    /// Which content.
+    pub ids: &'w [ContentId],
+}
+
+impl Seq for ContentSeq<'_> {
+    fn len(&self) -> usize {
+        self.ids.len()
+    }
+
+    fn at<'a>(&'a self, index: usize, scratch: &Scratch<'a>) -> Value<'a> {
+        self.ids.get(index).map_or(Value::Nothing, |&id| value(self.world, id, scratch))
+    }
+}
+
+/// A collection: its entries in order, with members of its own.
+pub struct CollectionSeq<'w> {
+    /// The world it is in.
+    pub world: &'w World,
+    /// Which collection.
+    pub number: u16,
+}
+
+impl CollectionSeq<'_> {
+    fn entries(&self) -> &[ContentId] {
+        self.world.site.collections.get(usize::from(self.number)).map_or(&[], |collection| &collection.entries)
+    }
+}
+
+impl Seq for CollectionSeq<'_> {
+    fn len(&self) -> usize {
+        self.entries().len()
+    }
+
+    fn at<'a>(&'a self, index: usize, scratch: &Scratch<'a>) -> Value<'a> {
+        self.entries().get(index).map_or(Value::Nothing, |&id| value(self.world, id, scratch))
+    }
+
+    fn member<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Option<Value<'a>> {
+        let collection = self.world.site.collections.get(usize::from(self.number))?;
+        match symbol {
+            names::LABEL => Some(Value::Text(&collection.config.label)),
+            names::ADDRESS => Some(text(collection.listing.as_deref())),
+            names::SCHEDULED => {
+                Some(Value::Seq(scratch.keep(ContentSeq { world: self.world, ids: &collection.scheduled })))
+            }
+            _ => None,
+        }
+    }
+}
+
+/// The collections by name.
+pub struct Collections<'w> {
+    /// The world they are in.
+    pub world: &'w World,
+}
+
+impl Record for Collections<'_> {
+    fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {
+        let found = self.world.site.collection(self.world.symbols.name(symbol));
+        found
+            .map_or(Value::Nothing, |(number, _)| Value::Seq(scratch.keep(CollectionSeq { world: self.world, number })))
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        self.world
+            .site
+            .collections
+            .iter()
+            .filter_map(|collection| self.world.symbols.find(&collection.config.name.text))
+            .collect()
+    }
+}

@@ -1,0 +1,66 @@
+//! The site as templates see it: the language's host, the global values and their records.
+
+mod content;
+mod given;
+pub mod globals;
+mod image;
+mod listing;
+mod menu;
+mod request;
+mod terms;
+
+use hausblatt_lang::host::Host;
+use hausblatt_lang::language::Language;
+use hausblatt_lang::shape::Interner;
+use hausblatt_lang::value::{Scratch, Value};
+use jiff::tz::TimeZone;
+
+use crate::world::World;
+
+pub use content::{CollectionSeq, ContentRecord, ContentSeq};
+pub use image::{Picture, file_of};
+pub use listing::{RESULTS, newest};
+pub use request::title;
+
+impl Host for World {
+    fn symbols(&self) -> &Interner {
+        &self.symbols
+    }
+
+    fn zone(&self) -> &TimeZone {
+        &self.site.config.timezone
+    }
+
+    fn site_address(&self) -> &str {
+        &self.site.config.address
+    }
+
+    fn url<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<&'a str> {
+        if reference.starts_with('/') || reference.contains("://") {
+            return Some(scratch.text(reference));
+        }
+        Some(scratch.text(&self.site.reference(reference)?))
+    }
+
+    fn asset<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<&'a str> {
+        // A component's own style and script are served below /assets/ too.
+        let found = self.asset(path).or_else(|| self.component_asset(path));
+        found.map(|_| scratch.text(&format!("/assets/{path}")))
+    }
+
+    fn language(&self) -> &Language {
+        &self.language
+    }
+
+    fn image<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {
+        image::value(self, path, scratch)
+    }
+
+    fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str {
+        scratch.text(&self.site.markdown(text, &self.site.config.path))
+    }
+
+    fn slug(&self, text: &str) -> String {
+        crate::text::slug::slug(text)
+    }
+}

@@ -1,0 +1,9 @@
+//! Requests as pages: the values that templates see, pages and error pages, feeds and sitemaps, and the true status.
+
+pub(crate) mod feed;
+pub mod host;
+pub mod outline;
+pub mod page;
+pub(crate) mod sitemap;
+pub mod status;
+pub mod values;

@@ -1,0 +1,45 @@
+//! `[check]`: what a site knows of and does not want to hear of again.
+
+use std::sync::Arc;
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::Span;
+
+use crate::schema::config::{Placed, placed};
+use crate::text::data::Entry;
+use crate::text::reader::{Reader, group};
+
+/// A sort of diagnostic that is not reported.
+#[derive(Clone, Debug)]
+pub struct Allowance {
+    /// Its code.
+    pub code: Placed,
+    /// The files in which it is not reported; none for all.
+    pub path: Option<Placed>,
+}
+
+/// Reads `[[check.allow]]`.
+pub fn read(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> Vec<Allowance> {
+    let mut reader = Reader::new(path, "[check]", entries, span, problems);
+    let allow = reader.entry("allow");
+    let members = allow.and_then(|entry| {
+        let members = entry.data.as_list();
+        if members.is_none() {
+            reader.wrong(entry, "a list, each of it under [[check.allow]]");
+        }
+        members
+    });
+    reader.finish();
+    members
+        .unwrap_or_default()
+        .iter()
+        .filter_map(|data| {
+            let entries = group(path, "[[check.allow]]", data.span, data, problems)?;
+            let mut reader = Reader::new(path, "[[check.allow]]", entries, data.span, problems);
+            let code = reader.required("code", "\"no-alt\"");
+            let of = reader.text("path").map(placed);
+            reader.finish();
+            Some(Allowance { code: placed(code?), path: of })
+        })
+        .collect()
+}

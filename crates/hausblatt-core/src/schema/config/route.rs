@@ -1,0 +1,114 @@
+//! `[routes.NAME]`, `[search]` and `[errors]`: requests that are not content.
+
+use std::sync::Arc;
+
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::source::Span;
+
+use crate::schema::config::{Placed, fault_of_address, placed, placed_address, placeholders};
+use crate::text::data::{Data, Entry};
+use crate::text::reader::{self, Reader, named};
+use crate::text::slug::is_slug;
+
+/// A route as configured.
+#[derive(Clone, Debug)]
+pub struct RouteConfig {
+    /// Its name.
+    pub name: Placed,
+    /// Its address; a pattern if it has one for each row of a table.
+    pub address: Placed,
+    /// What it is called.
+    pub title: Option<String>,
+    /// The table that it has an address for each row of.
+    pub each: Option<Placed>,
+}
+
+/// The search as configured.
+#[derive(Clone, Debug)]
+pub struct SearchConfig {
+    /// Its address.
+    pub address: Placed,
+}
+
+/// Reads one route.
+pub fn read(
+    path: &Arc<str>,
+    name: &str,
+    span: Span,
+    data: &Data,
+    problems: &mut Vec<Diagnostic>,
+) -> Option<RouteConfig> {
+    let group = format!("[routes.{name}]");
+    let entries = reader::group(path, &group, span, data, problems)?;
+    let mut reader = Reader::new(path, group, entries, span, problems);
+    if !is_slug(&name.replace('_', "-")) {
+        let help = "a route's name is lower-case letters and digits with single hyphens between them".to_owned();
+        reader.error("bad-name", span, format!("\"{name}\" can't name a route"), help);
+    }
+    let address = reader.required("address", &format!("\"/{name}/\""));
+    let title = reader.text("title").map(|(title, _)| title.to_owned());
+    let each = reader.text("each").map(placed);
+    reader.finish();
+    let address = placed_address(address?);
+    if let Some(help) = fault_of_pattern(&address.text, each.is_some()) {
+        let message = format!("\"{}\" is no address of a route", address.text);
+        problems.push(Diagnostic::error("bad-address", message).help(help).at(path, address.span));
+        return None;
+    }
+    Some(RouteConfig { name: Placed { text: name.to_owned(), span }, address, title, each })
+}
+
+/// A route's address ends in `/`, or in an ending that is the format of its answer.
+fn fault_of_pattern(pattern: &str, each: bool) -> Option<&'static str> {
+    let Some((names, plain)) = placeholders(pattern) else { return Some("each { needs a }") };
+    match (each, names.contains(&"slug")) {
+        (true, false) => return Some("{slug} must be in it, or all rows have one address"),
+        (false, _) if !names.is_empty() => return Some("only a route with \"each\" has something in braces"),
+        _ => {}
+    }
+    let formatted = ["xml", "json", "txt"].iter().any(|ending| plain.ends_with(&format!(".{ending}")));
+    let plain = if formatted { format!("{plain}/") } else { plain };
+    fault_of_address(&plain)
+}
+
+/// Reads `[search]`.
+pub fn read_search(
+    path: &Arc<str>,
+    entries: &[Entry],
+    span: Span,
+    problems: &mut Vec<Diagnostic>,
+) -> Option<SearchConfig> {
+    let mut reader = Reader::new(path, "[search]", entries, span, problems);
+    let address = reader.required("address", "\"/search/\"");
+    reader.finish();
+    let address = placed_address(address?);
+    let fault =
+        fault_of_address(&address.text).or(address.text.contains(['{', '}']).then_some("write it without braces"));
+    if let Some(help) = fault {
+        let message = format!("\"{}\" is no address", address.text);
+        problems.push(Diagnostic::error("bad-address", message).help(help).at(path, address.span));
+        return None;
+    }
+    Some(SearchConfig { address })
+}
+
+/// Reads `[errors]`: a page's id for each status.
+pub fn read_errors(path: &Arc<str>, entries: &[Entry], problems: &mut Vec<Diagnostic>) -> Vec<(u16, Placed)> {
+    let mut errors = Vec::new();
+    for (key, span, data) in named(entries) {
+        let status = key.parse::<u16>().ok().filter(|status| (400..600).contains(status));
+        match (status, data.as_text()) {
+            (Some(status), Some(id)) => errors.push((status, Placed { text: id.to_owned(), span: data.span })),
+            (None, _) => {
+                let help = "write it as in 404 = \"lost\"";
+                let message = format!("\"{key}\" is no status of a failed request");
+                problems.push(Diagnostic::error("wrong-value", message).help(help).at(path, span));
+            }
+            (_, None) => {
+                let message = format!("\"{key}\" must be a page's id, not {}", data.kind());
+                problems.push(Diagnostic::error("wrong-type", message).at(path, data.span));
+            }
+        }
+    }
+    errors
+}

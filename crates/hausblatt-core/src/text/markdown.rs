@@ -1,0 +1,384 @@
+//! Markdown to HTML: CommonMark with tables, footnotes, strikethrough, task lists and heading anchors.
+
+use std::borrow::Cow;
+use std::collections::HashMap;
+use std::ops::Range;
+
+use hausblatt_lang::address::is_safe_link;
+use hausblatt_lang::html::place::Row;
+use pulldown_cmark::{CowStr, Event, LinkType, Options, Parser, Tag, TagEnd, html as writer};
+
+use crate::text::clean::{DEEPEST, clean, is_too_deep, removed};
+use crate::text::slug::slug;
+
+/// What is done with raw HTML in Markdown.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum RawHtml {
+    /// The rendered whole is cleaned.
+    #[default]
+    Clean,
+    /// It is trusted.
+    Keep,
+    /// It is shown as text.
+    Escape,
+}
+
+fn options() -> Options {
+    Options::ENABLE_TABLES | Options::ENABLE_FOOTNOTES | Options::ENABLE_STRIKETHROUGH | Options::ENABLE_TASKLISTS
+}
+
+/// Where a link leads: the address behind a reference or a path; none where it leads nowhere.
+pub type Links<'l> = &'l dyn Fn(&str) -> Option<String>;
+
+/// Renders Markdown. A link that leads nowhere is left out, and its text stays.
+pub fn html(text: &str, raw: RawHtml, links: Links<'_>) -> String {
+    let raw = if raw == RawHtml::Clean && nests_too_deep(text) { RawHtml::Escape } else { raw };
+    let mut has_raw = false;
+    // Whether each link that is open is left out.
+    let mut open: Vec<bool> = Vec::new();
+    let mut events: Vec<Event<'_>> = Vec::with_capacity(text.len() / 16);
+    events.extend(Parser::new_ext(text, options()).filter_map(|event| match event {
+        Event::Start(Tag::Link { .. } | Tag::Image { .. }) | Event::End(TagEnd::Link) => {
+            led(event, links, &mut open).map(safe)
+        }
+        Event::Html(text) | Event::InlineHtml(text) => {
+            has_raw = true;
+            Some(if raw == RawHtml::Escape { Event::Text(text) } else { Event::Html(text) })
+        }
+        other => Some(other),
+    }));
+    anchor_headings(&mut events);
+    label_tasks(&mut events);
+    let mut out = String::with_capacity(text.len() * 5 / 4);
+    writer::push_html(&mut out, events.into_iter());
+    // CommonMark 0.31, section 2.3.
+    if memchr::memchr(0, out.as_bytes()).is_some() {
+        out = out.replace('\0', "\u{fffd}");
+    }
+    if has_raw && raw == RawHtml::Clean { clean(&out) } else { out }
+}
+
+/// An event with its link's address in the place of what was written; none for a link that leads nowhere.
+fn led<'e>(event: Event<'e>, links: Links<'_>, open: &mut Vec<bool>) -> Option<Event<'e>> {
+    let to = |written: CowStr<'e>| match is_written_out(&written) {
+        true => Some(written),
+        false => links(&written).map(|address| if *address == *written { written } else { address.into() }),
+    };
+    match event {
+        Event::Start(Tag::Link { link_type, dest_url, title, id }) => {
+            let email = link_type == LinkType::Email;
+            let found = if email { Some(dest_url) } else { to(dest_url) };
+            open.push(found.is_none());
+            found.map(|dest_url| Event::Start(Tag::Link { link_type, dest_url, title, id }))
+        }
+        Event::End(TagEnd::Link) => (!open.pop().unwrap_or(false)).then_some(Event::End(TagEnd::Link)),
+        Event::Start(Tag::Image { link_type, dest_url, title, id }) => {
+            let dest_url = to(dest_url).unwrap_or(CowStr::Borrowed("about:invalid"));
+            Some(Event::Start(Tag::Image { link_type, dest_url, title, id }))
+        }
+        other => Some(other),
+    }
+}
+
+/// Whether an address is plainly neither a reference nor a path of a content file.
+fn is_written_out(address: &str) -> bool {
+    address.starts_with("https://")
+        || address.starts_with('#')
+        || (address.starts_with('/') && !address.contains(".md"))
+}
+
+/// The links and pictures of a document, each with its place.
+pub fn links(text: &str) -> impl Iterator<Item = (String, Range<usize>)> {
+    Parser::new_ext(text, options()).into_offset_iter().filter_map(|(event, range)| match event {
+        Event::Start(Tag::Link { link_type, dest_url, .. }) if link_type != LinkType::Email => {
+            Some((dest_url.into_string(), range))
+        }
+        Event::Start(Tag::Image { dest_url, .. }) => Some((dest_url.into_string(), range)),
+        _ => None,
+    })
+}
+
+/// Whether the HTML in a document nests too deep to be cleaned; it is shown as text then.
+pub fn nests_too_deep(text: &str) -> bool {
+    // Most documents have no HTML, and need not be read for this.
+    if memchr::memchr_iter(b'<', text.as_bytes()).nth(DEEPEST).is_none() {
+        return false;
+    }
+    let mut raw = String::new();
+    for event in Parser::new_ext(text, options()) {
+        if let Event::Html(html) | Event::InlineHtml(html) = event {
+            raw.push_str(&html);
+        }
+    }
+    is_too_deep(&raw)
+}
+
+/// What cleaning removes from the HTML in a document, each with its place; each is told once.
+pub fn removed_html(text: &str) -> Vec<(String, usize)> {
+    let mut found: Vec<(String, usize)> = Vec::new();
+    for (event, range) in Parser::new_ext(text, options()).into_offset_iter() {
+        if !matches!(event, Event::Start(Tag::HtmlBlock) | Event::InlineHtml(_)) {
+            continue;
+        }
+        let start = range.start;
+        for (what, at) in text.get(range).map(removed).unwrap_or_default() {
+            if !found.iter().any(|(known, _)| *known == what) {
+                found.push((what, start + at));
+            }
+        }
+    }
+    found
+}
+
+/// The references to footnotes that have no text, each with its place: they are shown as they are written.
+pub fn missing_footnotes(text: &str) -> Vec<(String, Range<usize>)> {
+    let mut found = Vec::new();
+    let mut in_code = false;
+    // Text that is written without a break, since a bracket is an event of its own.
+    let mut run = 0..0;
+    let mut look = |run: &Range<usize>| {
+        let mut from = run.start;
+        while let Some(at) = text.get(from..run.end).and_then(|rest| rest.find("[^")).map(|at| from + at) {
+            from = at + 2;
+            let is_part = |c: char| c.is_alphanumeric() || c == '-' || c == '_';
+            let label = text[from..run.end].split(|c| !is_part(c)).next().unwrap_or("");
+            let end = from + label.len() + 1;
+            let is_label = !label.is_empty() && text[from + label.len()..run.end].starts_with(']');
+            if is_label && !text[..at].ends_with('\\') {
+                found.push((label.to_owned(), at..end));
+            }
+        }
+    };
+    for (event, range) in Parser::new_ext(text, options()).into_offset_iter() {
+        match event {
+            Event::Start(Tag::CodeBlock(_)) => in_code = true,
+            Event::End(TagEnd::CodeBlock) => in_code = false,
+            Event::Text(_) if !in_code && range.start == run.end => run.end = range.end,
+            Event::Text(_) if !in_code => {
+                look(&run);
+                run = range;
+            }
+            _ => {}
+        }
+    }
+    look(&run);
+    found
+}
+
+/// All plain text of a document.
+pub fn plain_text(text: &str) -> String {
+    let mut found = String::with_capacity(text.len());
+    for event in Parser::new_ext(text, options()) {
+        match event {
+            Event::Text(text) | Event::Code(text) => found.push_str(&text),
+            Event::SoftBreak | Event::HardBreak | Event::End(_) => found.push(' '),
+            _ => {}
+        }
+    }
+    found
+}
+
+/// The plain text of the first paragraph.
+pub fn first_paragraph(text: &str) -> String {
+    let mut found = String::new();
+    let mut inside = false;
+    for event in Parser::new_ext(text, options()) {
+        match event {
+            Event::Start(Tag::Paragraph) => inside = true,
+            Event::End(TagEnd::Paragraph) if !found.trim().is_empty() => break,
+            Event::Text(text) | Event::Code(text) if inside => found.push_str(&text),
+            Event::SoftBreak | Event::HardBreak if inside => found.push(' '),
+            _ => {}
+        }
+    }
+    found.trim().to_owned()
+}
+
+fn safe(event: Event<'_>) -> Event<'_> {
+    match event {
+        Event::Start(Tag::Link { link_type, dest_url, title, id }) => {
+            Event::Start(Tag::Link { link_type, dest_url: allowed(dest_url, Row::Anywhere), title, id })
+        }
+        Event::Start(Tag::Image { link_type, dest_url, title, id }) => {
+            Event::Start(Tag::Image { link_type, dest_url: allowed(dest_url, Row::Image), title, id })
+        }
+        other => other,
+    }
+}
+
+fn allowed(address: CowStr<'_>, row: Row) -> CowStr<'_> {
+    if is_safe_link(&address, row) { address } else { CowStr::Borrowed("about:invalid") }
+}
+
+/// Gives each heading an id made of its text, unique in the document.
+fn anchor_headings(events: &mut [Event<'_>]) {
+    // Each name that is taken, and the number from which to look on where it is wanted again.
+    let mut taken: HashMap<String, u32> = HashMap::new();
+    for at in 0..events.len() {
+        if !matches!(&events[at], Event::Start(Tag::Heading { id: None, .. })) {
+            continue;
+        }
+        let text = heading_text(&events[at + 1..]);
+        let base = Some(slug(&text)).filter(|slug| !slug.is_empty()).unwrap_or_else(|| "section".to_owned());
+        let mut name = base.clone();
+        while taken.contains_key(&name) {
+            let number = taken.entry(base.clone()).or_insert(1);
+            *number += 1;
+            name = format!("{base}-{number}");
+        }
+        taken.insert(name.clone(), 1);
+        if let Event::Start(Tag::Heading { id, .. }) = &mut events[at] {
+            *id = Some(CowStr::from(name));
+        }
+    }
+}
+
+/// Makes the text of each task the label of its box. One that holds HTML of its own is left alone: what that opens, a
+/// label could cut in two.
+fn label_tasks(events: &mut Vec<Event<'_>>) {
+    if !events.iter().any(|event| matches!(event, Event::TaskListMarker(_))) {
+        return;
+    }
+    let inline = |event: &Event<'_>| match event {
+        Event::Start(tag) => {
+            matches!(tag, Tag::Emphasis | Tag::Strong | Tag::Strikethrough | Tag::Link { .. } | Tag::Image { .. })
+        }
+        Event::End(tag) => {
+            matches!(tag, TagEnd::Emphasis | TagEnd::Strong | TagEnd::Strikethrough | TagEnd::Link | TagEnd::Image)
+        }
+        Event::Rule | Event::Html(_) => false,
+        _ => true,
+    };
+    let mut labelled = Vec::with_capacity(events.len() + 2);
+    let mut rest = std::mem::take(events).into_iter().peekable();
+    while let Some(event) = rest.next() {
+        if !matches!(event, Event::TaskListMarker(_)) {
+            labelled.push(event);
+            continue;
+        }
+        let from = labelled.len();
+        labelled.push(event);
+        while let Some(next) = rest.next_if(|event| inline(event)) {
+            labelled.push(next);
+        }
+        let has_html = labelled[from..].iter().any(|event| matches!(event, Event::InlineHtml(_) | Event::Html(_)));
+        if !has_html && !matches!(rest.peek(), Some(Event::Html(_))) {
+            labelled.insert(from, Event::Html("<label>".into()));
+            labelled.push(Event::Html("</label>".into()));
+        }
+        // What ends the text is no part of the label.
+        labelled.extend(rest.next());
+    }
+    *events = labelled;
+}
+
+fn heading_text(events: &[Event<'_>]) -> String {
+    let inside = events.iter().take_while(|event| !matches!(event, Event::End(TagEnd::Heading(_))));
+    let texts = inside.map(|event| match event {
+        Event::Text(text) | Event::Code(text) => Cow::Borrowed(&**text),
+        Event::SoftBreak | Event::HardBreak => Cow::Borrowed(" "),
+        _ => Cow::Borrowed(""),
+    });
+    texts.collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn all(address: &str) -> Option<String> {
+        match address {
+            "page:gone" => None,
+            "page:visit#when" => Some("/visit/#when".to_owned()),
+            other => Some(other.to_owned()),
+        }
+    }
+
+    #[test]
+    fn renders_and_anchors() {
+        for (text, expected) in [
+            ("# A *b*\n\n# A b\n", "<h1 id=\"a-b\">A <em>b</em></h1>\n<h1 id=\"a-b-2\">A b</h1>\n"),
+            ("[x](/visit/) ~~y~~\n", "<p><a href=\"/visit/\">x</a> <del>y</del></p>\n"),
+            (
+                "[a](page:visit#when) [b *c*](page:gone) ![d](page:gone)\n",
+                "<p><a href=\"/visit/#when\">a</a> b <em>c</em> <img src=\"about:invalid\" alt=\"d\" /></p>\n",
+            ),
+            (
+                "- [x] sow *peas*\n- [ ] water\n  - early\n",
+                "<ul>\n<li><label><input disabled=\"\" type=\"checkbox\" checked=\"\"/>\nsow <em>peas</em></label></li>\n<li><label><input disabled=\"\" type=\"checkbox\"/>\nwater</label>\n<ul>\n<li>early</li>\n</ul>\n</li>\n</ul>\n",
+            ),
+            (
+                "- [ ] a\n\n  b\n- [ ] <b>c</b>\n",
+                "<ul>\n<li>\n<p><label><input disabled=\"\" type=\"checkbox\">\na</label></p>\n<p>b</p>\n</li>\n<li>\n<p><input disabled=\"\" type=\"checkbox\">\n<b>c</b></p>\n</li>\n</ul>\n",
+            ),
+            ("[x](javascript:alert(1))\n", "<p><a href=\"about:invalid\">x</a></p>\n"),
+            ("[x](java&Tab;script:y)\n", "<p><a href=\"about:invalid\">x</a></p>\n"),
+            (
+                "![x](data:image/png;base64,a) <data:text/html,x>\n",
+                "<p><img src=\"data:image/png;base64,a\" alt=\"x\" /> <a href=\"about:invalid\">data:text/html,x</a></p>\n",
+            ),
+        ] {
+            assert_eq!(html(text, RawHtml::Clean, &all), expected);
+        }
+    }
+
+    #[test]
+    fn raw_html_is_cleaned_kept_or_shown() {
+        let text = "## T\n\n<b class=\"x\" onclick=\"y\" style=\"z\">a</b> <script>x</script> <a href=\"javascript:x\">b</a>\n\n- [x] done\n";
+        let cleaned = html(text, RawHtml::Clean, &all);
+        assert!(
+            cleaned.contains("<b class=\"x\">a</b>")
+                && cleaned.contains("<h2 id=\"t\">")
+                && cleaned.contains("type=\"checkbox\""),
+            "{cleaned}"
+        );
+        for gone in ["onclick", "style", "script", "javascript"] {
+            assert!(!cleaned.contains(gone), "{gone}: {cleaned}");
+        }
+        assert!(html(text, RawHtml::Keep, &all).contains("onclick=\"y\""));
+        assert!(html(text, RawHtml::Escape, &all).contains("&lt;script&gt;"));
+    }
+
+    #[test]
+    fn finds_footnotes_without_text() {
+        for (text, expected) in [
+            ("A[^1] b[^2].\n\n[^1]: One\n", &[("2", 7..11)][..]),
+            ("*A[^one]*\nb[^one]\n", &[("one", 2..8), ("one", 11..17)]),
+            ("`[^1]` \\[^2] [^3](/x/)\n\n    [^4]\n\n```\n[^5]\n```\n[^a b] [^]\n", &[]),
+        ] {
+            let expected: Vec<(String, Range<usize>)> =
+                expected.iter().map(|(label, range)| ((*label).to_owned(), range.clone())).collect();
+            assert_eq!(missing_footnotes(text), expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn headings_tasks_and_elements_cost_what_they_are_long() {
+        let count = |text: &str, piece: &str| html(text, RawHtml::Clean, &all).matches(piece).count();
+        assert_eq!(count(&"# a\n\n".repeat(20_000), "id=\"a-"), 19_999);
+        assert_eq!(count("# a\n\n# a\n\n# a-2\n\n# a\n\n", "id=\"a-2\""), 1);
+        assert_eq!(count(&"- [x] *a*\n".repeat(20_000), "<label>"), 20_000);
+        let deep = "<div>\n".repeat(30_000);
+        assert!(nests_too_deep(&deep) && html(&deep, RawHtml::Clean, &all).contains("&lt;div&gt;"));
+        for flat in ["<b>x</b> ".repeat(2_000), "<p>".repeat(2_000), "`<div>` ".repeat(2_000)] {
+            assert!(!nests_too_deep(&flat));
+        }
+    }
+
+    #[test]
+    fn tells_what_cleaning_removes_once_and_where() {
+        let text =
+            "Sow <b onclick=\"a\">x</b>\n`<script>`\n\n<div>\n<script>b</script>\n</div>\n\n<script>c</script>\n";
+        let at = text.find("<script>b").unwrap();
+        assert_eq!(
+            removed_html(text),
+            [("onclick is removed from <b>".to_owned(), 4), ("<script> is removed".to_owned(), at)]
+        );
+    }
+
+    #[test]
+    fn finds_the_first_paragraph() {
+        assert_eq!(first_paragraph("# Title\n\nSow `it`\n*late*.\n\nMore."), "Sow it late.");
+        assert_eq!(first_paragraph("# Only"), "");
+    }
+}

@@ -1,0 +1,13 @@
+//! Texts of all sorts, read and written: addresses, slugs, TOML, YAML, Markdown, HTML. Nothing here knows a site.
+
+pub mod address;
+pub(crate) mod clean;
+pub mod conflict;
+pub mod data;
+pub mod front;
+pub mod markdown;
+pub mod names;
+pub(crate) mod reader;
+pub mod shell;
+pub mod slug;
+pub(crate) mod toml_data;

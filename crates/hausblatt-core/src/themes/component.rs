@@ -1,0 +1,313 @@
+//! Components: their fields, and what content places in trays.
+
+use std::sync::Arc;
+
+use hausblatt_lang::datum::Datum;
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::ending::Ending;
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::shape::{Interner, Symbol};
+use hausblatt_lang::source::Span;
+
+use crate::model::content::Content;
+use crate::text::data::{Data, DataValue, Entry, scalar};
+use crate::schema::fields::{self, Conversion, Field, FieldType};
+use crate::files::Snapshot;
+use crate::text::front;
+use crate::themes::lineage::{Lineage, Role};
+use crate::lookup::offers;
+use crate::text::reader::{Reader, named};
+use crate::model::site::Site;
+use crate::text::toml_data;
+use crate::world::World;
+
+/// A component of the lineage.
+#[derive(Debug)]
+pub struct Component {
+    /// Its name: its folder's path below `components/`.
+    pub name: String,
+    /// What editors call it.
+    pub label: String,
+    /// What it is for.
+    pub about: Option<String>,
+    /// Its fields, in the order in which editors see them.
+    pub fields: Vec<Field>,
+}
+
+/// The components of a lineage: each has a file to render, and its nearest `component.toml` says its fields.
+pub fn declared(
+    lineage: &Lineage,
+    conversion: &Conversion<'_>,
+    symbols: &mut Interner,
+    problems: &mut Vec<Diagnostic>,
+) -> Vec<Component> {
+    let files = lineage.files.iter().filter(|file| file.role == Role::Component && file.hidden_by.is_none());
+    let mut names: Vec<&str> = files.filter_map(|file| name_of(&file.name)).collect();
+    names.sort_unstable();
+    names.dedup();
+    let mut components = Vec::new();
+    for name in &names {
+        let manifest = format!("components/{name}/component.toml");
+        let node = lineage.nearest(&manifest).map(|id| &lineage.file(id).node);
+        let read = node.and_then(|node| Some((&node.path, node.text()?.clone())));
+        components.push(match read {
+            Some((path, text)) => read_manifest(name, path, &text, conversion, symbols, problems),
+            None => Component {
+                name: (*name).to_owned(),
+                label: crate::text::slug::title_of(name),
+                about: None,
+                fields: Vec::new(),
+            },
+        });
+    }
+    for file in lineage.files.iter().filter(|file| file.name.starts_with("components/")) {
+        let Some(name) = file.name["components/".len()..].strip_suffix("/component.toml") else { continue };
+        if file.hidden_by.is_none() && !names.contains(&name) {
+            let message = format!("the component \"{name}\" has no file to render");
+            let help = format!("write components/{name}/component.html");
+            problems.push(Diagnostic::warning("dead-file", message).help(help).at(&file.node.path, Span::default()));
+        }
+    }
+    components
+}
+
+/// The name of the component that a file renders: `components/split-panel/component.html` is `split-panel`.
+pub fn name_of(file: &str) -> Option<&str> {
+    let (stem, _) = Ending::split(file)?;
+    stem.strip_prefix("components/")?.strip_suffix("/component")
+}
+
+fn read_manifest(
+    name: &str,
+    path: &Arc<str>,
+    text: &str,
+    conversion: &Conversion<'_>,
+    symbols: &mut Interner,
+    problems: &mut Vec<Diagnostic>,
+) -> Component {
+    let entries = toml_data::read(path, text, problems);
+    let mut top = Reader::new(path, "component.toml", &entries, Span::default(), problems);
+    let about = top.map("component");
+    let declared = top.entry("fields");
+    let members = declared.and_then(|entry| {
+        let members = entry.data.as_list();
+        if members.is_none() {
+            top.wrong(entry, "a list of fields: write [[fields]]");
+        }
+        members
+    });
+    top.finish();
+    let (entries, span) = about.unwrap_or((&[], Span::default()));
+    let mut reader = Reader::new(path, "[component]", entries, span, problems);
+    let label = reader.text("label").map_or_else(|| crate::text::slug::title_of(name), |(label, _)| label.to_owned());
+    let about = reader.text("about").map(|(about, _)| about.to_owned());
+    reader.finish();
+    let mut fields = fields::listed(path, members.unwrap_or_default(), problems);
+    if let Some(at) = fields.iter().position(|field| field.name == "component") {
+        let diagnostic = Diagnostic::error("name-taken", "\"component\" names the component itself where it is placed");
+        problems.push(diagnostic.help("choose another name").at(path, fields[at].span));
+        fields.remove(at);
+    }
+    fields::ready(path, &mut fields, conversion, symbols, problems);
+    Component { name: name.to_owned(), label, about, fields }
+}
+
+/// The component that is called so.
+///
+/// # Errors
+/// There is none, and which is the nearest.
+pub fn find<'w>(world: &'w World, name: &str) -> Result<&'w Component, Diagnostic> {
+    let names = || world.components.iter().map(|component| component.name.as_str());
+    world.components.iter().find(|component| component.name == name).ok_or_else(|| {
+        let help = did_you_mean(name, names()).unwrap_or_else(|| match world.components.is_empty() {
+            true => "a component is a folder below components/ with a component.html".to_owned(),
+            false => format!("the components are {}", names().collect::<Vec<_>>().join(", ")),
+        });
+        Diagnostic::error("unknown-component", format!("there is no component \"{name}\"")).help(help)
+    })
+}
+
+/// Values of a component's fields as they are typed, converted.
+///
+/// # Errors
+/// The first that does not fit.
+pub fn set(
+    world: &World,
+    component: &Component,
+    typed: &[(String, String)],
+) -> Result<Vec<(Symbol, Datum)>, Diagnostic> {
+    let pictures = |address: &str| crate::render::host::file_of(&world.snapshot, &world.lineage, address);
+    let conversion = Conversion { zone: &world.site.config.timezone, pictures: &pictures };
+    let mut entries = Vec::new();
+    for (name, text) in typed {
+        let field = component.fields.iter().find(|field| field.name == *name);
+        let value = match field.map(|field| &field.of) {
+            // A list is typed as in front matter: [a, b].
+            Some(FieldType::List(_) | FieldType::Image) if text.starts_with(['[', '{']) => front::yaml(text)
+                .map(|data| data.value)
+                .map_err(|problem| Diagnostic::error("wrong-value", format!("\"{name}\": {}", problem.message)))?,
+            Some(FieldType::Number(..) | FieldType::YesNo) => scalar(text),
+            _ => DataValue::Text(text.as_str().into()),
+        };
+        let data = Data { span: Span::default(), value };
+        entries.push(Entry { key: name.as_str().into(), span: Span::default(), data });
+    }
+    let placing = Placing {
+        components: &world.components,
+        site: &world.site,
+        conversion: &conversion,
+        symbols: &world.symbols,
+        snapshot: &world.snapshot,
+        lineage: &world.lineage,
+    };
+    placing.values(component, &entries, &world.site.config.path).map_err(|fault| fault.0)
+}
+
+/// A tray of some content, and what is placed in it.
+#[derive(Debug)]
+pub struct PlacedTray {
+    /// Its name.
+    pub name: String,
+    /// Where content says it.
+    pub span: Span,
+    /// What is in it, in order.
+    pub placed: Vec<Placed>,
+}
+
+/// What is placed in a tray.
+#[derive(Debug)]
+pub enum Placed {
+    /// A component, by its name, with the values of all its fields.
+    Component(String, Vec<(Symbol, Datum)>),
+    /// One that had to be left out, and why.
+    LeftOut(String),
+}
+
+/// The values of a component's fields, by name.
+type Values = Vec<(Symbol, Datum)>;
+
+/// Reads what content places in trays.
+pub struct Placing<'p> {
+    /// The components there are.
+    pub components: &'p [Component],
+    /// The site, for links and Markdown in fields.
+    pub site: &'p Site,
+    /// How values are converted.
+    pub conversion: &'p Conversion<'p>,
+    /// The numbers of names.
+    pub symbols: &'p Interner,
+    /// The files, for components of themes outside the lineage.
+    pub snapshot: &'p Snapshot,
+    /// The lineage.
+    pub lineage: &'p Lineage,
+}
+
+impl Placing<'_> {
+    /// The trays of `content`; what is wrong in them is added to `problems`.
+    pub fn trays(&self, content: &Content, problems: &mut Vec<Diagnostic>) -> Vec<PlacedTray> {
+        let entries = &content.node.front().entries;
+        let Some(entry) = entries.iter().find(|entry| &*entry.key == "trays") else { return Vec::new() };
+        let path = content.path();
+        let Some(trays) = entry.data.as_map() else {
+            let diagnostic =
+                Diagnostic::error("wrong-type", "\"trays\" is a group of trays, each a list of components");
+            problems.push(diagnostic.help("write main: and below it - component: NAME").at(path, entry.span));
+            return Vec::new();
+        };
+        let tray = |(name, span, data): (&str, Span, &Data)| {
+            let members = match data.as_list() {
+                Some(members) => members,
+                None => {
+                    let diagnostic = Diagnostic::error("wrong-type", "a tray is a list of components");
+                    problems.push(diagnostic.help("write - component: NAME below it").at(path, data.span));
+                    &[]
+                }
+            };
+            let placed = members.iter().map(|member| self.placed(member, path, problems)).collect();
+            PlacedTray { name: name.to_owned(), span, placed }
+        };
+        named(trays).map(tray).collect()
+    }
+
+    fn placed(&self, member: &Data, path: &Arc<str>, problems: &mut Vec<Diagnostic>) -> Placed {
+        let entries = member.as_map().unwrap_or_default();
+        let name = entries.iter().find(|entry| &*entry.key == "component");
+        let mut left_out = |diagnostic: Diagnostic, span: Span| {
+            let why = diagnostic.message.clone();
+            problems.push(diagnostic.at(path, span));
+            Placed::LeftOut(format!("{path}: {why}"))
+        };
+        let Some((name, span)) = name.and_then(|entry| Some((entry.data.as_text()?, entry.data.span))) else {
+            let diagnostic = Diagnostic::error("missing-key", "what is placed here names no component");
+            return left_out(diagnostic.help("write - component: NAME"), member.span);
+        };
+        let Some(component) = self.components.iter().find(|component| component.name == name) else {
+            let names = self.components.iter().map(|component| component.name.as_str());
+            let file = format!("components/{name}/component.html");
+            let help = did_you_mean(name, names).unwrap_or_else(|| {
+                match offers::outside(self.snapshot, self.lineage, &file) {
+                    Some(theme) => format!("only the theme {theme} has it, which is not in the lineage"),
+                    None => format!("write {file} in a theme of the lineage"),
+                }
+            });
+            let message = format!("no theme of the lineage has the component \"{name}\"");
+            return left_out(Diagnostic::warning("unknown-component", message).help(help), span);
+        };
+        let file = format!("components/{name}/component.html");
+        if self.lineage.nearest(&file).is_none() {
+            let message = format!("the component \"{name}\" has no component.html, which pages need");
+            return left_out(Diagnostic::warning("unknown-component", message).help(format!("write {file}")), span);
+        }
+        match self.values(component, entries, path) {
+            Ok(values) => {
+                problems.extend(self.lost_colors(component, entries, path));
+                Placed::Component(name.to_owned(), values)
+            }
+            Err(fault) => left_out(fault.0, fault.1),
+        }
+    }
+
+    /// Colours that a comment has swallowed.
+    fn lost_colors(&self, component: &Component, entries: &[Entry], path: &Arc<str>) -> Vec<Diagnostic> {
+        let text = self.snapshot.file(path).and_then(|node| node.text()).map_or("", |text| text);
+        let given = component.fields.iter().filter_map(|field| {
+            let entry = entries.iter().find(|entry| *entry.key == *field.name)?;
+            Some(fields::colors_lost_to_comments(&field.of, &entry.data, text))
+        });
+        given.flatten().map(|span| fields::lost_color().at(path, span)).collect()
+    }
+
+    /// The values of a component's fields.
+    fn values(
+        &self,
+        component: &Component,
+        entries: &[Entry],
+        path: &Arc<str>,
+    ) -> Result<Values, Box<(Diagnostic, Span)>> {
+        let names = || component.fields.iter().map(|field| field.name.as_str());
+        let known = |entry: &&Entry| &*entry.key == "component" || names().any(|name| name == &*entry.key);
+        if let Some(entry) = entries.iter().find(|entry| !known(entry)) {
+            let help = did_you_mean(&entry.key, names()).unwrap_or_else(|| match component.fields.is_empty() {
+                true => "it has no fields".to_owned(),
+                false => format!("its fields are {}", names().collect::<Vec<_>>().join(", ")),
+            });
+            let message = format!("the component \"{}\" has no field \"{}\"", component.name, entry.key);
+            return Err(Box::new((Diagnostic::error("unknown-field", message).help(help), entry.span)));
+        }
+        let mut values = Vec::new();
+        for field in &component.fields {
+            let given = entries.iter().find(|entry| *entry.key == *field.name);
+            let value = match given.map(|entry| fields::convert(&field.of, &entry.data, self.conversion)) {
+                Some(Err((span, message))) => {
+                    let message = format!("\"{}\" of the component \"{}\": {message}", field.name, component.name);
+                    return Err(Box::new((Diagnostic::error("wrong-type", message), span)));
+                }
+                Some(Ok(value)) if !matches!(value, Datum::Nothing) => value,
+                _ => field.default.clone(),
+            };
+            let value = self.site.settled(&field.of, value, path);
+            values.extend(self.symbols.find(&field.name).map(|symbol| (symbol, value)));
+        }
+        Ok(values)
+    }
+}

@@ -1,0 +1,249 @@
+//! Themes: their manifests, and the header of a theme file.
+
+use std::sync::Arc;
+
+use hausblatt_lang::datum::{Datum, DatumList};
+use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::source::Span;
+
+use crate::schema::config::Placed;
+use crate::text::data::{Data, DataValue, Entry};
+use crate::files::{FileNode, Snapshot};
+use crate::text::reader::{Reader, named};
+use crate::text::toml_data;
+
+/// The name of a theme's manifest.
+pub const MANIFEST: &str = "hausblatt-theme.toml";
+
+/// The folders of a theme that pages are made of.
+pub(crate) const FOLDERS: &[&str] = &["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
+
+/// Whether a file of this name, a path from its theme, stands in one of the folders that pages are made of.
+pub fn is_in_folder(name: &str) -> bool {
+    FOLDERS.iter().any(|folder| name.starts_with(folder))
+}
+
+/// A theme as its manifest describes it.
+#[derive(Clone, Debug)]
+pub struct Theme {
+    /// Its folder's name.
+    pub name: String,
+    /// The path of its manifest.
+    pub manifest: Arc<str>,
+    /// Where its folders are, ending in `/`.
+    pub root: String,
+    /// Its version, if it says one.
+    pub version: Option<String>,
+    /// What it is, in a sentence.
+    pub about: Option<String>,
+    /// The theme that it is a child of.
+    pub parent: Option<Placed>,
+    /// Ancestors' files that it wants gone.
+    pub hide: Vec<Placed>,
+    /// The settings that it declares, as they are written.
+    pub settings: Vec<Entry>,
+}
+
+/// The names of the themes in a site.
+pub fn names(snapshot: &Snapshot) -> Vec<String> {
+    let manifests = snapshot.below("themes/").filter_map(|node| {
+        node.path.strip_prefix("themes/")?.strip_suffix(MANIFEST)?.strip_suffix('/').map(str::to_owned)
+    });
+    manifests.filter(|name| !name.contains('/')).collect()
+}
+
+/// Reads the manifest of the theme `name`; none if there is none.
+pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> Option<Theme> {
+    let path: Arc<str> = format!("themes/{name}/{MANIFEST}").into();
+    let text = snapshot.file(&path)?.text()?.clone();
+    let before = problems.len();
+    let entries = toml_data::read(&path, &text, problems);
+    if problems.len() > before {
+        return Some(Theme {
+            name: name.to_owned(),
+            manifest: path,
+            root: format!("themes/{name}/"),
+            version: None,
+            about: None,
+            parent: None,
+            hide: Vec::new(),
+            settings: Vec::new(),
+        });
+    }
+    let mut top = Reader::new(&path, MANIFEST, &entries, Span::default(), problems);
+    let theme = top.map("theme");
+    let settings = top.map("settings").map(|(entries, _)| entries.to_vec()).unwrap_or_default();
+    top.finish();
+    let (entries, span) = theme.unwrap_or((&[], Span::default()));
+    let mut reader = Reader::new(&path, "[theme]", entries, span, problems);
+    let version = reader.text("version").map(|(version, _)| version.to_owned());
+    let parent = reader.text("parent").map(|(text, span)| Placed { text: text.to_owned(), span });
+    let about = reader.text("about").map(|(about, _)| about.to_owned());
+    let hide = reader
+        .texts("hide")
+        .unwrap_or_default()
+        .into_iter()
+        .map(|(text, span)| Placed { text: text.to_owned(), span })
+        .collect();
+    let stated = reader.text("root");
+    reader.finish();
+    let folder = stated.map_or("", |(root, _)| root.trim_matches('/'));
+    problems.extend(wrong_root(snapshot, name, stated).map(|problem| match stated {
+        Some((_, span)) => problem.at(&path, span),
+        None => problem.at(&path, Span::default()),
+    }));
+    let root = if folder.is_empty() { format!("themes/{name}/") } else { format!("themes/{name}/{folder}/") };
+    Some(Theme { name: name.to_owned(), manifest: path, root, version, about, parent, hide, settings })
+}
+
+/// What is wrong with the folder in which a theme says that its files are, or with its saying nothing.
+fn wrong_root(snapshot: &Snapshot, name: &str, stated: Option<(&str, Span)>) -> Option<Diagnostic> {
+    let theme = format!("themes/{name}/");
+    let below: Vec<&str> = snapshot.below(&theme).filter_map(|node| node.path.strip_prefix(&theme)).collect();
+    let has_files = |root: &str| below.iter().any(|path| path.strip_prefix(root).is_some_and(is_in_folder));
+    // The folders in which a root could be, each ending in "/".
+    let mut roots: Vec<&str> = below
+        .iter()
+        .flat_map(|path| FOLDERS.iter().filter_map(|folder| Some(&path[..path.find(&format!("/{folder}"))? + 1])))
+        .filter(|root| !is_in_folder(root) && !root.starts_with('.'))
+        .collect();
+    roots.sort_unstable();
+    roots.dedup();
+    let right = || match (has_files(""), roots.as_slice()) {
+        (true, _) => "the theme's folders are beside the manifest: leave \"root\" out".to_owned(),
+        (false, [root]) => format!("its folders are in {root}: write root = \"{}\"", root.trim_end_matches('/')),
+        (false, _) => "write the folder in which templates/ is, as in root = \"theme-files\"".to_owned(),
+    };
+    let Some((root, _)) = stated else {
+        let [root] = roots.as_slice() else { return None };
+        if has_files("") {
+            return None;
+        }
+        let message = format!("the theme's folders are in {root}, where nothing looks for them");
+        return Some(Diagnostic::error("bad-root", message).help(right()));
+    };
+    let message = if root.trim_matches('/').is_empty() {
+        "\"root\" names no folder".to_owned()
+    } else if root.starts_with('/') || root.split('/').any(|part| part == "..") {
+        format!("the root \"{root}\" is not a folder of this theme")
+    } else if !has_files(&format!("{}/", root.trim_end_matches('/'))) && (has_files("") || !roots.is_empty()) {
+        format!("none of the theme's files are in its root \"{root}\"")
+    } else {
+        return None;
+    };
+    Some(Diagnostic::error("bad-root", message).help(right()))
+}
+
+/// What a theme file's front matter says about it.
+#[derive(Clone, Debug, Default)]
+pub struct Header {
+    /// What editors call an offered template.
+    pub label: Option<String>,
+    /// What an offered template is for; empty fits all.
+    pub fits: Vec<String>,
+    /// Which layout goes around it.
+    pub layout: Option<Placed>,
+    /// What it takes, and each parameter's default; none if it does not say.
+    pub takes: Option<Vec<(String, Option<Datum>)>>,
+    /// First byte behind the front matter.
+    pub body: usize,
+}
+
+/// Reads the header of a theme file.
+pub fn header(node: &FileNode, is_template: bool, problems: &mut Vec<Diagnostic>) -> Header {
+    let front = node.front();
+    if let Some(problem) = &front.problem {
+        let diagnostic =
+            Diagnostic::error("front-matter", problem.message.clone()).maybe_help(problem.help.map(str::to_owned));
+        problems.push(diagnostic.at(&node.path, problem.span));
+    }
+    let mut reader = Reader::new(&node.path, "the front matter", &front.entries, Span::default(), problems);
+    let label = reader.text("label").map(|(label, _)| label.to_owned());
+    reader.text("about");
+    let fits = reader.entry("for").map(|entry| &entry.data);
+    let layout = reader.text("layout").map(|(text, span)| Placed { text: text.to_owned(), span });
+    let takes = reader.entry("takes").map(|entry| &entry.data);
+    let fits = fits.map(|data| fitting(data, &mut reader)).unwrap_or_default();
+    let takes = takes.map(|data| parameters(data, is_template, &mut reader));
+    reader.finish();
+    Header { label, fits, layout, takes, body: front.body }
+}
+
+fn fitting(data: &Data, reader: &mut Reader<'_, '_>) -> Vec<String> {
+    let one = std::slice::from_ref(data);
+    let kinds = data.as_list().unwrap_or(one);
+    let mut fits = Vec::new();
+    for kind in kinds {
+        match kind.as_text() {
+            Some(text)
+                if text == "page"
+                    || text == "entry"
+                    || text.strip_prefix("entry/").is_some_and(|name| !name.is_empty()) =>
+            {
+                fits.push(text.to_owned())
+            }
+            _ => {
+                let help = kind
+                    .as_text()
+                    .and_then(|text| did_you_mean(text, ["page", "entry"]))
+                    .unwrap_or_else(|| "write page, entry or entry/COLLECTION".to_owned());
+                reader.error("wrong-value", kind.span, "this is nothing that a template can be for", help);
+            }
+        }
+    }
+    fits
+}
+
+/// A parameter's default: a text, a number, true, false or a list of these.
+fn default(data: &Data) -> Datum {
+    match &data.value {
+        DataValue::Nothing | DataValue::Map(_) => Datum::Nothing,
+        DataValue::Bool(truth) => Datum::Bool(*truth),
+        DataValue::Int(number) => Datum::Int(*number),
+        DataValue::Float(number) => Datum::Float(*number),
+        DataValue::Text(text) => Datum::Text(text.clone()),
+        DataValue::List(members) => Datum::List(DatumList(members.iter().map(default).collect())),
+    }
+}
+
+fn parameters(data: &Data, is_template: bool, reader: &mut Reader<'_, '_>) -> Vec<(String, Option<Datum>)> {
+    let Some(entries) = data.as_map() else {
+        if data.value != DataValue::Nothing {
+            reader.error(
+                "wrong-type",
+                data.span,
+                "\"takes\" is a group of parameters",
+                "write it as in takes: { size: small, entry: }".to_owned(),
+            );
+        }
+        return Vec::new();
+    };
+    let mut parameters = Vec::new();
+    for (name, span, value) in named(entries) {
+        let default = match &value.value {
+            DataValue::Nothing => None,
+            DataValue::Text(text) if &**text == "nothing" => Some(Datum::Nothing),
+            _ => Some(default(value)),
+        };
+        let word = name.chars().all(|c| c.is_alphanumeric() || c == '_')
+            && name.starts_with(|c: char| c.is_alphabetic() || c == '_');
+        if !word || !hausblatt_lang::may_name(name) {
+            reader.error(
+                "bad-name",
+                span,
+                format!("\"{name}\" can't name a parameter"),
+                "use letters, digits and underscores, and no word of the language".to_owned(),
+            );
+        } else if is_template && default.is_none() {
+            reader.error(
+                "required-parameter",
+                span,
+                format!("nobody can give a template its parameter \"{name}\""),
+                "write a default behind it, or nothing".to_owned(),
+            );
+        }
+        parameters.push((name.to_owned(), default));
+    }
+    parameters
+}
