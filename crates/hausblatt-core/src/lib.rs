@@ -5,6 +5,7 @@
 //! [`lookup::resolution::Resolution`] says which file answers it. A [`render::page::Page`] is the answer itself.
 
 pub mod analysis;
+mod arena;
 pub mod asking;
 pub mod build;
 pub mod change;
@@ -12,6 +13,7 @@ pub mod check;
 pub mod files;
 pub mod lookup;
 pub mod model;
+mod open;
 pub mod render;
 pub mod schema;
 pub mod text;

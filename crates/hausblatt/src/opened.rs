@@ -5,12 +5,12 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use hausblatt_core::asking::Asking;
-use hausblatt_core::schema::config;
-use hausblatt_core::model::content::{Content, ContentId};
 use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::edit::{self, Write};
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::map::error_request;
+use hausblatt_core::model::content::{Content, ContentId};
+use hausblatt_core::schema::config;
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;

@@ -3,9 +3,9 @@
 use std::collections::BTreeMap;
 
 use crate::lookup::ladder::Reason;
-use crate::themes::lineage::FileId;
 use crate::lookup::map::requests;
 use crate::lookup::resolution::Resolution;
+use crate::themes::lineage::FileId;
 use crate::world::World;
 
 /// A kind of request.

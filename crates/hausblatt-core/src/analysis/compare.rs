@@ -10,9 +10,9 @@ use rayon::prelude::*;
 use similar::TextDiff;
 
 use crate::lookup::map::{self, MapEntry};
-use crate::render::page::{Audience, is_built_in, page};
 use crate::lookup::request::{Led, Request};
 use crate::lookup::resolution::LayoutChoice;
+use crate::render::page::{Audience, is_built_in, page};
 use crate::world::World;
 
 /// What answers an address on one side.

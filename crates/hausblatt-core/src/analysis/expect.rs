@@ -12,8 +12,8 @@ use hausblatt_lang::source::Span;
 use serde::Serialize;
 
 use crate::lookup::map::{self, MapEntry};
-use crate::text::reader::Reader;
 use crate::lookup::request::{Kind, Led, ListingOf, Request};
+use crate::text::reader::Reader;
 use crate::text::toml_data;
 use crate::world::World;
 
@@ -133,7 +133,8 @@ impl Record {
         let entries = toml_data::read(&path, text, &mut problems);
         let mut record = BTreeMap::new();
         for entry in &entries {
-            let Some(keys) = crate::text::reader::group(&path, &entry.key, entry.span, &entry.data, &mut problems) else {
+            let Some(keys) = crate::text::reader::group(&path, &entry.key, entry.span, &entry.data, &mut problems)
+            else {
                 continue;
             };
             let mut reader = Reader::new(&path, &*entry.key, keys, entry.span, &mut problems);

@@ -2,20 +2,16 @@
 
 use std::collections::BTreeMap;
 
-use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::is_slip;
 
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
-use crate::text::address::{asked, can_redirect};
-use crate::change::assign;
-use crate::change::changes::without_new_problems;
-use crate::model::content::ContentId;
-use crate::files::edit::Write;
-use crate::render::page::nearest_addresses;
 use crate::lookup::public;
 use crate::lookup::request::Led;
+use crate::model::content::ContentId;
+use crate::render::page::nearest_addresses;
+use crate::text::address::{asked, can_redirect};
 use crate::world::World;
 
 /// A line of a log.
@@ -186,44 +182,6 @@ fn meant(world: &World, address: &str, nearest: &[(String, String)]) -> Option<C
         ([], [(only, _)]) if is_slip(address.trim_end_matches('/'), only.trim_end_matches('/')) => content(only),
         _ => None,
     }
-}
-
-/// The line of front matter that leads visitors on.
-pub fn line(address: &str) -> String {
-    format!("formerly: {}", assign::scalar(address))
-}
-
-/// What would write the former addresses into the content that they were, and nothing else.
-///
-/// # Errors
-/// Content whose front matter can't be changed by machine, each with its addresses.
-pub fn fixes(world: &World, missed: &[Missed]) -> (Vec<Write>, Vec<Diagnostic>) {
-    let (writes, mut problems) = edits(world, missed);
-    let (writes, new) = without_new_problems(world, writes);
-    problems.extend(new);
-    (writes, problems)
-}
-
-fn edits(world: &World, missed: &[Missed]) -> (Vec<Write>, Vec<Diagnostic>) {
-    let mut of_content: BTreeMap<ContentId, Vec<&str>> = BTreeMap::new();
-    for Missed { address, meant, .. } in missed {
-        if let Some(id) = meant {
-            of_content.entry(*id).or_default().push(address);
-        }
-    }
-    let (mut writes, mut problems) = (Vec::new(), Vec::new());
-    for (id, addresses) in of_content {
-        let node = &world.site.content(id).node;
-        let edited = assign::text_of(node).and_then(|text| Ok((assign::with_former(&text, &addresses)?, text)));
-        match edited {
-            Ok((edited, text)) => writes.push(Write::instead_of(&*node.path, text.as_bytes(), edited)),
-            Err(problem) => problems.push(match problem.place {
-                Some(_) => problem,
-                None => problem.at(&node.path, Default::default()),
-            }),
-        }
-    }
-    (writes, problems)
 }
 
 #[cfg(test)]

@@ -1,24 +1,19 @@
 //! What content asks for and the lineage or the site lacks: the everyday sight after a change of theme.
 
-use std::ops::Range;
-use std::sync::{Arc, LazyLock};
+use std::sync::Arc;
 
 use hausblatt_lang::datum::Datum;
 use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::source::{Place, Span};
-use memchr::memchr_iter;
-use memchr::memmem::Finder;
-use rustc_hash::{FxHashMap, FxHashSet};
+use hausblatt_lang::source::Place;
+use rustc_hash::FxHashMap;
 
-use crate::text::clean::DEEPEST;
-use crate::model::content::{Content, ContentId, Home};
-use crate::text::data::Data;
-use crate::schema::fields::{Field, FieldType};
-use crate::text::markdown::{self, RawHtml};
+use crate::lookup::content_links::{fault_of, lost_in_text, missing_file};
 use crate::lookup::request::{Kind, Request};
 use crate::lookup::resolution::FileState;
-use crate::model::site::{Link, SORTS};
+use crate::model::content::{Content, ContentId, Home};
+use crate::schema::fields::{Field, FieldType};
+use crate::text::data::Data;
+use crate::text::markdown;
 use crate::world::World;
 
 /// What front matter asks for in vain: chosen templates, trays, pictures and links in fields.
@@ -163,95 +158,6 @@ fn in_field(world: &World, of: &FieldType, data: &Data, path: &Arc<str>, found: 
     }
 }
 
-/// What the text of some content asks for in vain: links that lead nowhere, and files that are not there.
-pub fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
-    let content = world.site.content(id);
-    let fault = |(link, range): (String, Range<usize>)| {
-        let span = Span::new(content.body + range.start, content.body + range.end);
-        Some(fault_of(world, &link, content.path())?.at(content.path(), span))
-    };
-    content.markdown(|body| {
-        let mut found: Vec<Diagnostic> = match may_ask(body.as_bytes()) {
-            true => markdown::links(body).filter_map(fault).collect(),
-            false => Vec::new(),
-        };
-        found.extend(lost_in_text(world, body).into_iter().map(|(diagnostic, range)| {
-            diagnostic.at(content.path(), Span::new(content.body + range.start, content.body + range.end))
-        }));
-        found
-    })
-}
-
-/// What Markdown says that its readers don't see, or see as it was typed: HTML that is removed, and references to
-/// footnotes without text.
-fn lost_in_text(world: &World, text: &str) -> Vec<(Diagnostic, Range<usize>)> {
-    let mut found = Vec::new();
-    let bytes = text.as_bytes();
-    let has_tag = || memchr_iter(b'<', bytes).any(|at| bytes.get(at + 1).is_some_and(u8::is_ascii_alphabetic));
-    if world.site.config.raw_html == RawHtml::Clean && markdown::nests_too_deep(text) {
-        let message = format!("the HTML here nests more than {DEEPEST} deep, so it is shown as text");
-        found.push((Diagnostic::warning("too-deep", message).help("end the elements that are open"), 0..0));
-    } else if world.site.config.raw_html == RawHtml::Clean && has_tag() {
-        for (what, at) in markdown::removed_html(text) {
-            let end = text[at..].find(['>', '\n']).map_or(text.len(), |length| at + length + 1);
-            let help =
-                "the HTML of editors is cleaned; to keep all of it: html = \"keep\" in [content] of hausblatt.toml";
-            found.push((Diagnostic::warning("removed-html", what).help(help), at..end));
-        }
-    }
-    if memchr::memmem::find(bytes, b"[^").is_some() {
-        let mut told = FxHashSet::default();
-        for (label, range) in markdown::missing_footnotes(text) {
-            if !told.insert(label.clone()) {
-                continue;
-            }
-            let message = format!("the footnote \"{label}\" has no text");
-            let help = format!("write it below: [^{label}]: …");
-            found.push((Diagnostic::warning("missing-footnote", message).help(help), range));
-        }
-    }
-    found
-}
-
-/// Whether a text holds anything that looks like a reference or a file of the site: most do not, and need not be
-/// read as Markdown here.
-fn may_ask(text: &[u8]) -> bool {
-    static FILES: LazyLock<[Finder<'static>; 3]> = LazyLock::new(|| [".md", "/media/", "/assets/"].map(Finder::new));
-    let is_reference = |at: usize| SORTS.iter().any(|sort| text[..at].ends_with(sort.as_bytes()));
-    memchr_iter(b':', text).any(is_reference) || FILES.iter().any(|finder| finder.find(text).is_some())
-}
-
-fn fault_of(world: &World, link: &str, path: &Arc<str>) -> Option<Diagnostic> {
-    match world.site.link(link, path) {
-        Link::To(address) => missing_file(world, &address),
-        Link::Dead(message, lost) => {
-            Some(Diagnostic::warning("dead-reference", message).maybe_help(world.site.help(&lost)))
-        }
-    }
-}
-
-/// A file below `/media/` or `/assets/` that is not there.
-fn missing_file(world: &World, address: &str) -> Option<Diagnostic> {
-    let path = address.split(['?', '#']).next().unwrap_or(address);
-    let decoded = percent_encoding::percent_decode_str(path).decode_utf8_lossy();
-    let files = || world.snapshot.below("media/").map(|node| &*node.path);
-    if let Some(asset) = decoded.strip_prefix("/assets/") {
-        if world.asset(asset).or_else(|| world.component_asset(asset)).is_some() {
-            return None;
-        }
-        let assets = world.lineage.files.iter().filter_map(|file| file.name.strip_prefix("assets/"));
-        let help = did_you_mean(asset, assets);
-        let message = format!("no theme of the lineage has the asset \"{asset}\"");
-        return Some(Diagnostic::warning("unknown-asset", message).maybe_help(help));
-    }
-    let media = decoded.strip_prefix('/').filter(|path| path.starts_with("media/"))?;
-    if world.snapshot.file(media).is_some() {
-        return None;
-    }
-    let help = did_you_mean(media, files()).unwrap_or_else(|| format!("put the file at {media}"));
-    Some(Diagnostic::warning("missing-media", format!("there is no file {media}")).help(help))
-}
-
 /// A chosen template that content does not get.
 fn choice(world: &World, id: ContentId, content: &Content) -> Option<Diagnostic> {
     let (_, span) = content.template.as_ref()?;
@@ -325,5 +231,12 @@ fn silent_in_field(of: &FieldType, data: &Data, add: &mut dyn FnMut(String, &Dat
             }
         }
         _ => {}
+    }
+}
+
+impl World {
+    /// The images that live content names without an alt, by address, each with the places that name it.
+    pub fn images_without_alt(&self) -> &FxHashMap<String, Vec<Place>> {
+        self.silent_images.get_or_init(|| images_without_alt(self))
     }
 }

@@ -1,11 +1,16 @@
 //! What an answer points out: the surprising case, a choice that failed, an id that is not the address.
 
+use std::sync::Arc;
+
+use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::nearest;
 
-use crate::model::content::{Content, Home};
 use crate::lookup::ladder::{Reason, fits};
-use crate::themes::lineage::Role;
+use crate::lookup::request::Kind;
 use crate::lookup::resolution::{FileState, Note, Resolution};
+use crate::lookup::resolution::{LayoutChoice, Used};
+use crate::model::content::{Content, Home};
+use crate::themes::lineage::Role;
 use crate::world::World;
 
 /// All notes on a resolution.
@@ -43,6 +48,51 @@ fn passed_over(world: &World, resolution: &Resolution) -> Option<Note> {
 
 fn template_name(world: &World, id: crate::themes::lineage::FileId) -> &str {
     world.lineage.file(id).name.trim_start_matches("templates/")
+}
+
+impl World {
+    /// The problems of the files that an answer uses.
+    pub fn problems_of<'w>(&'w self, resolution: &Resolution) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
+        let uses = resolution.uses(self);
+        let components = uses.iter().filter(|used| used.what == Used::Component);
+        let manifests = components.filter_map(|used| {
+            let id = self.lineage.nearest(&format!("components/{}/component.toml", used.name))?;
+            Some(self.lineage.file(id).node.path.clone())
+        });
+        let manifests: Vec<Arc<str>> = manifests.collect();
+        let table = match resolution.request.kind {
+            Kind::Route(number, _) => self.site.routes.get(usize::from(number)).and_then(|route| {
+                let each = route.config.each.as_ref()?;
+                Some(self.site.tables.iter().find(|table| table.name == each.text)?.path.clone())
+            }),
+            _ => None,
+        };
+        let used = uses.into_iter().map(|used| used.file);
+        let mut paths: Vec<Arc<str>> = resolution
+            .running(self)
+            .into_iter()
+            .chain(used)
+            .map(|file| self.lineage.file(file).node.path.clone())
+            .collect();
+        paths.extend(manifests.into_iter().chain(table));
+        if let Some(content) = resolution.request.content(&self.site) {
+            paths.push(self.site.content(content).path().clone());
+        }
+        if let LayoutChoice::Missing(_, asker) = &resolution.layout {
+            paths.push(self.lineage.file(*asker).node.path.clone());
+        }
+        self.problems
+            .iter()
+            .filter(move |problem| problem.place.as_ref().is_some_and(|place| paths.contains(&place.path)))
+            .filter(|problem| !crate::analysis::needs::is_told_by_note(problem))
+    }
+}
+
+impl Resolution {
+    /// What to know about the answer.
+    pub fn notes(&self, world: &World) -> Vec<Note> {
+        notes(world, self)
+    }
 }
 
 pub fn choice(world: &World, resolution: &Resolution, content: &Content) -> Option<Note> {

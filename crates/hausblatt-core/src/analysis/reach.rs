@@ -8,11 +8,11 @@ use hausblatt_lang::ending::Ending;
 use hausblatt_lang::program::{Act, Callee, Mentioned, Program};
 use rustc_hash::FxHashMap;
 
-use crate::themes::component::{self, Placed as InTray};
-use crate::themes::lineage::{FileId, Role};
 use crate::lookup::map::requests;
 use crate::lookup::request::Request;
 use crate::lookup::resolution::{LayoutChoice, Resolution, Used};
+use crate::themes::component::{self, Placed as InTray};
+use crate::themes::lineage::{FileId, Role};
 use crate::world::World;
 
 /// As what a file has an effect on an address.

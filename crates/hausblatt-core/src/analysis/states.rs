@@ -2,12 +2,12 @@
 
 use hausblatt_lang::ending::Ending;
 
-use crate::themes::component;
-use crate::themes::lineage::{FileId, Role, ThemeFile};
-use crate::lookup::offers;
-use crate::themes::prepare::NAMES;
 use crate::analysis::reach::{self, Part, Survey};
 use crate::analysis::waits::{Tried, Waiting, waits_for};
+use crate::themes::component;
+use crate::themes::lineage::{FileId, Role, ThemeFile};
+use crate::themes::prepare::NAMES;
+use crate::themes::theme::looks_offered;
 use crate::world::World;
 
 /// Whether anything asks for a file.
@@ -187,7 +187,7 @@ impl Finding<'_> {
     }
 
     fn wrong_ending(&self, file: &ThemeFile, why: &str) -> State {
-        let offered = file.name.starts_with("templates/offered/") && offers::looks_offered(&file.node).is_some();
+        let offered = file.name.starts_with("templates/offered/") && looks_offered(&file.node).is_some();
         State::Dead(if offered { "an offered template ends in .html".to_owned() } else { why.to_owned() })
     }
 

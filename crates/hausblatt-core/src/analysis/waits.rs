@@ -1,14 +1,16 @@
 //! What a template waits for that renders no address: which request would ask for its name, or why none can.
 
 use hausblatt_lang::ending::Ending;
-use hausblatt_lang::near::nearest;
+use hausblatt_lang::near::{is_slip, nearest};
 use rustc_hash::FxHashMap;
 
-use crate::schema::config;
-use crate::model::content::{Content, Home};
+use crate::lookup::ladder::Reason;
 use crate::lookup::map::requests;
 use crate::lookup::offers;
+use crate::lookup::request::Led;
+use crate::model::content::{Content, Home};
 use crate::model::site::Site;
+use crate::schema::config;
 use crate::text::slug::is_id;
 use crate::text::toml_data;
 use crate::world::World;
@@ -314,4 +316,48 @@ fn matches(pattern: &str, name: &str) -> bool {
     let Some((_, behind)) = rest.split_once('}') else { return false };
     let Some(name) = name.strip_prefix(before) else { return false };
     (1..=name.len()).filter(|&at| name.is_char_boundary(at)).any(|at| matches(behind, &name[at..]))
+}
+
+/// The name that is meant by that of a template which nothing asks for: one that is asked for and differs by a slip, or
+/// that of the content at an address which is written where an id should be.
+pub fn meant(world: &World, name: &str, tried: &Tried) -> Option<String> {
+    let mut names: Vec<&str> = tried.names().collect();
+    // The same suggestion each time.
+    names.sort_unstable();
+    let (stem, ending) = Ending::split(name).filter(|_| !names.contains(&name))?;
+    near(stem, ending, &names).map(str::to_owned).or_else(|| of_address(world, stem))
+}
+
+/// The name that is asked for and differs from `stem` in one part, by a slip.
+fn near<'n>(stem: &str, ending: Ending, tried: &[&'n str]) -> Option<&'n str> {
+    let parts: Vec<&str> = stem.split('/').collect();
+    let differs_by_slip = |other: &&&str| {
+        let others: Vec<&str> = other.split('/').collect();
+        if others.len() != parts.len() || others[0] != parts[0] || parts.len() < 2 {
+            return false;
+        }
+        let mut different = parts.iter().zip(&others).filter(|(a, b)| a != b);
+        different.next().is_some_and(|(a, b)| is_slip(a, b)) && different.next().is_none()
+    };
+    let names = tried.iter().filter_map(|name| {
+        let (name, of) = Ending::split(name)?;
+        (of == ending).then_some(name)
+    });
+    let names: Vec<&str> = names.collect();
+    nearest(stem, names.iter().filter(differs_by_slip).copied())
+}
+
+/// The name that is meant where a template is named after an address.
+fn of_address(world: &World, stem: &str) -> Option<String> {
+    let (_, path) = stem.split_once('/')?;
+    let Led::Request(request) = world.lead_decoded(&format!("/{path}/")) else { return None };
+    if request.status >= 400 {
+        return None;
+    }
+    let own =
+        |reason| matches!(reason, Reason::Id | Reason::Collection | Reason::Term | Reason::Taxonomy | Reason::Route);
+    let rungs = world.resolve(request).rungs;
+    let rung = rungs.into_iter().find(|rung| own(rung.rung.reason) && !rung.rung.of_view)?;
+    let (name, _) = Ending::split(&rung.rung.name)?;
+    (name != stem).then(|| name.to_owned())
 }

@@ -6,10 +6,11 @@ use bumpalo::Bump;
 use hausblatt_lang::diagnostic::{Diagnostic, distinct};
 use rayon::prelude::*;
 
+use crate::analysis::compare::unified;
+use crate::arena::fresh;
 use crate::build::plan::{Job, plan};
 use crate::build::record::{Kept, Record};
-use crate::build::{BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, fresh, make};
-use crate::analysis::compare::unified;
+use crate::build::{BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, make};
 use crate::files::{Kind, Links};
 use crate::world::World;
 

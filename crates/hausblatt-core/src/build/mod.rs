@@ -18,6 +18,7 @@ use hausblatt_lang::render::Shows;
 use rayon::prelude::*;
 use xxhash_rust::xxh3::xxh3_64;
 
+use crate::arena::fresh;
 use crate::asking::Asking;
 use crate::files::{FileNode, Kind, Links, Snapshot};
 use crate::render::page::{Audience, page, redirect_page};
@@ -140,14 +141,6 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
         })
         .collect();
     finish(world, options, &jobs, old, outcomes, (digest, bytes.into_inner()))
-}
-
-/// An arena of which more than this is in use is not worth keeping for the next page.
-const KEPT: usize = 1 << 20;
-
-/// Empties an arena, so that no page pays for what the one before it needed.
-pub(crate) fn fresh(arena: &mut Bump) {
-    if arena.allocated_bytes() > KEPT { *arena = Bump::new() } else { arena.reset() }
 }
 
 /// What became of one output.

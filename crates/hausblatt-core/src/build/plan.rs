@@ -8,15 +8,15 @@ use hausblatt_lang::source::{Place, Span};
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
-use crate::text::address::output_file;
 use crate::build::{Options, Part};
-use crate::schema::config;
 use crate::files::FileNode;
-use crate::themes::lineage::Role;
 use crate::lookup::map::{error_request, error_statuses, map};
-use crate::render::page::search_files;
 use crate::lookup::request::{self, Kind, Led, Request};
 use crate::model::search;
+use crate::render::page::search_files;
+use crate::schema::config;
+use crate::text::address::output_file;
+use crate::themes::lineage::Role;
 use crate::world::World;
 
 /// One output.
@@ -90,7 +90,7 @@ pub fn plan(world: &World, options: &Options) -> Result<Vec<Job>, Vec<Diagnostic
     }
     if let Some((script, index)) = search_files(world) {
         jobs.push(text(output_file(&script), &|| search::SCRIPT.to_owned()));
-        jobs.push(text(output_file(&index), &|| search::for_browsers(world)));
+        jobs.push(text(output_file(&index), &|| crate::render::search::for_browsers(world)));
     }
     if options.map {
         let json = || serde_json::to_string_pretty(&map(world)).unwrap_or_default() + "\n";

@@ -3,13 +3,13 @@
 use hausblatt_lang::diagnostic::Diagnostic;
 use similar::{ChangeTag, TextDiff};
 
-use crate::change::changes::added_by;
 use crate::analysis::compare::unified;
+use crate::change::changes::added_by;
 use crate::files::edit::Write;
 use crate::files::{FileNode, Snapshot};
+use crate::text::shell::word;
 use crate::themes::lineage::FileId;
 use crate::themes::originals::{self, Original};
-use crate::text::shell::word;
 use crate::themes::theme::{self, Theme};
 use crate::world::World;
 

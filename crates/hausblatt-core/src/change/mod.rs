@@ -4,5 +4,6 @@ pub mod assign;
 pub mod changes;
 pub mod copies;
 pub mod drift;
+pub mod former;
 pub mod start;
 pub mod suppose;

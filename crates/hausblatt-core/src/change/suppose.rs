@@ -6,16 +6,16 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::{did_you_mean, nearest};
 use toml_edit::{DocumentMut, Item, Table, value};
 
-use crate::asking::Asking;
-use crate::change::assign::{chooser, edited, text_of};
-use crate::check::meant;
-use crate::schema::config;
-use crate::model::content::{ContentId, Home};
-use crate::files::Snapshot;
-use crate::lookup::named;
 use crate::analysis::reach::Survey;
+use crate::analysis::waits::{Tried, meant, waits_for};
+use crate::asking::Asking;
+use crate::change::assign::chooser;
+use crate::files::Snapshot;
+use crate::files::front_matter_edit::{edited, text_of};
+use crate::lookup::named;
+use crate::model::content::{ContentId, Home};
+use crate::schema::config;
 use crate::themes::theme;
-use crate::analysis::waits::{Tried, waits_for};
 use crate::world::{Unloadable, World};
 
 /// What is supposed.

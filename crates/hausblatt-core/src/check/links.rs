@@ -2,13 +2,13 @@
 
 use percent_encoding::percent_decode_str;
 
-use crate::text::address;
 use crate::check::parsed::Element;
 use crate::check::view::View;
 use crate::lookup::map::error_statuses;
-use crate::render::page::search_files;
 use crate::lookup::public;
 use crate::lookup::request::Led;
+use crate::render::page::search_files;
+use crate::text::address;
 use crate::world::World;
 
 /// A link of a page.

@@ -8,12 +8,12 @@ use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::render::{Piece, Shows, piece_at, pieces, written_at};
 use hausblatt_lang::source::{Place, Span};
 
-use crate::check::broken_link::is_file;
+use crate::check::rules::broken_link::is_file;
 use crate::check::tag_at;
 use crate::check::view::Found;
-use crate::render::page::{Audience, Page, nearest_addresses, page};
 use crate::lookup::public;
 use crate::lookup::request::Request;
+use crate::render::page::{Audience, Page, nearest_addresses, page};
 use crate::world::World;
 
 /// A page in which something was found, and where each piece of it was written.

@@ -12,59 +12,32 @@ use hausblatt_lang::ending::Ending;
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use crate::build::{Progress, fresh};
-use crate::themes::lineage::FileId;
-use crate::lookup::map::requests;
-use crate::render::page::{Audience, page};
 use crate::analysis::reach::Survey;
+use crate::arena::fresh;
+use crate::build::Progress;
+use crate::lookup::map::requests;
 use crate::lookup::request::Request;
+use crate::render::page::{Audience, page};
+use crate::themes::lineage::FileId;
 use crate::world::{World, in_order};
 pub use fixes::fixes;
 use hausblatt_lang::render::Shows;
 use locate::Located;
-pub use misnamed_template::meant;
 use parsed::Parsed;
+use rules::{OWN, broken_anchor, no_fallback};
 use view::{Found, View};
 
 mod allowed;
 mod answers;
-mod attribute_twice;
-mod bad_markup;
-mod blank_page;
-mod broken_anchor;
-mod broken_link;
-mod broken_menu_item;
-mod dead_file;
-mod document_twice;
-mod dump_left_behind;
 mod fixes;
-mod image_without_alt;
-mod layout_without_robots;
-mod layout_without_styles;
 mod layouts;
 mod links;
 mod locate;
-mod misnamed_template;
-mod missing_file;
-mod moved_element;
-mod no_alt;
-mod no_document;
-mod no_error_page;
-mod no_fallback;
-mod no_front_page;
-mod no_language;
-mod no_title;
 mod parsed;
-mod raw_used;
-mod repeated_id;
-mod same_output;
-mod stale_copy;
-mod stray_end;
+mod rules;
 #[cfg(test)]
 mod tests;
 mod told;
-mod unclosed_element;
-mod unknown_theme_folder;
 mod view;
 
 /// One sort of diagnostic.
@@ -92,41 +65,6 @@ enum Look {
     /// What is left when all is done: the allowances.
     Allowances,
 }
-
-/// The checks that have a file of their own, by code.
-static OWN: &[Check] = &[
-    attribute_twice::CHECK,
-    bad_markup::CHECK,
-    blank_page::CHECK,
-    broken_anchor::CHECK,
-    broken_link::CHECK,
-    broken_menu_item::CHECK,
-    dead_file::CHECK,
-    document_twice::CHECK,
-    dump_left_behind::CHECK,
-    image_without_alt::CHECK,
-    layout_without_robots::CHECK,
-    layout_without_styles::CHECK,
-    misnamed_template::CHECK,
-    missing_file::CHECK,
-    moved_element::CHECK,
-    no_alt::CHECK,
-    no_document::CHECK,
-    no_error_page::CHECK,
-    no_fallback::CHECK,
-    no_front_page::CHECK,
-    no_language::CHECK,
-    no_title::CHECK,
-    raw_used::CHECK,
-    repeated_id::CHECK,
-    same_output::CHECK,
-    stale_copy::CHECK,
-    stray_end::CHECK,
-    unclosed_element::CHECK,
-    unknown_theme_folder::CHECK,
-    allowed::UNKNOWN,
-    allowed::UNUSED,
-];
 
 /// Every code, in order.
 pub fn checks() -> Vec<&'static Check> {
@@ -349,7 +287,9 @@ impl Findings {
         for seen in seen {
             for pointer in std::mem::take(&mut seen.pointers) {
                 if !ids.contains_key(&pointer.to) && matches!(scope, Scope::Part { .. }) {
-                    let crate::lookup::request::Led::Request(request) = world.lead_decoded(&pointer.to) else { continue };
+                    let crate::lookup::request::Led::Request(request) = world.lead_decoded(&pointer.to) else {
+                        continue;
+                    };
                     ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new()).ids);
                 }
                 let found = ids.get(&pointer.to).and_then(|ids| pointer.found(ids));

@@ -4,6 +4,7 @@
 pub mod disk;
 pub mod edit;
 mod file_system;
+pub mod front_matter_edit;
 pub mod memory;
 mod node;
 mod scan;

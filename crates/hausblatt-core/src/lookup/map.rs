@@ -2,11 +2,11 @@
 
 use serde::Serialize;
 
-use crate::themes::lineage::Role;
 use crate::lookup::request::{self, Led, Request};
 use crate::lookup::resolution::{LayoutChoice, Resolution};
-use crate::render::status::Status;
+use crate::themes::lineage::Role;
 use crate::world::World;
+use crate::world::status::Status;
 
 /// One address of the site.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]

@@ -1,5 +1,6 @@
 //! From an address to a request, from a request to its ladder, from the ladder to the file that renders.
 
+pub(crate) mod content_links;
 pub mod ladder;
 pub mod map;
 pub mod named;
@@ -7,3 +8,4 @@ pub(crate) mod offers;
 pub mod public;
 pub mod request;
 pub mod resolution;
+mod routing;

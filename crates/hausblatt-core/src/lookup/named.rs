@@ -4,9 +4,9 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::ending::Ending;
 use hausblatt_lang::near::{nearest_all, which_of};
 
+use crate::text::shell::word;
 use crate::themes::lineage::{FileId, Lineage};
 use crate::themes::prepare::NAMES;
-use crate::text::shell::word;
 use crate::themes::theme;
 use crate::world::World;
 

@@ -2,10 +2,9 @@
 
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::source::Span;
 
-use crate::files::{FileNode, Snapshot};
-use crate::themes::lineage::{Lineage, Role, ThemeFile};
+use crate::themes::lineage::{Role, ThemeFile};
+use crate::themes::theme::looks_offered;
 use crate::world::World;
 
 /// Where offered templates stand.
@@ -22,15 +21,6 @@ pub fn check(world: &World) -> Vec<Diagnostic> {
         }
     }
     found
-}
-
-/// Where a file's front matter says `label` or `for`, as those of offered templates do.
-pub fn looks_offered(node: &FileNode) -> Option<Span> {
-    if !node.text()?.starts_with("---") || node.path.ends_with(".toml") || node.path.ends_with(".let") {
-        return None;
-    }
-    let entries = &node.front().entries;
-    entries.iter().find(|entry| matches!(&*entry.key, "label" | "for")).map(|entry| entry.span)
 }
 
 /// Why the nearest file `offered/NAME.html` can't be chosen by any content, and what to do.
@@ -71,19 +61,9 @@ pub fn reason_of(world: &World, file: &ThemeFile) -> Option<(String, String)> {
     None
 }
 
-/// A theme outside the lineage that has a file.
-pub fn outside(snapshot: &Snapshot, lineage: &Lineage, file: &str) -> Option<String> {
-    let inside = |theme: &String| lineage.themes.iter().any(|other| other.name == *theme);
-    let mut others = crate::themes::theme::names(snapshot).into_iter().filter(|theme| !inside(theme));
-    others.find(|theme| {
-        let root = crate::themes::theme::read(snapshot, theme, &mut Vec::new()).map(|theme| theme.root);
-        root.is_some_and(|root| snapshot.file(&format!("{root}{file}")).is_some())
-    })
-}
-
 /// Why content can't have the offered template `name`, where there is a file that might be meant.
 pub fn why_not(world: &World, name: &str) -> Option<String> {
-    if let Some(theme) = outside(&world.snapshot, &world.lineage, &format!("{FOLDER}{name}.html")) {
+    if let Some(theme) = world.lineage.outside(&world.snapshot, &format!("{FOLDER}{name}.html")) {
         return Some(format!("Only the theme {theme} has it, which is not in the lineage."));
     }
     let elsewhere = world.lineage.files.iter().find(|file| {

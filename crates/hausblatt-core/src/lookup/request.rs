@@ -6,6 +6,9 @@ use crate::model::content::{ContentId, Home};
 use crate::model::site::{Period, Site, Target};
 use crate::model::taxonomy::TermId;
 
+/// How many results stand on a page of a search.
+pub const RESULTS: usize = 10;
+
 /// What sort of request it is.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Kind {

@@ -6,12 +6,12 @@ use hausblatt_lang::ending::Ending;
 use hausblatt_lang::library::UnitId;
 use hausblatt_lang::program::Callee;
 
-use crate::themes::component::{Placed as InTray, name_of};
-use crate::schema::config::Placed;
 use crate::lookup::ladder::{Reason, Rung, fits, ladder};
+use crate::lookup::request::Request;
+use crate::schema::config::Placed;
+use crate::themes::component::{Placed as InTray, name_of};
 use crate::themes::lineage::{FileId, Role};
 use crate::themes::prepare::NAMES;
-use crate::lookup::request::Request;
 use crate::world::World;
 
 /// What becomes of a file on a ladder.
@@ -121,6 +121,13 @@ pub struct Resolution {
     pub layout: LayoutChoice,
 }
 
+impl World {
+    /// Which file answers a request.
+    pub fn resolve(&self, request: Request) -> Resolution {
+        Resolution::of(self, request)
+    }
+}
+
 impl Resolution {
     /// Resolves `request` in `world`.
     pub fn of(world: &World, request: Request) -> Self {
@@ -141,11 +148,6 @@ impl Resolution {
         let page = winner.filter(|_| request.format == Ending::Html);
         let layout = page.map_or(LayoutChoice::None, |winner| layout_of(world, winner, &after));
         Self { request, rungs, winner, after, layout }
-    }
-
-    /// What to know about the answer.
-    pub fn notes(&self, world: &World) -> Vec<Note> {
-        crate::analysis::notes::notes(world, self)
     }
 
     /// The template and what it can go on with.

@@ -10,14 +10,14 @@ use hausblatt_lang::source::Span;
 use jiff::civil::Date;
 use rustc_hash::FxHashMap;
 
+use crate::files::{Body, FileNode};
+use crate::model::taxonomy::Taxonomy;
+use crate::schema::fields::{self, Conversion, Field};
 use crate::text::conflict;
 use crate::text::data::{Data, DataValue, Entry};
-use crate::schema::fields::{self, Conversion, Field};
-use crate::files::{Body, FileNode};
 use crate::text::markdown;
 use crate::text::names::{BUILT_IN, KEYS};
 use crate::text::slug::{is_id, is_slug, title_of};
-use crate::model::taxonomy::Taxonomy;
 
 /// A page's or entry's number in a [`crate::model::site::Site`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -278,7 +278,8 @@ fn term(taxonomy: &mut Taxonomy, data: &Data, faults: &mut Faults<'_>) -> Option
         let declared = || taxonomy.config.terms.iter().map(|term| term.id.text.as_str());
         let message = format!("the taxonomy \"{}\" declares no term \"{text}\"", taxonomy.config.name.text);
         let diagnostic = Diagnostic::warning("undeclared-term", message).meaning(&text, declared());
-        let help = || format!("declare it in hausblatt.toml: terms.{} = {{ label = \"…\" }}", crate::text::slug::slug(&text));
+        let help =
+            || format!("declare it in hausblatt.toml: terms.{} = {{ label = \"…\" }}", crate::text::slug::slug(&text));
         faults.add(diagnostic.or_help(help), data.span);
     }
     Some(term)

@@ -5,9 +5,8 @@ use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::is_combining_mark;
 
 use crate::model::content::ContentId;
-use crate::text::markdown;
 use crate::model::site::Site;
-use crate::world::World;
+use crate::text::markdown;
 
 /// What a word counts for at the best place where it stands.
 const IN_TITLE: u32 = 12;
@@ -43,17 +42,6 @@ pub fn words(text: &str) -> Vec<String> {
     folded.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).map(str::to_owned).collect()
 }
 
-/// The content that a search may find: what visitors get a page of, is in lists, and is not kept from search engines.
-fn searchable(world: &World) -> impl Iterator<Item = ContentId> {
-    let hidden = |robots: &Option<Box<str>>| robots.as_deref().is_some_and(|robots| robots.contains("noindex"));
-    let is_page = |address: &Option<Box<str>>| address.as_deref().is_some_and(|address| world.is_page(address));
-    world
-        .site
-        .ids()
-        .filter(move |(_, content)| content.in_lists && !hidden(&content.robots) && is_page(&content.address))
-        .map(|(id, _)| id)
-}
-
 /// Title, summary and plain text of some content.
 fn texts(site: &Site, id: ContentId) -> (&str, String, String) {
     let content = site.content(id);
@@ -61,11 +49,9 @@ fn texts(site: &Site, id: ContentId) -> (&str, String, String) {
 }
 
 impl Index {
-    /// The index of a site.
-    pub fn new(world: &World) -> Self {
-        let site = &world.site;
+    /// The index of some of a site's content.
+    pub fn new(site: &Site, contents: Vec<ContentId>) -> Self {
         let mut places: FxHashMap<String, Vec<(u32, u32)>> = FxHashMap::default();
-        let contents: Vec<ContentId> = searchable(world).collect();
         for (number, &id) in (0u32..).zip(&contents) {
             let (title, summary, text) = texts(site, id);
             let mut counts: FxHashMap<String, u32> = FxHashMap::default();
@@ -115,10 +101,10 @@ impl Index {
 }
 
 /// What a built search page looks in, as JSON.
-pub fn for_browsers(world: &World) -> String {
-    let site = &world.site;
-    let found: Vec<Found<'_>> = searchable(world)
-        .map(|id| {
+pub fn for_browsers(site: &Site, contents: &[ContentId]) -> String {
+    let found: Vec<Found<'_>> = contents
+        .iter()
+        .map(|&id| {
             let (title, summary, text) = texts(site, id);
             let known: std::collections::BTreeSet<String> = words(title).into_iter().chain(words(&summary)).collect();
             let other: std::collections::BTreeSet<String> =

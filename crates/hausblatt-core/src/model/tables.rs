@@ -7,9 +7,9 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::shape::{Interner, Shape};
 use hausblatt_lang::source::Span;
 
-use crate::text::data::{Data, DataValue, scalar};
-use crate::schema::fields::plain;
 use crate::files::{Body, FileNode, Snapshot};
+use crate::schema::fields::plain;
+use crate::text::data::{Data, DataValue, scalar};
 use crate::text::front;
 use crate::text::toml_data;
 

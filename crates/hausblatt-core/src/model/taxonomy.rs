@@ -3,8 +3,8 @@
 use hausblatt_lang::datum::Datum;
 use rustc_hash::FxHashMap;
 
-use crate::schema::config::TaxonomyConfig;
 use crate::model::content::ContentId;
+use crate::schema::config::TaxonomyConfig;
 use crate::schema::fields::{self, Conversion};
 use crate::text::slug::{slug, title_of};
 

@@ -5,9 +5,9 @@ use quick_xml::events::{BytesDecl, BytesText, Event};
 
 use hausblatt_lang::moment::Moment;
 
-use crate::text::address::encoded;
-use crate::model::content::{Content, ContentId};
 use crate::lookup::request::Request;
+use crate::model::content::{Content, ContentId};
+use crate::text::address::encoded;
 use crate::world::World;
 
 /// The feed of the collection that `request` is about.

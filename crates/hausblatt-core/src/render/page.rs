@@ -10,19 +10,20 @@ use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Shows, Stop, Tray, UNLINK
 use hausblatt_lang::source::{Place, Span};
 use hausblatt_lang::value::Scratch;
 
-use crate::text::address;
-use crate::themes::component::{self, Placed as InContent};
-use crate::schema::config::Placed;
-use crate::text::conflict;
-use crate::render::feed;
 use crate::files::Body;
-use crate::render::host::globals;
-use crate::themes::lineage::FileId;
-use crate::analysis::needs;
+use crate::lookup::content_links;
 use crate::lookup::request::{Kind, Led, Request};
 use crate::lookup::resolution::{LayoutChoice, Resolution, layouts_from};
-use crate::text::shell::word;
+use crate::render::component_preview;
+use crate::render::feed;
+use crate::render::host::globals;
 use crate::render::sitemap;
+use crate::schema::config::Placed;
+use crate::text::address;
+use crate::text::conflict;
+use crate::text::shell::word;
+use crate::themes::component::Placed as InContent;
+use crate::themes::lineage::FileId;
 use crate::world::World;
 
 /// A complete answer.
@@ -114,8 +115,8 @@ pub struct Alone {
 /// What is wrong with its name, its fields or its files.
 pub fn component_alone(world: &World, alone: &Alone, shows: Shows) -> Result<Page, Vec<Diagnostic>> {
     let arena = Bump::new();
-    let component = component::find(world, &alone.name).map_err(|fault| vec![fault])?;
-    let values = component::set(world, component, &alone.set).map_err(|fault| vec![fault])?;
+    let component = component_preview::find(world, &alone.name).map_err(|fault| vec![fault])?;
+    let values = component_preview::set(world, component, &alone.set).map_err(|fault| vec![fault])?;
     let request = match world.lead_decoded("/") {
         Led::Request(request) => request,
         Led::Redirect(_) => Request::error("/", 404, None),
@@ -243,7 +244,7 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
     // What a file's literal says wrong was reported when the file was read.
     diagnostics.retain(|found| !world.problems.iter().any(|known| is_same_asset(known, found)));
     if let Some(content) = resolution.request.content(&world.site) {
-        diagnostics.extend(needs::of_text(world, content));
+        diagnostics.extend(content_links::of_text(world, content));
     }
     Ok(Page { status, format, text, location: None, template: resolution.winner, diagnostics, stopped_at: None })
 }

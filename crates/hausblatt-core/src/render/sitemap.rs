@@ -6,8 +6,8 @@ use quick_xml::events::{BytesDecl, BytesText, Event};
 use hausblatt_lang::moment::Moment;
 use jiff::civil::Date;
 
-use crate::render::feed::absolute;
 use crate::lookup::request::{self, Kind, Led, Request};
+use crate::render::feed::absolute;
 use crate::world::World;
 
 const NAMESPACE: &str = "http://www.sitemaps.org/schemas/sitemap/0.9";

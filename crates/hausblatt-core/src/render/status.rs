@@ -5,29 +5,15 @@
 
 use bumpalo::Bump;
 use hausblatt_lang::library::Unit;
-use hausblatt_lang::source::Place;
 use rayon::prelude::*;
-use rustc_hash::FxHashMap;
 
-use crate::build::fresh;
+use crate::arena::fresh;
 use crate::lookup::map::requests;
-use crate::render::page::{Audience, Page, broken, is_built_in, page};
 use crate::lookup::request::{Kind, Request};
 use crate::lookup::resolution::Resolution;
+use crate::render::page::{Audience, Page, broken, is_built_in, page};
 use crate::world::World;
-
-/// What a request is answered with.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Status {
-    /// The HTTP status.
-    pub code: u16,
-    /// Where a redirect leads.
-    pub location: Option<String>,
-    /// Whether the page was rendered to find out.
-    pub rendered: bool,
-    /// Where a file answers with an error or redirects.
-    pub stopped_at: Option<Place>,
-}
+use crate::world::status::{Odd, Status};
 
 impl Status {
     /// The status of a page that was rendered.
@@ -44,9 +30,6 @@ impl Status {
         self.code < 300
     }
 }
-
-/// The statuses that differ from what the request alone says, by address.
-pub type Odd = FxHashMap<Box<str>, Status>;
 
 impl World {
     /// What an address of the site is answered with, as `resolution` resolves its request.

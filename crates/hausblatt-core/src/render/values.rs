@@ -8,8 +8,8 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::dump::{Described, Detail, describe};
 use hausblatt_lang::render::{Stop, prepared, work_out};
 
-use crate::render::page::{Audience, job};
 use crate::lookup::resolution::Resolution;
+use crate::render::page::{Audience, job};
 use crate::world::World;
 
 /// The path that diagnostics about a typed value name.

@@ -9,17 +9,14 @@ use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::shape::{Interner, Symbol};
 use hausblatt_lang::source::Span;
 
-use crate::model::content::Content;
-use crate::text::data::{Data, DataValue, Entry, scalar};
-use crate::schema::fields::{self, Conversion, Field, FieldType};
 use crate::files::Snapshot;
-use crate::text::front;
-use crate::themes::lineage::{Lineage, Role};
-use crate::lookup::offers;
-use crate::text::reader::{Reader, named};
+use crate::model::content::Content;
 use crate::model::site::Site;
+use crate::schema::fields::{self, Conversion, Field};
+use crate::text::data::{Data, Entry};
+use crate::text::reader::{Reader, named};
 use crate::text::toml_data;
-use crate::world::World;
+use crate::themes::lineage::{Lineage, Role};
 
 /// A component of the lineage.
 #[derive(Debug)]
@@ -112,57 +109,6 @@ fn read_manifest(
     Component { name: name.to_owned(), label, about, fields }
 }
 
-/// The component that is called so.
-///
-/// # Errors
-/// There is none, and which is the nearest.
-pub fn find<'w>(world: &'w World, name: &str) -> Result<&'w Component, Diagnostic> {
-    let names = || world.components.iter().map(|component| component.name.as_str());
-    world.components.iter().find(|component| component.name == name).ok_or_else(|| {
-        let help = did_you_mean(name, names()).unwrap_or_else(|| match world.components.is_empty() {
-            true => "a component is a folder below components/ with a component.html".to_owned(),
-            false => format!("the components are {}", names().collect::<Vec<_>>().join(", ")),
-        });
-        Diagnostic::error("unknown-component", format!("there is no component \"{name}\"")).help(help)
-    })
-}
-
-/// Values of a component's fields as they are typed, converted.
-///
-/// # Errors
-/// The first that does not fit.
-pub fn set(
-    world: &World,
-    component: &Component,
-    typed: &[(String, String)],
-) -> Result<Vec<(Symbol, Datum)>, Diagnostic> {
-    let pictures = |address: &str| crate::render::host::file_of(&world.snapshot, &world.lineage, address);
-    let conversion = Conversion { zone: &world.site.config.timezone, pictures: &pictures };
-    let mut entries = Vec::new();
-    for (name, text) in typed {
-        let field = component.fields.iter().find(|field| field.name == *name);
-        let value = match field.map(|field| &field.of) {
-            // A list is typed as in front matter: [a, b].
-            Some(FieldType::List(_) | FieldType::Image) if text.starts_with(['[', '{']) => front::yaml(text)
-                .map(|data| data.value)
-                .map_err(|problem| Diagnostic::error("wrong-value", format!("\"{name}\": {}", problem.message)))?,
-            Some(FieldType::Number(..) | FieldType::YesNo) => scalar(text),
-            _ => DataValue::Text(text.as_str().into()),
-        };
-        let data = Data { span: Span::default(), value };
-        entries.push(Entry { key: name.as_str().into(), span: Span::default(), data });
-    }
-    let placing = Placing {
-        components: &world.components,
-        site: &world.site,
-        conversion: &conversion,
-        symbols: &world.symbols,
-        snapshot: &world.snapshot,
-        lineage: &world.lineage,
-    };
-    placing.values(component, &entries, &world.site.config.path).map_err(|fault| fault.0)
-}
-
 /// A tray of some content, and what is placed in it.
 #[derive(Debug)]
 pub struct PlacedTray {
@@ -244,11 +190,9 @@ impl Placing<'_> {
         let Some(component) = self.components.iter().find(|component| component.name == name) else {
             let names = self.components.iter().map(|component| component.name.as_str());
             let file = format!("components/{name}/component.html");
-            let help = did_you_mean(name, names).unwrap_or_else(|| {
-                match offers::outside(self.snapshot, self.lineage, &file) {
-                    Some(theme) => format!("only the theme {theme} has it, which is not in the lineage"),
-                    None => format!("write {file} in a theme of the lineage"),
-                }
+            let help = did_you_mean(name, names).unwrap_or_else(|| match self.lineage.outside(self.snapshot, &file) {
+                Some(theme) => format!("only the theme {theme} has it, which is not in the lineage"),
+                None => format!("write {file} in a theme of the lineage"),
             });
             let message = format!("no theme of the lineage has the component \"{name}\"");
             return left_out(Diagnostic::warning("unknown-component", message).help(help), span);
@@ -278,7 +222,7 @@ impl Placing<'_> {
     }
 
     /// The values of a component's fields.
-    fn values(
+    pub(crate) fn values(
         &self,
         component: &Component,
         entries: &[Entry],

@@ -8,10 +8,10 @@ use hausblatt_lang::near::{did_you_mean, nearest};
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
-use crate::schema::config::{self, Placed};
 use crate::files::{FileNode, LeftOut, ORIGINALS, Snapshot, Why};
-use crate::themes::theme::{self, Theme};
+use crate::schema::config::{self, Placed};
 use crate::text::toml_data;
+use crate::themes::theme::{self, Theme};
 use hausblatt_lang::source::Span;
 
 /// A theme file's number in a [`Lineage`].
@@ -79,6 +79,16 @@ pub struct Lineage {
 }
 
 impl Lineage {
+    /// A theme outside the lineage that has a file.
+    pub fn outside(&self, snapshot: &Snapshot, file: &str) -> Option<String> {
+        let inside = |theme: &String| self.themes.iter().any(|other| other.name == *theme);
+        let mut others = theme::names(snapshot).into_iter().filter(|theme| !inside(theme));
+        others.find(|theme| {
+            let root = theme::read(snapshot, theme, &mut Vec::new()).map(|theme| theme.root);
+            root.is_some_and(|root| snapshot.file(&format!("{root}{file}")).is_some())
+        })
+    }
+
     /// Loads the lineage of `active`. Without that theme there is none.
     pub fn load(snapshot: &Snapshot, active: &Placed, problems: &mut Vec<Diagnostic>) -> Option<Self> {
         let mut lineage = Self { themes: themes(snapshot, active, problems)?, ..Self::default() };

@@ -5,4 +5,5 @@ pub mod lineage;
 pub mod originals;
 pub(crate) mod prepare;
 pub mod settings;
+pub mod site_file;
 pub mod theme;

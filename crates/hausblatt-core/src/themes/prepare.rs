@@ -1,13 +1,8 @@
-//! Prepare files: the names that they give to all files, and what is wrong among them.
+//! Prepare files: the names that they give to all files.
 
 use hausblatt_lang::compile::prepared_names;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::program::Setting;
-use hausblatt_lang::source::Span;
 
-use crate::themes::lineage::{FileId, Lineage, Role};
-use crate::world::World;
+use crate::themes::lineage::{Lineage, Role};
 
 /// What a prepare file may be called: `all`, or a kind of request.
 pub const NAMES: &[&str] = &["all", "front", "page", "entry", "listing", "period", "search", "route", "error"];
@@ -16,48 +11,4 @@ pub const NAMES: &[&str] = &["all", "front", "page", "entry", "listing", "period
 pub fn names(lineage: &Lineage) -> impl Iterator<Item = String> {
     let files = lineage.files.iter().filter(|file| file.role == Role::Prepare && file.hidden_by.is_none());
     files.filter_map(|file| file.node.text()).flat_map(|text| prepared_names(text))
-}
-
-/// Prepare files that no request runs, and lists that a nearer theme's file replaces where a farther theme's built
-/// them.
-pub fn check(world: &World) -> Vec<Diagnostic> {
-    let mut found = Vec::new();
-    for (id, file) in world.lineage.ids().filter(|(_, file)| file.role == Role::Prepare) {
-        let name = file.name.trim_start_matches("prepare/").trim_end_matches(".let");
-        if !NAMES.contains(&name) {
-            let help = did_you_mean(name, NAMES.iter().copied())
-                .unwrap_or_else(|| format!("its name is one of {}", NAMES.join(", ")));
-            let message = format!("no request runs this prepare file: \"{name}\" is no kind of request");
-            found.push(Diagnostic::warning("dead-file", message).help(help).at(&file.node.path, Span::default()));
-        }
-        found.extend(replaced_lists(world, id));
-    }
-    found
-}
-
-fn replaced_lists(world: &World, id: FileId) -> Vec<Diagnostic> {
-    let file = world.lineage.file(id);
-    let farther = world.lineage.standing(&file.name).filter(|&other| world.lineage.file(other).theme > file.theme);
-    let farther: Vec<(FileId, &Setting)> = farther
-        .flat_map(|other| {
-            world.program(other).into_iter().flat_map(move |program| program.sets.iter().map(move |set| (other, set)))
-        })
-        .collect();
-    let own = world.program(id).map_or(&[][..], |program| &program.sets);
-    let mut found = Vec::new();
-    for (at, set) in own.iter().enumerate().filter(|(_, set)| !set.extends) {
-        let first = !own[..at].iter().any(|earlier| earlier.global == set.global);
-        let Some((other, built)) =
-            farther.iter().find(|(_, other)| other.global == set.global && other.is_list && first)
-        else {
-            continue;
-        };
-        let name = world.globals.name(set.global);
-        let message = format!("this replaces the list \"{name}\" that a farther theme builds");
-        let diagnostic = Diagnostic::warning("list-replaced", message)
-            .help(format!("to add to it, write: let {name} = {name} + […]"))
-            .related(&world.lineage.file(*other).node.path, built.span, "it is built here");
-        found.push(diagnostic.at(&file.node.path, set.span));
-    }
-    found
 }

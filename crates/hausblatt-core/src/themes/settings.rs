@@ -8,10 +8,10 @@ use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::shape::Interner;
 
 use crate::schema::config;
-use crate::text::data::Entry;
 use crate::schema::fields::{self, Conversion, Field};
-use crate::themes::lineage::Lineage;
+use crate::text::data::Entry;
 use crate::text::reader::{Reader, named};
+use crate::themes::lineage::Lineage;
 
 /// A setting in force.
 #[derive(Debug)]

@@ -7,9 +7,9 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::source::Span;
 
+use crate::files::{FileNode, Snapshot};
 use crate::schema::config::Placed;
 use crate::text::data::{Data, DataValue, Entry};
-use crate::files::{FileNode, Snapshot};
 use crate::text::reader::{Reader, named};
 use crate::text::toml_data;
 
@@ -133,6 +133,15 @@ fn wrong_root(snapshot: &Snapshot, name: &str, stated: Option<(&str, Span)>) -> 
         return None;
     };
     Some(Diagnostic::error("bad-root", message).help(right()))
+}
+
+/// Where a file's front matter says `label` or `for`, as those of offered templates do.
+pub fn looks_offered(node: &FileNode) -> Option<Span> {
+    if !node.text()?.starts_with("---") || node.path.ends_with(".toml") || node.path.ends_with(".let") {
+        return None;
+    }
+    let entries = &node.front().entries;
+    entries.iter().find(|entry| matches!(&*entry.key, "label" | "for")).map(|entry| entry.span)
 }
 
 /// What a theme file's front matter says about it.

@@ -110,7 +110,7 @@ impl World {
     }
 
     /// A fault in a file that is hidden or shadowed is only a warning.
-    pub(super) fn sort_problems(&mut self) {
+    pub(crate) fn sort_problems(&mut self) {
         let asleep: Vec<Arc<str>> = self
             .lineage
             .ids()

@@ -10,15 +10,14 @@ use hausblatt_lang::library::{Unit, UnitId};
 use hausblatt_lang::source::Span;
 use hausblatt_lang::types::Type;
 
-use crate::themes::component;
-use crate::text::conflict;
-use crate::schema::fields::Field;
 use crate::files::Body;
+use crate::schema::fields::Field;
+use crate::text::conflict;
+use crate::themes::component;
 use crate::themes::lineage::{FileId, Role, ThemeFile};
-use crate::lookup::offers;
-use crate::themes::prepare;
 use crate::themes::theme::{self, Header};
 use crate::world::World;
+use crate::world::prepare_checks;
 
 impl World {
     /// Compiles every file that has tags or lines of the language.
@@ -173,7 +172,7 @@ impl World {
         }
         let problems = self.library.link(&self.symbols);
         self.problems.extend(problems);
-        let of_prepare = prepare::check(self);
+        let of_prepare = prepare_checks::check(self);
         self.problems.extend(of_prepare);
         self.check_references();
         self.check_layouts();
@@ -223,7 +222,7 @@ fn dead(file: &ThemeFile) -> Option<&'static str> {
     let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
     match folder {
         // Of these it is said that nobody is offered them.
-        "templates" if file.name.starts_with("templates/offered/") && offers::looks_offered(&file.node).is_some() => {
+        "templates" if file.name.starts_with("templates/offered/") && theme::looks_offered(&file.node).is_some() => {
             None
         }
         "templates" => Some("no request asks for this: a template ends in .html, .xml, .json or .txt"),

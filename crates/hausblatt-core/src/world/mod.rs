@@ -2,6 +2,9 @@
 
 mod checks;
 mod compiling;
+mod globals;
+mod prepare_checks;
+pub mod status;
 
 pub use checks::in_order;
 
@@ -17,27 +20,21 @@ use hausblatt_lang::source::{Place, Span};
 use hausblatt_lang::types::Globals;
 use rustc_hash::FxHashMap;
 
-use crate::text::address::asked;
 use crate::asking::Asking;
-use crate::themes::component::{self, Component, PlacedTray, Placing};
-use crate::schema::config::{self, Placed};
-use crate::model::content::{ContentId, State};
-use crate::schema::fields::Conversion;
 use crate::files::{Body, LeftOut, Snapshot};
-use crate::render::host::{self, globals};
-use crate::themes::lineage::{FileId, Lineage};
-use crate::lookup::map;
-use crate::text::names;
-use crate::analysis::needs;
-use crate::lookup::offers;
-use crate::themes::prepare;
-use crate::lookup::request::{self, Kind, Led, Request};
-use crate::lookup::resolution::{LayoutChoice, Resolution, Used};
+use crate::model::content::{ContentId, State};
 use crate::model::search;
-use crate::themes::settings::{self, Setting};
 use crate::model::site::{Site, Sources};
-use crate::render::status::Odd;
+use crate::schema::config::{self, Placed};
+use crate::schema::fields::Conversion;
+use crate::text::names;
+use crate::themes::component::{self, Component, PlacedTray, Placing};
+use crate::themes::lineage::{FileId, Lineage};
+use crate::themes::prepare;
+use crate::themes::settings::{self, Setting};
+use crate::themes::site_file::file_of;
 use crate::themes::theme::{self, Header};
+use crate::world::status::Odd;
 
 /// A site with its themes, read and compiled.
 pub struct World {
@@ -53,10 +50,10 @@ pub struct World {
     pub components: Vec<Component>,
     /// What content places in trays.
     pub trays: FxHashMap<ContentId, Vec<PlacedTray>>,
-    search: OnceLock<search::Index>,
+    pub(crate) search: OnceLock<search::Index>,
     pub(crate) statuses: OnceLock<Odd>,
     pub(crate) plain: OnceLock<bool>,
-    silent_images: OnceLock<FxHashMap<String, Vec<Place>>>,
+    pub(crate) silent_images: OnceLock<FxHashMap<String, Vec<Place>>>,
     /// The merged themes.
     pub lineage: Lineage,
     /// The compiled files.
@@ -79,11 +76,11 @@ pub struct World {
 pub struct Unloadable(pub Vec<Diagnostic>);
 
 impl World {
-    /// Makes the World of `snapshot` as it is asked for.
+    /// Puts the World of `snapshot` together as it is asked for, with all its files compiled and linked.
     ///
     /// # Errors
     /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
-    pub fn load(snapshot: Snapshot, asking: Asking) -> Result<Self, Unloadable> {
+    pub(crate) fn assemble(snapshot: Snapshot, asking: Asking) -> Result<Self, Unloadable> {
         let mut problems: Vec<Diagnostic> = snapshot.left_out().iter().map(LeftOut::diagnostic).collect();
         let Some(config) = read_config(&snapshot, &mut problems) else { return Err(Unloadable(problems)) };
         let active = match &asking.theme {
@@ -99,7 +96,7 @@ impl World {
         let mut symbols = names::interner();
         let mut config = config;
         let zone = config.timezone.clone();
-        let pictures = |address: &str| host::file_of(&snapshot, &lineage, address);
+        let pictures = |address: &str| file_of(&snapshot, &lineage, address);
         let conversion = Conversion { zone: &zone, pictures: &pictures };
         config.make_ready(&conversion, &mut symbols, &mut problems);
         let mut settings = settings::in_force(&lineage, &config.settings, &conversion, &mut symbols, &mut problems);
@@ -155,13 +152,6 @@ impl World {
         };
         world.compile();
         world.link();
-        let lacking = needs::of_front_matter(&world);
-        world.problems.extend(lacking);
-        let lacking = needs::of_configuration(&world);
-        world.problems.extend(lacking);
-        let not_offered = offers::check(&world);
-        world.problems.extend(not_offered);
-        world.sort_problems();
         Ok(world)
     }
 
@@ -169,56 +159,6 @@ impl World {
     pub fn component_asset(&self, path: &str) -> Option<FileId> {
         let served = path.starts_with("components/") && COMPONENT_ASSETS.iter().any(|name| path.ends_with(name));
         if served { self.lineage.nearest(path) } else { None }
-    }
-
-    /// The images that live content names without an alt, by address, each with the places that name it.
-    pub fn images_without_alt(&self) -> &FxHashMap<String, Vec<Place>> {
-        self.silent_images.get_or_init(|| needs::images_without_alt(self))
-    }
-
-    /// What a search finds, best first.
-    pub fn found(&self, query: &str) -> Vec<ContentId> {
-        if query.trim().is_empty() {
-            return Vec::new();
-        }
-        self.search.get_or_init(|| search::Index::new(self)).find(&self.site, query)
-    }
-
-    /// What `address` leads to.
-    pub fn lead(&self, address: &str) -> Led {
-        let asked = asked(address);
-        match self.lead_decoded(&asked.path) {
-            Led::Request(request) if request.kind == Kind::Search => self.search(request, &asked.query),
-            // Only a slash is missing: what is asked for besides goes along.
-            Led::Redirect(to) if to.strip_suffix('/') == Some(&asked.path) && !asked.query.is_empty() => {
-                Led::Redirect(format!("{to}?{}", asked.query))
-            }
-            led => led,
-        }
-    }
-
-    /// A search, with what is searched for; a page that its results do not fill does not exist.
-    fn search(&self, request: Request, query: &str) -> Led {
-        let query = query_of(query);
-        let pages = request::pages(self.found(&query).len(), host::RESULTS);
-        if request.number > pages {
-            return Led::Request(Request::error(&request.address, 404, None));
-        }
-        Led::Request(Request { query, ..request })
-    }
-
-    /// What an address leads to that is already decoded.
-    pub fn lead_decoded(&self, path: &str) -> Led {
-        match request::lead(&self.site, path) {
-            Led::Request(request) if request.status == 404 => Led::Request(self.error_page(path).unwrap_or(request)),
-            led => led,
-        }
-    }
-
-    /// The built page of an error status, if that is what `path` names.
-    fn error_page(&self, path: &str) -> Option<Request> {
-        let status = path.strip_prefix('/')?.strip_suffix(".html")?.parse().ok()?;
-        map::error_statuses(self).contains(&status).then(|| map::error_request(status))
     }
 
     /// Whether any file prints or asks for today's date.
@@ -242,11 +182,6 @@ impl World {
         self.problems.iter().filter(move |problem| {
             problem.is_error() && problem.place.as_ref().is_some_and(|place| *place.path == *path)
         })
-    }
-
-    /// Which file answers a request.
-    pub fn resolve(&self, request: Request) -> Resolution {
-        Resolution::of(self, request)
     }
 
     /// What a theme file's front matter says.
@@ -301,52 +236,10 @@ impl World {
     pub fn asset(&self, path: &str) -> Option<FileId> {
         self.lineage.nearest(&format!("assets/{path}"))
     }
-
-    /// The problems of the files that an answer uses.
-    pub fn problems_of<'w>(&'w self, resolution: &Resolution) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
-        let uses = resolution.uses(self);
-        let components = uses.iter().filter(|used| used.what == Used::Component);
-        let manifests = components.filter_map(|used| {
-            let id = self.lineage.nearest(&format!("components/{}/component.toml", used.name))?;
-            Some(self.lineage.file(id).node.path.clone())
-        });
-        let manifests: Vec<Arc<str>> = manifests.collect();
-        let table = match resolution.request.kind {
-            Kind::Route(number, _) => self.site.routes.get(usize::from(number)).and_then(|route| {
-                let each = route.config.each.as_ref()?;
-                Some(self.site.tables.iter().find(|table| table.name == each.text)?.path.clone())
-            }),
-            _ => None,
-        };
-        let used = uses.into_iter().map(|used| used.file);
-        let mut paths: Vec<Arc<str>> = resolution
-            .running(self)
-            .into_iter()
-            .chain(used)
-            .map(|file| self.lineage.file(file).node.path.clone())
-            .collect();
-        paths.extend(manifests.into_iter().chain(table));
-        if let Some(content) = resolution.request.content(&self.site) {
-            paths.push(self.site.content(content).path().clone());
-        }
-        if let LayoutChoice::Missing(_, asker) = &resolution.layout {
-            paths.push(self.lineage.file(*asker).node.path.clone());
-        }
-        self.problems
-            .iter()
-            .filter(move |problem| problem.place.as_ref().is_some_and(|place| paths.contains(&place.path)))
-            .filter(|problem| !needs::is_told_by_note(problem))
-    }
 }
 
 /// The files of a component that are served.
 const COMPONENT_ASSETS: &[&str] = &["/style.css", "/script.js", "/script.mjs"];
-
-/// The value of `q` in a query, as a form sends it.
-fn query_of(query: &str) -> String {
-    let value = query.split('&').find_map(|part| part.strip_prefix("q=")).unwrap_or("").replace('+', " ");
-    percent_encoding::percent_decode_str(&value).decode_utf8_lossy().trim().to_owned()
-}
 
 fn read_config(snapshot: &Snapshot, problems: &mut Vec<Diagnostic>) -> Option<config::Config> {
     let path: Arc<str> = config::FILE.into();

@@ -3,17 +3,17 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use bumpalo::Bump;
-use hausblatt_core::asking::Asking;
 use hausblatt_core::analysis::compare::{Difference, Html, Side, compare};
+use hausblatt_core::analysis::reach::Survey;
+use hausblatt_core::analysis::states::{State, states};
+use hausblatt_core::asking::Asking;
 use hausblatt_core::change::copies::{How, Override, Planned, What, plan};
+use hausblatt_core::change::suppose::{Front, Supposition, suppose};
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::lookup::map::{map, requests};
+use hausblatt_core::lookup::request::Request;
 use hausblatt_core::render::outline::{Part, outline};
 use hausblatt_core::render::page::{Audience, page};
-use hausblatt_core::analysis::reach::Survey;
-use hausblatt_core::lookup::request::Request;
-use hausblatt_core::analysis::states::{State, states};
-use hausblatt_core::change::suppose::{Front, Supposition, suppose};
 use hausblatt_core::world::World;
 use hausblatt_lang::render::Shows;
 use proptest::prelude::*;

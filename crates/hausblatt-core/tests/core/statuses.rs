@@ -2,13 +2,13 @@
 //! have errors.
 
 use bumpalo::Bump;
-use hausblatt_core::text::address::output_file;
-use hausblatt_core::build::{self, Options, Part};
 use hausblatt_core::analysis::expect::Record;
+use hausblatt_core::build::{self, Options, Part};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::lookup::map::{MapEntry, map};
-use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::lookup::request::Led;
+use hausblatt_core::render::page::{Audience, page};
+use hausblatt_core::text::address::output_file;
 use hausblatt_core::world::World;
 use hausblatt_lang::render::Shows;
 use proptest::prelude::*;

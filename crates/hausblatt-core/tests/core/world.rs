@@ -10,8 +10,8 @@ use hausblatt_core::asking::Asking;
 use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::map::map;
-use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::lookup::request::Led;
+use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::world::{Unloadable, World};
 use proptest::prelude::*;
 

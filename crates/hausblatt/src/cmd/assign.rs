@@ -4,11 +4,11 @@ use std::fmt::Write as _;
 use std::io::IsTerminal;
 
 use dialoguer::Select;
-use hausblatt_core::change::assign::{Assigned, assign, choices, chooser};
 use hausblatt_core::analysis::compare::{Difference, Html, compare};
-use hausblatt_core::model::content::{ContentId, State};
+use hausblatt_core::change::assign::{Assigned, assign, choices, chooser};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write;
+use hausblatt_core::model::content::{ContentId, State};
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;

@@ -3,13 +3,13 @@
 use std::fmt::Write;
 use std::sync::Arc;
 
+use hausblatt_core::analysis::compare::unified;
+use hausblatt_core::analysis::reach::Survey;
 use hausblatt_core::change::changes::added_by;
 use hausblatt_core::check::{Check, Finding, Scope, check, checks, codes, explained, fixes, run as find};
-use hausblatt_core::analysis::compare::unified;
 use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::named::theme_file;
-use hausblatt_core::analysis::reach::Survey;
 use hausblatt_core::lookup::request::{Led, Request};
 use hausblatt_core::world::{World, in_order};
 use hausblatt_lang::near::did_you_mean;

@@ -3,10 +3,10 @@
 use std::path::Path;
 
 use hausblatt_core::build::{Options, Part};
-use hausblatt_core::schema::config;
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::map::map;
 use hausblatt_core::lookup::request::Led;
+use hausblatt_core::schema::config;
 use hausblatt_core::world::World;
 
 use crate::cli::{Common, DemoArgs, Format};

@@ -3,10 +3,10 @@
 use std::fmt::Write;
 
 use globset::GlobBuilder;
-use hausblatt_core::files::Depth;
-use hausblatt_core::lookup::map::{MapEntry, map};
 use hausblatt_core::analysis::reach::Survey;
 use hausblatt_core::analysis::states::states;
+use hausblatt_core::files::Depth;
+use hausblatt_core::lookup::map::{MapEntry, map};
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;

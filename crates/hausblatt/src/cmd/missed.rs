@@ -6,9 +6,10 @@ use std::fs::File;
 use std::io::{self, BufRead, BufReader, Read};
 
 use flate2::read::MultiGzDecoder;
-use hausblatt_core::text::address::asked;
+use hausblatt_core::analysis::missed::{Missed, has_no_address, is_file, missed, read_line};
+use hausblatt_core::change::former::{fixes, line};
 use hausblatt_core::files::Depth;
-use hausblatt_core::analysis::missed::{Missed, fixes, has_no_address, is_file, line, missed, read_line};
+use hausblatt_core::text::address::asked;
 use hausblatt_core::world::World;
 use serde::Serialize;
 

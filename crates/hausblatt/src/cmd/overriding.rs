@@ -2,12 +2,12 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::text::address::asked;
 use hausblatt_core::change::copies::{Effect, How, MOST_RENDERED, Override, Planned, Refused, What, plan};
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::named;
-use hausblatt_core::render::page::nearest_addresses;
 use hausblatt_core::lookup::request::Led;
+use hausblatt_core::render::page::nearest_addresses;
+use hausblatt_core::text::address::asked;
 use hausblatt_core::world::World;
 use hausblatt_lang::near::which_of;
 use serde::Serialize;

@@ -2,11 +2,11 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::files::Depth;
-use hausblatt_core::themes::lineage::FileId;
-use hausblatt_core::lookup::named;
 use hausblatt_core::analysis::reach::{self, Part, Survey, Tie, callers, calls, fills, parameters, slots};
 use hausblatt_core::analysis::states::states;
+use hausblatt_core::files::Depth;
+use hausblatt_core::lookup::named;
+use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;

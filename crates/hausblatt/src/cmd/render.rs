@@ -2,9 +2,9 @@
 
 use bumpalo::Bump;
 use hausblatt_core::files::Depth;
+use hausblatt_core::lookup::request::Led;
 use hausblatt_core::render::outline::Part;
 use hausblatt_core::render::page::{Alone, Audience, Page, component_alone, nearest_addresses, page};
-use hausblatt_core::lookup::request::Led;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::which_of;

@@ -1,13 +1,13 @@
 //! `resolve`: which file renders an address, and why.
 
 use bumpalo::Bump;
-use hausblatt_core::text::address::asked;
 use hausblatt_core::files::Depth;
-use hausblatt_core::render::page::{Audience, Page, page};
 use hausblatt_core::lookup::request::Led;
 use hausblatt_core::lookup::resolution::Resolution;
-use hausblatt_core::render::status::Status;
+use hausblatt_core::render::page::{Audience, Page, page};
+use hausblatt_core::text::address::asked;
 use hausblatt_core::world::World;
+use hausblatt_core::world::status::Status;
 use hausblatt_lang::diagnostic::{Diagnostic, distinct};
 
 use crate::cli::{Common, Format, ResolveArgs};

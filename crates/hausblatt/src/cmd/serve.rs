@@ -4,8 +4,8 @@ use std::net::IpAddr;
 use std::path::Path;
 use std::sync::Arc;
 
-use hausblatt_core::model::content::State;
 use hausblatt_core::files::Depth;
+use hausblatt_core::model::content::State;
 use hausblatt_lang::diagnostic::Diagnostic;
 
 use crate::cli::{Common, Format, ServeArgs};

@@ -5,9 +5,9 @@ use std::fmt::Write as _;
 use std::fs;
 use std::path::Path;
 
+use hausblatt_core::change::start::{self, From};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::{Write, write_all};
-use hausblatt_core::change::start::{self, From};
 use serde::Serialize;
 
 use crate::cli::{Beginning, Common, Format, StartArgs};

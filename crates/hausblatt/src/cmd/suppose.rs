@@ -3,9 +3,9 @@
 use std::fmt::Write;
 
 use hausblatt_core::analysis::compare::{Difference, Fault, Html, compare};
+use hausblatt_core::change::suppose::{Front, Supposition, suppose, unused};
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::named;
-use hausblatt_core::change::suppose::{Front, Supposition, suppose, unused};
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;

@@ -3,11 +3,11 @@
 use std::fmt::Write;
 
 use anstyle::Style;
+use hausblatt_core::analysis::reach::Survey;
+use hausblatt_core::analysis::states::states;
 use hausblatt_core::change::assign::{choices, chooser};
 use hausblatt_core::files::Depth;
 use hausblatt_core::themes::lineage::FileId;
-use hausblatt_core::analysis::reach::Survey;
-use hausblatt_core::analysis::states::states;
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use serde::Serialize;

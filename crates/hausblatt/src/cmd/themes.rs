@@ -2,8 +2,8 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::files::Depth;
 use hausblatt_core::analysis::reach::Survey;
+use hausblatt_core::files::Depth;
 use hausblatt_core::themes::theme::{self, Theme};
 use hausblatt_core::world::World;
 use serde::Serialize;

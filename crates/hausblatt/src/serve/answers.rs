@@ -3,12 +3,12 @@
 use std::sync::Arc;
 
 use bumpalo::Bump;
-use hausblatt_core::text::address::{asked, encoded};
 use hausblatt_core::files::FileNode;
 use hausblatt_core::lookup::map::error_request;
-use hausblatt_core::render::page::{Audience, Page, page};
 use hausblatt_core::lookup::public;
 use hausblatt_core::lookup::request::{Led, Request};
+use hausblatt_core::render::page::{Audience, Page, page};
+use hausblatt_core::text::address::{asked, encoded};
 use hausblatt_core::world::World;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::ending::Ending;

@@ -2,16 +2,16 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::model::content::Content;
 use hausblatt_core::change::copies::{is_lone, suggestion};
 use hausblatt_core::lookup::ladder::Reason;
-use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::lookup::map::{error_request, layout_name};
-use hausblatt_core::render::page::{is_built_in, nearest_addresses};
 use hausblatt_core::lookup::request::{FrontOf, Kind, ListingOf};
 use hausblatt_core::lookup::resolution::{FileState, LayoutChoice, Resolution, ResolvedRung, Use, Used};
-use hausblatt_core::render::status::Status;
+use hausblatt_core::model::content::Content;
+use hausblatt_core::render::page::{is_built_in, nearest_addresses};
+use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
+use hausblatt_core::world::status::Status;
 use hausblatt_lang::source::position;
 use serde::Serialize;
 

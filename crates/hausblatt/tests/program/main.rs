@@ -16,6 +16,7 @@ mod drifting;
 mod expecting;
 mod faults;
 mod help;
+mod layers;
 mod looking;
 mod moving;
 mod overriding;

@@ -3,10 +3,10 @@
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::ending::Ending;
 
+use crate::analysis::reach::Survey;
 use crate::change::copies::Refused;
 use crate::lookup::ladder::{Reason, ladder};
 use crate::lookup::map::requests;
-use crate::analysis::reach::Survey;
 use crate::lookup::request::{Kind, Request, page_address};
 use crate::lookup::resolution::{FileState, Resolution, ResolvedRung};
 use crate::text::shell::word;

@@ -4,9 +4,9 @@ use bumpalo::Bump;
 use rayon::prelude::*;
 
 use crate::analysis::compare::{Change, Html, compare, differs};
+use crate::analysis::reach::{Part, Survey};
 use crate::lookup::ladder::ladder;
 use crate::themes::lineage::FileId;
-use crate::analysis::reach::{Part, Survey};
 use crate::world::World;
 
 /// How many addresses are rendered to tell whether they come out differently.

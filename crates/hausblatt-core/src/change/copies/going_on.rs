@@ -2,11 +2,11 @@
 
 use hausblatt_lang::diagnostic::Diagnostic;
 
+use crate::analysis::reach::{self, Survey};
 use crate::change::copies::effect::effect;
 use crate::change::copies::{Override, Planned, Refused, What, supposed, write_of};
 use crate::themes::lineage::{FileId, Role};
 use crate::themes::originals;
-use crate::analysis::reach::{self, Survey};
 use crate::themes::theme::Theme;
 use crate::world::World;
 

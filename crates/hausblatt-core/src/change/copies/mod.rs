@@ -9,12 +9,12 @@ use hausblatt_lang::ending::Ending;
 
 use crate::change::changes::added_by;
 use crate::files::edit::Write;
-use crate::themes::lineage::FileId;
 use crate::lookup::named::with_ending;
-use crate::themes::originals::{self, Original};
 use crate::lookup::request::Request;
 use crate::lookup::resolution::Resolution;
 use crate::text::shell::word;
+use crate::themes::lineage::FileId;
+use crate::themes::originals::{self, Original};
 use crate::themes::theme::{Theme, is_in_folder};
 use crate::world::World;
 use alone::{Lone, lone_rung};

@@ -7,17 +7,17 @@ use hausblatt_lang::ending::Ending;
 use hausblatt_lang::near::nearest;
 use toml_edit::{DocumentMut, Item, Table, value};
 
-use crate::model::content::Home;
-use crate::schema::fields::Field;
+use crate::analysis::waits::{Tried, waits_for};
 use crate::files::edit::Write;
-use crate::themes::lineage::Role;
 use crate::lookup::map::{self, requests};
 use crate::lookup::named::{self, theme_file};
-use crate::themes::originals::{self, Original};
+use crate::model::content::Home;
+use crate::schema::fields::Field;
 use crate::text::shell::word;
 use crate::text::slug::{is_id, is_slug, slug, title_of};
+use crate::themes::lineage::Role;
+use crate::themes::originals::{self, Original};
 use crate::themes::theme;
-use crate::analysis::waits::{Tried, waits_for};
 use crate::world::World;
 
 /// A beginning: what is written, what to know, and what to type next.

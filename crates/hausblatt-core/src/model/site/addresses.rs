@@ -11,12 +11,12 @@ use hausblatt_lang::shape::Interner;
 use hausblatt_lang::source::Span;
 use rustc_hash::FxHashSet;
 
-use crate::schema::config::{Front, PeriodPart, placeholders};
 use crate::model::content::{Content, ContentId, Home, State};
 use crate::model::site::references::dead;
 use crate::model::site::{Site, content_id};
-use crate::text::slug::{is_slug, slug, title_of};
 use crate::model::taxonomy::TermId;
+use crate::schema::config::{Front, PeriodPart, placeholders};
+use crate::text::slug::{is_slug, slug, title_of};
 
 /// What is at an address.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -2,10 +2,10 @@
 
 use hausblatt_lang::diagnostic::{Diagnostic, Severity};
 
-use crate::schema::config::MenuConfig;
 use crate::model::content::ContentId;
 use crate::model::site::Site;
 use crate::model::site::references::dead;
+use crate::schema::config::MenuConfig;
 
 /// An item of a menu.
 #[derive(Debug)]

@@ -18,13 +18,13 @@ use hausblatt_lang::source::Span;
 use rustc_hash::FxHashMap;
 
 use crate::asking::Asking;
-use crate::schema::config::{CollectionConfig, Config, Front, RouteConfig};
-use crate::model::content::{Content, ContentId, Home, State};
-use crate::schema::fields::{self, Conversion};
 use crate::files::Snapshot;
-use crate::text::markdown;
+use crate::model::content::{Content, ContentId, Home, State};
 use crate::model::tables::{self, Table};
 use crate::model::taxonomy::{Taxonomy, Term, TermId};
+use crate::schema::config::{CollectionConfig, Config, Front, RouteConfig};
+use crate::schema::fields::{self, Conversion};
+use crate::text::markdown;
 use order::SortKey;
 
 pub use addresses::{Moved, Period, Row, Target};

@@ -8,12 +8,12 @@ use hausblatt_lang::shape::{Interner, Shape};
 use hausblatt_lang::source::Span;
 use rayon::prelude::*;
 
-use crate::schema::config::{self, Config};
-use crate::model::content::{self, Book, Content, Home, Read, Reading, Shapes};
-use crate::schema::fields::Field;
 use crate::files::FileNode;
+use crate::model::content::{self, Book, Content, Home, Read, Reading, Shapes};
 use crate::model::site::Sources;
 use crate::model::taxonomy::Taxonomy;
+use crate::schema::config::{self, Config};
+use crate::schema::fields::Field;
 
 /// Reads the content of a site; the terms that it names join the taxonomies.
 pub fn read(

@@ -6,18 +6,17 @@ use hausblatt_lang::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 
+use crate::lookup::request::RESULTS;
+use crate::lookup::request::{Kind, Request, page_address, pages};
 use crate::model::content::ContentId;
+use crate::model::site::Period;
 use crate::render::host::ContentSeq;
 use crate::render::host::terms;
 use crate::text::names;
-use crate::lookup::request::{Kind, Request, page_address, pages};
-use crate::model::site::Period;
 use crate::world::World;
 
 /// How many entries a feed holds.
 pub const FEED: usize = 20;
-/// How many results stand on a page of a search.
-pub const RESULTS: usize = 10;
 
 /// A page of a listing.
 #[derive(Clone, Copy)]

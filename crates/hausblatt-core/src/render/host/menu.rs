@@ -3,8 +3,8 @@
 use hausblatt_lang::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
-use crate::text::names;
 use crate::model::site::MenuItem;
+use crate::text::names;
 use crate::world::World;
 
 /// The menus by name.

@@ -18,8 +18,7 @@ use jiff::tz::TimeZone;
 use crate::world::World;
 
 pub use content::{CollectionSeq, ContentRecord, ContentSeq};
-pub use image::{Picture, file_of};
-pub use listing::{RESULTS, newest};
+pub use listing::newest;
 pub use request::title;
 
 impl Host for World {

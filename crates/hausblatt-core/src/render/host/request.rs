@@ -4,11 +4,11 @@ use hausblatt_lang::members;
 use hausblatt_lang::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
-use crate::render::host::listing::first_day;
-use crate::text::names;
 use crate::lookup::request::{Kind, ListingOf, Request};
 use crate::lookup::resolution::{LayoutChoice, Resolution};
 use crate::model::site::Period;
+use crate::render::host::listing::first_day;
+use crate::text::names;
 use crate::world::World;
 
 /// The request at hand.

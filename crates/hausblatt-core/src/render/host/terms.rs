@@ -4,9 +4,9 @@ use hausblatt_lang::members;
 use hausblatt_lang::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
+use crate::model::taxonomy::{Taxonomy, TermId};
 use crate::render::host::ContentSeq;
 use crate::text::names;
-use crate::model::taxonomy::{Taxonomy, TermId};
 use crate::world::World;
 
 /// A term; it equals and prints as its id.

@@ -7,8 +7,8 @@ use hausblatt_lang::near::{did_you_mean, nearest};
 use hausblatt_lang::source::Span;
 
 use crate::schema::config::{Config, Placed, check_name, fault_of_address, placed_address, placeholders};
-use crate::text::data::Data;
 use crate::schema::fields::{self, Field};
+use crate::text::data::Data;
 use crate::text::reader::{self, Reader};
 use crate::text::slug::is_slug;
 

@@ -17,8 +17,8 @@ mod menu;
 mod route;
 mod taxonomy;
 
-use crate::text::data::Entry;
 use crate::schema::fields::{self, Conversion, Field};
+use crate::text::data::Entry;
 use crate::text::markdown::RawHtml;
 use crate::text::reader::{Reader, named};
 use crate::text::toml_data;

@@ -9,10 +9,10 @@ use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::shape::{Interner, Shape};
 use hausblatt_lang::source::Span;
 
-use crate::text::data::{Data, DataValue, Entry};
+use crate::schema::fields::Picture;
 use crate::schema::fields::colors::{FUNCTIONS, NAMED};
 use crate::schema::fields::{Conversion, Field, FieldType, Group};
-use crate::render::host::Picture;
+use crate::text::data::{Data, DataValue, Entry};
 
 /// Converts a value to its declared type.
 ///

@@ -7,8 +7,8 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::source::Span;
 
-use crate::text::data::{Data, DataValue, Entry};
 use crate::schema::fields::{Field, FieldType, Group};
+use crate::text::data::{Data, DataValue, Entry};
 use crate::text::reader::{Reader, named};
 
 /// The words for types in files.
@@ -83,7 +83,8 @@ fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &
 /// Takes out the fields that are called like a key that all content has.
 pub fn without_taken(path: &Arc<str>, mut fields: Vec<Field>, problems: &mut Vec<Diagnostic>) -> Vec<Field> {
     fields.retain(|field| {
-        let taken = crate::text::names::BUILT_IN.contains(&&*field.name) || crate::text::names::KEYS.contains(&&*field.name);
+        let taken =
+            crate::text::names::BUILT_IN.contains(&&*field.name) || crate::text::names::KEYS.contains(&&*field.name);
         if taken {
             let message = format!("\"{}\" is a key that all content has; a field can't be called so", field.name);
             problems.push(Diagnostic::error("name-taken", message).help("choose another name").at(path, field.span));

@@ -3,6 +3,7 @@
 mod colors;
 mod convert;
 mod declared;
+mod picture;
 
 use std::sync::{Arc, OnceLock};
 
@@ -13,11 +14,12 @@ use hausblatt_lang::source::Span;
 use hausblatt_lang::types::Type;
 use jiff::tz::TimeZone;
 
-use crate::text::data::Data;
 use crate::files::FileNode;
+use crate::text::data::Data;
 
 pub use convert::{colors_lost_to_comments, convert, lost_color, picture, plain, settle};
 pub use declared::{declared, listed, without_taken};
+pub use picture::{Picture, size};
 
 /// What a field's values are.
 #[derive(Clone, Debug, PartialEq)]

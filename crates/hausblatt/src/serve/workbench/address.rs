@@ -1,13 +1,13 @@
 //! One address: its ladder, the parts of its page, its values, its faults.
 
 use bumpalo::Bump;
-use hausblatt_core::text::address::asked as read_address;
-use hausblatt_core::themes::lineage::FileId;
-use hausblatt_core::render::outline::{self, Part as Outlined};
-use hausblatt_core::render::page::{Audience, nearest_addresses, page};
 use hausblatt_core::lookup::request::{Led, Request};
 use hausblatt_core::lookup::resolution::{FileState, LayoutChoice, Resolution, Used};
+use hausblatt_core::render::outline::{self, Part as Outlined};
+use hausblatt_core::render::page::{Audience, nearest_addresses, page};
 use hausblatt_core::render::values;
+use hausblatt_core::text::address::asked as read_address;
+use hausblatt_core::themes::lineage::FileId;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::dump::{Described, Detail};
 use hausblatt_lang::render::Shows;
@@ -156,7 +156,13 @@ fn rungs(asked: &Asked<'_>, resolution: &Resolution, status: u16) -> Markup {
     if leads_nowhere(resolution) {
         put!(out, "<p>The nearest addresses that exist:</p>\n<ul>\n");
         for (address, title) in nearest_addresses(world, &resolution.request.address) {
-            put!(out, "<li><a href=\"{}\">{}</a> {}</li>\n", hausblatt_core::text::address::encoded(address), address, title);
+            put!(
+                out,
+                "<li><a href=\"{}\">{}</a> {}</li>\n",
+                hausblatt_core::text::address::encoded(address),
+                address,
+                title
+            );
         }
         put!(out, "</ul>\n");
         return out;

@@ -1,8 +1,8 @@
 //! Components alone, with a form of their fields.
 
-use hausblatt_core::themes::component::Component;
-use hausblatt_core::schema::fields::{Field, FieldType};
 use hausblatt_core::render::page::{Alone, component_alone};
+use hausblatt_core::schema::fields::{Field, FieldType};
+use hausblatt_core::themes::component::Component;
 use hausblatt_lang::datum::Datum;
 use hausblatt_lang::render::Shows;
 

@@ -1,7 +1,7 @@
 //! Addresses that were asked for in vain, with the nearest that exist.
 
-use hausblatt_core::render::page::nearest_addresses;
 use hausblatt_core::lookup::request::Led;
+use hausblatt_core::render::page::nearest_addresses;
 
 use crate::put;
 use crate::serve::answers::is_missed;

@@ -1,7 +1,7 @@
 //! What is wrong with the site, and what to know.
 
-use hausblatt_core::text::address::encoded;
 use hausblatt_core::check::{self, Finding, Scope};
+use hausblatt_core::text::address::encoded;
 use hausblatt_lang::diagnostic::Diagnostic;
 
 use crate::put;

@@ -1,8 +1,8 @@
 //! The ladder of one address, with the path that its request takes.
 
-use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::lookup::request::Request;
 use hausblatt_core::lookup::resolution::{FileState, LayoutChoice, Resolution};
+use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
 
 use crate::put;

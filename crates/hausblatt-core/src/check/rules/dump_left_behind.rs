@@ -3,8 +3,8 @@
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::program::Act;
 
-use crate::check::{Check, Look};
 use crate::analysis::reach::Survey;
+use crate::check::{Check, Look};
 use crate::world::World;
 
 /// The check.

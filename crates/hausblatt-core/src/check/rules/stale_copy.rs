@@ -3,9 +3,9 @@
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 
-use crate::check::{Check, Look};
-use crate::change::drift::{self, State};
 use crate::analysis::reach::Survey;
+use crate::change::drift::{self, State};
+use crate::check::{Check, Look};
 use crate::text::shell::word;
 use crate::world::World;
 

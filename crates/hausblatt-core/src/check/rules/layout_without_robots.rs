@@ -3,9 +3,9 @@
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::program::{Act, Program, Step};
 
+use crate::analysis::reach::Survey;
 use crate::check::layouts::documents;
 use crate::check::{Check, Look};
-use crate::analysis::reach::Survey;
 use crate::world::World;
 
 /// The check.

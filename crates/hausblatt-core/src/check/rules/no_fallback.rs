@@ -3,8 +3,8 @@
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 
-use crate::check::{Check, Look, at_theme};
 use crate::analysis::reach::Survey;
+use crate::check::{Check, Look, at_theme};
 use crate::world::World;
 
 /// The check.

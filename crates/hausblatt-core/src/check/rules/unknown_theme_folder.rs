@@ -6,9 +6,9 @@ use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::near::is_slip;
 use hausblatt_lang::source::Span;
 
+use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};
 use crate::themes::lineage::Role;
-use crate::analysis::reach::Survey;
 use crate::themes::theme::FOLDERS;
 use crate::world::World;
 

@@ -3,9 +3,9 @@
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 
+use crate::analysis::reach::Survey;
 use crate::check::{Check, Look, at_theme};
 use crate::lookup::map::error_request;
-use crate::analysis::reach::Survey;
 use crate::world::World;
 
 /// The check.

@@ -2,9 +2,9 @@
 
 use hausblatt_lang::diagnostic::Diagnostic;
 
+use crate::analysis::reach::Survey;
 use crate::build::meeting;
 use crate::check::{Check, Look};
-use crate::analysis::reach::Survey;
 use crate::world::World;
 
 /// The check.

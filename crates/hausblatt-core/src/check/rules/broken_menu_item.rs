@@ -2,11 +2,11 @@
 
 use hausblatt_lang::diagnostic::Diagnostic;
 
-use crate::text::address::asked;
+use crate::analysis::reach::Survey;
 use crate::check::links::{There, at};
 use crate::check::{Check, Look};
 use crate::schema::config::MenuConfig;
-use crate::analysis::reach::Survey;
+use crate::text::address::asked;
 use crate::world::World;
 
 /// The check.

@@ -5,10 +5,10 @@ use std::collections::BTreeSet;
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::source::Span;
 
-use crate::check::{Check, Look};
 use crate::analysis::reach::Survey;
-use crate::text::shell::word;
 use crate::analysis::states::{State, states};
+use crate::check::{Check, Look};
+use crate::text::shell::word;
 use crate::world::World;
 
 /// The check.

@@ -2,17 +2,14 @@
 
 use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::ending::Ending;
-use hausblatt_lang::near::{is_slip, nearest};
 use hausblatt_lang::source::Span;
 
-use crate::check::{Check, Look};
-use crate::lookup::ladder::Reason;
-use crate::themes::lineage::Role;
 use crate::analysis::reach::Survey;
-use crate::lookup::request::Led;
-use crate::text::shell::word;
 use crate::analysis::states::{State, states};
-use crate::analysis::waits::Tried;
+use crate::analysis::waits::{Tried, meant};
+use crate::check::{Check, Look};
+use crate::text::shell::word;
+use crate::themes::lineage::Role;
 use crate::world::World;
 
 /// The check.
@@ -46,50 +43,6 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
         Some(Diagnostic::warning(CHECK.code, message).help(help).at(&file.node.path, Span::default()))
     });
     found.collect()
-}
-
-/// The name that is meant by that of a template which nothing asks for: one that is asked for and differs by a slip, or
-/// that of the content at an address which is written where an id should be.
-pub fn meant(world: &World, name: &str, tried: &Tried) -> Option<String> {
-    let mut names: Vec<&str> = tried.names().collect();
-    // The same suggestion each time.
-    names.sort_unstable();
-    let (stem, ending) = Ending::split(name).filter(|_| !names.contains(&name))?;
-    near(stem, ending, &names).map(str::to_owned).or_else(|| of_address(world, stem))
-}
-
-/// The name that is asked for and differs from `stem` in one part, by a slip.
-fn near<'n>(stem: &str, ending: Ending, tried: &[&'n str]) -> Option<&'n str> {
-    let parts: Vec<&str> = stem.split('/').collect();
-    let differs_by_slip = |other: &&&str| {
-        let others: Vec<&str> = other.split('/').collect();
-        if others.len() != parts.len() || others[0] != parts[0] || parts.len() < 2 {
-            return false;
-        }
-        let mut different = parts.iter().zip(&others).filter(|(a, b)| a != b);
-        different.next().is_some_and(|(a, b)| is_slip(a, b)) && different.next().is_none()
-    };
-    let names = tried.iter().filter_map(|name| {
-        let (name, of) = Ending::split(name)?;
-        (of == ending).then_some(name)
-    });
-    let names: Vec<&str> = names.collect();
-    nearest(stem, names.iter().filter(differs_by_slip).copied())
-}
-
-/// The name that is meant where a template is named after an address.
-fn of_address(world: &World, stem: &str) -> Option<String> {
-    let (_, path) = stem.split_once('/')?;
-    let Led::Request(request) = world.lead_decoded(&format!("/{path}/")) else { return None };
-    if request.status >= 400 {
-        return None;
-    }
-    let own =
-        |reason| matches!(reason, Reason::Id | Reason::Collection | Reason::Term | Reason::Taxonomy | Reason::Route);
-    let rungs = world.resolve(request).rungs;
-    let rung = rungs.into_iter().find(|rung| own(rung.rung.reason) && !rung.rung.of_view)?;
-    let (name, _) = Ending::split(&rung.rung.name)?;
-    (name != stem).then(|| name.to_owned())
 }
 
 #[cfg(test)]

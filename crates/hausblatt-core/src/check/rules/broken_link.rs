@@ -1,10 +1,10 @@
 //! A link leads to no page of the site.
 
-use crate::text::address::asked;
-use crate::check::broken_menu_item::is_of_menu;
 use crate::check::links::{There, at, inside};
+use crate::check::rules::broken_menu_item::is_of_menu;
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use crate::text::address::asked;
 
 /// The check.
 pub const CHECK: Check = Check {
@@ -38,7 +38,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
 }
 
 /// Whether a path is one of a file rather than of a page.
-pub(super) fn is_file(path: &str) -> bool {
+pub fn is_file(path: &str) -> bool {
     let path = path.split('?').next().unwrap_or("");
     let last = path.rsplit('/').next().unwrap_or("");
     path.starts_with("/assets/")

@@ -1,7 +1,7 @@
 //! A picture, style or other file is not there.
 
-use crate::check::broken_link::is_file;
 use crate::check::links::{There, at, inside};
+use crate::check::rules::broken_link::is_file;
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
 

@@ -1,0 +1,68 @@
+//! The checks that have a file of their own: code, words, what is looked at, tests.
+
+pub mod attribute_twice;
+pub mod bad_markup;
+pub mod blank_page;
+pub mod broken_anchor;
+pub mod broken_link;
+pub mod broken_menu_item;
+pub mod dead_file;
+pub mod document_twice;
+pub mod dump_left_behind;
+pub mod image_without_alt;
+pub mod layout_without_robots;
+pub mod layout_without_styles;
+pub mod misnamed_template;
+pub mod missing_file;
+pub mod moved_element;
+pub mod no_alt;
+pub mod no_document;
+pub mod no_error_page;
+pub mod no_fallback;
+pub mod no_front_page;
+pub mod no_language;
+pub mod no_title;
+pub mod raw_used;
+pub mod repeated_id;
+pub mod same_output;
+pub mod stale_copy;
+pub mod stray_end;
+pub mod unclosed_element;
+pub mod unknown_theme_folder;
+
+use crate::check::{Check, allowed};
+
+/// The checks that have a file of their own, by code.
+pub static OWN: &[Check] = &[
+    attribute_twice::CHECK,
+    bad_markup::CHECK,
+    blank_page::CHECK,
+    broken_anchor::CHECK,
+    broken_link::CHECK,
+    broken_menu_item::CHECK,
+    dead_file::CHECK,
+    document_twice::CHECK,
+    dump_left_behind::CHECK,
+    image_without_alt::CHECK,
+    layout_without_robots::CHECK,
+    layout_without_styles::CHECK,
+    misnamed_template::CHECK,
+    missing_file::CHECK,
+    moved_element::CHECK,
+    no_alt::CHECK,
+    no_document::CHECK,
+    no_error_page::CHECK,
+    no_fallback::CHECK,
+    no_front_page::CHECK,
+    no_language::CHECK,
+    no_title::CHECK,
+    raw_used::CHECK,
+    repeated_id::CHECK,
+    same_output::CHECK,
+    stale_copy::CHECK,
+    stray_end::CHECK,
+    unclosed_element::CHECK,
+    unknown_theme_folder::CHECK,
+    allowed::UNKNOWN,
+    allowed::UNUSED,
+];

@@ -1,0 +1,51 @@
+//! What an address leads to: a request, a redirect, a search, an error page.
+
+use crate::lookup::map;
+use crate::lookup::request::{self, Kind, Led, RESULTS, Request};
+use crate::text::address::asked;
+use crate::world::World;
+
+impl World {
+    /// What `address` leads to.
+    pub fn lead(&self, address: &str) -> Led {
+        let asked = asked(address);
+        match self.lead_decoded(&asked.path) {
+            Led::Request(request) if request.kind == Kind::Search => self.search(request, &asked.query),
+            // Only a slash is missing: what is asked for besides goes along.
+            Led::Redirect(to) if to.strip_suffix('/') == Some(&asked.path) && !asked.query.is_empty() => {
+                Led::Redirect(format!("{to}?{}", asked.query))
+            }
+            led => led,
+        }
+    }
+
+    /// A search, with what is searched for; a page that its results do not fill does not exist.
+    fn search(&self, request: Request, query: &str) -> Led {
+        let query = query_of(query);
+        let pages = request::pages(self.found(&query).len(), RESULTS);
+        if request.number > pages {
+            return Led::Request(Request::error(&request.address, 404, None));
+        }
+        Led::Request(Request { query, ..request })
+    }
+
+    /// What an address leads to that is already decoded.
+    pub fn lead_decoded(&self, path: &str) -> Led {
+        match request::lead(&self.site, path) {
+            Led::Request(request) if request.status == 404 => Led::Request(self.error_page(path).unwrap_or(request)),
+            led => led,
+        }
+    }
+
+    /// The built page of an error status, if that is what `path` names.
+    fn error_page(&self, path: &str) -> Option<Request> {
+        let status = path.strip_prefix('/')?.strip_suffix(".html")?.parse().ok()?;
+        map::error_statuses(self).contains(&status).then(|| map::error_request(status))
+    }
+}
+
+/// The value of `q` in a query, as a form sends it.
+fn query_of(query: &str) -> String {
+    let value = query.split('&').find_map(|part| part.strip_prefix("q=")).unwrap_or("").replace('+', " ");
+    percent_encoding::percent_decode_str(&value).decode_utf8_lossy().trim().to_owned()
+}
