@@ -2,7 +2,7 @@
 
 #![no_main]
 
-use hausblatt_lang::address::Composer;
+use hausblatt_lang::escape::url::Composer;
 use hausblatt_lang::html::place::Row;
 use libfuzzer_sys::fuzz_target;
 use url::Url;

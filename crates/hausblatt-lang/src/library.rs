@@ -4,12 +4,12 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use crate::diagnostic::Diagnostic;
-use crate::ending::Ending;
-use crate::near::did_you_mean;
 use crate::program::{CallSite, Callee, Parameter, Program};
-use crate::shape::{Interner, Symbol};
+use crate::text::diagnostic::Diagnostic;
+use crate::text::ending::Ending;
+use crate::text::near::did_you_mean;
 use crate::types::Type;
+use crate::value::shape::{Interner, Symbol};
 
 /// A file's number in a [`Library`].
 pub type UnitId = u32;

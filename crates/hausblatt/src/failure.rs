@@ -5,7 +5,7 @@ use std::process::ExitCode;
 
 use hausblatt_core::check::Finding;
 use hausblatt_core::files::Snapshot;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::cli::{Common, Format};
 use crate::cmd::json;

@@ -12,9 +12,9 @@ use hausblatt_core::lookup::map::error_request;
 use hausblatt_core::model::content::{Content, ContentId};
 use hausblatt_core::schema::config;
 use hausblatt_core::world::{Unloadable, World};
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::render::Limits;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::did_you_mean;
 use jiff::tz::TimeZone;
 
 use crate::cli::Common;

@@ -3,9 +3,9 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use bumpalo::Bump;
-use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::render::Shows;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
 use rayon::prelude::*;
 use similar::TextDiff;
 

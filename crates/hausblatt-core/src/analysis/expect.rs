@@ -7,8 +7,8 @@ use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::sync::Arc;
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
 use serde::Serialize;
 
 use crate::lookup::map::{self, MapEntry};

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use hausblatt_lang::near::is_slip;
+use hausblatt_lang::text::near::is_slip;
 
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;

@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::Place;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Place;
+use hausblatt_lang::value::datum::Datum;
 use rustc_hash::FxHashMap;
 
 use crate::lookup::content_links::{fault_of, lost_in_text, missing_file};

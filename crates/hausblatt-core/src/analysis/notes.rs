@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::nearest;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::nearest;
 
 use crate::lookup::ladder::{Reason, fits};
 use crate::lookup::request::Kind;

@@ -3,9 +3,9 @@
 use std::collections::BTreeSet;
 use std::sync::Arc;
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::ending::Ending;
 use hausblatt_lang::program::{Act, Callee, Mentioned, Program};
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::value::datum::Datum;
 use rustc_hash::FxHashMap;
 
 use crate::lookup::map::requests;

@@ -1,6 +1,6 @@
 //! The state of every theme file: used, ready for a request or an editor who may ask for it, or dead.
 
-use hausblatt_lang::ending::Ending;
+use hausblatt_lang::text::ending::Ending;
 
 use crate::analysis::reach::{self, Part, Survey};
 use crate::analysis::waits::{Tried, Waiting, waits_for};

@@ -1,7 +1,7 @@
 //! What a template waits for that renders no address: which request would ask for its name, or why none can.
 
-use hausblatt_lang::ending::Ending;
-use hausblatt_lang::near::{is_slip, nearest};
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::near::{is_slip, nearest};
 use rustc_hash::FxHashMap;
 
 use crate::lookup::ladder::Reason;

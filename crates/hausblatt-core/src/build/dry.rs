@@ -3,7 +3,7 @@
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use bumpalo::Bump;
-use hausblatt_lang::diagnostic::{Diagnostic, distinct};
+use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 use rayon::prelude::*;
 
 use crate::analysis::compare::unified;

@@ -13,8 +13,8 @@ use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
 
 use bumpalo::Bump;
-use hausblatt_lang::diagnostic::{Diagnostic, distinct};
 use hausblatt_lang::render::Shows;
+use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 use rayon::prelude::*;
 use xxhash_rust::xxh3::xxh3_64;
 

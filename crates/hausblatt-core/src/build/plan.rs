@@ -3,8 +3,8 @@
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::{Place, Span};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::{Place, Span};
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 

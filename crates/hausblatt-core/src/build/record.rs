@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 use std::io;
 use std::sync::Arc;
 
-use hausblatt_lang::diagnostic::{Diagnostic, Severity, distinct};
-use hausblatt_lang::source::{Place, Span};
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity, distinct};
+use hausblatt_lang::text::source::{Place, Span};
 use jiff::civil::Date;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};

@@ -1,8 +1,8 @@
 //! Choosing offered templates for content.
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::{nearest, which_of};
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::{nearest, which_of};
+use hausblatt_lang::text::source::Span;
 
 use crate::analysis::notes::offered;
 use crate::files::edit::Write;

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::build::meeting;
 use crate::files::Snapshot;

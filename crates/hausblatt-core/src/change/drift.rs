@@ -1,6 +1,6 @@
 //! Drift: copies held against what their originals have become, and merged with it.
 
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 use similar::{ChangeTag, TextDiff};
 
 use crate::analysis::compare::unified;

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::missed::Missed;
 use crate::change::changes::without_new_problems;

@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::{did_you_mean, nearest};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::{did_you_mean, nearest};
 use toml_edit::{DocumentMut, Item, Table, value};
 
 use crate::analysis::reach::Survey;

@@ -1,7 +1,7 @@
 //! Allowances: what a site does not want to hear of again, and allowances that allow nothing.
 
 use globset::GlobBuilder;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::check::{Check, Finding, Look, check, checks};
 use crate::schema::config::Allowance;

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::source::Span;
 
 use crate::check::Finding;
 use crate::files::Snapshot;

@@ -7,8 +7,8 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use bumpalo::Bump;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -204,7 +204,7 @@ struct Seen {
 #[derive(Default)]
 struct Findings {
     found: Vec<Finding>,
-    known: FxHashMap<(&'static str, Option<hausblatt_lang::source::Place>, String), usize>,
+    known: FxHashMap<(&'static str, Option<hausblatt_lang::text::source::Place>, String), usize>,
 }
 
 impl Findings {
@@ -266,7 +266,7 @@ impl Findings {
             })
             .collect();
         // What comes of one line of a template is one thing, though it reads otherwise from page to page.
-        let mut lines: FxHashMap<(&'static str, hausblatt_lang::source::Place), String> = FxHashMap::default();
+        let mut lines: FxHashMap<(&'static str, hausblatt_lang::text::source::Place), String> = FxHashMap::default();
         for (pending, diagnostic) in list.iter().zip(located.into_iter().flatten()) {
             let Some(mut diagnostic) = diagnostic else { continue };
             if let Some(place) = diagnostic.place.clone().filter(|place| place.path.starts_with("themes/")) {

@@ -1,7 +1,7 @@
 //! A page as the checks of pages see it, and what they find in it.
 
-use hausblatt_lang::diagnostic::Severity;
-use hausblatt_lang::source::Place;
+use hausblatt_lang::text::diagnostic::Severity;
+use hausblatt_lang::text::source::Place;
 
 use crate::check::parsed::{Parsed, Trouble};
 use crate::lookup::request::Request;

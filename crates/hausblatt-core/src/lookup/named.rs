@@ -1,8 +1,8 @@
 //! Theme files as people name them: by a path from the site, by a path from the theme, or by a name.
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
-use hausblatt_lang::near::{nearest_all, which_of};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::near::{nearest_all, which_of};
 
 use crate::text::shell::word;
 use crate::themes::lineage::{FileId, Lineage};

@@ -1,6 +1,6 @@
 //! Requests: what is asked for at an address.
 
-use hausblatt_lang::ending::Ending;
+use hausblatt_lang::text::ending::Ending;
 
 use crate::model::content::{ContentId, Home};
 use crate::model::site::{Period, Site, Target};

@@ -2,9 +2,9 @@
 
 use std::collections::BTreeSet;
 
-use hausblatt_lang::ending::Ending;
 use hausblatt_lang::library::UnitId;
 use hausblatt_lang::program::Callee;
+use hausblatt_lang::text::ending::Ending;
 
 use crate::lookup::ladder::{Reason, Rung, fits, ladder};
 use crate::lookup::request::Request;
@@ -289,7 +289,9 @@ fn layout_of(world: &World, winner: FileId, after: &[FileId]) -> LayoutChoice {
     }
     let (name, asker) = match stated {
         (Some(name), file) => (name, file),
-        (None, _) => (Placed { text: "document".to_owned(), span: hausblatt_lang::source::Span::default() }, winner),
+        (None, _) => {
+            (Placed { text: "document".to_owned(), span: hausblatt_lang::text::source::Span::default() }, winner)
+        }
     };
     layouts_from(world, name, asker)
 }

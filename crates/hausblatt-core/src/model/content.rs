@@ -2,11 +2,11 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::moment::Moment;
-use hausblatt_lang::shape::{Interner, Shape, Symbol};
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::moment::Moment;
+use hausblatt_lang::value::shape::{Interner, Shape, Symbol};
 use jiff::civil::Date;
 use rustc_hash::FxHashMap;
 

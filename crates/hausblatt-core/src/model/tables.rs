@@ -2,10 +2,10 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::datum::{Datum, DatumList, DatumRecord};
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::shape::{Interner, Shape};
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::{Datum, DatumList, DatumRecord};
+use hausblatt_lang::value::shape::{Interner, Shape};
 
 use crate::files::{Body, FileNode, Snapshot};
 use crate::schema::fields::plain;

@@ -1,6 +1,6 @@
 //! Taxonomies with their terms: those that are declared and those that content names.
 
-use hausblatt_lang::datum::Datum;
+use hausblatt_lang::value::datum::Datum;
 use rustc_hash::FxHashMap;
 
 use crate::model::content::ContentId;

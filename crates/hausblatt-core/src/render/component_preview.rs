@@ -1,10 +1,10 @@
 //! A component by its name, with values as they are typed, for seeing it alone.
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::shape::Symbol;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::shape::Symbol;
 
 use crate::schema::fields::{Conversion, FieldType};
 use crate::text::data::{Data, DataValue, Entry, scalar};

@@ -3,7 +3,7 @@
 use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, BytesText, Event};
 
-use hausblatt_lang::moment::Moment;
+use hausblatt_lang::value::moment::Moment;
 
 use crate::lookup::request::Request;
 use crate::model::content::{Content, ContentId};
@@ -94,7 +94,7 @@ fn write_entry(world: &World, content: &Content, writer: &mut Writer<Vec<u8>>) -
 }
 
 fn authors(content: &Content) -> impl Iterator<Item = &str> {
-    use hausblatt_lang::datum::{Datum, DatumList};
+    use hausblatt_lang::value::datum::{Datum, DatumList};
     let members = match &content.authors {
         Datum::List(DatumList(members)) => &members[..],
         _ => &[],

@@ -1,13 +1,13 @@
 //! Pages: requests rendered to answers, with the error's ladder behind them.
 
 use bumpalo::Bump;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
-use hausblatt_lang::escape::escape;
+use hausblatt_lang::escape::html::escape;
 use hausblatt_lang::library::UnitId;
-use hausblatt_lang::near::nearest_all;
 use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Shows, Stop, Tray, UNLINKED, render};
-use hausblatt_lang::source::{Place, Span};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::near::nearest_all;
+use hausblatt_lang::text::source::{Place, Span};
 use hausblatt_lang::value::Scratch;
 
 use crate::files::Body;

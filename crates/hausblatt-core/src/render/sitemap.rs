@@ -3,7 +3,7 @@
 use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, BytesText, Event};
 
-use hausblatt_lang::moment::Moment;
+use hausblatt_lang::value::moment::Moment;
 use jiff::civil::Date;
 
 use crate::lookup::request::{self, Kind, Led, Request};
@@ -72,7 +72,7 @@ fn text_of(writer: Writer<Vec<u8>>) -> String {
 /// Pages, entries, listings and routes are, unless their content says otherwise; other views and formats of them,
 /// searches and errors are not.
 fn is_for_search_engines(world: &World, request: &Request) -> bool {
-    let page = request.view.is_none() && request.format == hausblatt_lang::ending::Ending::Html;
+    let page = request.view.is_none() && request.format == hausblatt_lang::text::ending::Ending::Html;
     let kind = !matches!(request.kind, Kind::Search | Kind::Error(_) | Kind::Sitemap(_) | Kind::Robots);
     let content = request.content(&world.site).map(|id| world.site.content(id));
     let kept = content.and_then(|content| content.robots.as_deref()).is_some_and(|robots| robots.contains("noindex"));

@@ -4,9 +4,9 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_lang::compile::compile_value;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::dump::{Described, Detail, describe};
 use hausblatt_lang::render::{Stop, prepared, work_out};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::value::dump::{Described, Detail, describe};
 
 use crate::lookup::resolution::Resolution;
 use crate::render::page::{Audience, job};

@@ -33,10 +33,10 @@ pub fn asked(text: &str) -> Asked {
 
 /// An address as it stands in a URL: what can't stand there is percent-encoded.
 pub fn encoded(address: &str) -> String {
-    if hausblatt_lang::address::is_ordinary_path(address) {
+    if hausblatt_lang::escape::url::is_ordinary_path(address) {
         return address.to_owned();
     }
-    let mut composer = hausblatt_lang::address::Composer::default();
+    let mut composer = hausblatt_lang::escape::url::Composer::default();
     composer.value(address);
     composer.finish(hausblatt_lang::html::place::Row::Anywhere, "").unwrap_or("/").to_owned()
 }

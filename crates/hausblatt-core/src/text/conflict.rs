@@ -1,7 +1,7 @@
 //! What a text editor or a merge leaves behind: marks of a conflict, and front matter that is not at the beginning.
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
 
 const OURS: &str = "<<<<<<< ";
 const MIDDLE: &str = "=======";

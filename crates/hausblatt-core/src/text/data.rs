@@ -1,6 +1,6 @@
 //! Structured data as written in a file: YAML and TOML alike, every value with its span.
 
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::source::Span;
 
 /// A value and where it stands.
 #[derive(Clone, Debug, PartialEq)]

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::collections::HashMap;
 use std::ops::Range;
 
-use hausblatt_lang::address::is_safe_link;
+use hausblatt_lang::escape::url::is_safe_link;
 use hausblatt_lang::html::place::Row;
 use pulldown_cmark::{CowStr, Event, LinkType, Options, Parser, Tag, TagEnd, html as writer};
 

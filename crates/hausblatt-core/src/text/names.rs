@@ -1,7 +1,7 @@
 //! Names with a meaning: of members, with their fixed numbers, of global values, of keys in front matter.
 
-use hausblatt_lang::members;
-use hausblatt_lang::shape::Interner;
+use hausblatt_lang::value::members;
+use hausblatt_lang::value::shape::Interner;
 
 hausblatt_lang::symbols! { members::NAMES.len() as u32;
     TITLE = "title", ADDRESS = "address", LANGUAGE = "language", ID = "id", KIND = "kind", BODY = "body",

@@ -1,7 +1,7 @@
 //! TOML to data with spans.
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
 use std::sync::Arc;
 use toml::de::{DeTable, DeValue};
 

@@ -2,12 +2,12 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
-use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::shape::{Interner, Symbol};
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::shape::{Interner, Symbol};
 
 use crate::files::Snapshot;
 use crate::model::content::Content;

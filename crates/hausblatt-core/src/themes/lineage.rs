@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
-use hausblatt_lang::near::{did_you_mean, nearest};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::near::{did_you_mean, nearest};
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
@@ -12,7 +12,7 @@ use crate::files::{FileNode, LeftOut, ORIGINALS, Snapshot, Why};
 use crate::schema::config::{self, Placed};
 use crate::text::toml_data;
 use crate::themes::theme::{self, Theme};
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::source::Span;
 
 /// A theme file's number in a [`Lineage`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]

@@ -3,8 +3,8 @@
 //! A record is one file, so that it is never half of one: lines of TOML, a line of three hyphens, and the bytes of
 //! the original as they were.
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
 use toml_edit::{DocumentMut, value};
 
 use crate::files::edit::Write;

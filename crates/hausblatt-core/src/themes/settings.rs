@@ -2,10 +2,10 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::shape::Interner;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::shape::Interner;
 
 use crate::schema::config;
 use crate::schema::fields::{self, Conversion, Field};

@@ -3,9 +3,9 @@
 use std::cmp::Ordering;
 use std::sync::Arc;
 
-use hausblatt_lang::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::program::{Mention, Mentioned, Program};
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::text::source::Span;
 
 use crate::schema::config;
 use crate::themes::lineage::{FileId, Role};

@@ -3,12 +3,12 @@
 use std::sync::Arc;
 
 use hausblatt_lang::compile::{self, Source, compile};
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
 use hausblatt_lang::library::{Unit, UnitId};
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::source::Span;
 use hausblatt_lang::types::Type;
+use hausblatt_lang::value::datum::Datum;
 
 use crate::files::Body;
 use crate::schema::fields::Field;

@@ -274,7 +274,7 @@ impl Types {
 fn known_fields(site: &Site, declared: &[Field], home: Home) -> BTreeMap<String, Type> {
     let mut fields: BTreeMap<String, Type> =
         declared.iter().map(|field| (field.name.clone(), field.type_of())).collect();
-    let mut seen: Vec<*const hausblatt_lang::shape::Shape> = Vec::new();
+    let mut seen: Vec<*const hausblatt_lang::value::shape::Shape> = Vec::new();
     for content in site.contents.iter().filter(|content| content.home == home) {
         let shape = std::sync::Arc::as_ptr(&content.shape);
         if seen.contains(&shape) {

@@ -10,14 +10,14 @@ pub use checks::in_order;
 
 use std::sync::{Arc, OnceLock};
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::language::Language;
 use hausblatt_lang::library::{Library, UnitId};
 use hausblatt_lang::may_name;
 use hausblatt_lang::program::Program;
-use hausblatt_lang::shape::Interner;
-use hausblatt_lang::source::{Place, Span};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::{Place, Span};
 use hausblatt_lang::types::Globals;
+use hausblatt_lang::value::language::Language;
+use hausblatt_lang::value::shape::Interner;
 use rustc_hash::FxHashMap;
 
 use crate::asking::Asking;

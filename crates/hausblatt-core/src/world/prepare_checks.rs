@@ -1,9 +1,9 @@
 //! What is wrong among prepare files.
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::did_you_mean;
 use hausblatt_lang::program::Setting;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::text::source::Span;
 
 use crate::themes::lineage::{FileId, Role};
 use crate::themes::prepare::NAMES;

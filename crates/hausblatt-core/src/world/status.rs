@@ -1,6 +1,6 @@
 //! The status that an address is answered with, as the World keeps it.
 
-use hausblatt_lang::source::Place;
+use hausblatt_lang::text::source::Place;
 use rustc_hash::FxHashMap;
 
 /// What a request is answered with.

@@ -6,7 +6,7 @@ use expect_test::{Expect, expect};
 use hausblatt_core::asking::Asking;
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::world::{Unloadable, World};
-use hausblatt_lang::source::position;
+use hausblatt_lang::text::source::position;
 
 pub const SITE: &str = "[site]\ntitle = \"S\"\ntheme = \"t\"\n";
 

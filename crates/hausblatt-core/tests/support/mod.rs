@@ -11,9 +11,9 @@ use hausblatt_core::check::{self, Scope};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::files::{Depth, Files, Snapshot};
 use hausblatt_core::world::{Unloadable, World};
-use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::render::Limits;
-use hausblatt_lang::source::position;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::position;
 
 /// The day that is today in all tests.
 pub fn asking() -> Asking {

@@ -2,8 +2,6 @@
 
 use crate::compile::scope::Scope;
 use crate::compile::{Role, Source};
-use crate::datum::Datum;
-use crate::diagnostic::{Diagnostic, Faults};
 use crate::html::Placement;
 use crate::html::place::{Place, Row, Written};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
@@ -11,10 +9,12 @@ use crate::program::{
     Act, Arguments, CallSite, Callee, Code, Given, Kept, Mention, Mentioned, Op, Parameter, Program, QueryPlan, Read,
     Setting, Step,
 };
-use crate::shape::{Interner, Symbol};
-use crate::source::Span;
-use crate::tree::{AssetKind, Expr, ExprKind, Mode, Name, Operator};
+use crate::syntax::tree::{AssetKind, Expr, ExprKind, Mode, Name, Operator};
+use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::source::Span;
 use crate::types::{Globals, Type};
+use crate::value::datum::Datum;
+use crate::value::shape::{Interner, Symbol};
 
 /// Where an `into` that is met belongs.
 #[derive(Clone, Copy, PartialEq)]

@@ -7,30 +7,17 @@ mod value;
 
 use std::sync::Arc;
 
-use crate::datum::Datum;
-use crate::diagnostic::{Diagnostic, Faults};
-use crate::ending::Ending;
 use crate::html;
-use crate::lex::lex;
-use crate::parse::{self, parse};
 use crate::program::Program;
-use crate::shape::Interner;
+use crate::syntax::lex::lex;
+use crate::syntax::parse::{self, parse};
+use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::ending::Ending;
 use crate::types::{Globals, Type};
+use crate::value::datum::Datum;
+use crate::value::shape::Interner;
 
-/// What a file is, as far as the language has to know.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Role {
-    /// Renders a request; fills outside a call are its layout's.
-    Template,
-    /// Stands around a template's output; may fill a layout around it.
-    Layout,
-    /// Is called by name.
-    Partial,
-    /// Is called by name, and placed by content.
-    Component,
-    /// Computes values before a template runs.
-    Prepare,
-}
+pub use crate::role::Role;
 
 /// A file to compile: its text, where the template begins in it, and what its front matter says.
 #[derive(Clone, Debug)]

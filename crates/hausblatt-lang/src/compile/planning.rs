@@ -2,7 +2,7 @@
 
 use crate::compile::block::Compiler;
 use crate::program::{Arguments, Code, Lookup, QueryPlan, Step};
-use crate::tree::Operator;
+use crate::syntax::tree::Operator;
 
 /// What a value depends on.
 #[derive(Clone, Copy, Default)]

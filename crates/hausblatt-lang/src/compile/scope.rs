@@ -1,6 +1,6 @@
 //! Which name stands for which place, from the innermost block outwards.
 
-use crate::source::Span;
+use crate::text::source::Span;
 use crate::types::Type;
 
 /// A name that stands for a slot.

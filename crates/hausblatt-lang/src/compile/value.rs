@@ -1,16 +1,15 @@
 //! Values to flat code, with what is known of their types.
 
 use crate::compile::block::Compiler;
-use crate::diagnostic::Diagnostic;
-use crate::functions::FUNCTIONS;
-use crate::members::{self, MEMBERS, Of};
-use crate::near::did_you_mean;
-use crate::program::{Arguments, Code, Mention, Mentioned, QueryPlan, Step};
-use crate::query::Memory;
-use crate::shape::Symbol;
-use crate::source::Span;
-use crate::tree::{Expr, ExprKind, Name, Operator, Query};
+use crate::program::{Arguments, Code, Memory, Mention, Mentioned, QueryPlan, Step};
+use crate::syntax::tree::{Expr, ExprKind, Name, Operator, Query};
+use crate::text::diagnostic::Diagnostic;
+use crate::text::near::did_you_mean;
+use crate::text::source::Span;
 use crate::types::{RecordId, Type, Unlisted};
+use crate::value::functions::FUNCTIONS;
+use crate::value::members::{self, MEMBERS, Of};
+use crate::value::shape::Symbol;
 
 impl Compiler<'_> {
     /// Compiles a value.

@@ -7,6 +7,7 @@ pub mod place;
 pub mod placed;
 mod scanner;
 mod script;
+pub mod url;
 mod walk;
 
 pub use walk::{Placement, place};

@@ -1,8 +1,8 @@
 //! The tree after placing: each hole knows its place, and addresses have a start and an end.
 
 use crate::html::place::{Absent, Place, Row, Written};
-use crate::source::Span;
-use crate::tree::{AssetKind, Expr, Mode, Name};
+use crate::syntax::tree::{AssetKind, Expr, Mode, Name};
+use crate::text::source::Span;
 
 /// A run of placed nodes.
 #[derive(Debug, Default)]
@@ -70,7 +70,7 @@ pub enum PlacedKind {
     Dump(Expr),
 }
 
-/// A placed loop; see [`crate::tree::Each`].
+/// A placed loop; see [`crate::syntax::tree::Each`].
 #[derive(Debug)]
 pub struct PlacedEach {
     /// The name of the member at hand.
@@ -87,7 +87,7 @@ pub struct PlacedEach {
     pub none: Option<PlacedBlock>,
 }
 
-/// A placed call; see [`crate::tree::Call`].
+/// A placed call; see [`crate::syntax::tree::Call`].
 #[derive(Debug)]
 pub struct PlacedCall {
     /// The partial's name.

@@ -1,11 +1,11 @@
 //! A scanner over literal HTML that always knows where it stands (WHATWG HTML, 13.2.5 Tokenization). What has a
 //! grammar of its own inside (CSS, JSON, the head of a script, `srcset`) goes to a scanner of that.
 
-use crate::ending::Ending;
 use crate::html::candidates::Candidates;
 use crate::html::css::Css;
 use crate::html::json::Json;
 use crate::html::script::Script;
+use crate::text::ending::Ending;
 
 /// Where the scanner stands.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]

@@ -1,13 +1,13 @@
 //! Walks the tree along the HTML it makes, gives each hole its place, and reports where none is safe.
 
-use crate::diagnostic::{Diagnostic, Faults};
-use crate::ending::Ending;
 use crate::html::candidates::Candidates;
 use crate::html::place::{Place, Refusal, Row, Written, absent, attribute_place};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
 use crate::html::scanner::{Event, Inner, Mode, State};
-use crate::source::Span;
-use crate::tree::{Block, Call, Each, Name, Node, NodeKind};
+use crate::syntax::tree::{Block, Call, Each, Name, Node, NodeKind};
+use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::ending::Ending;
+use crate::text::source::Span;
 
 /// The placed tree, and what was noticed on the way.
 #[derive(Debug)]
@@ -170,8 +170,8 @@ impl Walk<'_> {
             return;
         }
         let text = decoded(literal, matches!(self.state.mode, Mode::Quoted(_)));
-        let scheme = crate::address::scheme(&crate::address::cleaned(&text)).map(str::to_ascii_lowercase);
-        let image = row == Row::Image && crate::address::is_image_data(&crate::address::cleaned(&text));
+        let scheme = crate::html::url::scheme(&crate::html::url::cleaned(&text)).map(str::to_ascii_lowercase);
+        let image = row == Row::Image && crate::html::url::is_image_data(&crate::html::url::cleaned(&text));
         if matches!(scheme.as_deref(), Some("javascript" | "vbscript" | "data")) && !image {
             let message = format!("no value is safe behind \"{}:\"", scheme.unwrap_or_default());
             let diagnostic = Diagnostic::error("unsafe-place", message)
@@ -287,7 +287,7 @@ impl Walk<'_> {
         PlacedCall { name: call.name, given: call.given, body: call.body.map(|body| self.separate(body, Some(span))) }
     }
 
-    fn print(&mut self, span: Span, value: crate::tree::Expr, placed: &mut Vec<PlacedNode>) {
+    fn print(&mut self, span: Span, value: crate::syntax::tree::Expr, placed: &mut Vec<PlacedNode>) {
         let place = self.hole_place(span);
         let whole = self.whole_attribute(placed);
         let kind = match whole {
@@ -450,7 +450,12 @@ impl Walk<'_> {
         PlacedKind::Slot(name, place, default)
     }
 
-    fn branches(&mut self, span: Span, arms: Vec<(crate::tree::Expr, Block)>, other: Option<Block>) -> PlacedKind {
+    fn branches(
+        &mut self,
+        span: Span,
+        arms: Vec<(crate::syntax::tree::Expr, Block)>,
+        other: Option<Block>,
+    ) -> PlacedKind {
         let start = self.state.clone();
         let (address, spaced) = (self.address, self.spaced);
         let mut end: Option<(State, Option<Written>)> = None;

@@ -1,11 +1,11 @@
 //! Assets that a page asks for once, and the links for them.
 
-use crate::diagnostic::Diagnostic;
-use crate::escape::escape;
+use crate::escape::html::escape;
 use crate::program::Program;
 use crate::render::Renderer;
-use crate::source::Span;
-use crate::tree::AssetKind;
+use crate::syntax::tree::AssetKind;
+use crate::text::diagnostic::Diagnostic;
+use crate::text::source::Span;
 
 /// The code of the warning that an asset is asked for and linked nowhere.
 pub const UNLINKED: &str = "unlinked-asset";

@@ -1,13 +1,13 @@
 //! Calls: partials by name and by computed name, and going on with the next file of a chain.
 
 use crate::compile::Role;
-use crate::diagnostic::Diagnostic;
-use crate::escape::escape;
+use crate::escape::html::escape;
 use crate::library::UnitId;
 use crate::program::{CallSite, Callee, Program};
 use crate::render::{Chain, Fill, Frame, Halt, InTray, Renderer};
-use crate::shape::Symbol;
+use crate::text::diagnostic::Diagnostic;
 use crate::value::Value;
+use crate::value::shape::Symbol;
 
 impl<'a> Renderer<'_, 'a> {
     pub(super) fn partial(

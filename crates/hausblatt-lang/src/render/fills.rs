@@ -1,16 +1,16 @@
 //! Slots and what fills them: of calls, of the chain, of the layouts.
 
-use crate::diagnostic::Diagnostic;
-use crate::ending::Ending;
-use crate::escape::{escape, escape_xml, text_of};
+use crate::escape::html::{escape, escape_xml, text_of};
 use crate::html::place::Place;
 use crate::library::UnitId;
-use crate::near::did_you_mean;
 use crate::program::Program;
 use crate::render::marks::mark;
 use crate::render::{Chain, Frame, Halt, Renderer};
-use crate::shape::Symbol;
-use crate::tree::Mode;
+use crate::syntax::tree::Mode;
+use crate::text::diagnostic::Diagnostic;
+use crate::text::ending::Ending;
+use crate::text::near::did_you_mean;
+use crate::value::shape::Symbol;
 
 /// What fills a slot.
 #[derive(Clone, Copy, Debug)]

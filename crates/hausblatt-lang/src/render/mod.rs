@@ -3,26 +3,28 @@
 use bumpalo::Bump;
 use bumpalo::collections::{String as Text, Vec as List};
 
-use crate::address::Composer;
 use crate::compile::Role;
-use crate::diagnostic::Diagnostic;
-use crate::dump::{Detail, describe};
-use crate::ending::Ending;
-use crate::escape::escape;
-use crate::host::Host;
+use crate::escape::html::escape;
+use crate::escape::url::Composer;
 use crate::html::place::Place;
 use crate::library::{Library, UnitId};
 use crate::program::{Act, Code, Program, Read};
-use crate::shape::Symbol;
-use crate::source::Span;
-use crate::tree::AssetKind;
+use crate::syntax::tree::AssetKind;
+use crate::text::diagnostic::Diagnostic;
+use crate::text::ending::Ending;
+use crate::text::source::Span;
+use crate::value::dump::{Detail, describe};
+use crate::value::host::Host;
+use crate::value::shape::Symbol;
 use crate::value::{Record, Scratch, Value};
 
 mod assets;
 mod calls;
+pub(crate) mod evaluate;
 mod fills;
 mod marks;
 mod print;
+pub(crate) mod query;
 mod rounds;
 mod stop;
 mod trace;

@@ -1,15 +1,15 @@
 //! Printing values where they stand: texts, attributes, addresses.
 
-use crate::address;
-use crate::diagnostic::Diagnostic;
-use crate::escape::{escape, escape_xml};
+use crate::escape::css;
+use crate::escape::html::{escape, escape_xml};
+use crate::escape::url;
 use crate::html::place::{Absent, Place, Row, Written};
-use crate::json::{self, Writer};
-use crate::print::shown;
 use crate::program::{Code, Op, Program};
 use crate::render::{Halt, Renderer};
-use crate::style;
+use crate::text::diagnostic::Diagnostic;
 use crate::value::Value;
+use crate::value::json::{self, Writer};
+use crate::value::print::shown;
 
 impl<'a> Renderer<'_, 'a> {
     pub(super) fn print(
@@ -53,7 +53,7 @@ impl<'a> Renderer<'_, 'a> {
             Place::Style => self.style(program, code, value)?,
             Place::StyleText => {
                 let text = self.shown(program, code, value)?;
-                style::escape(text, &mut self.out);
+                css::escape(text, &mut self.out);
             }
             Place::Json => self.json(program, code, value)?,
             Place::JsonText => {
@@ -96,7 +96,7 @@ impl<'a> Renderer<'_, 'a> {
 
     fn style(&mut self, program: &'a Program, code: Code, value: Value<'a>) -> Result<(), Halt> {
         let text = self.shown(program, code, value)?;
-        if style::is_plain(text) {
+        if css::is_plain(text) {
             self.out.push_str(text);
             return Ok(());
         }
@@ -155,7 +155,7 @@ impl<'a> Renderer<'_, 'a> {
             Some((record, symbol)) => match record.get(symbol, &self.scratch) {
                 Value::Text(text) if absent != Absent::Boolean => {
                     match place {
-                        Place::Address(..) if address::is_ordinary_path(text) => self.out.push_str(text),
+                        Place::Address(..) if url::is_ordinary_path(text) => self.out.push_str(text),
                         Place::Attribute => escape(text, &mut self.out),
                         _ => self.print(program, code, Value::Text(text), place)?,
                     }
@@ -190,10 +190,10 @@ impl<'a> Renderer<'_, 'a> {
     }
 
     fn push_address(&mut self, program: &'a Program, code: Code, text: &str, row: Row, written: Written) {
-        if address::is_ordinary_path(text) {
+        if url::is_ordinary_path(text) {
             return self.out.push_str(text);
         }
-        match address::whole(text, row, self.job.host.site_address()) {
+        match url::whole(text, row, self.job.host.site_address()) {
             Ok(address) => self.push_written(&address, written),
             Err(reason) => {
                 self.out.push_str("about:invalid");
@@ -224,7 +224,7 @@ impl<'a> Renderer<'_, 'a> {
             // Without an address, what stands behind it would be one.
             Written::Candidate if address.is_empty() => self.out.push_str("about:invalid"),
             Written::Candidate => escape(&address.replace(',', "%2C"), &mut self.out),
-            Written::Style => style::escape(address, &mut self.out),
+            Written::Style => css::escape(address, &mut self.out),
         }
     }
 

@@ -1,10 +1,10 @@
 //! Loops: their members one after the other, and the counters of a round.
 
-use crate::diagnostic::Diagnostic;
-use crate::members::{COUNT, FIRST, LAST, NUMBER};
 use crate::program::{Code, Program};
 use crate::render::{Halt, Renderer};
-use crate::shape::Symbol;
+use crate::text::diagnostic::Diagnostic;
+use crate::value::members::{COUNT, FIRST, LAST, NUMBER};
+use crate::value::shape::Symbol;
 use crate::value::{Record, Scratch, Value};
 
 /// A loop under way.

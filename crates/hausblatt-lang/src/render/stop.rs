@@ -2,14 +2,14 @@
 
 use std::sync::Arc;
 
-use crate::address;
-use crate::diagnostic::{Diagnostic, Severity};
+use crate::escape::url;
 use crate::html::place::Row;
 use crate::library::UnitId;
 use crate::program::{Code, Program};
 use crate::render::Renderer;
 use crate::render::print::shortened;
-use crate::source::{Place, Span};
+use crate::text::diagnostic::{Diagnostic, Severity};
+use crate::text::source::{Place, Span};
 
 /// How much a render may cost. All is counted, nothing is timed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -122,7 +122,7 @@ impl<'a> Renderer<'_, 'a> {
             let message = format!("the reference \"{}\" leads nowhere", shortened(text));
             return Err(self.fault_at_code(program, target, Diagnostic::error("dead-reference", message)));
         };
-        match address::whole(to, Row::Anywhere, self.job.host.site_address()) {
+        match url::whole(to, Row::Anywhere, self.job.host.site_address()) {
             Ok(address) => {
                 let place = place_of(program, at);
                 self.stop = Some(Stop::Redirect { status, to: address.into_owned(), place });

@@ -7,7 +7,7 @@
 
 use crate::library::{Library, UnitId};
 use crate::program::Act;
-use crate::source::Span;
+use crate::text::source::Span;
 
 const LITERAL: char = '\u{F8FE}';
 const VALUE: char = '\u{F8FF}';

@@ -3,12 +3,12 @@
 use std::cmp::Ordering;
 use std::time::{Duration, Instant};
 
-use hausblatt_lang::arithmetic::whole_and_decimal;
-use hausblatt_lang::functions::FUNCTIONS;
-use hausblatt_lang::language::Language;
-use hausblatt_lang::members::{MEMBERS, Of};
-use hausblatt_lang::moment::Moment;
 use hausblatt_lang::render::Limits;
+use hausblatt_lang::value::arithmetic::whole_and_decimal;
+use hausblatt_lang::value::functions::FUNCTIONS;
+use hausblatt_lang::value::language::Language;
+use hausblatt_lang::value::members::{MEMBERS, Of};
+use hausblatt_lang::value::moment::Moment;
 use jiff::civil::Date;
 use jiff::tz::{Offset, TimeZone};
 use proptest::prelude::*;

@@ -29,15 +29,15 @@ fn values_print_as_they_should() {
 
 #[test]
 fn members_and_functions() {
-    for member in hausblatt_lang::members::MEMBERS {
+    for member in hausblatt_lang::value::members::MEMBERS {
         let (example, printed) = member.example;
         assert_eq!(template(&format!("+{{{example}}}")), printed, "{example}");
     }
-    for function in hausblatt_lang::functions::FUNCTIONS {
+    for function in hausblatt_lang::value::functions::FUNCTIONS {
         let (example, printed) = function.example;
         assert_eq!(template(&format!("+{{raw {example}}}")), printed, "{example}");
     }
-    for (example, printed) in hausblatt_lang::operators::LEVELS.iter().flat_map(|level| level.examples) {
+    for (example, printed) in hausblatt_lang::value::operators::LEVELS.iter().flat_map(|level| level.examples) {
         assert_eq!(template(&format!("+{{{example}}}")), *printed, "{example}");
     }
     check(&[

@@ -7,17 +7,17 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_lang::compile::{Role, Source, compile, prepared_names};
-use hausblatt_lang::datum::{Datum, DatumList, DatumRecord};
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
-use hausblatt_lang::host::Host;
-use hausblatt_lang::language::Language;
 use hausblatt_lang::library::{Library, Unit};
-use hausblatt_lang::members;
 use hausblatt_lang::render::{InTray, Job, Limits, Shows, Stop, Tray, render};
-use hausblatt_lang::shape::{Interner, Shape};
-use hausblatt_lang::source::position;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::source::position;
 use hausblatt_lang::types::{Globals, Type, Unlisted};
+use hausblatt_lang::value::datum::{Datum, DatumList, DatumRecord};
+use hausblatt_lang::value::host::Host;
+use hausblatt_lang::value::language::Language;
+use hausblatt_lang::value::members;
+use hausblatt_lang::value::shape::{Interner, Shape};
 use hausblatt_lang::value::{Scratch, Value};
 use jiff::tz::TimeZone;
 
@@ -60,7 +60,7 @@ impl Host for TestHost {
     /// Of Markdown only emphasis.
     fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str {
         let mut escaped = String::new();
-        hausblatt_lang::escape::escape(text, &mut escaped);
+        hausblatt_lang::escape::html::escape(text, &mut escaped);
         let mut parts = escaped.split('*');
         let mut out = format!("<p>{}", parts.next().unwrap_or(""));
         for (at, part) in parts.enumerate() {
@@ -239,7 +239,7 @@ fn values(symbols: &mut Interner) -> (Globals, Vec<Datum>) {
             ("sown", Type::Date),
         ]),
     );
-    let day = |text: &str| Datum::Date(hausblatt_lang::moment::Moment::parse(text, &TimeZone::UTC).unwrap());
+    let day = |text: &str| Datum::Date(hausblatt_lang::value::moment::Moment::parse(text, &TimeZone::UTC).unwrap());
     let mut entry = |title: &str, days: i64, family: &str, sown: Datum| {
         let families = Datum::List(DatumList(Box::new([Datum::text(family)])));
         let fields =

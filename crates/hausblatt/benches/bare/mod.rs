@@ -4,7 +4,7 @@ use std::fs::{self, File};
 use std::io::Read;
 use std::path::Path;
 
-use hausblatt_lang::escape::escape;
+use hausblatt_lang::escape::html::escape;
 use pulldown_cmark::{CowStr, Event, Options, Parser, Tag, html};
 use rayon::prelude::*;
 

@@ -5,16 +5,16 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_lang::compile::{Role, Source, compile};
-use hausblatt_lang::datum::{Datum, DatumList, DatumRecord};
-use hausblatt_lang::ending::Ending;
-use hausblatt_lang::escape::escape;
-use hausblatt_lang::host::Host;
-use hausblatt_lang::language::Language;
+use hausblatt_lang::escape::html::escape;
 use hausblatt_lang::library::{Library, Unit};
-use hausblatt_lang::members;
 use hausblatt_lang::render::{Job, Limits, Shows, render};
-use hausblatt_lang::shape::{Interner, Shape};
+use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::types::{Globals, Type};
+use hausblatt_lang::value::datum::{Datum, DatumList, DatumRecord};
+use hausblatt_lang::value::host::Host;
+use hausblatt_lang::value::language::Language;
+use hausblatt_lang::value::members;
+use hausblatt_lang::value::shape::{Interner, Shape};
 use hausblatt_lang::value::{Scratch, Value};
 use jiff::tz::TimeZone;
 

@@ -10,7 +10,7 @@ use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write;
 use hausblatt_core::model::content::{ContentId, State};
 use hausblatt_core::world::World;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
 use crate::cli::{AssignArgs, Common, Format};

@@ -10,7 +10,7 @@ use hausblatt_core::build::{
 };
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;
-use hausblatt_lang::diagnostic::{Diagnostic, distinct};
+use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 use indicatif::{ProgressBar, ProgressStyle};
 use serde::Serialize;
 

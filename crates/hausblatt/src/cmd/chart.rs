@@ -4,7 +4,7 @@ use std::fs;
 
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::request::Led;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::cli::{ChartArgs, Common, Format};
 use crate::cmd::{only, print};

@@ -12,7 +12,7 @@ use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::named::theme_file;
 use hausblatt_core::lookup::request::{Led, Request};
 use hausblatt_core::world::{World, in_order};
-use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::text::near::did_you_mean;
 
 use crate::cli::{CheckArgs, Common, Format};
 use crate::cmd::build::with_progress;

@@ -6,7 +6,7 @@ use hausblatt_core::change::drift::{Copy, State, adopt, copies, diff, find, merg
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write as Change;
 use hausblatt_core::world::World;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
 use crate::cli::{Common, DriftArgs, Format};

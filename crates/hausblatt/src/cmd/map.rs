@@ -8,7 +8,7 @@ use hausblatt_core::analysis::states::states;
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::map::{MapEntry, map};
 use hausblatt_core::world::World;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
 use crate::cli::{By, Common, Format, MapArgs};

@@ -9,7 +9,7 @@ use hausblatt_core::lookup::request::Led;
 use hausblatt_core::render::page::nearest_addresses;
 use hausblatt_core::text::address::asked;
 use hausblatt_core::world::World;
-use hausblatt_lang::near::which_of;
+use hausblatt_lang::text::near::which_of;
 use serde::Serialize;
 
 use crate::cli::{Common, Format, OverrideArgs};

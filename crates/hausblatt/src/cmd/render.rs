@@ -6,9 +6,9 @@ use hausblatt_core::lookup::request::Led;
 use hausblatt_core::render::outline::Part;
 use hausblatt_core::render::page::{Alone, Audience, Page, component_alone, nearest_addresses, page};
 use hausblatt_core::world::World;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::which_of;
 use hausblatt_lang::render::Shows;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::which_of;
 use serde::Serialize;
 
 use crate::cli::{Common, Format, RenderArgs};

@@ -8,7 +8,7 @@ use hausblatt_core::render::page::{Audience, Page, page};
 use hausblatt_core::text::address::asked;
 use hausblatt_core::world::World;
 use hausblatt_core::world::status::Status;
-use hausblatt_lang::diagnostic::{Diagnostic, distinct};
+use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 
 use crate::cli::{Common, Format, ResolveArgs};
 use crate::cmd::{json, only, print};

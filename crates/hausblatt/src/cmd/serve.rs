@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use hausblatt_core::files::Depth;
 use hausblatt_core::model::content::State;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::cli::{Common, Format, ServeArgs};
 use crate::cmd::{only, print};

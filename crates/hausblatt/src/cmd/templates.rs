@@ -9,7 +9,7 @@ use hausblatt_core::change::assign::{choices, chooser};
 use hausblatt_core::files::Depth;
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
 use crate::cli::{Common, Format, TemplatesArgs};

@@ -7,8 +7,8 @@ use hausblatt_core::lookup::request::Led;
 use hausblatt_core::lookup::resolution::Resolution;
 use hausblatt_core::render::values;
 use hausblatt_core::world::World;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::dump::{Described, Detail};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::value::dump::{Described, Detail};
 use serde::Serialize;
 
 use crate::cli::{Common, Format, ValuesArgs};

@@ -10,9 +10,9 @@ use hausblatt_core::lookup::request::{Led, Request};
 use hausblatt_core::render::page::{Audience, Page, page};
 use hausblatt_core::text::address::{asked, encoded};
 use hausblatt_core::world::World;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
 use hausblatt_lang::render::Shows;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
 
 use crate::serve::faults;
 use crate::serve::live::Moment;

@@ -3,8 +3,8 @@
 use std::fmt::{self, Formatter};
 
 use hausblatt_core::files::Snapshot;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::{Place, Span};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::{Place, Span};
 
 use crate::put;
 use crate::serve::markup::{Fragment, Markup, in_query};

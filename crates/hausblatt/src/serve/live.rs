@@ -9,7 +9,7 @@ use hausblatt_core::asking::Asking;
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::lookup::public;
 use hausblatt_core::world::{Unloadable, World};
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 use tokio::sync::watch;
 use xxhash_rust::xxh3::Xxh3;
 

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::fmt::{self, Arguments, Display, Formatter, Write};
 use std::sync::Arc;
 
-use hausblatt_lang::escape::escape;
+use hausblatt_lang::escape::html::escape;
 
 /// A piece of HTML.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]

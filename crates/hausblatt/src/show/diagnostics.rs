@@ -6,8 +6,8 @@ use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Group, Level, Origin, Renderer, Snippet};
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::world::in_order;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::Place;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Place;
 use serde::Serialize;
 
 use crate::cli::Common;
@@ -157,7 +157,7 @@ fn excerpt<'g>(
 ) -> Group<'g> {
     let path = plain(&place.path);
     let text = texts.file(&place.path).and_then(|node| node.text());
-    let whole_file = place.span == hausblatt_lang::source::Span::default();
+    let whole_file = place.span == hausblatt_lang::text::source::Span::default();
     let Some(text) = text.filter(|text| !whole_file && !text.is_empty()) else {
         let origin = Origin::path(path);
         let group = group.element(if text.is_some() { origin.line(1) } else { origin });

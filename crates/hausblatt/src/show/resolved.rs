@@ -12,7 +12,7 @@ use hausblatt_core::render::page::{is_built_in, nearest_addresses};
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
 use hausblatt_core::world::status::Status;
-use hausblatt_lang::source::position;
+use hausblatt_lang::text::source::position;
 use serde::Serialize;
 
 use crate::show::ladder;

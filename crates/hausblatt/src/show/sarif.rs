@@ -2,7 +2,7 @@
 
 use hausblatt_core::check::{Check, Finding, check};
 use hausblatt_core::files::Snapshot;
-use hausblatt_lang::source::{Place, Span};
+use hausblatt_lang::text::source::{Place, Span};
 use serde_json::{Value, json};
 
 use crate::show::diagnostics::position;

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_lang::dump::Described;
+use hausblatt_lang::value::dump::Described;
 
 use crate::show::style::{self, FAINT, STRONG, columns, padded, plain, styled};
 

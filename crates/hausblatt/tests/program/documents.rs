@@ -165,9 +165,9 @@ fn every_option_is_documented_and_every_documented_option_exists() {
 
 /// The tables of `docs/language.md`, made of the tables in the code.
 fn tables() -> Vec<(&'static str, String)> {
-    use hausblatt_lang::functions::FUNCTIONS;
-    use hausblatt_lang::members::{MEMBERS, Of};
-    use hausblatt_lang::operators::LEVELS;
+    use hausblatt_lang::value::functions::FUNCTIONS;
+    use hausblatt_lang::value::members::{MEMBERS, Of};
+    use hausblatt_lang::value::operators::LEVELS;
     let call =
         |name: &str, takes: &str| if takes.is_empty() { format!("`.{name}`") } else { format!("`.{name}({takes})`") };
     let mut operators = String::from("| from tight to loose | | examples |\n|---|---|---|\n");

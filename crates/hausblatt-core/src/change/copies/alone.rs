@@ -1,7 +1,7 @@
 //! Names that belong to one address alone, so that a file there changes nothing else.
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
 
 use crate::analysis::reach::Survey;
 use crate::change::copies::Refused;

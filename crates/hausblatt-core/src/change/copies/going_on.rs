@@ -1,6 +1,6 @@
 //! A file that goes on with the inherited one, and the slots that it could fill.
 
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::{self, Survey};
 use crate::change::copies::effect::effect;

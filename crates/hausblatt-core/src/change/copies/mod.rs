@@ -4,8 +4,8 @@ mod alone;
 mod effect;
 mod going_on;
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
 
 use crate::change::changes::added_by;
 use crate::files::edit::Write;

@@ -2,9 +2,9 @@
 
 mod texts;
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
-use hausblatt_lang::near::nearest;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::near::nearest;
 use toml_edit::{DocumentMut, Item, Table, value};
 
 use crate::analysis::waits::{Tried, waits_for};

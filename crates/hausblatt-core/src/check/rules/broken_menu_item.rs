@@ -1,6 +1,6 @@
 //! A menu's item leads to an address that is answered with an error.
 
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::Survey;
 use crate::check::links::{There, at};

@@ -2,8 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
 use crate::analysis::states::{State, states};

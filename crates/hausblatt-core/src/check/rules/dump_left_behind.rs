@@ -1,7 +1,7 @@
 //! Where a value's content is shown that was only of use while developing.
 
-use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::program::Act;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};

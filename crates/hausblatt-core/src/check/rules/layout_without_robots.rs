@@ -1,7 +1,7 @@
 //! A document that does not pass on what content tells search engines.
 
-use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::program::{Act, Program, Step};
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::Survey;
 use crate::check::layouts::documents;

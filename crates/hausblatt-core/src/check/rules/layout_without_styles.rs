@@ -1,8 +1,8 @@
 //! A document that links none of the styles that its pages ask for.
 
-use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::program::{Act, Program};
-use hausblatt_lang::tree::AssetKind;
+use hausblatt_lang::syntax::tree::AssetKind;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::Survey;
 use crate::check::layouts::documents;

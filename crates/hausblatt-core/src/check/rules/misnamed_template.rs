@@ -1,8 +1,8 @@
 //! A template that waits for something that does not exist, beside something of nearly that name.
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::ending::Ending;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
 use crate::analysis::states::{State, states};

@@ -1,7 +1,7 @@
 //! The one file that a lineage must have.
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
 use crate::check::{Check, Look, at_theme};

@@ -1,7 +1,7 @@
 //! Where text is printed as HTML.
 
-use hausblatt_lang::diagnostic::Diagnostic;
 use hausblatt_lang::program::Act;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};

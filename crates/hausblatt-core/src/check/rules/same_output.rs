@@ -1,6 +1,6 @@
 //! Two things that a build would put out in one file.
 
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::Survey;
 use crate::build::meeting;

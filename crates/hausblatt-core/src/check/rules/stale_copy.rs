@@ -1,7 +1,7 @@
 //! A copy whose original has moved on.
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
 use crate::change::drift::{self, State};

@@ -2,9 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::is_slip;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::is_slip;
+use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};

@@ -3,12 +3,12 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::{Diagnostic, Severity};
-use hausblatt_lang::moment::Moment;
-use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::shape::Interner;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::moment::Moment;
+use hausblatt_lang::value::shape::Interner;
 use rustc_hash::FxHashSet;
 
 use crate::model::content::{Content, ContentId, Home, State};

@@ -1,6 +1,6 @@
 //! Menus: those that are declared, or else the pages.
 
-use hausblatt_lang::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
 use crate::model::content::ContentId;
 use crate::model::site::Site;

@@ -10,11 +10,11 @@ use std::cmp::Ordering;
 use std::collections::hash_map::Entry as MapEntry;
 use std::sync::{Arc, OnceLock};
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::language::Language;
-use hausblatt_lang::shape::Interner;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::language::Language;
+use hausblatt_lang::value::shape::Interner;
 use rustc_hash::FxHashMap;
 
 use crate::asking::Asking;

@@ -2,10 +2,10 @@
 
 use std::cmp::Ordering;
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::language::Language;
-use hausblatt_lang::moment::Moment;
-use hausblatt_lang::shape::Interner;
+use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::language::Language;
+use hausblatt_lang::value::moment::Moment;
+use hausblatt_lang::value::shape::Interner;
 use jiff::tz::TimeZone;
 
 use crate::model::content::Content;

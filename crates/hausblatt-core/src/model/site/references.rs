@@ -1,8 +1,8 @@
 //! References such as `page:visit`, and the links that content writes.
 
-use hausblatt_lang::address::{cleaned, scheme};
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::did_you_mean;
+use hausblatt_lang::escape::url::{cleaned, scheme};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::did_you_mean;
 
 use crate::model::content::{Content, ContentId, Home, State};
 use crate::model::site::Site;

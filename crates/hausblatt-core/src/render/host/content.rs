@@ -1,7 +1,7 @@
 //! Pages, entries and collections as records and lists.
 
-use hausblatt_lang::members;
-use hausblatt_lang::shape::Symbol;
+use hausblatt_lang::value::members;
+use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
 use crate::model::content::{Content, ContentId, Home};

@@ -1,6 +1,6 @@
 //! `route`, `settings` and `tables`: what configuration, themes and tables give.
 
-use hausblatt_lang::shape::Symbol;
+use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
 use crate::text::names;

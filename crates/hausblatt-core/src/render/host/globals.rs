@@ -1,6 +1,6 @@
 //! The global values, as they are for a request.
 
-use hausblatt_lang::moment::Moment;
+use hausblatt_lang::value::moment::Moment;
 use hausblatt_lang::value::{Scratch, Value};
 
 use crate::lookup::request::{Kind, Request};

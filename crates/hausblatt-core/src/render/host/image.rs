@@ -1,6 +1,6 @@
 //! Images among the site's media and the themes' assets, with their sizes.
 
-use hausblatt_lang::shape::Symbol;
+use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
 use crate::files::FileNode;

@@ -1,8 +1,8 @@
 //! `listing` and `search`: the entries at hand, page by page.
 
-use hausblatt_lang::members;
-use hausblatt_lang::moment::Moment;
-use hausblatt_lang::shape::Symbol;
+use hausblatt_lang::value::members;
+use hausblatt_lang::value::moment::Moment;
+use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 

@@ -1,6 +1,6 @@
 //! `menus`: their items, which know where the request is.
 
-use hausblatt_lang::shape::Symbol;
+use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
 use crate::model::site::MenuItem;

@@ -9,9 +9,9 @@ mod menu;
 mod request;
 mod terms;
 
-use hausblatt_lang::host::Host;
-use hausblatt_lang::language::Language;
-use hausblatt_lang::shape::Interner;
+use hausblatt_lang::value::host::Host;
+use hausblatt_lang::value::language::Language;
+use hausblatt_lang::value::shape::Interner;
 use hausblatt_lang::value::{Scratch, Value};
 use jiff::tz::TimeZone;
 

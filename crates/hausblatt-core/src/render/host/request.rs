@@ -1,7 +1,7 @@
 //! `request`, `site`, `theme` and `error` as records.
 
-use hausblatt_lang::members;
-use hausblatt_lang::shape::Symbol;
+use hausblatt_lang::value::members;
+use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
 use crate::lookup::request::{Kind, ListingOf, Request};

@@ -1,7 +1,7 @@
 //! Taxonomies and their terms as records and lists.
 
-use hausblatt_lang::members;
-use hausblatt_lang::shape::Symbol;
+use hausblatt_lang::value::members;
+use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
 use crate::model::taxonomy::{Taxonomy, TermId};

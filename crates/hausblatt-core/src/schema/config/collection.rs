@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::{did_you_mean, nearest};
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::{did_you_mean, nearest};
+use hausblatt_lang::text::source::Span;
 
 use crate::schema::config::{Config, Placed, check_name, fault_of_address, placed_address, placeholders};
 use crate::schema::fields::{self, Field};

@@ -2,11 +2,11 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::language::is_tag;
-use hausblatt_lang::shape::Interner;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::language::is_tag;
+use hausblatt_lang::value::shape::Interner;
 use jiff::tz::TimeZone;
 use unicode_normalization::UnicodeNormalization;
 

@@ -2,12 +2,12 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::datum::{Datum, DatumList, DatumRecord};
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::moment::Moment;
-use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::shape::{Interner, Shape};
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::{Datum, DatumList, DatumRecord};
+use hausblatt_lang::value::moment::Moment;
+use hausblatt_lang::value::shape::{Interner, Shape};
 
 use crate::schema::fields::Picture;
 use crate::schema::fields::colors::{FUNCTIONS, NAMED};

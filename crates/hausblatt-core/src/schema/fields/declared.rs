@@ -2,10 +2,10 @@
 
 use std::sync::{Arc, OnceLock};
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::near::did_you_mean;
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::Datum;
 
 use crate::schema::fields::{Field, FieldType, Group};
 use crate::text::data::{Data, DataValue, Entry};

@@ -7,11 +7,11 @@ mod picture;
 
 use std::sync::{Arc, OnceLock};
 
-use hausblatt_lang::datum::Datum;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::shape::{Interner, Shape};
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
 use hausblatt_lang::types::Type;
+use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::shape::{Interner, Shape};
 use jiff::tz::TimeZone;
 
 use crate::files::FileNode;

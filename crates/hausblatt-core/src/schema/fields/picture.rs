@@ -3,8 +3,8 @@
 use std::io::Read;
 use std::sync::Arc;
 
-use hausblatt_lang::datum::Made;
-use hausblatt_lang::shape::Symbol;
+use hausblatt_lang::value::datum::Made;
+use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
 use crate::files::FileNode;

@@ -1,6 +1,6 @@
 //! The quick reader for flat front matter: `key: value` lines. What it does not know it hands over.
 
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::source::Span;
 
 use crate::text::data::{Data, DataValue, Entry, scalar};
 

@@ -5,7 +5,7 @@ mod yaml;
 
 pub use yaml::whole as yaml;
 
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::source::Span;
 
 use crate::text::data::Entry;
 

@@ -1,6 +1,6 @@
 //! The full reader: YAML 1.2 through a parser's events, without anchors, tags and duplicate keys.
 
-use hausblatt_lang::source::Span;
+use hausblatt_lang::text::source::Span;
 use rustc_hash::FxHashSet;
 use saphyr_parser::{Event, Marker, Parser, ScalarStyle};
 

@@ -8,9 +8,9 @@ use hausblatt_core::render::page::{Audience, nearest_addresses, page};
 use hausblatt_core::render::values;
 use hausblatt_core::text::address::asked as read_address;
 use hausblatt_core::themes::lineage::FileId;
-use hausblatt_lang::diagnostic::Diagnostic;
-use hausblatt_lang::dump::{Described, Detail};
 use hausblatt_lang::render::Shows;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::value::dump::{Described, Detail};
 
 use crate::put;
 use crate::serve::faults::{self as shown, file_link};

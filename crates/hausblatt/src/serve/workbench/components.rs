@@ -3,8 +3,8 @@
 use hausblatt_core::render::page::{Alone, component_alone};
 use hausblatt_core::schema::fields::{Field, FieldType};
 use hausblatt_core::themes::component::Component;
-use hausblatt_lang::datum::Datum;
 use hausblatt_lang::render::Shows;
+use hausblatt_lang::value::datum::Datum;
 
 use crate::put;
 use crate::serve::answers::{By, Made};

@@ -1,7 +1,7 @@
 //! The templates that editors are offered, and which pages chose them.
 
 use hausblatt_core::offered;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::put;
 use crate::serve::faults::{self, file_link};

@@ -2,7 +2,7 @@
 
 use hausblatt_core::check::{self, Finding, Scope};
 use hausblatt_core::text::address::encoded;
-use hausblatt_lang::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::put;
 use crate::serve::faults;

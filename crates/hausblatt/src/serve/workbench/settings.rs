@@ -3,8 +3,8 @@
 use bumpalo::Bump;
 use hausblatt_core::schema::config;
 use hausblatt_core::themes::settings::Origin;
-use hausblatt_lang::dump::{Detail, describe};
 use hausblatt_lang::value::Scratch;
+use hausblatt_lang::value::dump::{Detail, describe};
 
 use crate::put;
 use crate::serve::faults::file_link;

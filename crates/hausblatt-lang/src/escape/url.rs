@@ -1,0 +1,270 @@
+//! Addresses (RFC 3986): composed of literals and values, checked whole, then encoded.
+
+use std::borrow::Cow;
+
+use percent_encoding::{AsciiSet, CONTROLS, NON_ALPHANUMERIC, utf8_percent_encode};
+
+use crate::html::place::Row;
+pub use crate::html::url::{cleaned, is_image_data, scheme};
+
+/// What no URL may hold as it is.
+const FORBIDDEN: &AsciiSet =
+    &CONTROLS.add(b' ').add(b'"').add(b'<').add(b'>').add(b'\\').add(b'^').add(b'`').add(b'{').add(b'|').add(b'}');
+/// All but unreserved characters.
+const RESERVED: &AsciiSet = &NON_ALPHANUMERIC.remove(b'-').remove(b'.').remove(b'_').remove(b'~');
+/// All but unreserved characters, sub-delims and `/ : @`.
+const PATH: &AsciiSet = &RESERVED
+    .remove(b'!')
+    .remove(b'$')
+    .remove(b'&')
+    .remove(b'\'')
+    .remove(b'(')
+    .remove(b')')
+    .remove(b'*')
+    .remove(b'+')
+    .remove(b',')
+    .remove(b';')
+    .remove(b'=')
+    .remove(b'/')
+    .remove(b':')
+    .remove(b'@');
+
+/// Schemes that any address may have.
+const SCHEMES: &[&str] = &["http", "https", "mailto", "tel"];
+
+/// Whether an address that stands in content may be used as a link or an image there.
+pub fn is_safe_link(address: &str, row: Row) -> bool {
+    let cleaned = cleaned(address);
+    match scheme(&cleaned) {
+        None => true,
+        Some(found) => is_known(found) || (row == Row::Image && is_image_data(&cleaned)),
+    }
+}
+
+fn is_known(scheme: &str) -> bool {
+    SCHEMES.iter().any(|known| scheme.eq_ignore_ascii_case(known))
+}
+
+/// Bytes of a path on this site that mean nothing in an address or in HTML, and need no encoding.
+const ORDINARY: [bool; 256] = {
+    let mut table = [false; 256];
+    let mut byte = 0;
+    while byte < 128 {
+        table[byte] = (byte as u8).is_ascii_alphanumeric() || matches!(byte as u8, b'/' | b'-' | b'.' | b'_' | b'~');
+        byte += 1;
+    }
+    table
+};
+
+/// Whether a text is a path on this site of ordinary bytes only: allowed everywhere, printed as it is.
+pub fn is_ordinary_path(text: &str) -> bool {
+    let bytes = text.as_bytes();
+    let ordinary = |byte: u8| ORDINARY[byte as usize];
+    let (fours, rest) = bytes.as_chunks::<4>();
+    bytes.first() == Some(&b'/')
+        && bytes.get(1) != Some(&b'/')
+        && fours.iter().all(|&[a, b, c, d]| ordinary(a) & ordinary(b) & ordinary(c) & ordinary(d))
+        && rest.iter().all(|&byte| ordinary(byte))
+}
+
+/// An address that is one value: checked, and encoded where it must be.
+///
+/// # Errors
+/// Why it is not allowed.
+pub fn whole<'t>(text: &'t str, row: Row, site: &str) -> Result<Cow<'t, str>, &'static str> {
+    check(text, 0, row, site)?;
+    let encoded = minimal(text);
+    check(&encoded, 0, row, site)?;
+    Ok(encoded)
+}
+
+/// An address in the making.
+#[derive(Debug, Default)]
+pub struct Composer {
+    raw: String,
+    encoded: String,
+    /// Length of the literal in front of the first value, raw and encoded.
+    literal: Option<(usize, usize)>,
+    /// Whether a value was added, be it an empty one.
+    valued: bool,
+}
+
+impl Composer {
+    /// Begins anew.
+    pub fn clear(&mut self) {
+        self.raw.clear();
+        self.encoded.clear();
+        self.literal = None;
+        self.valued = false;
+    }
+
+    /// Whether a value was added.
+    pub fn has_value(&self) -> bool {
+        self.valued
+    }
+
+    /// The address as it was put together, before it is encoded.
+    pub fn raw(&self) -> &str {
+        &self.raw
+    }
+
+    /// Adds a literal part, its entities decoded.
+    pub fn literal(&mut self, text: &str) {
+        self.push_minimal(text);
+        self.raw.push_str(text);
+    }
+
+    /// Adds a value.
+    pub fn value(&mut self, text: &str) {
+        self.valued = true;
+        if text.is_empty() {
+            return;
+        }
+        self.literal.get_or_insert((self.raw.len(), self.encoded.len()));
+        if self.raw.is_empty() {
+            self.push_minimal(text);
+        } else {
+            let set = if self.raw.contains(['?', '#']) { RESERVED } else { PATH };
+            self.encoded.extend(utf8_percent_encode(text, set));
+        }
+        self.raw.push_str(text);
+    }
+
+    /// White space goes only at the very start, as in the check: taken out elsewhere, it could make of what
+    /// was checked something else.
+    fn push_minimal(&mut self, text: &str) {
+        let text = if self.raw.is_empty() { text.trim_start_matches(|c: char| c <= ' ') } else { text };
+        encode_minimal(text, &mut self.encoded);
+    }
+
+    /// How many bytes it holds so far.
+    pub fn len(&self) -> usize {
+        self.raw.len() + self.encoded.len()
+    }
+
+    /// Whether it holds nothing.
+    pub fn is_empty(&self) -> bool {
+        self.raw.is_empty()
+    }
+
+    /// The finished address.
+    ///
+    /// # Errors
+    /// Why it is not allowed.
+    pub fn finish(&self, row: Row, site: &str) -> Result<&str, &'static str> {
+        let (raw, encoded) = self.literal.unwrap_or((self.raw.len(), self.encoded.len()));
+        check(&self.raw, raw, row, site)?;
+        // A browser reads a backslash as a slash, but not an encoded one: both readings have to be allowed.
+        check(&self.encoded, encoded, row, site)?;
+        Ok(&self.encoded)
+    }
+}
+
+/// Encodes only what no URL may hold.
+fn minimal(text: &str) -> Cow<'_, str> {
+    let plain = |byte: u8| {
+        byte.is_ascii_graphic() && !matches!(byte, b'"' | b'<' | b'>' | b'\\' | b'^' | b'`' | b'{' | b'|' | b'}' | b'%')
+    };
+    if text.bytes().all(plain) {
+        return Cow::Borrowed(text);
+    }
+    let cleaned: String =
+        text.trim_matches(|c: char| c <= ' ').chars().filter(|c| !matches!(c, '\t' | '\n' | '\r')).collect();
+    let mut encoded = String::with_capacity(cleaned.len() + 8);
+    encode_minimal(&cleaned, &mut encoded);
+    Cow::Owned(encoded)
+}
+
+/// Appends `text` with what no URL may hold encoded; a `%` that begins no escape among it.
+fn encode_minimal(text: &str, encoded: &mut String) {
+    for (at, part) in text.split('%').enumerate() {
+        if at > 0 {
+            let escape = part.len() >= 2 && part.as_bytes()[..2].iter().all(u8::is_ascii_hexdigit);
+            encoded.push_str(if escape { "%" } else { "%25" });
+        }
+        encoded.extend(utf8_percent_encode(part, FORBIDDEN));
+    }
+}
+
+/// Checks a whole address, the first `literal` bytes of which the template's author wrote.
+fn check(raw: &str, literal: usize, row: Row, site: &str) -> Result<(), &'static str> {
+    let whole = cleaned(raw);
+    let found = scheme(&whole);
+    let authored = cleaned(&raw[..literal]);
+    let scheme_authored = found.is_some_and(|_| scheme(&authored).is_some());
+    if row == Row::Stays {
+        return stays(&whole, &authored, found, site);
+    }
+    match found {
+        None => Ok(()),
+        Some(name) if is_known(name) || scheme_authored => Ok(()),
+        Some(_) if row == Row::Image && is_image_data(&whole) => Ok(()),
+        Some(_) => Err("its scheme is not one of http, https, mailto and tel"),
+    }
+}
+
+fn stays(whole: &str, authored: &str, scheme: Option<&str>, site: &str) -> Result<(), &'static str> {
+    let on_site = !site.is_empty()
+        && whole.strip_prefix(site.trim_end_matches('/')).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'));
+    let to_authored_host =
+        authored.strip_prefix("https://").is_some_and(|rest| rest.find('/').is_some_and(|at| at > 0));
+    if on_site || to_authored_host || (scheme.is_none() && !whole.starts_with("//")) {
+        return Ok(());
+    }
+    Err("what is loaded or sent from here must stay on this site")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn compose(parts: &[(&str, bool)], row: Row) -> Result<String, &'static str> {
+        let mut composer = Composer::default();
+        for (text, literal) in parts {
+            if *literal { composer.literal(text) } else { composer.value(text) }
+        }
+        composer.finish(row, "https://seeds.example").map(str::to_owned)
+    }
+
+    #[test]
+    fn checks_the_whole_address() {
+        for (parts, row, fine) in [
+            (vec![("/a/b", false)], Row::Anywhere, true),
+            (vec![("javascript:alert(1)", false)], Row::Anywhere, false),
+            (vec![(" JaVa\tscript:x", false)], Row::Anywhere, false),
+            (vec![("java", true), ("script:x", false)], Row::Anywhere, false),
+            (vec![("web+seed:", true), ("x", false)], Row::Anywhere, true),
+            (vec![("data:image/svg+xml,x", false)], Row::Anywhere, false),
+            (vec![("data:image/svg+xml,x", false)], Row::Image, true),
+            (vec![("a?x=b:c", false)], Row::Anywhere, true),
+            (vec![("//elsewhere.example/x", false)], Row::Anywhere, true),
+            (vec![("//elsewhere.example/x", false)], Row::Stays, false),
+            (vec![("/\\elsewhere.example", false)], Row::Stays, false),
+            (vec![("/", true), ("/elsewhere.example", false)], Row::Stays, false),
+            (vec![("https://elsewhere.example/", false)], Row::Stays, false),
+            (vec![("https://elsewhere.example/", true), ("x.js", false)], Row::Stays, true),
+            (vec![("https://elsewhere.example", true), (".evil.example/", false)], Row::Stays, false),
+            (vec![("https://seeds.example/x.js", false)], Row::Stays, true),
+            (vec![("https://seeds.example.evil/x.js", false)], Row::Stays, false),
+            (vec![("https://seeds.example\\@evil.example/x.js", false)], Row::Stays, false),
+            (vec![("https://seeds.example", true), ("\\@evil.example/x.js", false)], Row::Stays, false),
+            (vec![("https://seeds.example/", true), ("\\@evil.example/x.js", false)], Row::Stays, true),
+        ] {
+            assert_eq!(compose(&parts, row).is_ok(), fine, "{parts:?} {row:?}");
+        }
+    }
+
+    #[test]
+    fn encodes_by_position() {
+        for (parts, expected) in [
+            (vec![("/a b/ä?x=1&y=%20%", false)], "/a%20b/%C3%A4?x=1&y=%20%25"),
+            (vec![("/find/", true), ("a/b c?d", false)], "/find/a/b%20c%3Fd"),
+            (vec![("/find?q=", true), ("a/b&c=d#e", false)], "/find?q=a%2Fb%26c%3Dd%23e"),
+            (vec![("  /a b ", false)], "/a%20b%20"),
+            (vec![("/ ", false), ("/elsewhere.example/", false)], "/%20/elsewhere.example/"),
+            (vec![("/a", true), (" b", true)], "/a%20b"),
+        ] {
+            assert_eq!(compose(&parts, Row::Anywhere).as_deref(), Ok(expected));
+        }
+    }
+}

@@ -1,0 +1,16 @@
+//! What a file is.
+
+/// What a file is, as far as the language has to know.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Role {
+    /// Renders a request; fills outside a call are its layout's.
+    Template,
+    /// Stands around a template's output; may fill a layout around it.
+    Layout,
+    /// Is called by name.
+    Partial,
+    /// Is called by name, and placed by content.
+    Component,
+    /// Computes values before a template runs.
+    Prepare,
+}

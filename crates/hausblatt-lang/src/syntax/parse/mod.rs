@@ -1,0 +1,19 @@
+//! Tokens to tree. All faults of a file are found in one go; what can't be read becomes `Broken`.
+
+mod lines;
+pub mod prepare;
+mod statement;
+mod value;
+
+use crate::syntax::lex::Token;
+use crate::syntax::tree::Block;
+use crate::text::diagnostic::Faults;
+
+/// How deep values and blocks may nest.
+pub const DEPTH: usize = 100;
+
+/// Parses the tokens of `text`.
+pub fn parse(text: &str, tokens: &[Token], faults: &mut Faults) -> Block {
+    let pieces = lines::standalone(text, tokens);
+    statement::parse(text, &pieces, faults)
+}

@@ -1,0 +1,95 @@
+//! Prepare files: one `let name = value` a line, which goes on while a bracket is open.
+
+use crate::syntax::parse::value::Values;
+use crate::syntax::tree::{Expr, Name};
+use crate::syntax::words::{self, Placed, Word};
+use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::source::Span;
+
+/// Parses the statements of a prepare file.
+pub fn prepare(text: &str, faults: &mut Faults) -> Vec<(Name, Expr)> {
+    let plain = without_comments(text);
+    lines(&plain).into_iter().filter_map(|line| statement(&plain, line, faults)).collect()
+}
+
+fn statement(text: &str, line: Span, faults: &mut Faults) -> Option<(Name, Expr)> {
+    let words = words::words(text, line, faults);
+    let first = words.first()?;
+    if !matches!(&first.word, Word::Name(name) if name == "let") {
+        let diagnostic = Diagnostic::error("syntax", "a prepare file holds nothing but lines that begin with \"let\"")
+            .help("write: let name = value");
+        faults.push(first.span, diagnostic);
+        return None;
+    }
+    let end = Span::new(line.range().end, line.range().end);
+    let mut values = Values::new(&words[1..], end, faults);
+    values.ends = "the end of the line";
+    let name = values.new_name("a value");
+    if !values.take_sign("=") {
+        values.fault("\"=\" and a value are missing", Some("write: let name = value"));
+    }
+    let value = values.query();
+    values.finish();
+    (!name.text.is_empty()).then_some((name, value))
+}
+
+/// Parses one value that is a whole text.
+pub fn value(text: &str, faults: &mut Faults) -> Expr {
+    let words: Vec<Placed> = words::words(text, Span::new(0, text.len()), faults);
+    let end = Span::new(text.len(), text.len());
+    let mut values = Values::new(&words, end, faults);
+    values.ends = "the end";
+    let value = values.query();
+    values.finish();
+    value
+}
+
+/// The text with comments turned into spaces, so that all places stay.
+fn without_comments(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    let (mut quote, mut comment, mut escaped) = (None, false, false);
+    for c in text.chars() {
+        match (c, quote) {
+            ('\n', _) => (comment, quote, escaped) = (false, None, false),
+            _ if comment => {}
+            _ if escaped => escaped = false,
+            ('\\', Some(_)) => escaped = true,
+            ('"' | '\'', None) => quote = Some(c),
+            (_, Some(open)) if c == open => quote = None,
+            ('#', None) => comment = true,
+            _ => {}
+        }
+        if comment {
+            out.extend(std::iter::repeat_n(' ', c.len_utf8()));
+        } else {
+            out.push(c);
+        }
+    }
+    out
+}
+
+/// Where each statement stands: a line, or several where a bracket is open.
+fn lines(text: &str) -> Vec<Span> {
+    let mut lines = Vec::new();
+    let (mut start, mut depth, mut quote, mut escaped) = (0usize, 0usize, None, false);
+    for (at, c) in text.char_indices() {
+        match (c, quote) {
+            ('\n', _) => {
+                (quote, escaped) = (None, false);
+                if depth == 0 {
+                    lines.push(Span::new(start, at));
+                    start = at + 1;
+                }
+            }
+            _ if escaped => escaped = false,
+            ('\\', Some(_)) => escaped = true,
+            ('"' | '\'', None) => quote = Some(c),
+            (_, Some(open)) if c == open => quote = None,
+            ('(' | '[', None) => depth += 1,
+            (')' | ']', None) => depth = depth.saturating_sub(1),
+            _ => {}
+        }
+    }
+    lines.push(Span::new(start, text.len()));
+    lines
+}

@@ -1,0 +1,378 @@
+//! Pieces to statements: blocks opened, divided and ended.
+
+use crate::syntax::parse::DEPTH;
+use crate::syntax::parse::lines::Piece;
+use crate::syntax::parse::value::Values;
+use crate::syntax::tree::{AssetKind, Block, Call, Each, Expr, ExprKind, Mode, Node, NodeKind};
+use crate::syntax::words::{self, Placed, STATEMENTS, Word};
+use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::near::nearest;
+use crate::text::source::Span;
+
+/// Parses the pieces of `text` into a block.
+pub fn parse(text: &str, pieces: &[Piece<'_>], faults: &mut Faults) -> Block {
+    let mut parser = Parser { text, pieces, at: 0, faults, depth: 0 };
+    let mut nodes = Vec::new();
+    while parser.at < pieces.len() {
+        let (block, divider) = parser.block();
+        nodes.extend(block.nodes);
+        if let Some(divider) = divider {
+            parser.stray(&divider);
+        }
+    }
+    Block { nodes }
+}
+
+struct Parser<'s> {
+    text: &'s str,
+    pieces: &'s [Piece<'s>],
+    at: usize,
+    faults: &'s mut Faults,
+    depth: usize,
+}
+
+/// A tag that ends a block or begins its next part.
+struct Divider {
+    tag: Span,
+    word: String,
+    words: Vec<Placed>,
+}
+
+/// The statement that a block belongs to, for messages.
+struct Opener {
+    tag: Span,
+    word: &'static str,
+}
+
+impl Parser<'_> {
+    /// Nodes up to the next divider, or to the end of the file.
+    fn block(&mut self) -> (Block, Option<Divider>) {
+        let mut nodes = Vec::new();
+        while let Some(piece) = self.pieces.get(self.at) {
+            self.at += 1;
+            match piece {
+                Piece::Text(span, text) => {
+                    nodes.push(Node { span: *span, kind: NodeKind::Text(text.clone().into_owned()) })
+                }
+                Piece::Tag(tag, inside) => {
+                    let words = words::words(self.text, *inside, self.faults);
+                    if let Some(word) = divider_word(&words) {
+                        return (Block { nodes }, Some(Divider { tag: *tag, word, words }));
+                    }
+                    nodes.extend(self.tag(*tag, &words).map(|kind| Node { span: *tag, kind }));
+                }
+            }
+        }
+        (Block { nodes }, None)
+    }
+
+    fn tag(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        match words.first().map(|placed| &placed.word) {
+            None => {
+                let diagnostic =
+                    Diagnostic::error("empty-tag", "this tag is empty").help("a comment is written +{# … #}");
+                self.faults.push(tag, diagnostic);
+                None
+            }
+            Some(Word::Name(name)) if STATEMENTS.contains(&name.as_str()) && !is_choice(words) => {
+                self.statement(tag, words)
+            }
+            Some(Word::Name(name)) => self.print(tag, words, name),
+            Some(_) => self.read(tag, words, |values| values.query()).map(NodeKind::Print),
+        }
+    }
+
+    fn print(&mut self, tag: Span, words: &[Placed], name: &str) -> Option<NodeKind> {
+        if let Some(Placed { word: Word::Text(_) | Word::Name(_), span }) = words.get(1)
+            && nearest(name, STATEMENTS.iter().copied()).is_some()
+            && words[0].span.end < span.start
+        {
+            let message = format!("there is no statement \"{name}\"");
+            let diagnostic = Diagnostic::error("unknown-statement", message);
+            self.faults.push(words[0].span, diagnostic.meaning(name, STATEMENTS.iter().copied()));
+            return None;
+        }
+        self.read(tag, words, |values| values.query()).map(NodeKind::Print)
+    }
+
+    /// Reads all of `words` with `read`.
+    fn read<T>(&mut self, tag: Span, words: &[Placed], read: impl FnOnce(&mut Values<'_>) -> T) -> Option<T> {
+        let end = Span::new(tag.range().end - 1, tag.range().end);
+        let mut values = Values::new(words, end, self.faults);
+        let value = read(&mut values);
+        values.finish();
+        Some(value)
+    }
+
+    fn statement(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let Word::Name(word) = &words.first()?.word else { return None };
+        let rest = &words[1..];
+        match word.as_str() {
+            "raw" => self.read(tag, rest, |values| values.query()).map(NodeKind::Raw),
+            "let" => self.let_(tag, rest),
+            "if" => self.if_(tag, rest),
+            "each" => self.each(tag, rest),
+            "partial" => self.call(tag, rest, "partial").map(NodeKind::Partial),
+            "component" => self.call(tag, rest, "component").map(NodeKind::Component),
+            "tray" => self.read(tag, rest, |values| values.literal("a tray", "+{tray \"main\"}"))?.map(NodeKind::Tray),
+            "inherited" => self.inherited(tag, rest),
+            "slot" => self.slot(tag, rest),
+            "into" => self.into(tag, rest),
+            "use" => self.use_(tag, rest),
+            "used" => self.used(tag, rest),
+            "dump" => self.read(tag, rest, |values| values.query()).map(NodeKind::Dump),
+            "answer" | "redirect" => self.stop(tag, rest, word == "answer"),
+            _ => None,
+        }
+    }
+
+    fn let_(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let (name, value) = self.read(tag, words, |values| {
+            let name = values.new_name("a value");
+            if values.take_name("with") {
+                return (name, None);
+            }
+            if !values.take_sign("=") {
+                values.fault("\"=\" and a value are missing", Some("write: let name = value"));
+            }
+            (name, Some(values.query()))
+        })?;
+        match value {
+            Some(value) => Some(NodeKind::Let(name, value)),
+            None => Some(NodeKind::Capture(name, self.whole(&Opener { tag, word: "let" }))),
+        }
+    }
+
+    fn if_(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let opener = Opener { tag, word: "if" };
+        let mut arms = Vec::new();
+        let mut condition = self.read(tag, words, |values| values.query())?;
+        loop {
+            let (block, divider) = self.inner(&opener);
+            arms.push((condition, block));
+            let Some(divider) = self.expected(divider, &opener, &["else"]) else {
+                return Some(NodeKind::If(arms, None));
+            };
+            if !matches!(divider.words.get(1), Some(Placed { word: Word::Name(name), .. }) if name == "if") {
+                self.only(&divider, 1);
+                return Some(NodeKind::If(arms, Some(self.whole(&opener))));
+            }
+            condition = self.read(divider.tag, &divider.words[2..], |values| values.query())?;
+        }
+    }
+
+    fn each(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let opener = Opener { tag, word: "each" };
+        let (name, at, list) = self.read(tag, words, |values| {
+            let name = values.new_name("the member of a loop");
+            let at = values.take_sign(",").then(|| values.new_name("the round of a loop"));
+            if !values.take_name("in") {
+                values.fault("\"in\" and a list are missing", Some("write: each name in list"));
+            }
+            (name, at, values.query())
+        })?;
+        let (body, mut divider) = self.inner(&opener);
+        let mut each = Each { name, at, list, body, between: None, none: None };
+        while let Some(part) = self.expected(divider, &opener, &["between", "none"]) {
+            self.only(&part, 1);
+            let (block, next) = self.inner(&opener);
+            let place = if part.word == "between" { &mut each.between } else { &mut each.none };
+            if place.replace(block).is_some() {
+                let message = format!("this loop has a second \"{}\"", part.word);
+                self.faults.error("second-part", part.tag, message);
+            }
+            divider = next;
+        }
+        Some(NodeKind::Each(Box::new(each)))
+    }
+
+    fn call(&mut self, tag: Span, words: &[Placed], word: &'static str) -> Option<Call> {
+        let (name, given, with) = self.read(tag, words, |values| {
+            let name = values.value();
+            (name, values.given(), values.take_name("with"))
+        })?;
+        let body = with.then(|| self.whole(&Opener { tag, word }));
+        Some(Call { name, given, body })
+    }
+
+    fn inherited(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let (given, with) = self.read(tag, words, |values| (values.given(), values.take_name("with")))?;
+        let body = with.then(|| self.whole(&Opener { tag, word: "inherited" }));
+        let name = Expr { span: tag, height: 1, kind: ExprKind::Nothing };
+        Some(NodeKind::Inherited(Call { name, given, body }))
+    }
+
+    fn slot(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let (name, with_default) = self.read(tag, words, |values| {
+            let named = values.peek().is_some() && !values.is_name("else");
+            let name = if named { values.literal("a slot", "+{slot \"aside\"}") } else { None };
+            (name, values.take_name("else"))
+        })?;
+        let default = with_default.then(|| self.whole(&Opener { tag, word: "slot" }));
+        Some(NodeKind::Slot(name, default))
+    }
+
+    fn into(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let (name, mode) = self.read(tag, words, |values| {
+            let name = values.literal("a slot", "+{into \"aside\"}");
+            let mode = match () {
+                () if values.take_name("before") => Mode::Before,
+                () if values.take_name("after") => Mode::After,
+                () => Mode::Replace,
+            };
+            (name, mode)
+        })?;
+        let body = self.whole(&Opener { tag, word: "into" });
+        Some(NodeKind::Into(name?, mode, body))
+    }
+
+    fn use_(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let path = self.read(tag, words, |values| values.literal("an asset", "+{use \"gallery.css\"}"))??;
+        if AssetKind::of(&path.text).is_none() {
+            let message = format!("\"{}\" is neither a style sheet nor a script", path.text);
+            let diagnostic = Diagnostic::error("unusable-asset", message)
+                .help("it ends in .css, .js or .mjs; the address of any other asset is asset(\"…\")");
+            self.faults.push(path.span, diagnostic);
+        }
+        Some(NodeKind::Use(path))
+    }
+
+    fn used(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+        let kind = self.read(tag, words, |values| values.literal("what was asked for", "+{used \"styles\"}"))??;
+        match kind.text.as_str() {
+            "styles" => Some(NodeKind::Used(AssetKind::Styles)),
+            "scripts" => Some(NodeKind::Used(AssetKind::Scripts)),
+            other => {
+                let message = format!("a page can't ask for \"{other}\"");
+                let diagnostic = Diagnostic::error("unknown-kind", message).meaning(other, ["styles", "scripts"]);
+                let help = || "write +{used \"styles\"} or +{used \"scripts\"}".to_owned();
+                self.faults.push(kind.span, diagnostic.or_help(help));
+                None
+            }
+        }
+    }
+
+    fn stop(&mut self, tag: Span, words: &[Placed], answer: bool) -> Option<NodeKind> {
+        let (status, rest) = self.read(tag, words, |values| {
+            let status = match values.peek() {
+                Some(Word::Int(status)) => u16::try_from(*status).unwrap_or(0),
+                _ => 0,
+            };
+            let fits = if answer { (400..=599).contains(&status) } else { [301, 302, 303, 307, 308].contains(&status) };
+            if !fits {
+                let example = if answer { "answer 404 \"No such variety\"" } else { "redirect 301 \"page:visit\"" };
+                let message = if answer {
+                    "the status must be a number from 400 to 599"
+                } else {
+                    "the status must be 301, 302, 303, 307 or 308"
+                };
+                values.fault(message, Some(&format!("write it as in +{{{example}}}")));
+            }
+            values.take();
+            (status, values.peek().is_some().then(|| values.value()))
+        })?;
+        match (answer, rest) {
+            (true, title) => Some(NodeKind::Answer(status, title)),
+            (false, Some(target)) => Some(NodeKind::Redirect(status, target)),
+            (false, None) => {
+                let help = "write it as in +{redirect 301 \"page:visit\"}";
+                self.faults.push(tag, Diagnostic::error("syntax", "where to redirect to is missing").help(help));
+                None
+            }
+        }
+    }
+
+    /// A block that only `end` ends.
+    fn whole(&mut self, opener: &Opener) -> Block {
+        let (mut block, mut divider) = self.inner(opener);
+        while let Some(stray) = self.expected(divider, opener, &[]) {
+            self.stray(&stray);
+            let (more, next) = self.inner(opener);
+            block.nodes.extend(more.nodes);
+            divider = next;
+        }
+        block
+    }
+
+    fn inner(&mut self, opener: &Opener) -> (Block, Option<Divider>) {
+        self.depth += 1;
+        let inner = if self.depth > DEPTH {
+            self.faults.error("too-deep", opener.tag, format!("blocks nest more than {DEPTH} deep here"));
+            self.at = self.pieces.len();
+            (Block::default(), Some(Divider { tag: opener.tag, word: "end".to_owned(), words: Vec::new() }))
+        } else {
+            self.block()
+        };
+        self.depth -= 1;
+        inner
+    }
+
+    /// Deals with the end of a block; a divider that goes on with the same statement is handed back.
+    fn expected(&mut self, divider: Option<Divider>, opener: &Opener, allowed: &[&str]) -> Option<Divider> {
+        let Some(divider) = divider else {
+            let message = format!("this \"{}\" is never ended", opener.word);
+            let diagnostic = Diagnostic::error("unended-block", message)
+                .help(format!("write +{{end}} or +{{end {}}} where it ends", opener.word));
+            self.faults.push(opener.tag, diagnostic);
+            return None;
+        };
+        if divider.word != "end" {
+            if !allowed.contains(&divider.word.as_str()) && !allowed.is_empty() {
+                self.stray(&divider);
+            }
+            return Some(divider);
+        }
+        if let Some(Placed { word: Word::Name(ends), span }) = divider.words.get(1)
+            && ends != opener.word
+        {
+            let path = self.faults.path().clone();
+            let message = format!("this ends \"{ends}\", but the innermost open block is \"{}\"", opener.word);
+            let diagnostic = Diagnostic::error("mismatched-end", message).related(&path, opener.tag, "it begins here");
+            self.faults.push(*span, diagnostic);
+        }
+        self.only(&divider, 2);
+        None
+    }
+
+    fn only(&mut self, divider: &Divider, count: usize) {
+        if let Some(extra) = divider.words.get(count) {
+            self.faults.error("syntax", extra.span, format!("nothing is expected here behind \"{}\"", divider.word));
+        }
+    }
+
+    fn stray(&mut self, divider: &Divider) {
+        let (what, help) = match divider.word.as_str() {
+            "end" => ("nothing is open here to end", "take it out, or look for a block that was ended too early"),
+            "else" => ("this \"else\" belongs to no \"if\"", "\"else\" stands between +{if …} and its +{end}"),
+            _ => ("this belongs to no \"each\"", "\"between\" and \"none\" stand between +{each …} and its +{end}"),
+        };
+        self.faults.push(divider.tag, Diagnostic::error("stray-divider", what).help(help));
+    }
+}
+
+/// The word of a tag that ends or divides a block.
+fn divider_word(words: &[Placed]) -> Option<String> {
+    match &words.first()?.word {
+        Word::Name(name) if ["end", "else", "between", "none"].contains(&name.as_str()) => Some(name.clone()),
+        _ => None,
+    }
+}
+
+/// Whether a tag that begins with `if` is the value `if A then B else C`.
+pub fn is_choice(words: &[Placed]) -> bool {
+    let first = matches!(words.first(), Some(Placed { word: Word::Name(name), .. }) if name == "if");
+    let mut depth = 0i32;
+    first
+        && words.iter().any(|placed| match &placed.word {
+            Word::Sign("(" | "[") => {
+                depth += 1;
+                false
+            }
+            Word::Sign(")" | "]") => {
+                depth -= 1;
+                false
+            }
+            Word::Name(name) => depth == 0 && name == "then",
+            _ => false,
+        })
+}

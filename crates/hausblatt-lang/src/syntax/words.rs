@@ -1,0 +1,196 @@
+//! The inside of a tag, as words: names, numbers, texts and signs, each with its span.
+
+use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::source::Span;
+
+/// Words that begin a statement and so cannot name a value, a parameter or a field.
+pub const STATEMENTS: &[&str] = &[
+    "raw",
+    "let",
+    "if",
+    "else",
+    "each",
+    "between",
+    "none",
+    "end",
+    "partial",
+    "component",
+    "tray",
+    "slot",
+    "into",
+    "inherited",
+    "use",
+    "used",
+    "answer",
+    "redirect",
+    "dump",
+];
+
+/// Other words with a meaning of their own.
+pub const RESERVED: &[&str] =
+    &["and", "or", "not", "in", "has", "then", "with", "given", "true", "false", "nothing", "it"];
+
+/// Statements that print nothing, so that a line of nothing else goes.
+pub const SILENT: &[&str] =
+    &["let", "if", "else", "each", "between", "none", "end", "into", "use", "answer", "redirect"];
+
+/// Whether `name` may name a value, a parameter or a field.
+pub fn may_name(name: &str) -> bool {
+    !STATEMENTS.contains(&name) && !RESERVED.contains(&name)
+}
+
+/// One word of a tag.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Word {
+    /// A name or a keyword.
+    Name(String),
+    /// A whole number.
+    Int(i64),
+    /// A decimal number.
+    Float(f64),
+    /// A quoted text, its escapes resolved.
+    Text(String),
+    /// An operator or a bracket.
+    Sign(&'static str),
+}
+
+/// A word and where it stands.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Placed {
+    /// The word.
+    pub word: Word,
+    /// Where it stands in the file.
+    pub span: Span,
+}
+
+const SIGNS: &[&str] = &["==", "!=", "<=", ">=", "<", ">", "+", "-", "*", "/", "%", ".", ",", "(", ")", "[", "]", "="];
+
+/// Cuts the inside of a tag, `span` of `text`, into words. What is no word is reported and left out.
+pub fn words(text: &str, span: Span, faults: &mut Faults) -> Vec<Placed> {
+    let mut reader = Reader { text: &text[..span.range().end], at: span.range().start, faults, found: Vec::new() };
+    while reader.next() {}
+    reader.found
+}
+
+struct Reader<'s> {
+    text: &'s str,
+    at: usize,
+    faults: &'s mut Faults,
+    found: Vec<Placed>,
+}
+
+impl Reader<'_> {
+    fn next(&mut self) -> bool {
+        let Some(first) = self.text[self.at..].chars().next() else { return false };
+        let start = self.at;
+        match first {
+            _ if first.is_whitespace() => self.at += first.len_utf8(),
+            '"' | '\'' => self.quoted(first),
+            '0'..='9' => self.number(),
+            _ if first.is_alphabetic() || first == '_' => self.name(),
+            _ => self.sign(first),
+        }
+        self.at > start
+    }
+
+    fn push(&mut self, start: usize, word: Word) {
+        self.found.push(Placed { word, span: Span::new(start, self.at) });
+    }
+
+    fn take_while(&mut self, keep: impl Fn(char) -> bool) -> &str {
+        let start = self.at;
+        let rest = &self.text[start..];
+        self.at += rest.find(|c| !keep(c)).unwrap_or(rest.len());
+        &self.text[start..self.at]
+    }
+
+    fn name(&mut self) {
+        let start = self.at;
+        let name = self.take_while(|c| c.is_alphanumeric() || c == '_').to_owned();
+        self.push(start, Word::Name(name));
+    }
+
+    fn number(&mut self) {
+        let start = self.at;
+        self.take_while(|c| c.is_ascii_digit());
+        let rest = &self.text[self.at..];
+        let decimal = rest.starts_with('.') && rest[1..].starts_with(|c: char| c.is_ascii_digit());
+        if decimal {
+            self.at += 1;
+            self.take_while(|c| c.is_ascii_digit());
+        }
+        let digits = &self.text[start..self.at];
+        let word = if decimal { digits.parse().map(Word::Float).ok() } else { digits.parse().map(Word::Int).ok() };
+        if let Some(word) = word {
+            return self.push(start, word);
+        }
+        self.faults.error("number-too-large", Span::new(start, self.at), "this number is too large");
+        self.push(start, Word::Int(0));
+    }
+
+    fn sign(&mut self, first: char) {
+        let start = self.at;
+        let rest = &self.text[start..];
+        if let Some(sign) = SIGNS.iter().find(|sign| rest.starts_with(**sign)) {
+            self.at += sign.len();
+            return self.push(start, Word::Sign(sign));
+        }
+        self.at += first.len_utf8();
+        let help = match first {
+            '|' => Some("to change a value, put a dot and a member behind it, as in \"title.upper\""),
+            '!' => Some("write \"not\" in front of the value, or \"!=\" between two"),
+            '&' => Some("write \"and\""),
+            '{' | '}' => Some("a tag begins with \"+{\" and ends at the first \"}\" outside quotes"),
+            _ => None,
+        };
+        let diagnostic = Diagnostic::error("stray-character", format!("\"{first}\" has no meaning here"));
+        self.faults.push(Span::new(start, self.at), diagnostic.maybe_help(help.map(str::to_owned)));
+    }
+
+    fn quoted(&mut self, quote: char) {
+        let start = self.at;
+        self.at += 1;
+        let mut value = String::new();
+        while let Some(c) = self.text[self.at..].chars().next() {
+            self.at += c.len_utf8();
+            match c {
+                _ if c == quote => return self.push(start, Word::Text(value)),
+                '\\' => self.escape(&mut value),
+                _ => value.push(c),
+            }
+        }
+        self.faults.error("unended-text", Span::new(start, self.at), "this text is never ended");
+    }
+
+    fn escape(&mut self, value: &mut String) {
+        let start = self.at - 1;
+        let Some(c) = self.text[self.at..].chars().next() else { return };
+        self.at += c.len_utf8();
+        match c {
+            '\\' | '"' | '\'' => value.push(c),
+            'n' => value.push('\n'),
+            't' => value.push('\t'),
+            'u' => self.scalar(start, value),
+            _ => self.bad_escape(start),
+        }
+    }
+
+    fn scalar(&mut self, start: usize, value: &mut String) {
+        let digits =
+            self.text[self.at..].strip_prefix('{').and_then(|rest| rest.split_once('}')).map(|(digits, _)| digits);
+        let scalar = digits.and_then(|digits| u32::from_str_radix(digits, 16).ok()).and_then(char::from_u32);
+        match (digits, scalar) {
+            (Some(digits), Some(scalar)) => {
+                self.at += digits.len() + 2;
+                value.push(scalar);
+            }
+            _ => self.bad_escape(start),
+        }
+    }
+
+    fn bad_escape(&mut self, start: usize) {
+        let diagnostic = Diagnostic::error("unknown-escape", "no text escape is written so")
+            .help(r#"the escapes are \\ \" \' \n \t and \u{…} with a hexadecimal number"#);
+        self.faults.push(Span::new(start, self.at), diagnostic);
+    }
+}

@@ -1,0 +1,180 @@
+//! What the tool has to say about a file: data without formatting.
+
+use std::sync::Arc;
+
+use rustc_hash::FxHashSet;
+
+use crate::text::near::nearest_all;
+use crate::text::source::{Place, Span};
+
+/// How bad it is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Severity {
+    /// Something to know; the answer stands.
+    Warning,
+    /// A fault: what depends on it fails.
+    Error,
+}
+
+/// One thing said about one place.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct Diagnostic {
+    /// Stable name of this sort of diagnostic, such as `unknown-partial`.
+    pub code: &'static str,
+    /// How bad it is.
+    pub severity: Severity,
+    /// Where, if it has a place.
+    pub place: Option<Place>,
+    /// What is wrong; lower case, no full stop.
+    pub message: String,
+    /// What to do about it.
+    pub help: Option<String>,
+    /// What would certainly mend it.
+    pub fix: Option<Box<Fix>>,
+    /// Other places that belong to it, each with a word on why.
+    pub related: Vec<(Place, String)>,
+}
+
+/// A change in the file of a diagnostic that certainly mends it.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct Fix {
+    /// Where it is to be made, if not at the diagnostic's own place.
+    pub span: Option<Span>,
+    /// What stands there and goes; it stands there once.
+    pub from: String,
+    /// What comes instead.
+    pub to: String,
+}
+
+impl Fix {
+    /// The bytes of `text` that go, if it is clear which they are.
+    pub fn goes(&self, text: &str, span: Span) -> Option<Span> {
+        let span = self.span.unwrap_or(span);
+        let inside = span.of(text);
+        let mut found = inside.match_indices(&self.from);
+        let (at, _) = found.next().filter(|_| !self.from.is_empty())?;
+        let start = span.start as usize + at;
+        found.next().is_none().then(|| Span::new(start, start + self.from.len()))
+    }
+}
+
+/// Each diagnostic once, where it came first.
+pub fn distinct(mut diagnostics: Vec<Diagnostic>) -> Vec<Diagnostic> {
+    let mut seen: FxHashSet<&Diagnostic> = FxHashSet::default();
+    let mut is_new = diagnostics.iter().map(|diagnostic| seen.insert(diagnostic)).collect::<Vec<_>>().into_iter();
+    diagnostics.retain(|_| is_new.next().unwrap_or(true));
+    diagnostics
+}
+
+impl Diagnostic {
+    /// A fault without a place yet.
+    pub fn error(code: &'static str, message: impl Into<String>) -> Self {
+        Self::new(Severity::Error, code, message.into())
+    }
+
+    /// A warning without a place yet.
+    pub fn warning(code: &'static str, message: impl Into<String>) -> Self {
+        Self::new(Severity::Warning, code, message.into())
+    }
+
+    fn new(severity: Severity, code: &'static str, message: String) -> Self {
+        Self { code, severity, place: None, message, help: None, fix: None, related: Vec::new() }
+    }
+
+    /// The same at a place.
+    #[must_use]
+    pub fn at(mut self, path: &Arc<str>, span: Span) -> Self {
+        self.place = Some(Place { path: path.clone(), span });
+        self
+    }
+
+    /// The same with what to do about it.
+    #[must_use]
+    pub fn help(mut self, help: impl Into<String>) -> Self {
+        self.help = Some(help.into());
+        self
+    }
+
+    /// The same with the names that may be meant by a mistyped one; where there is only one, it mends the fault.
+    #[must_use]
+    pub fn meaning<'a>(mut self, name: &str, candidates: impl IntoIterator<Item = &'a str>) -> Self {
+        let near = nearest_all(name, candidates, 2);
+        if let Some(best) = near.first() {
+            self.help = Some(format!("did you mean \"{best}\"?"));
+            let fix = || Box::new(Fix { span: None, from: name.to_owned(), to: (*best).to_owned() });
+            self.fix = (near.len() == 1).then(fix);
+        }
+        self
+    }
+
+    /// The same with what to do about it, if nothing is said about that yet.
+    #[must_use]
+    pub fn or_help(mut self, help: impl FnOnce() -> String) -> Self {
+        self.help = self.help.or_else(|| Some(help()));
+        self
+    }
+
+    /// The same with the help, if there is any.
+    #[must_use]
+    pub fn maybe_help(mut self, help: Option<String>) -> Self {
+        self.help = help.or(self.help);
+        self
+    }
+
+    /// The same with one more place that belongs to it.
+    #[must_use]
+    pub fn related(mut self, path: &Arc<str>, span: Span, why: impl Into<String>) -> Self {
+        self.related.push((Place { path: path.clone(), span }, why.into()));
+        self
+    }
+
+    /// Whether it is a fault.
+    pub fn is_error(&self) -> bool {
+        self.severity == Severity::Error
+    }
+}
+
+/// Collects the diagnostics of one file.
+#[derive(Debug)]
+pub struct Faults {
+    path: Arc<str>,
+    list: Vec<Diagnostic>,
+}
+
+impl Faults {
+    /// An empty collection for the file at `path`.
+    pub fn new(path: &Arc<str>) -> Self {
+        Self { path: path.clone(), list: Vec::new() }
+    }
+
+    /// Adds `diagnostic`, placed at `span` of this file.
+    pub fn push(&mut self, span: Span, diagnostic: Diagnostic) {
+        self.list.push(diagnostic.at(&self.path, span));
+    }
+
+    /// Adds a fault without help.
+    pub fn error(&mut self, code: &'static str, span: Span, message: impl Into<String>) {
+        self.push(span, Diagnostic::error(code, message));
+    }
+
+    /// Adds those of `others` that stand where none of the same sort stands yet.
+    pub fn add_new(&mut self, others: Faults) {
+        for diagnostic in others.list {
+            let same = |known: &Diagnostic| known.code == diagnostic.code && known.place == diagnostic.place;
+            if !self.list.iter().any(same) {
+                self.list.push(diagnostic);
+            }
+        }
+    }
+
+    /// The file they are about.
+    pub fn path(&self) -> &Arc<str> {
+        &self.path
+    }
+
+    /// All of them, ordered by place.
+    pub fn into_list(mut self) -> Vec<Diagnostic> {
+        self.list.sort_by_key(|diagnostic| diagnostic.place.as_ref().map(|place| place.span));
+        self.list
+    }
+}

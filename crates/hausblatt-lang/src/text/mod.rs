@@ -1,0 +1,6 @@
+//! Sources and what is said of them: places, diagnostics, near names, the formats of files.
+
+pub mod diagnostic;
+pub mod ending;
+pub mod near;
+pub mod source;

@@ -1,0 +1,109 @@
+//! Owned values: what a World keeps, and what parameters have as defaults.
+
+use std::fmt;
+use std::sync::Arc;
+
+use crate::value::moment::Moment;
+use crate::value::shape::{Shape, Symbol};
+use crate::value::{Record, Scratch, Seq, Value};
+
+/// An owned value of the language.
+#[derive(Clone, Debug, Default)]
+pub enum Datum {
+    /// The absent value.
+    #[default]
+    Nothing,
+    /// True or false.
+    Bool(bool),
+    /// A whole number.
+    Int(i64),
+    /// A decimal number.
+    Float(f64),
+    /// A day or a moment.
+    Date(Moment),
+    /// Plain text.
+    Text(Box<str>),
+    /// HTML that is safe as it is.
+    Html(Box<str>),
+    /// A list.
+    List(DatumList),
+    /// A record.
+    Record(DatumRecord),
+    /// A record that works its members out when they are asked for.
+    Made(Arc<dyn Made>),
+}
+
+/// A record that is kept and works its members out itself.
+pub trait Made: Record + Send + fmt::Debug {}
+
+/// An owned list.
+#[derive(Clone, Debug)]
+pub struct DatumList(pub Box<[Datum]>);
+
+/// An owned record: a shape and a value for each of its slots.
+#[derive(Clone, Debug)]
+pub struct DatumRecord {
+    /// The members' names.
+    pub shape: Arc<Shape>,
+    /// Their values, in the shape's order.
+    pub values: Box<[Datum]>,
+    /// The member whose text the record stands for, if it does.
+    pub stands_for: Option<Symbol>,
+}
+
+impl Datum {
+    /// The same as a value, borrowed.
+    pub fn value(&self) -> Value<'_> {
+        match self {
+            Datum::Nothing => Value::Nothing,
+            Datum::Bool(truth) => Value::Bool(*truth),
+            Datum::Int(number) => Value::Int(*number),
+            Datum::Float(number) => Value::Float(*number),
+            Datum::Date(moment) => Value::Date(*moment),
+            Datum::Text(text) => Value::Text(text),
+            Datum::Html(html) => Value::Html(html),
+            Datum::List(list) => Value::Seq(list),
+            Datum::Record(record) => Value::Record(record),
+            Datum::Made(record) => Value::Record(&**record),
+        }
+    }
+
+    /// A text.
+    pub fn text(text: &str) -> Self {
+        Datum::Text(text.into())
+    }
+}
+
+impl Seq for DatumList {
+    fn len(&self) -> usize {
+        self.0.len()
+    }
+
+    fn at<'a>(&'a self, index: usize, _: &Scratch<'a>) -> Value<'a> {
+        self.0.get(index).map_or(Value::Nothing, Datum::value)
+    }
+}
+
+impl DatumRecord {
+    /// The value of a member, if the record has it.
+    pub fn member(&self, symbol: Symbol) -> Option<&Datum> {
+        self.shape.slot(symbol).and_then(|slot| self.values.get(slot))
+    }
+}
+
+impl Record for DatumRecord {
+    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
+        self.member(symbol).map_or(Value::Nothing, Datum::value)
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        self.shape.names().to_vec()
+    }
+
+    fn as_text(&self) -> Option<&str> {
+        match self.member(self.stands_for?)? {
+            Datum::Text(text) => Some(text),
+            _ => None,
+        }
+    }
+}

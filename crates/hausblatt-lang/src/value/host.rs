@@ -1,0 +1,37 @@
+//! What the language asks of the site it renders for.
+
+use jiff::tz::TimeZone;
+
+use crate::value::language::Language;
+use crate::value::shape::Interner;
+use crate::value::{Scratch, Value};
+
+/// The site, as far as the language has to know it.
+pub trait Host: Sync {
+    /// The numbers of all names.
+    fn symbols(&self) -> &Interner;
+
+    /// The site's timezone, for moments without an offset.
+    fn zone(&self) -> &TimeZone;
+
+    /// The site's own address, such as `https://seeds.example`; may be empty.
+    fn site_address(&self) -> &str;
+
+    /// The address behind a reference such as `page:visit`; none if it leads nowhere.
+    fn url<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<&'a str>;
+
+    /// The address of a theme's asset; none if no theme of the lineage has it.
+    fn asset<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<&'a str>;
+
+    /// The site's language.
+    fn language(&self) -> &Language;
+
+    /// The image at `path`, as a record; none if there is no such file.
+    fn image<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>>;
+
+    /// Markdown as HTML that is safe.
+    fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str;
+
+    /// A text as a slug.
+    fn slug(&self, text: &str) -> String;
+}

@@ -1,0 +1,590 @@
+//! The members of texts, numbers, dates, lists, records and HTML: one table, one row each.
+
+use crate::escape::html::text_of;
+use crate::value::Value;
+use crate::value::context::Context;
+use crate::value::distinct::Distinct;
+use crate::value::moment::Moment;
+use crate::value::number;
+use crate::value::shape::Symbol;
+
+crate::symbols! { 0;
+    LENGTH = "length", UPPER = "upper", LOWER = "lower", TRIM = "trim", WORDS = "words", SLUG = "slug",
+    REPLACE = "replace", SPLIT = "split", STARTS = "starts", ENDS = "ends", DATE = "date", NUMBER = "number",
+    ROUND = "round", FORMAT = "format", YEAR = "year", MONTH = "month", DAY = "day", WEEKDAY = "weekday",
+    STAMP = "stamp", COUNT = "count", FIRST = "first", LAST = "last", JOIN = "join", REVERSE = "reverse",
+    UNIQUE = "unique", SUM = "sum", KEYS = "keys", TEXT = "text", KEY = "key", ITEMS = "items",
+}
+
+/// What has the member.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Of {
+    /// A text.
+    Text,
+    /// A number.
+    Number,
+    /// A date.
+    Date,
+    /// A list.
+    List,
+    /// HTML.
+    Html,
+    /// A record.
+    Record,
+}
+
+impl Of {
+    /// All of them, in the order of the documentation.
+    pub const ALL: [Of; 6] = [Of::Text, Of::Number, Of::Date, Of::List, Of::Record, Of::Html];
+
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Of::Text => "text",
+            Of::Number => "number",
+            Of::Date => "date",
+            Of::List => "list",
+            Of::Html => "HTML",
+            Of::Record => "record",
+        }
+    }
+}
+
+type Run = for<'a> fn(&Context<'_, 'a>, Value<'a>, &[Value<'a>]) -> Result<Value<'a>, String>;
+
+/// A row of the table.
+pub struct Member {
+    /// What has it.
+    pub of: Of,
+    /// Its name.
+    pub symbol: Symbol,
+    /// How many arguments it takes.
+    pub arguments: usize,
+    /// What the arguments are called, for the documentation.
+    pub takes: &'static str,
+    /// What it is, for the documentation.
+    pub about: &'static str,
+    /// Works it out.
+    run: Run,
+    /// An example and what it prints, for the documentation and its test.
+    pub example: (&'static str, &'static str),
+}
+
+impl Member {
+    /// Its name.
+    pub fn name(&self) -> &'static str {
+        NAMES[self.symbol.0 as usize]
+    }
+
+    /// The member of `value` with these arguments.
+    ///
+    /// # Errors
+    /// What is wrong with the value or an argument.
+    pub fn work_out<'a>(
+        &self,
+        context: &Context<'_, 'a>,
+        value: Value<'a>,
+        arguments: &[Value<'a>],
+    ) -> Result<Value<'a>, String> {
+        (self.run)(context, value, arguments)
+    }
+}
+
+/// All of them.
+pub const MEMBERS: &[Member] = &[
+    Member {
+        of: Of::Text,
+        symbol: LENGTH,
+        arguments: 0,
+        takes: "",
+        about: "how many characters it has (Unicode scalar values)",
+        run: |c, v, _| Ok(Value::Int(read(c, v).chars().count() as i64)),
+        example: ("\"Kürbis\".length", "6"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: UPPER,
+        arguments: 0,
+        takes: "",
+        about: "in capitals",
+        run: |c, v, _| kept(c, &rewritten(c, v).to_uppercase()),
+        example: ("\"Kürbis\".upper", "KÜRBIS"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: LOWER,
+        arguments: 0,
+        takes: "",
+        about: "in small letters",
+        run: |c, v, _| kept(c, &rewritten(c, v).to_lowercase()),
+        example: ("\"Kürbis\".lower", "kürbis"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: TRIM,
+        arguments: 0,
+        takes: "",
+        about: "without white space at its ends",
+        run: |c, v, _| Ok(Value::Text(read(c, v).trim())),
+        example: ("\" pea \".trim", "pea"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: WORDS,
+        arguments: 1,
+        takes: "n",
+        about: "its first n words, with `…` directly behind the last when it was cut",
+        run: words,
+        example: ("\"Sow in late spring\".words(2)", "Sow in…"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: SLUG,
+        arguments: 0,
+        takes: "",
+        about: "as it would stand in an address",
+        run: |c, v, _| kept(c, &c.host.slug(rewritten(c, v))),
+        example: ("\"Scarlet Runner!\".slug", "scarlet-runner"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: REPLACE,
+        arguments: 2,
+        takes: "a, b",
+        about: "with b in place of every a",
+        run: replace,
+        example: ("\"a-b-c\".replace(\"-\", \" \")", "a b c"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: SPLIT,
+        arguments: 1,
+        takes: "s",
+        about: "the texts between every s",
+        run: split,
+        example: ("\"a,b\".split(\",\").last", "b"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: STARTS,
+        arguments: 1,
+        takes: "s",
+        about: "whether it begins with s",
+        run: |_, v, a| Ok(Value::Bool(text(v).starts_with(argument(a, 0)?))),
+        example: ("\"pea\".starts(\"p\")", "true"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: ENDS,
+        arguments: 1,
+        takes: "s",
+        about: "whether it ends with s",
+        run: |_, v, a| Ok(Value::Bool(text(v).ends_with(argument(a, 0)?))),
+        example: ("\"pea\".ends(\"p\")", "false"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: DATE,
+        arguments: 0,
+        takes: "",
+        about: "the date it tells, or `nothing`",
+        run: |c, v, _| Ok(Moment::parse(text(v), c.host.zone()).map_or(Value::Nothing, Value::Date)),
+        example: ("\"2026-03-14\".date.day", "14"),
+    },
+    Member {
+        of: Of::Text,
+        symbol: NUMBER,
+        arguments: 0,
+        takes: "",
+        about: "the number it tells, or `nothing`",
+        run: |_, v, _| Ok(read_number(text(v))),
+        example: ("\"2.50\".number + 1", "3.5"),
+    },
+    Member {
+        of: Of::Number,
+        symbol: ROUND,
+        arguments: 1,
+        takes: "n",
+        about: "rounded to n decimals, halves away from zero",
+        run: round,
+        example: ("(2.345).round(2)", "2.35"),
+    },
+    Member {
+        of: Of::Number,
+        symbol: FORMAT,
+        arguments: 1,
+        takes: "n",
+        about: "with n decimals and the language's separators",
+        run: format_number,
+        example: ("(2).format(2)", "2.00"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: YEAR,
+        arguments: 0,
+        takes: "",
+        about: "the year",
+        run: |_, v, _| Ok(Value::Int(i64::from(date(v).day().year()))),
+        example: ("\"2026-03-14\".date.year", "2026"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: MONTH,
+        arguments: 0,
+        takes: "",
+        about: "the month, 1 to 12",
+        run: |_, v, _| Ok(Value::Int(i64::from(date(v).day().month()))),
+        example: ("\"2026-03-14\".date.month", "3"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: DAY,
+        arguments: 0,
+        takes: "",
+        about: "the day of the month",
+        run: |_, v, _| Ok(Value::Int(i64::from(date(v).day().day()))),
+        example: ("\"2026-03-14\".date.day", "14"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: WEEKDAY,
+        arguments: 0,
+        takes: "",
+        about: "the day of the week, Monday 1 to Sunday 7",
+        run: |_, v, _| Ok(Value::Int(date(v).weekday())),
+        example: ("\"2026-03-14\".date.weekday", "6"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: FORMAT,
+        arguments: 1,
+        takes: "pattern",
+        about: "by a pattern of POSIX strftime, `%-d` without a leading zero; names in the language of the site",
+        run: format_date,
+        example: ("\"2026-03-04\".date.format(\"%-d %B %Y\")", "4 March 2026"),
+    },
+    Member {
+        of: Of::Date,
+        symbol: STAMP,
+        arguments: 0,
+        takes: "",
+        about: "as in RFC 3339",
+        run: |c, v, _| kept(c, &date(v).stamp()),
+        example: ("\"2026-03-14\".date.stamp", "2026-03-14T00:00:00Z"),
+    },
+    Member {
+        of: Of::List,
+        symbol: COUNT,
+        arguments: 0,
+        takes: "",
+        about: "how many members it has",
+        run: |_, v, _| Ok(Value::Int(v.len().unwrap_or(0) as i64)),
+        example: ("[1, 2].count", "2"),
+    },
+    Member {
+        of: Of::List,
+        symbol: FIRST,
+        arguments: 0,
+        takes: "",
+        about: "the first member",
+        run: |c, v, _| Ok(v.at(0, c.scratch)),
+        example: ("[1, 2].first", "1"),
+    },
+    Member {
+        of: Of::List,
+        symbol: LAST,
+        arguments: 0,
+        takes: "",
+        about: "the last member",
+        run: |c, v, _| Ok(v.at(v.len().unwrap_or(0).wrapping_sub(1), c.scratch)),
+        example: ("[1, 2].last", "2"),
+    },
+    Member {
+        of: Of::List,
+        symbol: JOIN,
+        arguments: 1,
+        takes: "s",
+        about: "its members as one text with s between them; `nothing` is skipped",
+        run: join,
+        example: ("[1, nothing, 2].join(\", \")", "1, 2"),
+    },
+    Member {
+        of: Of::List,
+        symbol: REVERSE,
+        arguments: 0,
+        takes: "",
+        about: "the other way round",
+        run: |c, v, _| {
+            collect(c, {
+                let mut all: Vec<_> = v.members(c.scratch).collect();
+                all.reverse();
+                all
+            })
+        },
+        example: ("[1, 2].reverse.first", "2"),
+    },
+    Member {
+        of: Of::List,
+        symbol: UNIQUE,
+        arguments: 0,
+        takes: "",
+        about: "without members that came before",
+        run: unique,
+        example: ("[1, 2, 1].unique.count", "2"),
+    },
+    Member {
+        of: Of::List,
+        symbol: SUM,
+        arguments: 0,
+        takes: "",
+        about: "its numbers added up",
+        run: sum,
+        example: ("[1, 2.5].sum", "3.5"),
+    },
+    Member {
+        of: Of::Html,
+        symbol: TEXT,
+        arguments: 0,
+        takes: "",
+        about: "its plain text",
+        run: |c, v, _| match v {
+            Value::Html(html) => {
+                c.scratch.spend(html.len() / REWRITTEN);
+                kept(c, &text_of(html))
+            }
+            _ => Ok(v),
+        },
+        example: ("markdown(\"*Sow* in spring.\").text", "Sow in spring."),
+    },
+    Member {
+        of: Of::Record,
+        symbol: KEYS,
+        arguments: 0,
+        takes: "",
+        about: "its members' names, in the file's order",
+        run: |c, v, _| match v {
+            Value::Record(record) => Ok(keys(c, record)),
+            _ => Ok(Value::Nothing),
+        },
+        example: ("site.keys.first", "title"),
+    },
+];
+
+/// The names of a record's members, as a list of texts.
+pub fn keys<'a>(context: &Context<'_, 'a>, record: &'a dyn crate::value::Record) -> Value<'a> {
+    let symbols = context.host.symbols();
+    let names: Vec<Value<'a>> =
+        record.keys().into_iter().map(|symbol| Value::Text(context.scratch.text(symbols.name(symbol)))).collect();
+    Value::List(context.scratch.list(&names))
+}
+
+/// The member `symbol` of a value of this kind.
+pub fn find(of: Of, symbol: Symbol) -> Option<&'static Member> {
+    MEMBERS.iter().find(|member| member.of == of && member.symbol == symbol)
+}
+
+/// What kind of value has members in the table.
+pub fn kind(value: Value<'_>) -> Option<Of> {
+    match value {
+        Value::Text(_) => Some(Of::Text),
+        Value::Int(_) | Value::Float(_) => Some(Of::Number),
+        Value::Date(_) => Some(Of::Date),
+        Value::List(_) | Value::Seq(_) => Some(Of::List),
+        Value::Html(_) => Some(Of::Html),
+        Value::Record(_) => Some(Of::Record),
+        Value::Nothing | Value::Bool(_) => None,
+    }
+}
+
+fn text(value: Value<'_>) -> &str {
+    value.as_text().unwrap_or("")
+}
+
+/// How many bytes of a text are read in a step.
+const READ: usize = 32;
+/// How many bytes of a text are written anew in a step.
+const REWRITTEN: usize = 8;
+
+/// A text that is read to its end.
+fn read<'a>(context: &Context<'_, 'a>, value: Value<'a>) -> &'a str {
+    let text = value.as_text().unwrap_or("");
+    context.scratch.spend(text.len() / READ);
+    text
+}
+
+/// A text that is written anew.
+fn rewritten<'a>(context: &Context<'_, 'a>, value: Value<'a>) -> &'a str {
+    let text = value.as_text().unwrap_or("");
+    context.scratch.spend(text.len() / REWRITTEN);
+    text
+}
+
+fn date(value: Value<'_>) -> Moment {
+    match value {
+        Value::Date(moment) => moment,
+        _ => Moment::Day(jiff::civil::Date::ZERO),
+    }
+}
+
+fn argument<'a>(arguments: &[Value<'a>], at: usize) -> Result<&'a str, String> {
+    let value = arguments.get(at).copied().unwrap_or(Value::Nothing);
+    value.as_text().ok_or_else(|| format!("a text is needed here, not {}", value.kind()))
+}
+
+fn count(arguments: &[Value<'_>]) -> Result<u32, String> {
+    match arguments.first() {
+        Some(Value::Int(number)) if (0..=1_000_000).contains(number) => Ok(u32::try_from(*number).unwrap_or(0)),
+        Some(value) => Err(format!("a whole number from 0 up is needed here, not {}", value.kind())),
+        None => Ok(0),
+    }
+}
+
+fn kept<'a>(context: &Context<'_, 'a>, text: &str) -> Result<Value<'a>, String> {
+    Ok(Value::Text(context.scratch.text(text)))
+}
+
+fn collect<'a>(context: &Context<'_, 'a>, values: Vec<Value<'a>>) -> Result<Value<'a>, String> {
+    Ok(Value::List(context.scratch.list(&values)))
+}
+
+fn words<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let wanted = count(arguments)? as usize;
+    let whole = read(context, value);
+    let mut words = whole.split_whitespace();
+    let mut cut = words.by_ref().take(wanted).collect::<Vec<_>>().join(" ");
+    if words.next().is_none() {
+        return Ok(value);
+    }
+    cut.push('…');
+    kept(context, &cut)
+}
+
+fn replace<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let (from, to) = (argument(arguments, 0)?, argument(arguments, 1)?);
+    if from.is_empty() {
+        return Err("an empty text can't be replaced".to_owned());
+    }
+    let whole = rewritten(context, value);
+    let growth = whole.matches(from).count().saturating_mul(to.len());
+    if growth > 64 << 20 {
+        return Err("the result would be larger than 64 MB".to_owned());
+    }
+    kept(context, &whole.replace(from, to))
+}
+
+/// The most parts that a text is split into.
+const MOST_PARTS: usize = 1_000_000;
+
+fn split<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let by = argument(arguments, 0)?;
+    if by.is_empty() {
+        return Err("a text can't be split by an empty text".to_owned());
+    }
+    let whole = read(context, value);
+    let parts = whole.matches(by).count();
+    if parts > MOST_PARTS {
+        return Err(format!("a text can't be split into more than {MOST_PARTS} parts"));
+    }
+    context.scratch.spend(parts);
+    collect(context, whole.split(by).map(Value::Text).collect())
+}
+
+fn read_number<'a>(text: &str) -> Value<'a> {
+    let text = text.trim();
+    let plain = text.bytes().all(|byte| byte.is_ascii_digit() || matches!(byte, b'-' | b'+' | b'.'));
+    if let Ok(number) = text.parse::<i64>() {
+        return Value::Int(number);
+    }
+    match text.parse::<f64>() {
+        Ok(number) if plain => Value::Float(number),
+        _ => Value::Nothing,
+    }
+}
+
+fn round<'a>(_: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let digits = count(arguments)?;
+    Ok(match value {
+        Value::Float(number) => Value::Float(number::rounded(number, digits)),
+        other => other,
+    })
+}
+
+fn format_number<'a>(
+    context: &Context<'_, 'a>,
+    value: Value<'a>,
+    arguments: &[Value<'a>],
+) -> Result<Value<'a>, String> {
+    let digits = count(arguments)?.min(15);
+    let language = context.host.language();
+    match value {
+        Value::Int(number) => kept(context, &language.whole_number(number, digits)),
+        Value::Float(number) => kept(context, &language.number(number, digits)),
+        _ => kept(context, ""),
+    }
+}
+
+fn format_date<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let pattern = argument(arguments, 0)?;
+    let shown = context
+        .host
+        .language()
+        .date(date(value), pattern)
+        .map_err(|reason| format!("\"{pattern}\" is no date format: {reason}"))?;
+    kept(context, &shown)
+}
+
+fn join<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let between = argument(arguments, 0)?;
+    let mut joined = String::new();
+    let mut any = false;
+    for member in value.members(context.scratch).filter(|member| !matches!(member, Value::Nothing)) {
+        if any {
+            joined.push_str(between);
+        }
+        any = true;
+        let before = joined.len();
+        joined.push_str(&crate::value::print::shown(member)?);
+        if !context.scratch.spend((joined.len() - before) / REWRITTEN) {
+            break;
+        }
+        if joined.len() > 64 << 20 {
+            return Err("the result would be larger than 64 MB".to_owned());
+        }
+    }
+    kept(context, &joined)
+}
+
+fn unique<'a>(context: &Context<'_, 'a>, value: Value<'a>, _: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let mut kept: Vec<Value<'a>> = Vec::new();
+    let mut known = rustc_hash::FxHashSet::default();
+    // Lists have no key that tells them apart: each is compared with those before it.
+    let mut lists: Vec<Value<'a>> = Vec::new();
+    for member in value.members(context.scratch) {
+        let new = match Distinct::of(member) {
+            Some(Distinct::Text(text) | Distinct::Html(text)) if !context.scratch.spend(text.len() / READ) => break,
+            Some(key) => known.insert(key),
+            None if member.len().is_none() => true,
+            None if !context.scratch.spend(lists.len()) => break,
+            None => {
+                let new = !lists.iter().any(|seen| seen.equals(member, context.scratch));
+                lists.extend(new.then_some(member));
+                new
+            }
+        };
+        if new {
+            kept.push(member);
+        }
+    }
+    collect(context, kept)
+}
+
+fn sum<'a>(context: &Context<'_, 'a>, value: Value<'a>, _: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let mut total = Value::Int(0);
+    for member in value.members(context.scratch) {
+        total = crate::value::arithmetic::add_numbers(total, member).ok_or_else(|| match member {
+            Value::Int(_) | Value::Float(_) => "these can't be added: the result is too large".to_owned(),
+            _ => format!("only numbers have a sum, and this list holds {}", member.kind()),
+        })?;
+    }
+    Ok(total)
+}

@@ -1,0 +1,20 @@
+//! Values and what is done with them: members, functions, operators, printing.
+
+pub mod arithmetic;
+mod borrowed;
+pub mod context;
+pub mod datum;
+pub(crate) mod distinct;
+pub mod dump;
+pub mod functions;
+pub mod host;
+pub(crate) mod json;
+pub mod language;
+pub mod members;
+pub mod moment;
+pub(crate) mod number;
+pub mod operators;
+pub mod print;
+pub mod shape;
+
+pub use borrowed::{Record, Scratch, Seq, Value};
