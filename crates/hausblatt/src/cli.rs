@@ -2,13 +2,13 @@
 
 use std::path::PathBuf;
 
-use clap::{Args, Parser, Subcommand, ValueEnum};
+use clap::{Args, CommandFactory, Parser, Subcommand, ValueEnum};
 use clap_complete::engine::ArgValueCompleter;
 use hausblatt_core::build::Part;
 use hausblatt_core::change::suppose::Front;
-use jiff::civil::Date;
 
 use crate::complete;
+use crate::options::Common;
 
 /// Which file renders each request, why, and what else changes if you touch it.
 #[derive(Debug, Parser)]
@@ -23,69 +23,11 @@ pub struct Cli {
     pub command: Command,
 }
 
-/// Options that every command has, before or after its name.
-#[derive(Args, Clone, Debug, Default)]
-pub struct Common {
-    /// The site's folder; else the nearest one upward with a hausblatt.toml
-    #[arg(long, global = true, value_name = "DIR")]
-    pub site: Option<PathBuf>,
-    /// Another theme to be active, for this run
-    #[arg(add = ArgValueCompleter::new(complete::themes), long, global = true, value_name = "NAME")]
-    pub theme: Option<String>,
-    /// The day that counts as today, such as 2026-03-14
-    #[arg(long, global = true, value_name = "DATE")]
-    pub as_of: Option<Date>,
-    /// Show drafts, too
-    #[arg(long, global = true)]
-    pub drafts: bool,
-    /// The form of the answer: text, json, for map also csv, for check also sarif
-    #[arg(long, global = true, value_name = "FORMAT", default_value = "text")]
-    pub format: Format,
-    /// When to use colours
-    #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
-    pub color: When,
-    /// Make warnings count as errors
-    #[arg(long, global = true, value_name = "WHAT")]
-    pub deny: Option<Deny>,
-    /// Say less: no warnings, no summary
-    #[arg(short, long, global = true, conflicts_with = "verbose")]
-    pub quiet: bool,
-    /// Say more: every warning
-    #[arg(short, long, global = true)]
-    pub verbose: bool,
-}
-
-/// The form of an answer.
-#[derive(Default, Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub enum Format {
-    /// For people.
-    #[default]
-    Text,
-    /// For programs.
-    Json,
-    /// For tables.
-    Csv,
-    /// For code hosts and editors.
-    Sarif,
-}
-
-/// When to use colours.
-#[derive(Default, Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub enum When {
-    /// On a terminal.
-    #[default]
-    Auto,
-    /// Always.
-    Always,
-    /// Never.
-    Never,
-}
-
-/// What counts as an error besides errors.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub enum Deny {
-    /// Warnings.
-    Warnings,
+impl Cli {
+    /// The command line, with what a shell can complete in options that every command has.
+    pub fn completed() -> clap::Command {
+        Self::command().mut_arg("theme", |arg| arg.add(ArgValueCompleter::new(complete::themes)))
+    }
 }
 
 /// The commands.

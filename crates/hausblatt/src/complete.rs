@@ -12,8 +12,8 @@ use hausblatt_core::lookup::request;
 use hausblatt_core::themes::theme;
 use hausblatt_core::world::World;
 
-use crate::cli::Common;
 use crate::opened;
+use crate::options::Common;
 
 /// So many candidates help nobody; with more letters there are fewer.
 const MOST: usize = 200;

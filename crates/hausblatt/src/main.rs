@@ -6,15 +6,17 @@ mod cmd;
 mod complete;
 mod demo;
 mod failure;
+mod html;
 #[cfg(test)]
 mod manual;
 mod opened;
+mod options;
 mod serve;
 mod show;
 
 use std::process::ExitCode;
 
-use clap::{CommandFactory, Parser};
+use clap::Parser;
 use clap_complete::CompleteEnv;
 use mimalloc::MiMalloc;
 
@@ -24,7 +26,7 @@ static ALLOCATOR: MiMalloc = MiMalloc;
 
 fn main() -> ExitCode {
     // A shell that asks what can be typed is answered, and nothing else is done.
-    CompleteEnv::with_factory(cli::Cli::command).var("HAUSBLATT_COMPLETE").complete();
+    CompleteEnv::with_factory(cli::Cli::completed).var("HAUSBLATT_COMPLETE").complete();
     let cli = cli::Cli::parse();
     show::style::choose(cli.common.color);
     show::style::suggest_with(cli.common.site.as_deref(), cli.common.theme.as_deref());
@@ -52,6 +54,6 @@ fn main() -> ExitCode {
     match answer {
         Ok(true) => ExitCode::SUCCESS,
         Ok(false) => ExitCode::from(1),
-        Err(failure) => failure.report(&cli.common, matches!(cli.command, cli::Command::Check(_))),
+        Err(failure) => cmd::report(failure, &cli.common, matches!(cli.command, cli::Command::Check(_))),
     }
 }

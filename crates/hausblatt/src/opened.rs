@@ -17,9 +17,9 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::near::did_you_mean;
 use jiff::tz::TimeZone;
 
-use crate::cli::Common;
 use crate::clock;
 use crate::failure::Failure;
+use crate::options::Common;
 use crate::show::diagnostics;
 
 /// Finds and loads the site, with content as deep as asked.

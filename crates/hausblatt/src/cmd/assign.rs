@@ -13,10 +13,11 @@ use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
-use crate::cli::{AssignArgs, Common, Format};
+use crate::cli::AssignArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::changes;
 use crate::show::diagnostics;
 use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};

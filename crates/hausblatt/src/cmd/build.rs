@@ -14,10 +14,11 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 use indicatif::{ProgressBar, ProgressStyle};
 use serde::Serialize;
 
-use crate::cli::{BuildArgs, Common, Format};
+use crate::cli::BuildArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::diagnostics;
 use crate::show::difference::coloured;
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, plain, styled};

@@ -6,10 +6,11 @@ use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::request::Led;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
-use crate::cli::{ChartArgs, Common, Format};
+use crate::cli::ChartArgs;
 use crate::cmd::{only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::chart::{one, whole};
 use crate::show::style::{GOOD, plain, styled};
 

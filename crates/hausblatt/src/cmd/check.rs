@@ -14,11 +14,12 @@ use hausblatt_core::lookup::request::{Led, Request};
 use hausblatt_core::world::{World, in_order};
 use hausblatt_lang::text::near::did_you_mean;
 
-use crate::cli::{CheckArgs, Common, Format};
+use crate::cli::CheckArgs;
 use crate::cmd::build::with_progress;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::difference::coloured;
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
 use crate::show::table::{addresses, counted};

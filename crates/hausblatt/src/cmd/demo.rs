@@ -9,11 +9,12 @@ use hausblatt_core::lookup::request::Led;
 use hausblatt_core::schema::config;
 use hausblatt_core::world::World;
 
-use crate::cli::{Common, DemoArgs, Format};
+use crate::cli::DemoArgs;
 use crate::cmd::{build, only, print, serve};
 use crate::demo;
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::resolved;
 use crate::show::style::{FAINT, STRONG, TYPED, plain, styled};
 

@@ -9,10 +9,11 @@ use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;
 use serde::Serialize;
 
-use crate::cli::{Common, ExpectArgs, Format};
+use crate::cli::ExpectArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
 use crate::show::table::{addresses, counted};
 

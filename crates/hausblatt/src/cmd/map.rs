@@ -11,10 +11,11 @@ use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
-use crate::cli::{By, Common, Format, MapArgs};
+use crate::cli::{By, MapArgs};
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::resolved::wrapped_behind;
 use crate::show::style::{self, BAD, FAINT, NOTE, STRONG, columns, fitted, padded, plain, styled, to_type};
 use crate::show::table;

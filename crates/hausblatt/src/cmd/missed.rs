@@ -13,10 +13,11 @@ use hausblatt_core::text::address::asked;
 use hausblatt_core::world::World;
 use serde::Serialize;
 
-use crate::cli::{Common, Format, MissedArgs};
+use crate::cli::MissedArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::diagnostics;
 use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
 use crate::show::table::{addresses, counted};

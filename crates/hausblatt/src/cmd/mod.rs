@@ -7,6 +7,7 @@ pub mod check;
 pub mod demo;
 pub mod drift;
 pub mod expect;
+mod failed;
 pub mod map;
 pub mod missed;
 pub mod overriding;
@@ -24,8 +25,10 @@ use std::io::Write;
 
 use serde::Serialize;
 
-use crate::cli::{Common, Format};
 use crate::failure::Failure;
+use crate::options::{Common, Format};
+
+pub use failed::report;
 
 /// Prints an answer as JSON.
 pub fn json(answer: &impl Serialize) -> Result<(), Failure> {

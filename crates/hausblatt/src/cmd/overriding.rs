@@ -12,10 +12,11 @@ use hausblatt_core::world::World;
 use hausblatt_lang::text::near::which_of;
 use serde::Serialize;
 
-use crate::cli::{Common, Format, OverrideArgs};
+use crate::cli::OverrideArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::changes;
 use crate::show::resolved::wrapped;
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};

@@ -11,10 +11,11 @@ use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
-use crate::cli::{Common, Format, ReachArgs};
+use crate::cli::ReachArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::resolved::wrapped;
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::{addresses, some};

@@ -11,10 +11,11 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::near::which_of;
 use serde::Serialize;
 
-use crate::cli::{Common, Format, RenderArgs};
+use crate::cli::RenderArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::parts;
 use crate::show::style::{NOTE, plain, styled};
 

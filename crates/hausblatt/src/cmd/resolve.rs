@@ -10,10 +10,11 @@ use hausblatt_core::world::World;
 use hausblatt_core::world::status::Status;
 use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 
-use crate::cli::{Common, Format, ResolveArgs};
+use crate::cli::ResolveArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::resolved::{self, Resolved};
 
 /// Runs the command; false for exit code 1.

@@ -8,10 +8,11 @@ use hausblatt_core::files::Depth;
 use hausblatt_core::model::content::State;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
-use crate::cli::{Common, Format, ServeArgs};
+use crate::cli::ServeArgs;
 use crate::cmd::{only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::serve::{self, Live, Moment, Names, Options, Server};
 use crate::show::diagnostics;
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled};

@@ -10,10 +10,11 @@ use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::{Write, write_all};
 use serde::Serialize;
 
-use crate::cli::{Beginning, Common, Format, StartArgs};
+use crate::cli::{Beginning, StartArgs};
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::resolved::wrapped;
 use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
 

@@ -10,10 +10,11 @@ use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
-use crate::cli::{Common, Format, SupposeArgs};
+use crate::cli::SupposeArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::diagnostics::{self, DiagnosticJson};
 use crate::show::style::{NOTE, STRONG, plain, styled};
 use crate::show::table::{addresses, counted};

@@ -12,10 +12,11 @@ use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
-use crate::cli::{Common, Format, TemplatesArgs};
+use crate::cli::TemplatesArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled, to_type, word};
 use crate::show::table;
 

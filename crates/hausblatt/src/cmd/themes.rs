@@ -8,10 +8,10 @@ use hausblatt_core::themes::theme::{self, Theme};
 use hausblatt_core::world::World;
 use serde::Serialize;
 
-use crate::cli::{Common, Format};
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::style::{FAINT, STRONG, plain, to_type, word};
 use crate::show::table;
 

@@ -11,10 +11,11 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::value::dump::{Described, Detail};
 use serde::Serialize;
 
-use crate::cli::{Common, Format, ValuesArgs};
+use crate::cli::ValuesArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
+use crate::options::{Common, Format};
 use crate::show::{diagnostics, values as shown};
 
 /// All global values as JSON.

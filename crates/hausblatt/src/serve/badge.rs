@@ -1,8 +1,8 @@
 //! The badge: a script at the end of a page, which shows what made the page and keeps it up to date.
 
+use crate::html::Markup;
 use crate::put;
 use crate::serve::answers::{By, Made};
-use crate::serve::markup::Markup;
 use crate::serve::reload::Shown;
 
 /// The script.

@@ -6,8 +6,8 @@ use hausblatt_core::files::Snapshot;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::{Place, Span};
 
+use crate::html::{Fragment, Markup, in_query};
 use crate::put;
-use crate::serve::markup::{Fragment, Markup, in_query};
 use crate::serve::workbench::{self, Part};
 use crate::show::diagnostics::{inside, lines_around};
 

@@ -13,8 +13,8 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use tokio::sync::watch;
 use xxhash_rust::xxh3::Xxh3;
 
-use crate::cli::Common;
 use crate::opened;
+use crate::options::Common;
 
 /// A request looks at every file again if the last look is older than this.
 const FRESH: Duration = Duration::from_millis(250);

@@ -10,7 +10,6 @@ mod door;
 mod faults;
 mod files;
 mod live;
-pub mod markup;
 mod missed;
 mod reload;
 mod watch;
@@ -39,7 +38,7 @@ use tokio::sync::Semaphore;
 use tower_http::compression::CompressionLayer;
 use xxhash_rust::xxh3::xxh3_64;
 
-use crate::cli::Common;
+use crate::options::Common;
 use answers::{Answer, Made, Reader};
 pub use door::Names;
 pub use live::{Live, Moment};

@@ -10,7 +10,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Place;
 use serde::Serialize;
 
-use crate::cli::Common;
+use crate::options::Common;
 use crate::show::style::{self, plain};
 
 /// How many warnings are shown without `-v`.

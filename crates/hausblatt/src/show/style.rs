@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 
 use anstyle::{AnsiColor, Style};
 
-use crate::cli::When;
+use crate::options::When;
 
 /// For what matters most in a line.
 pub const STRONG: Style = Style::new().bold();

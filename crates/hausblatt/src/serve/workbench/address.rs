@@ -12,9 +12,9 @@ use hausblatt_lang::render::Shows;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::value::dump::{Described, Detail};
 
+use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::faults::{self as shown, file_link};
-use crate::serve::markup::{Markup, in_query};
 use crate::serve::workbench::{Asked, Part};
 use crate::show::resolved::{changes, leads_nowhere, subject};
 use crate::show::style::typed;

@@ -2,8 +2,8 @@
 
 use hausblatt_core::lookup::request::Led;
 
+use crate::html::Markup;
 use crate::put;
-use crate::serve::markup::Markup;
 use crate::serve::workbench::{Asked, Part};
 use crate::show::chart::{one, whole};
 

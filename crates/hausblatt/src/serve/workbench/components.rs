@@ -6,10 +6,10 @@ use hausblatt_core::themes::component::Component;
 use hausblatt_lang::render::Shows;
 use hausblatt_lang::value::datum::Datum;
 
+use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::answers::{By, Made};
 use crate::serve::faults::{self, file_link};
-use crate::serve::markup::{Markup, in_query};
 use crate::serve::workbench::{Asked, Part};
 
 /// Where a component is shown alone.

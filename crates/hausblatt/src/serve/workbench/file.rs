@@ -2,8 +2,8 @@
 
 use hausblatt_core::files::Snapshot;
 
+use crate::html::{Markup, in_query};
 use crate::put;
-use crate::serve::markup::{Markup, in_query};
 use crate::serve::workbench::Part;
 
 /// How many lines are shown.

@@ -4,9 +4,9 @@ use std::collections::BTreeSet;
 
 use hausblatt_core::lookup::map::{MapEntry, map};
 
+use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::faults::file_link;
-use crate::serve::markup::{Markup, in_query};
 use crate::serve::workbench::{Asked, Part};
 use crate::show::table::counted;
 

@@ -3,9 +3,9 @@
 use hausblatt_core::lookup::request::Led;
 use hausblatt_core::render::page::nearest_addresses;
 
+use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::answers::is_missed;
-use crate::serve::markup::{Markup, in_query};
 use crate::serve::workbench::{Asked, Part};
 
 /// How many are shown.

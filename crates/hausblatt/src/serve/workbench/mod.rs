@@ -20,9 +20,9 @@ use axum::http::{HeaderValue, Method, StatusCode, Uri};
 use axum::response::{IntoResponse, Response};
 use hausblatt_core::world::World;
 
+use crate::html::Markup;
 use crate::put;
 use crate::serve::answers::{By, Made};
-use crate::serve::markup::Markup;
 use crate::serve::reload::Shown;
 use crate::serve::{Moment, Server, aside, badge, door, sent};
 use crate::show::chart::STYLE;

@@ -3,9 +3,9 @@
 use hausblatt_core::offered;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
+use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::faults::{self, file_link};
-use crate::serve::markup::{Markup, in_query};
 use crate::serve::workbench::{Asked, Part};
 
 /// The page.

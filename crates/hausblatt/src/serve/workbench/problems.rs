@@ -4,10 +4,10 @@ use hausblatt_core::check::{self, Finding, Scope};
 use hausblatt_core::text::address::encoded;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
+use crate::html::Markup;
 use crate::put;
 use crate::serve::faults;
 use crate::serve::live::Moment;
-use crate::serve::markup::Markup;
 use crate::serve::workbench::{Asked, Part};
 use crate::show::table::{addresses, counted};
 

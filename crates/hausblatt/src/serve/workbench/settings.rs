@@ -6,9 +6,9 @@ use hausblatt_core::themes::settings::Origin;
 use hausblatt_lang::value::Scratch;
 use hausblatt_lang::value::dump::{Detail, describe};
 
+use crate::html::Markup;
 use crate::put;
 use crate::serve::faults::file_link;
-use crate::serve::markup::Markup;
 use crate::serve::workbench::{Asked, Part};
 
 /// How many bytes describing a setting may take.

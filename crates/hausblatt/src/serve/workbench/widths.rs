@@ -2,8 +2,8 @@
 
 use hausblatt_core::text::address::encoded;
 
+use crate::html::Markup;
 use crate::put;
-use crate::serve::markup::Markup;
 use crate::serve::workbench::{Asked, Part};
 
 /// The widths, in CSS pixels: a phone, a tablet, a desk.

@@ -8,8 +8,8 @@ pub use whole::whole;
 
 use hausblatt_core::lookup::ladder::Reason;
 
+use crate::html::Markup;
 use crate::put;
-use crate::serve::markup::Markup;
 
 /// The style of a chart, inside its file or in the workbench.
 pub const STYLE: &str = include_str!("chart.css");

@@ -5,8 +5,8 @@ use hausblatt_core::lookup::resolution::{FileState, LayoutChoice, Resolution};
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
 
+use crate::html::Markup;
 use crate::put;
-use crate::serve::markup::Markup;
 use crate::show::chart::{Drawing, arrow, cut, line, sign, text, unit, words};
 
 const ROW: f64 = 62.0;

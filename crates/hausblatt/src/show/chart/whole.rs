@@ -4,8 +4,8 @@ use hausblatt_core::analysis::chart::{Column, Level, columns};
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
 
+use crate::html::Markup;
 use crate::put;
-use crate::serve::markup::Markup;
 use crate::show::chart::{Drawing, LETTER, arrow, cut, line, sign, text, unit, words};
 use crate::show::table::addresses;
 

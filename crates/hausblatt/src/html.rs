@@ -107,7 +107,7 @@ impl<T: Fragment + ?Sized> Display for Escaped<'_, T> {
 #[macro_export]
 macro_rules! put {
     ($out:expr, $html:literal $(, $value:expr)* $(,)?) => {
-        $out.add(format_args!($html $(, $crate::serve::markup::Escaped(&$value))*))
+        $out.add(format_args!($html $(, $crate::html::Escaped(&$value))*))
     };
 }
 

@@ -1,0 +1,71 @@
+//! Options that every command has.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+use jiff::civil::Date;
+
+/// Options that every command has, before or after its name.
+#[derive(Args, Clone, Debug, Default)]
+pub struct Common {
+    /// The site's folder; else the nearest one upward with a hausblatt.toml
+    #[arg(long, global = true, value_name = "DIR")]
+    pub site: Option<PathBuf>,
+    /// Another theme to be active, for this run
+    #[arg(long, global = true, value_name = "NAME")]
+    pub theme: Option<String>,
+    /// The day that counts as today, such as 2026-03-14
+    #[arg(long, global = true, value_name = "DATE")]
+    pub as_of: Option<Date>,
+    /// Show drafts, too
+    #[arg(long, global = true)]
+    pub drafts: bool,
+    /// The form of the answer: text, json, for map also csv, for check also sarif
+    #[arg(long, global = true, value_name = "FORMAT", default_value = "text")]
+    pub format: Format,
+    /// When to use colours
+    #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
+    pub color: When,
+    /// Make warnings count as errors
+    #[arg(long, global = true, value_name = "WHAT")]
+    pub deny: Option<Deny>,
+    /// Say less: no warnings, no summary
+    #[arg(short, long, global = true, conflicts_with = "verbose")]
+    pub quiet: bool,
+    /// Say more: every warning
+    #[arg(short, long, global = true)]
+    pub verbose: bool,
+}
+
+/// The form of an answer.
+#[derive(Default, Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum Format {
+    /// For people.
+    #[default]
+    Text,
+    /// For programs.
+    Json,
+    /// For tables.
+    Csv,
+    /// For code hosts and editors.
+    Sarif,
+}
+
+/// When to use colours.
+#[derive(Default, Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum When {
+    /// On a terminal.
+    #[default]
+    Auto,
+    /// Always.
+    Always,
+    /// Never.
+    Never,
+}
+
+/// What counts as an error besides errors.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum Deny {
+    /// Warnings.
+    Warnings,
+}
