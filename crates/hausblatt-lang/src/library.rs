@@ -268,7 +268,7 @@ impl Library {
         let (lost, span) = call.fills.iter().find(|(fill, _)| !slots.contains(fill))?;
         let lost = symbols.name(*lost);
         let message = format!("the partial \"{name}\" has no slot \"{lost}\"");
-        let diagnostic = Diagnostic::warning("lost-fill", message);
+        let diagnostic = Diagnostic::warning("unknown-slot", message);
         Some(diagnostic.meaning(lost, slots.iter().map(|&slot| symbols.name(slot))).at(&program.path, *span))
     }
 

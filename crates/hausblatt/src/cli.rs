@@ -35,41 +35,41 @@ impl Cli {
 pub enum Command {
     /// Write the demo site, build it, and walk through the main questions
     Demo(DemoArgs),
-    /// A working beginning: a site, theme, template, partial, component, page or entry
+    /// Create a working site, theme, template, partial, component, page or entry
     Start(StartArgs),
-    /// Which file renders an address, and why
+    /// Show which file renders an address, and why
     Resolve(ResolveArgs),
-    /// Every address and its file
+    /// List every address and its file
     Map(MapArgs),
-    /// What a theme file has an effect on
+    /// Show what a theme file affects
     Reach(ReachArgs),
-    /// The active theme and its ancestors
+    /// List the active theme and its ancestors
     Themes(ThemesArgs),
-    /// Every theme file: role, addresses, what it covers, state
-    Templates(TemplatesArgs),
-    /// A theme's own version of an inherited file
+    /// List every theme file: what it renders, covers, its state
+    Files(FilesArgs),
+    /// Give the active theme its own version of an inherited file
     Override(OverrideArgs),
     /// Choose an offered template for content
-    Assign(AssignArgs),
-    /// What a change would change; nothing is written
+    Choose(ChooseArgs),
+    /// Show what a change would affect, writing nothing
     Suppose(SupposeArgs),
-    /// Copies whose original has changed since
+    /// List copies whose original has changed
     Drift(DriftArgs),
-    /// The values that a template sees at an address, or any value worked out there
+    /// Show the values a template sees, or evaluate an expression
     Values(ValuesArgs),
-    /// The HTML of an address
+    /// Print the HTML of an address
     Render(RenderArgs),
-    /// The whole site into a folder
+    /// Build the whole site into a folder
     Build(BuildArgs),
-    /// What is wrong with theme and content
+    /// Report problems in themes and content
     Check(CheckArgs),
-    /// Hold the map against a recorded one
+    /// Compare the map with a recorded one
     Expect(ExpectArgs),
-    /// Addresses that visitors asked for in vain, from a web server's log
+    /// List requested addresses that don't exist, from an access log
     Missed(MissedArgs),
-    /// The ladders as a picture
+    /// Draw the ladders as an SVG image
     Chart(ChartArgs),
-    /// The site in a browser, live, with what made each page
+    /// Serve the site live, showing what made each page
     Serve(ServeArgs),
 }
 
@@ -111,7 +111,7 @@ pub struct MapArgs {
     /// Group and count
     #[arg(long, value_name = "WHAT")]
     pub by: Option<By>,
-    /// The files that no address uses, and what they wait for or why nothing can ask for them
+    /// List the files that no address uses, and why
     #[arg(long, conflicts_with_all = ["kind", "template", "by"])]
     pub unused: bool,
 }
@@ -129,17 +129,17 @@ pub enum By {
     after_help = "Examples:\n  hausblatt start theme coast --parent harbour\n  hausblatt start template offered/wide --from page\n  hausblatt start entry journal/late-frost --title \"Late frost\""
 )]
 pub struct StartArgs {
-    /// What to begin
+    /// What to create
     pub what: Beginning,
     /// Its name: a folder for a site, COLLECTION/ID for an entry
     pub name: String,
-    /// The theme that a new theme is a child of
+    /// The new theme's parent
     #[arg(add = ArgValueCompleter::new(complete::themes), long, value_name = "THEME")]
     pub parent: Option<String>,
-    /// The template whose copy a new template begins as
+    /// Start as a copy of this template
     #[arg(long, value_name = "FILE", conflicts_with = "blank")]
     pub from: Option<String>,
-    /// A template of its own, that goes on with nothing
+    /// Start from scratch, extending nothing
     #[arg(long)]
     pub blank: bool,
     /// The title of a site, a page or an entry
@@ -182,14 +182,10 @@ pub struct ReachArgs {
 #[command(after_help = "Example:  hausblatt themes")]
 pub struct ThemesArgs {}
 
-/// What was typed for `templates`.
+/// What was typed for `files`.
 #[derive(Args, Debug)]
-#[command(after_help = "Examples:\n  hausblatt templates\n  hausblatt templates --for /visit/")]
-pub struct TemplatesArgs {
-    /// What an editor could choose at this address, and what not, and why
-    #[arg(add = ArgValueCompleter::new(complete::addresses), long = "for", value_name = "ADDRESS")]
-    pub for_address: Option<String>,
-}
+#[command(after_help = "Example:  hausblatt files")]
+pub struct FilesArgs {}
 
 /// What was typed for `override`.
 #[derive(Args, Debug)]
@@ -197,36 +193,39 @@ pub struct TemplatesArgs {
     after_help = "Examples:\n  hausblatt override partials/footer\n  hausblatt override /varieties/scarlet-runner/ --only\n  hausblatt override /visit/ --slots"
 )]
 pub struct OverrideArgs {
-    /// A theme file, or the address whose template is meant
+    /// A theme file, or the address whose template to override
     #[arg(add = ArgValueCompleter::new(complete::anything), value_name = "FILE|ADDRESS")]
     pub what: String,
-    /// Under the most specific name that belongs to this address alone
+    /// Use the most specific name that matches only this address
     #[arg(long)]
     pub only: bool,
-    /// Under another name of the ladder, or as offered/NAME
+    /// Use another name of the ladder, or offered/NAME
     #[arg(long = "as", value_name = "NAME", conflicts_with = "only")]
     pub name: Option<String>,
-    /// A file that goes on with the inherited one, with the slots that it can fill, instead of a copy
+    /// Extend the inherited file by filling its slots, instead of copying it
     #[arg(long)]
     pub slots: bool,
-    /// Replace a file that is there
+    /// Replace an existing file
     #[arg(long)]
     pub force: bool,
 }
 
-/// What was typed for `assign`.
+/// What was typed for `choose`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt assign no-aside /visit/ /borrow/\n  hausblatt assign /visit/            (offers what fits)\n  hausblatt assign --clear /visit/",
-    override_usage = "hausblatt assign [OPTIONS] [NAME] <ADDRESS>..."
+    after_help = "Examples:\n  hausblatt choose no-aside /visit/ /borrow/\n  hausblatt choose /visit/            (offers what fits)\n  hausblatt choose --clear /visit/\n  hausblatt choose --list /visit/",
+    override_usage = "hausblatt choose [OPTIONS] [NAME] <ADDRESS>..."
 )]
-pub struct AssignArgs {
+pub struct ChooseArgs {
     /// The offered template, then addresses or paths of content files
     #[arg(add = ArgValueCompleter::new(complete::offered), required = true, value_name = "NAME|ADDRESS")]
     pub arguments: Vec<String>,
     /// Take the choice back
     #[arg(long)]
     pub clear: bool,
+    /// List what could be chosen there, and what not, and why
+    #[arg(long, conflicts_with = "clear")]
+    pub list: bool,
 }
 
 /// What was typed for `suppose`.
@@ -235,31 +234,31 @@ pub struct AssignArgs {
     after_help = "Examples:\n  hausblatt suppose --add page/visit\n  hausblatt suppose --without themes/hedgerow/templates/page/visit.html --html\n  hausblatt suppose --to-theme loam"
 )]
 pub struct SupposeArgs {
-    /// A theme file were there; empty, or with the text of another: NAME=OTHER
+    /// Assume this theme file exists (empty, or NAME=OTHER with another's text)
     #[arg(long, value_name = "FILE")]
     pub add: Vec<String>,
-    /// A theme file were not there
+    /// Assume this theme file does not exist
     #[arg(add = ArgValueCompleter::new(complete::files), long, value_name = "FILE")]
     pub without: Vec<String>,
-    /// Content chose a template
+    /// Assume this template is chosen there
     #[arg(long, value_name = "NAME=ADDRESS", value_parser = choice)]
-    pub assign: Vec<(String, String)>,
-    /// Another theme were the active one
+    pub choose: Vec<(String, String)>,
+    /// Assume this theme is active
     #[arg(add = ArgValueCompleter::new(complete::themes), long, value_name = "NAME")]
     pub to_theme: Option<String>,
-    /// The front were another: page:ID or collection:NAME
+    /// Assume this front page: page:ID or collection:NAME
     #[arg(long, value_name = "WHAT", value_parser = front)]
     pub front: Option<Front>,
-    /// The active theme had another parent
+    /// Assume the active theme has this parent
     #[arg(long, value_name = "NAME")]
     pub parent: Option<String>,
-    /// Render both sides, and list what comes out differently
+    /// Render both sides, and list the pages whose HTML differs
     #[arg(long)]
     pub html: bool,
     /// Show how it differs
     #[arg(long)]
     pub diff: bool,
-    /// List every address, like changes too
+    /// List every address, instead of one line for similar ones
     #[arg(long)]
     pub all: bool,
 }
@@ -296,7 +295,7 @@ pub struct DriftArgs {
     /// Merge what has changed into the copies
     #[arg(long, conflicts_with = "adopt")]
     pub merge: bool,
-    /// Take what is there now as the original of these copies
+    /// Record the present original as the copy's base
     #[arg(
         add = ArgValueCompleter::new(complete::files),
         long,
@@ -332,7 +331,7 @@ pub struct RenderArgs {
     /// Which file made which part, instead of the HTML
     #[arg(long)]
     pub outline: bool,
-    /// Leave a comment where each file's part starts and stops
+    /// Mark with comments where each file's part starts and stops
     #[arg(long, conflicts_with = "outline")]
     pub marks: bool,
     /// A component alone, instead of an address
@@ -372,7 +371,7 @@ pub struct BuildArgs {
     /// Show how files would change; writes nothing either
     #[arg(long)]
     pub diff: bool,
-    /// Leave a comment where each file's part of a page starts and stops
+    /// Mark with comments where each file's part starts and stops
     #[arg(long)]
     pub marks: bool,
     /// How many threads to use
@@ -392,7 +391,7 @@ pub struct CheckArgs {
     /// Only these addresses, content files and theme files
     #[arg(add = ArgValueCompleter::new(complete::anything), value_name = "ADDRESS|FILE")]
     pub what: Vec<String>,
-    /// Mend what can be mended with certainty
+    /// Fix what can be fixed with certainty
     #[arg(long)]
     pub fix: bool,
     /// With --fix: show what would be written, and write nothing
@@ -400,14 +399,14 @@ pub struct CheckArgs {
     pub dry_run: bool,
     /// What a code means and what to do about it; all codes without one
     #[arg(add = ArgValueCompleter::new(complete::codes), long, value_name = "CODE", num_args = 0..=1, default_missing_value = "", conflicts_with_all = ["what", "fix"])]
-    pub explain: Option<String>,
+    pub about: Option<String>,
 }
 
 /// What was typed for `expect`.
 #[derive(Args, Debug)]
 #[command(after_help = "Examples:\n  hausblatt expect --record\n  hausblatt expect")]
 pub struct ExpectArgs {
-    /// Write down how each address is answered now, as expected.toml in the site's folder
+    /// Record how each address is answered now, in expected.toml
     #[arg(long)]
     pub record: bool,
 }
@@ -421,10 +420,10 @@ pub struct MissedArgs {
     /// Access logs in the common or combined format, packed with gzip or not, or lists of addresses; - for standard input
     #[arg(required = true, value_name = "LOG")]
     pub logs: Vec<String>,
-    /// Count what robots asked for, and pictures, styles and other files, too
+    /// Include bots and static files
     #[arg(long)]
     pub all: bool,
-    /// Write the addresses as formerly into the content that they were, where that is clear
+    /// Add the addresses to `formerly` of the content that moved
     #[arg(long)]
     pub fix: bool,
 }

@@ -167,6 +167,6 @@ pub fn accept(world: &World, problems: &[Diagnostic], common: &Common) -> bool {
 /// The same for problems in these files.
 pub fn accept_in(texts: &Snapshot, problems: &[Diagnostic], common: &Common) -> bool {
     diagnostics::show(texts, problems, common);
-    let counts = |problem: &Diagnostic| problem.is_error() || common.deny.is_some();
+    let counts = |problem: &Diagnostic| problem.is_error() || common.strict;
     !problems.iter().any(counts)
 }

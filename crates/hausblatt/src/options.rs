@@ -7,28 +7,29 @@ use jiff::civil::Date;
 
 /// Options that every command has, before or after its name.
 #[derive(Args, Clone, Debug, Default)]
+#[command(next_help_heading = "Common options")]
 pub struct Common {
-    /// The site's folder; else the nearest one upward with a hausblatt.toml
+    /// Site folder [default: nearest parent with hausblatt.toml]
     #[arg(long, global = true, value_name = "DIR")]
     pub site: Option<PathBuf>,
-    /// Another theme to be active, for this run
+    /// Use this theme as the active one
     #[arg(long, global = true, value_name = "NAME")]
     pub theme: Option<String>,
-    /// The day that counts as today, such as 2026-03-14
+    /// Treat this date as today
     #[arg(long, global = true, value_name = "DATE")]
     pub as_of: Option<Date>,
-    /// Show drafts, too
+    /// Include drafts
     #[arg(long, global = true)]
     pub drafts: bool,
-    /// The form of the answer: text, json, for map also csv, for check also sarif
+    /// Output format
     #[arg(long, global = true, value_name = "FORMAT", default_value = "text")]
     pub format: Format,
     /// When to use colours
     #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
     pub color: When,
     /// Make warnings count as errors
-    #[arg(long, global = true, value_name = "WHAT")]
-    pub deny: Option<Deny>,
+    #[arg(long, global = true)]
+    pub strict: bool,
     /// Say less: no warnings, no summary
     #[arg(short, long, global = true, conflicts_with = "verbose")]
     pub quiet: bool,
@@ -61,11 +62,4 @@ pub enum When {
     Always,
     /// Never.
     Never,
-}
-
-/// What counts as an error besides errors.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub enum Deny {
-    /// Warnings.
-    Warnings,
 }

@@ -104,7 +104,7 @@ pub fn choice(world: &World, resolution: &Resolution, content: &Content) -> Opti
     if let Some((unfit, _)) = rung.files.iter().find(|(_, state)| *state == FileState::Unfit) {
         let for_what = world.header(*unfit).fits.join(", ");
         let text = format!("{} chooses offered/{name}, which does not fit it: it is for {for_what}.", content.path());
-        return Some(Note { code: "choice-unfit", text });
+        return Some(Note { code: "choice-not-allowed", text });
     }
     if let Some((hidden, _)) = rung.files.iter().find(|(_, state)| *state == FileState::Hidden) {
         let by = world.lineage.file(*hidden).hidden_by.and_then(|theme| world.lineage.themes.get(theme));

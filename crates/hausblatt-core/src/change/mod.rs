@@ -1,7 +1,7 @@
 //! Changes, planned and held against the site before they are written: choices, copies, new files, suppositions.
 
-pub mod assign;
 pub mod changes;
+pub mod choose;
 pub mod copies;
 pub mod drift;
 pub mod former;

@@ -9,7 +9,7 @@ use toml_edit::{DocumentMut, Item, Table, value};
 use crate::analysis::reach::Survey;
 use crate::analysis::waits::{Tried, meant, waits_for};
 use crate::asking::Asking;
-use crate::change::assign::chooser;
+use crate::change::choose::chooser;
 use crate::files::Snapshot;
 use crate::files::front_matter_edit::{edited, text_of};
 use crate::lookup::named;
@@ -26,7 +26,7 @@ pub struct Supposition {
     /// Theme files that are not there.
     pub without: Vec<String>,
     /// Templates chosen for content: name, address.
-    pub assign: Vec<(String, String)>,
+    pub choose: Vec<(String, String)>,
     /// Another active theme.
     pub to_theme: Option<String>,
     /// What the front is.
@@ -80,7 +80,7 @@ pub fn suppose(world: &World, supposition: &Supposition) -> Result<World, Vec<Di
             Err(fault) => faults.push(fault),
         }
     }
-    for (name, address) in &supposition.assign {
+    for (name, address) in &supposition.choose {
         match with_choice(world, then, &snapshot, name, address) {
             Ok(with) => snapshot = with,
             Err(fault) => faults.push(fault),
@@ -216,7 +216,7 @@ fn with_parent(snapshot: Snapshot, theme: &str, parent: &str) -> Result<Snapshot
 fn edit(snapshot: Snapshot, path: &str, change: impl FnOnce(&mut DocumentMut)) -> Result<Snapshot, Diagnostic> {
     let text = snapshot.file(path).and_then(|node| node.text().cloned()).unwrap_or_else(|| "".into());
     let mut document: DocumentMut = text.parse().map_err(|error: toml_edit::TomlError| {
-        Diagnostic::error("toml", format!("{path} is not TOML: {}", error.message())).help("mend it first")
+        Diagnostic::error("bad-toml", format!("{path} is not TOML: {}", error.message())).help("mend it first")
     })?;
     change(&mut document);
     Ok(snapshot.with(path, Some(&document.to_string())))

@@ -1,4 +1,4 @@
-//! Allowances: what a site does not want to hear of again, and allowances that allow nothing.
+//! Exceptions: what a site does not want to hear of again, and exceptions that nothing needs.
 
 use globset::GlobBuilder;
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -7,19 +7,19 @@ use crate::check::{Check, Finding, Look, check, checks};
 use crate::schema::config::Allowance;
 use crate::world::World;
 
-/// An allowance of nothing known.
+/// An exception of nothing known.
 pub const UNKNOWN: Check = Check {
     code: "unknown-code",
-    about: "an allowance names a code that does not exist",
-    explanation: "[[check.allow]] takes the codes that check reports, as in code = \"no-alt\". hausblatt check --explain lists them all.",
+    about: "an exception names a code that does not exist",
+    explanation: "[[check.except]] takes the codes that check reports, as in code = \"no-alt\". hausblatt check --about lists them all.",
     look: Look::Allowances,
 };
 
-/// An allowance that is not needed.
+/// An exception that is not needed.
 pub const UNUSED: Check = Check {
-    code: "unused-allowance",
-    about: "an allowance allows nothing that is there",
-    explanation: "Nothing of this code is found in the files that the allowance names: what it was for has been mended, or the path has changed. Take it away, so that the next one is not hidden by it.",
+    code: "unused-exception",
+    about: "an exception excepts nothing that is found",
+    explanation: "Nothing of this code is found in the files that the exception names: what it was for has been fixed, or the path has changed. Remove it, so that the next one is not hidden by it.",
     look: Look::Allowances,
 };
 
@@ -32,7 +32,7 @@ pub fn sift(world: &World, whole: bool, found: &mut Vec<Finding>) {
             let codes = checks().into_iter().map(|check| check.code);
             let message = format!("there is no code \"{}\"", allowance.code.text);
             let diagnostic = Diagnostic::warning(UNKNOWN.code, message).meaning(&allowance.code.text, codes);
-            let diagnostic = diagnostic.or_help(|| "all codes: hausblatt check --explain".to_owned());
+            let diagnostic = diagnostic.or_help(|| "all codes: hausblatt check --about".to_owned());
             about.push(diagnostic.at(&config.path, allowance.code.span));
             continue;
         }
@@ -40,8 +40,8 @@ pub fn sift(world: &World, whole: bool, found: &mut Vec<Finding>) {
         let fits = fitting(allowance);
         found.retain(|finding| finding.diagnostic.code != allowance.code.text || !fits(finding));
         if whole && found.len() == before {
-            let message = format!("nothing that is found needs this allowance of \"{}\"", allowance.code.text);
-            let diagnostic = Diagnostic::warning(UNUSED.code, message).help("take it away, or mend its path");
+            let message = format!("nothing that is found needs this exception of \"{}\"", allowance.code.text);
+            let diagnostic = Diagnostic::warning(UNUSED.code, message).help("remove it, or fix its path");
             about.push(diagnostic.at(&config.path, allowance.code.span));
         }
     }
@@ -74,7 +74,7 @@ mod tests {
     #[test]
     fn leaves_out_what_is_allowed() {
         let template = ("themes/t/templates/page.html", "+{raw content.title}");
-        let with = |allow: &str| format!("{SITE}[[check.allow]]\n{allow}\n");
+        let with = |allow: &str| format!("{SITE}[[check.except]]\n{allow}\n");
         for path in [
             "",
             "path = \"themes/t/templates/page.html\"",
@@ -83,12 +83,12 @@ mod tests {
         ] {
             let site = with(&format!("code = \"raw-used\"\n{path}"));
             assert!(told("raw-used", &[("hausblatt.toml", &site), template]).is_empty(), "{path}");
-            assert!(told("unused-allowance", &[("hausblatt.toml", &site), template]).is_empty(), "{path}");
+            assert!(told("unused-exception", &[("hausblatt.toml", &site), template]).is_empty(), "{path}");
         }
         let elsewhere = with("code = \"raw-used\"\npath = \"themes/other\"");
         let files = [("hausblatt.toml", elsewhere.as_str()), template];
         assert_eq!(told("raw-used", &files), ["themes/t/templates/page.html:1"]);
-        assert_eq!(told("unused-allowance", &files), ["hausblatt.toml:5"]);
+        assert_eq!(told("unused-exception", &files), ["hausblatt.toml:5"]);
         let unknown = with("code = \"raw-use\"");
         assert_eq!(told("unknown-code", &[("hausblatt.toml", &unknown)]), ["hausblatt.toml:5"]);
     }

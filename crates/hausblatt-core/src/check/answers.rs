@@ -7,7 +7,7 @@ pub static ANSWERS: &[Check] = &[
     Check {
         code: "ambiguous-file",
         about: "what was typed could be several files",
-        explanation: "Two theme files go by the name that was typed. Type more of the path, as hausblatt templates lists it.",
+        explanation: "Two theme files go by the name that was typed. Type more of the path, as hausblatt files lists it.",
         look: Look::Told,
     },
     Check {
@@ -109,7 +109,7 @@ pub static ANSWERS: &[Check] = &[
     Check {
         code: "unknown-file",
         about: "no theme file has this name",
-        explanation: "Type a path from the site or from the theme; partials and templates may be named without folder and extension. hausblatt templates lists every file.",
+        explanation: "Type a path from the site or from the theme; partials and templates may be named without folder and extension. hausblatt files lists every file.",
         look: Look::Told,
     },
 ];

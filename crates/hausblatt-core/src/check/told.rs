@@ -37,15 +37,15 @@ pub static TOLD: &[Check] = &[
     told(
         "choice-hidden",
         "content chooses a template that the active theme hides",
-        "The theme's manifest lists the file under hide, so the page is rendered by the next rung. Choose another template with hausblatt assign, or stop hiding it.",
+        "The theme's manifest lists the file under hide, so the page is rendered by the next rung. Choose another template with hausblatt choose, or stop hiding it.",
     ),
     told(
         "choice-missing",
         "content chooses a template that does not exist",
-        "No theme of the lineage has templates/offered/ with this name, so the page is rendered by the next rung. hausblatt templates --for ADDRESS lists what there is.",
+        "No theme of the lineage has templates/offered/ with this name, so the page is rendered by the next rung. hausblatt choose --list ADDRESS lists what there is.",
     ),
     told(
-        "choice-unfit",
+        "choice-not-allowed",
         "content chooses a template that is not for it",
         "The template's front matter says for which kinds of content it is made. Choose another one, or add this kind to its for.",
     ),
@@ -96,7 +96,7 @@ pub static TOLD: &[Check] = &[
         "Redirects look at the path alone. Write the address without what stands behind it.",
     ),
     told(
-        "formerly-itself",
+        "self-redirect",
         "content redirects to itself",
         "The address under formerly is the one that it has now. Take it out.",
     ),
@@ -105,9 +105,13 @@ pub static TOLD: &[Check] = &[
         "the front matter can't be read",
         "It stands between two lines of ---, is YAML, and at most 64 KB long.",
     ),
-    told("given-twice", "a parameter is given twice in one call", "Only one of the two can count. Take one away."),
     told(
-        "hides-nothing",
+        "duplicate-argument",
+        "a parameter is given twice in one call",
+        "Only one of the two can count. Take one away.",
+    ),
+    told(
+        "unused-hide",
         "a theme hides a file that no ancestor has",
         "The name under hide is misspelt, or the ancestor has lost the file. Names there are like templates/entry.html.",
     ),
@@ -122,7 +126,7 @@ pub static TOLD: &[Check] = &[
         "This is not your fault. Please report it with the file that it names.",
     ),
     told(
-        "lacking",
+        "missing-on-site",
         "what a template names, this site lacks",
         "The menu, table, collection or taxonomy may exist on another site; here it is nothing. Add it, or ask before you print it.",
     ),
@@ -147,7 +151,7 @@ pub static TOLD: &[Check] = &[
         "What is looked up before rendering, as the name of a slot, can't be computed.",
     ),
     told(
-        "lost-fill",
+        "unknown-slot",
         "a fill finds no slot",
         "Nothing prints what is filled in: the slot's name is misspelt, or the layout or partial has lost the slot.",
     ),
@@ -293,8 +297,8 @@ pub static TOLD: &[Check] = &[
         "an into has nothing that it could fill",
         "It stands in the body of a call that has slots, or in a template or layout, for the layout around it.",
     ),
-    told("syntax", "a tag can't be read", "The message says what was expected at this place."),
-    told("table", "a table can't be read", "Its rows are nothing until the file is mended."),
+    told("bad-tag", "a tag can't be read", "The message says what was expected at this place."),
+    told("bad-table", "a table can't be read", "Its rows are nothing until the file is mended."),
     told("term-circle", "terms are each other's parents", "Take parent out of one of them."),
     told(
         "text-only",
@@ -302,7 +306,7 @@ pub static TOLD: &[Check] = &[
         "Calls, raw and the nameless slot put in HTML, so they stand between tags, not in an attribute or a title.",
     ),
     told("theme-circle", "themes are each other's parents", "Take parent out of one of the manifests."),
-    told("toml", "a TOML file can't be read", "The message comes from the reader of TOML and names the place."),
+    told("bad-toml", "a TOML file can't be read", "The message comes from the reader of TOML and names the place."),
     told(
         "too-deep",
         "files call each other without end",
@@ -335,16 +339,16 @@ pub static TOLD: &[Check] = &[
         "The taxonomy lists its terms, and this is none of them: it may be misspelt. It gets a listing all the same.",
     ),
     told(
-        "unended-block",
+        "unclosed-block",
         "a block is never ended",
         "Write +{end} where it ends; +{end each} says what it ends, and is checked.",
     ),
     told(
-        "unended-tag",
+        "unclosed-tag",
         "a tag is never ended",
         "A tag ends at the first } outside quotes, before the next +{, an empty line or the file's end.",
     ),
-    told("unended-text", "a quoted text is never ended", "A text ends with the quote that it began with."),
+    told("unclosed-text", "a quoted text is never ended", "A text ends with the quote that it began with."),
     told(
         "unknown-asset",
         "an asset is asked for that no theme has",
@@ -504,7 +508,7 @@ pub static TOLD: &[Check] = &[
         "use takes .css, .js and .mjs; the address of any other asset is asset(\"…\").",
     ),
     told(
-        "value",
+        "bad-value",
         "a value can't be worked out",
         "The kinds of the values don't fit what is done with them, or a number is divided by zero. The message names them.",
     ),

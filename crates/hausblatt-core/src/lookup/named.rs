@@ -76,7 +76,7 @@ fn no_such_path(world: &World, typed: &str, rest: &str) -> Diagnostic {
     let near = nearest_all(typed, paths, 3);
     let themes: Vec<&str> = world.lineage.themes.iter().map(|theme| theme.name.as_str()).collect();
     let help = which_of(&near).unwrap_or_else(|| {
-        format!("the themes of the lineage are {}; \"hausblatt templates\" lists their files", themes.join(", "))
+        format!("the themes of the lineage are {}; \"hausblatt files\" lists their files", themes.join(", "))
     });
     Diagnostic::error("unknown-file", message).help(help)
 }
@@ -93,7 +93,7 @@ fn unknown(world: &World, typed: &str) -> Diagnostic {
     names.sort_unstable();
     names.dedup();
     let near = nearest_all(typed, names, 3);
-    let help = which_of(&near).unwrap_or_else(|| "\"hausblatt templates\" lists all files".to_owned());
+    let help = which_of(&near).unwrap_or_else(|| "\"hausblatt files\" lists all files".to_owned());
     Diagnostic::error("unknown-file", format!("no theme of the lineage has a file \"{typed}\"")).help(help)
 }
 

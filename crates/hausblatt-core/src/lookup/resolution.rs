@@ -22,7 +22,7 @@ pub enum FileState {
     /// It is the nearest file of a lower rung.
     PassedOver,
     /// A nearer theme has a file of the same name.
-    Shadowed,
+    Covered,
     /// A nearer theme hides it.
     Hidden,
     /// It was chosen for content that it is not for.
@@ -35,7 +35,7 @@ impl FileState {
         match self {
             FileState::Renders => "renders",
             FileState::PassedOver => "passed-over",
-            FileState::Shadowed => "shadowed",
+            FileState::Covered => "covered",
             FileState::Hidden => "hidden",
             FileState::Unfit => "unfit",
         }
@@ -249,7 +249,7 @@ impl Resolution {
 }
 
 fn stands(state: FileState) -> bool {
-    matches!(state, FileState::PassedOver | FileState::Shadowed)
+    matches!(state, FileState::PassedOver | FileState::Covered)
 }
 
 fn files_of(world: &World, request: &Request, rung: Rung) -> ResolvedRung {
@@ -265,7 +265,7 @@ fn files_of(world: &World, request: &Request, rung: Rung) -> ResolvedRung {
             () if hidden => FileState::Hidden,
             () if unfit => FileState::Unfit,
             () if nearest => FileState::PassedOver,
-            () => FileState::Shadowed,
+            () => FileState::Covered,
         };
         nearest &= hidden || unfit;
         (id, state)

@@ -119,7 +119,7 @@ pub fn read(snapshot: &Snapshot, symbols: &mut Interner, problems: &mut Vec<Diag
 
 fn value(node: &FileNode, ending: &str, symbols: &mut Interner) -> Result<Datum, Box<Diagnostic>> {
     let fault = |message: String, span: Span| {
-        let diagnostic = Diagnostic::error("table", message);
+        let diagnostic = Diagnostic::error("bad-table", message);
         Box::new(diagnostic.help("mend the file; its rows are nothing till then").at(&node.path, span))
     };
     let text = match &node.body {

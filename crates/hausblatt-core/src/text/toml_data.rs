@@ -8,7 +8,7 @@ use toml::de::{DeTable, DeValue};
 use crate::text::data::{Data, DataValue, Entry};
 
 /// The code of what is no TOML.
-pub const CODE: &str = "toml";
+pub const CODE: &str = "bad-toml";
 
 /// Reads a TOML file. Faults are added to `problems`; what could be read is returned all the same.
 pub fn read(path: &Arc<str>, text: &str, problems: &mut Vec<Diagnostic>) -> Vec<Entry> {

@@ -128,7 +128,7 @@ impl Lineage {
                         .unwrap_or_else(|| "write its path from its theme, as in templates/page/visit.html".to_owned());
                     let message = format!("no ancestor has a file \"{}\" to hide", hide.text);
                     problems.push(
-                        Diagnostic::warning("hides-nothing", message)
+                        Diagnostic::warning("unused-hide", message)
                             .help(help)
                             .at(&self.themes[theme].manifest, hide.span),
                     );

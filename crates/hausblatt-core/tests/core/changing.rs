@@ -203,7 +203,7 @@ enum Step {
     Add(usize, &'static str),
     Remove(prop::sample::Index),
     Rename(prop::sample::Index, usize, &'static str),
-    Assign(&'static str, &'static str),
+    Choose(&'static str, &'static str),
 }
 
 fn steps() -> impl Strategy<Value = Vec<Step>> {
@@ -214,7 +214,7 @@ fn steps() -> impl Strategy<Value = Vec<Step>> {
         any::<prop::sample::Index>().prop_map(Step::Remove),
         (any::<prop::sample::Index>(), 0usize..3, name())
             .prop_map(|(file, theme, name)| Step::Rename(file, theme, name)),
-        (select(vec!["wide", "tall", "gone"]), address).prop_map(|(name, address)| Step::Assign(name, address)),
+        (select(vec!["wide", "tall", "gone"]), address).prop_map(|(name, address)| Step::Choose(name, address)),
     ];
     proptest::collection::vec(step, 1..4)
 }
@@ -254,7 +254,7 @@ fn taken(files: &Files, steps: &[Step]) -> (Supposition, Files) {
                     supposed.add.push((to, Some(path)));
                 }
             }
-            Step::Assign(name, address) => {
+            Step::Choose(name, address) => {
                 let path = match *address {
                     "/c/" => "content/pages/c.md",
                     "/a/b/" => "content/pages/a/b.md",
@@ -266,7 +266,7 @@ fn taken(files: &Files, steps: &[Step]) -> (Supposition, Files) {
                 let (front, body) = kept[4..].split_once("---\n").unwrap();
                 if touched.insert(path.to_owned()) {
                     after.insert(path.to_owned(), format!("---\n{front}template: {name}\n---\n{body}"));
-                    supposed.assign.push(((*name).to_owned(), (*address).to_owned()));
+                    supposed.choose.push(((*name).to_owned(), (*address).to_owned()));
                 }
             }
         }

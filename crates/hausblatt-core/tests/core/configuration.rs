@@ -88,10 +88,10 @@ fn the_site_itself() {
             write [site] with title, theme, language and timezone
         no site
 
-        hausblatt.toml:1:6 error toml: unclosed table, expected `]`
+        hausblatt.toml:1:6 error bad-toml: unclosed table, expected `]`
         no site
 
-        hausblatt.toml:3:1 error toml: duplicate key
+        hausblatt.toml:3:1 error bad-toml: duplicate key
         no site
 
         hausblatt.toml:3:9 error unknown-theme: there is no theme "u"
@@ -487,7 +487,7 @@ fn addresses_that_meet() {
             take it out of formerly, or give what is there now another slug or address
         content/pages/a.md:2:27 error same-address: two things have the address /b/
             take it out of formerly, or give what is there now another slug or address
-        content/pages/a.md:2:32 warning formerly-itself: /a/ is still the address of this
+        content/pages/a.md:2:32 warning self-redirect: /a/ is still the address of this
             take it out of formerly
         content/pages/a.md:2:37 error wrong-type: "c" is no address
             write it as in formerly: /old/address/

@@ -161,7 +161,7 @@ fn tables() {
         said(&[("hausblatt.toml", SITE), ("tables/a.csv", "x\n"), ("tables/a.json", "[]")]),
     ];
     expect![[r#"
-        tables/rows.csv:3:1 error table: this row has 1 cells, and the first row names 2 columns
+        tables/rows.csv:3:1 error bad-table: this row has 1 cells, and the first row names 2 columns
             mend the file; its rows are nothing till then
 
         tables/rows.csv:1:1 error same-address: two rows of this table have the slug "a"
@@ -172,22 +172,22 @@ fn tables() {
             fill in the columns that stand in braces there
 
 
-        tables/rows.json:1:15 error table: this is no JSON: trailing comma
+        tables/rows.json:1:15 error bad-table: this is no JSON: trailing comma
             mend the file; its rows are nothing till then
 
         tables/rows.json:1:1 error no-rows: the table "rows" holds something else among its rows
             in JSON and YAML write a list of rows, in TOML [[rows]] for each
 
-        tables/rows.yaml:2:9 error table: anchors and aliases can't be used here
+        tables/rows.yaml:2:9 error bad-table: anchors and aliases can't be used here
             mend the file; its rows are nothing till then
 
-        tables/rows.yaml:3:1 error table: only one document can stand here
+        tables/rows.yaml:3:1 error bad-table: only one document can stand here
             mend the file; its rows are nothing till then
 
         tables/rows.yml:1:1 error no-rows: the table "rows" is no list of rows
             in JSON and YAML write a list of rows, in TOML [[rows]] for each
 
-        tables/rows.toml:4:8 error toml: unclosed array table, expected `]`
+        tables/rows.toml:4:8 error bad-toml: unclosed array table, expected `]`
 
         tables/rows.toml:1:1 error no-rows: the table "rows" is no list of rows
             in JSON and YAML write a list of rows, in TOML [[rows]] for each

@@ -38,10 +38,10 @@ fn manifests() {
 
         themes/t/hausblatt-theme.toml:2:8 error wrong-type: "hide" must be a list of texts, not a text
 
-        themes/t/hausblatt-theme.toml:2:9 warning hides-nothing: no ancestor has a file "templates/fallbak.html" to hide
+        themes/t/hausblatt-theme.toml:2:9 warning unused-hide: no ancestor has a file "templates/fallbak.html" to hide
             write its path from its theme, as in templates/page/visit.html
 
-        themes/t/hausblatt-theme.toml:1:7 error toml: unclosed table, expected `]`
+        themes/t/hausblatt-theme.toml:1:7 error bad-toml: unclosed table, expected `]`
         no site
 
     "#]]
@@ -138,7 +138,7 @@ fn names_that_lead_nowhere_in_templates() {
             did you mean "b.svg"?
         themes/t/templates/page.html:1:77 error unknown-partial: unknown partial "cart"
             did you mean "card"?
-        themes/t/templates/page.html:1:121 warning lacking: the site has no menu "mian"
+        themes/t/templates/page.html:1:121 warning missing-on-site: the site has no menu "mian"
             did you mean "main"?
     "#]]
     .assert_eq(&said(&files));
@@ -303,7 +303,7 @@ fn what_is_not_offered() {
     expect![[r#"
         content/pages/a.md:2:11 warning choice-missing: this chooses offered/tal, which no theme of the lineage has
             no theme of the lineage offers one for it
-        content/pages/b.md:2:11 warning choice-unfit: this chooses offered/tall, which does not fit it: it is for entry/news
+        content/pages/b.md:2:11 warning choice-not-allowed: this chooses offered/tall, which does not fit it: it is for entry/news
         content/pages/c.md:2:11 warning choice-missing: this chooses offered/wide, which no theme of the lineage has
             themes/t/partials/wide.html is no offered template: those are .html files in templates/offered/
         content/pages/d.md:2:11 warning choice-missing: this chooses offered/outside, which no theme of the lineage has

@@ -536,7 +536,7 @@ impl Compiler<'_> {
             let symbol = self.symbols.intern(&name.text);
             let (code, of) = self.value(value);
             if kept.iter().any(|other| other.name == symbol) {
-                self.faults.error("given-twice", name.span, format!("\"{}\" is given twice", name.text));
+                self.faults.error("duplicate-argument", name.span, format!("\"{}\" is given twice", name.text));
             }
             kept.push(Given { name: symbol, value: code, span: name.span, of });
         }

@@ -218,7 +218,7 @@ impl Compiler<'_> {
             Unlisted::Error => Diagnostic::error("unknown-member", format!("{} has no \"{}\"", record.name, name.text))
                 .meaning(&name.text, members()),
             Unlisted::Lacking(what) => {
-                Diagnostic::warning("lacking", format!("the site has no {what} \"{}\"", name.text))
+                Diagnostic::warning("missing-on-site", format!("the site has no {what} \"{}\"", name.text))
             }
             Unlisted::Warning => Diagnostic::warning(
                 "unknown-field",

@@ -129,7 +129,7 @@ impl<'a> Renderer<'_, 'a> {
                 Err(self.over_memory(program, code))
             }
             Ok(value) => Ok(value),
-            Err(message) => Err(self.fault_at_code(program, code, Diagnostic::error("value", message))),
+            Err(message) => Err(self.fault_at_code(program, code, Diagnostic::error("bad-value", message))),
         }
     }
 

@@ -51,7 +51,7 @@ impl<'a> Renderer<'_, 'a> {
                 true => "there are no slots to fill".to_owned(),
                 false => format!("the slots are {}", known.join(", ")),
             });
-            let diagnostic = Diagnostic::warning("lost-fill", message).help(help);
+            let diagnostic = Diagnostic::warning("unknown-slot", message).help(help);
             let span = writer.and_then(|writer| {
                 let name = writer.layout_fills.iter().find(|(slot, _)| *slot == fill.name).map(|(_, span)| *span);
                 name.or_else(|| writer.spans.get(step).copied())

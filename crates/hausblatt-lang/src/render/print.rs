@@ -117,7 +117,7 @@ impl<'a> Renderer<'_, 'a> {
         let mut text = String::new();
         let written = writer.write(value, &mut text);
         self.out.push_str(&text);
-        written.map_err(|message| self.fault_at_code(program, code, Diagnostic::error("value", message)))
+        written.map_err(|message| self.fault_at_code(program, code, Diagnostic::error("bad-value", message)))
     }
 
     /// The text of a value, kept in the arena where it had to be made.

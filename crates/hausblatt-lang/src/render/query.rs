@@ -347,7 +347,7 @@ impl<'a> Renderer<'_, 'a> {
                     Some(_) => format!("{} and {} have no order", first.kind(), odd.kind()),
                     None => format!("{0} and {0} have no order", odd.kind()),
                 };
-                return Err(self.fault_at_code(program, code, Diagnostic::error("value", message)));
+                return Err(self.fault_at_code(program, code, Diagnostic::error("bad-value", message)));
             }
         }
         Ok(())
@@ -360,7 +360,7 @@ impl<'a> Renderer<'_, 'a> {
             Value::Int(number) if number >= 0 => Ok(Some(usize::try_from(number).unwrap_or(usize::MAX))),
             other => {
                 let diagnostic = Diagnostic::error(
-                    "value",
+                    "bad-value",
                     format!("a whole number from 0 up is needed here, not {}", other.kind()),
                 );
                 Err(self.fault_at_code(program, code, diagnostic))

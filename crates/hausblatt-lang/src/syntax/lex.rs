@@ -76,7 +76,7 @@ impl Lexer<'_> {
     fn unended(&mut self, open: usize, what: &str, close: &str) -> (TokenKind, usize) {
         let rest = &self.text[open..];
         let end = open + rest.find('\n').unwrap_or(rest.len());
-        let mut diagnostic = Diagnostic::error("unended-tag", format!("this {what} is never ended"))
+        let mut diagnostic = Diagnostic::error("unclosed-tag", format!("this {what} is never ended"))
             .help(format!("write \"{close}\" where it ends; to print the two characters themselves, write \"++{{\""));
         if let Some(fix) = missing_quote(self.text, open, end) {
             diagnostic = diagnostic.help(format!("a quote is missing; write {}", fix.to));

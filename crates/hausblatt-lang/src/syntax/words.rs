@@ -159,7 +159,7 @@ impl Reader<'_> {
                 _ => value.push(c),
             }
         }
-        self.faults.error("unended-text", Span::new(start, self.at), "this text is never ended");
+        self.faults.error("unclosed-text", Span::new(start, self.at), "this text is never ended");
     }
 
     fn escape(&mut self, value: &mut String) {

@@ -58,7 +58,7 @@ fn slots_and_fills() {
         ("+{partial 'panel' with}+{into 'head' before}1+{end}+{into 'foot' after}2+{end}+{end}", "<s>1plain||2</s>"),
         (
             "+{partial 'panel' with}+{into 'fot'}x+{end}+{end}",
-            "<s>plain||</s>\nt:1:31 lost-fill the partial \"panel\" has no slot \"fot\" | did you mean \"foot\"?",
+            "<s>plain||</s>\nt:1:31 unknown-slot the partial \"panel\" has no slot \"fot\" | did you mean \"foot\"?",
         ),
         (
             "+{let x with}+{into 'foot'}+{end}+{end}",
@@ -78,7 +78,7 @@ fn layouts_stand_around_templates() {
         ("+{into 'title'}<b>Visit</b> &amp; go+{end}", "<title>Visit &amp; go</title><main></main>"),
         (
             "+{into 'asied'}x+{end}",
-            "<title>Seeds &amp; co</title><main></main>\nt:1:8 lost-fill the layout l has no slot \"asied\" | did you mean \"aside\"?",
+            "<title>Seeds &amp; co</title><main></main>\nt:1:8 unknown-slot the layout l has no slot \"asied\" | did you mean \"aside\"?",
         ),
     ] {
         assert_eq!(Files::new(&[("t", text), ("l", layout)]).run(), expected, "{text}");
@@ -270,17 +270,17 @@ fn prepare_files_give_values_to_all_files() {
             "companion = 1",
             "",
             "x",
-            "=1:1:1 syntax a prepare file holds nothing but lines that begin with \"let\" | write: let name = value",
+            "=1:1:1 bad-tag a prepare file holds nothing but lines that begin with \"let\" | write: let name = value",
         ),
-        ("let companion 1", "", "x", "=1:1:15 syntax \"=\" and a value are missing | write: let name = value"),
-        ("let companion = 1 +\nlet other = 2", "", "x", "=1:1:20 syntax a value is missing here"),
+        ("let companion 1", "", "x", "=1:1:15 bad-tag \"=\" and a value are missing | write: let name = value"),
+        ("let companion = 1 +\nlet other = 2", "", "x", "=1:1:20 bad-tag a value is missing here"),
         ("let companion = sitr", "", "x", "=1:1:17 unknown-name unknown name \"sitr\" | did you mean \"site\"?"),
-        ("let companion = 1 / 0", "", "x", "=1:1:17 value this divides by zero"),
+        ("let companion = 1 / 0", "", "x", "=1:1:17 bad-value this divides by zero"),
         (
             "let companion = 'a",
             "",
             "x",
-            "=1:1:17 unended-text this text is never ended\n=1:1:19 syntax a value is missing here",
+            "=1:1:17 unclosed-text this text is never ended\n=1:1:19 bad-tag a value is missing here",
         ),
         (
             "",
@@ -312,7 +312,7 @@ fn parameters_have_the_kind_of_their_default() {
             "+{partial 'card' given sise = 3, sice = 'x'}",
             "t:1:24 unknown-parameter the partial \"card\" takes no \"sise\" | did you mean \"size\"?\nt:1:34 unknown-parameter the partial \"card\" takes no \"sice\" | did you mean \"size\"?",
         ),
-        ("+{partial 'card' given size = 'a', size = 'b'}", "t:1:36 given-twice \"size\" is given twice"),
+        ("+{partial 'card' given size = 'a', size = 'b'}", "t:1:36 duplicate-argument \"size\" is given twice"),
     ] {
         assert_eq!(files(call), expected, "{call}");
     }

@@ -162,9 +162,12 @@ fn numbers_are_whole_where_they_are_written_so() {
         ("+{(9007199254740995 / 5).format(0)}", "1,801,439,850,948,199"),
         ("+{10 / 4} +{9 / 3}", "2.5 3"),
         ("+{9007199254740993 == 9007199254740992.0} +{9007199254740993 > 9007199254740992.0}", "false true"),
-        ("+{(0 - 9223372036854775807 - 1) / (0 - 1)}", "t:1:3 value these can't be divided: the result is too large"),
+        (
+            "+{(0 - 9223372036854775807 - 1) / (0 - 1)}",
+            "t:1:3 bad-value these can't be divided: the result is too large",
+        ),
         ("+{(0 - 9223372036854775807 - 1) % (0 - 1)}", "0"),
-        ("+{[9223372036854775807, 1].sum}", "t:1:3 value these can't be added: the result is too large"),
+        ("+{[9223372036854775807, 1].sum}", "t:1:3 bad-value these can't be added: the result is too large"),
         ("+{[1, 1.0, 2, 9007199254740993, 9007199254740992.0].unique.count}", "4"),
     ]);
 }

@@ -70,7 +70,7 @@ fn faults_have_places_and_help() {
             "+{peas}",
             "t:1:3 unprintable a list can't be printed | print its members with \"each\", or write .join(\", \")",
         ),
-        ("+{if true}x", "t:1:1 unended-block this \"if\" is never ended | write +{end} or +{end if} where it ends"),
+        ("+{if true}x", "t:1:1 unclosed-block this \"if\" is never ended | write +{end} or +{end if} where it ends"),
         (
             "+{end}",
             "t:1:1 stray-divider nothing is open here to end | take it out, or look for a block that was ended too early",
@@ -79,26 +79,29 @@ fn faults_have_places_and_help() {
         ("+{prtial 'x'}", "t:1:3 unknown-statement there is no statement \"prtial\" | did you mean \"partial\"?"),
         (
             "+{site.title",
-            "t:1:1 unended-tag this tag is never ended | write \"}\" where it ends; to print the two characters themselves, write \"++{\"",
+            "t:1:1 unclosed-tag this tag is never ended | write \"}\" where it ends; to print the two characters themselves, write \"++{\"",
         ),
-        ("+{1 +}", "t:1:6 syntax a value is missing here"),
+        ("+{1 +}", "t:1:6 bad-tag a value is missing here"),
         (
             "+{a b}\n+{(1}",
-            "t:1:3 unknown-name unknown name \"a\" | name it with \"let\", take it as a parameter, or write collections.a if a site may lack that collection\nt:1:5 syntax \"b\" is not expected here | an operator may be missing in front of it\nt:2:5 syntax \")\" is missing before the end of the tag",
+            "t:1:3 unknown-name unknown name \"a\" | name it with \"let\", take it as a parameter, or write collections.a if a site may lack that collection\nt:1:5 bad-tag \"b\" is not expected here | an operator may be missing in front of it\nt:2:5 bad-tag \")\" is missing before the end of the tag",
         ),
         (
             "+{if first = 1}+{end}",
-            "t:1:12 syntax \"=\" names a value; it does not compare | write \"==\" to compare two values",
+            "t:1:12 bad-tag \"=\" names a value; it does not compare | write \"==\" to compare two values",
         ),
-        ("+{let if = 1}", "t:1:7 syntax \"if\" is a word of the language and can't name a value | choose another name"),
+        (
+            "+{let if = 1}",
+            "t:1:7 bad-tag \"if\" is a word of the language and can't name a value | choose another name",
+        ),
         (
             "+{let site = 1}",
             "t:1:7 name-taken \"site\" is a value that every file has; it can't be taken for another | choose another name",
         ),
         ("+{}", "t:1:1 empty-tag this tag is empty | a comment is written +{# … #}"),
-        ("+{1 / 0}", "t:1:3 value this divides by zero"),
-        ("+{any.title}", "t:1:3 value a number has no \"title\""),
-        ("+{9223372036854775807 + 1}", "t:1:3 value these can't be added: the result is too large"),
+        ("+{1 / 0}", "t:1:3 bad-value this divides by zero"),
+        ("+{any.title}", "t:1:3 bad-value a number has no \"title\""),
+        ("+{9223372036854775807 + 1}", "t:1:3 bad-value these can't be added: the result is too large"),
         (
             "+{it}",
             "t:1:3 unknown-name \"it\" stands for the member of a query, and here is none | it can be used behind \"where\", \"group by\" and \"order by\"",
@@ -109,7 +112,7 @@ fn faults_have_places_and_help() {
         ),
         (
             "+{answer 200 'x'}",
-            "t:1:10 syntax the status must be a number from 400 to 599 | write it as in +{answer 404 \"No such variety\"}",
+            "t:1:10 bad-tag the status must be a number from 400 to 599 | write it as in +{answer 404 \"No such variety\"}",
         ),
         (
             "+{component 'a' + 'b'}",
@@ -117,7 +120,7 @@ fn faults_have_places_and_help() {
         ),
         (
             "+{tray}",
-            "t:1:7 syntax a tray is named by a quoted text, not the end of the tag | write it as in +{tray \"main\"}",
+            "t:1:7 bad-tag a tray is named by a quoted text, not the end of the tag | write it as in +{tray \"main\"}",
         ),
         (
             "<p title=\"+{tray 'main'}\">",
@@ -127,7 +130,7 @@ fn faults_have_places_and_help() {
             "<p id=\"+{'x'}\">",
             "<p id=\"x\">\nt:1:8 bare-id this id is made of a value alone, which can name anything on the page | put a literal prefix in front of the value",
         ),
-        ("+{1 < 2 < 3}", "t:1:9 syntax comparisons can't be chained | join two of them with \"and\""),
+        ("+{1 < 2 < 3}", "t:1:9 bad-tag comparisons can't be chained | join two of them with \"and\""),
     ]);
 }
 

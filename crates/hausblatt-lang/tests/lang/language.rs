@@ -66,12 +66,12 @@ fn queries() {
         ("+{(peas as p where p.families has 'beets').first.title}", "Crapaudine"),
         ("+{let late = peas where it.sown == nothing}+{late.count}", "1"),
         ("+{(peas where it.days > 100).count}", "0"),
-        ("+{each p in peas limit -1}+{end}", "t:1:24 value a whole number from 0 up is needed here, not a number"),
-        ("+{each p in peas where p.days > 'x'}+{end}", "t:1:24 value a number and a text have no order"),
+        ("+{each p in peas limit -1}+{end}", "t:1:24 bad-value a whole number from 0 up is needed here, not a number"),
+        ("+{each p in peas where p.days > 'x'}+{end}", "t:1:24 bad-value a number and a text have no order"),
         ("+{each p in any where true}+{end}", "t:1:13 not-a-list only a list can be queried, and this is a number"),
         (
             "+{each p in peas limit 1 where true}+{end}",
-            "t:1:26 syntax \"where\" stands too late in this query | the order is where, group by, order by, offset, limit",
+            "t:1:26 bad-tag \"where\" stands too late in this query | the order is where, group by, order by, offset, limit",
         ),
     ]);
 }
@@ -125,7 +125,7 @@ fn the_quick_way_equals_the_slow_way() {
         template("+{each p in peas where it.families has any or true}+{p.title} +{end}"),
         "Telephone Crapaudine Alderman "
     );
-    assert_eq!(template("+{(peas order by it.families).count}"), "t:1:18 value a list and a list have no order");
+    assert_eq!(template("+{(peas order by it.families).count}"), "t:1:18 bad-value a list and a list have no order");
 }
 
 #[test]
@@ -222,7 +222,10 @@ fn precedence_from_tight_to_loose() {
         ("+{not true or true}", "true"),
         ("+{'a' in 'abc' and 3 in [1, 2, 3]}", "true"),
         ("+{if 1 > 2 then 'a' else if 2 > 1 then 'b' else 'c'}", "b"),
-        ("+{1 + if true then 2 else 3}", "t:1:7 syntax a value is expected here, and \"if\" is a word of the language"),
+        (
+            "+{1 + if true then 2 else 3}",
+            "t:1:7 bad-tag a value is expected here, and \"if\" is a word of the language",
+        ),
     ]);
 }
 
@@ -343,7 +346,7 @@ fn functions_that_ask_the_site() {
         ("+{image(nothing)}+{markdown(nothing)}", ""),
         ("+{markdown('a *b* <c>')}", "<p>a <em>b</em> &lt;c&gt;</p>"),
         ("+{markdown('a *b*').text}", "a b"),
-        ("+{markdown(1)}", "t:1:3 value a text is needed here, not a number"),
+        ("+{markdown(1)}", "t:1:3 bad-value a text is needed here, not a number"),
         ("+{first.keys.join(' ')}", "title days families sown"),
         ("+{first has 'days'} +{'x' in first}", "true false"),
         ("+{asset('lost.css')}", "\nt:1:3 dead-reference no theme of the lineage has the asset \"lost.css\""),
@@ -351,7 +354,7 @@ fn functions_that_ask_the_site() {
         ("+{(2.5).round(0)} +{(-2.5).round(0)} +{(7).round(2)}", "3 -3 7"),
         (
             "+{first.sown.format('%q')}",
-            "t:1:3 value \"%q\" is no date format: \"%q\" is no conversion of POSIX strftime",
+            "t:1:3 bad-value \"%q\" is no date format: \"%q\" is no conversion of POSIX strftime",
         ),
     ]);
 }

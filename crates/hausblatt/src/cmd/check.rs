@@ -31,8 +31,8 @@ const MOST: usize = 50;
 /// Runs the command; false for exit code 1.
 pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text, Format::Json, Format::Sarif])?;
-    if let Some(code) = &args.explain {
-        return explain(code);
+    if let Some(code) = &args.about {
+        return about(code);
     }
     let mut world = opened::open(common, Depth::Whole)?;
     let mut found = look(world, args, common)?;
@@ -62,7 +62,7 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
         Format::Sarif => json(&sarif::log(&world.snapshot, &found))?,
         _ => print(&text(world, args, &found, common))?,
     }
-    let counts = |finding: &Finding| finding.diagnostic.is_error() || common.deny.is_some();
+    let counts = |finding: &Finding| finding.diagnostic.is_error() || common.strict;
     Ok(!found.iter().any(counts))
 }
 
@@ -111,27 +111,27 @@ fn scope(world: &World, typed: &[String]) -> Result<Scope, Failure> {
 }
 
 /// Explains a code, or lists them all.
-fn explain(code: &str) -> Result<bool, Failure> {
+fn about(code: &str) -> Result<bool, Failure> {
     if code.is_empty() {
         let mut out = String::new();
         for Check { code, about, .. } in checks() {
             let about = diagnostics::wrapped(about, 24).replace('\n', &format!("\n{:24}", ""));
             let _ = writeln!(out, "{}  {about}", styled(STRONG, &format!("{code:<22}")));
         }
-        let command = "hausblatt check --explain CODE";
+        let command = "hausblatt check --about CODE";
         let _ = writeln!(out, "\nMore about one:  {}", to_type(command));
         print(&out)?;
         return Ok(true);
     }
     let Some(found) = explained(code) else {
-        let help = did_you_mean(code, codes()).unwrap_or_else(|| "all codes: hausblatt check --explain".to_owned());
+        let help = did_you_mean(code, codes()).unwrap_or_else(|| "all codes: hausblatt check --about".to_owned());
         return Err(Failure::usage(format!("there is no code \"{code}\""), help));
     };
     let mut out = format!("{}: {}\n\n", styled(STRONG, found.code), found.about);
     let _ = writeln!(out, "{}", diagnostics::wrapped(found.explanation, 0));
     if check(code).is_some() {
         let _ = writeln!(out, "\n{}", styled(FAINT, "To have it left out, in hausblatt.toml:"));
-        let _ = writeln!(out, "[[check.allow]]\ncode = \"{}\"\npath = \"themes/…\"", found.code);
+        let _ = writeln!(out, "[[check.except]]\ncode = \"{}\"\npath = \"themes/…\"", found.code);
     }
     print(&out)?;
     Ok(true)
@@ -213,7 +213,7 @@ fn text(world: &World, args: &CheckArgs, found: &[Finding], common: &Common) -> 
     let _ = writeln!(out, "{} in {what}.", styled(style, &counts));
     let first = found.iter().find(|finding| finding.diagnostic.is_error()).or(found.first());
     if let Some(finding) = first {
-        let command = format!("hausblatt check --explain {}", finding.diagnostic.code);
+        let command = format!("hausblatt check --about {}", finding.diagnostic.code);
         let _ = writeln!(out, "What it means:   {}", to_type(&command));
     }
     let (writes, count) = fixes(&world.snapshot, found);

@@ -1,13 +1,14 @@
 //! The commands: each turns what was typed into a question to the core, and shows the answer.
 
-pub mod assign;
 pub mod build;
 pub mod chart;
 pub mod check;
+pub mod choose;
 pub mod demo;
 pub mod drift;
 pub mod expect;
 mod failed;
+pub mod files;
 pub mod map;
 pub mod missed;
 pub mod overriding;
@@ -17,7 +18,6 @@ pub mod resolve;
 pub mod serve;
 pub mod start;
 pub mod suppose;
-pub mod templates;
 pub mod themes;
 pub mod values;
 

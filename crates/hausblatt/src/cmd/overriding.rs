@@ -301,7 +301,7 @@ fn next(world: &World, what: &What, planned: &Override) -> String {
     if let (Some(name), What::Request(request)) = (offered, what)
         && request.content(&world.site).is_some()
     {
-        let command = format!("hausblatt assign {} {}", word(name), request.address);
+        let command = format!("hausblatt choose {} {}", word(name), request.address);
         let _ = writeln!(out, "To choose it there:            {}", to_type(&command));
     }
     let _ = writeln!(out, "When you have edited it:       {}", to_type("hausblatt build --diff"));

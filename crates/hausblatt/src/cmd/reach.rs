@@ -38,8 +38,8 @@ struct Reach {
     slots: Vec<String>,
     fills: Vec<String>,
     parameters: Vec<Parameter>,
-    shadows: Vec<String>,
-    shadowed_by: Vec<String>,
+    covers: Vec<String>,
+    covered_by: Vec<String>,
 }
 
 #[derive(Serialize)]
@@ -71,7 +71,7 @@ pub fn run(common: &Common, args: &ReachArgs) -> Result<bool, Failure> {
     let id = named::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
     let Some(reach) = reach(world, id) else {
         let message = format!("{} is no file that pages are made of", world.lineage.file(id).node.path);
-        return Err(Failure::Work(message, Some("\"hausblatt templates\" lists those that are".to_owned())));
+        return Err(Failure::Work(message, Some("\"hausblatt files\" lists those that are".to_owned())));
     };
     if common.format == Format::Json {
         json(&reach)?;
@@ -113,8 +113,8 @@ fn reach(world: &World, id: FileId) -> Option<Reach> {
         slots: slots(world, id),
         fills: fills(world, id),
         parameters: parameters(world, id).into_iter().map(|(name, default)| Parameter { name, default }).collect(),
-        shadows: same[at + 1..].iter().copied().map(path).collect(),
-        shadowed_by: same[..at].iter().copied().map(path).collect(),
+        covers: same[at + 1..].iter().copied().map(path).collect(),
+        covered_by: same[..at].iter().copied().map(path).collect(),
     })
 }
 
@@ -189,7 +189,7 @@ fn ties(reach: &Reach) -> String {
     line("takes", &takes);
     line("slots", &reach.slots);
     line("fills", &reach.fills);
-    line("covers", &reach.shadows);
-    line("covered by", &reach.shadowed_by);
+    line("covers", &reach.covers);
+    line("covered by", &reach.covered_by);
     out
 }

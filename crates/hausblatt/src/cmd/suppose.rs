@@ -75,18 +75,18 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<bool, Failure> {
     if common.format == Format::Text {
         diagnostics::show(&after.snapshot, &shown, common);
     }
-    Ok(!difference.faults.iter().any(|fault| fault.diagnostic.is_error() || common.deny.is_some()))
+    Ok(!difference.faults.iter().any(|fault| fault.diagnostic.is_error() || common.strict))
 }
 
 fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failure> {
     let nothing = args.add.is_empty()
         && args.without.is_empty()
-        && args.assign.is_empty()
+        && args.choose.is_empty()
         && args.to_theme.is_none()
         && args.front.is_none()
         && args.parent.is_none();
     if nothing {
-        let help = "say what, as in: hausblatt suppose --without page/visit, or --add, --assign, --to-theme, --front, --parent";
+        let help = "say what, as in: hausblatt suppose --without page/visit, or --add, --choose, --to-theme, --front, --parent";
         return Err(Failure::usage("nothing is supposed", help));
     }
     if common.theme.is_some() && args.to_theme.is_some() {
@@ -100,7 +100,7 @@ fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failu
     Ok(Supposition {
         add: args.add.iter().map(parted).collect(),
         without: args.without.clone(),
-        assign: args.assign.clone(),
+        choose: args.choose.clone(),
         to_theme: args.to_theme.clone(),
         front: args.front.clone(),
         parent: args.parent.clone(),
@@ -142,7 +142,7 @@ fn told(args: &SupposeArgs) -> String {
         Some((file, from)) => format!("{file} were there, with the text of {from}"),
         None => format!("{file} were there"),
     }));
-    parts.extend(args.assign.iter().map(|(name, address)| format!("{address} had chosen {name}")));
+    parts.extend(args.choose.iter().map(|(name, address)| format!("{address} had chosen {name}")));
     parts.join(" and ")
 }
 

@@ -101,6 +101,6 @@ fn text(themes: &[ThemeJson]) -> String {
         let _ = writeln!(out, "  {}{}", plain(&theme.name), plain(&child));
         let _ = writeln!(out, "      {}", to_type(&format!("hausblatt suppose --to-theme {}", word(&theme.name))));
     }
-    let _ = writeln!(out, "\nEvery file:  {}", to_type("hausblatt templates"));
+    let _ = writeln!(out, "\nEvery file:  {}", to_type("hausblatt files"));
     out
 }

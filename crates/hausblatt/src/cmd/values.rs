@@ -36,6 +36,7 @@ struct OneJson {
 /// A value and its members as JSON.
 #[derive(Serialize)]
 struct ValueJson {
+    #[serde(rename = "type")]
     kind: String,
     text: Option<String>,
     members: Vec<MemberJson>,
@@ -123,5 +124,5 @@ fn value_json(value: Described) -> ValueJson {
 fn show(world: &World, args: &ValuesArgs, common: &Common, found: &[Diagnostic]) -> bool {
     let texts = world.snapshot.with(values::TYPED, Some(args.value.as_deref().unwrap_or("")));
     diagnostics::show(&texts, found, common);
-    !found.iter().any(|diagnostic| diagnostic.is_error() || common.deny.is_some())
+    !found.iter().any(|diagnostic| diagnostic.is_error() || common.strict)
 }

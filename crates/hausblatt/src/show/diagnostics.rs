@@ -24,7 +24,7 @@ pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
     let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =
         diagnostics.iter().partition(|diagnostic| diagnostic.is_error());
     let most = |count: usize| if common.verbose { usize::MAX } else { count };
-    let warnings_wanted = if common.quiet && common.deny.is_none() { 0 } else { most(MOST_WARNINGS) };
+    let warnings_wanted = if common.quiet && !common.strict { 0 } else { most(MOST_WARNINGS) };
     let mut shown: Vec<&Diagnostic> =
         errors.iter().take(most(MOST_ERRORS)).chain(warnings.iter().take(warnings_wanted)).copied().collect();
     shown.sort_by(|a, b| in_order(a, b));

@@ -51,7 +51,7 @@ fn row(world: &World, rung: &ResolvedRung, themes: usize, cell: usize) -> String
         let state = rung.files.iter().find(|(id, _)| world.lineage.file(*id).theme == theme).map(|(_, state)| *state);
         let (sign, style) = match state {
             Some(FileState::Renders) => ("■", GOOD),
-            Some(FileState::PassedOver | FileState::Shadowed) => ("□", style::STRONG),
+            Some(FileState::PassedOver | FileState::Covered) => ("□", style::STRONG),
             Some(FileState::Hidden) => ("×", BAD),
             Some(FileState::Unfit) => ("!", NOTE),
             None => ("·", FAINT),
@@ -67,7 +67,7 @@ fn legend(resolution: &Resolution) -> String {
     };
     let parts = [
         (has(&[FileState::Renders]), "■ renders"),
-        (has(&[FileState::PassedOver, FileState::Shadowed]), "□ stands, not used"),
+        (has(&[FileState::PassedOver, FileState::Covered]), "□ passed over"),
         (has(&[FileState::Hidden]), "× hidden"),
         (has(&[FileState::Unfit]), "! does not fit"),
         (true, "· no file"),

@@ -13,9 +13,9 @@ const AS_JSON: &[&[&str]] = &[
     &["map", "--unused"],
     &["reach", "page"],
     &["themes"],
-    &["templates"],
+    &["files"],
     &["override", "page"],
-    &["assign", "--clear", "/visit/"],
+    &["choose", "--clear", "/visit/"],
     &["suppose", "--without", "page"],
     &["drift"],
     &["values", "/"],
@@ -34,7 +34,7 @@ fn a_site_that_can_not_be_loaded_is_answered_as_data() {
     lost.write("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"naer\"\n");
     let none = Site::empty();
     for (site, code, line) in
-        [(&broken, "toml", Value::from(1)), (&lost, "unknown-theme", 3.into()), (&none, "no-site", Value::Null)]
+        [(&broken, "bad-toml", Value::from(1)), (&lost, "unknown-theme", 3.into()), (&none, "no-site", Value::Null)]
     {
         site.write("access.log", "/vsit/\n");
         for arguments in AS_JSON {
@@ -52,7 +52,7 @@ fn a_site_that_can_not_be_loaded_is_answered_as_data() {
         assert_eq!(log["runs"][0]["results"][0]["ruleId"], code);
         assert_eq!(log["version"], "2.1.0");
         // What is printed is explained.
-        assert_eq!(site.run(&["check", "--explain", code]).code, 0, "{code}");
+        assert_eq!(site.run(&["check", "--about", code]).code, 0, "{code}");
     }
 }
 
@@ -148,7 +148,7 @@ fn nothing_is_chosen_that_can_not_be_rendered() {
     let site = Site::small();
     site.write("themes/far/templates/offered/wide.html", "---\nlabel: Wide\n---\n+{content.title");
     let before = site.tree(".");
-    let said = site.run(&["assign", "wide", "/visit/"]);
+    let said = site.run(&["choose", "wide", "/visit/"]);
     assert_eq!(said.code, 1, "{}", said.whole());
     assert_eq!(site.tree("."), before);
     assert!(said.err.contains("themes/far/templates/offered/wide.html has an error"), "{}", said.err);
@@ -156,7 +156,7 @@ fn nothing_is_chosen_that_can_not_be_rendered() {
     site.write("themes/far/templates/offered/wide.html", "---\nlabel: Wide\n---\n+{content.title}");
     site.write("hausblatt.toml", site.read("hausblatt.toml") + "[errors]\n404 = \"lost\"\n");
     site.write("content/pages/lost.md", "---\ntitle: Lost\n---\n");
-    let said = site.run(&["assign", "wide", "content/pages/lost.md"]);
+    let said = site.run(&["choose", "wide", "content/pages/lost.md"]);
     assert_eq!(said.code, 1, "{}", said.whole());
     assert!(said.err.contains("fills an error page"), "{}", said.err);
     assert_eq!(site.read("content/pages/lost.md"), "---\ntitle: Lost\n---\n");
@@ -210,7 +210,7 @@ fn a_wrong_pattern_is_reported_once_and_a_missing_slash_is_found() {
             seen at / and 5 more addresses
 
             1 error, 2 warnings in the whole site.
-            What it means:   hausblatt check --explain bad-address
+            What it means:   hausblatt check --about bad-address
         "#]],
     );
     site.write("hausblatt.toml", format!("{config}\n[menus]\nmain = [{{ label = \"V\", to = \"visit/opening\" }}]\n"));
@@ -244,7 +244,7 @@ fn a_wrong_pattern_is_reported_once_and_a_missing_slash_is_found() {
             seen at / and 8 more addresses
 
             1 error, 2 warnings in the whole site.
-            What it means:   hausblatt check --explain dead-reference
+            What it means:   hausblatt check --about dead-reference
         "#]],
     );
 }
@@ -300,7 +300,7 @@ fn what_follows_from_a_wrong_declaration_is_not_reported() {
             seen at / and 8 more addresses
 
             2 errors, 2 warnings in the whole site.
-            What it means:   hausblatt check --explain wrong-value
+            What it means:   hausblatt check --about wrong-value
         "#]],
     );
     site.write("hausblatt.toml", site.read("hausblatt.toml").replace("colr", "color"));
@@ -342,7 +342,7 @@ fn what_follows_from_a_wrong_declaration_is_not_reported() {
             seen at / and 8 more addresses
 
             2 errors, 2 warnings in the whole site.
-            What it means:   hausblatt check --explain wrong-type
+            What it means:   hausblatt check --about wrong-type
         "#]],
     );
 }
@@ -365,7 +365,7 @@ fn a_slot_that_is_not_there_is_named_with_those_that_are() {
             1  page/visit.html   ·     ·
             2  page.html         ■     □
             3  fallback.html     ·     □
-                ■ renders   □ stands, not used   · no file
+                ■ renders   □ passed over   · no file
             renders   themes/near/templates/page.html
             goes on   themes/far/templates/page.html
             inside    themes/far/layouts/document.html
@@ -488,10 +488,10 @@ fn values_of_a_text_that_can_not_be_read_are_an_error() {
 fn every_code_is_explained() {
     let site = Site::empty();
     for code in ["not-alone", "file-exists", "id-differs", "removed-html", "missing-footnote", "image-without-alt"] {
-        let said = site.run(&["check", "--explain", code]);
+        let said = site.run(&["check", "--about", code]);
         assert!(said.code == 0 && said.out.starts_with(code), "{}", said.whole());
         assert_eq!(
-            said.out.contains("[[check.allow]]"),
+            said.out.contains("[[check.except]]"),
             code.contains("-html") || code.contains("-footnote") || code.contains("-alt"),
             "{code}"
         );

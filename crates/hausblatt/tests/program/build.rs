@@ -238,7 +238,7 @@ fn a_killed_build_leaves_nothing_behind() {
 #[test]
 fn the_demo_builds_without_a_word() {
     let demo = Site::demo();
-    let said = demo.run(&["--deny", "warnings", "build", "--out", "public"]);
+    let said = demo.run(&["--strict", "build", "--out", "public"]);
     assert_eq!((said.code, said.err.as_str()), (0, ""));
     for (address, holds) in [
         ("visit/opening", "<td>14–18</td>"),
@@ -312,7 +312,7 @@ fn what_was_noticed_is_said_again() {
     let second = site.run(&["build"]);
     assert_eq!((first.code, first.err), (second.code, second.err));
     assert!(second.out.contains("0 files written"), "{}", second.out);
-    assert_eq!(site.run(&["build", "--deny", "warnings"]).code, 1);
+    assert_eq!(site.run(&["build", "--strict"]).code, 1);
     // A record of another version is not understood, but what it lists is known to be ours.
     let record = site.read("built/.hausblatt-build");
     let older = without_days(&record);

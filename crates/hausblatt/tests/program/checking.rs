@@ -16,7 +16,7 @@ const SITE: &str = "hausblatt.toml";
 fn the_demo_is_clean() {
     check(
         &Site::demo(),
-        &["check", "--deny", "warnings"],
+        &["check", "--strict"],
         expect![[r#"
             exit 0
             ✓ Nothing is wrong with the whole site.
@@ -70,7 +70,7 @@ fn one_fault_on_many_pages_is_one_report() {
             seen at / and 49 more addresses
 
             1 warning in the whole site.
-            What it means:   hausblatt check --explain no-alt
+            What it means:   hausblatt check --about no-alt
         "#]],
     );
     let answer = site.json(&["check"]);
@@ -101,10 +101,10 @@ fn warnings_count_only_where_they_are_denied() {
     let site = Site::demo();
     site.write(CARD, site.read(CARD).replace(" alt=\"\"", ""));
     assert_eq!(site.run(&["check"]).code, 0);
-    assert_eq!(site.run(&["check", "--deny", "warnings"]).code, 1);
-    let allow = "\n[[check.allow]]\ncode = \"no-alt\"\npath = \"themes/loam/partials/*.html\"\n";
+    assert_eq!(site.run(&["check", "--strict"]).code, 1);
+    let allow = "\n[[check.except]]\ncode = \"no-alt\"\npath = \"themes/loam/partials/*.html\"\n";
     site.write(SITE, site.read(SITE) + allow);
-    assert_eq!(site.run(&["check", "--deny", "warnings"]).code, 0);
+    assert_eq!(site.run(&["check", "--strict"]).code, 0);
     site.write(PAGE, site.read(PAGE).replace("\"crumbs\"", "\"crumps\""));
     assert_eq!(site.run(&["check"]).code, 1);
 }
@@ -221,7 +221,7 @@ fn codes_are_explained() {
     let site = Site::empty();
     check(
         &site,
-        &["check", "--explain", "no-alt"],
+        &["check", "--about", "no-alt"],
         expect![[r#"
         exit 0
         no-alt: a picture says nothing to those who can't see it
@@ -230,14 +230,14 @@ fn codes_are_explained() {
         where it only decorates.
 
         To have it left out, in hausblatt.toml:
-        [[check.allow]]
+        [[check.except]]
         code = "no-alt"
         path = "themes/…"
     "#]],
     );
     check(
         &site,
-        &["check", "--explain", "no-alto"],
+        &["check", "--about", "no-alto"],
         expect![[r#"
         exit 2
         ---
@@ -245,7 +245,7 @@ fn codes_are_explained() {
         help: did you mean "no-alt"?
     "#]],
     );
-    let all = site.run(&["check", "--explain"]);
+    let all = site.run(&["check", "--about"]);
     assert_eq!(all.code, 0);
     assert!(all.out.lines().count() > 100 && all.out.lines().all(|line| line.chars().count() <= 100), "{}", all.out);
 }

@@ -1,4 +1,4 @@
-//! `assign`: templates that content chooses.
+//! `choose`: templates that content chooses.
 
 use crate::support::{Site, check};
 use expect_test::expect;
@@ -19,7 +19,7 @@ fn a_template_is_chosen_and_taken_back() {
     site.write("content/pages/visit/opening.md", opening);
     check(
         &site,
-        &["assign", "wide", "/visit/", "content/pages/visit/opening.md"],
+        &["choose", "wide", "/visit/", "content/pages/visit/opening.md"],
         expect![[r#"
         exit 0
         Wrote content/pages/visit.md  template: wide
@@ -38,7 +38,7 @@ fn a_template_is_chosen_and_taken_back() {
     );
     check(
         &site,
-        &["assign", "tall", "/visit/opening/"],
+        &["choose", "tall", "/visit/opening/"],
         expect![[r#"
         exit 0
         Wrote content/pages/visit/opening.md  template: tall, before wide
@@ -51,7 +51,7 @@ fn a_template_is_chosen_and_taken_back() {
     );
     check(
         &site,
-        &["assign", "tall", "/visit/opening/"],
+        &["choose", "tall", "/visit/opening/"],
         expect![[r#"
         exit 0
         Kept  content/pages/visit/opening.md  has chosen tall already
@@ -61,7 +61,7 @@ fn a_template_is_chosen_and_taken_back() {
     );
     check(
         &site,
-        &["assign", "--clear", "/visit/opening/", "/visit/"],
+        &["choose", "--clear", "/visit/opening/", "/visit/"],
         expect![[r#"
         exit 0
         Wrote content/pages/visit/opening.md  chooses nothing any more, before tall
@@ -77,9 +77,9 @@ fn a_template_is_chosen_and_taken_back() {
     );
     assert_eq!(site.read("content/pages/visit/opening.md"), opening);
     assert_eq!(
-        site.json(&["assign", "tall", "/journal/frost/"]),
+        site.json(&["choose", "tall", "/journal/frost/"]),
         json!({
-            "assigned": [{
+            "chosen": [{
                 "address": "/journal/frost/", "path": "content/journal/2026-03-14-frost.md",
                 "from": null, "to": "tall", "written": true
             }],
@@ -109,7 +109,7 @@ fn what_can_not_be_chosen() {
     let before = site.tree("content");
     for (arguments, expected) in [
         (
-            &["assign", "wide", "/journal/frost/"][..],
+            &["choose", "wide", "/journal/frost/"][..],
             expect![[r#"
             exit 1
             ---
@@ -118,7 +118,7 @@ fn what_can_not_be_chosen() {
         "#]],
         ),
         (
-            &["assign", "wdie", "/visit/"],
+            &["choose", "wdie", "/visit/"],
             expect![[r#"
             exit 1
             ---
@@ -127,7 +127,7 @@ fn what_can_not_be_chosen() {
         "#]],
         ),
         (
-            &["assign", "gone", "/visit/"],
+            &["choose", "gone", "/visit/"],
             expect![[r#"
             exit 1
             ---
@@ -136,7 +136,7 @@ fn what_can_not_be_chosen() {
         "#]],
         ),
         (
-            &["assign", "narrow", "/visit/"],
+            &["choose", "narrow", "/visit/"],
             expect![[r#"
             exit 1
             ---
@@ -145,7 +145,7 @@ fn what_can_not_be_chosen() {
         "#]],
         ),
         (
-            &["assign", "foreign", "/visit/"],
+            &["choose", "foreign", "/visit/"],
             expect![[r#"
             exit 1
             ---
@@ -154,7 +154,7 @@ fn what_can_not_be_chosen() {
         "#]],
         ),
         (
-            &["assign", "wide", "/visit/", "/journal/"],
+            &["choose", "wide", "/visit/", "/journal/"],
             expect![[r#"
                 exit 1
                 ---
@@ -163,7 +163,7 @@ fn what_can_not_be_chosen() {
             "#]],
         ),
         (
-            &["assign", "wide", "/visit/", "/journal/frost/"],
+            &["choose", "wide", "/visit/", "/journal/frost/"],
             expect![[r#"
                 exit 1
                 ---
@@ -172,7 +172,7 @@ fn what_can_not_be_chosen() {
             "#]],
         ),
         (
-            &["assign", "wide", "/vist/"],
+            &["choose", "wide", "/vist/"],
             expect![[r#"
                 exit 1
                 ---
@@ -181,7 +181,7 @@ fn what_can_not_be_chosen() {
             "#]],
         ),
         (
-            &["assign", "wide", "content/pages/vist.md"],
+            &["choose", "wide", "content/pages/vist.md"],
             expect![[r#"
             exit 1
             ---
@@ -190,7 +190,7 @@ fn what_can_not_be_chosen() {
         "#]],
         ),
         (
-            &["assign", "wide", "/home/"],
+            &["choose", "wide", "/home/"],
             expect![[r#"
             exit 1
             ---
@@ -199,7 +199,7 @@ fn what_can_not_be_chosen() {
         "#]],
         ),
         (
-            &["assign", "wide", "/odd/"],
+            &["choose", "wide", "/odd/"],
             expect![[r#"
             exit 1
             ---
@@ -212,7 +212,7 @@ fn what_can_not_be_chosen() {
         "#]],
         ),
         (
-            &["assign", "wide", "/broken/"],
+            &["choose", "wide", "/broken/"],
             expect![[r#"
             exit 1
             ---
@@ -224,39 +224,39 @@ fn what_can_not_be_chosen() {
         "#]],
         ),
         (
-            &["assign", "/visit/", "wide"],
+            &["choose", "/visit/", "wide"],
             expect![[r#"
             exit 2
             ---
             error: "wide" is no address
-            help: an address begins with /, and the name comes first: hausblatt assign wide /visit/
+            help: an address begins with /, and the name comes first: hausblatt choose wide /visit/
         "#]],
         ),
         (
-            &["assign", "wide"],
+            &["choose", "wide"],
             expect![[r#"
             exit 2
             ---
             error: nothing says what "wide" is chosen for
-            help: add an address, as in: hausblatt assign wide /visit/
+            help: add an address, as in: hausblatt choose wide /visit/
         "#]],
         ),
         (
-            &["assign", "/visit/"],
+            &["choose", "/visit/"],
             expect![[r#"
             exit 2
             ---
             error: no template is named, and there is no terminal to ask on
-            help: name one of tall, wide: hausblatt assign tall /visit/
+            help: name one of tall, wide: hausblatt choose tall /visit/
         "#]],
         ),
         (
-            &["assign", "--clear", "wide", "/visit/"],
+            &["choose", "--clear", "wide", "/visit/"],
             expect![[r#"
             exit 2
             ---
             error: --clear takes addresses only, and "wide" is none
-            help: write it as in: hausblatt assign --clear /visit/
+            help: write it as in: hausblatt choose --clear /visit/
         "#]],
         ),
     ] {
@@ -265,7 +265,7 @@ fn what_can_not_be_chosen() {
     assert_eq!(site.tree("content"), before, "nothing was written");
     check(
         &site,
-        &["templates", "--for", "/visit/"],
+        &["choose", "--list", "/visit/"],
         expect![[r#"
             exit 0
             /visit/
@@ -279,12 +279,12 @@ fn what_can_not_be_chosen() {
               themes/far/templates/offered/gone.html       near hides it
               themes/other/templates/offered/foreign.html  the theme other is not in the lineage
 
-            Next:  hausblatt assign tall /visit/
+            Next:  hausblatt choose tall /visit/
         "#]],
     );
     check(
         &site,
-        &["templates", "--for", "/journal/"],
+        &["choose", "--list", "/journal/"],
         expect![[r#"
         exit 1
         ---
@@ -292,7 +292,7 @@ fn what_can_not_be_chosen() {
         help: give it a template of its own: hausblatt override /journal/ --only
     "#]],
     );
-    let choices = site.json(&["templates", "--for", "content/journal/2026-03-14-frost.md"]);
+    let choices = site.json(&["choose", "--list", "content/journal/2026-03-14-frost.md"]);
     assert_eq!(
         choices[0],
         json!({

@@ -23,7 +23,7 @@ fn the_tour() {
         2  entry/varieties.html                    ·         ■         □
         3  entry.html                              □         ·         ·
         4  fallback.html                           ·         ·         □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/entry/varieties.html
         inside    themes/harbour/layouts/document.html
         goes on   themes/hedgerow/layouts/document.html
@@ -54,7 +54,7 @@ fn the_tour() {
         3  page/visit/all_below.html     ·         □         ·
         4  page.html                     ·         ·         □
         5  fallback.html                 ·         ·         □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/offered/no-aside.html
         goes on   themes/hedgerow/templates/page/visit/all_below.html
         goes on   themes/loam/templates/page.html
@@ -81,7 +81,7 @@ fn the_tour() {
         2  error/4xx.html     ·         ·         ·
         3  error.html         ·         ·         □
         4  fallback.html      ·         ·         □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/error/404.html
         inside    themes/harbour/layouts/document.html
         goes on   themes/hedgerow/layouts/document.html
@@ -372,7 +372,7 @@ fn a_page_with_a_chosen_template() {
         3  page/visit/all_below.html     ·         □         ·
         4  page.html                     ·         ·         □
         5  fallback.html                 ·         ·         □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/offered/no-aside.html
         goes on   themes/hedgerow/templates/page/visit/all_below.html
         goes on   themes/loam/templates/page.html
@@ -392,7 +392,7 @@ fn a_page_with_a_chosen_template() {
         2  page/visit/all_below.html        ·         ■         ·
         3  page.html                        ·         ·         □
         4  fallback.html                    ·         ·         □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/page/visit/all_below.html
         goes on   themes/loam/templates/page.html
         inside    themes/harbour/layouts/document.html
@@ -423,7 +423,7 @@ fn a_wrong_address() {
         2  error/4xx.html     ·         ·         ·
         3  error.html         ·         ·         □
         4  fallback.html      ·         ·         □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/error/404.html
         inside    themes/harbour/layouts/document.html
         goes on   themes/hedgerow/layouts/document.html
@@ -514,7 +514,7 @@ fn another_theme() {
         2  page/welcome.html   ·
         3  page.html           ■
         4  fallback.html       □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/loam/templates/page.html
         inside    themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), header (loam), menu (loam)
@@ -529,7 +529,7 @@ fn another_theme() {
         2  entry/varieties.html                  ■
         3  entry.html                            ·
         4  fallback.html                         □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/loam/templates/entry/varieties.html
         inside    themes/loam/layouts/document.html
         uses      footer (loam), header (loam), menu (loam)

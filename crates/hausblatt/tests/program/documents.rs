@@ -82,25 +82,8 @@ fn pictures_are_shown_in_the_readme() {
 }
 
 const COMMANDS: [&str; 19] = [
-    "demo",
-    "start",
-    "resolve",
-    "map",
-    "reach",
-    "themes",
-    "templates",
-    "override",
-    "assign",
-    "suppose",
-    "drift",
-    "values",
-    "render",
-    "build",
-    "chart",
-    "check",
-    "expect",
-    "missed",
-    "serve",
+    "demo", "start", "resolve", "map", "reach", "themes", "files", "override", "choose", "suppose", "drift", "values",
+    "render", "build", "chart", "check", "expect", "missed", "serve",
 ];
 
 /// The examples of each command's help are typed in the demo; `help COMMAND` is the same as `COMMAND --help`.
@@ -289,8 +272,8 @@ fn answers_as_data_have_the_documented_shapes() {
         ("reach, calls", of(&["reach", "document"], "calls")),
         ("reach, parameters", of(&["reach", "card"], "parameters")),
         ("themes", first(&["themes"])),
-        ("templates", first(&["templates"])),
-        ("templates --for", first(&["templates", "--for", "/visit/"])),
+        ("files", first(&["files"])),
+        ("choose --list", first(&["choose", "--list", "/visit/"])),
         ("a change", of(&gone, "changed")),
         ("a side", of(&gone, "changed")["from"].clone()),
         ("a diagnostic", of(&gone, "faults")),
@@ -326,8 +309,8 @@ fn answers_as_data_have_the_documented_shapes() {
     assert!(documented.contains(&shape(&checked)), "{checked}");
     let copied = site.json(&["override", "partials/menu"]);
     assert_eq!(keys(&copied), ["path", "written", "original", "slots", "reaches", "changed", "html", "passed_over"]);
-    let assigned = site.json(&["assign", "bare", "/borrow/"]);
-    assert!(documented.contains(&shape(&assigned["assigned"][0])), "{assigned}");
+    let assigned = site.json(&["choose", "bare", "/borrow/"]);
+    assert!(documented.contains(&shape(&assigned["chosen"][0])), "{assigned}");
 }
 
 #[test]

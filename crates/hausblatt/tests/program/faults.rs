@@ -39,13 +39,13 @@ fn broken_configuration() {
         expect![[r#"
         exit 2
         ---
-        error[toml]: invalid basic string, expected `"`
+        error[bad-toml]: invalid basic string, expected `"`
           ╭▸ hausblatt.toml:2:11
           │
         2 │ title = "x
           ╰╴          ━
 
-        error[toml]: invalid float, expected `nan`
+        error[bad-toml]: invalid float, expected `nan`
           ╭▸ hausblatt.toml:3:9
           │
         3 │ theme = near
@@ -292,7 +292,7 @@ fn faults_in_templates_come_together_and_good_pages_are_written() {
           │
           ╰ help: did you mean "card"?
 
-        error[unended-block]: this "if" is never ended
+        error[unclosed-block]: this "if" is never ended
           ╭▸ themes/far/templates/page.html:3:1
           │
         3 │ +{if true}
@@ -300,7 +300,7 @@ fn faults_in_templates_come_together_and_good_pages_are_written() {
           │
           ╰ help: write +{end} or +{end if} where it ends
 
-        error[unended-tag]: this tag is never ended
+        error[unclosed-tag]: this tag is never ended
           ╭▸ themes/far/templates/page.html:4:3
           │
         4 │   +{partial "card" given size = 1
@@ -362,7 +362,7 @@ fn a_lookup_counts_only_the_files_that_its_answer_uses() {
     assert_eq!(said.code, 1);
     assert!(said.err.contains("unknown name \"nonsense\""), "{}", said.whole());
     site.write("themes/near/templates/entry.html", "fine");
-    assert_eq!(site.run(&["resolve", "/journal/frost/"]).code, 0, "a shadowed file's fault is a warning");
+    assert_eq!(site.run(&["resolve", "/journal/frost/"]).code, 0, "a covered file's fault is a warning");
 }
 
 #[test]
@@ -509,10 +509,10 @@ fn usage() {
         assert_eq!(said.code, 2, "{}", said.whole());
         assert!(said.out.is_empty() && !said.err.is_empty());
     }
-    assert_eq!(site.run(&["--deny", "warnings", "build"]).code, 0);
+    assert_eq!(site.run(&["--strict", "build"]).code, 0);
     site.write("content/pages/visit.md", "---\nundeclared: 1\n---\n");
     assert_eq!(site.run(&["build"]).code, 0);
-    assert_eq!(site.run(&["--deny", "warnings", "build"]).code, 1);
+    assert_eq!(site.run(&["--strict", "build"]).code, 1);
 }
 
 #[test]
@@ -530,7 +530,7 @@ fn what_a_site_lacks_is_nothing_and_a_warning() {
             [none
             ]
             ---
-            warning[lacking]: the site has no menu "mian"
+            warning[missing-on-site]: the site has no menu "mian"
               ╭▸ themes/near/templates/page.html:1:22
               │
             1 │ +{each item in menus.mian}x+{none}none+{end}

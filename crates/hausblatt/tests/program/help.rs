@@ -13,45 +13,50 @@ fn help() {
         Usage: hausblatt [OPTIONS] <COMMAND>
 
         Commands:
-          demo       Write the demo site, build it, and walk through the main questions
-          start      A working beginning: a site, theme, template, partial, component,
-                     page or entry
-          resolve    Which file renders an address, and why
-          map        Every address and its file
-          reach      What a theme file has an effect on
-          themes     The active theme and its ancestors
-          templates  Every theme file: role, addresses, what it covers, state
-          override   A theme's own version of an inherited file
-          assign     Choose an offered template for content
-          suppose    What a change would change; nothing is written
-          drift      Copies whose original has changed since
-          values     The values that a template sees at an address, or any value worked
-                     out there
-          render     The HTML of an address
-          build      The whole site into a folder
-          check      What is wrong with theme and content
-          expect     Hold the map against a recorded one
-          missed     Addresses that visitors asked for in vain, from a web server's log
-          chart      The ladders as a picture
-          serve      The site in a browser, live, with what made each page
-          help       Print this message or the help of the given subcommand(s)
+          demo      Write the demo site, build it, and walk through the main questions
+          start     Create a working site, theme, template, partial, component, page or
+                    entry
+          resolve   Show which file renders an address, and why
+          map       List every address and its file
+          reach     Show what a theme file affects
+          themes    List the active theme and its ancestors
+          files     List every theme file: what it renders, covers, its state
+          override  Give the active theme its own version of an inherited file
+          choose    Choose an offered template for content
+          suppose   Show what a change would affect, writing nothing
+          drift     List copies whose original has changed
+          values    Show the values a template sees, or evaluate an expression
+          render    Print the HTML of an address
+          build     Build the whole site into a folder
+          check     Report problems in themes and content
+          expect    Compare the map with a recorded one
+          missed    List requested addresses that don't exist, from an access log
+          chart     Draw the ladders as an SVG image
+          serve     Serve the site live, showing what made each page
+          help      Print this message or the help of the given subcommand(s)
 
         Options:
+          -h, --help
+                  Print help (see a summary with '-h')
+
+          -V, --version
+                  Print version
+
+        Common options:
               --site <DIR>
-                  The site's folder; else the nearest one upward with a hausblatt.toml
+                  Site folder [default: nearest parent with hausblatt.toml]
 
               --theme <NAME>
-                  Another theme to be active, for this run
+                  Use this theme as the active one
 
               --as-of <DATE>
-                  The day that counts as today, such as 2026-03-14
+                  Treat this date as today
 
               --drafts
-                  Show drafts, too
+                  Include drafts
 
               --format <FORMAT>
-                  The form of the answer: text, json, for map also csv, for check also
-                  sarif
+                  Output format
 
                   Possible values:
                   - text:  For people
@@ -71,11 +76,8 @@ fn help() {
 
                   [default: auto]
 
-              --deny <WHAT>
+              --strict
                   Make warnings count as errors
-
-                  Possible values:
-                  - warnings: Warnings
 
           -q, --quiet
                   Say less: no warnings, no summary
@@ -83,18 +85,12 @@ fn help() {
           -v, --verbose
                   Say more: every warning
 
-          -h, --help
-                  Print help (see a summary with '-h')
-
-          -V, --version
-                  Print version
-
         Start with:  hausblatt demo
     "#]]
     .assert_eq(&site.run(&["--help"]).whole());
     expect![[r#"
         exit 0
-        The whole site into a folder
+        Build the whole site into a folder
 
         Usage: hausblatt build [OPTIONS]
 
@@ -102,17 +98,8 @@ fn help() {
               --out <DIR>
                   The folder to build into; else the folder built in the site's folder
 
-              --site <DIR>
-                  The site's folder; else the nearest one upward with a hausblatt.toml
-
               --map
                   Write the map as hausblatt-map.json, too
-
-              --theme <NAME>
-                  Another theme to be active, for this run
-
-              --as-of <DATE>
-                  The day that counts as today, such as 2026-03-14
 
               --dry-run
                   List what would change, and write nothing
@@ -120,12 +107,34 @@ fn help() {
               --diff
                   Show how files would change; writes nothing either
 
+              --marks
+                  Mark with comments where each file's part starts and stops
+
+              --jobs <N>
+                  How many threads to use
+
+              --part <K/N>
+                  Build only one part of so many, as in 3/8; together they are the whole
+                  site
+
+          -h, --help
+                  Print help (see a summary with '-h')
+
+        Common options:
+              --site <DIR>
+                  Site folder [default: nearest parent with hausblatt.toml]
+
+              --theme <NAME>
+                  Use this theme as the active one
+
+              --as-of <DATE>
+                  Treat this date as today
+
               --drafts
-                  Show drafts, too
+                  Include drafts
 
               --format <FORMAT>
-                  The form of the answer: text, json, for map also csv, for check also
-                  sarif
+                  Output format
 
                   Possible values:
                   - text:  For people
@@ -134,9 +143,6 @@ fn help() {
                   - sarif: For code hosts and editors
 
                   [default: text]
-
-              --marks
-                  Leave a comment where each file's part of a page starts and stops
 
               --color <WHEN>
                   When to use colours
@@ -148,27 +154,14 @@ fn help() {
 
                   [default: auto]
 
-              --jobs <N>
-                  How many threads to use
-
-              --deny <WHAT>
+              --strict
                   Make warnings count as errors
-
-                  Possible values:
-                  - warnings: Warnings
-
-              --part <K/N>
-                  Build only one part of so many, as in 3/8; together they are the whole
-                  site
 
           -q, --quiet
                   Say less: no warnings, no summary
 
           -v, --verbose
                   Say more: every warning
-
-          -h, --help
-                  Print help (see a summary with '-h')
 
         Examples:
           hausblatt build --out public
@@ -205,8 +198,8 @@ fn shells_complete_what_the_site_has() {
     );
     assert_eq!(offered(&["hausblatt", "reach", "themes/loam/partials/p"]), ["themes/loam/partials/pager.html"]);
     assert_eq!(offered(&["hausblatt", "--theme", "h"]), ["harbour", "hedgerow"]);
-    assert_eq!(offered(&["hausblatt", "assign", "no"]), ["no-aside"]);
-    assert_eq!(offered(&["hausblatt", "check", "--explain", "no-al"]), ["no-alt"]);
+    assert_eq!(offered(&["hausblatt", "choose", "no"]), ["no-aside"]);
+    assert_eq!(offered(&["hausblatt", "check", "--about", "no-al"]), ["no-alt"]);
     site.write("hausblatt.toml", "[");
     assert_eq!(offered(&["hausblatt", "resolve", "/visit/o"]), Vec::<String>::new());
 }

@@ -113,9 +113,9 @@ fn one_value() {
         }
     }
     let json = site.json(&["values", "/visit/", "content.children"]);
-    assert_eq!(json["value"]["kind"], "a list of 1");
+    assert_eq!(json["value"]["type"], "a list of 1");
     assert_eq!(json["value"]["members"][0]["name"], "0");
-    assert_eq!(json["value"]["members"][0]["kind"], "a record: Opening");
+    assert_eq!(json["value"]["members"][0]["type"], "a record: Opening");
     let json = site.json(&["values", "content/pages/visit.md"]);
     assert_eq!(json["address"], "/visit/");
     assert_eq!(json["values"]["request"]["members"][0]["text"], "/visit/");
@@ -148,7 +148,7 @@ fn faults_in_a_typed_value() {
     expect![[r#"
         exit 1
         ---
-        error[value]: this divides by zero
+        error[bad-value]: this divides by zero
           ╭▸ the value:1:1
           │
         1 │ 1 / 0
@@ -159,7 +159,7 @@ fn faults_in_a_typed_value() {
     expect![[r#"
         exit 1
         ---
-        error[syntax]: ")" is missing before the end
+        error[bad-tag]: ")" is missing before the end
           ╭▸ the value:1:3
           │
         1 │ (1
@@ -287,7 +287,7 @@ fn prepare_files_run_from_general_to_specific_and_from_the_oldest_theme() {
         1  page/visit.html   ·     ·
         2  page.html         ·     ■
         3  fallback.html     ·     □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/far/templates/page.html
         inside    themes/near/layouts/document.html
         uses      prepare all (far), prepare all (near), prepare page (far),
@@ -323,7 +323,7 @@ fn faults_in_prepare_files() {
         1  page/visit.html   ·     ·
         2  page.html         ·     ■
         3  fallback.html     ·     □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/far/templates/page.html
         inside    themes/far/layouts/document.html
         uses      prepare all (far), prepare all (near)
@@ -342,7 +342,7 @@ fn faults_in_prepare_files() {
           │
           ╰ help: choose another name
 
-        error[syntax]: a prepare file holds nothing but lines that begin with "let"
+        error[bad-tag]: a prepare file holds nothing but lines that begin with "let"
           ╭▸ themes/near/prepare/all.let:3:1
           │
         3 │ lit x = 2
@@ -376,7 +376,7 @@ fn faults_in_prepare_files() {
           │
           ╰ help: choose another name
 
-        error[syntax]: a prepare file holds nothing but lines that begin with "let"
+        error[bad-tag]: a prepare file holds nothing but lines that begin with "let"
           ╭▸ themes/near/prepare/all.let:3:1
           │
         3 │ lit x = 2

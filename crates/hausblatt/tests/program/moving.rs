@@ -217,7 +217,7 @@ fn links_and_ids(html: &str) -> (Vec<&str>, BTreeSet<&str>) {
 #[test]
 fn every_address_of_the_demo_renders_and_no_link_is_dead() {
     let demo = Site::demo();
-    let said = demo.run(&["build", "--map", "--deny", "warnings"]);
+    let said = demo.run(&["build", "--map", "--strict"]);
     assert_eq!((said.code, said.err.as_str()), (0, ""), "{}", said.whole());
     let pages: BTreeMap<String, String> = demo
         .tree("built")

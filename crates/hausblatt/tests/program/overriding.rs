@@ -147,7 +147,7 @@ fn what_content_chose_is_for_nobody_alone() {
               /visit/opening/
 
             error: /visit/ has chosen offered/wide, which stands before every name that is for it alone
-            help: take the choice back (hausblatt assign --clear /visit/), or choose a copy (hausblatt override /visit/ --as offered/NAME)
+            help: take the choice back (hausblatt choose --clear /visit/), or choose a copy (hausblatt override /visit/ --as offered/NAME)
         "#]],
     );
     let refused = site.json(&["override", "/visit/", "--only"]);
@@ -164,7 +164,7 @@ fn what_content_chose_is_for_nobody_alone() {
 
             No address uses it now.
 
-            To choose it there:            hausblatt assign broad /visit/
+            To choose it there:            hausblatt choose broad /visit/
             When you have edited it:       hausblatt build --diff
             When the original may be new:  hausblatt drift
         "#]],
@@ -460,7 +460,7 @@ fn an_interrupted_command_leaves_no_half_a_file() {
         site.write("content/pages/visit.md", visit);
         let _ = fs::remove_file(site.path("themes/near/templates/page.html"));
         let before = site.read("themes/near/partials/card.html");
-        for arguments in [&["drift", "--merge"][..], &["assign", "wide", "/visit/"], &["override", "/visit/opening/"]] {
+        for arguments in [&["drift", "--merge"][..], &["choose", "wide", "/visit/"], &["override", "/visit/opening/"]] {
             let mut child = site
                 .command(arguments)
                 .stdout(std::process::Stdio::null())
@@ -484,7 +484,7 @@ fn an_interrupted_command_leaves_no_half_a_file() {
         assert!(!said.err.contains("bad-record"), "{}", said.whole());
     }
     site.write("content/pages/visit.md", visit);
-    assert_eq!(site.run(&["assign", "wide", "/visit/"]).code, 0);
+    assert_eq!(site.run(&["choose", "wide", "/visit/"]).code, 0);
     let left: Vec<String> =
         site.tree("content").into_iter().map(|(name, _)| name).filter(|name| name.contains(".hausblatt-")).collect();
     assert_eq!(left, Vec::<String>::new());
@@ -522,7 +522,7 @@ fn a_theme_with_a_root_and_a_link_in_the_site() {
     site.write("themes/far/templates/offered/wide.html", "wide\n");
     site.write("media/real.md", "---\ntitle: Real\n---\n");
     std::os::unix::fs::symlink(site.path("media/real.md"), site.path("content/pages/linked.md")).unwrap();
-    assert_eq!(site.run(&["assign", "wide", "/linked/"]).code, 0);
+    assert_eq!(site.run(&["choose", "wide", "/linked/"]).code, 0);
     assert!(site.path("content/pages/linked.md").is_symlink());
     assert_eq!(site.read("media/real.md"), "---\ntitle: Real\ntemplate: wide\n---\n");
 }
@@ -580,11 +580,11 @@ fn a_file_that_is_replaced_and_an_offered_one_that_goes_on() {
 
         No address uses it now.
 
-        To choose it there:            hausblatt assign broad /visit/
+        To choose it there:            hausblatt choose broad /visit/
         When you have edited it:       hausblatt build --diff
     "#]],
     );
-    assert_eq!(site.run(&["assign", "broad", "/visit/"]).code, 0);
+    assert_eq!(site.run(&["choose", "broad", "/visit/"]).code, 0);
     assert_eq!(site.run(&["render", "/visit/"]).out, "[page Visit]\n");
 }
 

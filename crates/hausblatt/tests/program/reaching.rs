@@ -95,7 +95,7 @@ fn what_a_file_reaches() {
             exit 1
             ---
             error: themes/top/hausblatt-theme.toml is no file that pages are made of
-            help: "hausblatt templates" lists those that are
+            help: "hausblatt files" lists those that are
         "#]],
     );
     assert_eq!(
@@ -105,7 +105,7 @@ fn what_a_file_reaches() {
             "state": "used", "reason": null,
             "addresses": [{ "address": "/visit/opening/", "as": "partial" }],
             "called_by": [{ "path": "themes/top/templates/page/visit/opening.html", "as": "partial", "asked_as": "clock" }],
-            "calls": [], "slots": [], "fills": [], "parameters": [], "shadows": [], "shadowed_by": []
+            "calls": [], "slots": [], "fills": [], "parameters": [], "covers": [], "covered_by": []
         })
     );
 }
@@ -216,7 +216,7 @@ fn wrong_questions() {
         "#]],
         ),
         (
-            &["templates", "--for", "/visti/"],
+            &["choose", "--list", "/visti/"],
             expect![[r#"
                 exit 1
                 ---
@@ -225,7 +225,7 @@ fn wrong_questions() {
             "#]],
         ),
         (
-            &["templates", "--format", "csv"],
+            &["files", "--format", "csv"],
             expect![[r#"
             exit 2
             ---
@@ -260,7 +260,7 @@ fn wrong_questions() {
 
         covers      themes/mid/templates/page/visit.html
         ---
-        error[unended-block]: this "if" is never ended
+        error[unclosed-block]: this "if" is never ended
           ╭▸ themes/top/templates/page/visit.html:1:1
           │
         1 │ +{if}
@@ -268,7 +268,7 @@ fn wrong_questions() {
           │
           ╰ help: write +{end} or +{end if} where it ends
 
-        error[syntax]: a value is missing here
+        error[bad-tag]: a value is missing here
           ╭▸ themes/top/templates/page/visit.html:1:5
           │
         1 │ +{if}

@@ -62,7 +62,7 @@ fn hidden_files_are_out_of_the_way_for_ancestors_only() {
         exit 0
         Built 12 pages into ./built (2 kB, TIME s): 12 files written, 0 unchanged, 0 removed.
         ---
-        warning[hides-nothing]: no ancestor has a file "templates/pages.html" to hide
+        warning[unused-hide]: no ancestor has a file "templates/pages.html" to hide
           ╭▸ themes/near/hausblatt-theme.toml:3:32
           │
         3 │ hide = ["templates/page.html", "templates/pages.html"]
@@ -126,7 +126,7 @@ fn the_surprising_case_is_explained() {
         2  entry/varieties.html                    ·         ■         □
         3  entry.html                              □         ·         ·
         4  fallback.html                           ·         ·         □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/entry/varieties.html
         inside    themes/harbour/layouts/document.html
         goes on   themes/hedgerow/layouts/document.html
@@ -356,7 +356,7 @@ fn many_themes_still_fit() {
         1  page/visit.html  ·  ·  ·  ■  ·  ·  ·
         2  page.html        ·  ·  ·  ·  ·  ·  □
         3  fallback.html    ·  ·  ·  ·  ·  ·  □
-            ■ renders   □ stands, not used   · no file
+            ■ renders   □ passed over   · no file
             a a-theme-with-a-long-name-5
             b a-theme-with-a-long-name-4
             c a-theme-with-a-long-name-3

@@ -446,7 +446,7 @@ fn error_pages_are_filled_by_content() {
             </body>
             </html>
                 note: /vist/ answers with 404; did you mean /visit/?
-                error[value]: this divides by zero
+                error[bad-value]: this divides by zero
                 1 │ +{[1][0] / 0}
         "#]],
     );

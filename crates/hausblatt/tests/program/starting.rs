@@ -29,7 +29,7 @@ fn beginnings_render_at_once() {
                   the whole site
         "#]],
     );
-    let seeds = |arguments: &[&str]| site.run(&[arguments, &["--site", "seeds", "--deny", "warnings"]].concat());
+    let seeds = |arguments: &[&str]| site.run(&[arguments, &["--site", "seeds", "--strict"]].concat());
     assert_eq!(seeds(&["build", "-q"]).code, 0, "{}", seeds(&["build", "-q"]).whole());
     check(
         &site,
@@ -86,7 +86,7 @@ fn beginnings_render_at_once() {
         Wrote seeds/themes/plain/templates/offered/wide.html
 
         Next:
-          hausblatt assign wide / --site seeds
+          hausblatt choose wide / --site seeds
               choose it for a page or an entry
           hausblatt reach templates/offered/wide.html --site seeds
               every address that it has an effect on
@@ -164,7 +164,7 @@ fn beginnings_render_at_once() {
         assert_eq!(said.code, 0, "{}", said.whole());
     }
     assert_eq!(seeds(&["start", "template", "error", "--theme", "coast"]).code, 0);
-    assert_eq!(seeds(&["assign", "blank", "/visit/"]).code, 0);
+    assert_eq!(seeds(&["choose", "blank", "/visit/"]).code, 0);
     for theme in ["plain", "coast"] {
         let said = seeds(&["build", "-q", "--theme", theme, "--out", theme]);
         assert_eq!(said.code, 0, "{theme}: {}", said.whole());
@@ -450,7 +450,7 @@ fn a_template_can_be_begun_on_every_rung() {
         let path = format!("themes/harbour/templates/{name}");
         let said = site.run(&["start", "template", name]);
         assert_eq!(said.code, 0, "{}", said.whole());
-        let said = site.run(&["build", "-q", "--deny", "warnings"]);
+        let said = site.run(&["build", "-q", "--strict"]);
         assert_eq!(said.code, 0, "{name}: {}", said.whole());
         assert!(site.tree("built") == before, "{name} changes something");
         site.remove(&path);

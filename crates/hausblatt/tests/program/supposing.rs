@@ -94,7 +94,7 @@ fn what_a_change_would_change() {
     );
     check(
         &site,
-        &["suppose", "--add", "entry/journal=page", "--diff", "--assign", "tall=/visit/"],
+        &["suppose", "--add", "entry/journal=page", "--diff", "--choose", "tall=/visit/"],
         expect![[r#"
             exit 0
             If entry/journal were there, with the text of page and /visit/ had chosen tall:
@@ -183,7 +183,7 @@ fn what_a_change_would_change() {
     );
     assert_eq!(site.tree("."), before, "nothing was written");
     assert_eq!(
-        site.json(&["suppose", "--without", "entry", "--assign", "gone=/visit/", "--html"]),
+        site.json(&["suppose", "--without", "entry", "--choose", "gone=/visit/", "--html"]),
         json!({
             "changed": (["beans", "boats", "frost"]).map(|name| json!({
                 "address": format!("/journal/{name}/"),
@@ -214,7 +214,7 @@ fn what_can_not_be_supposed() {
             exit 2
             ---
             error: nothing is supposed
-            help: say what, as in: hausblatt suppose --without page/visit, or --add, --assign, --to-theme, --front, --parent
+            help: say what, as in: hausblatt suppose --without page/visit, or --add, --choose, --to-theme, --front, --parent
         "#]],
         ),
         (
@@ -316,26 +316,26 @@ fn what_can_not_be_supposed() {
         "#]],
         ),
         (
-            &["suppose", "--assign", "wide"],
+            &["suppose", "--choose", "wide"],
             expect![[r#"
                 exit 2
                 ---
-                error: invalid value 'wide' for '--assign <NAME=ADDRESS>': write it as in no-aside=/visit/
+                error: invalid value 'wide' for '--choose <NAME=ADDRESS>': write it as in no-aside=/visit/
 
                 For more information, try '--help'.
             "#]],
         ),
         (
-            &["suppose", "--assign", "wide=/journal/"],
+            &["suppose", "--choose", "wide=/journal/"],
             expect![[r#"
-            exit 1
-            ---
-            error: /journal/ is a listing: only pages and entries choose templates
-            help: give it a template of its own: hausblatt override /journal/ --only
-        "#]],
+                exit 1
+                ---
+                error: /journal/ is a listing: only pages and entries choose templates
+                help: give it a template of its own: hausblatt override /journal/ --only
+            "#]],
         ),
         (
-            &["suppose", "--without", "pgae", "--assign", "wide=/vist/"],
+            &["suppose", "--without", "pgae", "--choose", "wide=/vist/"],
             expect![[r#"
                 exit 1
                 ---

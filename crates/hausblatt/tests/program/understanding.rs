@@ -1,4 +1,4 @@
-//! `themes`, `templates`, `reach` and `map` on a theme that nobody has explained.
+//! `themes`, `files`, `reach` and `map` on a theme that nobody has explained.
 
 use crate::support::{Site, check};
 use expect_test::expect;
@@ -206,7 +206,7 @@ pub fn site() -> Site {
 #[test]
 fn every_file_of_three_generations_has_its_state() {
     let site = site();
-    let told = site.json(&["templates"]);
+    let told = site.json(&["files"]);
     let unused = site.json(&["map", "--unused"]);
     for (theme, name, _, expected) in FILES {
         let path = format!("themes/{theme}/{name}");
@@ -272,12 +272,12 @@ fn the_lineage_at_a_glance() {
               aside, a child of mid
                   hausblatt suppose --to-theme aside
 
-            Every file:  hausblatt templates
+            Every file:  hausblatt files
         "#]],
     );
     check(
         &site,
-        &["templates"],
+        &["files"],
         expect![[r#"
             exit 0
                                                           state  renders  reaches

@@ -93,7 +93,7 @@ fn not_alone(
         let name = name.trim_start_matches("templates/").trim_end_matches(".html");
         let message = format!("{address} has chosen {name}, which stands before every name that is for it alone");
         let help = format!(
-            "take the choice back (hausblatt assign --clear {address}), or choose a copy (hausblatt override {address} --as offered/NAME)"
+            "take the choice back (hausblatt choose --clear {address}), or choose a copy (hausblatt override {address} --as offered/NAME)"
         );
         let others = rendered_by(world, resolution).into_iter().filter(|other| !own.contains(other)).collect();
         return Refused { diagnostic: Box::new(Diagnostic::error("not-alone", message).help(help)), others };

@@ -216,7 +216,7 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
             let page = requests(world).into_iter().find(|request| request.kind.content().is_some());
             let page = page.map_or("ADDRESS".to_owned(), |request| request.address);
             beginning =
-                beginning.next(format!("hausblatt assign {} {page}", word(name)), "choose it for a page or an entry");
+                beginning.next(format!("hausblatt choose {} {page}", word(name)), "choose it for a page or an entry");
         }
         (None, Some(request)) => {
             beginning = beginning.next(format!("hausblatt resolve {}", request.address), "which file renders that now");

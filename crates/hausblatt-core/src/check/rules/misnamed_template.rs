@@ -16,7 +16,7 @@ use crate::world::World;
 pub const CHECK: Check = Check {
     code: "misnamed-template",
     about: "a template's name is nearly that of something that exists",
-    explanation: "The name of a template says what it renders: a page, a collection, an entry, a term, a route. Nothing has the name that this one says, and something has nearly that name, or that address. If it is meant for something that is yet to come, list it in [[check.allow]].",
+    explanation: "The name of a template says what it renders: a page, a collection, an entry, a term, a route. Nothing has the name that this one says, and something has nearly that name, or that address. If it is meant for something that is yet to come, list it in [[check.except]].",
     look: Look::Site(look),
 };
 

@@ -444,7 +444,7 @@ impl Site {
             for (address, span) in content.formerly.clone() {
                 if *address == *to {
                     let message = format!("{address} is still the address of this");
-                    let diagnostic = Diagnostic::warning("formerly-itself", message).help("take it out of formerly");
+                    let diagnostic = Diagnostic::warning("self-redirect", message).help("take it out of formerly");
                     problems.push(diagnostic.at(&path, span));
                     continue;
                 }

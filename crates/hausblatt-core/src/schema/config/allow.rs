@@ -18,14 +18,14 @@ pub struct Allowance {
     pub path: Option<Placed>,
 }
 
-/// Reads `[[check.allow]]`.
+/// Reads `[[check.except]]`.
 pub fn read(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> Vec<Allowance> {
     let mut reader = Reader::new(path, "[check]", entries, span, problems);
-    let allow = reader.entry("allow");
+    let allow = reader.entry("except");
     let members = allow.and_then(|entry| {
         let members = entry.data.as_list();
         if members.is_none() {
-            reader.wrong(entry, "a list, each of it under [[check.allow]]");
+            reader.wrong(entry, "a list, each of it under [[check.except]]");
         }
         members
     });
@@ -34,8 +34,8 @@ pub fn read(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<D
         .unwrap_or_default()
         .iter()
         .filter_map(|data| {
-            let entries = group(path, "[[check.allow]]", data.span, data, problems)?;
-            let mut reader = Reader::new(path, "[[check.allow]]", entries, data.span, problems);
+            let entries = group(path, "[[check.except]]", data.span, data, problems)?;
+            let mut reader = Reader::new(path, "[[check.except]]", entries, data.span, problems);
             let code = reader.required("code", "\"no-alt\"");
             let of = reader.text("path").map(placed);
             reader.finish();

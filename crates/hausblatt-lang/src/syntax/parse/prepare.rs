@@ -16,7 +16,7 @@ fn statement(text: &str, line: Span, faults: &mut Faults) -> Option<(Name, Expr)
     let words = words::words(text, line, faults);
     let first = words.first()?;
     if !matches!(&first.word, Word::Name(name) if name == "let") {
-        let diagnostic = Diagnostic::error("syntax", "a prepare file holds nothing but lines that begin with \"let\"")
+        let diagnostic = Diagnostic::error("bad-tag", "a prepare file holds nothing but lines that begin with \"let\"")
             .help("write: let name = value");
         faults.push(first.span, diagnostic);
         return None;

@@ -276,7 +276,7 @@ impl Parser<'_> {
             (false, Some(target)) => Some(NodeKind::Redirect(status, target)),
             (false, None) => {
                 let help = "write it as in +{redirect 301 \"page:visit\"}";
-                self.faults.push(tag, Diagnostic::error("syntax", "where to redirect to is missing").help(help));
+                self.faults.push(tag, Diagnostic::error("bad-tag", "where to redirect to is missing").help(help));
                 None
             }
         }
@@ -311,7 +311,7 @@ impl Parser<'_> {
     fn expected(&mut self, divider: Option<Divider>, opener: &Opener, allowed: &[&str]) -> Option<Divider> {
         let Some(divider) = divider else {
             let message = format!("this \"{}\" is never ended", opener.word);
-            let diagnostic = Diagnostic::error("unended-block", message)
+            let diagnostic = Diagnostic::error("unclosed-block", message)
                 .help(format!("write +{{end}} or +{{end {}}} where it ends", opener.word));
             self.faults.push(opener.tag, diagnostic);
             return None;
@@ -336,7 +336,7 @@ impl Parser<'_> {
 
     fn only(&mut self, divider: &Divider, count: usize) {
         if let Some(extra) = divider.words.get(count) {
-            self.faults.error("syntax", extra.span, format!("nothing is expected here behind \"{}\"", divider.word));
+            self.faults.error("bad-tag", extra.span, format!("nothing is expected here behind \"{}\"", divider.word));
         }
     }
 

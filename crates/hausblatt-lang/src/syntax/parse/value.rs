@@ -73,7 +73,7 @@ impl<'w> Values<'w> {
 
     fn fault_at(&mut self, span: Span, message: String, help: Option<&str>) {
         if !self.failed {
-            let diagnostic = Diagnostic::error("syntax", message).maybe_help(help.map(str::to_owned));
+            let diagnostic = Diagnostic::error("bad-tag", message).maybe_help(help.map(str::to_owned));
             self.faults.push(span, diagnostic);
         }
         self.failed = true;

@@ -100,7 +100,7 @@ fn rungs(asked: &Asked<'_>, resolution: &Resolution, status: u16) -> Markup {
                     let (sign, words) = match state {
                         FileState::Renders => ("■", "renders"),
                         FileState::PassedOver => ("□", "stands"),
-                        FileState::Shadowed => ("□", "covered"),
+                        FileState::Covered => ("□", "covered"),
                         FileState::Hidden => ("×", "hidden"),
                         FileState::Unfit => ("!", "does not fit"),
                     };

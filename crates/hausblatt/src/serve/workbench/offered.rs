@@ -37,7 +37,7 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
             put!(main, "{}<a href=\"/~/address?address={}\">{}</a>", comma, in_query(address), *address);
         }
         if chosen.is_empty() {
-            put!(main, "nobody yet: <code>hausblatt assign {} ADDRESS</code>", name);
+            put!(main, "nobody yet: <code>hausblatt choose {} ADDRESS</code>", name);
         }
         put!(main, "</dd>\n</dl>\n</section>\n");
     }

@@ -100,7 +100,7 @@ fn arrow_right(out: &mut Markup, (x, y): (f64, f64)) {
 /// The file that would render the address if the one that does were gone.
 fn next(resolution: &Resolution) -> Option<FileId> {
     let files = resolution.rungs.iter().flat_map(|rung| &rung.files);
-    let standing = files.filter(|(_, state)| matches!(state, FileState::PassedOver | FileState::Shadowed));
+    let standing = files.filter(|(_, state)| matches!(state, FileState::PassedOver | FileState::Covered));
     standing.map(|(file, _)| *file).find(|file| Some(*file) != resolution.winner)
 }
 
@@ -135,7 +135,7 @@ fn draw(
     let (class, word) = match state {
         FileState::Renders => ("wins", "renders it"),
         _ if is_next => ("behind", "would be next"),
-        FileState::PassedOver | FileState::Shadowed => ("behind", "stands behind"),
+        FileState::PassedOver | FileState::Covered => ("behind", "stands behind"),
         FileState::Hidden => ("behind", "hidden"),
         FileState::Unfit => ("behind", "not for this content"),
     };

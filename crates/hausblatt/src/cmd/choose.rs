@@ -1,11 +1,12 @@
-//! `assign`: an offered template chosen for content, in its front matter.
+//! `choose`: an offered template chosen for content, in its front matter.
 
 use std::fmt::Write as _;
 use std::io::IsTerminal;
 
+use anstyle::Style;
 use dialoguer::Select;
 use hausblatt_core::analysis::compare::{Difference, Html, compare};
-use hausblatt_core::change::assign::{Assigned, assign, choices, chooser};
+use hausblatt_core::change::choose::{Chosen, choices, choose, chooser};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write;
 use hausblatt_core::model::content::{ContentId, State};
@@ -13,24 +14,25 @@ use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
-use crate::cli::AssignArgs;
+use crate::cli::ChooseArgs;
 use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::changes;
 use crate::show::diagnostics;
-use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
+use crate::show::style::{FAINT, GOOD, STRONG, TYPED, plain, styled, to_type, word};
+use crate::show::table;
 
 /// What was chosen, as JSON.
 #[derive(Serialize)]
-struct Chosen {
-    assigned: Vec<AssignedJson>,
+struct ChosenJson {
+    chosen: Vec<ChoseJson>,
     changed: Vec<changes::ChangeJson>,
 }
 
 #[derive(Serialize)]
-struct AssignedJson {
+struct ChoseJson {
     address: Option<String>,
     path: String,
     from: Option<String>,
@@ -38,8 +40,22 @@ struct AssignedJson {
     written: bool,
 }
 
+/// A template that content could choose, or not, as JSON.
+#[derive(Serialize)]
+struct ChoiceJson {
+    #[serde(skip_serializing_if = "Option::is_none")]
+    address: Option<String>,
+    name: String,
+    label: Option<String>,
+    theme: String,
+    path: String,
+    fits: bool,
+    chosen: bool,
+    reason: Option<String>,
+}
+
 /// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &AssignArgs) -> Result<bool, Failure> {
+pub fn run(common: &Common, args: &ChooseArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let (name, addresses) = parted(world, args)?;
@@ -55,21 +71,28 @@ pub fn run(common: &Common, args: &AssignArgs) -> Result<bool, Failure> {
     if !faults.is_empty() {
         return refuse(world, &faults, addresses.len() > 1, common);
     }
+    if args.list {
+        if let Some(name) = name {
+            let help = "write it as in: hausblatt choose --list /visit/";
+            return Err(Failure::usage(format!("--list takes addresses only, and \"{name}\" is none"), help));
+        }
+        return list(common, world, &contents);
+    }
     let name = match (args.clear, name) {
         (true, _) => None,
         (false, Some(name)) => Some(name),
         (false, None) => Some(offer(world, &contents, addresses)?),
     };
-    let planned: Vec<Result<Assigned, Diagnostic>> =
-        contents.iter().map(|&id| assign(world, id, name.as_deref())).collect();
+    let planned: Vec<Result<Chosen, Diagnostic>> =
+        contents.iter().map(|&id| choose(world, id, name.as_deref())).collect();
     let (good, bad): (Vec<_>, Vec<_>) = planned.into_iter().partition(Result::is_ok);
     let faults: Vec<Diagnostic> = bad.into_iter().filter_map(Result::err).collect();
     // All or nothing: half of what was asked for is hard to see.
     if !faults.is_empty() {
         return refuse(world, &faults, addresses.len() > 1, common);
     }
-    let assigned: Vec<Assigned> = good.into_iter().filter_map(Result::ok).collect();
-    let writes: Vec<Write> = assigned.iter().filter_map(|assigned| assigned.write.clone()).collect();
+    let chosen: Vec<Chosen> = good.into_iter().filter_map(Result::ok).collect();
+    let writes: Vec<Write> = chosen.iter().filter_map(|chosen| chosen.write.clone()).collect();
     let difference = difference(world, &writes)?;
     let new: Vec<Diagnostic> = difference.faults.iter().map(|fault| fault.diagnostic.clone()).collect();
     if name.is_some() && new.iter().any(Diagnostic::is_error) {
@@ -77,17 +100,17 @@ pub fn run(common: &Common, args: &AssignArgs) -> Result<bool, Failure> {
     }
     opened::write(world, &writes)?;
     if common.format == Format::Json {
-        let assigned = assigned.iter().map(|assigned| as_json(world, assigned, name.as_deref()));
-        json(&Chosen { assigned: assigned.collect(), changed: changes::json(&difference.changed) })?;
+        let chosen = chosen.iter().map(|chosen| as_json(world, chosen, name.as_deref()));
+        json(&ChosenJson { chosen: chosen.collect(), changed: changes::json(&difference.changed) })?;
     } else if !common.quiet {
-        print(&text(world, &assigned, name.as_deref(), &difference))?;
+        print(&text(world, &chosen, name.as_deref(), &difference))?;
     }
     let faults: Vec<Diagnostic> = difference.faults.into_iter().map(|fault| fault.diagnostic).collect();
     Ok(opened::accept(world, &faults, common))
 }
 
 /// The name and the addresses, told apart: what begins with a slash or is a content file is an address.
-fn parted<'a>(world: &World, args: &'a AssignArgs) -> Result<(Option<String>, &'a [String]), Failure> {
+fn parted<'a>(world: &World, args: &'a ChooseArgs) -> Result<(Option<String>, &'a [String]), Failure> {
     let is_address = |text: &String| {
         text.starts_with('/')
             || text.contains("://")
@@ -101,7 +124,7 @@ fn parted<'a>(world: &World, args: &'a AssignArgs) -> Result<(Option<String>, &'
     let swapped = || {
         let name = addresses.iter().find(|text| !is_address(text))?;
         let address = addresses.iter().find(|text| is_address(text))?;
-        Some(format!("an address begins with /, and the name comes first: hausblatt assign {} {address}", word(name)))
+        Some(format!("an address begins with /, and the name comes first: hausblatt choose {} {address}", word(name)))
     };
     if let Some(odd) = addresses.iter().find(|text| !is_address(text)) {
         let help = swapped().unwrap_or_else(|| "an address begins with /, a content file with content/".to_owned());
@@ -110,11 +133,11 @@ fn parted<'a>(world: &World, args: &'a AssignArgs) -> Result<(Option<String>, &'
     match name {
         Some(name) if args.clear => Err(Failure::usage(
             format!("--clear takes addresses only, and \"{name}\" is none"),
-            "write it as in: hausblatt assign --clear /visit/",
+            "write it as in: hausblatt choose --clear /visit/",
         )),
         Some(name) if addresses.is_empty() => Err(Failure::usage(
             format!("nothing says what \"{name}\" is chosen for"),
-            format!("add an address, as in: hausblatt assign {} /visit/", word(name)),
+            format!("add an address, as in: hausblatt choose {} /visit/", word(name)),
         )),
         Some(name) => {
             let name = name.trim_start_matches("templates/").trim_start_matches("offered/").trim_end_matches(".html");
@@ -136,7 +159,7 @@ fn content(world: &World, typed: &str) -> Result<ContentId, Diagnostic> {
 fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<String, Failure> {
     let fit = |id: ContentId| choices(world, id).into_iter().filter(|choice| choice.reason.is_none());
     let Some((first, rest)) = contents.split_first() else {
-        return Err(Failure::usage("nothing is named", "name an address, as in: hausblatt assign no-aside /visit/"));
+        return Err(Failure::usage("nothing is named", "name an address, as in: hausblatt choose no-aside /visit/"));
     };
     let mut offered: Vec<_> = fit(*first).collect();
     for &id in rest {
@@ -150,7 +173,7 @@ fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<
     if !std::io::stdin().is_terminal() || !std::io::stderr().is_terminal() {
         let names: Vec<&str> = offered.iter().map(|choice| choice.name.as_str()).collect();
         let help =
-            format!("name one of {}: hausblatt assign {} {}", names.join(", "), word(names[0]), addresses.join(" "));
+            format!("name one of {}: hausblatt choose {} {}", names.join(", "), word(names[0]), addresses.join(" "));
         return Err(Failure::usage("no template is named, and there is no terminal to ask on", help));
     }
     let items: Vec<String> = offered
@@ -198,30 +221,30 @@ fn difference(world: &World, writes: &[Write]) -> Result<Difference, Failure> {
     Ok(compare(world, &after, Html::No))
 }
 
-fn as_json(world: &World, assigned: &Assigned, name: Option<&str>) -> AssignedJson {
-    let content = world.site.content(assigned.content);
-    AssignedJson {
+fn as_json(world: &World, chosen: &Chosen, name: Option<&str>) -> ChoseJson {
+    let content = world.site.content(chosen.content);
+    ChoseJson {
         address: content.address.as_deref().map(str::to_owned),
         path: content.path().to_string(),
-        from: assigned.from.clone(),
+        from: chosen.from.clone(),
         to: name.map(str::to_owned),
-        written: assigned.write.is_some(),
+        written: chosen.write.is_some(),
     }
 }
 
-fn text(world: &World, assigned: &[Assigned], name: Option<&str>, difference: &Difference) -> String {
+fn text(world: &World, chosen: &[Chosen], name: Option<&str>, difference: &Difference) -> String {
     let mut out = String::new();
-    for assigned in assigned {
-        let content = world.site.content(assigned.content);
+    for chosen in chosen {
+        let content = world.site.content(chosen.content);
         let path = plain(content.path());
-        let before = assigned.from.as_ref().map_or(String::new(), |from| format!(", before {from}"));
-        let line = match (name, &assigned.write) {
+        let before = chosen.from.as_ref().map_or(String::new(), |from| format!(", before {from}"));
+        let line = match (name, &chosen.write) {
             (Some(name), Some(_)) => format!("template: {name}{before}"),
             (None, Some(_)) => format!("chooses nothing any more{before}"),
             (Some(name), None) => format!("has chosen {name} already"),
             (None, None) => "has chosen nothing".to_owned(),
         };
-        let verb = if assigned.write.is_some() { styled(GOOD, "Wrote") } else { styled(FAINT, "Kept ") };
+        let verb = if chosen.write.is_some() { styled(GOOD, "Wrote") } else { styled(FAINT, "Kept ") };
         let _ = writeln!(out, "{verb} {}  {}", styled(STRONG, &path), plain(&line));
         let without = match content.state {
             State::Draft => "it has no address now: it is a draft",
@@ -233,11 +256,85 @@ fn text(world: &World, assigned: &[Assigned], name: Option<&str>, difference: &D
     if !difference.changed.is_empty() {
         let _ = writeln!(out, "\n{}", changes::text(&difference.changed, true).trim_end());
     }
-    let first = assigned.first().map(|assigned| world.site.content(assigned.content));
+    let first = chosen.first().map(|chosen| world.site.content(chosen.content));
     if let Some(content) = first {
         let address = content.address.as_deref().unwrap_or(content.path());
         let command = format!("hausblatt resolve {}", plain(address));
         let _ = writeln!(out, "\nWhy:  {}", to_type(&command));
     }
+    out
+}
+
+/// What could be chosen for some content, and what not.
+fn list(common: &Common, world: &World, contents: &[ContentId]) -> Result<bool, Failure> {
+    let lists: Vec<Vec<ChoiceJson>> = contents.iter().map(|&id| listed(world, id, contents.len() > 1)).collect();
+    if common.format == Format::Json {
+        json(&lists.into_iter().flatten().collect::<Vec<_>>())?;
+        return Ok(true);
+    }
+    let text = |(&id, choices): (&ContentId, &Vec<ChoiceJson>)| {
+        let content = world.site.content(id);
+        choices_text(content.address.as_deref().unwrap_or(content.path()), content.path(), choices)
+    };
+    print(&contents.iter().zip(&lists).map(text).collect::<Vec<_>>().join("\n"))?;
+    Ok(true)
+}
+
+/// What could be chosen for one of them, with its address where there are several.
+fn listed(world: &World, id: ContentId, with_address: bool) -> Vec<ChoiceJson> {
+    let content = world.site.content(id);
+    let address = content.address.as_deref().unwrap_or(content.path());
+    choices(world, id)
+        .into_iter()
+        .map(|choice| ChoiceJson {
+            address: with_address.then(|| address.to_owned()),
+            chosen: content.template.as_ref().is_some_and(|(name, _)| **name == *choice.name),
+            fits: choice.reason.is_none(),
+            label: choice.label,
+            theme: choice.theme,
+            path: choice.path,
+            name: choice.name,
+            reason: choice.reason,
+        })
+        .collect()
+}
+
+fn choices_text(address: &str, path: &str, choices: &[ChoiceJson]) -> String {
+    let mut out = format!("{}\n", styled(STRONG, &plain(address)));
+    let _ = writeln!(out, "{}\n", plain(path));
+    let mut rows = Vec::new();
+    for choice in choices.iter().filter(|choice| choice.fits) {
+        let chosen = if choice.chosen { "chosen" } else { "" };
+        let label = choice.label.clone().unwrap_or_default();
+        rows.push(vec![
+            (plain(&choice.name), TYPED),
+            (plain(&label), Style::new()),
+            (plain(&choice.theme), FAINT),
+            (chosen.to_owned(), GOOD),
+        ]);
+    }
+    if rows.is_empty() {
+        out.push_str("No theme of the lineage offers a template for it.\n");
+    } else {
+        out.push_str("An editor can choose:\n");
+        out.push_str(&table::text(&rows, 2));
+    }
+    let unfit: Vec<&ChoiceJson> = choices.iter().filter(|choice| !choice.fits).collect();
+    if !unfit.is_empty() {
+        out.push_str("\nNot to choose here:\n");
+    }
+    let rows: Vec<Vec<table::Cell>> = unfit
+        .iter()
+        .map(|choice| {
+            let reason = choice.reason.as_deref().unwrap_or("");
+            vec![(plain(&choice.path), Style::new()), (plain(reason), FAINT)]
+        })
+        .collect();
+    out.push_str(&table::text(&rows, 2));
+    let command = match choices.iter().find(|choice| choice.fits && !choice.chosen) {
+        Some(choice) => format!("hausblatt choose {} {address}", word(&choice.name)),
+        None => "hausblatt start template offered/NAME".to_owned(),
+    };
+    let _ = writeln!(out, "\nNext:  {}", to_type(&command));
     out
 }

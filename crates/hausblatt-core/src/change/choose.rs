@@ -15,9 +15,9 @@ use crate::text::shell::word;
 use crate::themes::theme;
 use crate::world::World;
 
-/// What an assignment changes in one file.
+/// What a choice changes in one file.
 #[derive(Clone, Debug)]
-pub struct Assigned {
+pub struct Chosen {
     /// The content.
     pub content: ContentId,
     /// The template that it named before.
@@ -30,7 +30,7 @@ pub struct Assigned {
 ///
 /// # Errors
 /// Why the content can't have it, and what it could have.
-pub fn assign(world: &World, id: ContentId, name: Option<&str>) -> Result<Assigned, Diagnostic> {
+pub fn choose(world: &World, id: ContentId, name: Option<&str>) -> Result<Chosen, Diagnostic> {
     let content = world.site.content(id);
     if let Some(name) = name {
         has_choice(content)?;
@@ -39,7 +39,7 @@ pub fn assign(world: &World, id: ContentId, name: Option<&str>) -> Result<Assign
     let text = text_of(&content.node)?;
     let new = edited(&text, name).map_err(|fault| fault.at(content.path(), Span::default()))?;
     let write = (new != *text).then(|| Write::instead_of(&**content.path(), text.as_bytes(), new));
-    Ok(Assigned { content: id, from: content.template.as_ref().map(|(name, _)| name.to_string()), write })
+    Ok(Chosen { content: id, from: content.template.as_ref().map(|(name, _)| name.to_string()), write })
 }
 
 /// Why content can't choose any template: it has no address, and will have none.
@@ -86,7 +86,7 @@ fn may_choose(world: &World, content: &Content, name: &str) -> Result<(), Diagno
     let header = world.header(id);
     if !fits(&header.fits, &world.site, content) {
         let message = format!("{file} does not fit {}: it is for {}", content.path(), header.fits.join(", "));
-        return Err(Diagnostic::error("choice-unfit", message).help(others));
+        return Err(Diagnostic::error("choice-not-allowed", message).help(others));
     }
     Ok(())
 }
