@@ -14,8 +14,6 @@ pub enum Failure {
     Unloadable(Box<Snapshot>, Vec<Diagnostic>),
     /// The work could not be done: exit code 1. What, and what to do about it.
     Work(String, Option<String>),
-    /// Whoever read the output has gone.
-    Gone,
 }
 
 impl Failure {
@@ -33,6 +31,6 @@ impl Failure {
 
 impl From<io::Error> for Failure {
     fn from(error: io::Error) -> Self {
-        if error.kind() == io::ErrorKind::BrokenPipe { Failure::Gone } else { Failure::Work(error.to_string(), None) }
+        Failure::Work(error.to_string(), None)
     }
 }

@@ -47,7 +47,12 @@ pub trait Fragment {
 impl Fragment for str {
     fn write(&self, out: &mut Formatter<'_>) -> fmt::Result {
         let mut text = String::with_capacity(self.len());
-        escape(self, &mut text);
+        // XML has no control characters, and nobody sees them in HTML.
+        let is_control = |c: char| c.is_control() && !matches!(c, '\n' | '\r' | '\t');
+        match self.contains(is_control) {
+            true => escape(&self.replace(is_control, "\u{fffd}"), &mut text),
+            false => escape(self, &mut text),
+        }
         out.write_str(&text)
     }
 }

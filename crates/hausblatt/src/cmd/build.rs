@@ -64,7 +64,7 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
             }
         };
         if common.verbose {
-            anstream::eprint!("{}", stages.text());
+            crate::tell_part!("{}", stages.text());
         }
         let seconds = start.elapsed().as_secs_f64();
         if common.format == Format::Json {
@@ -188,7 +188,7 @@ fn accept(
     if !common.quiet {
         for (address, status) in answered {
             let what = format!("answers with {status}, so no file is written");
-            anstream::eprintln!("{} {what}", plain(address));
+            crate::tell!("{} {what}", plain(address));
         }
     }
     for (address, status) in failed {
@@ -197,7 +197,7 @@ fn accept(
         } else {
             "has faults; what an earlier build put there stays".to_owned()
         };
-        anstream::eprintln!("{} {} {what}", styled(BAD, "not built:"), plain(address));
+        crate::tell!("{} {} {what}", styled(BAD, "not built:"), plain(address));
     }
     fine
 }

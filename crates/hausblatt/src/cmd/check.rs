@@ -49,7 +49,7 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
         if count > 0 {
             opened::write(world, &writes)?;
             let files = counted(writes.len(), "file", "files");
-            anstream::eprintln!("{} {} in {files}\n", styled(GOOD, "mended"), counted(count, "fault", "faults"));
+            crate::tell!("{} {} in {files}\n", styled(GOOD, "mended"), counted(count, "fault", "faults"));
             world = opened::open(common, Depth::Whole)?;
             found = look(world, args, common)?;
         }

@@ -28,7 +28,6 @@ pub fn report(failure: Failure, common: &Common, is_check: bool) -> ExitCode {
             style::failure(&message, help.as_deref());
             ExitCode::from(1)
         }
-        Failure::Gone => ExitCode::SUCCESS,
     }
 }
 

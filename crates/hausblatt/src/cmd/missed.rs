@@ -91,8 +91,8 @@ pub fn run(common: &Common, args: &MissedArgs) -> Result<bool, Failure> {
         opened::write(world, &writes)?;
         if !common.quiet {
             let done = styled(GOOD, "written:");
-            anstream::eprintln!("{done} {}", counted_files(writes.len()));
-            writes.iter().for_each(|write| anstream::eprintln!("  {}", plain(&write.path)));
+            crate::tell!("{done} {}", counted_files(writes.len()));
+            writes.iter().for_each(|write| crate::tell!("  {}", plain(&write.path)));
         }
     }
     Ok(opened::accept(world, &problems, common))

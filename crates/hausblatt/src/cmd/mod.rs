@@ -21,7 +21,7 @@ pub mod suppose;
 pub mod themes;
 pub mod values;
 
-use std::io::Write;
+use std::io::{self, Write};
 
 use serde::Serialize;
 
@@ -36,12 +36,18 @@ pub fn json(answer: &impl Serialize) -> Result<(), Failure> {
     print(&format!("{text}\n"))
 }
 
-/// Prints text on standard output. A reader that has gone is no fault of ours.
+/// Prints text on standard output.
 pub fn print(text: &str) -> Result<(), Failure> {
     let mut out = anstream::stdout();
-    out.write_all(text.as_bytes())?;
-    out.flush()?;
-    Ok(())
+    written(out.write_all(text.as_bytes()).and_then(|()| out.flush()))
+}
+
+/// What came of writing an answer. A reader that has gone is no failure: the command goes on to its own exit code.
+pub fn written(result: io::Result<()>) -> Result<(), Failure> {
+    match result {
+        Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(()),
+        other => other.map_err(Failure::from),
+    }
 }
 
 /// Refuses a format that a command can't answer in.

@@ -165,7 +165,7 @@ fn refuse(common: &Common, refused: &Refused) -> Result<bool, Failure> {
             addresses(refused.others.len()),
             some(refused.others.iter().map(String::as_str), if common.verbose { usize::MAX - 1 } else { MOST }, 2)
         );
-        anstream::eprint!("{text}");
+        crate::tell_part!("{text}");
     }
     Err(opened::failed(fault))
 }

@@ -12,7 +12,7 @@ use hausblatt_lang::text::near::which_of;
 use serde::Serialize;
 
 use crate::cli::RenderArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, only, print, written};
 use crate::failure::Failure;
 use crate::opened;
 use crate::options::{Common, Format};
@@ -67,18 +67,12 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
         print_html(&rendered.text)?;
     }
     if let Some(to) = &rendered.location {
-        anstream::eprintln!(
-            "{} {} redirects to {} ({})",
-            styled(NOTE, "note:"),
-            plain(&path),
-            plain(to),
-            rendered.status
-        );
+        crate::tell!("{} {} redirects to {} ({})", styled(NOTE, "note:"), plain(&path), plain(to), rendered.status);
     }
     if rendered.status == 404 {
         let near: Vec<&str> = nearest_addresses(world, &path).into_iter().map(|(address, _)| address).collect();
         let nearest = which_of(&near).map_or(String::new(), |near| format!("; {near}"));
-        anstream::eprintln!("{} {} answers with 404{}", styled(NOTE, "note:"), plain(&path), plain(&nearest));
+        crate::tell!("{} {} answers with 404{}", styled(NOTE, "note:"), plain(&path), plain(&nearest));
     }
     let mut diagnostics = rendered.diagnostics;
     diagnostics
@@ -131,10 +125,6 @@ fn answer(world: &World, address: &str, shows: Shows) -> Page {
 fn print_html(html: &str) -> Result<(), Failure> {
     use std::io::Write;
     let mut out = std::io::stdout().lock();
-    out.write_all(html.as_bytes())?;
-    if !html.ends_with('\n') {
-        out.write_all(b"\n")?;
-    }
-    out.flush()?;
-    Ok(())
+    let end: &[u8] = if html.ends_with('\n') { b"" } else { b"\n" };
+    written(out.write_all(html.as_bytes()).and_then(|()| out.write_all(end)).and_then(|()| out.flush()))
 }

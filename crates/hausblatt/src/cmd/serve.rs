@@ -43,7 +43,7 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
         let mut known = Vec::new();
         show_new(&server.live, &mut known, common);
         print(&greeting(&server.live.last(), &site, common))?;
-        let note = |text: &str| anstream::eprintln!("{} {}", styled(NOTE, "note:"), plain(text));
+        let note = |text: &str| crate::tell!("{} {}", styled(NOTE, "note:"), plain(text));
         if address.port() != port && port != 0 {
             note(&format!("port {port} is taken; this is port {}", address.port()));
         }
@@ -123,7 +123,7 @@ fn show_new(live: &Live, known: &mut Vec<Diagnostic>, common: &Common) {
     let new: Vec<Diagnostic> = errors.iter().filter(|error| !known.contains(error)).cloned().collect();
     diagnostics::show(&moment.snapshot, &new, common);
     if errors.is_empty() && !known.is_empty() {
-        anstream::eprintln!("{}\n", styled(GOOD, "All faults are mended."));
+        crate::tell!("{}\n", styled(GOOD, "All faults are mended."));
     }
     *known = errors;
 }

@@ -53,10 +53,10 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<bool, Failure> {
         .filter(|path| world.snapshot.file(path).is_some())
         .collect();
     for path in already.iter().filter(|_| common.format == Format::Text) {
-        anstream::eprintln!("{} {} is there already; it stays as it is", styled(NOTE, "note:"), plain(path));
+        crate::tell!("{} {} is there already; it stays as it is", styled(NOTE, "note:"), plain(path));
     }
     for (path, why) in unused(&after, &supposition).iter().filter(|_| common.format == Format::Text) {
-        anstream::eprintln!("{} no address uses {}: {}", styled(NOTE, "note:"), plain(path), plain(why));
+        crate::tell!("{} no address uses {}: {}", styled(NOTE, "note:"), plain(path), plain(why));
     }
     if common.format == Format::Json {
         let faults = difference

@@ -11,7 +11,7 @@ use hausblatt_lang::text::source::Place;
 use serde::Serialize;
 
 use crate::options::Common;
-use crate::show::style::{self, plain};
+use crate::show::style::{self, plain, turns_direction};
 
 /// How many warnings are shown without `-v`.
 const MOST_WARNINGS: usize = 20;
@@ -29,7 +29,7 @@ pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
         errors.iter().take(most(MOST_ERRORS)).chain(warnings.iter().take(warnings_wanted)).copied().collect();
     shown.sort_by(|a, b| in_order(a, b));
     for diagnostic in shown {
-        anstream::eprintln!("{}\n", drawer.drawn(texts, diagnostic));
+        crate::tell!("{}\n", drawer.drawn(texts, diagnostic));
     }
     more(errors.len(), most(MOST_ERRORS), "error");
     if !common.quiet {
@@ -85,7 +85,7 @@ fn more(count: usize, shown: usize, what: &str) {
     let rest = count.saturating_sub(shown);
     if rest > 0 {
         let plural = if rest == 1 { "" } else { "s" };
-        anstream::eprintln!("{} {rest} more {what}{plural}; -v shows all.\n", style::styled(style::NOTE, "and"));
+        crate::tell!("{} {rest} more {what}{plural}; -v shows all.\n", style::styled(style::NOTE, "and"));
     }
 }
 
@@ -197,7 +197,7 @@ pub fn lines_around(text: &str, range: &Range<usize>) -> (String, usize, usize) 
     for c in text[start..end].chars() {
         match c {
             '\n' => lines.push(c),
-            _ if c.is_control() => lines.extend(std::iter::repeat_n(' ', c.len_utf8())),
+            _ if c.is_control() || turns_direction(c) => lines.extend(std::iter::repeat_n(' ', c.len_utf8())),
             _ => lines.push(c),
         }
     }

@@ -89,17 +89,24 @@ pub fn columns(text: &str) -> usize {
     text.width()
 }
 
-/// Text without control characters, which a file's name or an address could bring to the terminal.
+/// Text without control characters and those that turn its direction, which a file's name, a title or an address could bring
+/// to the terminal: it shows as what it is.
 pub fn plain(text: &str) -> String {
-    text.chars().map(|c| if c.is_control() { '\u{fffd}' } else { c }).collect()
+    text.chars().map(|c| if c.is_control() || turns_direction(c) { '\u{fffd}' } else { c }).collect()
+}
+
+/// Whether a character changes the direction of what comes after it, unseen: the marks, embeddings, overrides and isolates
+/// of the Unicode Bidirectional Algorithm (UAX #9).
+pub fn turns_direction(c: char) -> bool {
+    matches!(c, '\u{061c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
 }
 
 pub use hausblatt_core::text::shell::word;
 
 /// Shows why a command failed.
 pub fn failure(message: &str, help: Option<&str>) {
-    anstream::eprintln!("{} {}", styled(BAD, "error:"), plain(message));
+    crate::tell!("{} {}", styled(BAD, "error:"), plain(message));
     if let Some(help) = help {
-        anstream::eprintln!("{} {}", styled(TYPED, "help:"), plain(help));
+        crate::tell!("{} {}", styled(TYPED, "help:"), plain(help));
     }
 }

@@ -514,3 +514,34 @@ fn bombs_in_content_are_told() {
         assert_eq!(said.code, exit, "{address}");
     }
 }
+
+/// A reader that leaves early changes no exit code, and what it would have read ends nothing.
+#[test]
+fn a_pipe_that_closes_changes_no_exit_code() {
+    use std::process::Stdio;
+    let site = Site::small();
+    site.write("themes/near/templates/page.html", "+{nope}\n");
+    for at in 0..300 {
+        site.write(&format!("content/pages/p{at}.md"), "---\ntitle: P\n---\n");
+    }
+    for arguments in [&["check", "-v"][..], &["map"], &["render", "/visit/"], &["map", "--site", "none"], &["themes"]] {
+        let code = site.run(arguments).code;
+        let mut command = site.command(arguments);
+        let mut child = command.stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap();
+        drop(child.stdout.take());
+        drop(child.stderr.take());
+        assert_eq!(child.wait().unwrap().code(), Some(code), "{arguments:?}");
+    }
+}
+
+/// What names and titles hold that a terminal or a reader would obey is shown, not obeyed.
+#[test]
+fn what_turns_the_direction_of_text_is_shown() {
+    let site = Site::small();
+    site.write("content/pages/odd.md", "---\ntitle: \"a\\u202Eb\\u0001c\"\n---\n");
+    site.write("themes/near/templates/page.html", "+{inherited} +{nope\u{202e}}\n");
+    for arguments in [&["resolve", "/od/"][..], &["check"], &["values", "/odd/", "content.title"], &["chart"]] {
+        let said = site.run(arguments).whole();
+        assert!(!said.contains('\u{202e}') && !said.contains('\u{1}'), "{arguments:?}: {said}");
+    }
+}
