@@ -165,7 +165,7 @@ impl Library {
             },
             Callee::Computed(prefix, _) => {
                 let stands = self.partials_behind(program.ending, prefix).next().is_some();
-                let message = format!("no partial stands under \"{prefix}\"");
+                let message = format!("there is no partial below \"{prefix}\"");
                 let fault = || Diagnostic::error("unknown-partial", message).at(&program.path, call.span);
                 if stands { Vec::new() } else { vec![fault()] }
             }
@@ -178,7 +178,7 @@ impl Library {
         let other = Ending::ALL.into_iter().find(|&other| self.partials(other).contains_key(name));
         let help = match other {
             Some(other) => format!(
-                "a .{word} file calls partials of its own ending; there is only partials/{name}.{}",
+                "a .{word} file calls partials of its own extension; there is only partials/{name}.{}",
                 other.word()
             ),
             None => {

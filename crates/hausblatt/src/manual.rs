@@ -31,7 +31,7 @@ fn the_man_pages_are_those_of_the_command_line() {
             let written = fs::read(&file).unwrap_or_default();
             assert!(
                 written == page,
-                "docs/man/{name} is behind the command line: UPDATE_EXPECT=1 cargo test writes it"
+                "docs/man/{name} is older than the command line: UPDATE_EXPECT=1 cargo test writes it"
             );
         }
     }

@@ -73,7 +73,7 @@ fn root(common: &Common) -> Result<PathBuf, Failure> {
             Ok(dir.clone())
         } else {
             let help = "a site is a folder with a hausblatt.toml; \"hausblatt demo\" writes one";
-            Err(Failure::no_site(format!("{} is no site", dir.display()), Some(help.to_owned())))
+            Err(Failure::no_site(format!("{} is not a site", dir.display()), Some(help.to_owned())))
         };
     }
     let here = env::current_dir().map_err(Failure::from)?;

@@ -158,7 +158,7 @@ fn id_and_address(resolution: &Resolution, content: &Content) -> Option<Note> {
 }
 
 fn broken(content: &Content) -> Option<Note> {
-    let text = format!("{} has faults, so it can't be rendered.", content.path());
+    let text = format!("{} has errors, so it can't be rendered.", content.path());
     content.broken.then_some(Note { code: "faulty", text })
 }
 

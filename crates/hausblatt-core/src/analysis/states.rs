@@ -59,7 +59,7 @@ pub fn states(world: &World, survey: &Survey) -> Vec<Option<State>> {
         let kind = file.name.trim_start_matches("prepare/").trim_end_matches(".let");
         finding.settle(id, || match NAMES.contains(&kind) {
             true => Ok(format!("a request of the kind {kind}")),
-            false => Err(format!("\"{kind}\" is no kind of request: its name is one of {}", NAMES.join(", "))),
+            false => Err(format!("\"{kind}\" is not a kind of request: its name is one of {}", NAMES.join(", "))),
         });
     }
     finding.components();
@@ -174,12 +174,12 @@ impl Finding<'_> {
         Some(match (file.role, folder) {
             (Role::Partial | Role::Layout, _) => self.uncalled(id, file),
             (Role::Asset, _) => {
-                State::Ready(format!("a file that names it; it is put out as /{} all the same", file.name))
+                State::Ready(format!("a file that names it; it is published as /{} all the same", file.name))
             }
-            (Role::Component, _) => State::Dead("a component stands in a folder of its own".to_owned()),
-            (_, "templates") => self.wrong_ending(file, "no request asks for this ending"),
+            (Role::Component, _) => State::Dead("a component is in a folder of its own".to_owned()),
+            (_, "templates") => self.wrong_ending(file, "no request uses this extension"),
             (_, "layouts") => self.wrong_ending(file, "a layout ends in .html"),
-            (_, "partials") => self.wrong_ending(file, "no file can call this ending"),
+            (_, "partials") => self.wrong_ending(file, "no file can call this extension"),
             (_, "prepare") => State::Dead("a prepare file ends in .let".to_owned()),
             (_, "components") => return Some(self.beside_component(file)),
             _ => return None,
@@ -192,12 +192,12 @@ impl Finding<'_> {
     }
 
     fn uncalled(&self, id: FileId, file: &ThemeFile) -> State {
-        let what = if file.role == Role::Layout { "no file asks for this layout" } else { "no file calls it" };
+        let what = if file.role == Role::Layout { "no file uses this layout" } else { "no file calls it" };
         let callers = reach::callers(self.world, id);
         let dead: Vec<&str> = callers.iter().map(|tie| &*self.world.lineage.file(tie.file).node.path).collect();
         match (&self.unread, dead.first()) {
-            (Some(unread), _) => State::Ready(format!("{unread} to be mended: it does not compile, and may call this")),
-            (None, Some(first)) => State::Dead(format!("only {first} calls it, which nothing asks for")),
+            (Some(unread), _) => State::Ready(format!("{unread} to be fixed: it does not compile, and may call this")),
+            (None, Some(first)) => State::Dead(format!("only {first} calls it, which nothing uses")),
             (None, None) => State::Dead(what.to_owned()),
         }
     }
@@ -218,7 +218,7 @@ impl Finding<'_> {
             },
             None if last == "component.toml" => State::Dead("its component has no file to render".to_owned()),
             None => {
-                State::Ready(format!("{folder}/component.html; it is put out as /assets/{} all the same", file.name))
+                State::Ready(format!("{folder}/component.html; it is published as /assets/{} all the same", file.name))
             }
         }
     }

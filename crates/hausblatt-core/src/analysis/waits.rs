@@ -53,7 +53,7 @@ pub fn waits_for(world: &World, tried: &Tried, name: &str) -> Waiting {
     if let Some((count, address, winner)) = tried.names.get(name) {
         let by = winner.as_deref().map_or("something built in", |winner| winner.trim_start_matches("templates/"));
         return Ok(match count {
-            1 => format!("{address} to lose {by}, which stands before it"),
+            1 => format!("{address} to lose {by}, which comes before it"),
             _ => format!("an address with nothing more specific: {count} try it, and {address} has {by}"),
         });
     }
@@ -136,8 +136,8 @@ impl Asking<'_> {
                 Ok(format!("feed = true in [collections.{name}]"))
             }
             ("route", _, _) | ("fallback", None, _) => Ok(format!("a route whose address ends in .{word}")),
-            (_, _, Ending::Xml) => Err(format!("only feeds and routes ask for .xml, and no feed asks for \"{stem}\"")),
-            _ => Err(format!("only a route can ask for .{word}: route/NAME.{word}")),
+            (_, _, Ending::Xml) => Err(format!("only feeds and routes use .xml, and no feed uses \"{stem}\"")),
+            _ => Err(format!("only a route can use .{word}: route/NAME.{word}")),
         }
     }
 
@@ -176,7 +176,7 @@ impl Asking<'_> {
                 Ok(code) if (400..600).contains(&code) && status.len() == 3 => {
                     Ok(format!("an answer with the status {status}"))
                 }
-                _ => Err(format!("\"{status}\" is no error status: those are 400 to 599, 4xx and 5xx")),
+                _ => Err(format!("\"{status}\" is not a valid error status: those are 400 to 599, 4xx and 5xx")),
             },
             ("offered", Some(name)) => match offers::why_not_offered(self.world, name) {
                 Some((reason, help)) => Err(format!("{reason}; {help}")),
@@ -227,7 +227,7 @@ impl Asking<'_> {
             has_address(entry, id) || *entry.slug == *id || stem == id
         });
         if let Some(entry) = meant {
-            return Err(format!("\"{id}\" is no id; the entry's id is {0}: entry/{name}/{0}.html", entry.id));
+            return Err(format!("\"{id}\" is not a valid id; the entry's id is {0}: entry/{name}/{0}.html", entry.id));
         }
         if !is_id(id) {
             return Err(format!("\"{id}\" can be no entry's id: those are lower-case letters, digits and hyphens"));
@@ -300,8 +300,8 @@ impl Asking<'_> {
             None => None,
         };
         match meant {
-            Some(meant) => format!("\"{head}\" is no kind of request; did you mean {meant}.html?"),
-            None => format!("\"{head}\" is no kind of request: those are {}", KINDS.join(", ")),
+            Some(meant) => format!("\"{head}\" is not a kind of request; did you mean {meant}.html?"),
+            None => format!("\"{head}\" is not a kind of request: those are {}", KINDS.join(", ")),
         }
     }
 }

@@ -119,7 +119,7 @@ fn clashes(world: &World, jobs: &[Job]) -> Vec<Diagnostic> {
                 Diagnostic::error("same-output", format!("two outputs meet in the file {}{how}", job.path))
                     .help("give one of them another address or name")
                     .at(&place.path, place.span)
-                    .related(&related.path, related.span, format!("this is put out as {}", other.path));
+                    .related(&related.path, related.span, format!("this is published as {}", other.path));
             found.push(diagnostic);
         }
     }

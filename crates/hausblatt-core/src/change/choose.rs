@@ -61,7 +61,7 @@ fn may_choose(world: &World, content: &Content, name: &str) -> Result<(), Diagno
     let others = match all.is_empty() {
         true => {
             format!(
-                "no theme of the lineage offers one for it; begin one: hausblatt start template {}",
+                "no theme of the lineage offers one for it; create one: hausblatt start template {}",
                 word(&format!("offered/{name}"))
             )
         }
@@ -127,7 +127,7 @@ pub fn choices(world: &World, id: ContentId) -> Vec<Choice> {
             (Some(theme), _) => Some(format!("{} hides it", world.lineage.themes[theme].name)),
             (None, Some((reason, help))) => Some(format!("{reason}; {help}")),
             (None, None) if nearest != Some(file_id) => continue,
-            (None, None) if world.program(file_id).is_none() => Some("it has a fault".to_owned()),
+            (None, None) if world.program(file_id).is_none() => Some("it has an error".to_owned()),
             (None, None) if !fits(&header.fits, &world.site, content) => {
                 Some(format!("it is for {}", header.fits.join(", ")))
             }

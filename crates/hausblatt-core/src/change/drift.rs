@@ -340,7 +340,7 @@ pub fn merge(world: &World, active: &Theme, copy: &Copy) -> Result<Merged, Diagn
         (String::from_utf8(original.bytes.clone()), String::from_utf8(ours.clone()), String::from_utf8(theirs.clone()));
     let (Ok(base), Ok(own), Ok(others)) = texts else {
         let help = format!("choose one of the two, then: hausblatt drift --adopt {}", word(&copy.name));
-        return refused(format!("{} is no text, so it can't be merged", copy.path), help);
+        return refused(format!("{} is not text, so it can't be merged", copy.path), help);
     };
     if is_marked(&own) {
         let help = format!("settle the lines between the marks, then: hausblatt drift --adopt {}", word(&copy.name));
@@ -450,7 +450,7 @@ pub fn find<'c>(world: &World, copies: &'c [Copy], typed: &str) -> Result<&'c Co
     let (message, help) = match own {
         false => (format!("{active} has no {name} of its own"), format!("copy it: hausblatt override {}", word(name))),
         true if world.lineage.all(name).len() > 1 => (
-            format!("{active}'s {name} goes on with what it covers, so it can't drift"),
+            format!("{active}'s {name} extends what it covers, so it can't go out of date"),
             "nothing is to be done".to_owned(),
         ),
         true => (format!("{active}'s {name} is a copy of nothing"), "no ancestor has a file of this name".to_owned()),

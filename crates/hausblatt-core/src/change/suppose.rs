@@ -216,7 +216,7 @@ fn with_parent(snapshot: Snapshot, theme: &str, parent: &str) -> Result<Snapshot
 fn edit(snapshot: Snapshot, path: &str, change: impl FnOnce(&mut DocumentMut)) -> Result<Snapshot, Diagnostic> {
     let text = snapshot.file(path).and_then(|node| node.text().cloned()).unwrap_or_else(|| "".into());
     let mut document: DocumentMut = text.parse().map_err(|error: toml_edit::TomlError| {
-        Diagnostic::error("bad-toml", format!("{path} is not TOML: {}", error.message())).help("mend it first")
+        Diagnostic::error("bad-toml", format!("{path} is not TOML: {}", error.message())).help("fix it first")
     })?;
     change(&mut document);
     Ok(snapshot.with(path, Some(&document.to_string())))

@@ -12,7 +12,7 @@ pub static ANSWERS: &[Check] = &[
     },
     Check {
         code: "dead-template",
-        about: "no request could ask for a template of this name",
+        about: "no request could use a template of this name",
         explanation: "A template's name says what it renders, and nothing on this site has this name or could get it. docs/lookup.md lists the names for each kind of request.",
         look: Look::Told,
     },

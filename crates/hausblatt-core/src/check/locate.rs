@@ -153,7 +153,7 @@ fn nearest(world: &World, from: &str, lost: &str) -> String {
     match path.strip_prefix("/assets/") {
         Some(below) => format!("put the file at assets/{below} in a theme of the lineage"),
         None if public => format!("put the file at {}", path.trim_start_matches('/')),
-        None if is_file(&path) => format!("files stand in media/: put it at media/{name}, and write /media/{name}"),
+        None if is_file(&path) => format!("files are in media/: put it at media/{name}, and write /media/{name}"),
         None => "every address and its file: hausblatt map".to_owned(),
     }
 }

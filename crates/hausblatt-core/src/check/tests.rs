@@ -63,7 +63,7 @@ pub fn quiet_page(html: &str) {
 fn each_code_is_listed_once_and_explained() {
     let all = checks();
     for pair in all.windows(2) {
-        assert!(pair[0].code < pair[1].code, "{} stands twice", pair[0].code);
+        assert!(pair[0].code < pair[1].code, "{} is there twice", pair[0].code);
     }
     for check in all {
         assert!(!check.about.ends_with('.') && check.about.len() > 10, "{}", check.code);

@@ -32,7 +32,7 @@ pub static TOLD: &[Check] = &[
     told(
         "branches-differ",
         "the branches of a block end in different places of the HTML",
-        "One branch leaves a tag, a quote or a comment open that another one closes. What stands behind the block could not be escaped rightly for both. Close in each branch what it opens.",
+        "One branch leaves a tag, a quote or a comment open that another one closes. What comes after the block could not be escaped rightly for both. Close in each branch what it opens.",
     ),
     told(
         "choice-hidden",
@@ -52,7 +52,7 @@ pub static TOLD: &[Check] = &[
     told(
         "color-in-comment",
         "a colour is lost, since # begins a comment",
-        "In YAML and TOML what stands behind # is a comment. Put the colour in quotes.",
+        "In YAML and TOML what comes after # is a comment. Put the colour in quotes.",
     ),
     told(
         "component-stops",
@@ -66,12 +66,12 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "dead-reference",
-        "a reference or link leads nowhere",
+        "a reference or a link is broken",
         "What is named does not exist, is a draft, or waits for its date. References are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME.",
     ),
     told(
         "document-in-layout",
-        "a whole document would stand inside a layout",
+        "a whole document would be inside a layout",
         "The file begins with a doctype or <html>, and a layout goes around it. Say layout: none in its front matter, or leave out all but what stands in <main>.",
     ),
     told(
@@ -87,13 +87,13 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "faulty-file",
-        "a file that is needed has faults",
-        "The page can't be rendered before the faults of that file are mended; they are listed with it.",
+        "a file that is needed has errors",
+        "The page can't be rendered until the errors of that file are fixed; they are listed with it.",
     ),
     told(
         "former-query",
         "a former address holds a ? or a #",
-        "Redirects look at the path alone. Write the address without what stands behind it.",
+        "Redirects look at the path alone. Write the address without what comes after it.",
     ),
     told(
         "self-redirect",
@@ -123,7 +123,7 @@ pub static TOLD: &[Check] = &[
     told(
         "internal",
         "Hausblatt itself has failed here",
-        "This is not your fault. Please report it with the file that it names.",
+        "This is not your error. Please report it with the file that it names.",
     ),
     told(
         "missing-on-site",
@@ -162,12 +162,12 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "misplaced-content",
-        "a content file stands where no collection is",
+        "a content file is where no collection is",
         "Content stands in content/pages/ or in the folder of a collection that hausblatt.toml declares.",
     ),
     told(
         "misplaced-table",
-        "a file in tables/ is no table",
+        "a file in tables/ is not a table",
         "A table ends in .csv, .toml, .json or .yaml; anything else there is not read.",
     ),
     told(
@@ -182,7 +182,7 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "missing-media",
-        "content names a picture or file that is not there",
+        "content names an image or a file that is not there",
         "Files of content stand in media/; the name differs, perhaps in upper and lower case alone.",
     ),
     told(
@@ -227,7 +227,7 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "not-a-list",
-        "something that is no list is looped over or queried",
+        "something that is not a list is looped over or queried",
         "Only a list has members to go through; nothing counts as an empty one. The message says what the value is.",
     ),
     told(
@@ -237,8 +237,8 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "nothing-inherited",
-        "there is no file to go on with",
-        "inherited goes on with what would have been found if this file were not there; here nothing would.",
+        "there is no file to extend",
+        "inherited extends what would have been found without this file; here that is nothing.",
     ),
     told("number-too-large", "a number is too large", "Whole numbers have 64 bits."),
     told(
@@ -253,7 +253,7 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "required-parameter",
-        "a template asks for a parameter that nobody can give",
+        "a template takes a parameter that nobody can give",
         "Nothing calls a template, so what it takes needs defaults.",
     ),
     told(
@@ -289,7 +289,7 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "stray-divider",
-        "else, between, none or end stands outside its block",
+        "else, between, none or end is outside its block",
         "Its block was closed before, or never begun.",
     ),
     told(
@@ -298,11 +298,11 @@ pub static TOLD: &[Check] = &[
         "It stands in the body of a call that has slots, or in a template or layout, for the layout around it.",
     ),
     told("bad-tag", "a tag can't be read", "The message says what was expected at this place."),
-    told("bad-table", "a table can't be read", "Its rows are nothing until the file is mended."),
+    told("bad-table", "a table can't be read", "Its rows are nothing until the file is fixed."),
     told("term-circle", "terms are each other's parents", "Take parent out of one of them."),
     told(
         "text-only",
-        "a tag stands where only text may be",
+        "a tag is where only text may be",
         "Calls, raw and the nameless slot put in HTML, so they stand between tags, not in an attribute or a title.",
     ),
     told("theme-circle", "themes are each other's parents", "Take parent out of one of the manifests."),
@@ -315,7 +315,7 @@ pub static TOLD: &[Check] = &[
     told(
         "too-large",
         "a page grew too large",
-        "A page and what is worked out for it may be 64 MB together. Look for a text or list that grows in each round of a loop.",
+        "A page and what is computed for it may be 64 MB together. Look for a text or list that grows in each round of a loop.",
     ),
     told(
         "too-many-steps",
@@ -351,7 +351,7 @@ pub static TOLD: &[Check] = &[
     told("unclosed-text", "a quoted text is never ended", "A text ends with the quote that it began with."),
     told(
         "unknown-asset",
-        "an asset is asked for that no theme has",
+        "an asset is used that no theme has",
         "Assets stand in assets/ of a theme of the lineage, and are named from there.",
     ),
     told(
@@ -375,10 +375,10 @@ pub static TOLD: &[Check] = &[
         "The functions are listed in docs/language.md.",
     ),
     told("unknown-key", "a key is not known here", "It is misspelt or stands in the wrong group, and has no effect."),
-    told("unknown-kind", "a word stands where only certain words may", "The message lists them."),
+    told("unknown-kind", "a word is where only certain words may be", "The message lists them."),
     told(
         "unknown-layout",
-        "a layout is asked for that does not exist",
+        "a layout is used that does not exist",
         "Layouts stand in layouts/ of a theme of the lineage; a template without one says layout: none.",
     ),
     told(
@@ -414,7 +414,7 @@ pub static TOLD: &[Check] = &[
     told(
         "unknown-statement",
         "a statement is written that does not exist",
-        "A tag whose first word is no statement is a value; this looks like a misspelt statement.",
+        "A tag whose first word is not a statement is a value; this looks like a misspelt statement.",
     ),
     told(
         "unknown-theme",
@@ -473,7 +473,7 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "unlinked-asset",
-        "an asset is asked for on a page that links none",
+        "an asset is used on a page that links none",
         "The page's document does not print used \"styles\" or used \"scripts\", so it is never loaded.",
     ),
     told(
@@ -484,17 +484,17 @@ pub static TOLD: &[Check] = &[
     told("unreadable", "a file can't be read", "It is no UTF-8, or its permissions forbid it."),
     told(
         "unsafe-address",
-        "an address is not allowed where it stands",
+        "an address is not allowed where it is",
         "What it holds could run a script or load one from elsewhere, so about:invalid is printed instead.",
     ),
     told(
         "unsafe-number",
-        "a number stands where it can't be read back",
-        "In a list of pictures a value behind the address must be a number.",
+        "a number is where it can't be read back",
+        "In a list of pictures a value after the address must be a number.",
     ),
     told(
         "unsafe-place",
-        "a value stands where no value is safe",
+        "a value is where no value is safe",
         "No escaping makes a value harmless here: in an event attribute, in a tag's name, in a comment. The message says where to put it instead.",
     ),
     told(
@@ -504,12 +504,12 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "unusable-asset",
-        "an asset is asked for that can't be linked",
+        "an asset is used that can't be linked",
         "use takes .css, .js and .mjs; the address of any other asset is asset(\"…\").",
     ),
     told(
         "bad-value",
-        "a value can't be worked out",
+        "a value can't be computed",
         "The kinds of the values don't fit what is done with them, or a number is divided by zero. The message names them.",
     ),
     told(

@@ -18,8 +18,8 @@ const KEY: &str = "template";
 pub fn edited(text: &str, name: Option<&str>) -> Result<String, Diagnostic> {
     let front = front::read(text);
     if let Some(problem) = &front.problem {
-        let message = format!("the front matter has a fault: {}", problem.message);
-        return Err(Diagnostic::error("front-matter", message).help("mend it first"));
+        let message = format!("the front matter has an error: {}", problem.message);
+        return Err(Diagnostic::error("front-matter", message).help("fix it first"));
     }
     let own = front.entries.iter().find(|entry| &*entry.key == KEY);
     let edited = match (own, name) {
@@ -135,7 +135,7 @@ pub fn with_former(text: &str, addresses: &[&str]) -> Result<String, Diagnostic>
     let front = front::read(text);
     let fault = |message: String, help: &str| Err(Diagnostic::error("front-matter", message).help(help));
     if let Some(problem) = &front.problem {
-        return fault(format!("the front matter has a fault: {}", problem.message), "mend it first");
+        return fault(format!("the front matter has an error: {}", problem.message), "fix it first");
     }
     let own = front.entries.iter().find(|entry| &*entry.key == FORMER);
     let known: Vec<&Data> = match own {

@@ -127,7 +127,7 @@ impl<'r> Listing<'r> {
     }
 
     /// Adds the files at and below `disk`. Links are followed only to targets inside the site; what is not followed, and
-    /// what is no file, is noted as left out.
+    /// what is not a file, is noted as left out.
     ///
     /// # Errors
     /// What can't be looked at or listed, with its path.

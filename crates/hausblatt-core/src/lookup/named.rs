@@ -28,7 +28,7 @@ pub fn theme_file(world: &World, typed: &str) -> Result<FileId, Diagnostic> {
         return Ok(id);
     }
     if typed.starts_with("content/") || typed.starts_with('/') {
-        let message = format!("\"{typed}\" is no file of a theme");
+        let message = format!("\"{typed}\" is not a file of a theme");
         return Err(Diagnostic::error("unknown-file", message).help(format!("ask: hausblatt resolve {}", word(typed))));
     }
     if let Some(rest) = typed.strip_prefix("themes/") {
@@ -111,7 +111,7 @@ pub fn new_file(world: &World, typed: &str) -> Result<String, Diagnostic> {
         || typed.ends_with('/')
         || typed.split('/').any(|part| part.is_empty() || part.starts_with('.'));
     if odd {
-        let message = format!("\"{typed}\" is no path of a theme file");
+        let message = format!("\"{typed}\" is not a valid path of a theme file");
         return Err(Diagnostic::error("unknown-file", message).help("write it as in templates/page/visit.html"));
     }
     if let Some(rest) = typed.strip_prefix("themes/") {

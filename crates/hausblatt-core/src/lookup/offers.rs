@@ -36,7 +36,7 @@ pub fn reason_of(world: &World, file: &ThemeFile) -> Option<(String, String)> {
         let stem = name.rsplit('/').next().unwrap_or(name);
         let place = name
             .rsplit_once('/')
-            .map_or("it stands beside the theme's folders".to_owned(), |(folder, _)| format!("it stands in {folder}/"));
+            .map_or("it is beside the theme's folders".to_owned(), |(folder, _)| format!("it is in {folder}/"));
         return Some((place, format!("move it to {FOLDER}{stem}")));
     };
     if file.role != Role::Template || !name.ends_with(".html") {
@@ -70,5 +70,5 @@ pub fn why_not(world: &World, name: &str) -> Option<String> {
         let stem = file.name.rsplit('/').next().and_then(|last| last.split('.').next());
         stem == Some(name) && matches!(file.role, Role::Template | Role::Partial | Role::Other)
     });
-    elsewhere.map(|file| format!("{} is no offered template: those are .html files in {FOLDER}.", file.node.path))
+    elsewhere.map(|file| format!("{} is not an offered template: those are .html files in {FOLDER}.", file.node.path))
 }

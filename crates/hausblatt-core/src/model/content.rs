@@ -209,9 +209,9 @@ pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read
         let help = if relative.ends_with(".md") {
             "a content file's name is lower-case letters and digits with single hyphens between them, as in scarlet-runner.md"
         } else {
-            "content is Markdown in files that end in .md; pictures belong into media/"
+            "content is Markdown in files that end in .md; images belong in media/"
         };
-        let diagnostic = Diagnostic::error("bad-name", "this file's name is no id").help(help);
+        let diagnostic = Diagnostic::error("bad-name", "this file's name is not an id").help(help);
         let problems = vec![diagnostic.at(&node.path, Span::default())];
         return Read { content: None, problems, undeclared: Vec::new() };
     };
@@ -271,7 +271,11 @@ fn terms(
 fn term(taxonomy: &mut Taxonomy, data: &Data, faults: &mut Faults<'_>) -> Option<u32> {
     let text = faults.text(&taxonomy.config.name.text, data)?;
     let Some(term) = taxonomy.named(&text) else {
-        faults.error(data.span, format!("\"{text}\" is no term: it has neither letters nor digits"), "write a word");
+        faults.error(
+            data.span,
+            format!("\"{text}\" is not a valid term: it has neither letters nor digits"),
+            "write a word",
+        );
         return None;
     };
     if !taxonomy.is_declared(term) {
@@ -481,7 +485,7 @@ impl Fronts<'_> {
             if !text.starts_with('/') || !crate::text::address::can_redirect(&path) {
                 self.faults.error(
                     data.span,
-                    format!("\"{text}\" is no address"),
+                    format!("\"{text}\" is not a valid address"),
                     "write it as in formerly: /old/address/",
                 );
             } else {
@@ -489,7 +493,7 @@ impl Fronts<'_> {
                 let is_file = path.rsplit('/').next().is_some_and(|last| last.is_empty() || last.contains('.'));
                 let path = if is_file { path } else { format!("{path}/") };
                 if text.contains(['?', '#']) {
-                    let message = format!("\"{text}\" is redirected whatever stands behind \"?\" or \"#\"");
+                    let message = format!("\"{text}\" is redirected whatever comes after \"?\" or \"#\"");
                     let help = format!("write {path}");
                     let diagnostic = Diagnostic::warning("former-query", message).help(help);
                     self.faults.add(diagnostic, data.span);
@@ -504,7 +508,7 @@ impl Fronts<'_> {
         let fields = self.reading.fields.iter().map(|field| field.name.as_str());
         let known: Vec<&str> = fields.chain(self.taxonomies()).chain(KEYS.iter().copied()).collect();
         let diagnostic = if BUILT_IN.contains(&&*entry.key) {
-            let message = format!("\"{}\" is worked out by Hausblatt; it can't be set", entry.key);
+            let message = format!("\"{}\" is computed by Hausblatt; it can't be set", entry.key);
             Diagnostic::error("name-taken", message).help("choose another name for the field")
         } else {
             let taxonomy = self.reading.taxonomies.iter().any(|taxonomy| taxonomy.config.name.text == *entry.key);
@@ -564,7 +568,8 @@ impl Fronts<'_> {
             return Some(slug);
         }
         let proper = crate::text::slug::slug(&slug);
-        let message = format!("\"{slug}\" is no slug: lower-case letters and digits with single hyphens between them");
+        let message =
+            format!("\"{slug}\" is not a valid slug: lower-case letters and digits with single hyphens between them");
         self.faults.error(
             data.span,
             message,

@@ -91,7 +91,7 @@ pub fn read(snapshot: &Snapshot, symbols: &mut Interner, problems: &mut Vec<Diag
             .rsplit_once('.')
             .filter(|(name, ending)| ENDINGS.contains(ending) && !name.is_empty() && !name.contains('/'));
         let Some((name, ending)) = name else {
-            let diagnostic = Diagnostic::warning("misplaced-table", "this file is no table");
+            let diagnostic = Diagnostic::warning("misplaced-table", "this file is not a table");
             let help = "a table is a file in tables/ that ends in .csv, .toml, .json or .yaml";
             problems.push(diagnostic.help(help).at(path, Span::default()));
             continue;
@@ -120,7 +120,7 @@ pub fn read(snapshot: &Snapshot, symbols: &mut Interner, problems: &mut Vec<Diag
 fn value(node: &FileNode, ending: &str, symbols: &mut Interner) -> Result<Datum, Box<Diagnostic>> {
     let fault = |message: String, span: Span| {
         let diagnostic = Diagnostic::error("bad-table", message);
-        Box::new(diagnostic.help("mend the file; its rows are nothing till then").at(&node.path, span))
+        Box::new(diagnostic.help("fix the file; its rows are nothing until then").at(&node.path, span))
     };
     let text = match &node.body {
         Body::Text(text) | Body::Head(text) => text,
@@ -136,7 +136,7 @@ fn value(node: &FileNode, ending: &str, symbols: &mut Interner) -> Result<Datum,
                 let at = boundary(text, line + error.column().saturating_sub(1));
                 let message = error.to_string();
                 let message = message.split(" at line ").next().unwrap_or(&message);
-                fault(format!("this is no JSON: {message}"), Span::new(at, at))
+                fault(format!("this is not JSON: {message}"), Span::new(at, at))
             })?;
             Ok(of_json(&value, symbols))
         }
@@ -168,7 +168,7 @@ fn rows(text: &str, symbols: &mut Interner) -> Result<Datum, (String, usize)> {
             csv::ErrorKind::UnequalLengths { expected_len, len, .. } => {
                 format!("this row has {len} cells, and the first row names {expected_len} columns")
             }
-            _ => "this is no CSV".to_owned(),
+            _ => "this is not CSV".to_owned(),
         };
         (message, boundary(text, at))
     };

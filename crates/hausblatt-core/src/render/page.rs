@@ -324,7 +324,7 @@ pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> 
         }
     }
     if faults.is_empty() && !paths.is_empty() {
-        faults.push(Diagnostic::error(FAULTY_FILE, format!("{} has faults and can't be rendered", paths.join(", "))));
+        faults.push(Diagnostic::error(FAULTY_FILE, format!("{} has errors and can't be rendered", paths.join(", "))));
     }
     faults
 }

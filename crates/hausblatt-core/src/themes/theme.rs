@@ -249,7 +249,7 @@ fn parameters(data: &Data, is_template: bool, reader: &mut Reader<'_, '_>) -> Ve
                 "required-parameter",
                 span,
                 format!("nobody can give a template its parameter \"{name}\""),
-                "write a default behind it, or nothing".to_owned(),
+                "write a default after it, or nothing".to_owned(),
             );
         }
         parameters.push((name.to_owned(), default));

@@ -55,7 +55,7 @@ impl World {
 
     fn dead_reference(&self, text: &str) -> Diagnostic {
         let help = self.site.nearest_reference(text).unwrap_or_else(crate::model::site::forms);
-        Diagnostic::error("dead-reference", format!("the reference \"{text}\" leads nowhere")).help(help)
+        Diagnostic::error("dead-reference", format!("broken reference \"{text}\"")).help(help)
     }
 
     fn unknown_asset(&self, text: &str) -> Diagnostic {
@@ -87,7 +87,7 @@ impl World {
             }
             let swallows = |program: &Program| !program.takes_body && !program.continues;
             if file.role == Role::Layout && self.program(id).is_some_and(swallows) {
-                let message = "this layout prints nothing of the template that it stands around";
+                let message = "this layout prints nothing of the template inside it";
                 let diagnostic = Diagnostic::warning("layout-without-slot", message)
                     .help("write +{slot} where the template's output belongs");
                 found.push(diagnostic.at(&file.node.path, Span::default()));
@@ -101,7 +101,7 @@ impl World {
                 );
                 found.push(
                     diagnostic
-                        .help("say layout: none in the front matter, or leave out all but what stands in <main>")
+                        .help("say layout: none in the front matter, or leave out all but what is in <main>")
                         .at(&file.node.path, span),
                 );
             }

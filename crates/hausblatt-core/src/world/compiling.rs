@@ -225,8 +225,8 @@ fn dead(file: &ThemeFile) -> Option<&'static str> {
         "templates" if file.name.starts_with("templates/offered/") && theme::looks_offered(&file.node).is_some() => {
             None
         }
-        "templates" => Some("no request asks for this: a template ends in .html, .xml, .json or .txt"),
-        "layouts" => Some("no file asks for this: a layout ends in .html"),
+        "templates" => Some("no request uses this: a template ends in .html, .xml, .json or .txt"),
+        "layouts" => Some("no file uses this: a layout ends in .html"),
         "partials" => Some("no file can call this: a partial ends in .html, .xml, .json or .txt"),
         "prepare" => Some("no request runs this: a prepare file ends in .let"),
         _ => None,

@@ -18,7 +18,7 @@ pub fn check(world: &World) -> Vec<Diagnostic> {
         if !NAMES.contains(&name) {
             let help = did_you_mean(name, NAMES.iter().copied())
                 .unwrap_or_else(|| format!("its name is one of {}", NAMES.join(", ")));
-            let message = format!("no request runs this prepare file: \"{name}\" is no kind of request");
+            let message = format!("no request runs this prepare file: \"{name}\" is not a kind of request");
             found.push(Diagnostic::warning("dead-file", message).help(help).at(&file.node.path, Span::default()));
         }
         found.extend(replaced_lists(world, id));

@@ -118,13 +118,13 @@ fn front_and_menus() {
             "[taxonomies]\n[search]\naddress = \"/s/\"\n",
         ],
         expect![[r#"
-            hausblatt.toml:5:8 error dead-reference: "page:nowhere" leads nowhere
+            hausblatt.toml:5:8 error dead-reference: broken reference "page:nowhere"
                 references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
 
-            hausblatt.toml:5:8 error dead-reference: "page:draft" leads nowhere
+            hausblatt.toml:5:8 error dead-reference: broken reference "page:draft"
                 it is a draft, so it has no address
 
-            hausblatt.toml:5:8 error dead-reference: "page:a" leads nowhere
+            hausblatt.toml:5:8 error dead-reference: broken reference "page:a"
                 references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
             hausblatt.toml:6:14 error two-fronts: the front is a page or a collection, not both
                 keep one of the two keys
@@ -132,7 +132,7 @@ fn front_and_menus() {
             hausblatt.toml:5:1 error unknown-key: unknown key "foo" in [front]
                 known are page, collection
 
-            hausblatt.toml:5:17 error dead-reference: "page:vist" leads nowhere
+            hausblatt.toml:5:17 error dead-reference: broken reference "page:vist"
                 references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
             hausblatt.toml:5:32 error missing-key: a menu's item lacks "to"
                 write it as in to = "page:visit"
@@ -184,29 +184,29 @@ fn collections() {
             hausblatt.toml:5:1 error wrong-type: [collections.n] must be a group of keys, not a number
                 write [collections.n], and its keys below it
 
-            hausblatt.toml:5:11 error bad-address: "n/{slug}" is no pattern of addresses
+            hausblatt.toml:5:11 error bad-address: "n/{slug}" is not a valid pattern of addresses
                 an address begins and ends with "/"
 
-            hausblatt.toml:5:11 error bad-address: "/n/" is no pattern of addresses
+            hausblatt.toml:5:11 error bad-address: "/n/" is not a valid pattern of addresses
                 {slug} must be in it, or all entries have one address
 
             hausblatt.toml:5:11 error bad-address: there is no placeholder {family} for the addresses of n
                 {slug}, {year}, {month}, {day} can be in it, and the name of a taxonomy whose "of" has "n"
 
-            hausblatt.toml:5:11 error bad-address: "/n//{slug}/" is no pattern of addresses
+            hausblatt.toml:5:11 error bad-address: "/n//{slug}/" is not a valid pattern of addresses
                 write it as in /journal/, without ? # % or a doubled /
-            hausblatt.toml:6:11 error bad-address: "n" is no address
+            hausblatt.toml:6:11 error bad-address: "n" is not a valid address
                 an address begins and ends with "/"
 
-            hausblatt.toml:6:9 error wrong-value: "date backwards" is no order
-                write a key, with "desc" behind it for the largest first
+            hausblatt.toml:6:9 error wrong-value: "date backwards" is not an order
+                write a key, with "desc" after it for the largest first
             hausblatt.toml:7:10 error wrong-value: "future" can't be "hide"
                 write "wait" or "show"
             hausblatt.toml:8:12 error wrong-type: "per_page" must be a whole number from 1 up, not a text
 
-            hausblatt.toml:4:14 error missing-key: a listing by periods stands below a listing, and "n" has none
+            hausblatt.toml:4:14 error missing-key: a listing by periods is below a listing, and "n" has none
                 write listing = "/n/"
-            hausblatt.toml:7:8 error missing-key: a feed stands below a listing, and "n" has none
+            hausblatt.toml:7:8 error missing-key: a feed is below a listing, and "n" has none
                 write listing = "/n/"
             hausblatt.toml:7:8 warning no-site-address: a feed needs the site's own address for its links
                 write address = "https://…" under [site]
@@ -297,31 +297,31 @@ fn taxonomies() {
 
             hausblatt.toml:7:7 error dead-reference: there is no collection "newz"
                 did you mean "news"?
-            hausblatt.toml:8:11 error bad-address: "/k/{trem}/" is no pattern of addresses
+            hausblatt.toml:8:11 error bad-address: "/k/{trem}/" is not a valid pattern of addresses
                 {term} must be in it once, and nothing else in braces
 
-            hausblatt.toml:8:11 error bad-address: "/k/" is no pattern of addresses
+            hausblatt.toml:8:11 error bad-address: "/k/" is not a valid pattern of addresses
                 {term} must be in it once, and nothing else in braces
             hausblatt.toml:9:1 error unknown-key: unknown key "lable" in [taxonomies.hue]
                 did you mean "label"?
 
-            hausblatt.toml:8:11 error bad-address: "k/{term}" is no pattern of addresses
+            hausblatt.toml:8:11 error bad-address: "k/{term}" is not a valid pattern of addresses
                 an address begins and ends with "/"
             hausblatt.toml:9:9 error wrong-type: "terms" must be a group of keys, not a list
 
-            hausblatt.toml:9:7 error bad-name: "Big" is no term: lower-case letters and digits with single hyphens between them
+            hausblatt.toml:9:7 error bad-name: "Big" is not a valid term: lower-case letters and digits with single hyphens between them
                 write big = { label = "Big" }
             hausblatt.toml:10:11 error wrong-type: a term is a group of keys
                 write a = { label = "…" }
             hausblatt.toml:11:13 error unknown-key: unknown key "parnt" in the term "b"
                 did you mean "parent"?
 
-            hausblatt.toml:9:22 error term-circle: the term "a" stands below itself
+            hausblatt.toml:9:22 error term-circle: the term "a" is below itself
                 take "parent" out of one of the terms of the circle
-            hausblatt.toml:10:22 error term-circle: the term "b" stands below itself
+            hausblatt.toml:10:22 error term-circle: the term "b" is below itself
                 take "parent" out of one of the terms of the circle
 
-            hausblatt.toml:9:22 error term-circle: the term "a" stands below itself
+            hausblatt.toml:9:22 error term-circle: the term "a" is below itself
                 take "parent" out of one of the terms of the circle
             hausblatt.toml:10:22 error dead-reference: there is no term "c"
                 did you mean "a"?
@@ -382,19 +382,19 @@ fn routes_search_errors_and_ladders() {
             hausblatt.toml:4:9 error missing-key: [routes.a] lacks "address"
                 write it as in address = "/a/"
 
-            hausblatt.toml:5:11 error bad-address: "a" is no address of a route
+            hausblatt.toml:5:11 error bad-address: "a" is not a valid address of a route
                 an address begins and ends with "/"
 
-            hausblatt.toml:5:11 error bad-address: "/a/{slug}/" is no address of a route
+            hausblatt.toml:5:11 error bad-address: "/a/{slug}/" is not a valid address of a route
                 only a route with "each" has something in braces
 
-            hausblatt.toml:5:11 error bad-address: "/a/" is no address of a route
+            hausblatt.toml:5:11 error bad-address: "/a/" is not a valid address of a route
                 {slug} must be in it, or all rows have one address
 
             hausblatt.toml:6:8 error dead-reference: there is no table "months"
                 write the rows into tables/months.csv
 
-            hausblatt.toml:5:11 error bad-address: "/a/{slug/" is no address of a route
+            hausblatt.toml:5:11 error bad-address: "/a/{slug/" is not a valid address of a route
                 each { needs a }
             hausblatt.toml:7:1 error unknown-key: unknown key "titel" in [routes.a]
                 did you mean "title"?
@@ -408,26 +408,26 @@ fn routes_search_errors_and_ladders() {
             hausblatt.toml:5:11 error same-address: two things have the address /sitemap.xml
                 give one of them another slug or address
 
-            hausblatt.toml:5:11 error bad-address: "/../a/" is no address of a route
+            hausblatt.toml:5:11 error bad-address: "/../a/" is not a valid address of a route
                 leave out "." and ".."
 
             hausblatt.toml:4:2 error missing-key: [search] lacks "address"
                 write it as in address = "/search/"
 
-            hausblatt.toml:5:11 error bad-address: "find" is no address
+            hausblatt.toml:5:11 error bad-address: "find" is not a valid address
                 an address begins and ends with "/"
 
-            hausblatt.toml:5:11 error bad-address: "/{a}/" is no address
+            hausblatt.toml:5:11 error bad-address: "/{a}/" is not a valid address
                 write it without braces
 
-            hausblatt.toml:5:7 error dead-reference: "page:lost" leads nowhere
+            hausblatt.toml:5:7 error dead-reference: broken reference "page:lost"
                 references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
 
-            hausblatt.toml:5:7 warning dead-reference: "page:draft" leads nowhere
+            hausblatt.toml:5:7 warning dead-reference: broken reference "page:draft"
                 it is a draft, so it has no address
-            hausblatt.toml:6:1 error wrong-value: "200" is no status of a failed request
+            hausblatt.toml:6:1 error wrong-value: "200" is not a status of a failed request
                 write it as in 404 = "lost"
-            hausblatt.toml:7:1 error wrong-value: "foo" is no status of a failed request
+            hausblatt.toml:7:1 error wrong-value: "foo" is not a status of a failed request
                 write it as in 404 = "lost"
             hausblatt.toml:8:7 error wrong-type: "500" must be a page's id, not a number
 
@@ -435,29 +435,29 @@ fn routes_search_errors_and_ladders() {
                 known are front, page, entry, listing, period, search, route, error
             hausblatt.toml:6:9 error wrong-type: "entry" must be a list of texts, not a text
 
-            hausblatt.toml:5:10 error wrong-value: "entry/{colection}" is no name of a template
+            hausblatt.toml:5:10 error wrong-value: "entry/{colection}" is not a valid name of a template
                 did you mean "collection"?
-            hausblatt.toml:5:31 error wrong-value: "entry/{id" is no name of a template
+            hausblatt.toml:5:31 error wrong-value: "entry/{id" is not a valid name of a template
                 each { needs a }
-            hausblatt.toml:5:44 error wrong-value: "entry.html" is no name of a template
-                write a name below templates/ without its ending, as in entry/{collection}/{id}
-            hausblatt.toml:5:58 error wrong-value: "/entry" is no name of a template
-                write a name below templates/ without its ending, as in entry/{collection}/{id}
-            hausblatt.toml:5:68 error wrong-value: "fallback" is no name of a template
+            hausblatt.toml:5:44 error wrong-value: "entry.html" is not a valid name of a template
+                write a name below templates/ without its extension, as in entry/{collection}/{id}
+            hausblatt.toml:5:58 error wrong-value: "/entry" is not a valid name of a template
+                write a name below templates/ without its extension, as in entry/{collection}/{id}
+            hausblatt.toml:5:68 error wrong-value: "fallback" is not a valid name of a template
                 leave it out: fallback is always the last
-            hausblatt.toml:5:80 error wrong-value: "offered/a" is no name of a template
+            hausblatt.toml:5:80 error wrong-value: "offered/a" is not a valid name of a template
                 leave it out: a chosen template is always the first
-            hausblatt.toml:5:93 error wrong-value: "" is no name of a template
-                write a name below templates/ without its ending, as in entry/{collection}/{id}
+            hausblatt.toml:5:93 error wrong-value: "" is not a valid name of a template
+                write a name below templates/ without its extension, as in entry/{collection}/{id}
 
-            hausblatt.toml:5:11 error wrong-value: "search/{query}" is no name of a template
+            hausblatt.toml:5:11 error wrong-value: "search/{query}" is not a valid name of a template
                 nothing in braces has a meaning here
 
             hausblatt.toml:6:10 error bad-name: "Print" can't name a view
                 a view's name is lower-case letters and digits with single hyphens between them
             hausblatt.toml:6:19 error bad-name: "page" can't name a view
                 a view's name is lower-case letters and digits with single hyphens between them
-            hausblatt.toml:7:12 error wrong-value: "week" is no period
+            hausblatt.toml:7:12 error wrong-value: "week" is not a valid period
                 the periods are year, month and day
             hausblatt.toml:8:8 error wrong-type: "feed" must be true or false, not a text
         "#]],
@@ -489,9 +489,9 @@ fn addresses_that_meet() {
             take it out of formerly, or give what is there now another slug or address
         content/pages/a.md:2:32 warning self-redirect: /a/ is still the address of this
             take it out of formerly
-        content/pages/a.md:2:37 error wrong-type: "c" is no address
+        content/pages/a.md:2:37 error wrong-type: "c" is not a valid address
             write it as in formerly: /old/address/
-        content/pages/a.md:2:40 error wrong-type: "//d/" is no address
+        content/pages/a.md:2:40 error wrong-type: "//d/" is not a valid address
             write it as in formerly: /old/address/
     "#]]
     .assert_eq(&said(&files));
@@ -517,19 +517,19 @@ fn configuration_that_asks_in_vain() {
             did you mean "date"?
         hausblatt.toml:13:25 warning missing-media: there is no file media/gren.svg
             did you mean "media/green.svg"?
-        hausblatt.toml:15:6 warning dead-reference: the link "page:nowhere" leads nowhere
+        hausblatt.toml:15:6 warning dead-reference: broken link "page:nowhere": nothing has this address
         hausblatt.toml:16:8 warning unknown-asset: no theme of the lineage has the asset "logo.svg"
-        hausblatt.toml:18:17 warning dead-reference: "page:draft" leads nowhere
+        hausblatt.toml:18:17 warning dead-reference: broken reference "page:draft"
             it is a draft, so it has no address
-        hausblatt.toml:18:40 warning dead-reference: "term:hue/green" leads nowhere
+        hausblatt.toml:18:40 warning dead-reference: broken reference "term:hue/green"
             nothing is in this term, so it has no listing
-        hausblatt.toml:18:67 error dead-reference: "route:none" leads nowhere
+        hausblatt.toml:18:67 error dead-reference: broken reference "route:none"
             references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
-        content/pages/moved.md:2:12 warning former-query: "/a?p=1" is redirected whatever stands behind "?" or "#"
+        content/pages/moved.md:2:12 warning former-query: "/a?p=1" is redirected whatever comes after "?" or "#"
             write /a/
-        content/pages/moved.md:2:20 error wrong-type: "/b/./c/" is no address
+        content/pages/moved.md:2:20 error wrong-type: "/b/./c/" is not a valid address
             write it as in formerly: /old/address/
-        content/pages/moved.md:2:29 error wrong-type: "/d/" is no address
+        content/pages/moved.md:2:29 error wrong-type: "/d/" is not a valid address
             write it as in formerly: /old/address/
     "##]].assert_eq(&said(&files));
 }

@@ -45,7 +45,7 @@ fn values_of_fields() {
         y: perhaps
         content/pages/a.md:2:4 error wrong-type: this must be true, false, yes or no, not a text
         d: 2026-13-01
-        content/pages/a.md:2:4 error wrong-type: "2026-13-01" is no date; write it as in 2026-03-14
+        content/pages/a.md:2:4 error wrong-type: "2026-13-01" is not a valid date; write it as in 2026-03-14
         d: 2026-03-14 10:00
         c: c
         content/pages/a.md:2:4 error wrong-type: "c" is not one of a, b
@@ -82,24 +82,24 @@ fn content() {
         ("content/loose.md", "x"),
     ];
     expect![[r#"
-        content/jurnal/a.md:1:1 warning misplaced-content: "jurnal" is no collection of this site
+        content/jurnal/a.md:1:1 warning misplaced-content: "jurnal" is not a collection of this site
             write [collections.jurnal] in hausblatt.toml, or move it to content/pages/
-        content/loose.md:1:1 warning misplaced-content: this file stands beside the collections' folders
+        content/loose.md:1:1 warning misplaced-content: this file is beside the collections' folders
             move it to content/pages/
-        content/pages/Upper.md:1:1 error bad-name: this file's name is no id
+        content/pages/Upper.md:1:1 error bad-name: this file's name is not an id
             a content file's name is lower-case letters and digits with single hyphens between them, as in scarlet-runner.md
         content/pages/a.md:2:8 error wrong-type: "title" must be a text, not a list
             put it in quotes
-        content/pages/a.md:3:7 error wrong-type: "soon" is no date; write it as in 2026-03-14
+        content/pages/a.md:3:7 error wrong-type: "soon" is not a valid date; write it as in 2026-03-14
         content/pages/a.md:4:8 error wrong-type: this must be a number, not a text
         content/pages/a.md:5:11 error wrong-type: this must be true, false, yes or no, not a text
         content/pages/a.md:6:8 error wrong-type: this must be true, false, yes or no, not a number
-        content/pages/a.md:7:7 error wrong-type: "A b" is no slug: lower-case letters and digits with single hyphens between them
+        content/pages/a.md:7:7 error wrong-type: "A b" is not a valid slug: lower-case letters and digits with single hyphens between them
             write slug: a-b
-        content/pages/b.md:2:7 error wrong-type: "!" is no slug: lower-case letters and digits with single hyphens between them
-        content/pages/b.md:3:1 error name-taken: "address" is worked out by Hausblatt; it can't be set
+        content/pages/b.md:2:7 error wrong-type: "!" is not a valid slug: lower-case letters and digits with single hyphens between them
+        content/pages/b.md:3:1 error name-taken: "address" is computed by Hausblatt; it can't be set
             choose another name for the field
-        content/pages/b.md:4:1 error name-taken: "body" is worked out by Hausblatt; it can't be set
+        content/pages/b.md:4:1 error name-taken: "body" is computed by Hausblatt; it can't be set
             choose another name for the field
         content/pages/c.md:2:1 warning undeclared-field: the field "tilte" is not declared
             did you mean "title"?
@@ -107,9 +107,9 @@ fn content() {
             declare it in hausblatt.toml, under the collection's fields
         content/pages/d.md:1:1 error front-matter: the front matter is never ended
             end it with a line of three hyphens: ---
-        content/pages/picture.svg:1:1 error bad-name: this file's name is no id
-            content is Markdown in files that end in .md; pictures belong into media/
-        content/pages/two--hyphens.md:1:1 error bad-name: this file's name is no id
+        content/pages/picture.svg:1:1 error bad-name: this file's name is not an id
+            content is Markdown in files that end in .md; images belong in media/
+        content/pages/two--hyphens.md:1:1 error bad-name: this file's name is not an id
             a content file's name is lower-case letters and digits with single hyphens between them, as in scarlet-runner.md
     "#]].assert_eq(&said(&pages));
 }
@@ -129,7 +129,7 @@ fn terms_in_content() {
     expect![[r#"
         content/news/a.md:2:7 warning undeclared-term: the taxonomy "hue" declares no term "greem"
             did you mean "green"?
-        content/news/a.md:2:14 error wrong-type: "---" is no term: it has neither letters nor digits
+        content/news/a.md:2:14 error wrong-type: "---" is not a valid term: it has neither letters nor digits
             write a word
         content/news/b.md:1:1 error no-term: this entry needs a hue for its address
             write hue: [a-term] into its front matter
@@ -162,27 +162,27 @@ fn tables() {
     ];
     expect![[r#"
         tables/rows.csv:3:1 error bad-table: this row has 1 cells, and the first row names 2 columns
-            mend the file; its rows are nothing till then
+            fix the file; its rows are nothing until then
 
         tables/rows.csv:1:1 error same-address: two rows of this table have the slug "a"
             give one of them another slug
         tables/rows.csv:1:1 error no-slug: row 3 of this table has no "slug" for its address
             give each row a slug (lower-case letters and digits with single hyphens), or a title
         tables/rows.csv:1:1 error no-slug: row 4 of this table lacks what the address /a/{slug}/{kind}/ takes from it
-            fill in the columns that stand in braces there
+            fill in the columns that are in braces there
 
 
-        tables/rows.json:1:15 error bad-table: this is no JSON: trailing comma
-            mend the file; its rows are nothing till then
+        tables/rows.json:1:15 error bad-table: this is not JSON: trailing comma
+            fix the file; its rows are nothing until then
 
         tables/rows.json:1:1 error no-rows: the table "rows" holds something else among its rows
             in JSON and YAML write a list of rows, in TOML [[rows]] for each
 
         tables/rows.yaml:2:9 error bad-table: anchors and aliases can't be used here
-            mend the file; its rows are nothing till then
+            fix the file; its rows are nothing until then
 
-        tables/rows.yaml:3:1 error bad-table: only one document can stand here
-            mend the file; its rows are nothing till then
+        tables/rows.yaml:3:1 error bad-table: only one document can be here
+            fix the file; its rows are nothing until then
 
         tables/rows.yml:1:1 error no-rows: the table "rows" is no list of rows
             in JSON and YAML write a list of rows, in TOML [[rows]] for each
@@ -194,12 +194,12 @@ fn tables() {
 
         hausblatt.toml:6:8 error dead-reference: there is no table "rows"
             write the rows into tables/rows.csv
-        tables/rows.txt:1:1 warning misplaced-table: this file is no table
+        tables/rows.txt:1:1 warning misplaced-table: this file is not a table
             a table is a file in tables/ that ends in .csv, .toml, .json or .yaml
 
         hausblatt.toml:6:8 error dead-reference: there is no table "rows"
             write the rows into tables/rows.csv
-        tables/sub/rows.csv:1:1 warning misplaced-table: this file is no table
+        tables/sub/rows.csv:1:1 warning misplaced-table: this file is not a table
             a table is a file in tables/ that ends in .csv, .toml, .json or .yaml
 
         tables/a.json:1:1 error same-name: two files are the table "a"
@@ -232,28 +232,28 @@ fn links_and_colours_in_content() {
     ];
     expect![[r##"
 
-        content/pages/a.md:2:5 warning dead-reference: the link "page:b" leads nowhere
+        content/pages/a.md:2:5 warning dead-reference: broken link "page:b": nothing has this address
             did you mean "page:a"?
-        content/pages/a.md:3:5 warning color-in-comment: this colour is nothing: what stands behind # is a comment
+        content/pages/a.md:3:5 warning color-in-comment: this colour is nothing: what comes after # is a comment
             put the colour in quotes
         content/pages/a.md:4:8 warning missing-media: there is no file media/c.svg
             did you mean "media/b.svg"?
         content/pages/a.md:4:21 warning unknown-asset: no theme of the lineage has the asset "x.svg"
 
-        content/pages/a.md:2:5 warning dead-reference: the link "b.md" leads to no content file
+        content/pages/a.md:2:5 warning dead-reference: broken link "b.md": there is no such content file
             did you mean "content/pages/a.md"?
         content/pages/a.md:3:7 error wrong-type: "greenish 3" is not a valid colour; write it as in "#2f6f4e"
-        content/pages/a.md:5:9 warning color-in-comment: this colour is nothing: what stands behind # is a comment
+        content/pages/a.md:5:9 warning color-in-comment: this colour is nothing: what comes after # is a comment
             put the colour in quotes
 
-        content/pages/a.md:2:5 warning dead-reference: the link "page:draft" leads nowhere
+        content/pages/a.md:2:5 warning dead-reference: broken link "page:draft": nothing has this address
             it is a draft, so it has no address
-        content/pages/a.md:3:7 warning dead-reference: the link "draft.md" leads nowhere
+        content/pages/a.md:3:7 warning dead-reference: broken link "draft.md": nothing has this address
             it is a draft, so it has no address
         content/pages/a.md:3:7 warning missing-media: there is no file media/y.svg
             did you mean "media/b.svg"?
 
-        content/pages/a.md:2:5 warning dead-reference: the link "../../../x.md" leads to no content file
+        content/pages/a.md:2:5 warning dead-reference: broken link "../../../x.md": there is no such content file
         content/pages/a.md:3:7 error wrong-type: an image is a path, or has a "file" and an "alt"
     "##]]
     .assert_eq(&all.join("\n"));

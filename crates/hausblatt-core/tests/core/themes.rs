@@ -71,16 +71,16 @@ fn headers_of_theme_files() {
     }
     expect![[r#"
         label: 3
-        themes/t/templates/page.html:2:1 warning not-offered: editors are not offered this: it stands in templates/
+        themes/t/templates/page.html:2:1 warning not-offered: editors are not offered this: it is in templates/
             move it to templates/offered/page.html
         themes/t/templates/page.html:2:8 error wrong-type: "label" must be a text, not 3
         for: 3
-        themes/t/templates/page.html:2:1 warning not-offered: editors are not offered this: it stands in templates/
+        themes/t/templates/page.html:2:1 warning not-offered: editors are not offered this: it is in templates/
             move it to templates/offered/page.html
         themes/t/templates/page.html:2:6 error wrong-value: this is nothing that a template can be for
             write page, entry or entry/COLLECTION
         for: [page, entries]
-        themes/t/templates/page.html:2:1 warning not-offered: editors are not offered this: it stands in templates/
+        themes/t/templates/page.html:2:1 warning not-offered: editors are not offered this: it is in templates/
             move it to templates/offered/page.html
         themes/t/templates/page.html:2:13 error wrong-value: this is nothing that a template can be for
             write page, entry or entry/COLLECTION
@@ -94,7 +94,7 @@ fn headers_of_theme_files() {
             write it as in takes: { size: small, entry: }
         takes: { a: }
         themes/t/templates/page.html:2:10 error required-parameter: nobody can give a template its parameter "a"
-            write a default behind it, or nothing
+            write a default after it, or nothing
         takes: { a-b: 1, each: 2 }
         themes/t/templates/page.html:2:10 error bad-name: "a-b" can't name a parameter
             use letters, digits and underscores, and no word of the language
@@ -130,9 +130,9 @@ fn names_that_lead_nowhere_in_templates() {
         ("content/pages/visit.md", ""),
     ];
     expect![[r#"
-        themes/t/layouts/empty.html:1:1 warning layout-without-slot: this layout prints nothing of the template that it stands around
+        themes/t/layouts/empty.html:1:1 warning layout-without-slot: this layout prints nothing of the template inside it
             write +{slot} where the template's output belongs
-        themes/t/templates/page.html:1:16 error dead-reference: the reference "page:vist" leads nowhere
+        themes/t/templates/page.html:1:16 error dead-reference: broken reference "page:vist"
             did you mean "page:visit"?
         themes/t/templates/page.html:1:49 error unknown-asset: no theme of the lineage has the asset "a.svg"
             did you mean "b.svg"?
@@ -224,7 +224,7 @@ fn components_and_trays() {
         )]),
     ];
     expect![[r#"
-        content/pages/a.md:5:13 warning dead-reference: the link "page:b" leads nowhere
+        content/pages/a.md:5:13 warning dead-reference: broken link "page:b": nothing has this address
             did you mean "page:a"?
 
         content/pages/a.md:3:3 warning unknown-tray: no file of the lineage prints the tray "man"
@@ -305,10 +305,10 @@ fn what_is_not_offered() {
             no theme of the lineage offers one for it
         content/pages/b.md:2:11 warning choice-not-allowed: this chooses offered/tall, which does not fit it: it is for entry/news
         content/pages/c.md:2:11 warning choice-missing: this chooses offered/wide, which no theme of the lineage has
-            themes/t/partials/wide.html is no offered template: those are .html files in templates/offered/
+            themes/t/partials/wide.html is not an offered template: those are .html files in templates/offered/
         content/pages/d.md:2:11 warning choice-missing: this chooses offered/outside, which no theme of the lineage has
             only the theme u has it, which is not in the lineage
-        themes/t/partials/wide.html:2:1 warning not-offered: editors are not offered this: it stands in partials/
+        themes/t/partials/wide.html:2:1 warning not-offered: editors are not offered this: it is in partials/
             move it to templates/offered/wide.html
         themes/t/templates/offered/tall.html:2:1 warning not-offered: editors are not offered this: it is for entry/news, which this site lacks
             this site has no collections; say for: page, or leave it out
@@ -316,9 +316,9 @@ fn what_is_not_offered() {
             rename it to templates/offered/wide.html
         themes/t/templates/offered/wide.xml:2:1 warning not-offered: editors are not offered this: its name does not end in .html
             rename it to templates/offered/wide.html
-        themes/t/templates/wide.html:2:1 warning not-offered: editors are not offered this: it stands in templates/
+        themes/t/templates/wide.html:2:1 warning not-offered: editors are not offered this: it is in templates/
             move it to templates/offered/wide.html
-        themes/t/wide.html:2:1 warning not-offered: editors are not offered this: it stands beside the theme's folders
+        themes/t/wide.html:2:1 warning not-offered: editors are not offered this: it is beside the theme's folders
             move it to templates/offered/wide.html
     "#]].assert_eq(&said(&files));
 }

@@ -591,7 +591,7 @@ impl Compiler<'_> {
             FillsGo::ToLayout => self.layout_fills.push((symbol, name.span)),
             FillsGo::Nowhere => {
                 let diagnostic = Diagnostic::error("stray-into", "there is no slot here that this could fill")
-                    .help("it stands in the body of a call that ends in \"with\", or in a template or layout for the layout around it");
+                    .help("it belongs in the body of a call that ends in \"with\", or in a template or layout for the layout around it");
                 self.faults.push(span, diagnostic);
             }
         }

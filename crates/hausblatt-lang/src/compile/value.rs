@@ -84,7 +84,7 @@ impl Compiler<'_> {
         if name == "it" {
             let diagnostic =
                 Diagnostic::error("unknown-name", "\"it\" stands for the member of a query, and here is none");
-            self.faults.push(span, diagnostic.help("it can be used behind \"where\", \"group by\" and \"order by\""));
+            self.faults.push(span, diagnostic.help("it can be used after \"where\", \"group by\" and \"order by\""));
             return (Step::Nothing, Type::Any);
         }
         let known: Vec<&str> = self.scope.names().chain(self.globals.names()).collect();

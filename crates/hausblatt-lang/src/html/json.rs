@@ -76,7 +76,7 @@ impl Json {
             _ => self.last = Last::Literal,
         }
         let goes_on = matches!(byte, b',' | b']' | b'}');
-        (behind_hole && !goes_on).then_some("a value here is a whole JSON value, with a comma or a bracket behind it")
+        (behind_hole && !goes_on).then_some("a value here is a whole JSON value, with a comma or a bracket after it")
     }
 
     fn text(&mut self, byte: u8) {
@@ -110,7 +110,7 @@ impl Json {
         match last {
             Last::Opening | Last::Either => Ok(Place::Json),
             Last::Literal | Last::Hole => {
-                Err(Refusal::new("JSON directly behind another value", "put a comma between the two"))
+                Err(Refusal::new("JSON directly after another value", "put a comma between the two"))
             }
         }
     }

@@ -152,7 +152,7 @@ pub struct State {
 
 /// What the scanner passed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[allow(missing_docs, reason = "each variant tells its fields")]
+#[allow(missing_docs, reason = "each variant names its fields")]
 pub enum Event {
     /// A quoted value begins: where its attribute's white space and name begin, and the value's first byte.
     ValueStart { lead: usize, value: usize },
@@ -471,7 +471,7 @@ impl<'t> Scan<'_, 't> {
             "type" => &mut self.state.kind,
             _ => return,
         };
-        // A value that began in an earlier text holds a hole: it is no literal, and no known word.
+        // A value that began in an earlier text holds a hole: it is not a literal, and no known word.
         let literal = self.text.get(self.value..self.at).unwrap_or("?");
         kept.get_or_insert_with(|| htmlize::unescape_attribute(literal).into_owned());
     }

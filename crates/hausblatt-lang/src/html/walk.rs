@@ -173,7 +173,7 @@ impl Walk<'_> {
         let scheme = crate::html::url::scheme(&crate::html::url::cleaned(&text)).map(str::to_ascii_lowercase);
         let image = row == Row::Image && crate::html::url::is_image_data(&crate::html::url::cleaned(&text));
         if matches!(scheme.as_deref(), Some("javascript" | "vbscript" | "data")) && !image {
-            let message = format!("no value is safe behind \"{}:\"", scheme.unwrap_or_default());
+            let message = format!("no value is safe after \"{}:\"", scheme.unwrap_or_default());
             let diagnostic = Diagnostic::error("unsafe-place", message)
                 .help("link to a page, or put the code into a file of its own");
             self.faults.push(span, diagnostic);
@@ -230,9 +230,9 @@ impl Walk<'_> {
         let hole = matches!(kind, NodeKind::Print(_));
         let cuts = self.state.half_end || matches!(self.state.mode, Mode::Open | Mode::Markup);
         if cuts && !hole {
-            let message = format!("no tag can stand in {}, where it cuts the HTML in two", describe(&self.state));
+            let message = format!("no tag can be in {}, where it cuts the HTML in two", describe(&self.state));
             let diagnostic = Diagnostic::error("unsafe-place", message)
-                .help("write the HTML tag out, and put this one before or behind it");
+                .help("write the HTML tag out, and put this one before or after it");
             self.faults.push(span, diagnostic);
         }
         if !hole && self.state.pause() {
@@ -335,10 +335,10 @@ impl Walk<'_> {
             Mode::Text => return Place::Text,
             Mode::Plain => return Place::Plain,
             Mode::Title | Mode::Unparsed if self.state.half_end => {
-                "no value is safe directly behind \"<\" here".to_owned()
+                "no value is safe directly after \"<\" here".to_owned()
             }
             Mode::Title if self.state.tagged => {
-                format!("no value is safe in <{}> behind a tag", self.state.element)
+                format!("no value is safe in <{}> after a tag", self.state.element)
             }
             Mode::Title if self.state.fresh => return Place::LeadingTitle,
             Mode::Title => return Place::Title,
@@ -366,9 +366,9 @@ impl Walk<'_> {
             Mode::Comment => "a comment for the template's readers is written +{# … #}",
             Mode::Open | Mode::TagName => "write each tag out and choose between them with \"if\"",
             Mode::InTag | Mode::AttributeName | Mode::AfterName => {
-                "write the attribute's name out, with the value in quotes behind it"
+                "write the attribute's name out, with the value in quotes after it"
             }
-            _ => "let the value stand in text or in a quoted attribute",
+            _ => "put the value into text or into a quoted attribute",
         };
         self.faults.push(span, Diagnostic::error("unsafe-place", problem).help(help));
         Place::Text
@@ -406,13 +406,13 @@ impl Walk<'_> {
 
     fn text_only(&mut self, span: Span, word: &str) {
         if !self.state.is_text() {
-            let message = format!("\"{word}\" can't stand in {}", describe(&self.state));
+            let message = format!("\"{word}\" can't be in {}", describe(&self.state));
             self.faults
-                .push(span, Diagnostic::error("text-only", message).help("it stands in text only, between tags"));
+                .push(span, Diagnostic::error("text-only", message).help("it belongs in text only, between tags"));
         } else if let Inner::Json(json) = &mut self.state.inner
             && let Err(refusal) = json.hole()
         {
-            let message = format!("\"{word}\" can't stand in {}", refusal.place);
+            let message = format!("\"{word}\" can't be in {}", refusal.place);
             self.faults.push(span, Diagnostic::error("text-only", message).help(refusal.help));
         }
     }
@@ -436,7 +436,7 @@ impl Walk<'_> {
         let takes_slots =
             matches!(place, Place::Text | Place::Title | Place::LeadingTitle | Place::Attribute | Place::Xml);
         if !takes_slots {
-            let message = format!("a slot can't stand in {}", describe(&self.state));
+            let message = format!("a slot can't be in {}", describe(&self.state));
             let diagnostic = Diagnostic::error("unsafe-place", message).help("give the value as a parameter instead");
             self.faults.push(span, diagnostic);
         }
@@ -508,9 +508,9 @@ impl Walk<'_> {
             (block, walk.state.clone())
         };
         let (body, body_end) = part(self, each.body, "the loop's body ends", &start);
-        let between = each.between.map(|block| part(self, block, "what stands between two rounds ends", &body_end));
+        let between = each.between.map(|block| part(self, block, "what is between two rounds ends", &body_end));
         let (between, round_end) = between.map_or((None, body_end), |(block, end)| (Some(block), end));
-        let none = each.none.map(|block| part(self, block, "what stands for no round ends", &start).0);
+        let none = each.none.map(|block| part(self, block, "what is for no round ends", &start).0);
         if let Some((body, between)) = bodies {
             self.rehearse(body, between, round_end);
         }

@@ -64,7 +64,7 @@ impl<'a> Renderer<'_, 'a> {
             let Some(asked) = first.filter(|_| !self.linked.iter().any(|(linked, _)| *linked == kind)) else {
                 continue;
             };
-            let message = format!("\"{}\" is asked for, but this page links to no {word}", asked.path);
+            let message = format!("\"{}\" is used, but this page links to no {word}", asked.path);
             let diagnostic =
                 Diagnostic::warning(UNLINKED, message).help(format!("write +{{used \"{word}\"}} in the layout's head"));
             self.warn(&asked.program.path, asked.span, diagnostic);

@@ -54,7 +54,7 @@ impl<'a> Renderer<'_, 'a> {
             Callee::Named(_) | Callee::Component(_) | Callee::Next => None,
         };
         let Some(unit) = unit else {
-            let diagnostic = Diagnostic::error("unknown-partial", "no partial of this name stands in the lineage");
+            let diagnostic = Diagnostic::error("unknown-partial", "no theme of the lineage has a partial of this name");
             return Err(self.fault(program, site.span, diagnostic));
         };
         let given = self.given(program, site)?;
@@ -71,8 +71,8 @@ impl<'a> Renderer<'_, 'a> {
         self.check_depth(program, site.span)?;
         let (body, mut fills) = self.call_body(program, at, has_body)?;
         let Some((unit, chain)) = self.next_of(frame) else {
-            let diagnostic = Diagnostic::error("nothing-inherited", "there is no file behind this one to go on with")
-                .help("a file can go on where a farther theme, or a lower rung, has one too");
+            let diagnostic = Diagnostic::error("nothing-inherited", "there is no file that this one could extend")
+                .help("a file can extend another of a farther theme, or of a lower rung");
             return Err(self.fault(program, site.span, diagnostic));
         };
         let mut given = self.given(program, site)?;

@@ -89,7 +89,7 @@ impl<'a> Renderer<'_, 'a> {
             return Ok(());
         }
         self.out.push('1');
-        let message = format!("only a number can stand here, not \"{}\"; 1 is printed instead", shortened(text));
+        let message = format!("only a number can be here, not \"{}\"; 1 is printed instead", shortened(text));
         self.warn_at_code(program, code, Diagnostic::warning("unsafe-number", message));
         Ok(())
     }
@@ -101,9 +101,9 @@ impl<'a> Renderer<'_, 'a> {
             return Ok(());
         }
         self.out.push_str("initial");
-        let message = format!("\"{}\" is no plain CSS value; \"initial\" is printed instead", shortened(text));
+        let message = format!("\"{}\" is not a plain CSS value; \"initial\" is printed instead", shortened(text));
         let diagnostic = Diagnostic::warning("unsafe-style", message)
-            .help("numbers with units, #hex, words, colours, spaces and commas may stand here");
+            .help("numbers with units, #hex, words, colours, spaces and commas may be here");
         self.warn_at_code(program, code, diagnostic);
         Ok(())
     }

@@ -83,7 +83,7 @@ impl<'a> Renderer<'_, 'a> {
 
     pub(super) fn faulty(&mut self, unit: UnitId) -> Halt {
         let path: Arc<str> = self.job.library.unit(unit).map_or_else(|| "?".into(), |unit| unit.path.clone());
-        let diagnostic = Diagnostic::error(FAULTY_FILE, format!("{path} has faults and can't be rendered"));
+        let diagnostic = Diagnostic::error(FAULTY_FILE, format!("{path} has errors and can't be rendered"));
         self.stop = Some(Stop::Fault(Box::new(diagnostic.at(&path, Span::default()))));
         Halt
     }
@@ -119,7 +119,7 @@ impl<'a> Renderer<'_, 'a> {
             text.starts_with(['/', '#', '?']).then_some(text).or_else(|| text.starts_with("http").then_some(text))
         });
         let Some(to) = to else {
-            let message = format!("the reference \"{}\" leads nowhere", shortened(text));
+            let message = format!("broken reference \"{}\"", shortened(text));
             return Err(self.fault_at_code(program, target, Diagnostic::error("dead-reference", message)));
         };
         match url::whole(to, Row::Anywhere, self.job.host.site_address()) {

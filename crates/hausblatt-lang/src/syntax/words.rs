@@ -137,7 +137,7 @@ impl Reader<'_> {
         }
         self.at += first.len_utf8();
         let help = match first {
-            '|' => Some("to change a value, put a dot and a member behind it, as in \"title.upper\""),
+            '|' => Some("to change a value, put a dot and a member after it, as in \"title.upper\""),
             '!' => Some("write \"not\" in front of the value, or \"!=\" between two"),
             '&' => Some("write \"and\""),
             '{' | '}' => Some("a tag begins with \"+{\" and ends at the first \"}\" outside quotes"),

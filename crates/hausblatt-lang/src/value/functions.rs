@@ -45,7 +45,7 @@ pub const FUNCTIONS: &[Function] = &[
         name: "url",
         arguments: 1,
         takes: "reference",
-        about: "the address behind `page:ID`, `entry:COLLECTION/ID` or `collection:NAME`",
+        about: "the address of `page:ID`, `entry:COLLECTION/ID` or `collection:NAME`",
         example: ("url(\"page:visit\")", "/visit/"),
         run: url,
     },
@@ -117,7 +117,7 @@ fn url<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outcome
     let Some(reference) = text(arguments, 0)? else { return Ok(Outcome::Value(Value::Nothing)) };
     Ok(match context.host.url(reference, context.scratch) {
         Some(address) => Outcome::Value(Value::Text(address)),
-        None => Outcome::Dead(format!("the reference \"{reference}\" leads nowhere")),
+        None => Outcome::Dead(format!("broken reference \"{reference}\"")),
     })
 }
 

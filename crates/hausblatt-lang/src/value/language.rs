@@ -113,7 +113,7 @@ impl Language {
                 None if whole => match self.own_pattern(letter) {
                     Some(pattern) => out.push_str(&self.named(moment, pattern, false)?),
                     None if CONVERSIONS.contains(letter) => out.extend(["%", flag, letter.encode_utf8(&mut [0; 4])]),
-                    None => return Err(format!("\"%{letter}\" is no conversion of POSIX strftime")),
+                    None => return Err(format!("\"%{letter}\" is not a conversion of POSIX strftime")),
                 },
                 None => out.extend(["%", flag, letter.encode_utf8(&mut [0; 4])]),
             }

@@ -133,7 +133,7 @@ pub const MEMBERS: &[Member] = &[
         symbol: WORDS,
         arguments: 1,
         takes: "n",
-        about: "its first n words, with `…` directly behind the last when it was cut",
+        about: "its first n words, with `…` directly after the last when it was cut",
         run: words,
         example: ("\"Sow in late spring\".words(2)", "Sow in…"),
     },
@@ -142,7 +142,7 @@ pub const MEMBERS: &[Member] = &[
         symbol: SLUG,
         arguments: 0,
         takes: "",
-        about: "as it would stand in an address",
+        about: "as it would be in an address",
         run: |c, v, _| kept(c, &c.host.slug(rewritten(c, v))),
         example: ("\"Scarlet Runner!\".slug", "scarlet-runner"),
     },
@@ -529,7 +529,7 @@ fn format_date<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Val
         .host
         .language()
         .date(date(value), pattern)
-        .map_err(|reason| format!("\"{pattern}\" is no date format: {reason}"))?;
+        .map_err(|reason| format!("\"{pattern}\" is not a valid date format: {reason}"))?;
     kept(context, &shown)
 }
 

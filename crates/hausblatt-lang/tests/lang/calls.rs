@@ -62,7 +62,7 @@ fn slots_and_fills() {
         ),
         (
             "+{let x with}+{into 'foot'}+{end}+{end}",
-            "t:1:14 stray-into there is no slot here that this could fill | it stands in the body of a call that ends in \"with\", or in a template or layout for the layout around it",
+            "t:1:14 stray-into there is no slot here that this could fill | it belongs in the body of a call that ends in \"with\", or in a template or layout for the layout around it",
         ),
     ] {
         assert_eq!(Files::new(&[("t", text), ("panel", panel)]).run(), expected, "{text}");
@@ -110,7 +110,7 @@ fn inherited_goes_on_along_the_chain() {
     let end = Files::new(&[("t", "+{inherited}")]).run();
     assert_eq!(
         end,
-        "t:1:1 nothing-inherited there is no file behind this one to go on with | a file can go on where a farther theme, or a lower rung, has one too"
+        "t:1:1 nothing-inherited there is no file that this one could extend | a file can extend another of a farther theme, or of a lower rung"
     );
     let partial = Files::new(&[
         ("t", "+{partial 'card' given size = 1}"),
@@ -151,7 +151,7 @@ fn components_are_called_by_name_and_placed_in_trays() {
         ),
         (
             vec![("t", "[+{tray \"main\"}+{tray \"side\"}]"), ("%notice", "<p>+{text}</p>"), ("%panel", "panel")],
-            "[<p>Closed</p>\npanel\n<div role=\"note\" style=\"border:2px dashed #b3261e;padding:0.5em 1em\">&lt;gone&gt;</div>\n]\n%notice:1:1 unlinked-asset \"components/notice/style.css\" is asked for, but this page links to no styles | write +{used \"styles\"} in the layout's head",
+            "[<p>Closed</p>\npanel\n<div role=\"note\" style=\"border:2px dashed #b3261e;padding:0.5em 1em\">&lt;gone&gt;</div>\n]\n%notice:1:1 unlinked-asset \"components/notice/style.css\" is used, but this page links to no styles | write +{used \"styles\"} in the layout's head",
         ),
         (
             vec![
@@ -209,7 +209,7 @@ fn assets_are_asked_for_once_and_linked_where_they_belong() {
             "+{use 'a.png'}",
             "t:1:7 unusable-asset \"a.png\" is neither a style sheet nor a script | it ends in .css, .js or .mjs; the address of any other asset is asset(\"…\")",
         ),
-        ("+{used 'style'}", "t:1:8 unknown-kind a page can't ask for \"style\" | did you mean \"styles\"?"),
+        ("+{used 'style'}", "t:1:8 unknown-kind a page can't use \"style\" | did you mean \"styles\"?"),
     ] {
         assert_eq!(Files::new(&[("t", text), ("l", layout), ("card", "+{use 'card.css'}c")]).run(), expected, "{text}");
     }
@@ -225,7 +225,7 @@ fn assets_are_asked_for_once_and_linked_where_they_belong() {
     );
     assert_eq!(
         template("+{use 'a.css'}x"),
-        "x\nt:1:1 unlinked-asset \"a.css\" is asked for, but this page links to no styles | write +{used \"styles\"} in the layout's head"
+        "x\nt:1:1 unlinked-asset \"a.css\" is used, but this page links to no styles | write +{used \"styles\"} in the layout's head"
     );
 }
 

@@ -49,8 +49,8 @@ fn title_and_textarea() {
         ("<title></titles>+{'<'}</title>", "<title></titles>&lt;</title>"),
     ]);
     refuse(&[
-        ("<title><+{wild}</title>", "t:1:9 unsafe-place no value is safe directly behind \"<\" here"),
-        ("<svg><title><a href=\"+{wild}\">", "t:1:22 unsafe-place no value is safe in <title> behind a tag"),
+        ("<title><+{wild}</title>", "t:1:9 unsafe-place no value is safe directly after \"<\" here"),
+        ("<svg><title><a href=\"+{wild}\">", "t:1:22 unsafe-place no value is safe in <title> after a tag"),
         (
             "<title>+{each p in peas}+{p.title}<+{end}</title>",
             "t:1:8 branches-differ the loop's body ends in <title>, the other way in <title>",
@@ -199,9 +199,9 @@ fn addresses() {
         dropped(text);
     }
     refuse(&[
-        ("<a href=\"javascript:+{1}\">", "t:1:1 unsafe-place no value is safe behind \"javascript:\""),
-        ("<a href=\"data:text/html,+{1}\">", "t:1:1 unsafe-place no value is safe behind \"data:\""),
-        ("<a href=\"vbscript:+{1}\">", "t:1:1 unsafe-place no value is safe behind \"vbscript:\""),
+        ("<a href=\"javascript:+{1}\">", "t:1:1 unsafe-place no value is safe after \"javascript:\""),
+        ("<a href=\"data:text/html,+{1}\">", "t:1:1 unsafe-place no value is safe after \"data:\""),
+        ("<a href=\"vbscript:+{1}\">", "t:1:1 unsafe-place no value is safe after \"vbscript:\""),
     ]);
 }
 
@@ -227,7 +227,7 @@ fn lists_of_addresses() {
         ("<link rel=\"preload\" imagesrcset=\"+{'/a.png'} 1x\">", "<link rel=\"preload\" imagesrcset=\"/a.png 1x\">"),
         (
             "<img alt=\"\" srcset=\"/a.png +{'1x, javascript:x'}x\">",
-            "<img alt=\"\" srcset=\"/a.png 1x\">\nt:1:30 unsafe-number only a number can stand here, not \"1x, javascript:x\"; 1 is printed instead",
+            "<img alt=\"\" srcset=\"/a.png 1x\">\nt:1:30 unsafe-number only a number can be here, not \"1x, javascript:x\"; 1 is printed instead",
         ),
         (
             "<img alt=\"\" srcset=\"+{'javascript:x'} 1x\">",
@@ -272,7 +272,7 @@ fn styles() {
         ("<p style=\"top: +{nothing}\">", "<p style=\"top: \">"),
         (
             "<p style=\"color: +{'red; background: url(x)'}\">",
-            "<p style=\"color: initial\">\nt:1:20 unsafe-style \"red; background: url(x)\" is no plain CSS value; \"initial\" is printed instead | numbers with units, #hex, words, colours, spaces and commas may stand here",
+            "<p style=\"color: initial\">\nt:1:20 unsafe-style \"red; background: url(x)\" is not a plain CSS value; \"initial\" is printed instead | numbers with units, #hex, words, colours, spaces and commas may be here",
         ),
         (
             "<p style=\"background: url('+{'javascript:x'}')\">",
@@ -296,7 +296,7 @@ fn styles() {
         ("<style>/* +{1} */</style>", "t:1:11 unsafe-place no value is safe in a CSS comment"),
         ("<style>a { top: +{1}(2) }</style>", "t:1:21 unsafe-place a function's name can't be a value"),
         ("<p style=\"top: &#3+{1}\">", "t:1:19 unsafe-place no value is safe in the middle of an escape"),
-        ("<style>a { top: <+{1} }</style>", "t:1:18 unsafe-place no value is safe directly behind \"<\" here"),
+        ("<style>a { top: <+{1} }</style>", "t:1:18 unsafe-place no value is safe directly after \"<\" here"),
         (
             "<p style=\"top: 1px; +{if true}left: +{end}2\">",
             "t:1:21 branches-differ one branch ends in the attribute \"style\" of <p>, the other way in the attribute \"style\" of <p>",
@@ -345,15 +345,15 @@ fn json_scripts() {
     refuse(&[
         (
             &format!("{open}+{{1}}+{{2}}</script>"),
-            "t:1:37 unsafe-place no value is safe in JSON directly behind another value",
+            "t:1:37 unsafe-place no value is safe in JSON directly after another value",
         ),
         (
             &format!("{open}1+{{2}}</script>"),
-            "t:1:34 unsafe-place no value is safe in JSON directly behind another value",
+            "t:1:34 unsafe-place no value is safe in JSON directly after another value",
         ),
         (
             &format!("{open}+{{1}}0</script>"),
-            "t:1:37 unsafe-place a value here is a whole JSON value, with a comma or a bracket behind it",
+            "t:1:37 unsafe-place a value here is a whole JSON value, with a comma or a bracket after it",
         ),
         (
             &format!("{open}\"\\+{{1}}\"</script>"),
@@ -363,16 +363,16 @@ fn json_scripts() {
             &format!("{open}\"\\u00+{{1}}\"</script>"),
             "t:1:38 unsafe-place no value is safe in the middle of an escape in a JSON string",
         ),
-        (&format!("{open}\"</+{{1}}\"</script>"), "t:1:36 unsafe-place no value is safe directly behind \"<\" here"),
+        (&format!("{open}\"</+{{1}}\"</script>"), "t:1:36 unsafe-place no value is safe directly after \"<\" here"),
         (
             &format!("{open}[+{{each p in peas}}+{{p.title}}+{{end}}]</script>"),
-            "t:1:51 unsafe-place no value is safe in JSON directly behind another value",
+            "t:1:51 unsafe-place no value is safe in JSON directly after another value",
         ),
         (
             &format!("{open}+{{if true}}\"+{{end}}a\"</script>"),
             "t:1:33 branches-differ one branch ends in <script>, the other way in <script>",
         ),
-        (&format!("{open}+{{slot 'x'}}</script>"), "t:1:33 unsafe-place a slot can't stand in <script>"),
+        (&format!("{open}+{{slot 'x'}}</script>"), "t:1:33 unsafe-place a slot can't be in <script>"),
     ]);
 }
 
@@ -451,7 +451,7 @@ fn other_endings() {
         (
             "json",
             "</script>+{1}",
-            "t:1:10 unsafe-place no value is safe in JSON directly behind another value | put a comma between the two",
+            "t:1:10 unsafe-place no value is safe in JSON directly after another value | put a comma between the two",
         ),
         (
             "txt",
@@ -472,10 +472,10 @@ fn other_endings() {
     assert_eq!(files("xml", "<a>+{partial 'card'}</a>"), "<a>1</a>");
     assert_eq!(
         files("txt", "+{partial 'only'}"),
-        "t.txt:1:11 unknown-partial unknown partial \"only\" | a .txt file calls partials of its own ending; there is only partials/only.html"
+        "t.txt:1:11 unknown-partial unknown partial \"only\" | a .txt file calls partials of its own extension; there is only partials/only.html"
     );
     assert_eq!(
         files("json", "\"+{partial 'card'}\""),
-        "t.json:1:2 text-only \"partial\" can't stand in a JSON string | it stands in text only, between tags"
+        "t.json:1:2 text-only \"partial\" can't be in a JSON string | it belongs in text only, between tags"
     );
 }

@@ -17,13 +17,13 @@ fn unsafe_places_are_faults() {
             "<p onclick=\"+{wild}\">",
             "t:1:13 unsafe-place no value is safe in the attribute \"onclick\": it would run as a script",
         ),
-        ("<a href=\"javascript:+{wild}\">", "t:1:1 unsafe-place no value is safe behind \"javascript:\""),
-        ("<a href=\"java&#115;cript&colon;+{wild}\">", "t:1:1 unsafe-place no value is safe behind \"javascript:\""),
+        ("<a href=\"javascript:+{wild}\">", "t:1:1 unsafe-place no value is safe after \"javascript:\""),
+        ("<a href=\"java&#115;cript&colon;+{wild}\">", "t:1:1 unsafe-place no value is safe after \"javascript:\""),
         (
             "<meta http-equiv=\"refresh\" content=\"+{wild}\">",
             "t:1:37 unsafe-place no value is safe in the content of a meta with http-equiv",
         ),
-        ("<title></+{wild}</title>", "t:1:10 unsafe-place no value is safe directly behind \"<\" here"),
+        ("<title></+{wild}</title>", "t:1:10 unsafe-place no value is safe directly after \"<\" here"),
         (
             "<script><!--<script></script>+{wild}",
             "t:1:13 script-in-comment browsers read this \"<script\" inside a comment inside a script in two ways",
@@ -33,7 +33,7 @@ fn unsafe_places_are_faults() {
             "+{if true}<p class=\"+{else}x+{end}\">",
             "t:1:1 branches-differ one branch ends in text, the other way in the attribute \"class\" of <p>",
         ),
-        ("<p class=\"+{raw 'x'}\">", "t:1:11 text-only \"raw\" can't stand in the attribute \"class\" of <p>"),
+        ("<p class=\"+{raw 'x'}\">", "t:1:11 text-only \"raw\" can't be in the attribute \"class\" of <p>"),
         (
             "<iframe srcdoc=\"+{wild}\"></iframe>",
             "t:1:17 unsafe-place no value is safe in the attribute \"srcdoc\": it is a whole document of its own",
@@ -104,7 +104,7 @@ fn faults_have_places_and_help() {
         ("+{9223372036854775807 + 1}", "t:1:3 bad-value these can't be added: the result is too large"),
         (
             "+{it}",
-            "t:1:3 unknown-name \"it\" stands for the member of a query, and here is none | it can be used behind \"where\", \"group by\" and \"order by\"",
+            "t:1:3 unknown-name \"it\" stands for the member of a query, and here is none | it can be used after \"where\", \"group by\" and \"order by\"",
         ),
         (
             "+{let a = 1}+{if true}+{let a = 2}+{end}+{a}",
@@ -124,7 +124,7 @@ fn faults_have_places_and_help() {
         ),
         (
             "<p title=\"+{tray 'main'}\">",
-            "t:1:11 text-only \"tray\" can't stand in the attribute \"title\" of <p> | it stands in text only, between tags",
+            "t:1:11 text-only \"tray\" can't be in the attribute \"title\" of <p> | it belongs in text only, between tags",
         ),
         (
             "<p id=\"+{'x'}\">",

@@ -71,7 +71,7 @@ fn queries() {
         ("+{each p in any where true}+{end}", "t:1:13 not-a-list only a list can be queried, and this is a number"),
         (
             "+{each p in peas limit 1 where true}+{end}",
-            "t:1:26 bad-tag \"where\" stands too late in this query | the order is where, group by, order by, offset, limit",
+            "t:1:26 bad-tag \"where\" comes too late in this query | the order is where, group by, order by, offset, limit",
         ),
     ]);
 }
@@ -145,7 +145,7 @@ fn statements() {
         ("+{raw '<hr>'}", "<hr>"),
         ("x+{answer 404 'No such ' + 'variety'}", "answer 404 No such variety"),
         ("+{redirect 301 'page:visit'}", "redirect 301 /visit/"),
-        ("+{redirect 302 bad}", "t:1:16 dead-reference the reference \"java\tscript:alert(1)\" leads nowhere"),
+        ("+{redirect 302 bad}", "t:1:16 dead-reference broken reference \"java\tscript:alert(1)\""),
         (
             "+{each p in any}+{end}",
             "t:1:13 not-a-list \"each\" goes through a list, and this is a number | write it in brackets to make a list of it: [value]",
@@ -354,7 +354,7 @@ fn functions_that_ask_the_site() {
         ("+{(2.5).round(0)} +{(-2.5).round(0)} +{(7).round(2)}", "3 -3 7"),
         (
             "+{first.sown.format('%q')}",
-            "t:1:3 bad-value \"%q\" is no date format: \"%q\" is no conversion of POSIX strftime",
+            "t:1:3 bad-value \"%q\" is not a valid date format: \"%q\" is not a conversion of POSIX strftime",
         ),
     ]);
 }

@@ -177,10 +177,10 @@ fn where_a_hole_stands() {
         "<![CDATA[ ": unsafe-place no value is safe in a CDATA section
         "<![CDATA[ ]]>": fine
         "<title>": open-html the file ends inside <title>
-        "<title><b>": unsafe-place no value is safe in <title> behind a tag
+        "<title><b>": unsafe-place no value is safe in <title> after a tag
         "<title></title>": fine
         "<textarea>": open-html the file ends inside <textarea>
-        "<textarea></text": unsafe-place no value is safe directly behind "<" here
+        "<textarea></text": unsafe-place no value is safe directly after "<" here
         "<script>": unsafe-place no value is safe in this place of a script
         "<script>x</script>": fine
         "<style>": unsafe-place no value is safe in a CSS selector or property
@@ -194,12 +194,12 @@ fn where_a_hole_stands() {
         "</>": fine
         "</p ": unsafe-place no value is safe in the tag <p>, outside a quoted value
         "<P CLASS=\"": open-html the file ends inside the attribute "class" of <p>
-        "<a href=\"javascript:": unsafe-place no value is safe behind "javascript:"
-        "<a href=\"JAVA\nSCRIPT:": unsafe-place no value is safe behind "javascript:"
-        "<a href=\"vbscript:": unsafe-place no value is safe behind "vbscript:"
-        "<a href=\"data:text/html,": unsafe-place no value is safe behind "data:"
+        "<a href=\"javascript:": unsafe-place no value is safe after "javascript:"
+        "<a href=\"JAVA\nSCRIPT:": unsafe-place no value is safe after "javascript:"
+        "<a href=\"vbscript:": unsafe-place no value is safe after "vbscript:"
+        "<a href=\"data:text/html,": unsafe-place no value is safe after "data:"
         "<img alt=\"\" src=\"data:image/png;base64,": open-html the file ends inside the attribute "src" of <img>
-        "<a href=\" javascript:": unsafe-place no value is safe behind "javascript:"
+        "<a href=\" javascript:": unsafe-place no value is safe after "javascript:"
     "#]]
     .assert_eq(&out);
 }

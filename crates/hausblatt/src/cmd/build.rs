@@ -153,7 +153,7 @@ fn check_configuration(world: &World, common: &Common) -> Result<(), Failure> {
         world.configuration_problems().filter(|problem| problem.is_error()).cloned().collect();
     if !configuration.is_empty() {
         diagnostics::show(&world.snapshot, &configuration, common);
-        return Err(Failure::Work("nothing was built".to_owned(), Some("mend the configuration first".to_owned())));
+        return Err(Failure::Work("nothing was built".to_owned(), Some("fix the configuration first".to_owned())));
     }
     Ok(())
 }
@@ -193,9 +193,9 @@ fn accept(
     }
     for (address, status) in failed {
         let what = if *address == format!("/{status}.html") {
-            "has faults; a plain page stands in for it".to_owned()
+            "has errors; a plain page is sent instead".to_owned()
         } else {
-            "has faults; what an earlier build put there stays".to_owned()
+            "has errors; what an earlier build put there stays".to_owned()
         };
         crate::tell!("{} {} {what}", styled(BAD, "not built:"), plain(address));
     }
@@ -339,7 +339,7 @@ fn summary(report: &Report, out: &Path, seconds: f64, fine: bool) -> String {
         format!("{} kB", report.bytes.div_ceil(1000))
     };
     let out = plain(&out.display().to_string());
-    // What has no file was not built, be it for a fault or since it answers with an error.
+    // What has no file was not built, be it for an error or since it answers with an error.
     let good = report.pages.saturating_sub(report.failed.len() + report.answered.len());
     let head = match fine {
         true => format!("{} {} into {out}", styled(GOOD, "Built"), counted(good, "page", "pages")),

@@ -25,7 +25,7 @@ pub fn run(common: &Common, args: &ChartArgs) -> Result<bool, Failure> {
             match world.lead(&address) {
                 Led::Request(request) => one(world, &world.resolve(request)),
                 Led::Redirect(to) => {
-                    let help = format!("ask for it: hausblatt chart {to}");
+                    let help = format!("name it: hausblatt chart {to}");
                     return Err(Failure::usage(format!("{address} only leads to {to}"), help));
                 }
             }

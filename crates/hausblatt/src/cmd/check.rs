@@ -49,7 +49,7 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
         if count > 0 {
             opened::write(world, &writes)?;
             let files = counted(writes.len(), "file", "files");
-            crate::tell!("{} {} in {files}\n", styled(GOOD, "mended"), counted(count, "fault", "faults"));
+            crate::tell!("{} {} in {files}\n", styled(GOOD, "fixed"), counted(count, "problem", "problems"));
             world = opened::open(common, Depth::Whole)?;
             found = look(world, args, common)?;
         }
@@ -97,7 +97,7 @@ fn scope(world: &World, typed: &[String]) -> Result<Scope, Failure> {
             match world.lead(&address) {
                 Led::Request(request) => asked.push(request),
                 Led::Redirect(to) => {
-                    let help = format!("ask for it: hausblatt check {to}");
+                    let help = format!("name it: hausblatt check {to}");
                     return Err(Failure::usage(format!("{address} only leads to {to}"), help));
                 }
             }
@@ -158,11 +158,11 @@ fn would(
     }
     if !common.quiet {
         let _ = match count {
-            0 => writeln!(out, "Nothing that is found can be mended with certainty."),
+            0 => writeln!(out, "Nothing that was found can be fixed with certainty."),
             _ => writeln!(
                 out,
-                "\n{} in {} would be mended. To write it:  {}",
-                counted(count, "fault", "faults"),
+                "\n{} in {} would be fixed. To write it:  {}",
+                counted(count, "problem", "problems"),
                 counted(writes.len(), "file", "files"),
                 to_type(&with(args, "hausblatt check --fix"))
             ),
@@ -199,9 +199,9 @@ fn text(world: &World, args: &CheckArgs, found: &[Finding], common: &Common) -> 
     if found.len() > shown {
         let _ = writeln!(out, "{} more; -v shows all.\n", found.len() - shown);
     }
-    let what = if args.what.is_empty() { "the whole site" } else { "what was asked for" };
+    let what = if args.what.is_empty() { "the whole site" } else { "what you named" };
     if found.is_empty() {
-        let _ = writeln!(out, "{} Nothing is wrong with {what}.", styled(GOOD, "✓"));
+        let _ = writeln!(out, "{} No problems found in {what}.", styled(GOOD, "✓"));
         return out;
     }
     let style = if errors > 0 { BAD } else { NOTE };
@@ -218,9 +218,9 @@ fn text(world: &World, args: &CheckArgs, found: &[Finding], common: &Common) -> 
     }
     let (writes, count) = fixes(&world.snapshot, found);
     if count > 0 {
-        let (faults, files) = (counted(count, "fault", "faults"), counted(writes.len(), "file", "files"));
+        let (faults, files) = (counted(count, "problem", "problems"), counted(writes.len(), "file", "files"));
         let command = to_type(&with(args, "hausblatt check --fix --dry-run"));
-        let _ = writeln!(out, "{faults} in {files} can be mended at once:  {command}");
+        let _ = writeln!(out, "{faults} in {files} can be fixed automatically:  {command}");
     }
     out
 }

@@ -128,7 +128,7 @@ fn parted<'a>(world: &World, args: &'a ChooseArgs) -> Result<(Option<String>, &'
     };
     if let Some(odd) = addresses.iter().find(|text| !is_address(text)) {
         let help = swapped().unwrap_or_else(|| "an address begins with /, a content file with content/".to_owned());
-        return Err(Failure::usage(format!("\"{odd}\" is no address"), help));
+        return Err(Failure::usage(format!("\"{odd}\" is not a valid address"), help));
     }
     match name {
         Some(name) if args.clear => Err(Failure::usage(
@@ -167,7 +167,7 @@ fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<
         offered.retain(|choice| names.contains(&choice.name));
     }
     if offered.is_empty() {
-        let help = "begin one: hausblatt start template offered/NAME".to_owned();
+        let help = "create one: hausblatt start template offered/NAME".to_owned();
         return Err(Failure::Work("no template is offered for this".to_owned(), Some(help)));
     }
     if !std::io::stdin().is_terminal() || !std::io::stderr().is_terminal() {
@@ -321,7 +321,7 @@ fn choices_text(address: &str, path: &str, choices: &[ChoiceJson]) -> String {
     }
     let unfit: Vec<&ChoiceJson> = choices.iter().filter(|choice| !choice.fits).collect();
     if !unfit.is_empty() {
-        out.push_str("\nNot to choose here:\n");
+        out.push_str("\nNot available here:\n");
     }
     let rows: Vec<Vec<table::Cell>> = unfit
         .iter()

@@ -28,7 +28,7 @@ const QUESTIONS: &[(&str, &str, &str)] = &[
     (
         "And a page for which an editor chose a template?",
         "/visit/opening/",
-        "Its front matter says \"template: no-aside\", so offered/no-aside.html stands first. That file holds three lines: it goes on with what would have rendered the page without it, and only empties one slot.",
+        "Its front matter says \"template: no-aside\", so offered/no-aside.html comes first. That file holds three lines: it extends what would have rendered the page without it, and only empties one slot.",
     ),
     (
         "What does a wrong address get?",

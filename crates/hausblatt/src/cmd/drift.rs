@@ -220,7 +220,7 @@ fn words(copy: &Copy, done: Option<Done>) -> (anstyle::Style, String) {
 fn note(copy: &Copy, done: Option<Done>) -> Option<String> {
     match (&copy.state, done) {
         (_, Some(Done::Conflicts(_))) => {
-            Some(format!("settle what stands between the marks, then: hausblatt drift --adopt {}", word(&copy.name)))
+            Some(format!("settle what is between the marks, then: hausblatt drift --adopt {}", word(&copy.name)))
         }
         (_, Some(_)) => None,
         (_, None) if copy.conflicts => {
@@ -273,7 +273,7 @@ fn next(args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> String {
             done.is_none() && copy.state == State::Current && !copy.conflicts && copy.recorded_as.is_none()
         })
     {
-        return "\nNothing is to be done: all of these copies are as new as their originals.\n".to_owned();
+        return "\nAll copies are up to date.\n".to_owned();
     }
     let mut out = String::new();
     for (at, (what, command)) in lines.iter().enumerate() {

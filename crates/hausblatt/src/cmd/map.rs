@@ -48,7 +48,7 @@ pub fn run(common: &Common, args: &MapArgs) -> Result<bool, Failure> {
 /// Whether a template's name, with or without its ending, fits a glob; only `**` goes through folders.
 fn glob_of(glob: &str) -> Result<impl Fn(&str) -> bool, Failure> {
     let matcher = GlobBuilder::new(glob).literal_separator(true).build().map_err(|error| {
-        let message = format!("\"{glob}\" is no pattern: {}", error.kind());
+        let message = format!("\"{glob}\" is not a valid pattern: {}", error.kind());
         Failure::usage(message, "write it as in --template \"entry/**\", or \"page*.html\"")
     })?;
     let matcher = matcher.compile_matcher();
@@ -146,8 +146,8 @@ fn unused_text(world: &World, files: &[Unused]) -> String {
         }
         out.push('\n');
     };
-    list("ready: a request or an editor could ask for it", &ready, "waits for ");
-    list("dead: nothing can ask for it", &dead, "");
+    list("ready: a request or an editor could use it", &ready, "waits for ");
+    list("dead: nothing can use it", &dead, "");
     if files.is_empty() {
         return "Every file is used by some address.\n".to_owned();
     }

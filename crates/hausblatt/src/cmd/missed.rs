@@ -210,7 +210,7 @@ fn text(world: &World, args: &MissedArgs, found: &[Missed], counted: &Counted, c
                     plain(content.path())
                 );
             }
-            (None, []) => out.push_str("    nothing of this site is near it\n"),
+            (None, []) => out.push_str("    no similar address\n"),
             (None, near) => {
                 let near: Vec<String> = near.iter().take(3).map(|(address, _)| plain(address)).collect();
                 let _ = writeln!(out, "    near  {}", near.join("\n          "));
@@ -224,14 +224,14 @@ fn text(world: &World, args: &MissedArgs, found: &[Missed], counted: &Counted, c
         let _ = writeln!(out, "and {} more; -v shows all", found.len() - most);
     }
     if counted.seldom > 0 {
-        let _ = writeln!(out, "and {} asked for more seldom", addresses(counted.seldom));
+        let _ = writeln!(out, "and {} requested less often", addresses(counted.seldom));
     }
     if found.is_empty() {
-        let _ = writeln!(out, "{} Nothing that was asked for leads nowhere.", styled(GOOD, "✓"));
+        let _ = writeln!(out, "{} Every requested address exists.", styled(GOOD, "✓"));
     } else {
         let total: u64 = found.iter().map(|missed| missed.count).sum();
         let asked = counted_times(total);
-        let _ = writeln!(out, "\n{} asked for in vain, {asked} in all.", addresses(found.len()));
+        let _ = writeln!(out, "\n{} not found, {asked} in all.", addresses(found.len()));
     }
     let left = [
         (counted.robots, "request of robots", "requests of robots"),
@@ -258,7 +258,7 @@ fn text(world: &World, args: &MissedArgs, found: &[Missed], counted: &Counted, c
     if can > 0 && !args.fix {
         let logs: Vec<String> = args.logs.iter().map(|log| word(&plain(log))).collect();
         let command = to_type(&format!("hausblatt missed --fix {}", logs.join(" ")));
-        let _ = writeln!(out, "To lead {} of them on:  {command}", can);
+        let _ = writeln!(out, "To redirect {} of them:  {command}", can);
     }
     out
 }

@@ -161,7 +161,7 @@ fn refuse(common: &Common, refused: &Refused) -> Result<bool, Failure> {
         })?;
     } else if !refused.others.is_empty() {
         let text = format!(
-            "These would change with it, {}:\n{}\n",
+            "This would also change {}:\n{}\n",
             addresses(refused.others.len()),
             some(refused.others.iter().map(String::as_str), if common.verbose { usize::MAX - 1 } else { MOST }, 2)
         );
@@ -215,7 +215,7 @@ fn text(world: &World, what: &What, planned: &Override, all: bool) -> String {
         let kept = "Its original is kept in the theme: \"hausblatt drift\" tells when it changes.";
         let _ = writeln!(out, "{}\n{}", plain(&of), styled(FAINT, kept));
     } else {
-        let goes_on = "It goes on with the inherited file: nothing was copied, so nothing can grow old.";
+        let goes_on = "It extends the inherited file: nothing was copied, so nothing can go out of date.";
         let _ = writeln!(out, "{}", styled(FAINT, goes_on));
     }
     out.push_str(&slots(planned));
@@ -235,9 +235,9 @@ fn slots(planned: &Override) -> String {
     for slot in &planned.slots {
         let by: Vec<String> = slot.filled_by.iter().map(|path| plain(path)).collect();
         let by = match by.is_empty() {
-            true => "nothing fills it today".to_owned(),
+            true => "not filled".to_owned(),
             // One below the other: paths are long.
-            false => format!("filled today by {}", by.join(",\n                      ")),
+            false => format!("filled by {}", by.join(",\n                      ")),
         };
         let _ = writeln!(out, "  {}  of {}", styled(STRONG, &plain(&slot.name)), plain(&slot.file));
         let _ = writeln!(out, "      {}", styled(FAINT, &by));
@@ -253,23 +253,23 @@ fn reaches(planned: &Override, most: usize) -> String {
         return "No address uses it now.\n".to_owned();
     }
     let as_before = match (effect.differ.is_empty(), effect.all_rendered, count) {
-        (true, true, 1) => ", and comes out as before".to_owned(),
-        (true, true, _) => ", and all come out as before".to_owned(),
-        (true, false, _) => format!(", and the first {MOST_RENDERED} come out as before"),
+        (true, true, 1) => "; its HTML is unchanged".to_owned(),
+        (true, true, _) => "; their HTML is unchanged".to_owned(),
+        (true, false, _) => format!("; the HTML of the first {MOST_RENDERED} is unchanged"),
         (false, ..) => String::new(),
     };
     let verb = if count == 1 { "uses" } else { "use" };
     let mut out = format!("{} {verb} it now{as_before}:\n", addresses(count));
     out.push_str(&some(effect.reaches.iter().map(|(address, _)| address.as_str()), most, 2));
     if !effect.differ.is_empty() {
-        let verb = if effect.differ.len() == 1 { "comes" } else { "come" };
-        let head = format!("{} {verb} out differently already:", addresses(effect.differ.len()));
+        let verb = if effect.differ.len() == 1 { "differs" } else { "differ" };
+        let head = format!("{} already {verb} in HTML:", addresses(effect.differ.len()));
         let _ = writeln!(out, "\n{}", styled(NOTE, &head));
         out.push_str(&some(effect.differ.iter().map(String::as_str), most, 2));
         let why = match planned.replaces {
-            true => "What stood there before is replaced, and gone unless your version control has it.",
+            true => "The file that was there is replaced, and gone unless your version control has it.",
             false => {
-                "A file that goes on with \"inherited\" now goes on with the one it is a copy of, and a page may print request.template or request.theme."
+                "A file that extends another with \"inherited\" now extends the one it is a copy of, and a page may print request.template or request.theme."
             }
         };
         let _ = writeln!(out, "{}", wrapped(why, FAINT));

@@ -70,7 +70,7 @@ pub fn run(common: &Common, args: &ReachArgs) -> Result<bool, Failure> {
     let typed = opened::theme_file(world, &args.file);
     let id = named::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
     let Some(reach) = reach(world, id) else {
-        let message = format!("{} is no file that pages are made of", world.lineage.file(id).node.path);
+        let message = format!("{} is not a file that pages are made of", world.lineage.file(id).node.path);
         return Err(Failure::Work(message, Some("\"hausblatt files\" lists those that are".to_owned())));
     };
     if common.format == Format::Json {
@@ -169,7 +169,7 @@ fn ties(reach: &Reach) -> String {
     };
     let tied = |ties: &[TieJson]| -> Vec<String> {
         let how = |tie: &TieJson| match tie.part {
-            "layout" if tie.asked_as == "inherited" => "  (goes on with it)".to_owned(),
+            "layout" if tie.asked_as == "inherited" => "  (extends it)".to_owned(),
             _ if is_name_of(&tie.asked_as, &tie.path) || is_name_of(&tie.asked_as, &reach.path) => String::new(),
             _ => format!("  (as {})", tie.asked_as),
         };

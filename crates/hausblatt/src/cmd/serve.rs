@@ -123,7 +123,7 @@ fn show_new(live: &Live, known: &mut Vec<Diagnostic>, common: &Common) {
     let new: Vec<Diagnostic> = errors.iter().filter(|error| !known.contains(error)).cloned().collect();
     diagnostics::show(&moment.snapshot, &new, common);
     if errors.is_empty() && !known.is_empty() {
-        crate::tell!("{}\n", styled(GOOD, "All faults are mended."));
+        crate::tell!("{}\n", styled(GOOD, "All problems are fixed."));
     }
     *known = errors;
 }

@@ -80,7 +80,7 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
         return Err(Failure::Work(format!("{} is a site already", folder.display()), Some(help)));
     }
     if absolute.ancestors().skip(1).any(|folder| folder.join("hausblatt.toml").is_file()) {
-        let message = format!("{} would stand inside another site", folder.display());
+        let message = format!("{} would be inside another site", folder.display());
         return Err(Failure::Work(message, Some("choose a folder outside of that one".to_owned())));
     }
     let name = absolute.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
@@ -89,7 +89,7 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     // What is there with other bytes is someone's; what is the same was written by a run that was ended.
     let other = |write: &&Write| fs::read(absolute.join(&write.path)).is_ok_and(|now| write.bytes != Some(now));
     if let Some(there) = begun.writes.iter().find(other) {
-        let message = format!("{} is there already", folder.join(&there.path).display());
+        let message = format!("{} already exists", folder.join(&there.path).display());
         return Err(Failure::Work(message, Some("choose an empty folder".to_owned())));
     }
     fs::create_dir_all(folder).map_err(|error| Failure::Work(format!("{}: {error}", folder.display()), None))?;

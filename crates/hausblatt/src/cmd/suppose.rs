@@ -53,7 +53,7 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<bool, Failure> {
         .filter(|path| world.snapshot.file(path).is_some())
         .collect();
     for path in already.iter().filter(|_| common.format == Format::Text) {
-        crate::tell!("{} {} is there already; it stays as it is", styled(NOTE, "note:"), plain(path));
+        crate::tell!("{} {} already exists; it stays as it is", styled(NOTE, "note:"), plain(path));
     }
     for (path, why) in unused(&after, &supposition).iter().filter(|_| common.format == Format::Text) {
         crate::tell!("{} no address uses {}: {}", styled(NOTE, "note:"), plain(path), plain(why));
@@ -155,7 +155,7 @@ fn text(told: &str, difference: &Difference, args: &SupposeArgs, html: Html) -> 
     };
     let _ = writeln!(out, "{stay}");
     match html {
-        Html::No => out.push_str("Add --html to see which pages come out differently.\n"),
+        Html::No => out.push_str("Add --html to see which pages differ in HTML.\n"),
         Html::Whether if !difference.changed.is_empty() => out.push_str("Add --diff to see how.\n"),
         Html::Whether | Html::How => {}
     }

@@ -61,7 +61,7 @@ pub fn run(common: &Common, args: &ValuesArgs) -> Result<bool, Failure> {
         Led::Request(request) => request,
         Led::Redirect(to) => {
             let message = format!("{path} redirects, and no template sees anything there");
-            return Err(Failure::Work(message, Some(format!("ask for {to}"))));
+            return Err(Failure::Work(message, Some(format!("name {to}"))));
         }
     };
     let resolution = world.resolve(request);

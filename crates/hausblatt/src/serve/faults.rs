@@ -20,8 +20,8 @@ pub fn page(texts: &Snapshot, address: &str, status: u16, faults: &[Diagnostic])
         faults.iter().partition(|diagnostic| diagnostic.is_error());
     let mut main = Markup::new();
     let head = match errors.len() {
-        1 => "A fault keeps this page from being rendered".to_owned(),
-        count => format!("{count} faults keep this page from being rendered"),
+        1 => "An error keeps this page from being rendered".to_owned(),
+        count => format!("{count} errors keep this page from being rendered"),
     };
     put!(main, "<h1>{}</h1>\n", head);
     put!(
@@ -32,7 +32,7 @@ pub fn page(texts: &Snapshot, address: &str, status: u16, faults: &[Diagnostic])
     );
     put!(main, "{}", list(texts, &errors));
     if !warnings.is_empty() {
-        put!(main, "<h2>Noticed besides</h2>\n{}", list(texts, &warnings));
+        put!(main, "<h2>Also found</h2>\n{}", list(texts, &warnings));
     }
     workbench::document(&Part { title: &head, here: "", main, wide: false })
 }

@@ -76,8 +76,8 @@ pub fn text(changes: &[Change], all: bool) -> String {
 /// What becomes of an address: in a line, or two where that would be too wide.
 fn what(change: &Change) -> Vec<String> {
     let html = match change.html {
-        Some(true) => Some(styled(NOTE, "comes out differently")),
-        Some(false) => Some(styled(FAINT, "comes out the same")),
+        Some(true) => Some(styled(NOTE, "HTML differs")),
+        Some(false) => Some(styled(FAINT, "HTML is unchanged")),
         None => None,
     };
     let mut lines = match (&change.from, &change.to) {

@@ -20,10 +20,10 @@ pub fn text(difference: &Difference, all: bool, html: Html) -> String {
         let _ = writeln!(out, "{}", changes::text(&of_file, all));
     }
     if !of_html.is_empty() {
-        let _ = writeln!(out, "{} would come out differently, by the same file:", addresses(of_html.len()));
+        let _ = writeln!(out, "{} would differ in HTML, by the same file:", addresses(of_html.len()));
         let _ = writeln!(out, "{}", changes::text(&of_html, all));
     } else if html > Html::No && of_file.is_empty() {
-        out.push_str("All of them would come out the same.\n\n");
+        out.push_str("The HTML of all of them would be unchanged.\n\n");
     }
     for change in &difference.changed {
         if let Some(diff) = &change.diff {

@@ -270,16 +270,16 @@ fn files(world: &World, resolution: &Resolution, status: &Status) -> String {
     }
     let running = resolution.running(world);
     for &id in running.iter().skip(1).filter(|&&id| resolution.after.contains(&id)) {
-        line("goes on", &path(id));
+        line("extends", &path(id));
     }
     match &resolution.layout {
         LayoutChoice::Files(files) => {
             for &id in files {
                 line("inside", &path(id));
-                world.next_files(id).into_iter().for_each(|next| line("goes on", &path(next)));
+                world.next_files(id).into_iter().for_each(|next| line("extends", &path(next)));
             }
         }
-        LayoutChoice::Missing(name, _) => line("inside", &format!("{}, which stands nowhere", name.text)),
+        LayoutChoice::Missing(name, _) => line("inside", &format!("{}, which does not exist", name.text)),
         LayoutChoice::None if resolution.winner.is_some() => line("inside", "no layout"),
         LayoutChoice::None => {}
     }

@@ -197,10 +197,11 @@ fn a_wrong_pattern_is_reported_once_and_a_missing_slash_is_found() {
             warning[no-error-page]: what is not found is answered by
                                     themes/far/templates/fallback.html
              ╭▸ themes/near/hausblatt-theme.toml:1
-             ╰ help: write templates/error/404.html; to begin with: hausblatt start
+             ╰ help: write templates/error/404.html; create it with: hausblatt start
                      template error/404
 
-            warning[no-document]: this page is no document, and no layout stands around it
+            warning[no-document]: this page is not a document, and there is no layout around
+                                  it
               ╭▸ themes/far/layouts/document.html:1:1
               │
             1 │ [+{slot}]
@@ -220,7 +221,7 @@ fn a_wrong_pattern_is_reported_once_and_a_missing_slash_is_found() {
         &["check"],
         expect![[r#"
             exit 1
-            error[dead-reference]: "visit/opening" leads nowhere
+            error[dead-reference]: broken reference "visit/opening"
                ╭▸ hausblatt.toml:16:29
                │
             16 │ main = [{ label = "V", to = "visit/opening" }]
@@ -231,10 +232,11 @@ fn a_wrong_pattern_is_reported_once_and_a_missing_slash_is_found() {
             warning[no-error-page]: what is not found is answered by
                                     themes/far/templates/fallback.html
              ╭▸ themes/near/hausblatt-theme.toml:1
-             ╰ help: write templates/error/404.html; to begin with: hausblatt start
+             ╰ help: write templates/error/404.html; create it with: hausblatt start
                      template error/404
 
-            warning[no-document]: this page is no document, and no layout stands around it
+            warning[no-document]: this page is not a document, and there is no layout around
+                                  it
               ╭▸ themes/far/layouts/document.html:1:1
               │
             1 │ [+{slot}]
@@ -279,7 +281,7 @@ fn what_follows_from_a_wrong_declaration_is_not_reported() {
             warning[no-error-page]: what is not found is answered by
                                     themes/far/templates/fallback.html
              ╭▸ themes/near/hausblatt-theme.toml:1
-             ╰ help: write templates/error/404.html; to begin with: hausblatt start
+             ╰ help: write templates/error/404.html; create it with: hausblatt start
                      template error/404
 
             error[wrong-type]: a field is a group of keys
@@ -290,7 +292,8 @@ fn what_follows_from_a_wrong_declaration_is_not_reported() {
               │
               ╰ help: write accent = { type = "color" }
 
-            warning[no-document]: this page is no document, and no layout stands around it
+            warning[no-document]: this page is not a document, and there is no layout around
+                                  it
               ╭▸ themes/far/layouts/document.html:1:1
               │
             1 │ [+{slot}]
@@ -316,7 +319,7 @@ fn what_follows_from_a_wrong_declaration_is_not_reported() {
             warning[no-error-page]: what is not found is answered by
                                     themes/far/templates/fallback.html
              ╭▸ themes/near/hausblatt-theme.toml:1
-             ╰ help: write templates/error/404.html; to begin with: hausblatt start
+             ╰ help: write templates/error/404.html; create it with: hausblatt start
                      template error/404
 
             error[wrong-type]: "grren" is not a valid colour; did you mean "green"?
@@ -332,7 +335,8 @@ fn what_follows_from_a_wrong_declaration_is_not_reported() {
               ╰╴      ━━━━
             seen at /journal/frost/
 
-            warning[no-document]: this page is no document, and no layout stands around it
+            warning[no-document]: this page is not a document, and there is no layout around
+                                  it
               ╭▸ themes/far/layouts/document.html:1:1
               │
             1 │ [+{slot}]
@@ -367,7 +371,7 @@ fn a_slot_that_is_not_there_is_named_with_those_that_are() {
             3  fallback.html     ·     □
                 ■ renders   □ passed over   · no file
             renders   themes/near/templates/page.html
-            goes on   themes/far/templates/page.html
+            extends   themes/far/templates/page.html
             inside    themes/far/layouts/document.html
 
             To change this page only:  hausblatt override /visit/ --only

@@ -180,7 +180,7 @@ fn a_broken_configuration_takes_no_pages_away() {
     site.write("hausblatt.toml", site.read("hausblatt.toml").replace("address = \"/journal", "adress = \"/journal"));
     let said = site.run(&["build"]);
     assert_eq!(said.code, 1);
-    assert!(said.err.ends_with("error: nothing was built\nhelp: mend the configuration first\n"), "{}", said.err);
+    assert!(said.err.ends_with("error: nothing was built\nhelp: fix the configuration first\n"), "{}", said.err);
     assert!(site.tree("built") == before);
     assert_eq!(site.run(&["resolve", "/visit/"]).code, 1, "it answers all the same, but not without a word");
 }

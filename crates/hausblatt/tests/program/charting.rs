@@ -51,8 +51,7 @@ fn the_way_of_one_address_is_told() {
     let site = Site::demo();
     let svg = site.run(&["chart", "/journal/first-frost/"]).out;
     let texts = texts(&svg);
-    let first =
-        "themes/harbour/templates/entry.html renders it. Around it stands themes/harbour/layouts/document.html.";
+    let first = "themes/harbour/templates/entry.html renders it. Around it is themes/harbour/layouts/document.html.";
     for text in
         [first, "If that file were gone, themes/loam/templates/fallback.html would.", "renders it", "would be next"]
     {

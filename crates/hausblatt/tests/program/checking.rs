@@ -19,7 +19,7 @@ fn the_demo_is_clean() {
         &["check", "--strict"],
         expect![[r#"
             exit 0
-            ✓ Nothing is wrong with the whole site.
+            ✓ No problems found in the whole site.
         "#]],
     );
 }
@@ -139,7 +139,7 @@ fn certain_suggestions_are_applied_and_no_other_byte() {
              height_cm: 300
              sow_from: 5
 
-            1 fault in 1 file would be mended. To write it:  hausblatt check --fix content/varieties/scarlet-runner.md
+            1 problem in 1 file would be fixed. To write it:  hausblatt check --fix content/varieties/scarlet-runner.md
         "#]],
     );
     assert!(site.tree(".") == broken, "a dry run writes nothing");
@@ -147,12 +147,12 @@ fn certain_suggestions_are_applied_and_no_other_byte() {
         &site,
         &["check", "--fix"],
         expect![[r#"
-        exit 0
-        ✓ Nothing is wrong with the whole site.
-        ---
-        mended 4 faults in 4 files
+            exit 0
+            ✓ No problems found in the whole site.
+            ---
+            fixed 4 problems in 4 files
 
-    "#]],
+        "#]],
     );
     for (path, from, _) in faults {
         let text = site.read(path);
@@ -168,12 +168,12 @@ fn certain_suggestions_are_applied_and_no_other_byte() {
         &site,
         &["check", "--fix", PAGE],
         expect![[r#"
-        exit 0
-        ✓ Nothing is wrong with what was asked for.
-        ---
-        mended 1 fault in 1 file
+            exit 0
+            ✓ No problems found in what you named.
+            ---
+            fixed 1 problem in 1 file
 
-    "#]],
+        "#]],
     );
     assert_eq!(site.read(PAGE), "+{partial \"crumbs\"}\n");
 }
@@ -223,17 +223,17 @@ fn codes_are_explained() {
         &site,
         &["check", "--about", "no-alt"],
         expect![[r#"
-        exit 0
-        no-alt: a picture says nothing to those who can't see it
+            exit 0
+            no-alt: an image says nothing to those who can't see it
 
-        An <img> has no alt attribute. Say in it what the picture shows, or write alt=""
-        where it only decorates.
+            An <img> has no alt attribute. Say in it what the picture shows, or write alt=""
+            where it only decorates.
 
-        To have it left out, in hausblatt.toml:
-        [[check.except]]
-        code = "no-alt"
-        path = "themes/…"
-    "#]],
+            To have it left out, in hausblatt.toml:
+            [[check.except]]
+            code = "no-alt"
+            path = "themes/…"
+        "#]],
     );
     check(
         &site,

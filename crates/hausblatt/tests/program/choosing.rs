@@ -138,11 +138,11 @@ fn what_can_not_be_chosen() {
         (
             &["choose", "narrow", "/visit/"],
             expect![[r#"
-            exit 1
-            ---
-            error: no theme of the lineage has templates/offered/narrow.html
-            help: themes/far/partials/narrow.html is no offered template: those are .html files in templates/offered/.
-        "#]],
+                exit 1
+                ---
+                error: no theme of the lineage has templates/offered/narrow.html
+                help: themes/far/partials/narrow.html is not an offered template: those are .html files in templates/offered/.
+            "#]],
         ),
         (
             &["choose", "foreign", "/visit/"],
@@ -214,23 +214,23 @@ fn what_can_not_be_chosen() {
         (
             &["choose", "wide", "/broken/"],
             expect![[r#"
-            exit 1
-            ---
-            error[front-matter]: the front matter has a fault: unexpected eof
-             ╭▸ content/pages/broken.md:1
-             ╰ help: mend it first
+                exit 1
+                ---
+                error[front-matter]: the front matter has an error: unexpected eof
+                 ╭▸ content/pages/broken.md:1
+                 ╰ help: fix it first
 
-            error: nothing was written
-        "#]],
+                error: nothing was written
+            "#]],
         ),
         (
             &["choose", "/visit/", "wide"],
             expect![[r#"
-            exit 2
-            ---
-            error: "wide" is no address
-            help: an address begins with /, and the name comes first: hausblatt choose wide /visit/
-        "#]],
+                exit 2
+                ---
+                error: "wide" is not a valid address
+                help: an address begins with /, and the name comes first: hausblatt choose wide /visit/
+            "#]],
         ),
         (
             &["choose", "wide"],
@@ -275,7 +275,7 @@ fn what_can_not_be_chosen() {
               tall        far
               wide  Wide  far
 
-            Not to choose here:
+            Not available here:
               themes/far/templates/offered/gone.html       near hides it
               themes/other/templates/offered/foreign.html  the theme other is not in the lineage
 

@@ -26,8 +26,8 @@ fn the_tour() {
             ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/entry/varieties.html
         inside    themes/harbour/layouts/document.html
-        goes on   themes/hedgerow/layouts/document.html
-        goes on   themes/loam/layouts/document.html
+        extends   themes/hedgerow/layouts/document.html
+        extends   themes/loam/layouts/document.html
         uses      card/varieties → card (loam), footer (loam), header (harbour),
                   menu (loam), month (hedgerow), sowing (hedgerow),
                   prepare all (hedgerow)
@@ -56,19 +56,19 @@ fn the_tour() {
         5  fallback.html                 ·         ·         □
             ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/offered/no-aside.html
-        goes on   themes/hedgerow/templates/page/visit/all_below.html
-        goes on   themes/loam/templates/page.html
+        extends   themes/hedgerow/templates/page/visit/all_below.html
+        extends   themes/loam/templates/page.html
         inside    themes/harbour/layouts/document.html
-        goes on   themes/hedgerow/layouts/document.html
-        goes on   themes/loam/layouts/document.html
+        extends   themes/hedgerow/layouts/document.html
+        extends   themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
                   menu (loam), prepare all (hedgerow)
 
         To change all that chose this template:  hausblatt override /visit/opening/
 
-        Its front matter says "template: no-aside", so offered/no-aside.html stands
-        first. That file holds three lines: it goes on with what would have rendered
-        the page without it, and only empties one slot.
+        Its front matter says "template: no-aside", so offered/no-aside.html comes
+        first. That file holds three lines: it extends what would have rendered the
+        page without it, and only empties one slot.
 
         3. What does a wrong address get?
         $ hausblatt --site seeds resolve /varieties/scarlet-runer/
@@ -84,8 +84,8 @@ fn the_tour() {
             ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/error/404.html
         inside    themes/harbour/layouts/document.html
-        goes on   themes/hedgerow/layouts/document.html
-        goes on   themes/loam/layouts/document.html
+        extends   themes/hedgerow/layouts/document.html
+        extends   themes/loam/layouts/document.html
         uses      footer (loam), header (harbour), menu (loam), prepare all (hedgerow)
 
         The nearest addresses that exist:
@@ -374,11 +374,11 @@ fn a_page_with_a_chosen_template() {
         5  fallback.html                 ·         ·         □
             ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/offered/no-aside.html
-        goes on   themes/hedgerow/templates/page/visit/all_below.html
-        goes on   themes/loam/templates/page.html
+        extends   themes/hedgerow/templates/page/visit/all_below.html
+        extends   themes/loam/templates/page.html
         inside    themes/harbour/layouts/document.html
-        goes on   themes/hedgerow/layouts/document.html
-        goes on   themes/loam/layouts/document.html
+        extends   themes/hedgerow/layouts/document.html
+        extends   themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
                   menu (loam), prepare all (hedgerow)
 
@@ -394,10 +394,10 @@ fn a_page_with_a_chosen_template() {
         4  fallback.html                    ·         ·         □
             ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/page/visit/all_below.html
-        goes on   themes/loam/templates/page.html
+        extends   themes/loam/templates/page.html
         inside    themes/harbour/layouts/document.html
-        goes on   themes/hedgerow/layouts/document.html
-        goes on   themes/loam/layouts/document.html
+        extends   themes/hedgerow/layouts/document.html
+        extends   themes/loam/layouts/document.html
         uses      crumbs (loam), footer (loam), gate (hedgerow), header (harbour),
                   menu (loam), prepare all (hedgerow)
 
@@ -426,8 +426,8 @@ fn a_wrong_address() {
             ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/error/404.html
         inside    themes/harbour/layouts/document.html
-        goes on   themes/hedgerow/layouts/document.html
-        goes on   themes/loam/layouts/document.html
+        extends   themes/hedgerow/layouts/document.html
+        extends   themes/loam/layouts/document.html
         uses      footer (loam), header (harbour), menu (loam), prepare all (hedgerow)
 
         The nearest addresses that exist:

@@ -100,7 +100,7 @@ fn a_parent_moves_on_and_copies_follow() {
                 merged with far 1.1.0; its record is renewed
             themes/near/partials/clash.html
                 merged with far 1.1.0, but for 1 conflict that is marked in it
-                settle what stands between the marks, then: hausblatt drift --adopt partials/clash.html
+                settle what is between the marks, then: hausblatt drift --adopt partials/clash.html
             themes/near/partials/crlf.html
                 merged with far 1.1.0; its record is renewed
             themes/near/partials/gone.html
@@ -178,7 +178,7 @@ fn a_parent_moves_on_and_copies_follow() {
                 current: its original is as it was in far 1.0.0
                 it is the same as its original: deleting it changes nothing
 
-            Nothing is to be done: all of these copies are as new as their originals.
+            All copies are up to date.
         "#]],
     );
     assert_eq!(site.read("themes/near/partials/gone.html"), "mine\n");
@@ -241,11 +241,11 @@ fn wrong_files_for_drift() {
         (
             &["drift", "page"],
             expect![[r#"
-            exit 1
-            ---
-            error: near's templates/page.html goes on with what it covers, so it can't drift
-            help: nothing is to be done
-        "#]],
+                exit 1
+                ---
+                error: near's templates/page.html extends what it covers, so it can't go out of date
+                help: nothing is to be done
+            "#]],
         ),
         (
             &["drift", "own"],

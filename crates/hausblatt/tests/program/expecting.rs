@@ -187,12 +187,12 @@ fn a_log_tells_what_was_missed() {
             /varieties/red-runner/  once
                 near  /varieties/scarlet-runner/
             /zzzzqq/  once
-                nothing of this site is near it
+                no similar address
 
-            4 addresses asked for in vain, 5 times in all.
+            4 addresses not found, 5 times in all.
             Left out: 1 request of robots, 1 request for files, 1 line that is not of an
             access log; --all counts robots and files.
-            To lead 2 of them on:  hausblatt missed --fix access.log
+            To redirect 2 of them:  hausblatt missed --fix access.log
         "#]],
     );
     let plain = site.run(&["missed", "access.log"]).out;
@@ -243,9 +243,9 @@ fn former_addresses_are_written_and_nothing_else() {
             /varieties/red-runner/  once
                 near  /varieties/scarlet-runner/
             /zzzzqq/  once
-                nothing of this site is near it
+                no similar address
 
-            4 addresses asked for in vain, 5 times in all.
+            4 addresses not found, 5 times in all.
             Left out: 1 request of robots, 1 request for files, 1 line that is not of an
             access log; --all counts robots and files.
             ---

@@ -25,7 +25,7 @@ fn no_site() {
     expect![[r#"
         exit 2
         ---
-        error: nowhere is no site
+        error: nowhere is not a site
         help: a site is a folder with a hausblatt.toml; "hausblatt demo" writes one
     "#]]
     .assert_eq(&site.run(&["map", "--site", "nowhere"]).whole());
@@ -192,13 +192,13 @@ fn broken_content() {
               │
               ╰ help: did you mean "title"?
 
-            error[wrong-type]: "soon" is no date; write it as in 2026-03-14
+            error[wrong-type]: "soon" is not a valid date; write it as in 2026-03-14
               ╭▸ content/journal/2026-06-01-beans.md:3:7
               │
             3 │ date: soon
               ╰╴      ━━━━
 
-            error[bad-name]: this file's name is no id
+            error[bad-name]: this file's name is not an id
              ╭▸ content/journal/Frost_Two.md:1
              ╰ help: a content file's name is lower-case letters and digits with single
                      hyphens between them, as in scarlet-runner.md
@@ -215,9 +215,9 @@ fn broken_content() {
               │
               ╰ help: put a text with special characters in quotes, and indent with spaces
 
-            not built: /bytes/ has faults; what an earlier build put there stays
-            not built: /journal/beans/ has faults; what an earlier build put there stays
-            not built: /visit/ has faults; what an earlier build put there stays
+            not built: /bytes/ has errors; what an earlier build put there stays
+            not built: /journal/beans/ has errors; what an earlier build put there stays
+            not built: /visit/ has errors; what an earlier build put there stays
         "#]],
     );
 }
@@ -317,9 +317,9 @@ fn faults_in_templates_come_together_and_good_pages_are_written() {
           │
           ╰ help: put quotes around the attribute's value
 
-        not built: / has faults; what an earlier build put there stays
-        not built: /visit/ has faults; what an earlier build put there stays
-        not built: /visit/opening/ has faults; what an earlier build put there stays
+        not built: / has errors; what an earlier build put there stays
+        not built: /visit/ has errors; what an earlier build put there stays
+        not built: /visit/opening/ has errors; what an earlier build put there stays
     "#]]
     .assert_eq(&without_time(&said.whole()));
     assert_eq!(site.read("built/visit/index.html"), earlier);
@@ -394,12 +394,12 @@ fn layouts_that_stand_nowhere_and_documents_in_layouts() {
             2 │ <html lang="en"><body>x</body></html>
               │ ━━━━━
               │
-              ╰ help: say layout: none in the front matter, or leave out all but what
-                      stands in <main>
+              ╰ help: say layout: none in the front matter, or leave out all but what is
+                      in <main>
 
-            not built: / has faults; what an earlier build put there stays
-            not built: /visit/ has faults; what an earlier build put there stays
-            not built: /visit/opening/ has faults; what an earlier build put there stays
+            not built: / has errors; what an earlier build put there stays
+            not built: /visit/ has errors; what an earlier build put there stays
+            not built: /visit/opening/ has errors; what an earlier build put there stays
         "#]],
     );
     let site = Site::small();
@@ -426,7 +426,7 @@ fn theme_headers() {
               │
               ╰ help: did you mean "label"?
 
-            warning[not-offered]: editors are not offered this: it stands in templates/
+            warning[not-offered]: editors are not offered this: it is in templates/
               ╭▸ themes/far/templates/page.html:3:1
               │
             3 │ for: pages
@@ -448,7 +448,7 @@ fn theme_headers() {
             4 │ takes: { size: , if: 1 }
               │          ━━━━
               │
-              ╰ help: write a default behind it, or nothing
+              ╰ help: write a default after it, or nothing
 
             error[bad-name]: "if" can't name a parameter
               ╭▸ themes/far/templates/page.html:4:18
@@ -538,7 +538,7 @@ fn what_a_site_lacks_is_nothing_and_a_warning() {
               │
               ╰ help: did you mean "main"?
 
-            warning[dead-reference]: the reference "page:200" leads nowhere
+            warning[dead-reference]: broken reference "page:200"
               ╭▸ themes/near/templates/page.html:2:3
               │
             2 │ +{url("page:" + request.status)}
@@ -558,6 +558,6 @@ fn a_page_that_is_too_large_costs_no_other_page_anything() {
     assert_eq!((said.code, said.out.as_str()), (1, "[sorry: Internal error, 3 entries]\n"), "{}", said.err);
     let said = site.run(&["build", "--jobs", "1"]);
     assert_eq!(said.err.matches("error[too-large]").count(), 1, "{}", said.err);
-    assert!(said.err.contains("not built: /visit/ has faults"), "{}", said.err);
+    assert!(said.err.contains("not built: /visit/ has errors"), "{}", said.err);
     assert!(site.read("built/visit/opening/index.html").contains("page Opening"));
 }

@@ -35,7 +35,7 @@ const PROGRAM: Crate = Crate {
     layers: &[
         "options", "clock", "html", "show", "failure", "opened", "complete", "cli", "serve", "demo", "cmd", "manual",
     ],
-    ground: &["put"],
+    ground: &["put", "tell", "tell_part"],
     top: &["main"],
 };
 

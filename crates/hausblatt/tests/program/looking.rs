@@ -171,7 +171,7 @@ fn faults_in_a_typed_value() {
         exit 1
         ---
         error: /visit redirects, and no template sees anything there
-        help: ask for /visit/
+        help: name /visit/
     "#]]
     .assert_eq(&site.run(&["values", "/visit", "1"]).whole());
     assert_eq!(site.run(&["values", "/visit/", ""]).code, 1);
@@ -296,8 +296,8 @@ fn prepare_files_run_from_general_to_specific_and_from_the_oldest_theme() {
         To change this page only:  hausblatt override /visit/ --only
         To change all pages:       hausblatt override /visit/
         ---
-        warning[layout-without-slot]: this layout prints nothing of the template that it
-                                      stands around
+        warning[layout-without-slot]: this layout prints nothing of the template inside
+                                      it
          ╭▸ themes/near/layouts/document.html:1
          ╰ help: write +{slot} where the template's output belongs
 
@@ -400,15 +400,15 @@ fn faults_in_prepare_files() {
           │
           ╰ help: a number has round, format
 
-        not built: / has faults; what an earlier build put there stays
-        not built: /journal/ has faults; what an earlier build put there stays
-        not built: /journal/beans/ has faults; what an earlier build put there stays
-        not built: /journal/boats/ has faults; what an earlier build put there stays
-        not built: /journal/frost/ has faults; what an earlier build put there stays
-        not built: /journal/page/N/ has faults; what an earlier build put there stays
-        not built: /visit/ has faults; what an earlier build put there stays
-        not built: /visit/opening/ has faults; what an earlier build put there stays
-        not built: /NNN.html has faults; a plain page stands in for it
+        not built: / has errors; what an earlier build put there stays
+        not built: /journal/ has errors; what an earlier build put there stays
+        not built: /journal/beans/ has errors; what an earlier build put there stays
+        not built: /journal/boats/ has errors; what an earlier build put there stays
+        not built: /journal/frost/ has errors; what an earlier build put there stays
+        not built: /journal/page/N/ has errors; what an earlier build put there stays
+        not built: /visit/ has errors; what an earlier build put there stays
+        not built: /visit/opening/ has errors; what an earlier build put there stays
+        not built: /NNN.html has errors; a plain page is sent instead
     "#]]
     .assert_eq(&site.run(&["build"]).whole().replace(char::is_numeric, "N"));
 }
@@ -441,7 +441,7 @@ fn prepare_files_that_miss_their_aim() {
         warning[dead-file]: no request runs this: a prepare file ends in .let
          ─▸ themes/near/prepare/page.txt:1
 
-        warning[dead-file]: no request runs this prepare file: "pge" is no kind of
+        warning[dead-file]: no request runs this prepare file: "pge" is not a kind of
                             request
          ╭▸ themes/near/prepare/pge.let:1
          ╰ help: did you mean "page"?

@@ -27,9 +27,9 @@ fn redirects_links_views_and_introductions() {
         ],
         expect![[r#"
             /visit/ (0): Visit: <p>See <a href="/notes/frost/#when">the note</a>, <a href="/families/pods/">pods</a>, <a href="/months/mai/">may</a>, <a href="/notes/thaw/">a file</a>, lost and later.</p>
-                warning[dead-reference]: the link "page:nowhere" leads nowhere
+                warning[dead-reference]: broken link "page:nowhere": nothing has this address
                 5 │ …notes/2026-03-20-thaw.md), [lost](page:nowhere) and [later](entry:notes/la…
-                warning[dead-reference]: the link "entry:notes/later" leads nowhere
+                warning[dead-reference]: broken link "entry:notes/later": nothing has this
                 5 │ …lost](page:nowhere) and [later](entry:notes/later).
             /legumes/runner/ (0): Runner Pod 40x30  /legumes/runner/
             /legumes/runner/print/ (0): print Runner Pod 40x30 print /legumes/runner/

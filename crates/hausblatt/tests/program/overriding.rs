@@ -30,7 +30,7 @@ fn a_template_is_copied_with_its_original() {
             a copy of templates/page.html (far 1.2.0)
             Its original is kept in the theme: "hausblatt drift" tells when it changes.
 
-            2 addresses use it now, and all come out as before:
+            2 addresses use it now; their HTML is unchanged:
               /  /visit/
 
             1 address tries its name, but has a more specific file:
@@ -87,7 +87,7 @@ fn one_address_alone() {
             a copy of templates/page.html (far)
             Its original is kept in the theme: "hausblatt drift" tells when it changes.
 
-            1 address uses it now, and comes out as before:
+            1 address uses it now; its HTML is unchanged:
               /visit/
 
             When you have edited it:       hausblatt build --diff
@@ -117,7 +117,7 @@ fn one_address_alone() {
         expect![[r#"
             exit 1
             ---
-            These would change with it, 2 addresses:
+            This would also change 2 addresses:
               /journal/2026/  /journal/2026/page/2/
 
             error: listing/journal.html would be for /journal/page/2/, but not for it alone
@@ -143,10 +143,10 @@ fn what_content_chose_is_for_nobody_alone() {
         expect![[r#"
             exit 1
             ---
-            These would change with it, 1 address:
+            This would also change 1 address:
               /visit/opening/
 
-            error: /visit/ has chosen offered/wide, which stands before every name that is for it alone
+            error: /visit/ uses the chosen template offered/wide, which comes before any name of its own
             help: take the choice back (hausblatt choose --clear /visit/), or choose a copy (hausblatt override /visit/ --as offered/NAME)
         "#]],
     );
@@ -184,32 +184,32 @@ fn a_file_that_goes_on_instead_of_a_copy() {
         expect![[r#"
             exit 0
             Wrote themes/near/templates/page/visit.html
-            It goes on with the inherited file: nothing was copied, so nothing can grow old.
+            It extends the inherited file: nothing was copied, so nothing can go out of date.
 
             Slots that it can fill:
               after  of themes/far/templates/page.html
-                  nothing fills it today
+                  not filled
               aside  of themes/far/layouts/document.html
-                  filled today by themes/far/templates/page.html
+                  filled by themes/far/templates/page.html
               title  of themes/far/layouts/document.html
-                  nothing fills it today
+                  not filled
 
-            1 address uses it now, and comes out as before:
+            1 address uses it now; its HTML is unchanged:
               /visit/
 
             When you have edited it:       hausblatt build --diff
         "#]],
     );
     expect![[r#"
-        +{# This file goes on with themes/far/templates/page.html: only what it fills in differs.
+        +{# This file extends themes/far/templates/page.html: only what it fills in differs.
             Between the lines below, any of these slots can be filled:
 
               +{into "after"}…+{end}
-                  of themes/far/templates/page.html; nothing fills it today
+                  of themes/far/templates/page.html; not filled
               +{into "aside"}…+{end}
-                  of themes/far/layouts/document.html; filled today by themes/far/templates/page.html
+                  of themes/far/layouts/document.html; filled by themes/far/templates/page.html
               +{into "title"}…+{end}
-                  of themes/far/layouts/document.html; nothing fills it today
+                  of themes/far/layouts/document.html; not filled
         #}
         +{inherited with}
         +{end}
@@ -240,15 +240,15 @@ fn a_file_that_goes_on_instead_of_a_copy() {
         expect![[r#"
             exit 0
             Wrote themes/near/templates/fallback.html
-            It goes on with the inherited file: nothing was copied, so nothing can grow old.
+            It extends the inherited file: nothing was copied, so nothing can go out of date.
 
             Slots that it can fill:
               aside  of themes/far/layouts/document.html
-                  filled today by themes/far/templates/page.html
+                  filled by themes/far/templates/page.html
               title  of themes/far/layouts/document.html
-                  nothing fills it today
+                  not filled
 
-            6 addresses use it now, and all come out as before:
+            6 addresses use it now; their HTML is unchanged:
               /journal/  /journal/beans/  /journal/boats/  /journal/frost/
               /journal/page/2/  /404.html
 
@@ -280,10 +280,10 @@ fn a_copy_that_goes_on_says_that_it_doubles() {
             1 address uses it now:
               /visit/
 
-            1 address comes out differently already:
+            1 address already differs in HTML:
               /visit/
-            A file that goes on with "inherited" now goes on with the one it is a copy of,
-            and a page may print request.template or request.theme.
+            A file that extends another with "inherited" now extends the one it is a copy
+            of, and a page may print request.template or request.theme.
 
             When you have edited it:       hausblatt build --diff
             When the original may be new:  hausblatt drift
@@ -347,29 +347,29 @@ fn wrong_arguments() {
         (
             &["override", "/visit/", "--as", "../../escape"],
             expect![[r#"
-            exit 1
-            ---
-            error: "../../escape" is no name of a file
-            help: write it as in --as page/visit
-        "#]],
+                exit 1
+                ---
+                error: "../../escape" is not a valid name of a file
+                help: write it as in --as page/visit
+            "#]],
         ),
         (
             &["override", "/journal/", "--as", "offered/x"],
             expect![[r#"
-            exit 1
-            ---
-            error: /journal/ is no content, so nobody can choose a template for it
-            help: it tries listing/journal.html, listing.html, fallback.html
-        "#]],
+                exit 1
+                ---
+                error: /journal/ is not content, so nobody can choose a template for it
+                help: it tries listing/journal.html, listing.html, fallback.html
+            "#]],
         ),
         (
             &["override", "/sitemap.xml"],
             expect![[r#"
-            exit 1
-            ---
-            error: no file renders /sitemap.xml, so there is nothing to copy
-            help: begin one: hausblatt start template sitemap.xml
-        "#]],
+                exit 1
+                ---
+                error: no file renders /sitemap.xml, so there is nothing to copy
+                help: create one: hausblatt start template sitemap.xml
+            "#]],
         ),
         (
             &["override", "/visit/", "--only", "--as", "page"],
@@ -388,7 +388,7 @@ fn wrong_arguments() {
             expect![[r#"
                 exit 1
                 ---
-                error: themes/near/hausblatt-theme.toml is no file that a child theme inherits
+                error: themes/near/hausblatt-theme.toml is not a file that a child theme inherits
                 help: name a template, partial, layout, component, prepare file or asset
             "#]],
         ),
@@ -438,7 +438,8 @@ fn assets_that_are_no_text_are_copied_to_the_byte() {
             themes/near/assets/seal.bin
                 drifted: far, 0 lines added, 0 removed
             ---
-            error[not-merged]: themes/near/assets/seal.bin is no text, so it can't be merged
+            error[not-merged]: themes/near/assets/seal.bin is not text, so it can't be
+                               merged
              │
              ╰ help: choose one of the two, then: hausblatt drift --adopt assets/seal.bin
 
@@ -553,36 +554,36 @@ fn a_file_that_is_replaced_and_an_offered_one_that_goes_on() {
         &site,
         &["override", "/visit/", "--force"],
         expect![[r#"
-        exit 0
-        Wrote themes/near/templates/page.html
-        a copy of templates/page.html (far)
-        Its original is kept in the theme: "hausblatt drift" tells when it changes.
+            exit 0
+            Wrote themes/near/templates/page.html
+            a copy of templates/page.html (far)
+            Its original is kept in the theme: "hausblatt drift" tells when it changes.
 
-        3 addresses use it now:
-          /  /visit/  /visit/opening/
+            3 addresses use it now:
+              /  /visit/  /visit/opening/
 
-        3 addresses come out differently already:
-          /  /visit/  /visit/opening/
-        What stood there before is replaced, and gone unless your version control has
-        it.
+            3 addresses already differ in HTML:
+              /  /visit/  /visit/opening/
+            The file that was there is replaced, and gone unless your version control has
+            it.
 
-        When you have edited it:       hausblatt build --diff
-        When the original may be new:  hausblatt drift
-    "#]],
+            When you have edited it:       hausblatt build --diff
+            When the original may be new:  hausblatt drift
+        "#]],
     );
     check(
         &site,
         &["override", "/visit/", "--as", "offered/broad", "--slots"],
         expect![[r#"
-        exit 0
-        Wrote themes/near/templates/offered/broad.html
-        It goes on with the inherited file: nothing was copied, so nothing can grow old.
+            exit 0
+            Wrote themes/near/templates/offered/broad.html
+            It extends the inherited file: nothing was copied, so nothing can go out of date.
 
-        No address uses it now.
+            No address uses it now.
 
-        To choose it there:            hausblatt choose broad /visit/
-        When you have edited it:       hausblatt build --diff
-    "#]],
+            To choose it there:            hausblatt choose broad /visit/
+            When you have edited it:       hausblatt build --diff
+        "#]],
     );
     assert_eq!(site.run(&["choose", "broad", "/visit/"]).code, 0);
     assert_eq!(site.run(&["render", "/visit/"]).out, "[page Visit]\n");

@@ -54,7 +54,7 @@ fn what_a_file_reaches() {
               /bed-4/  /bed-6/  /bed-8/  /families/beets/
               and 14 more
 
-            calls       themes/old/layouts/document.html  (goes on with it)
+            calls       themes/old/layouts/document.html  (extends it)
             covers      themes/old/layouts/document.html
 
             To change it in top:  hausblatt override layouts/document.html
@@ -82,7 +82,7 @@ fn what_a_file_reaches() {
             themes/top/templates/pages/visit.html
             template of top · dead
 
-            Nothing asks for it: "pages" is no kind of request; did you mean
+            Nothing asks for it: "pages" is not a kind of request; did you mean
             page/visit.html?
 
             calls       themes/top/partials/only-dead.html
@@ -94,7 +94,7 @@ fn what_a_file_reaches() {
         expect![[r#"
             exit 1
             ---
-            error: themes/top/hausblatt-theme.toml is no file that pages are made of
+            error: themes/top/hausblatt-theme.toml is not a file that pages are made of
             help: "hausblatt files" lists those that are
         "#]],
     );
@@ -126,20 +126,20 @@ fn wrong_questions() {
         (
             &["reach", "/visit/"],
             expect![[r#"
-            exit 1
-            ---
-            error: "/visit/" is no file of a theme
-            help: ask: hausblatt resolve /visit/
-        "#]],
+                exit 1
+                ---
+                error: "/visit/" is not a file of a theme
+                help: ask: hausblatt resolve /visit/
+            "#]],
         ),
         (
             &["reach", "content/pages/visit.md"],
             expect![[r#"
-            exit 1
-            ---
-            error: "content/pages/visit.md" is no file of a theme
-            help: ask: hausblatt resolve content/pages/visit.md
-        "#]],
+                exit 1
+                ---
+                error: "content/pages/visit.md" is not a file of a theme
+                help: ask: hausblatt resolve content/pages/visit.md
+            "#]],
         ),
         (
             &["reach", "themes/aside/templates/page.html"],
@@ -209,11 +209,11 @@ fn wrong_questions() {
         (
             &["map", "--template", "entry/["],
             expect![[r#"
-            exit 2
-            ---
-            error: "entry/[" is no pattern: unclosed character class; missing ']'
-            help: write it as in --template "entry/**", or "page*.html"
-        "#]],
+                exit 2
+                ---
+                error: "entry/[" is not a valid pattern: unclosed character class; missing ']'
+                help: write it as in --template "entry/**", or "page*.html"
+            "#]],
         ),
         (
             &["choose", "--list", "/visti/"],
@@ -280,6 +280,6 @@ fn wrong_questions() {
     let unloved = unused.as_array().unwrap().iter().find(|file| file["path"] == "themes/top/partials/unloved.html");
     assert_eq!(
         unloved.unwrap()["reason"],
-        "themes/top/templates/page/visit.html to be mended: it does not compile, and may call this"
+        "themes/top/templates/page/visit.html to be fixed: it does not compile, and may call this"
     );
 }

@@ -154,9 +154,9 @@ fn a_refactoring_is_proved_to_change_nothing() {
               │
               ╰ help: did you mean "title"?
 
-            not built: / has faults; what an earlier build put there stays
-            not built: /new/ has faults; what an earlier build put there stays
-            not built: /visit/ has faults; what an earlier build put there stays
+            not built: / has errors; what an earlier build put there stays
+            not built: /new/ has errors; what an earlier build put there stays
+            not built: /visit/ has errors; what an earlier build put there stays
         "#]],
     );
 }

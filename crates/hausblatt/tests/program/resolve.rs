@@ -129,8 +129,8 @@ fn the_surprising_case_is_explained() {
             ■ renders   □ passed over   · no file
         renders   themes/hedgerow/templates/entry/varieties.html
         inside    themes/harbour/layouts/document.html
-        goes on   themes/hedgerow/layouts/document.html
-        goes on   themes/loam/layouts/document.html
+        extends   themes/hedgerow/layouts/document.html
+        extends   themes/loam/layouts/document.html
         uses      card/varieties → card (loam), footer (loam), header (harbour),
                   menu (loam), month (hedgerow), sowing (hedgerow),
                   prepare all (hedgerow)

@@ -333,7 +333,7 @@ fn a_fault_is_explained() {
           │
           ╰ help: did you mean "request"?
 
-        All faults are mended.
+        All problems are fixed.
 
     "#]]
     .assert_eq(&server.end());

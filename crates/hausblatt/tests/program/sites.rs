@@ -460,12 +460,12 @@ fn settings_come_from_site_and_lineage() {
         &site,
         &["/visit/"],
         expect![[r#"
-        /visit/ (0): Säen &amp; ernten 9 <p><a href="/visit/">in</a></p>
-            warning[dead-reference]: the link "page:nowhere" leads nowhere
-            5 │ …notes/2026-03-20-thaw.md), [lost](page:nowhere) and [later](entry:notes/la…
-            warning[dead-reference]: the link "entry:notes/later" leads nowhere
-            5 │ …lost](page:nowhere) and [later](entry:notes/later).
-    "#]],
+            /visit/ (0): Säen &amp; ernten 9 <p><a href="/visit/">in</a></p>
+                warning[dead-reference]: broken link "page:nowhere": nothing has this address
+                5 │ …notes/2026-03-20-thaw.md), [lost](page:nowhere) and [later](entry:notes/la…
+                warning[dead-reference]: broken link "entry:notes/later": nothing has this
+                5 │ …lost](page:nowhere) and [later](entry:notes/later).
+        "#]],
     );
     let toml = CONFIG.replace("motto = \"Säen & ernten\"", "seats = 12\nabout = \"*new*\"");
     site.write("hausblatt.toml", toml);
@@ -473,12 +473,12 @@ fn settings_come_from_site_and_lineage() {
         &site,
         &["/visit/"],
         expect![[r#"
-        /visit/ (0):  12 <p><em>new</em></p>
-            warning[dead-reference]: the link "page:nowhere" leads nowhere
-            5 │ …notes/2026-03-20-thaw.md), [lost](page:nowhere) and [later](entry:notes/la…
-            warning[dead-reference]: the link "entry:notes/later" leads nowhere
-            5 │ …lost](page:nowhere) and [later](entry:notes/later).
-    "#]],
+            /visit/ (0):  12 <p><em>new</em></p>
+                warning[dead-reference]: broken link "page:nowhere": nothing has this address
+                5 │ …notes/2026-03-20-thaw.md), [lost](page:nowhere) and [later](entry:notes/la…
+                warning[dead-reference]: broken link "entry:notes/later": nothing has this
+                5 │ …lost](page:nowhere) and [later](entry:notes/later).
+        "#]],
     );
     assert_eq!(site.run(&["render", "/visit/", "--theme", "far"]).out, site.run(&["render", "/visit/"]).out);
 }

@@ -194,7 +194,7 @@ fn nothing_is_begun_over_what_is_there() {
             expect![[r#"
                 exit 1
                 ---
-                error: inner would stand inside another site
+                error: inner would be inside another site
                 help: choose a folder outside of that one
             "#]],
         ),
@@ -237,10 +237,10 @@ fn nothing_is_begun_over_what_is_there() {
         (
             &["start", "template", "pages/visit"],
             expect![[r#"
-            exit 1
-            ---
-            error: no request could ask for pages/visit.html: "pages" is no kind of request; did you mean page/visit.html?
-        "#]],
+                exit 1
+                ---
+                error: no request could use pages/visit.html: "pages" is not a kind of request; did you mean page/visit.html?
+            "#]],
         ),
         (
             &["start", "template", "page/visit/hours", "--from", "paeg"],
@@ -254,35 +254,35 @@ fn nothing_is_begun_over_what_is_there() {
         (
             &["start", "template", "entry/jurnal"],
             expect![[r#"
-            exit 1
-            ---
-            error: no request could ask for entry/jurnal.html: there is no collection "jurnal"; did you mean entry/journal?
-        "#]],
+                exit 1
+                ---
+                error: no request could use entry/jurnal.html: there is no collection "jurnal"; did you mean entry/journal?
+            "#]],
         ),
         (
             &["start", "template", "page/2026_x"],
             expect![[r#"
-            exit 1
-            ---
-            error: no request could ask for page/2026_x.html: "2026_x" can be no page's id: those are lower-case letters, digits and hyphens
-        "#]],
+                exit 1
+                ---
+                error: no request could use page/2026_x.html: "2026_x" can be no page's id: those are lower-case letters, digits and hyphens
+            "#]],
         ),
         (
             &["start", "template", "error/200"],
             expect![[r#"
-            exit 1
-            ---
-            error: no request could ask for error/200.html: "200" is no error status: those are 400 to 599, 4xx and 5xx
-        "#]],
+                exit 1
+                ---
+                error: no request could use error/200.html: "200" is not a valid error status: those are 400 to 599, 4xx and 5xx
+            "#]],
         ),
         (
             &["start", "template", "partials/card"],
             expect![[r#"
-            exit 1
-            ---
-            error: partials/card.html is no template
-            help: begin it with: hausblatt start partial NAME
-        "#]],
+                exit 1
+                ---
+                error: partials/card.html is not a template
+                help: create it with: hausblatt start partial NAME
+            "#]],
         ),
         (
             &["start", "template", "page", "--from", "page", "--blank"],
@@ -409,11 +409,11 @@ fn nothing_is_begun_over_what_is_there() {
         &empty,
         &["start", "site", "seeds"],
         expect![[r#"
-        exit 1
-        ---
-        error: seeds/content/pages/welcome.md is there already
-        help: choose an empty folder
-    "#]],
+            exit 1
+            ---
+            error: seeds/content/pages/welcome.md already exists
+            help: choose an empty folder
+        "#]],
     );
     assert_eq!(empty.read("seeds/content/pages/welcome.md"), "mine\n");
     assert!(!empty.path("seeds/hausblatt.toml").exists());

@@ -20,7 +20,7 @@ fn what_a_change_would_change() {
 
             1 address would be answered otherwise:
               /visit/
-                  page.html (far) → page/visit.html (near), comes out differently
+                  page.html (far) → page/visit.html (near), HTML differs
 
             11 addresses stay as they are.
             Add --diff to see how.
@@ -41,7 +41,7 @@ fn what_a_change_would_change() {
                   entry.html (far), 200 → entry.html (far), 500
 
             9 addresses stay as they are.
-            Add --html to see which pages come out differently.
+            Add --html to see which pages differ in HTML.
             1 new error:
             ---
             error[unknown-partial]: unknown partial "card"
@@ -77,7 +77,7 @@ fn what_a_change_would_change() {
                   fallback.html (far) in document, 404 → no file, no layout, 404
 
             3 addresses stay as they are.
-            Add --html to see which pages come out differently.
+            Add --html to see which pages differ in HTML.
             2 new errors:
             ---
             error[no-template]: no template answers these addresses
@@ -103,9 +103,9 @@ fn what_a_change_would_change() {
               /journal/beans/
               /journal/boats/
               /journal/frost/
-                  entry.html (far) → entry/journal.html (near), comes out differently
+                  entry.html (far) → entry/journal.html (near), HTML differs
               /visit/
-                  page.html (far) → offered/tall.html (far), comes out differently
+                  page.html (far) → offered/tall.html (far), HTML differs
 
             --- before /journal/beans/
             +++ after /journal/beans/
@@ -163,7 +163,7 @@ fn what_a_change_would_change() {
                   comes: fallback.html (far)
 
             8 addresses stay as they are.
-            Add --html to see which pages come out differently.
+            Add --html to see which pages differ in HTML.
             No new problems.
         "#]],
     );
@@ -177,7 +177,7 @@ fn what_a_change_would_change() {
             Every address would be answered by the same file.
 
             12 addresses stay as they are.
-            Add --html to see which pages come out differently.
+            Add --html to see which pages differ in HTML.
             No new problems.
         "#]],
     );
@@ -247,11 +247,11 @@ fn what_can_not_be_supposed() {
         (
             &["suppose", "--add", "../page.html"],
             expect![[r#"
-            exit 1
-            ---
-            error: "../page.html" is no path of a theme file
-            help: write it as in templates/page/visit.html
-        "#]],
+                exit 1
+                ---
+                error: "../page.html" is not a valid path of a theme file
+                help: write it as in templates/page/visit.html
+            "#]],
         ),
         (
             &["suppose", "--add", "page/visit=paeg"],

@@ -28,7 +28,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "top",
         "templates/pages/visit.html",
         "a plural +{partial \"only-dead\"}",
-        "dead: \"pages\" is no kind of request; did you mean page/visit.html?",
+        "dead: \"pages\" is not a kind of request; did you mean page/visit.html?",
     ),
     ("top", "templates/page/hours/all_below.html", "below", "ready: a page below hours"),
     ("top", "templates/entry/news.html", "+{partial \"card/news\"}", "used"),
@@ -37,7 +37,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "top",
         "templates/entry/news/2026-03-14-frost.html",
         "date",
-        "dead: \"2026-03-14-frost\" is no id; the entry's id is frost: entry/news/frost.html",
+        "dead: \"2026-03-14-frost\" is not a valid id; the entry's id is frost: entry/news/frost.html",
     ),
     (
         "top",
@@ -50,7 +50,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "top",
         "templates/news.html",
         "bare name",
-        "dead: \"news\" is no kind of request; did you mean entry/news.html or listing/news.html?",
+        "dead: \"news\" is not a kind of request; did you mean entry/news.html or listing/news.html?",
     ),
     ("top", "templates/listing/family/legumes.html", "term", "used"),
     (
@@ -67,7 +67,12 @@ const FILES: &[(&str, &str, &str, &str)] = &[
     ),
     ("top", "templates/error/404.html", "lost", "used"),
     ("top", "templates/error/5xx.html", "broken", "ready: an answer with a status of 5xx"),
-    ("top", "templates/error/200.html", "fine?", "dead: \"200\" is no error status: those are 400 to 599, 4xx and 5xx"),
+    (
+        "top",
+        "templates/error/200.html",
+        "fine?",
+        "dead: \"200\" is not a valid error status: those are 400 to 599, 4xx and 5xx",
+    ),
     ("top", "templates/route/map.html", "map", "used"),
     ("top", "templates/route/mpa.html", "slip", "dead: there is no route \"mpa\"; did you mean route/map.html?"),
     ("top", "templates/offered/wide.html", "---\nlabel: Wide\nlayout: wide\n---\nwide", "used"),
@@ -87,12 +92,12 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "top",
         "templates/archive.html",
         "no kind",
-        "dead: \"archive\" is no kind of request: those are front, page, entry, listing, period, search, route, error, offered, fallback",
+        "dead: \"archive\" is not a kind of request: those are front, page, entry, listing, period, search, route, error, offered, fallback",
     ),
-    ("top", "templates/page/visit.htm", "ending", "dead: no request asks for this ending"),
-    ("top", "templates/page.xml", "format", "dead: only feeds and routes ask for .xml, and no feed asks for \"page\""),
+    ("top", "templates/page/visit.htm", "ending", "dead: no request uses this extension"),
+    ("top", "templates/page.xml", "format", "dead: only feeds and routes use .xml, and no feed uses \"page\""),
     ("top", "layouts/wide.html", "w[+{slot}]", "used"),
-    ("top", "layouts/narrow.html", "n[+{slot}]", "dead: no file asks for this layout"),
+    ("top", "layouts/narrow.html", "n[+{slot}]", "dead: no file uses this layout"),
     ("top", "partials/card/news.html", "card of news", "used"),
     (
         "top",
@@ -104,7 +109,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "top",
         "partials/only-dead.html",
         "orphan",
-        "dead: only themes/top/templates/pages/visit.html calls it, which nothing asks for",
+        "dead: only themes/top/templates/pages/visit.html calls it, which nothing uses",
     ),
     ("top", "partials/unloved.html", "orphan", "dead: no file calls it"),
     ("top", "components/notice/component.html", "notice", "used"),
@@ -115,7 +120,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "top",
         "prepare/pages.let",
         "let mood = \"wild\"",
-        "dead: \"pages\" is no kind of request: its name is one of all, front, page, entry, listing, period, search, route, error",
+        "dead: \"pages\" is not a kind of request: its name is one of all, front, page, entry, listing, period, search, route, error",
     ),
     ("mid", "templates/page.html", "mid +{inherited}", "used"),
     ("mid", "templates/page/visit.html", "old visit", "ready: top's file of the same name to go, which covers it"),
@@ -131,7 +136,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
     ("mid", "templates/listing/news.xml", "<feed xmlns=\"http://www.w3.org/2005/Atom\"></feed>", "used"),
     ("mid", "templates/period.html", "times", "ready: periods = [\"year\"] in a collection"),
     ("mid", "templates/search.html", "search", "ready: [search] in hausblatt.toml"),
-    ("mid", "templates/error.html", "error", "ready: /404.html to lose error/404.html, which stands before it"),
+    ("mid", "templates/error.html", "error", "ready: /404.html to lose error/404.html, which comes before it"),
     ("mid", "partials/card.html", "card", "used"),
     ("mid", "partials/clock.html", "tick", "used"),
     ("mid", "partials/sundial.html", "shade", "dead: no file calls it"),
@@ -148,7 +153,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "old",
         "templates/routes/map.html",
         "plural",
-        "dead: \"routes\" is no kind of request; did you mean route/map.html?",
+        "dead: \"routes\" is not a kind of request; did you mean route/map.html?",
     ),
     ("old", "templates/sitemap.html", "format", "dead: the sitemap's template is sitemap.xml"),
     ("old", "partials/card.html", "old card", "ready: mid's file of the same name to go, which covers it"),
@@ -158,7 +163,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "old",
         "assets/site.css",
         "body {}",
-        "ready: a file that names it; it is put out as /assets/site.css all the same",
+        "ready: a file that names it; it is published as /assets/site.css all the same",
     ),
 ];
 
@@ -370,7 +375,7 @@ fn the_lineage_at_a_glance() {
 
             32 used, 26 ready, 25 dead.
 
-            What they wait for, or why nothing asks for them:  hausblatt map --unused
+            What they wait for, or why nothing uses them:  hausblatt map --unused
             One file, and whom it reaches:                     hausblatt reach FILE
         "#]],
     );

@@ -98,7 +98,7 @@ fn a_faulty_file_can_be_overridden_to_mend_it_but_nothing_new_is_broken() {
         expect![[r#"
             exit 1
             ---
-            error: with themes/near/partials/link.json, the site would have an error: no value is safe in JSON directly behind another value
+            error: with themes/near/partials/link.json, the site would have an error: no value is safe in JSON directly after another value
             help: put a comma between the two
         "#]],
     );

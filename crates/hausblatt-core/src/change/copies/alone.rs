@@ -91,7 +91,7 @@ fn not_alone(
     let chosen = resolution.winner.map(|id| &*world.lineage.file(id).name).filter(|name| name.contains("/offered/"));
     if let Some(name) = chosen {
         let name = name.trim_start_matches("templates/").trim_end_matches(".html");
-        let message = format!("{address} has chosen {name}, which stands before every name that is for it alone");
+        let message = format!("{address} uses the chosen template {name}, which comes before any name of its own");
         let help = format!(
             "take the choice back (hausblatt choose --clear {address}), or choose a copy (hausblatt override {address} --as offered/NAME)"
         );

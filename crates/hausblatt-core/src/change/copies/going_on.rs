@@ -27,13 +27,13 @@ pub fn going_on(world: &World, active: &Theme, what: &What, name: String, path: 
     let role = world.lineage.ids().find(|(_, file)| *file.name == *name).map(|(_, file)| file.role);
     let role = role.unwrap_or(Role::Template);
     if !matches!(role, Role::Template | Role::Partial | Role::Layout | Role::Component) {
-        let message = format!("{name} has no slots: only templates, partials, layouts and components go on");
+        let message = format!("{name} has no slots: only templates, partials, layouts and components have some");
         return Err(Diagnostic::error("no-slots", message).help("leave out --slots to copy it").into());
     }
     let after = supposed(world, &path, BARE)?;
     let chain = chain(&after, what, &name);
     let Some(next) = chain.get(1) else {
-        let message = format!("nothing stands behind {name} to go on with");
+        let message = format!("there is no inherited file that {name} could extend");
         return Err(Diagnostic::error("nothing-inherited", message).help("leave out --slots to copy it").into());
     };
     let next = after.lineage.file(*next).node.path.to_string();
@@ -98,7 +98,7 @@ fn slots(world: &World, chain: &[FileId]) -> Vec<Slot> {
 fn slots_file(next: &str, slots: &[Slot]) -> String {
     // A name could hold what ends the comment.
     let safe = |text: &str| text.replace("#}", "# }").replace("+{#", "+ {#");
-    let mut out = format!("+{{# This file goes on with {}: only what it fills in differs.\n", safe(next));
+    let mut out = format!("+{{# This file extends {}: only what it fills in differs.\n", safe(next));
     if slots.is_empty() {
         out.push_str("    That has no slots: write HTML around the lines below.\n");
     } else {
@@ -106,8 +106,8 @@ fn slots_file(next: &str, slots: &[Slot]) -> String {
         for slot in slots {
             out.push_str(&format!("      +{{into \"{}\"}}…+{{end}}\n", safe(&slot.name)));
             let by = match slot.filled_by.as_slice() {
-                [] => "nothing fills it today".to_owned(),
-                by => format!("filled today by {}", by.join(", ")),
+                [] => "not filled".to_owned(),
+                by => format!("filled by {}", by.join(", ")),
             };
             out.push_str(&format!("          of {}; {}\n", safe(&slot.file), safe(&by)));
         }

@@ -118,7 +118,7 @@ pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
     let there = world.snapshot.file(&path);
     if there.is_some() && !how.force {
         if how.name.is_some() {
-            let message = format!("{path} is there already");
+            let message = format!("{path} already exists");
             return Err(Diagnostic::error("file-exists", message)
                 .help("choose another name, or replace it with --force")
                 .into());
@@ -126,7 +126,7 @@ pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
         return Ok(Planned::Already(path));
     }
     if name == source_name && world.lineage.file(source).theme == 0 {
-        let message = format!("{path} has nothing behind it to be copied from");
+        let message = format!("there is no inherited {path} to copy");
         return Err(Diagnostic::error("nothing-inherited", message).help("it is the theme's own: edit it").into());
     }
     let planned = match how.slots {
@@ -167,7 +167,7 @@ fn write_of(world: &World, path: &str, bytes: Vec<u8>) -> Write {
 fn source(world: &World, what: &What, how: &How) -> Result<FileId, Refused> {
     match what {
         What::File(id, _) if !is_in_folder(&world.lineage.file(*id).name) => {
-            let message = format!("{} is no file that a child theme inherits", world.lineage.file(*id).node.path);
+            let message = format!("{} is not a file that a child theme inherits", world.lineage.file(*id).node.path);
             let help = "name a template, partial, layout, component, prepare file or asset";
             Err(Diagnostic::error("not-inherited", message).help(help).into())
         }
@@ -183,7 +183,7 @@ fn source(world: &World, what: &What, how: &How) -> Result<FileId, Refused> {
             let winner = resolution.winner.ok_or_else(|| {
                 let message = format!("no file renders {}, so there is nothing to copy", request.address);
                 let help = match names.last() {
-                    Some(first) => format!("begin one: hausblatt start template {}", word(first)),
+                    Some(first) => format!("create one: hausblatt start template {}", word(first)),
                     None => "it is built in as it is".to_owned(),
                 };
                 Refused::from(Diagnostic::error("nothing-to-copy", message).help(help))
@@ -206,7 +206,7 @@ fn name_as(world: &World, what: &What, source: &str, typed: &str) -> Result<Stri
     };
     let odd = ended.split('/').any(|part| part.is_empty() || part.starts_with('.'));
     if odd {
-        let message = format!("\"{typed}\" is no name of a file");
+        let message = format!("\"{typed}\" is not a valid name of a file");
         return Err(Diagnostic::error("bad-name", message).help("write it as in --as page/visit").into());
     }
     let What::Request(request) = what else { return Ok(ended) };
@@ -214,7 +214,7 @@ fn name_as(world: &World, what: &What, source: &str, typed: &str) -> Result<Stri
     let name = ended.strip_prefix("templates/").unwrap_or(&ended);
     let offered = name.starts_with("offered/");
     if offered && request.kind.content().is_none() {
-        let message = format!("{} is no content, so nobody can choose a template for it", request.address);
+        let message = format!("{} is not content, so nobody can choose a template for it", request.address);
         return Err(Diagnostic::error("not-offered", message).help(rungs(&resolution)).into());
     }
     if offered || resolution.rungs.iter().any(|rung| rung.rung.name == name) {

@@ -181,13 +181,13 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
         let what = if ["partial", "component"].contains(&what.as_str()) { what } else { "template".to_owned() };
         return refused(
             "bad-name",
-            format!("{name} is no template"),
-            format!("begin it with: hausblatt start {what} NAME"),
+            format!("{name} is not a template"),
+            format!("create it with: hausblatt start {what} NAME"),
         );
     };
     refuse_existing(world, &path)?;
     let waits = waits_for(world, &Tried::of(world), short)
-        .map_err(|why| Diagnostic::error("dead-template", format!("no request could ask for {short}: {why}")))?;
+        .map_err(|why| Diagnostic::error("dead-template", format!("no request could use {short}: {why}")))?;
     let (text, original) = match from {
         From::Blank => (blank(world, short).into_bytes(), None),
         From::Inherited => (inherited(world, name, short), None),
@@ -288,7 +288,7 @@ fn copied(world: &World, typed: &str) -> Result<Copied, Diagnostic> {
     let id = theme_file(world, typed)?;
     let file = world.lineage.file(id);
     if file.role != Role::Template {
-        let message = format!("{} is no template", file.node.path);
+        let message = format!("{} is not a template", file.node.path);
         return Err(Diagnostic::error("bad-name", message).help("name a template, as in --from page"));
     }
     let bytes = file.node.bytes().map_err(|error| {

@@ -14,7 +14,7 @@ pub const CHECK: Check = Check {
 
 fn look(view: &View<'_>, found: &mut Vec<Found>) {
     view.troubles(Trouble::AttributeTwice, found, |what| {
-        (format!("an attribute stands twice in this {what}; browsers drop the second"), "join the two into one")
+        (format!("an attribute is twice in this {what}; browsers drop the second"), "join the two into one")
     });
 }
 

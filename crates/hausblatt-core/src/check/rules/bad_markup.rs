@@ -7,7 +7,7 @@ use crate::check::{Check, Look};
 /// The check.
 pub const CHECK: Check = Check {
     code: "bad-markup",
-    about: "the text is no proper HTML",
+    about: "the text is not valid HTML",
     explanation: "The parser met characters that HTML does not allow here: a tag without its end, a stray quote, a reference to a character without its semicolon. Browsers guess what was meant, each page in its own way.",
     look: Look::Page(look),
 };

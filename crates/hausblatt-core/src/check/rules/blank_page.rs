@@ -12,13 +12,13 @@ pub const CHECK: Check = Check {
 };
 
 fn look(view: &View<'_>, found: &mut Vec<Found>) {
-    let help = "see what it prints with: hausblatt values, and say in +{none} or +{else} what stands there otherwise";
+    let help = "see what it prints with: hausblatt values, and say in +{none} or +{else} what to print instead";
     for name in ["body", "main"] {
         let element = view.page.named(name).next();
         let Some(element) = element.filter(|_| !view.page.shows_anything(|element| element.name() == name)) else {
             continue;
         };
-        let message = if name == "body" { "this page shows nothing" } else { "nothing stands in this page's <main>" };
+        let message = if name == "body" { "this page shows nothing" } else { "nothing is in this page's <main>" };
         found.push(Found::warning(Some(element.at.unwrap_or(0)), message, help));
         return;
     }

@@ -18,7 +18,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
     for link in inside(view).into_iter().filter(|link| !is_file(&link.path)) {
         match at(view.world, &link.path) {
             There::Nothing => {
-                let message = format!("the link \"{}\" leads nowhere", link.written);
+                let message = format!("broken link \"{}\": nothing has this address", link.written);
                 let lost = Some(link.path);
                 found.push(Found { lost, ..Found::warning(link.at, message, "") });
             }

@@ -14,7 +14,7 @@ use crate::world::World;
 /// The check.
 pub const CHECK: Check = Check {
     code: "dead-file",
-    about: "a theme file that nothing can ask for",
+    about: "a theme file that nothing can use",
     explanation: "No request leads to this file and no file calls it: its name is an address where an id was meant, a kind is misspelt, or what called it has gone. hausblatt map --unused lists all such files, and those that wait for something.",
     look: Look::Site(look),
 };
@@ -34,7 +34,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
         if file.hidden_by.is_some() || known.contains(&*file.node.path) {
             continue;
         }
-        let message = format!("nothing can ask for this file: {why}");
+        let message = format!("nothing can use this file: {why}");
         let help = format!(
             "rename it, call it, or delete it; to see what it would need: hausblatt reach {}",
             word(&file.node.path)

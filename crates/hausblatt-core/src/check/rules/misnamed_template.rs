@@ -38,7 +38,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
         let name = file.name.strip_prefix("templates/")?;
         let (stem, _) = Ending::split(name)?;
         let meant = meant(world, name, &tried)?;
-        let message = format!("no request asks for \"{stem}\"");
+        let message = format!("no request uses \"{stem}\"");
         let help = format!("did you mean \"{meant}\"? What it waits for: hausblatt reach {}", word(&file.node.path));
         Some(Diagnostic::warning(CHECK.code, message).help(help).at(&file.node.path, Span::default()))
     });

@@ -8,7 +8,7 @@ use crate::check::{Check, Look};
 /// The check.
 pub const CHECK: Check = Check {
     code: "missing-file",
-    about: "a picture, style or other file is not there",
+    about: "an image, a style or another file is not there",
     explanation: "The page asks for a file of the site that nothing serves. Assets stand in assets/ of a theme of the lineage, and +{asset(\"…\")} is checked when the site is loaded; pictures of content stand in media/.",
     look: Look::Page(look),
 };

@@ -15,7 +15,7 @@ pub const CHECK: Check = Check {
 fn look(view: &View<'_>, found: &mut Vec<Found>) {
     view.troubles(Trouble::Moved, found, |what| {
         let help = "write it where HTML allows it, or close what is open before it";
-        (format!("{what} can't stand here; browsers move or drop it"), help)
+        (format!("{what} can't be here; browsers move or drop it"), help)
     });
 }
 

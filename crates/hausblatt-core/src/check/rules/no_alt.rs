@@ -6,7 +6,7 @@ use crate::check::{Check, Look};
 /// The check.
 pub const CHECK: Check = Check {
     code: "no-alt",
-    about: "a picture says nothing to those who can't see it",
+    about: "an image says nothing to those who can't see it",
     explanation: "An <img> has no alt attribute. Say in it what the picture shows, or write alt=\"\" where it only decorates.",
     look: Look::Page(look),
 };
@@ -25,7 +25,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
     }
     for element in view.page.named("input").filter(|input| input.attribute("type") == Some("image")) {
         if element.attribute("alt").is_none_or(|alt| alt.trim().is_empty()) {
-            let message = "this picture is a button and has no alt";
+            let message = "this image is a button and has no alt";
             found.push(Found::warning(element.at, message, "say what the button does"));
         }
     }

@@ -6,7 +6,7 @@ use crate::check::{Check, Look};
 /// The check.
 pub const CHECK: Check = Check {
     code: "no-document",
-    about: "a page is no whole document",
+    about: "a page is not a whole document",
     explanation: "A page without a layout must bring a document of its own: <!doctype html>, <html lang>, a title. Without a doctype browsers fall back to the rules of long ago. A part that a script fetches is meant so: allow this code for its template.",
     look: Look::Page(look),
 };
@@ -19,7 +19,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
         ("this document does not begin with <!doctype html>", "write <!doctype html> in the first line")
     } else {
         (
-            "this page is no document, and no layout stands around it",
+            "this page is not a document, and there is no layout around it",
             "leave out layout: none, or write a whole document",
         )
     };

@@ -12,7 +12,7 @@ use crate::world::World;
 pub const CHECK: Check = Check {
     code: "no-error-page",
     about: "no template answers what is not found",
-    explanation: "An address that leads nowhere is answered by error/404.html, error/4xx.html or error.html, by fallback.html where there is none of them, else by a plain page of Hausblatt's, without the site's layout and menus.",
+    explanation: "An address that does not exist is answered by error/404.html, error/4xx.html or error.html, by fallback.html where there is none of them, else by a plain page of Hausblatt's, without the site's layout and menus.",
     look: Look::Site(look),
 };
 
@@ -26,7 +26,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
         Some(winner) => format!("what is not found is answered by {}", world.lineage.file(winner).node.path),
         None => "what is not found is answered by a plain page".to_owned(),
     };
-    let help = "write templates/error/404.html; to begin with: hausblatt start template error/404";
+    let help = "write templates/error/404.html; create it with: hausblatt start template error/404";
     vec![Diagnostic::warning(CHECK.code, message).help(help).at(&at_theme(world), Span::default())]
 }
 

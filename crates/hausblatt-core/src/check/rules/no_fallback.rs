@@ -19,8 +19,8 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
     if world.lineage.nearest("templates/fallback.html").is_some() {
         return Vec::new();
     }
-    let message = "no theme of the lineage has templates/fallback.html, for when nothing else stands";
-    let diagnostic = Diagnostic::warning(CHECK.code, message).help("to begin with: hausblatt start template fallback");
+    let message = "no theme of the lineage has templates/fallback.html, for when there is nothing else";
+    let diagnostic = Diagnostic::warning(CHECK.code, message).help("create it with: hausblatt start template fallback");
     vec![diagnostic.at(&at_theme(world), Span::default())]
 }
 

@@ -9,7 +9,7 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "repeated-id",
     about: "two elements of a page have the same id",
-    explanation: "An id names one element of a page. Links to it lead to the first, labels and styles may mean the wrong one. A component or a partial that stands twice on a page needs an id made of something that differs, behind a literal prefix.",
+    explanation: "An id names one element of a page. Links to it lead to the first, labels and styles may mean the wrong one. A component or a partial that stands twice on a page needs an id made of something that differs, after a literal prefix.",
     look: Look::Page(look),
 };
 
@@ -19,7 +19,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
         let Some(id) = element.attribute("id").filter(|id| !id.is_empty()) else { continue };
         if !known.insert(id) {
             let help = "give one of them another id; in a loop, make it of something that differs";
-            found.push(Found::warning(element.at, format!("the id \"{id}\" stands on this page already"), help));
+            found.push(Found::warning(element.at, format!("the id \"{id}\" is on this page already"), help));
         }
     }
 }

@@ -10,7 +10,7 @@ use crate::world::World;
 /// The check.
 pub const CHECK: Check = Check {
     code: "same-output",
-    about: "two addresses would be put out in one file",
+    about: "two addresses would be published in one file",
     explanation: "A built site is a folder, and the two would be one file in it; names that differ by case alone are one on many systems. Nothing is built until one of them has another address.",
     look: Look::Site(look),
 };

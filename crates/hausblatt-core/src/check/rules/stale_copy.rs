@@ -13,7 +13,7 @@ use crate::world::World;
 pub const CHECK: Check = Check {
     code: "stale-copy",
     about: "a copy whose original has changed since",
-    explanation: "The active theme has a copy of an inherited file, and the original has moved on: its changes, mended faults among them, do not reach this site. hausblatt drift shows what has changed and merges it.",
+    explanation: "The active theme has a copy of an inherited file, and the original has moved on: its changes, fixes among them, do not reach this site. hausblatt drift shows what has changed and merges it.",
     look: Look::Site(look),
 };
 
@@ -23,7 +23,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
         let message = match &copy.state {
             _ if copy.conflicts => "a conflict is marked in this copy and not settled".to_owned(),
             State::Gone => "what this was copied from is gone".to_owned(),
-            State::Moved => "what this was copied from stands elsewhere now".to_owned(),
+            State::Moved => "what this was copied from is elsewhere now".to_owned(),
             _ => "what this was copied from has changed since".to_owned(),
         };
         let help = format!("to see what changed: hausblatt drift {} --diff", word(&copy.path));

@@ -15,7 +15,7 @@ pub const CHECK: Check = Check {
 fn look(view: &View<'_>, found: &mut Vec<Found>) {
     view.troubles(Trouble::StrayEnd, found, |what| {
         let help = if what == "</p>" {
-            "a <p> ends by itself where a block such as <div>, <ul> or <table> begins: put that behind it"
+            "a <p> ends by itself where a block such as <div>, <ul> or <table> begins: put that after it"
         } else {
             "take it away, or look for the start tag that is missing"
         };

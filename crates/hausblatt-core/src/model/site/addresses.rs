@@ -426,7 +426,7 @@ impl Site {
             }
             let Some(address) = filled(pattern, &own, &text) else {
                 let message = format!("row {} of this table lacks what the address {pattern} takes from it", at + 1);
-                let help = "fill in the columns that stand in braces there";
+                let help = "fill in the columns that are in braces there";
                 problems.push(Diagnostic::error("no-slug", message).help(help).at(&table.path, Span::default()));
                 continue;
             };

@@ -78,7 +78,7 @@ struct Kind<'c> {
 fn place<'n>(node: &'n FileNode, kinds: &[Kind<'_>], config: &Config) -> Result<(usize, &'n str), Diagnostic> {
     let below = &node.path["content/".len()..];
     let Some((folder, relative)) = below.split_once('/') else {
-        let diagnostic = Diagnostic::warning("misplaced-content", "this file stands beside the collections' folders");
+        let diagnostic = Diagnostic::warning("misplaced-content", "this file is beside the collections' folders");
         return Err(diagnostic.help("move it to content/pages/").at(&node.path, Span::default()));
     };
     let found = kinds.iter().position(|kind| kind.name == folder);
@@ -89,5 +89,5 @@ fn misplaced(config: &Config, folder: &str) -> Diagnostic {
     let names = config.collections.iter().map(|collection| collection.name.text.as_str()).chain(["pages"]);
     let help = did_you_mean(folder, names)
         .unwrap_or_else(|| format!("write [collections.{folder}] in {}, or move it to content/pages/", config::FILE));
-    Diagnostic::warning("misplaced-content", format!("\"{folder}\" is no collection of this site")).help(help)
+    Diagnostic::warning("misplaced-content", format!("\"{folder}\" is not a collection of this site")).help(help)
 }

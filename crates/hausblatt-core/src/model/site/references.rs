@@ -153,7 +153,10 @@ impl Site {
             }
             return match self.reference(&clean) {
                 Some(address) => Link::To(address),
-                None => Link::Dead(format!("the link \"{clean}\" leads nowhere"), Lost::Reference(clean.into_owned())),
+                None => Link::Dead(
+                    format!("broken link \"{clean}\": nothing has this address"),
+                    Lost::Reference(clean.into_owned()),
+                ),
             };
         }
         let (path, tail) = clean.split_at(clean.find(['#', '?']).unwrap_or(clean.len()));
@@ -171,10 +174,10 @@ impl Site {
             Some(Some(address)) => Link::To(format!("{address}{tail}")),
             Some(None) => {
                 let why = found.map_or("", |id| why_no_address(self.content(id)));
-                Link::Dead(format!("the link \"{clean}\" leads nowhere"), Lost::Content(why))
+                Link::Dead(format!("broken link \"{clean}\": nothing has this address"), Lost::Content(why))
             }
             None => {
-                let message = format!("the link \"{clean}\" leads to no content file");
+                let message = format!("broken link \"{clean}\": there is no such content file");
                 Link::Dead(message, Lost::Path(wanted.unwrap_or_default()))
             }
         }
@@ -204,7 +207,7 @@ fn why_no_address(content: &Content) -> &'static str {
         State::Draft => "it is a draft, so it has no address",
         State::Waits => "it waits for its date, so it has no address",
         State::OnErrors => "it fills an error page, and has no address of its own",
-        State::Live => "it has a fault, so it has no address",
+        State::Live => "it has an error, so it has no address",
     }
 }
 
@@ -223,7 +226,7 @@ fn joined(folder: &str, path: &str) -> Option<String> {
 
 /// The fault that a reference in `hausblatt.toml` leads nowhere.
 pub fn dead(reference: &str, help: Option<String>) -> Diagnostic {
-    Diagnostic::error("dead-reference", format!("\"{reference}\" leads nowhere")).help(help.unwrap_or_else(forms))
+    Diagnostic::error("dead-reference", format!("broken reference \"{reference}\"")).help(help.unwrap_or_else(forms))
 }
 
 /// What references look like.

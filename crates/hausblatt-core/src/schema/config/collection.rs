@@ -84,7 +84,7 @@ pub fn read(
     if let Some((address, span, help)) =
         listing.and_then(|(address, span)| Some((address, span, fault_of_listing(address)?)))
     {
-        let message = format!("\"{address}\" is no address");
+        let message = format!("\"{address}\" is not a valid address");
         problems.push(Diagnostic::error("bad-address", message).help(help).at(path, span));
     }
     let fields = declared.map(|(entries, _)| fields::declared(path, entries, problems)).unwrap_or_default();
@@ -119,8 +119,8 @@ fn read_order(reader: &mut Reader<'_, '_>, (order, span): (&str, Span)) -> Optio
             reader.error(
                 "wrong-value",
                 span,
-                format!("\"{order}\" is no order"),
-                "write a key, with \"desc\" behind it for the largest first".to_owned(),
+                format!("\"{order}\" is not an order"),
+                "write a key, with \"desc\" after it for the largest first".to_owned(),
             );
             None
         }
@@ -151,7 +151,7 @@ fn read_period(reader: &mut Reader<'_, '_>, (word, span): (&str, Span)) -> Optio
         _ => {
             let help = did_you_mean(word, ["year", "month", "day"])
                 .unwrap_or_else(|| "the periods are year, month and day".to_owned());
-            reader.error("wrong-value", span, format!("\"{word}\" is no period"), help);
+            reader.error("wrong-value", span, format!("\"{word}\" is not a valid period"), help);
             None
         }
     }
@@ -183,7 +183,7 @@ pub fn check(config: &mut Config, problems: &mut Vec<Diagnostic>) {
         ];
         for (span, what) in needs.into_iter().filter(|_| collection.listing.is_none() && !is_front) {
             let Some(span) = span else { continue };
-            let message = format!("{what} stands below a listing, and \"{}\" has none", collection.name.text);
+            let message = format!("{what} is below a listing, and \"{}\" has none", collection.name.text);
             let help = format!("write listing = \"/{}/\"", collection.name.text);
             problems.push(Diagnostic::error("missing-key", message).help(help).at(&config.path, span));
         }
@@ -234,6 +234,6 @@ fn fault_of_pattern(config: &Config, collection: &CollectionConfig) -> Option<Di
             },
         },
     };
-    let message = format!("\"{pattern}\" is no pattern of addresses");
+    let message = format!("\"{pattern}\" is not a valid pattern of addresses");
     Some(Diagnostic::error("bad-address", message).help(help).at(&config.path, span))
 }

@@ -61,7 +61,7 @@ pub fn read(
         for (pattern, span) in patterns {
             match fault(pattern, &known) {
                 Some(help) => {
-                    let message = format!("\"{pattern}\" is no name of a template");
+                    let message = format!("\"{pattern}\" is not a valid name of a template");
                     reader.error("wrong-value", span, message, help);
                 }
                 None => kept.push(pattern.to_owned()),
@@ -85,7 +85,9 @@ fn fault(pattern: &str, known: &[&str]) -> Option<String> {
         || plain.split('/').any(|part| part.is_empty() || part.starts_with('.'))
         || [".html", ".xml", ".json", ".txt"].iter().any(|ending| plain.ends_with(ending));
     match () {
-        () if odd => Some("write a name below templates/ without its ending, as in entry/{collection}/{id}".to_owned()),
+        () if odd => {
+            Some("write a name below templates/ without its extension, as in entry/{collection}/{id}".to_owned())
+        }
         () if plain == "fallback" => Some("leave it out: fallback is always the last".to_owned()),
         () if plain.starts_with("offered/") => Some("leave it out: a chosen template is always the first".to_owned()),
         () => None,

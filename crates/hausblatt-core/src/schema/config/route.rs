@@ -51,7 +51,7 @@ pub fn read(
     reader.finish();
     let address = placed_address(address?);
     if let Some(help) = fault_of_pattern(&address.text, each.is_some()) {
-        let message = format!("\"{}\" is no address of a route", address.text);
+        let message = format!("\"{}\" is not a valid address of a route", address.text);
         problems.push(Diagnostic::error("bad-address", message).help(help).at(path, address.span));
         return None;
     }
@@ -85,7 +85,7 @@ pub fn read_search(
     let fault =
         fault_of_address(&address.text).or(address.text.contains(['{', '}']).then_some("write it without braces"));
     if let Some(help) = fault {
-        let message = format!("\"{}\" is no address", address.text);
+        let message = format!("\"{}\" is not a valid address", address.text);
         problems.push(Diagnostic::error("bad-address", message).help(help).at(path, address.span));
         return None;
     }
@@ -101,7 +101,7 @@ pub fn read_errors(path: &Arc<str>, entries: &[Entry], problems: &mut Vec<Diagno
             (Some(status), Some(id)) => errors.push((status, Placed { text: id.to_owned(), span: data.span })),
             (None, _) => {
                 let help = "write it as in 404 = \"lost\"";
-                let message = format!("\"{key}\" is no status of a failed request");
+                let message = format!("\"{key}\" is not a status of a failed request");
                 problems.push(Diagnostic::error("wrong-value", message).help(help).at(path, span));
             }
             (_, None) => {

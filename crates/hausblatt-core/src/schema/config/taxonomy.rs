@@ -92,13 +92,14 @@ fn check_pattern(path: &Arc<str>, pattern: &str, span: Span, problems: &mut Vec<
         },
         Some(_) => "{term} must be in it once, and nothing else in braces",
     };
-    let message = format!("\"{pattern}\" is no pattern of addresses");
+    let message = format!("\"{pattern}\" is not a valid pattern of addresses");
     problems.push(Diagnostic::error("bad-address", message).help(help).at(path, span));
 }
 
 fn read_term(path: &Arc<str>, id: &str, span: Span, data: &Data, problems: &mut Vec<Diagnostic>) -> Option<TermConfig> {
     if !is_slug(id) {
-        let message = format!("\"{id}\" is no term: lower-case letters and digits with single hyphens between them");
+        let message =
+            format!("\"{id}\" is not a valid term: lower-case letters and digits with single hyphens between them");
         let proper = slug(id);
         let help = (!proper.is_empty()).then(|| format!("write {proper} = {{ label = \"{id}\" }}"));
         problems.push(Diagnostic::error("bad-name", message).maybe_help(help).at(path, span));
@@ -144,7 +145,7 @@ fn check_parents(path: &Arc<str>, terms: &[TermConfig], problems: &mut Vec<Diagn
         }
         let above = std::iter::successors(Some(term), |term| find(&term.parent.as_ref()?.text));
         if above.skip(1).take(terms.len()).any(|other| other.id.text == term.id.text) {
-            let message = format!("the term \"{}\" stands below itself", term.id.text);
+            let message = format!("the term \"{}\" is below itself", term.id.text);
             let help = "take \"parent\" out of one of the terms of the circle";
             problems.push(Diagnostic::error("term-circle", message).help(help).at(path, parent.span));
         }

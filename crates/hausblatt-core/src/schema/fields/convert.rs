@@ -51,7 +51,7 @@ fn one_text(of: &FieldType, text: &str, span: Span, conversion: &Conversion<'_>)
     match of {
         FieldType::Date => match Moment::parse(text, conversion.zone) {
             Some(moment) => Ok(Datum::Date(moment)),
-            None => Err((span, format!("\"{text}\" is no date; write it as in 2026-03-14"))),
+            None => Err((span, format!("\"{text}\" is not a valid date; write it as in 2026-03-14"))),
         },
         FieldType::Choice(options) if !options.iter().any(|option| option == text) => {
             Err((span, format!("\"{text}\" is not one of {}", options.join(", "))))
@@ -126,7 +126,7 @@ pub fn colors_lost_to_comments(of: &FieldType, data: &Data, text: &str) -> Vec<S
 
 /// What is said there.
 pub fn lost_color() -> Diagnostic {
-    Diagnostic::warning("color-in-comment", "this colour is nothing: what stands behind # is a comment")
+    Diagnostic::warning("color-in-comment", "this colour is nothing: what comes after # is a comment")
         .help("put the colour in quotes")
 }
 

@@ -116,7 +116,7 @@ impl<'y> Reader<'y> {
             match self.next()? {
                 (Event::DocumentEnd, _) => {}
                 (Event::StreamEnd, _) => return Ok(entries),
-                (_, span) => return Err(Problem::new(span, "only one document can stand here", None)),
+                (_, span) => return Err(Problem::new(span, "only one document can be here", None)),
             }
         }
     }

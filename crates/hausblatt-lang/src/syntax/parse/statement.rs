@@ -238,12 +238,12 @@ impl Parser<'_> {
     }
 
     fn used(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
-        let kind = self.read(tag, words, |values| values.literal("what was asked for", "+{used \"styles\"}"))??;
+        let kind = self.read(tag, words, |values| values.literal("what you named", "+{used \"styles\"}"))??;
         match kind.text.as_str() {
             "styles" => Some(NodeKind::Used(AssetKind::Styles)),
             "scripts" => Some(NodeKind::Used(AssetKind::Scripts)),
             other => {
-                let message = format!("a page can't ask for \"{other}\"");
+                let message = format!("a page can't use \"{other}\"");
                 let diagnostic = Diagnostic::error("unknown-kind", message).meaning(other, ["styles", "scripts"]);
                 let help = || "write +{used \"styles\"} or +{used \"scripts\"}".to_owned();
                 self.faults.push(kind.span, diagnostic.or_help(help));
@@ -336,7 +336,7 @@ impl Parser<'_> {
 
     fn only(&mut self, divider: &Divider, count: usize) {
         if let Some(extra) = divider.words.get(count) {
-            self.faults.error("bad-tag", extra.span, format!("nothing is expected here behind \"{}\"", divider.word));
+            self.faults.error("bad-tag", extra.span, format!("nothing is expected here after \"{}\"", divider.word));
         }
     }
 

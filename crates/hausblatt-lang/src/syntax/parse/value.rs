@@ -143,7 +143,7 @@ impl<'w> Values<'w> {
         loop {
             let name = self.new_name("a parameter");
             if !self.take_sign("=") {
-                self.fault("a parameter is given as name = value", Some("write \"=\" and the value behind the name"));
+                self.fault("a parameter is given as name = value", Some("write \"=\" and the value after the name"));
                 return given;
             }
             let value = self.value();
@@ -196,7 +196,7 @@ impl<'w> Values<'w> {
         if self.at_query_word() {
             let found = self.shown();
             self.fault(
-                format!("{found} stands too late in this query"),
+                format!("{found} comes too late in this query"),
                 Some("the order is where, group by, order by, offset, limit"),
             );
         }
@@ -399,7 +399,7 @@ impl<'w> Values<'w> {
         let span = self.span();
         let Some(Word::Name(name)) = self.peek() else {
             let found = self.shown();
-            self.fault(format!("a member's name is expected behind the dot, not {found}"), None);
+            self.fault(format!("a member's name is expected after the dot, not {found}"), None);
             return ExprKind::Broken;
         };
         self.at += 1;

@@ -130,7 +130,7 @@ fn rungs(asked: &Asked<'_>, resolution: &Resolution, status: u16) -> Markup {
                 }
             }
         }
-        LayoutChoice::Missing(name, _) => put!(out, "<dt>Inside</dt><dd>{}, which stands nowhere</dd>\n", name.text),
+        LayoutChoice::Missing(name, _) => put!(out, "<dt>Inside</dt><dd>{}, which does not exist</dd>\n", name.text),
         LayoutChoice::None => {}
     }
     let uses = resolution.uses(world);

@@ -19,17 +19,14 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     });
     let all = asked.server.missed.all();
     let mut main = Markup::new();
-    put!(
-        main,
-        "<h1>Asked in vain</h1>\n<p class=\"lead\">Addresses that were asked for since the server started, and at which nothing is.</p>\n"
-    );
+    put!(main, "<h1>Missed addresses</h1>\n<p class=\"lead\">Requested since the server started, but not found.</p>\n");
     if all.is_empty() {
         put!(main, "<p>None so far.</p>\n");
-        return Part { title: "Asked in vain", here: "/~/missed", main, wide: false };
+        return Part { title: "Missed addresses", here: "/~/missed", main, wide: false };
     }
     put!(
         main,
-        "<div class=\"scroll\" tabindex=\"0\" role=\"region\" aria-label=\"Addresses asked for in vain\">\n<table>\n\
+        "<div class=\"scroll\" tabindex=\"0\" role=\"region\" aria-label=\"Missed addresses\">\n<table>\n\
          <thead><tr><th>Address</th><th class=\"number\">Asked</th><th>The nearest that exist</th></tr></thead>\n<tbody>\n"
     );
     for (address, count) in all.iter().take(MOST) {
@@ -67,8 +64,8 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     );
     put!(
         main,
-        "<form method=\"post\" action=\"/~/missed\"><input type=\"hidden\" name=\"token\" value=\"{}\"><p><button>Forget these</button></p></form>\n",
+        "<form method=\"post\" action=\"/~/missed\"><input type=\"hidden\" name=\"token\" value=\"{}\"><p><button>Clear the list</button></p></form>\n",
         asked.server.token
     );
-    Part { title: "Asked in vain", here: "/~/missed", main, wide: false }
+    Part { title: "Missed addresses", here: "/~/missed", main, wide: false }
 }

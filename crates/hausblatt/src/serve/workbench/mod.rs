@@ -81,7 +81,7 @@ const PARTS: &[(&str, &str, Make)] = &[
     ("/~/offered", "Offered", offered::part),
     ("/~/settings", "Settings", settings::part),
     ("/~/components", "Components", components::part),
-    ("/~/missed", "Asked in vain", missed::part),
+    ("/~/missed", "Missed addresses", missed::part),
     ("/~/widths", "Widths", widths::part),
 ];
 

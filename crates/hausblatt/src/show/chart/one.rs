@@ -85,7 +85,7 @@ pub fn one(world: &World, resolution: &Resolution) -> Drawing {
     }
     arrow(&mut body, (rail, TOP + 4.0));
     let height = TOP + 14.0 + resolution.rungs.len() as f64 * ROW + 50.0;
-    let legend = "thick line: the way of the request, down to the first file that stands · dashed: the way if that file were gone · ring: no file";
+    let legend = "thick line: the way of the request, down to the first file that exists · dashed: the way if that file were gone · ring: no file";
     text(&mut body, "faint", (MARGIN, height - 26.0), legend);
     let about = format!("{} It answers with status {status}.", told.join(" "));
     Drawing { width, height, title, about, body }
@@ -119,7 +119,7 @@ fn told(world: &World, resolution: &Resolution, next: Option<FileId>) -> Vec<Str
     if let LayoutChoice::Files(files) = &resolution.layout
         && let Some(layout) = files.first()
     {
-        told[0] = format!("{} Around it stands {}.", told[0], path(*layout));
+        told[0] = format!("{} Around it is {}.", told[0], path(*layout));
     }
     told
 }
@@ -135,7 +135,7 @@ fn draw(
     let (class, word) = match state {
         FileState::Renders => ("wins", "renders it"),
         _ if is_next => ("behind", "would be next"),
-        FileState::PassedOver | FileState::Covered => ("behind", "stands behind"),
+        FileState::PassedOver | FileState::Covered => ("behind", "covered"),
         FileState::Hidden => ("behind", "hidden"),
         FileState::Unfit => ("behind", "not for this content"),
     };

@@ -152,6 +152,6 @@ fn draw_legend(world: &World, y: f64, out: &mut Markup) {
         text(out, "", (x + 28.0, y), &theme.name);
         x += 28.0 + theme.name.chars().count() as f64 * LETTER + 24.0;
     }
-    let words = "number: how many addresses the file renders · dashed: it stands behind another file";
+    let words = "number: how many addresses the file renders · dashed: covered by another file";
     text(out, "faint", (x, y), words);
 }
