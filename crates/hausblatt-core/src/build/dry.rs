@@ -10,7 +10,9 @@ use crate::analysis::compare::unified;
 use crate::arena::fresh;
 use crate::build::plan::{Job, plan};
 use crate::build::record::{Kept, Record};
-use crate::build::{BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, make};
+use crate::build::{
+    BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, make, removes_nothing, write,
+};
 use crate::files::{Kind, Links};
 use crate::world::World;
 
@@ -102,7 +104,8 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     report.diagnostics = distinct(report.diagnostics);
     let planned: rustc_hash::FxHashSet<&str> = jobs.iter().map(|job| job.path.as_str()).collect();
     let left = old.files.iter().filter(|(path, kept)| !planned.contains(path.as_str()) && kept.is_written());
-    let left = left.filter(|(path, _)| options.part.holds(path));
+    let stays = removes_nothing(world);
+    let left = left.filter(|(path, kept)| !stays && options.part.holds(path) && write::is_ours(out, path, kept));
     for (path, kept) in left {
         let target = options.out.join(path);
         if out.files.look(&target, Links::Keep).is_ok() {

@@ -72,6 +72,12 @@ pub struct Report {
     pub removed: usize,
     /// Bytes of all files.
     pub bytes: u64,
+    /// Files of earlier builds that nothing makes any more, and that stay while content, a table or the configuration has an
+    /// error.
+    pub held: usize,
+    /// Files where an earlier build had written one that nothing makes any more, and that hold something else by now: they
+    /// stay, by path.
+    pub strangers: Vec<String>,
     /// Addresses that got no file for what is wrong, each with its status.
     pub failed: Vec<(String, u16)>,
     /// Addresses whose templates answer with an error, so that they have no file, each with its status.
@@ -250,17 +256,37 @@ fn finish(
         save(out, &new)?;
         return Err(BuildError::Io(path, error));
     }
+    let removes_nothing = removes_nothing(world);
     for (path, kept) in &old.files {
         if !options.part.holds(path) {
             // Another part has put it out.
             new.files.insert(path.clone(), kept.clone());
-        } else if !new.files.contains_key(path) {
+        } else if new.files.contains_key(path) {
+        } else if removes_nothing {
+            report.held += 1;
+            new.files.insert(path.clone(), kept.clone());
+        } else if write::is_ours(out, path, kept) {
             report.removed += usize::from(write::remove(out, path));
+        } else if out.files.look(&out.folder.join(path), Links::Keep).is_ok() {
+            report.strangers.push(path.clone());
         }
     }
     new.keep_report(world, &report);
     save(out, &new)?;
     Ok(report)
+}
+
+/// Whether what nothing makes any more stays: while content, a table or the configuration has an error, pages may be missing
+/// for that alone.
+fn removes_nothing(world: &World) -> bool {
+    let is_source = |path: &str| {
+        path.starts_with("content/")
+            || path.starts_with("tables/")
+            || path == crate::schema::config::FILE
+            || path.ends_with(crate::themes::theme::MANIFEST)
+    };
+    let of_source = |problem: &Diagnostic| problem.place.as_ref().is_some_and(|place| is_source(&place.path));
+    world.problems.iter().any(|problem| problem.is_error() && of_source(problem))
 }
 
 fn save(out: OutputFolder<'_>, record: &Record) -> Result<(), BuildError> {

@@ -25,6 +25,9 @@ pub struct Kept {
     pub hash: u64,
     /// Its length in bytes.
     pub length: u64,
+    /// Hash of the bytes of a copy; 0 where `hash` is one of bytes, and in records of earlier versions.
+    #[serde(default)]
+    pub bytes: u64,
     /// When it was changed last, in ns since the Unix epoch; 0 for one that was only intended.
     pub modified: u64,
 }
@@ -48,6 +51,8 @@ pub struct Record {
     failed: Vec<(String, u16)>,
     #[serde(default)]
     answered: Vec<(String, u16)>,
+    #[serde(default)]
+    held: usize,
     diagnostics: Vec<KeptDiagnostic>,
     // Records of earlier versions have none, and hold for no day.
     #[serde(default)]
@@ -138,6 +143,7 @@ impl Record {
         self.bytes = report.bytes;
         self.failed = report.failed.clone();
         self.answered = report.answered.clone();
+        self.held = report.held;
         let all = distinct(world.problems.iter().chain(&report.diagnostics).cloned().collect());
         self.diagnostics = all.iter().map(keep).collect();
         self.days = Some(Days::of(world));
@@ -151,6 +157,7 @@ impl Record {
             bytes: self.bytes,
             failed: self.failed.clone(),
             answered: self.answered.clone(),
+            held: self.held,
             diagnostics: self.diagnostics.iter().map(revive).collect(),
             ..Report::default()
         }

@@ -1,7 +1,9 @@
 //! Writing into the output folder: under a temporary name, then renamed; only what is not right already.
 
-use std::io;
+use std::io::{self, Read as _};
 use std::path::Path;
+
+use xxhash_rust::xxh3::Xxh3;
 
 use crate::build::hash;
 use crate::build::record::Kept;
@@ -44,7 +46,8 @@ pub fn copy(out: OutputFolder<'_>, path: &str, node: &FileNode, earlier: Option<
     let target = out.folder.join(path);
     let make = |temporary: &Path| node.copy_to(out.files, temporary);
     put(out.files, &target, make, |temporary| out.files.rename(temporary, &target))?;
-    Ok((kept(hash, &out.look(path)?), true))
+    let bytes = hash_of_file(out, path)?;
+    Ok((Kept { bytes, ..kept(hash, &out.look(path)?) }, true))
 }
 
 /// Makes the folders of `path` below `out`. A link among them could lead out of the folder.
@@ -66,7 +69,7 @@ fn prepare(out: OutputFolder<'_>, path: &str) -> io::Result<()> {
 }
 
 fn kept(hash: u64, look: &Look) -> Kept {
-    Kept { hash, length: look.stamp.length, modified: modified(look) }
+    Kept { hash, bytes: 0, length: look.stamp.length, modified: modified(look) }
 }
 
 /// Never 0, which stands for a file that was only intended.
@@ -80,6 +83,33 @@ pub fn is_as_kept(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
         && out.look(path).is_ok_and(|look| {
             look.kind == Kind::File && look.stamp.length == kept.length && modified(&look) == kept.modified
         })
+}
+
+/// Whether the file at `path` holds the bytes that a build wrote there: it is as the record has it, or it was only touched
+/// since. What an ended build only meant to write is not known to be ours.
+pub fn is_ours(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
+    if is_as_kept(out, path, kept) {
+        return true;
+    }
+    let hash = if kept.bytes == 0 { kept.hash } else { kept.bytes };
+    let same_length = |look: Look| look.kind == Kind::File && look.stamp.length == kept.length;
+    kept.is_written()
+        && stands_in_folders(out, path)
+        && out.look(path).is_ok_and(same_length)
+        && hash_of_file(out, path).is_ok_and(|found| found == hash)
+}
+
+/// The hash of a file's bytes, read piece by piece: media are large.
+fn hash_of_file(out: OutputFolder<'_>, path: &str) -> io::Result<u64> {
+    let mut reader = out.files.open(&out.folder.join(path))?;
+    let mut hasher = Xxh3::new();
+    let mut piece = vec![0; 1 << 16];
+    loop {
+        match reader.read(&mut piece)? {
+            0 => return Ok(hasher.digest()),
+            length => hasher.update(&piece[..length]),
+        }
+    }
 }
 
 /// Whether a path names something below the folder it is joined to.

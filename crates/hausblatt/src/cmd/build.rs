@@ -55,6 +55,7 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
         let (report, fine) = match settled {
             Some(report) => {
                 let fine = accept(&snapshot, &[], &report.diagnostics, (&report.failed, &report.answered), common);
+                stays(&report, common);
                 (report, fine)
             }
             None => {
@@ -144,7 +145,25 @@ fn in_stages(
     let report = report.map_err(|error| refused(world, error, common))?;
     let fine =
         accept(&world.snapshot, &world.problems, &report.diagnostics, (&report.failed, &report.answered), common);
+    stays(&report, common);
     Ok((report, fine))
+}
+
+/// Says what was not removed, and why.
+fn stays(report: &Report, common: &Common) {
+    if common.quiet {
+        return;
+    }
+    if report.held > 0 {
+        let files = counted(report.held, "file", "files");
+        let verb = if report.held == 1 { "stays" } else { "stay" };
+        crate::tell!(
+            "{files} of an earlier build {verb}: nothing is removed while content or configuration has an error"
+        );
+    }
+    for path in &report.strangers {
+        crate::tell!("{} stays: it is not what an earlier build wrote there", plain(path));
+    }
 }
 
 /// A collection that fell out by a slip of the pen must not take its pages with it.
@@ -346,7 +365,9 @@ fn summary(report: &Report, out: &Path, seconds: f64, fine: bool) -> String {
         false => format!("{} {good} of {} pages into {out}", styled(BAD, "Built with errors:"), report.pages),
     };
     format!(
-        "{head} ({size}, {seconds:.2} s): {} files written, {} unchanged, {} removed.\n",
-        report.written, report.unchanged, report.removed
+        "{head} ({size}, {seconds:.2} s): {} written, {} unchanged, {} removed.\n",
+        counted(report.written, "file", "files"),
+        report.unchanged,
+        report.removed
     )
 }

@@ -390,3 +390,47 @@ fn a_build_tells_where_its_time_went() {
     assert_eq!(stages(&site.run(&["build", "-v"]).err), all[..2]);
     assert!(site.run(&["build"]).err.is_empty());
 }
+
+/// A file that someone else put where a page was stays, and so does everything while content has an error.
+#[test]
+fn what_is_not_ours_stays_and_what_was_good_stays() {
+    let site = Site::small();
+    site.write("media/gate.txt", "gate\n");
+    site.write("media/bed.txt", "bed\n");
+    assert_eq!(site.run(&["build"]).code, 0);
+    // Two pages and a copied file go; a stranger is at one of each.
+    let visit = site.read("built/visit/index.html");
+    site.remove("content/pages/visit/opening.md");
+    site.remove("content/journal/2026-03-14-frost.md");
+    site.remove("media/gate.txt");
+    site.remove("media/bed.txt");
+    site.write("built/visit/opening/index.html", "mine\n");
+    site.write("built/media/gate.txt", "taeg\n");
+    // Touched, but the same bytes: ours.
+    let frost = site.read("built/journal/frost/index.html");
+    site.write("built/journal/frost/index.html", &frost);
+    // While a table has an error, nothing goes.
+    site.write("tables/odd.csv", "a,b\n1\n");
+    let said = site.run(&["build"]);
+    assert_eq!(said.code, 1, "{}", said.whole());
+    assert!(said.err.contains("5 files of an earlier build stay: nothing is removed while"), "{}", said.err);
+    assert!(site.path("built/journal/frost/index.html").exists() && site.path("built/media/bed.txt").exists());
+    // It is said as long as it is so.
+    assert!(site.run(&["build"]).err.contains("5 files of an earlier build stay"));
+    site.remove("tables/odd.csv");
+    let dry = site.json(&["build", "--dry-run"]);
+    let gone = dry["changes"].as_array().unwrap().iter().filter(|file| file["change"] == "removed").count();
+    let said = site.run(&["build"]);
+    assert_eq!(said.code, 0, "{}", said.whole());
+    for path in ["visit/opening/index.html", "media/gate.txt"] {
+        assert!(
+            said.err.contains(&format!("{path} stays: it is not what an earlier build wrote there")),
+            "{}",
+            said.err
+        );
+    }
+    assert_eq!(site.read("built/visit/opening/index.html") + &site.read("built/media/gate.txt"), "mine\ntaeg\n");
+    assert!(!site.path("built/journal/frost/index.html").exists() && !site.path("built/media/bed.txt").exists());
+    assert_eq!(site.read("built/visit/index.html"), visit);
+    assert_eq!(gone, 3, "{dry}");
+}
