@@ -11,6 +11,7 @@ use crate::files::{Body, FileNode, Snapshot};
 use crate::schema::fields::plain;
 use crate::text::data::{Data, DataValue, scalar};
 use crate::text::front;
+use crate::text::json;
 use crate::text::toml_data;
 
 /// What a table may be written in.
@@ -131,12 +132,16 @@ fn value(node: &FileNode, ending: &str, symbols: &mut Interner) -> Result<Datum,
     match ending {
         "csv" => rows(text, symbols).map_err(|(message, at)| fault(message, Span::new(at, at))),
         "json" => {
-            let value: serde_json::Value = serde_json::from_str(text).map_err(|error| {
+            let value = json::read(text).map_err(|error| {
                 let line: usize = text.split_inclusive('\n').take(error.line().saturating_sub(1)).map(str::len).sum();
                 let at = boundary(text, line + error.column().saturating_sub(1));
                 let message = error.to_string();
                 let message = message.split(" at line ").next().unwrap_or(&message);
-                fault(format!("this is not JSON: {message}"), Span::new(at, at))
+                let message = match message.starts_with("the key ") {
+                    true => message.to_owned(),
+                    false => format!("this is not JSON: {message}"),
+                };
+                fault(message, Span::new(at, at))
             })?;
             Ok(of_json(&value, symbols))
         }
@@ -161,6 +166,7 @@ fn value(node: &FileNode, ending: &str, symbols: &mut Interner) -> Result<Datum,
 /// The rows of a CSV file as in RFC 4180; its first row names the columns. A cell that is a number as numbers are
 /// written is one, and an empty one is nothing.
 fn rows(text: &str, symbols: &mut Interner) -> Result<Datum, (String, usize)> {
+    check_quotes(text)?;
     let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::Headers).from_reader(text.as_bytes());
     let place = |error: &csv::Error| {
         let at = error.position().map_or(0, |position| usize::try_from(position.byte()).unwrap_or(0));
@@ -172,8 +178,12 @@ fn rows(text: &str, symbols: &mut Interner) -> Result<Datum, (String, usize)> {
         };
         (message, boundary(text, at))
     };
-    let names: Vec<_> =
-        reader.headers().map_err(|error| place(&error))?.iter().map(|name| symbols.intern(name)).collect();
+    let headers = reader.headers().map_err(|error| place(&error))?;
+    let names: Vec<_> = headers.iter().map(|name| symbols.intern(name)).collect();
+    let twice = names.iter().enumerate().find(|(at, name)| names[..*at].contains(name));
+    if let Some((at, _)) = twice {
+        return Err((format!("two columns are called \"{}\"", headers.get(at).unwrap_or_default()), 0));
+    }
     let shape = Arc::new(Shape::new(names));
     let mut rows = Vec::new();
     for record in reader.records() {
@@ -185,6 +195,35 @@ fn rows(text: &str, symbols: &mut Interner) -> Result<Datum, (String, usize)> {
         }));
     }
     Ok(Datum::List(DatumList(rows.into())))
+}
+
+/// What the quotes of a CSV file say that the reader would take for something else: text after a closing quote, and a quote
+/// that is never closed and takes all rows after it (RFC 4180, section 2).
+fn check_quotes(text: &str) -> Result<(), (String, usize)> {
+    let bytes = text.as_bytes();
+    let mut at = 0;
+    while at < bytes.len() {
+        // A cell begins here.
+        if bytes[at] == b'"' {
+            let opened = at;
+            at += 1;
+            loop {
+                match bytes.get(at) {
+                    None => return Err(("this quote is never closed".to_owned(), opened)),
+                    Some(b'"') if bytes.get(at + 1) == Some(&b'"') => at += 2,
+                    Some(b'"') => break,
+                    Some(_) => at += 1,
+                }
+            }
+            at += 1;
+            let gap = bytes[at..].iter().take_while(|byte| matches!(byte, b' ' | b'\t')).count();
+            if !matches!(bytes.get(at + gap), None | Some(b',' | b'\n' | b'\r')) {
+                return Err(("there is text after a closing quote".to_owned(), at + gap));
+            }
+        }
+        at += bytes[at..].iter().position(|byte| matches!(byte, b',' | b'\n')).unwrap_or(bytes.len() - at) + 1;
+    }
+    Ok(())
 }
 
 /// The nearest byte up to `at` where a character begins.

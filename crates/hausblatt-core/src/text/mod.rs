@@ -5,6 +5,7 @@ pub(crate) mod clean;
 pub mod conflict;
 pub mod data;
 pub mod front;
+pub(crate) mod json;
 pub mod markdown;
 pub mod names;
 pub(crate) mod reader;
