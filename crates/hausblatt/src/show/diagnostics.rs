@@ -11,7 +11,7 @@ use hausblatt_lang::text::source::Place;
 use serde::Serialize;
 
 use crate::options::Common;
-use crate::show::style::{self, plain, turns_direction};
+use crate::show::style::{self, plain, turns_direction, without_number};
 
 /// How many warnings are shown without `-v`.
 const MOST_WARNINGS: usize = 20;
@@ -63,7 +63,7 @@ pub fn json(texts: &Snapshot, diagnostic: &Diagnostic, addresses: &[String]) -> 
     DiagnosticJson {
         code: diagnostic.code,
         severity: if diagnostic.is_error() { "error" } else { "warning" },
-        message: diagnostic.message.clone(),
+        message: without_number(&diagnostic.message),
         help: diagnostic.help.clone(),
         path,
         line: start.map(|(line, _)| line),
@@ -114,7 +114,7 @@ impl Drawer {
 fn drawn(renderer: &Renderer, texts: &Snapshot, diagnostic: &Diagnostic) -> String {
     let level = if diagnostic.is_error() { Level::ERROR } else { Level::WARNING };
     let head = diagnostic.code.len() + if diagnostic.is_error() { 9 } else { 11 };
-    let title = level.primary_title(wrapped(&plain(&diagnostic.message), head)).id(diagnostic.code);
+    let title = level.primary_title(wrapped(&plain(&without_number(&diagnostic.message)), head)).id(diagnostic.code);
     let mut group = Group::with_title(title);
     if let Some(place) = &diagnostic.place {
         group = excerpt(group, texts, place, AnnotationKind::Primary, None);

@@ -103,9 +103,18 @@ pub fn turns_direction(c: char) -> bool {
 
 pub use hausblatt_core::text::shell::word;
 
+/// A message without the number that an operating system gives an error beside its words.
+pub fn without_number(message: &str) -> String {
+    let Some((before, rest)) = message.split_once(" (os error ") else { return message.to_owned() };
+    match rest.split_once(')') {
+        Some((number, after)) if number.bytes().all(|byte| byte.is_ascii_digit()) => format!("{before}{after}"),
+        _ => message.to_owned(),
+    }
+}
+
 /// Shows why a command failed.
 pub fn failure(message: &str, help: Option<&str>) {
-    crate::tell!("{} {}", styled(BAD, "error:"), plain(message));
+    crate::tell!("{} {}", styled(BAD, "error:"), plain(&without_number(message)));
     if let Some(help) = help {
         crate::tell!("{} {}", styled(TYPED, "help:"), plain(help));
     }

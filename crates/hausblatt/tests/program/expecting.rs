@@ -15,11 +15,11 @@ fn a_record_is_small_sorted_and_stable() {
         &site,
         &["expect"],
         expect![[r#"
-        exit 1
-        ---
-        error: expected.toml can't be read: No such file or directory (os error 2)
-        help: record how the site is now: hausblatt expect --record
-    "#]],
+            exit 1
+            ---
+            error: expected.toml can't be read: No such file or directory
+            help: record how the site is now: hausblatt expect --record
+        "#]],
     );
     check(
         &site,
@@ -293,10 +293,10 @@ fn what_is_no_log_is_refused() {
         &site,
         &["missed", "nowhere.log"],
         expect![[r#"
-        exit 1
-        ---
-        error: nowhere.log can't be read: No such file or directory (os error 2)
-    "#]],
+            exit 1
+            ---
+            error: nowhere.log can't be read: No such file or directory
+        "#]],
     );
     site.write(
         "hostile.log",
