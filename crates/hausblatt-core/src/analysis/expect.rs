@@ -55,7 +55,7 @@ pub struct Differences {
     pub new: Vec<(String, Answer)>,
     /// Lines that fit no address, with how it was answered.
     pub gone: Vec<(String, Answer)>,
-    /// Addresses that are answered otherwise: how they were, and how they are.
+    /// Addresses that are answered differently: how they were, and how they are.
     pub moved: Vec<(String, Answer, Answer)>,
     /// How many are as recorded.
     pub same: usize,

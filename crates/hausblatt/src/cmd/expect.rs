@@ -109,7 +109,7 @@ fn said(found: &Differences, common: &Common) -> String {
         return out;
     }
     let moved = found.moved.iter().map(|(address, was, is)| (changed(was, is), address));
-    part(&mut out, ("answered otherwise", NOTE), moved.collect(), common.verbose);
+    part(&mut out, ("answered differently", NOTE), moved.collect(), common.verbose);
     let new = found.new.iter().map(|(address, is)| (words(is), address));
     part(&mut out, ("new", GOOD), new.collect(), common.verbose);
     let gone = found.gone.iter().map(|(address, was)| (words(was), address));

@@ -237,7 +237,7 @@ fn slots(planned: &Override) -> String {
         let by = match by.is_empty() {
             true => "not filled".to_owned(),
             // One below the other: paths are long.
-            false => format!("filled by {}", by.join(",\n                      ")),
+            false => format!("filled by {}", by.join(",\n                ")),
         };
         let _ = writeln!(out, "  {}  of {}", styled(STRONG, &plain(&slot.name)), plain(&slot.file));
         let _ = writeln!(out, "      {}", styled(FAINT, &by));

@@ -16,7 +16,7 @@ pub fn text(difference: &Difference, all: bool, html: Html) -> String {
     if of_file.is_empty() {
         out.push_str("Every address would be answered by the same file.\n\n");
     } else {
-        let _ = writeln!(out, "{} would be answered otherwise:", addresses(of_file.len()));
+        let _ = writeln!(out, "{} would be answered differently:", addresses(of_file.len()));
         let _ = writeln!(out, "{}", changes::text(&of_file, all));
     }
     if !of_html.is_empty() {

@@ -85,7 +85,7 @@ fn what_is_new_gone_or_moved_is_told() {
         &["expect"],
         expect![[r#"
         exit 1
-        answered otherwise: 2 addresses
+        answered differently: 2 addresses
           fallback.html (far) inside document
             →  entry/journal/frost.html (near) inside document
               /journal/frost/

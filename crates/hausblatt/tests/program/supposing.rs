@@ -18,7 +18,7 @@ fn what_a_change_would_change() {
             exit 0
             If page/visit were there:
 
-            1 address would be answered otherwise:
+            1 address would be answered differently:
               /visit/
                   page.html (far) → page/visit.html (near), HTML differs
 
@@ -34,7 +34,7 @@ fn what_a_change_would_change() {
             exit 1
             If partials/card were gone:
 
-            3 addresses would be answered otherwise:
+            3 addresses would be answered differently:
               /journal/beans/
               /journal/boats/
               /journal/frost/
@@ -61,7 +61,7 @@ fn what_a_change_would_change() {
             exit 1
             If fallback were gone and layouts/document were gone:
 
-            9 addresses would be answered otherwise:
+            9 addresses would be answered differently:
               /
               /visit/
               /visit/opening/
@@ -99,7 +99,7 @@ fn what_a_change_would_change() {
             exit 0
             If entry/journal were there, with the text of page and /visit/ had chosen tall:
 
-            4 addresses would be answered otherwise:
+            4 addresses would be answered differently:
               /journal/beans/
               /journal/boats/
               /journal/frost/
@@ -150,7 +150,7 @@ fn what_a_change_would_change() {
             exit 0
             If the front were the listing of journal:
 
-            5 addresses would be answered otherwise:
+            5 addresses would be answered differently:
               /
                   page.html (far) → fallback.html (far)
               /home/
