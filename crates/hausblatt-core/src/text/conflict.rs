@@ -1,7 +1,10 @@
 //! What a text editor or a merge leaves behind: marks of a conflict, and front matter that is not at the beginning.
 
+use std::sync::LazyLock;
+
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
+use memchr::memmem::Finder;
 
 const OURS: &str = "<<<<<<< ";
 const MIDDLE: &str = "=======";
@@ -10,7 +13,8 @@ const THEIRS: &str = ">>>>>>> ";
 /// The conflicts that a merge left in a text, each from its first mark to its last. In Markdown, code blocks may show such
 /// marks.
 pub fn conflicts(text: &str, is_markdown: bool) -> Vec<Span> {
-    if memchr::memmem::find(text.as_bytes(), OURS.as_bytes()).is_none() {
+    static FIRST: LazyLock<Finder<'static>> = LazyLock::new(|| Finder::new(OURS));
+    if FIRST.find(text.as_bytes()).is_none() {
         return Vec::new();
     }
     let mut found = Vec::new();
