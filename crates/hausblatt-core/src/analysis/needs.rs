@@ -11,7 +11,7 @@ use crate::lookup::content_links::{fault_of, lost_in_text, missing_file};
 use crate::lookup::request::{Kind, Request};
 use crate::lookup::resolution::FileState;
 use crate::model::content::{Content, ContentId, Home};
-use crate::schema::fields::{Field, FieldType};
+use crate::schema::fields::{Field, FieldType, picture_address};
 use crate::text::data::Data;
 use crate::text::markdown;
 use crate::world::World;
@@ -226,8 +226,7 @@ fn silent_in_field(of: &FieldType, data: &Data, add: &mut dyn FnMut(String, &Dat
             let key = |name: &str| entries.iter().find(|entry| &*entry.key == name).map(|entry| &entry.data);
             let file = key("file").unwrap_or(data);
             if let Some(file) = file.as_text().filter(|_| key("alt").is_none()) {
-                let local = ["media/", "assets/"].iter().any(|folder| file.starts_with(folder));
-                add(if local { format!("/{file}") } else { file.to_owned() }, data);
+                add(picture_address(file), data);
             }
         }
         _ => {}

@@ -267,7 +267,7 @@ fn finish(
             new.files.insert(path.clone(), kept.clone());
         } else if write::is_ours(out, path, kept) {
             report.removed += usize::from(write::remove(out, path));
-        } else if out.files.look(&out.folder.join(path), Links::Keep).is_ok() {
+        } else if out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true) {
             report.strangers.push(path.clone());
         }
     }
@@ -319,7 +319,8 @@ fn check_strangers(out: OutputFolder<'_>, jobs: &[Job], old: &Record) -> Result<
     if out.files.list(out.folder).is_ok_and(|entries| entries.iter().all(|entry| entry.name == LOCK)) {
         return Ok(());
     }
-    let is_there = |path: &str| out.files.look(&out.folder.join(path), Links::Keep).is_ok();
+    // What can't be looked at is in the way, too.
+    let is_there = |path: &str| out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true);
     let stranger = jobs.iter().find(|job| !old.files.contains_key(&job.path) && is_there(&job.path));
     match stranger {
         None => Ok(()),

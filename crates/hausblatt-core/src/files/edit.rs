@@ -104,8 +104,10 @@ impl Changes<'_> {
             self.make_folder(folder)?;
         }
         match &write.instead {
-            None if there(files, &path)? && holds(files, &path, bytes).unwrap_or(false) => Ok(Staged::Same),
-            None if there(files, &path)? => {
+            None if files.is_there(&path, Links::Keep)? && holds(files, &path, bytes).unwrap_or(false) => {
+                Ok(Staged::Same)
+            }
+            None if files.is_there(&path, Links::Keep)? => {
                 Err(io::Error::new(io::ErrorKind::AlreadyExists, "there is a file of this name already"))
             }
             None => {
@@ -126,8 +128,13 @@ impl Changes<'_> {
         if self.swept.iter().any(|other| other == folder) {
             return Ok(());
         }
-        let missing = folder.ancestors().take_while(|part| self.files.look(part, Links::Follow).is_err());
-        let missing: Vec<PathBuf> = missing.map(Path::to_owned).collect();
+        let mut missing: Vec<PathBuf> = Vec::new();
+        for part in folder.ancestors() {
+            if self.files.is_there(part, Links::Follow)? {
+                break;
+            }
+            missing.push(part.to_owned());
+        }
         self.folders.extend(missing.into_iter().rev());
         self.files.create_folders(folder)?;
         sweep(self.files, folder);
@@ -207,14 +214,6 @@ impl Changes<'_> {
     }
 }
 
-fn there(files: &dyn Files, path: &Path) -> io::Result<bool> {
-    match files.look(path, Links::Keep) {
-        Ok(_) => Ok(true),
-        Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(false),
-        Err(error) => Err(error),
-    }
-}
-
 fn unchanged(files: &dyn Files, target: &Path, earlier: &[u8]) -> io::Result<()> {
     match holds(files, target, earlier)? {
         true => Ok(()),
@@ -228,8 +227,13 @@ fn holds(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<bool> {
 
 /// Nothing is written outside of the site, wherever links or a theme's root lead.
 fn check_inside(files: &dyn Files, root: &Path, path: &Path) -> io::Result<()> {
-    let exists = |part: &&Path| files.look(part, Links::Follow).is_ok();
-    let there = path.ancestors().find(exists).unwrap_or(root);
+    let mut there = root;
+    for part in path.ancestors() {
+        if files.is_there(part, Links::Follow)? {
+            there = part;
+            break;
+        }
+    }
     match files.real_path(there)?.starts_with(files.real_path(root)?) {
         true => Ok(()),
         false => Err(io::Error::other("it leads out of the site's folder")),

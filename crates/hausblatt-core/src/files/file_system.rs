@@ -147,6 +147,18 @@ pub trait Files: fmt::Debug + Send + Sync {
 }
 
 impl dyn Files + '_ {
+    /// Whether anything is at `path`. Only what is surely not there is absent: a look that fails otherwise is an error.
+    ///
+    /// # Errors
+    /// Whatever keeps it from being looked at.
+    pub fn is_there(&self, path: &Path, links: Links) -> io::Result<bool> {
+        match self.look(path, links) {
+            Ok(_) => Ok(true),
+            Err(error) if matches!(error.kind(), io::ErrorKind::NotFound | io::ErrorKind::NotADirectory) => Ok(false),
+            Err(error) => Err(error),
+        }
+    }
+
     /// Makes a folder and those above it that do not exist.
     ///
     /// # Errors

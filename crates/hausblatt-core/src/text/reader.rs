@@ -141,7 +141,10 @@ impl<'d, 'p> Reader<'d, 'p> {
             let known = self.asked.join(", ");
             let message = format!("unknown key \"{}\" in {}", entry.key, self.group);
             let diagnostic = Diagnostic::error("unknown-key", message).meaning(&entry.key, self.asked.iter().copied());
-            let diagnostic = diagnostic.or_help(|| format!("known are {known}"));
+            let diagnostic = diagnostic.or_help(|| match known.contains(", ") {
+                true => format!("its keys are {known}"),
+                false => format!("its only key is {known}"),
+            });
             self.problems.push(diagnostic.at(self.path, entry.span));
         }
     }

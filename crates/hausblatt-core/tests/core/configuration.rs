@@ -130,7 +130,7 @@ fn front_and_menus() {
                 keep one of the two keys
 
             hausblatt.toml:5:1 error unknown-key: unknown key "foo" in [front]
-                known are page, collection
+                its keys are page, collection
 
             hausblatt.toml:5:17 error dead-reference: broken reference "page:vist"
                 references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
@@ -251,10 +251,10 @@ fn fields() {
 
             hausblatt.toml:5:34 error wrong-type: this must be a number, not a text
             hausblatt.toml:5:39 error unknown-key: unknown key "foo" in the field "a"
-                known are name, type, min, max, options, of, fields, label, about, default
+                its keys are name, type, min, max, options, of, fields, label, about, default
 
             hausblatt.toml:5:1 error unknown-key: unknown key "foo" in [pages]
-                known are fields
+                its only key is fields
         "#]],
     );
 }
@@ -432,7 +432,7 @@ fn routes_search_errors_and_ladders() {
             hausblatt.toml:8:7 error wrong-type: "500" must be a page's id, not a number
 
             hausblatt.toml:5:1 error unknown-key: unknown key "entries" in [ladders]
-                known are front, page, entry, listing, period, search, route, error
+                its keys are front, page, entry, listing, period, search, route, error
             hausblatt.toml:6:9 error wrong-type: "entry" must be a list of texts, not a text
 
             hausblatt.toml:5:10 error wrong-value: "entry/{colection}" is not a valid name of a template

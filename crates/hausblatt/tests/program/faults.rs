@@ -105,7 +105,7 @@ fn broken_configuration() {
             8 │ [foo]
               │  ━━━
               │
-              ╰ help: known are site, front, collections, pages, menus, content,
+              ╰ help: its keys are site, front, collections, pages, menus, content,
                       taxonomies, routes, search, errors, settings, ladders, check
 
         "#]],

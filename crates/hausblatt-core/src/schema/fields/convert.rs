@@ -176,10 +176,15 @@ fn image(entries: &[Entry], span: Span, conversion: &Conversion<'_>) -> Result<D
     }
 }
 
+/// The address of an image that is named by its path.
+pub fn picture_address(path: &str) -> String {
+    let local = ["media/", "assets/"].iter().any(|folder| path.starts_with(folder));
+    if local { format!("/{path}") } else { path.to_owned() }
+}
+
 /// An image's record; it prints as its address.
 pub fn picture(path: &str, alt: Option<&str>, conversion: &Conversion<'_>) -> Datum {
-    let local = ["media/", "assets/"].iter().any(|folder| path.starts_with(folder));
-    let address = if local { format!("/{path}") } else { path.to_owned() };
+    let address = picture_address(path);
     let node = (conversion.pictures)(&address);
     Datum::Made(Arc::new(Picture { address: address.into(), alt: alt.map(Into::into), node }))
 }

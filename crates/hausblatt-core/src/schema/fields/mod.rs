@@ -17,7 +17,7 @@ use jiff::tz::TimeZone;
 use crate::files::FileNode;
 use crate::text::data::Data;
 
-pub use convert::{colors_lost_to_comments, convert, lost_color, picture, plain, settle};
+pub use convert::{colors_lost_to_comments, convert, lost_color, picture, picture_address, plain, settle};
 pub use declared::{declared, listed, without_taken};
 pub use picture::{Picture, size};
 
