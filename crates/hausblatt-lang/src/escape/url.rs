@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use percent_encoding::{AsciiSet, CONTROLS, NON_ALPHANUMERIC, utf8_percent_encode};
 
 use crate::html::place::Row;
-pub use crate::html::url::{cleaned, is_image_data, scheme};
+pub use crate::html::url::{cleaned, is_code, is_image_data, scheme};
 
 /// What no URL may hold as it is.
 const FORBIDDEN: &AsciiSet =
@@ -197,14 +197,15 @@ fn check(raw: &str, literal: usize, row: Row, site: &str) -> Result<(), &'static
     }
     match found {
         None => Ok(()),
-        Some(name) if is_known(name) || scheme_authored => Ok(()),
+        Some(name) if is_known(name) => Ok(()),
         Some(_) if row == Row::Image && is_image_data(&whole) => Ok(()),
+        Some(name) if scheme_authored && (literal == raw.len() || !is_code(name)) => Ok(()),
         Some(_) => Err("its scheme is not one of http, https, mailto and tel"),
     }
 }
 
 fn stays(whole: &str, authored: &str, scheme: Option<&str>, site: &str) -> Result<(), &'static str> {
-    let on_site = !site.is_empty()
+    let on_site = has_host(site)
         && whole.strip_prefix(site.trim_end_matches('/')).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'));
     let to_authored_host =
         authored.strip_prefix("https://").is_some_and(|rest| rest.find('/').is_some_and(|at| at > 0));
@@ -212,6 +213,12 @@ fn stays(whole: &str, authored: &str, scheme: Option<&str>, site: &str) -> Resul
         return Ok(());
     }
     Err("what is loaded or sent from here must stay on this site")
+}
+
+/// Whether a site's address names a host, so that what begins with it is on this site.
+fn has_host(site: &str) -> bool {
+    let rest = site.strip_prefix("https://").or_else(|| site.strip_prefix("http://"));
+    rest.is_some_and(|rest| rest.starts_with(|c: char| c.is_alphanumeric() || c == '['))
 }
 
 #[cfg(test)]
@@ -245,6 +252,12 @@ mod tests {
             (vec![("https://elsewhere.example/", true), ("x.js", false)], Row::Stays, true),
             (vec![("https://elsewhere.example", true), (".evil.example/", false)], Row::Stays, false),
             (vec![("https://seeds.example/x.js", false)], Row::Stays, true),
+            (vec![("java", true), ("script:", true), ("x", false)], Row::Anywhere, false),
+            (vec![("javascript:x", true)], Row::Anywhere, true),
+            (vec![("javascript:x", true), ("", false)], Row::Anywhere, true),
+            (vec![("da", true), ("", false), ("ta:text/html,", true), ("x", false)], Row::Anywhere, false),
+            (vec![("data:image/png;base64,", true), ("x", false)], Row::Image, true),
+            (vec![("data:image/png;base64,", true), ("x", false)], Row::Anywhere, false),
             (vec![("https://seeds.example.evil/x.js", false)], Row::Stays, false),
             (vec![("https://seeds.example\\@evil.example/x.js", false)], Row::Stays, false),
             (vec![("https://seeds.example", true), ("\\@evil.example/x.js", false)], Row::Stays, false),

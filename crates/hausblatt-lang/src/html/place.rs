@@ -112,6 +112,8 @@ const BOOLEAN: &[&str] = &[
 ];
 const HARMLESS_RELATIONS: &[&str] =
     &["alternate", "author", "canonical", "help", "icon", "license", "me", "next", "prev", "search"];
+/// Relations of feeds (RFC 4287, RFC 5005), which no browser loads anything for.
+const FEED_RELATIONS: &[&str] = &["enclosure", "first", "hub", "last", "previous", "related", "self", "via"];
 const ANIMATION: &[&str] = &["animate", "animatetransform", "animatemotion", "set"];
 
 /// The place inside the quoted value of `attribute` on `element`, both in lower case.
@@ -134,6 +136,24 @@ pub fn attribute_place(element: &str, attribute: &str, relation: Option<&str>) -
     }
     let image = matches!(element, "img" | "source") || attribute == "poster";
     Ok(Place::Address(if image { Row::Image } else { Row::Anywhere }, Written::Attribute))
+}
+
+/// The same in XML, by local names: an attribute of any vocabulary is an address only where a browser takes it for one.
+///
+/// # Errors
+/// Why no value is safe there.
+pub fn xml_attribute_place(element: &str, attribute: &str, relation: Option<&str>) -> Result<Place, &'static str> {
+    let address = match attribute {
+        "action" => element == "form",
+        "data" | "codebase" => element == "object",
+        "formaction" => true,
+        _ => attribute == "poster" || ADDRESS_ENDINGS.iter().any(|ending| attribute.ends_with(ending)),
+    };
+    match attribute_place(element, attribute, relation)? {
+        Place::Address(_, Written::Attribute) if !address => Ok(Place::Xml),
+        Place::Attribute => Ok(Place::Xml),
+        place => Ok(place),
+    }
 }
 
 /// What a one-hole `attribute` does with nothing.
@@ -175,5 +195,9 @@ fn stays(element: &str, attribute: &str, relation: Option<&str>) -> bool {
 
 fn is_harmless(relation: &str) -> bool {
     let mut words = relation.split_ascii_whitespace().peekable();
-    words.peek().is_some() && words.all(|word| HARMLESS_RELATIONS.contains(&word.to_ascii_lowercase().as_str()))
+    words.peek().is_some()
+        && words.all(|word| {
+            let word = word.to_ascii_lowercase();
+            HARMLESS_RELATIONS.contains(&word.as_str()) || FEED_RELATIONS.contains(&word.as_str())
+        })
 }

@@ -35,8 +35,10 @@ pub enum Mode {
     Unparsed,
     /// In a comment.
     Comment,
-    /// In `<!DOCTYPE …>`, `<!…>` or `<?…>`.
+    /// In `<!DOCTYPE …>`, `<!…>` or, in HTML, `<?…>`.
     Markup,
+    /// In `<?…?>` of XML.
+    Instruction,
     /// In `<![CDATA[ … ]]>`.
     CharacterData,
     /// In a file that is JSON.
@@ -147,6 +149,8 @@ pub struct State {
     script_comment: bool,
     /// The literal `type` of this tag, once it was passed.
     kind: Option<String>,
+    /// The element of XML that it stands in whose content browsers read as code: `script` or `style`.
+    pub code: Option<&'static str>,
     ending: Ending,
 }
 
@@ -184,7 +188,8 @@ impl State {
         let inside = !matches!(self.mode, Mode::Title | Mode::Unparsed)
             || (self.half_end, self.tagged) == (other.half_end, other.tagged);
         let element = self.mode == Mode::Text || self.element == other.element;
-        self.mode == other.mode && attribute && inside && element && self.inner.meets(&other.inner)
+        let same = self.mode == other.mode && self.code == other.code;
+        same && attribute && inside && element && self.inner.meets(&other.inner)
     }
 
     /// Takes over what another branch that ends at the same place has seen.
@@ -192,6 +197,8 @@ impl State {
         self.fresh |= other.fresh;
         self.commands_browser |= other.commands_browser;
         self.content_hole |= other.content_hole;
+        join_literals(&mut self.relation, other.relation.as_deref());
+        join_literals(&mut self.kind, other.kind.as_deref());
         self.inner.join(&other.inner);
     }
 
@@ -209,7 +216,7 @@ impl State {
     pub fn is_text(&self) -> bool {
         match (&self.inner, self.mode) {
             (Inner::Json(json), Mode::Json) => !json.in_text(),
-            _ => matches!(self.mode, Mode::Text | Mode::Plain),
+            _ => matches!(self.mode, Mode::Text | Mode::Plain) && self.code.is_none(),
         }
     }
 
@@ -257,9 +264,42 @@ impl State {
             scan.step();
         }
         let events = scan.events;
-        self.half_end = matches!(self.mode, Mode::Title | Mode::Unparsed) && ends_in_half_a_tag(text);
+        self.half_end = match self.mode {
+            Mode::Title | Mode::Unparsed => ends_in_half_a_tag(text),
+            Mode::Comment => text.ends_with('-') || text.ends_with("--!"),
+            Mode::CharacterData => text.ends_with(']'),
+            Mode::Instruction => text.ends_with('?'),
+            _ => false,
+        };
         events
     }
+
+    /// The name of the element at hand without its prefix in XML, lower case.
+    pub fn local_element(&self) -> String {
+        self.local(&self.element)
+    }
+
+    /// The name of the attribute at hand without its prefix in XML, lower case.
+    pub fn local_attribute(&self) -> String {
+        self.local(&self.attribute)
+    }
+
+    fn local(&self, name: &str) -> String {
+        if self.is_xml() { local_name(name).to_ascii_lowercase() } else { name.to_owned() }
+    }
+}
+
+/// What branches know together of an attribute's literal value: the words of all, and one that is no known word where
+/// a branch has none.
+fn join_literals(one: &mut Option<String>, other: Option<&str>) {
+    if one.as_deref() != other {
+        *one = Some(format!("{} {}", one.as_deref().unwrap_or("?"), other.unwrap_or("?")));
+    }
+}
+
+/// A name without its prefix (Namespaces in XML 1.0).
+fn local_name(name: &str) -> &str {
+    name.rsplit(':').next().unwrap_or(name)
 }
 
 struct Scan<'s, 't> {
@@ -288,9 +328,12 @@ impl<'t> Scan<'_, 't> {
             Mode::Unquoted => self.unquoted(),
             Mode::Quoted(quote) => self.quoted(quote),
             Mode::Title | Mode::Unparsed => self.content(),
+            Mode::Comment if self.state.is_xml() => self.until(&[b"-->"]),
             Mode::Comment => self.until(&[b"-->", b"--!>"]),
+            Mode::Markup if self.state.is_xml() => self.declaration(),
             Mode::Markup => self.until(&[b">"]),
-            Mode::CharacterData => self.until(&[b"]]>"]),
+            Mode::Instruction => self.until(&[b"?>"]),
+            Mode::CharacterData => self.character_data(),
             Mode::Json => self.inside(self.bytes.len()),
             Mode::Plain => self.at = self.bytes.len(),
         }
@@ -320,17 +363,19 @@ impl<'t> Scan<'_, 't> {
 
     fn open(&mut self) {
         let rest = self.rest();
+        let xml = self.state.is_xml();
         let (mode, skip) = match rest[0] {
             b'/' if !self.state.closing => {
                 self.state.closing = true;
                 (Mode::Open, 1)
             }
-            b'!' if rest.starts_with(b"!-->") => (Mode::Text, 4),
-            b'!' if rest.starts_with(b"!--->") => (Mode::Text, 5),
+            b'!' if !xml && rest.starts_with(b"!-->") => (Mode::Text, 4),
+            b'!' if !xml && rest.starts_with(b"!--->") => (Mode::Text, 5),
             b'!' if rest.starts_with(b"!--") => (Mode::Comment, 3),
             b'!' if rest.starts_with(b"![CDATA[") => (Mode::CharacterData, 8),
+            b'?' if xml => (Mode::Instruction, 1),
             b'!' | b'?' => (Mode::Markup, 1),
-            byte if byte.is_ascii_alphabetic() => {
+            byte if byte.is_ascii_alphabetic() || (xml && !byte.is_ascii_whitespace()) => {
                 self.state.element.clear();
                 self.state.relation = None;
                 self.state.kind = None;
@@ -354,7 +399,8 @@ impl<'t> Scan<'_, 't> {
             self.lead = self.at;
             self.state.mode = Mode::InTag;
         } else {
-            self.state.element.push(byte.to_ascii_lowercase() as char);
+            // In XML, names differ by case.
+            self.state.element.push(if self.state.is_xml() { byte } else { byte.to_ascii_lowercase() } as char);
             self.at += 1;
         }
     }
@@ -362,6 +408,16 @@ impl<'t> Scan<'_, 't> {
     fn in_tag(&mut self) {
         match self.byte() {
             b'>' => self.end_tag(),
+            b'=' if self.state.mode == Mode::InTag => {
+                // Browsers take it for a name, or, where a tag that printed nothing stood in between, for the
+                // sign behind one.
+                let message = "browsers read this \"=\" in two ways: no attribute's name stands before it";
+                self.events.push(Event::Fault { at: self.at, message });
+                self.state.attribute.clear();
+                self.state.attribute.push('=');
+                self.state.mode = Mode::AttributeName;
+                self.at += 1;
+            }
             b'=' if self.state.mode == Mode::AfterName => {
                 self.state.mode = Mode::BeforeValue;
                 self.at += 1;
@@ -421,8 +477,7 @@ impl<'t> Scan<'_, 't> {
                 self.at += 1;
                 self.value = self.at;
                 self.state.mode = Mode::Quoted(quote);
-                self.state.inner = match self.state.attribute.as_str() {
-                    _ if self.state.is_xml() => Inner::Closed,
+                self.state.inner = match self.state.local_attribute().as_str() {
                     "style" => Inner::Css(Css::new(true)),
                     "srcset" | "imagesrcset" => Inner::Candidates(Candidates::default()),
                     _ => Inner::Closed,
@@ -466,7 +521,7 @@ impl<'t> Scan<'_, 't> {
 
     /// Keeps the value of an attribute that decides what others, or the element's content, may hold.
     fn keep_literal(&mut self) {
-        let kept = match self.state.attribute.as_str() {
+        let kept = match self.state.local_attribute().as_str() {
             "rel" => &mut self.state.relation,
             "type" => &mut self.state.kind,
             _ => return,
@@ -501,12 +556,15 @@ impl<'t> Scan<'_, 't> {
     }
 
     fn end_tag(&mut self) {
+        if self.state.is_xml() {
+            return self.end_xml_tag();
+        }
         self.at += 1;
         let element = self.state.element.as_str();
         self.state.script_comment = false;
         self.state.tagged = false;
         self.state.mode = match () {
-            () if self.state.closing || self.state.is_xml() => Mode::Text,
+            () if self.state.closing => Mode::Text,
             () if TITLES.contains(&element) => Mode::Title,
             () if UNPARSED.contains(&element) => Mode::Unparsed,
             () => Mode::Text,
@@ -517,6 +575,22 @@ impl<'t> Scan<'_, 't> {
             (Mode::Unparsed, "script") => Inner::of_script(self.state.kind.as_deref()),
             _ => Inner::Closed,
         };
+    }
+
+    fn end_xml_tag(&mut self) {
+        let empty = self.at.checked_sub(1).is_some_and(|before| self.bytes[before] == b'/');
+        self.at += 1;
+        self.state.mode = Mode::Text;
+        let code = match local_name(&self.state.element) {
+            "script" => Some("script"),
+            "style" => Some("style"),
+            _ => None,
+        };
+        match self.state.closing {
+            true if code == self.state.code => self.state.code = None,
+            false if !empty && self.state.code.is_none() => self.state.code = code,
+            _ => {}
+        }
     }
 
     /// The content of an element that only its own end tag ends.
@@ -574,6 +648,56 @@ impl<'t> Scan<'_, 't> {
             None => self.at += 1,
         }
     }
+}
+
+impl Scan<'_, '_> {
+    /// A declaration of XML: its strings and its internal subset may hold `>` (XML 1.0, 2.8).
+    fn declaration(&mut self) {
+        let mut quote = None;
+        let mut depth = 0_usize;
+        while self.at < self.bytes.len() {
+            let (rest, byte) = (self.rest(), self.byte());
+            self.at += 1;
+            match (quote, byte) {
+                (Some(open), _) if byte == open => quote = None,
+                (Some(_), _) => {}
+                (None, b'"' | b'\'') => quote = Some(byte),
+                (None, b'[') => depth += 1,
+                (None, b']') => depth = depth.saturating_sub(1),
+                (None, b'<') if rest.starts_with(b"<!--") => self.at += end_of(&rest[1..], b"-->"),
+                (None, b'<') if rest.starts_with(b"<?") => self.at += end_of(&rest[1..], b"?>"),
+                (None, b'>') if depth == 0 => {
+                    self.state.mode = Mode::Text;
+                    return;
+                }
+                (None, _) => {}
+            }
+        }
+    }
+
+    /// Outside of SVG and MathML browsers end a CDATA section of HTML at the first `>`.
+    fn character_data(&mut self) {
+        let rest = self.rest();
+        let end = memchr::memmem::find(rest, b"]]>");
+        let sign = memchr::memchr(b'>', rest);
+        if let Some(at) = sign.filter(|at| !self.state.is_xml() && end.is_none_or(|end| end + 2 != *at)) {
+            let message =
+                "browsers end this CDATA section here, or at \"]]>\" inside of SVG and MathML; write \"&gt;\"";
+            self.events.push(Event::Fault { at: self.at + at, message });
+        }
+        match end {
+            Some(end) => {
+                self.at += end + 3;
+                self.state.mode = Mode::Text;
+            }
+            None => self.at = self.bytes.len(),
+        }
+    }
+}
+
+/// How many bytes it is to behind `end`, or to the end of all.
+fn end_of(bytes: &[u8], end: &[u8]) -> usize {
+    memchr::memmem::find(bytes, end).map_or(bytes.len(), |at| at + end.len())
 }
 
 fn starts_with_ignoring_case(bytes: &[u8], prefix: &[u8]) -> bool {

@@ -2,6 +2,11 @@
 
 use std::borrow::Cow;
 
+use crate::html::place::Row;
+
+/// Schemes behind which any value is code or a document.
+const CODE: &[&str] = &["javascript", "vbscript", "data"];
+
 /// The text as browsers read it: without tabs and line breaks, trimmed, `\` as `/`.
 pub fn cleaned(text: &str) -> Cow<'_, str> {
     let trimmed = text.trim_matches(|c: char| c <= ' ');
@@ -21,4 +26,17 @@ pub fn scheme(cleaned: &str) -> Option<&str> {
 /// Whether a cleaned address is an image in itself (RFC 2397).
 pub fn is_image_data(cleaned: &str) -> bool {
     cleaned.get(..11).is_some_and(|start| start.eq_ignore_ascii_case("data:image/"))
+}
+
+/// Whether no value is safe behind the literal beginning of an address: the scheme that makes it so.
+pub fn unsafe_beginning(literal: &str, row: Row) -> Option<String> {
+    let cleaned = cleaned(literal);
+    let found = scheme(&cleaned).filter(|found| is_code(found))?;
+    let image = row == Row::Image && is_image_data(&cleaned);
+    (!image).then(|| found.to_ascii_lowercase())
+}
+
+/// Whether what stands behind this scheme is code or a document.
+pub fn is_code(scheme: &str) -> bool {
+    CODE.iter().any(|code| scheme.eq_ignore_ascii_case(code))
 }

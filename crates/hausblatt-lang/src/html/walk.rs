@@ -1,7 +1,7 @@
 //! Walks the tree along the HTML it makes, gives each hole its place, and reports where none is safe.
 
 use crate::html::candidates::Candidates;
-use crate::html::place::{Place, Refusal, Row, Written, absent, attribute_place};
+use crate::html::place::{Place, Refusal, Row, Written, absent, attribute_place, xml_attribute_place};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
 use crate::html::scanner::{Event, Inner, Mode, State};
 use crate::syntax::tree::{Block, Call, Each, Name, Node, NodeKind};
@@ -37,13 +37,49 @@ struct Walk<'f> {
     state: State,
     ending: Ending,
     faults: &'f mut Faults,
-    /// How the address with holes that is open is written.
-    address: Option<Written>,
+    /// The address with holes that is open.
+    address: Option<OpenAddress>,
     /// Whether what was printed last inside a tag ends in white space.
     spaced: bool,
     /// Whether this is the second walk through a loop's body.
     rehearsed: bool,
     document: Option<Span>,
+}
+
+/// An address with holes that is open.
+#[derive(Clone)]
+struct OpenAddress {
+    row: Row,
+    written: Written,
+    /// What literal text may stand at its beginning, a text for each way through the branches; none once a value
+    /// stands there.
+    beginnings: Vec<String>,
+}
+
+/// More ways through the branches of an address than these are judged while it is printed.
+const WAYS: usize = 64;
+
+impl OpenAddress {
+    fn new(row: Row, written: Written) -> Self {
+        Self { row, written, beginnings: vec![String::new()] }
+    }
+
+    fn literal(&mut self, text: &str) {
+        self.beginnings.iter_mut().for_each(|beginning| beginning.push_str(text));
+    }
+
+    /// A value follows: the scheme behind which none is safe, if there is one.
+    fn value(&mut self) -> Option<String> {
+        let beginnings = std::mem::take(&mut self.beginnings);
+        beginnings.iter().find_map(|beginning| crate::html::url::unsafe_beginning(beginning, self.row))
+    }
+
+    fn join(&mut self, other: Self) {
+        self.beginnings.extend(other.beginnings);
+        self.beginnings.sort_unstable();
+        self.beginnings.dedup();
+        self.beginnings.truncate(WAYS);
+    }
 }
 
 impl Walk<'_> {
@@ -103,17 +139,17 @@ impl Walk<'_> {
                 Inner::Candidates(_) => (Row::Image, Written::Candidate),
                 _ => (Row::Anywhere, Written::Style),
             };
-            self.address = Some(written);
             push(placed, span, PlacedKind::AddressStart(row, written));
-            return self.address_text(span, &text[*at..], row, placed);
+            self.address = Some(OpenAddress::new(row, written));
+            return self.address_text(span, &text[*at..], placed);
         }
-        let open = last.filter(|_| matches!(self.state.mode, Mode::Quoted(_)) && !self.state.is_xml());
+        let open = last.filter(|_| matches!(self.state.mode, Mode::Quoted(_)));
         let Some((lead, value)) = open else { return push_text(from, text.len()) };
         if self.state.relation.is_none() {
             self.state.relation = relation_ahead;
         }
-        let place = attribute_place(&self.state.element, &self.state.attribute, self.state.relation.as_deref());
-        if value == text.len() && self.is_one_hole(rest) {
+        let place = self.attribute_place();
+        if value == text.len() && !self.state.is_xml() && self.is_one_hole(rest) {
             push_text(from, lead.max(from));
             from = lead.max(from);
             push(placed, span, PlacedKind::Text(text[from..].to_owned()));
@@ -121,9 +157,17 @@ impl Walk<'_> {
         }
         let Ok(Place::Address(row, Written::Attribute)) = place else { return push_text(from, text.len()) };
         push_text(from, value);
-        self.address = Some(Written::Attribute);
         push(placed, span, PlacedKind::AddressStart(row, Written::Attribute));
-        self.address_text(span, &text[value..], row, placed);
+        self.address = Some(OpenAddress::new(row, Written::Attribute));
+        self.address_text(span, &text[value..], placed);
+    }
+
+    fn attribute_place(&self) -> Result<Place, &'static str> {
+        let relation = self.state.relation.as_deref();
+        if self.state.is_xml() {
+            return xml_attribute_place(&self.state.local_element(), &self.state.local_attribute(), relation);
+        }
+        attribute_place(&self.state.element, &self.state.attribute, relation)
     }
 
     /// Ends the quoted value that was open before this text. Tells where printing goes on.
@@ -135,7 +179,7 @@ impl Walk<'_> {
         events: &[Event],
         placed: &mut Vec<PlacedNode>,
     ) -> usize {
-        let Some(written) = self.address else { return 0 };
+        let Some(written) = self.address.as_ref().map(|address| address.written) else { return 0 };
         let value_end = events.iter().find_map(|event| match event {
             Event::ValueEnd { at } if matches!(before, Mode::Quoted(_)) => Some(*at),
             _ => None,
@@ -155,8 +199,8 @@ impl Walk<'_> {
         };
         let literal = &text[..end.unwrap_or(text.len())];
         if !literal.is_empty() {
-            let entities = matches!(before, Mode::Quoted(_));
-            push(placed, span, PlacedKind::AddressText(decoded(literal, entities)));
+            let text = decoded(literal, matches!(before, Mode::Quoted(_)));
+            self.push_address_text(span, text, placed);
         }
         if end.is_some() {
             self.address = None;
@@ -165,20 +209,27 @@ impl Walk<'_> {
         end.unwrap_or(text.len())
     }
 
-    fn address_text(&mut self, span: Span, literal: &str, row: Row, placed: &mut Vec<PlacedNode>) {
-        if literal.is_empty() {
-            return;
+    fn address_text(&mut self, span: Span, literal: &str, placed: &mut Vec<PlacedNode>) {
+        if !literal.is_empty() {
+            let text = decoded(literal, matches!(self.state.mode, Mode::Quoted(_)));
+            self.push_address_text(span, text, placed);
         }
-        let text = decoded(literal, matches!(self.state.mode, Mode::Quoted(_)));
-        let scheme = crate::html::url::scheme(&crate::html::url::cleaned(&text)).map(str::to_ascii_lowercase);
-        let image = row == Row::Image && crate::html::url::is_image_data(&crate::html::url::cleaned(&text));
-        if matches!(scheme.as_deref(), Some("javascript" | "vbscript" | "data")) && !image {
-            let message = format!("no value is safe after \"{}:\"", scheme.unwrap_or_default());
-            let diagnostic = Diagnostic::error("unsafe-place", message)
+    }
+
+    fn push_address_text(&mut self, span: Span, text: String, placed: &mut Vec<PlacedNode>) {
+        if let Some(address) = &mut self.address {
+            address.literal(&text);
+        }
+        push(placed, span, PlacedKind::AddressText(text));
+    }
+
+    /// A value of the address that is open: the literal text in front of it is judged as it will be printed.
+    fn address_value(&mut self, span: Span) {
+        if let Some(scheme) = self.address.as_mut().and_then(OpenAddress::value) {
+            let diagnostic = Diagnostic::error("unsafe-place", format!("no value is safe after \"{scheme}:\""))
                 .help("link to a page, or put the code into a file of its own");
             self.faults.push(span, diagnostic);
         }
-        push(placed, span, PlacedKind::AddressText(text));
     }
 
     fn report(&mut self, span: Span, text: &str, events: &[Event]) {
@@ -305,10 +356,11 @@ impl Walk<'_> {
                 PlacedKind::Attribute(cut, value, place, absent(&self.state.attribute))
             }
             None => {
-                if let (Place::Address(row, written), None) = (place, self.address) {
-                    self.address = Some(written);
+                if let (Place::Address(row, written), None) = (place, &self.address) {
+                    self.address = Some(OpenAddress::new(row, written));
                     push(placed, span, PlacedKind::AddressStart(row, written));
                 }
+                self.address_value(span);
                 PlacedKind::Print(value, place)
             }
         };
@@ -330,7 +382,8 @@ impl Walk<'_> {
     fn hole_place(&mut self, span: Span) -> Place {
         let mut refusal = None;
         let problem = match self.state.mode {
-            Mode::Text | Mode::Quoted(_) if self.state.is_xml() => return Place::Xml,
+            Mode::Text if self.state.code.is_some() => format!("no value is safe in {}", describe(&self.state)),
+            Mode::Text if self.state.is_xml() => return Place::Xml,
             Mode::Text if self.state.fresh => return Place::LeadingText,
             Mode::Text => return Place::Text,
             Mode::Plain => return Place::Plain,
@@ -358,9 +411,10 @@ impl Walk<'_> {
         };
         let help = match self.state.mode {
             _ if refusal.is_some() => refusal.map_or("", |refusal| refusal.help),
+            Mode::Text => "browsers run it, or read it as a style: put the value into an attribute",
             Mode::BeforeValue | Mode::Unquoted => "put quotes around the attribute's value",
             Mode::Unparsed => "hand the value over in a data- attribute and read it from there",
-            Mode::Quoted(_) if self.state.attribute.starts_with("on") => {
+            Mode::Quoted(_) if self.state.local_attribute().starts_with("on") => {
                 "hand the value over in a data- attribute and read it from there"
             }
             Mode::Comment => "a comment for the template's readers is written +{# … #}",
@@ -386,15 +440,16 @@ impl Walk<'_> {
 
     fn attribute_hole(&mut self, refusal: &mut Option<Refusal>) -> Result<Place, String> {
         let state = &mut self.state;
-        if state.element == "meta" && state.attribute == "content" {
+        if state.local_element() == "meta" && state.attribute == "content" {
             if state.commands_browser {
                 return Err("no value is safe in the content of a meta with http-equiv".to_owned());
             }
             state.content_hole = true;
-            return Ok(Place::Attribute);
+            return Ok(if state.is_xml() { Place::Xml } else { Place::Attribute });
         }
-        let place = attribute_place(&state.element, &state.attribute, state.relation.as_deref())
-            .map_err(|reason| format!("no value is safe in the attribute \"{}\": {reason}", state.attribute))?;
+        let place = self
+            .attribute_place()
+            .map_err(|reason| format!("no value is safe in the attribute \"{}\": {reason}", self.state.attribute))?;
         match self.inner_hole() {
             Some(place) => place.map_err(|inner| {
                 *refusal = Some(inner);
@@ -443,6 +498,7 @@ impl Walk<'_> {
         let default = default.map(|block| {
             let start = self.state.clone();
             let block = self.block(block);
+            self.cut_short(span, "the slot's default ends");
             self.meet(span, &start, "the slot's default ends");
             self.state = start;
             block
@@ -457,20 +513,24 @@ impl Walk<'_> {
         other: Option<Block>,
     ) -> PlacedKind {
         let start = self.state.clone();
-        let (address, spaced) = (self.address, self.spaced);
-        let mut end: Option<(State, Option<Written>)> = None;
+        let (address, spaced) = (self.address.take(), self.spaced);
+        let mut end: Option<(State, Option<OpenAddress>)> = None;
         let mut arm = |walk: &mut Self, block: Block| {
             walk.state = start.clone();
-            walk.address = address;
+            walk.address.clone_from(&address);
             walk.spaced = spaced;
             let block = walk.block(block);
             walk.state.pause();
+            walk.cut_short(span, "one branch ends");
             match &mut end {
-                Some((first, _)) => {
+                Some((first, joined)) => {
                     walk.meet(span, first, "one branch ends");
                     first.join(&walk.state);
+                    if let (Some(joined), Some(address)) = (joined, walk.address.take()) {
+                        joined.join(address);
+                    }
                 }
-                None => end = Some((walk.state.clone(), walk.address)),
+                None => end = Some((walk.state.clone(), walk.address.take())),
             }
             block
         };
@@ -500,6 +560,7 @@ impl Walk<'_> {
             walk.spaced = false;
             let mut block = walk.block(block);
             walk.state.pause();
+            walk.cut_short(span, what);
             if !start.in_candidate() && walk.state.end_candidate() && walk.address.take().is_some() {
                 push(&mut block.nodes, span, PlacedKind::AddressEnd);
             }
@@ -529,6 +590,16 @@ impl Walk<'_> {
         self.rehearsed = false;
         let found = std::mem::replace(self.faults, known);
         self.faults.add_new(found);
+    }
+
+    /// Reports a branch or body that ends in the middle of what could become a tag, or the end of a comment.
+    fn cut_short(&mut self, span: Span, what: &str) {
+        if self.state.half_end {
+            let message = format!("{what} in {}, where it cuts the HTML in two", describe(&self.state));
+            let diagnostic = Diagnostic::error("unsafe-place", message)
+                .help("write the HTML tag or the end of the comment out in one piece");
+            self.faults.push(span, diagnostic);
+        }
     }
 
     fn meet(&mut self, span: Span, other: &State, what: &str) {
@@ -561,7 +632,8 @@ fn relation_ahead(text: &str, rest: &[Option<Node>]) -> Option<String> {
     for node in rest.iter().flatten() {
         match &node.kind {
             NodeKind::Text(text) => whole.push_str(text.split('>').next().unwrap_or("")),
-            NodeKind::Print(_) => whole.push('x'),
+            // What a value gives makes no known word of a literal.
+            NodeKind::Print(_) => whole.push('?'),
             _ => return None,
         }
         if matches!(&node.kind, NodeKind::Text(text) if text.contains('>')) {
@@ -575,6 +647,7 @@ fn relation_ahead(text: &str, rest: &[Option<Node>]) -> Option<String> {
 
 fn describe(state: &State) -> String {
     match state.mode {
+        Mode::Text if state.code.is_some() => format!("<{}> of XML", state.code.unwrap_or_default()),
         Mode::Text => "text".to_owned(),
         Mode::Open | Mode::TagName => "a tag's name".to_owned(),
         Mode::InTag | Mode::AttributeName | Mode::AfterName => {
@@ -585,6 +658,7 @@ fn describe(state: &State) -> String {
         Mode::Title | Mode::Unparsed => format!("<{}>", state.element),
         Mode::Comment => "an HTML comment".to_owned(),
         Mode::Markup => "a declaration such as <!doctype>".to_owned(),
+        Mode::Instruction => "a processing instruction".to_owned(),
         Mode::CharacterData => "a CDATA section".to_owned(),
         Mode::Json if state.is_text() => "JSON".to_owned(),
         Mode::Json => "a JSON string".to_owned(),

@@ -17,6 +17,12 @@ fn refuse(cases: &[(&str, &str)]) {
     assert!(wrong.is_empty(), "{} of {} cases differ\n{}", wrong.len(), cases.len(), wrong.join("\n"));
 }
 
+#[track_caller]
+fn dropped(text: &str) {
+    let found = template(text);
+    assert!(found.contains("about:invalid") && found.contains("unsafe-address"), "{text}: {found}");
+}
+
 #[test]
 fn text() {
     check(&[
@@ -53,7 +59,7 @@ fn title_and_textarea() {
         ("<svg><title><a href=\"+{wild}\">", "t:1:22 unsafe-place no value is safe in <title> after a tag"),
         (
             "<title>+{each p in peas}+{p.title}<+{end}</title>",
-            "t:1:8 branches-differ the loop's body ends in <title>, the other way in <title>",
+            "t:1:8 unsafe-place the loop's body ends in <title>, where it cuts the HTML in two",
         ),
     ]);
 }
@@ -165,10 +171,6 @@ fn addresses() {
         ("<a href=\"+{''}\">", "<a href=\"\">\nt:1:12 empty-address this address is empty"),
         ("<a href=\"+{''}+{nothing}\">", "<a href=\"\">\nt:1:12 empty-address this address is empty"),
     ]);
-    let dropped = |text: &str| {
-        let found = template(text);
-        assert!(found.contains("about:invalid") && found.contains("unsafe-address"), "{text}: {found}");
-    };
     for text in [
         "<a href=\"+{'javascript:x'}\">",
         "<a href=\"+{'JaVaScRiPt:x'}\">",
@@ -199,9 +201,9 @@ fn addresses() {
         dropped(text);
     }
     refuse(&[
-        ("<a href=\"javascript:+{1}\">", "t:1:1 unsafe-place no value is safe after \"javascript:\""),
-        ("<a href=\"data:text/html,+{1}\">", "t:1:1 unsafe-place no value is safe after \"data:\""),
-        ("<a href=\"vbscript:+{1}\">", "t:1:1 unsafe-place no value is safe after \"vbscript:\""),
+        ("<a href=\"javascript:+{1}\">", "t:1:21 unsafe-place no value is safe after \"javascript:\""),
+        ("<a href=\"data:text/html,+{1}\">", "t:1:25 unsafe-place no value is safe after \"data:\""),
+        ("<a href=\"vbscript:+{1}\">", "t:1:19 unsafe-place no value is safe after \"vbscript:\""),
     ]);
 }
 
@@ -422,10 +424,10 @@ fn other_endings() {
         ),
         (
             "xml",
-            "<?xml version=\"1.0\"?>\n<title>+{'<'}</title><script>+{'<'}</script>",
-            "<?xml version=\"1.0\"?>\n<title>&lt;</title><script>&lt;</script>",
+            "<?xml version=\"1.0\"?>\n<title>+{'<'}</title><script/>+{'<'}",
+            "<?xml version=\"1.0\"?>\n<title>&lt;</title><script/>&lt;",
         ),
-        ("xml", "<a href=\"+{'javascript:x'}\" title=\"+{nothing}\"/>", "<a href=\"javascript:x\" title=\"\"/>"),
+        ("xml", "<a href=\"/x/+{'a b'}\" title=\"+{nothing}\"/>", "<a href=\"/x/a%20b\" title=\"\"/>"),
         ("xml", "+{raw '<b/>'}", "<b/>"),
         (
             "xml",
@@ -478,4 +480,129 @@ fn other_endings() {
         files("json", "\"+{partial 'card'}\""),
         "t.json:1:2 text-only \"partial\" can't be in a JSON string | it belongs in text only, between tags"
     );
+}
+
+/// A literal is judged as it will be printed, whatever tags stand inside of it.
+#[test]
+fn literals_in_pieces() {
+    refuse(&[
+        ("<a href=\"+{let y = 1}javascript:+{wild}\">", "t:1:33 unsafe-place no value is safe after \"javascript:\""),
+        (
+            "<a href=\"+{if true}java+{end}script:+{wild}\">",
+            "t:1:37 unsafe-place no value is safe after \"javascript:\"",
+        ),
+        (
+            "<a href=\"+{if true}/x+{else}vb+{end}script:+{wild}\">",
+            "t:1:44 unsafe-place no value is safe after \"vbscript:\"",
+        ),
+        (
+            "<area href='+{# a comment #}data:+{if true}text/html,+{end}+{wild}'>",
+            "t:1:60 unsafe-place no value is safe after \"data:\"",
+        ),
+        (
+            "<p style=\"background: url('java+{let y = 1}script:+{wild}')\">",
+            "t:1:51 unsafe-place no value is safe after \"javascript:\"",
+        ),
+        (
+            "<p +{let y = 1}= \"><script>+{wild}\">",
+            "t:1:16 unsafe-place browsers read this \"=\" in two ways: no attribute's name stands before it",
+        ),
+        (
+            "<title>+{if true}<+{else}<+{end}/title><script>+{wild}</script>",
+            "t:1:8 unsafe-place one branch ends in <title>, where it cuts the HTML in two",
+        ),
+        (
+            "<!-- a -+{let y = 1}-> <script>+{wild}</script> -->",
+            "t:1:9 unsafe-place no tag can be in an HTML comment, where it cuts the HTML in two",
+        ),
+        (
+            "<!--+{if true}x+{end}> +{wild} -->",
+            "t:1:5 unsafe-place no tag can be in an HTML comment, where it cuts the HTML in two",
+        ),
+        (
+            "<![CDATA[ > <a title=\" ]]> +{wild}",
+            "t:1:11 unsafe-place browsers end this CDATA section here, or at \"]]>\" inside of SVG and MathML; write \"&gt;\"",
+        ),
+        (
+            "<script +{if true}type=\"application/json\"+{end}>+{wild}</script>",
+            "t:1:49 unsafe-place no value is safe in <script>",
+        ),
+    ]);
+    for text in [
+        "<a href=\"+{each x in [1, 2]}+{if x == 1}java+{else}script:+{'x'}+{end}+{end}\">",
+        "<a href=\"+{''}javascript:+{'x'}\">",
+        "<a href=\"+{'java'}+{'script:x'}\">",
+        "<link +{if true}rel=\"stylesheet\"+{else}rel=\"icon\"+{end} href=\"+{'//x.example/'}\">",
+        "<link +{if false}rel=\"stylesheet\"+{end} rel=\"icon\" href=\"+{'//x.example/'}\">",
+        "<link href=\"+{'//x.example/'}\" rel=\"ne+{'xt stylesheet ne'}xt\">",
+        "<link rel=\"stylesheet\" rel=\"icon\" href=\"+{'//x.example/'}\">",
+    ] {
+        dropped(text);
+    }
+    check(&[
+        (
+            "<link +{if true}rel=\"next\"+{else}rel=\"icon\"+{end} href=\"+{'//x.example/'}\">",
+            "<link rel=\"next\" href=\"//x.example/\">",
+        ),
+        ("<a href=\"+{let y = 1}javascript:void(0)\">", "<a href=\"javascript:void(0)\">"),
+        ("<![CDATA[ a ]]>+{'<'}", "<![CDATA[ a ]]>&lt;"),
+        ("<!-- a +{if true}b+{end} -->", "<!-- a b -->"),
+    ]);
+}
+
+/// What browsers do with XML: an SVG image or an XHTML page runs scripts, and its links are links.
+#[test]
+fn xml_as_browsers_read_it() {
+    let code = "browsers run it, or read it as a style: put the value into an attribute";
+    for (text, expected) in [
+        ("<svg onload=\"+{wild}\"/>", "in the attribute \"onload\": it would run as a script"),
+        ("<x:a xlink:href=\"javascript:+{wild}\"/>", "no value is safe after \"javascript:\""),
+        ("<svg:script>+{wild}</svg:script>", "no value is safe in <script> of XML"),
+        ("<script><![CDATA[</script>]]>+{wild}</script>", "no value is safe in <script> of XML"),
+        ("<style>a { fill: +{wild} }</style>", "no value is safe in <style> of XML"),
+        ("<script>+{partial 'x'}</script>", "\"partial\" can't be in <script> of XML"),
+        ("<script>x", "the file ends inside <script> of XML"),
+        ("<set attributeName=\"href\" to=\"+{wild}\"/>", "an animation can set any attribute with it"),
+        ("<x:iframe srcdoc=\"+{wild}\"/>", "it is a whole document of its own"),
+        ("<!--> +{wild} -->", "no value is safe in an HTML comment"),
+        ("<?x a > b +{wild} ?>", "no value is safe in a processing instruction"),
+        ("<!DOCTYPE a [<!ENTITY b \"x>\"> +{wild}]>", "no value is safe in a declaration such as <!doctype>"),
+        ("<_x:script>+{wild}</_x:script>", "no value is safe in <script> of XML"),
+    ] {
+        let found = written("xml", text);
+        assert!(found.contains(expected) && found.starts_with("t:"), "{text}: {found}");
+        assert!(!found.contains("of XML |") || found.contains(code) || !found.contains("value"), "{found}");
+    }
+    for (text, expected) in [
+        ("<a href=\"+{'javascript:x'}\"/>", "<a href=\"about:invalid\"/>"),
+        ("<a xlink:href=\"+{'java\\tscript:x'}\"/>", "<a xlink:href=\"about:invalid\"/>"),
+        ("<use href=\"+{'//x.example/#a'}\"/>", "<use href=\"about:invalid\"/>"),
+        ("<script href=\"+{'//x.example/'}\"/>", "<script href=\"about:invalid\"/>"),
+        ("<link rel=\"stylesheet\" href=\"+{'//x.example/'}\"/>", "<link rel=\"stylesheet\" href=\"about:invalid\"/>"),
+        ("<rect style=\"fill: +{'red;x:y'}\"/>", "<rect style=\"fill: initial\"/>"),
+    ] {
+        let found = written("xml", text);
+        assert_eq!(found.lines().next(), Some(expected), "{text}");
+        assert!(found.contains("unsafe-"), "{text}: {found}");
+    }
+    for (text, expected) in [
+        (
+            "<link rel=\"self\" href=\"+{'https://x.example/?a&b'}\"/>",
+            "<link rel=\"self\" href=\"https://x.example/?a&amp;b\"/>",
+        ),
+        (
+            "<enclosure url=\"+{'https://x.example/a'}\" type=\"+{'a/b'}\"/>",
+            "<enclosure url=\"https://x.example/a\" type=\"a/b\"/>",
+        ),
+        ("<x data=\"+{'a b'}\" action=\"+{'a b'}\"/>", "<x data=\"a b\" action=\"a b\"/>"),
+        ("<Style>+{'<'}</Style><script/><b>+{'<'}</b>", "<Style>&lt;</Style><script/><b>&lt;</b>"),
+        (
+            "<!DOCTYPE a [<!-- don't --><!ENTITY b \"x>\">]><a>+{'<'}</a>",
+            "<!DOCTYPE a [<!-- don't --><!ENTITY b \"x>\">]><a>&lt;</a>",
+        ),
+        ("<?x a > b ?><a>+{'<'}</a>", "<?x a > b ?><a>&lt;</a>"),
+        ("<![CDATA[ a > b ]]>+{'<'}", "<![CDATA[ a > b ]]>&lt;"),
+    ] {
+        assert_eq!(written("xml", text), expected, "{text}");
+    }
 }

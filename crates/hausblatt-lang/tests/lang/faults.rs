@@ -17,8 +17,8 @@ fn unsafe_places_are_faults() {
             "<p onclick=\"+{wild}\">",
             "t:1:13 unsafe-place no value is safe in the attribute \"onclick\": it would run as a script",
         ),
-        ("<a href=\"javascript:+{wild}\">", "t:1:1 unsafe-place no value is safe after \"javascript:\""),
-        ("<a href=\"java&#115;cript&colon;+{wild}\">", "t:1:1 unsafe-place no value is safe after \"javascript:\""),
+        ("<a href=\"javascript:+{wild}\">", "t:1:21 unsafe-place no value is safe after \"javascript:\""),
+        ("<a href=\"java&#115;cript&colon;+{wild}\">", "t:1:32 unsafe-place no value is safe after \"javascript:\""),
         (
             "<meta http-equiv=\"refresh\" content=\"+{wild}\">",
             "t:1:37 unsafe-place no value is safe in the content of a meta with http-equiv",

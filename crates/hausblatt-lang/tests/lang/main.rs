@@ -4,10 +4,13 @@
 
 #[path = "../support/hostile.rs"]
 mod hostile;
+#[path = "../support/structure.rs"]
+mod structure;
 #[path = "../support/mod.rs"]
 mod support;
 
 mod calls;
+mod compositions;
 mod costs;
 mod escaping;
 mod faults;
