@@ -440,6 +440,9 @@ pub struct ChartArgs {
     /// The SVG file to write; else it is written to standard output
     #[arg(long, value_name = "FILE")]
     pub out: Option<PathBuf>,
+    /// Replace the file of --out though it is no chart
+    #[arg(long, requires = "out")]
+    pub force: bool,
 }
 
 /// What was typed for `serve`.

@@ -38,6 +38,12 @@ impl Markup {
     }
 }
 
+/// Whether a character changes the direction of what comes after it, unseen: the marks, embeddings, overrides and isolates
+/// of the Unicode Bidirectional Algorithm (UAX #9).
+pub fn turns_direction(c: char) -> bool {
+    matches!(c, '\u{061c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
+}
+
 /// What can be put into HTML.
 pub trait Fragment {
     /// Writes it as HTML.
@@ -47,8 +53,12 @@ pub trait Fragment {
 impl Fragment for str {
     fn write(&self, out: &mut Formatter<'_>) -> fmt::Result {
         let mut text = String::with_capacity(self.len());
-        // XML has no control characters, and nobody sees them in HTML.
-        let is_control = |c: char| c.is_control() && !matches!(c, '\n' | '\r' | '\t');
+        // XML has no control characters, and nobody sees them in HTML, nor what turns the direction of a text.
+        let is_control = |c: char| {
+            c.is_control() && !matches!(c, '\n' | '\r' | '\t')
+                || matches!(c, '\u{fffe}' | '\u{ffff}')
+                || turns_direction(c)
+        };
         match self.contains(is_control) {
             true => escape(&self.replace(is_control, "\u{fffd}"), &mut text),
             false => escape(self, &mut text),

@@ -10,8 +10,9 @@ use crate::analysis::compare::unified;
 use crate::arena::fresh;
 use crate::build::plan::{Job, plan};
 use crate::build::record::{Kept, Record};
+use crate::build::write::OutputFolder;
 use crate::build::{
-    BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, make, removes_nothing, write,
+    BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, load, make, removes_nothing, write,
 };
 use crate::files::{Kind, Links};
 use crate::world::World;
@@ -76,16 +77,17 @@ pub struct DryRun {
 /// # Errors
 /// When nothing could be built.
 pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<'_>) -> Result<DryRun, BuildError> {
-    let out = options.output(&world.snapshot);
+    let folder = options.real_folder(&world.snapshot)?;
+    let out = OutputFolder { files: &**world.snapshot.file_system(), folder: &folder };
     check_folder(world.snapshot.root(), out)?;
     let jobs = plan(world, options).map_err(BuildError::Clash)?;
-    let old = Record::load(out);
+    let old = load(out)?;
     check_strangers(out, &jobs, &old)?;
     let done = AtomicUsize::new(0);
     let found: Vec<(Option<Would>, u64, Outcome)> = jobs
         .par_iter()
         .map_init(Bump::new, |arena, job| {
-            let found = compared(world, options, job, &old, diff, arena);
+            let found = compared(world, options, (out, job), &old, diff, arena);
             fresh(arena);
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
             found
@@ -106,10 +108,10 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     let left = old.files.iter().filter(|(path, kept)| !planned.contains(path.as_str()) && kept.is_written());
     let stays = removes_nothing(world);
     let left = left.filter(|(path, kept)| !stays && options.part.holds(path) && write::is_ours(out, path, kept));
-    for (path, kept) in left {
-        let target = options.out.join(path);
+    for (path, _) in left {
+        let target = out.folder.join(path);
         if out.files.look(&target, Links::Keep).is_ok() {
-            let bytes = || String::from_utf8(out.files.read(&target, kept.length).ok()?).ok();
+            let bytes = || String::from_utf8(out.files.read_own(&target).ok()?).ok();
             let text = diff.then(bytes).flatten();
             let diff = text.map(|text| unified(&text, "", path));
             report.would.push(Would { path: path.clone(), becomes: Becomes::Removed, diff });
@@ -124,13 +126,13 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
 fn compared(
     world: &World,
     options: &Options,
-    job: &Job,
+    (out, job): (OutputFolder<'_>, &Job),
     old: &Record,
     diff: bool,
     arena: &Bump,
 ) -> (Option<Would>, u64, Outcome) {
     let mut outcome = Outcome::default();
-    let (files, target) = (world.snapshot.file_system(), options.out.join(&job.path));
+    let (files, target) = (out.files, out.folder.join(&job.path));
     let look = files.look(&target, Links::Keep);
     let would = |becomes: Becomes, diff: Option<String>| Some(Would { path: job.path.clone(), becomes, diff });
     let (text, bytes) = match make(world, options, job, &mut outcome, arena) {
@@ -144,7 +146,7 @@ fn compared(
     };
     let length = text.len() as u64;
     let earlier = match look {
-        Ok(look) if look.kind == Kind::File => files.read(&target, look.stamp.length).ok(),
+        Ok(look) if look.kind == Kind::File => files.read_own(&target).ok(),
         _ => None,
     };
     let shown = |before: &[u8]| {

@@ -49,9 +49,9 @@ pub struct Options {
 }
 
 impl Options {
-    /// The output folder, in the file system of the site.
-    fn output<'o>(&'o self, snapshot: &'o Snapshot) -> OutputFolder<'o> {
-        OutputFolder { files: &**snapshot.file_system(), folder: &self.out }
+    /// The real path of the output folder, which may be reached through links, found once for a whole build.
+    fn real_folder(&self, snapshot: &Snapshot) -> Result<PathBuf, BuildError> {
+        snapshot.file_system().resolved(&self.out).map_err(|error| BuildError::Io(self.out.clone(), error))
     }
 
     fn audience(&self) -> Audience {
@@ -105,11 +105,12 @@ pub type Progress<'p> = &'p (dyn Fn(usize, usize) + Sync);
 /// The report of a build that has nothing to do, told without making a World: nothing that it depends on has changed
 /// since the last one, and all that it put out is as it was.
 pub fn settled(snapshot: &Snapshot, asking: &Asking, options: &Options) -> Option<Report> {
-    let out = options.output(snapshot);
+    let folder = options.real_folder(snapshot).ok()?;
+    let out = OutputFolder { files: &**snapshot.file_system(), folder: &folder };
     check_folder(snapshot.root(), out).ok()?;
     let is_there = out.files.look(out.folder, Links::Follow).is_ok_and(|look| look.kind == Kind::Folder);
     let _lock = if is_there { lock(out).ok()? } else { return None };
-    let old = Record::load(out);
+    let old = Record::load(out).ok()?;
     let same = old.is_of(record::digest(snapshot, asking, options), asking.today) && old.holds(out);
     same.then(|| old.report(options.part))
 }
@@ -122,12 +123,13 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
     if let Some(report) = settled(&world.snapshot, &world.asking, options) {
         return Ok(report);
     }
-    let out = options.output(&world.snapshot);
+    let folder = options.real_folder(&world.snapshot)?;
+    let out = OutputFolder { files: &**world.snapshot.file_system(), folder: &folder };
     check_folder(world.snapshot.root(), out)?;
     let jobs = plan(world, options).map_err(BuildError::Clash)?;
     out.files.create_folders(out.folder).map_err(|error| BuildError::Io(options.out.clone(), error))?;
     let _lock = lock(out)?;
-    let old = Record::load(out);
+    let old = load(out)?;
     let digest = record::digest(&world.snapshot, &world.asking, options);
     if old.digest == 0 {
         write::sweep(out, old.files.keys());
@@ -139,14 +141,14 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
     let outcomes: Vec<Outcome> = jobs
         .par_iter()
         .map_init(Bump::new, |arena, job| {
-            let outcome = carry_out(world, options, job, &old, arena);
+            let outcome = carry_out(world, options, out, job, &old, arena);
             fresh(arena);
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
             bytes.fetch_add(outcome.kept.as_ref().map_or(0, |(_, kept)| kept.length), Ordering::Relaxed);
             outcome
         })
         .collect();
-    finish(world, options, &jobs, old, outcomes, (digest, bytes.into_inner()))
+    finish(world, options, out, &jobs, old, outcomes, (digest, bytes.into_inner()))
 }
 
 /// What became of one output.
@@ -197,8 +199,14 @@ fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcom
     }
 }
 
-fn carry_out(world: &World, options: &Options, job: &Job, old: &Record, arena: &Bump) -> Outcome {
-    let out = options.output(&world.snapshot);
+fn carry_out(
+    world: &World,
+    options: &Options,
+    out: OutputFolder<'_>,
+    job: &Job,
+    old: &Record,
+    arena: &Bump,
+) -> Outcome {
     let mut outcome = Outcome::default();
     let earlier = old.files.get(&job.path);
     let result = match make(world, options, job, &mut outcome, arena) {
@@ -228,12 +236,12 @@ fn carry_out(world: &World, options: &Options, job: &Job, old: &Record, arena: &
 fn finish(
     world: &World,
     options: &Options,
+    out: OutputFolder<'_>,
     jobs: &[Job],
     old: Record,
     outcomes: Vec<Outcome>,
     (digest, bytes): (u64, u64),
 ) -> Result<Report, BuildError> {
-    let out = options.output(&world.snapshot);
     let pages = jobs.iter().filter(|job| job.is_page()).count();
     let mut report = Report { pages, bytes, ..Report::default() };
     let mut new = Record::default();
@@ -289,23 +297,26 @@ fn removes_nothing(world: &World) -> bool {
     world.problems.iter().any(|problem| problem.is_error() && of_source(problem))
 }
 
+fn load(out: OutputFolder<'_>) -> Result<Record, BuildError> {
+    Record::load(out).map_err(|error| {
+        let message = format!("{} can't be read: {error}", out.folder.join(RECORD).display());
+        BuildError::Folder(message, "remove it, or choose another folder with --out".to_owned())
+    })
+}
+
 fn save(out: OutputFolder<'_>, record: &Record) -> Result<(), BuildError> {
     record.save(out).map_err(|error| BuildError::Io(out.folder.join(RECORD), error))
 }
 
 /// The output folder must not hold the site, nor be one of its parts.
 fn check_folder(site: &Path, out: OutputFolder<'_>) -> Result<(), BuildError> {
-    let absolute = |path: &Path| {
-        let real = out.files.real_path(path);
-        real.or_else(|_| std::path::absolute(path)).unwrap_or_else(|_| path.to_owned())
-    };
-    let (root, folder) = (absolute(site), absolute(out.folder));
+    let (root, folder) = (out.files.real_path(site).unwrap_or_else(|_| site.to_owned()), out.folder);
     let part = ["content", "media", "tables", "themes"].iter().any(|part| folder.starts_with(root.join(part)));
-    if root.starts_with(&folder) || part {
+    if root.starts_with(folder) || part {
         let message = format!("{} holds the site's own files", folder.display());
         return Err(BuildError::Folder(message, "choose a folder of its own, as in --out built".to_owned()));
     }
-    if out.files.look(&folder, Links::Follow).is_ok_and(|look| look.kind != Kind::Folder) {
+    if out.files.look(folder, Links::Follow).is_ok_and(|look| look.kind != Kind::Folder) {
         return Err(BuildError::Folder(
             format!("{} is not a folder", folder.display()),
             "choose another one with --out".to_owned(),

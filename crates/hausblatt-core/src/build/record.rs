@@ -103,13 +103,19 @@ struct KeptDiagnostic {
 type KeptPlace = (String, u32, u32);
 
 impl Record {
-    /// The record in `out`; an empty one if there is none that can be read.
-    pub fn load(out: OutputFolder<'_>) -> Self {
-        let text = out.files.read(&out.folder.join(RECORD), 0).unwrap_or_default();
+    /// The record in `out`; an empty one if there is none, or none that makes sense.
+    ///
+    /// # Errors
+    /// When it is there and can't be read, or is not a regular file.
+    pub fn load(out: OutputFolder<'_>) -> io::Result<Self> {
+        let text = match out.files.read_own(&out.folder.join(RECORD)) {
+            Err(error) if error.kind() == io::ErrorKind::NotFound => Vec::new(),
+            read => read?,
+        };
         let mut record: Self = serde_json::from_slice(&text).unwrap_or_default();
         // The record may come from anywhere, and what it lists may be removed: only paths inside count.
         record.files.retain(|path, _| write::is_inside(path));
-        record
+        Ok(record)
     }
 
     /// Writes it.

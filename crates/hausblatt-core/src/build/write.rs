@@ -15,7 +15,7 @@ use crate::files::{FileNode, Files, Kind, Links, Look};
 pub struct OutputFolder<'o> {
     /// The file system that it is in.
     pub files: &'o dyn Files,
-    /// The folder.
+    /// The folder, as a real path.
     pub folder: &'o Path,
 }
 
@@ -101,7 +101,7 @@ pub fn is_ours(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
 
 /// The hash of a file's bytes, read piece by piece: media are large.
 fn hash_of_file(out: OutputFolder<'_>, path: &str) -> io::Result<u64> {
-    let mut reader = out.files.open(&out.folder.join(path))?;
+    let mut reader = out.files.open_own(&out.folder.join(path))?;
     let mut hasher = Xxh3::new();
     let mut piece = vec![0; 1 << 16];
     loop {

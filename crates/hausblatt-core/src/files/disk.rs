@@ -1,11 +1,16 @@
-//! The machine's own file system.
+//! The machine's own file system. What writes goes by the handle of the folder, which was reached through no link: what
+//! happens to the path meanwhile does not lead it elsewhere.
 
 use std::any::Any;
-use std::fs::{self, File, FileType, Metadata, OpenOptions, TryLockError};
+use std::ffi::OsStr;
+use std::fs::{self, File, FileType, Metadata, TryLockError};
 use std::io::{self, BufReader, Read as _, Write as _};
+use std::os::fd::OwnedFd;
 use std::os::unix::fs::MetadataExt;
-use std::path::{Path, PathBuf};
+use std::path::{Component, Path, PathBuf};
 use std::time::SystemTime;
+
+use rustix::fs::{AtFlags, CWD, Mode, OFlags, linkat, mkdirat, openat, renameat, unlinkat};
 
 use crate::files::{Entry, Files, Kind, Links, Look, Reader, Stamp};
 
@@ -83,8 +88,12 @@ impl Files for Disk {
         Ok(Box::new(BufReader::with_capacity(512, File::open(path)?)))
     }
 
+    fn open_own(&self, path: &Path) -> io::Result<Box<dyn Reader>> {
+        Ok(Box::new(BufReader::with_capacity(1 << 16, regular(path, OFlags::RDONLY)?)))
+    }
+
     fn create(&self, path: &Path, bytes: &[u8], like: Option<&Path>) -> io::Result<()> {
-        let mut file = OpenOptions::new().write(true).create_new(true).open(path)?;
+        let mut file = new_file(path)?;
         file.write_all(bytes)?;
         match like {
             Some(like) => file.set_permissions(fs::metadata(like)?.permissions()),
@@ -94,39 +103,44 @@ impl Files for Disk {
 
     fn copy(&self, from: &Path, to: &Path) -> io::Result<()> {
         let mut source = File::open(from)?;
-        let mut file = OpenOptions::new().write(true).create_new(true).open(to)?;
+        let mut file = new_file(to)?;
         io::copy(&mut source, &mut file)?;
         file.set_permissions(source.metadata()?.permissions())
     }
 
     fn rename(&self, from: &Path, to: &Path) -> io::Result<()> {
-        fs::rename(from, to)
+        let ((from, old), (to, new)) = (folder_of(from)?, folder_of(to)?);
+        Ok(renameat(&from, old, &to, new)?)
     }
 
     fn rename_to_new(&self, from: &Path, to: &Path) -> io::Result<()> {
+        let ((from, old), (folder, new)) = (folder_of(from)?, folder_of(to)?);
         // Unlike a rename, a link never takes the place of something that is there.
-        match fs::hard_link(from, to) {
-            Ok(()) => fs::remove_file(from),
+        match linkat(&from, old, &folder, new, AtFlags::empty()) {
+            Ok(()) => Ok(unlinkat(&from, old, AtFlags::empty())?),
             Err(_) if to.symlink_metadata().is_ok() => Err(io::ErrorKind::AlreadyExists.into()),
             // Not every file system has links.
-            Err(_) => fs::rename(from, to),
+            Err(_) => Ok(renameat(&from, old, &folder, new)?),
         }
     }
 
     fn create_folder(&self, folder: &Path) -> io::Result<()> {
-        fs::create_dir(folder)
+        let (parent, name) = folder_of(folder)?;
+        Ok(mkdirat(&parent, name, Mode::from_raw_mode(0o777))?)
     }
 
     fn remove_file(&self, path: &Path) -> io::Result<()> {
-        fs::remove_file(path)
+        let (folder, name) = folder_of(path)?;
+        Ok(unlinkat(&folder, name, AtFlags::empty())?)
     }
 
     fn remove_folder(&self, folder: &Path) -> io::Result<()> {
-        fs::remove_dir(folder)
+        let (parent, name) = folder_of(folder)?;
+        Ok(unlinkat(&parent, name, AtFlags::REMOVEDIR)?)
     }
 
     fn lock(&self, path: &Path) -> io::Result<Option<Box<dyn Any + Send>>> {
-        let file = OpenOptions::new().create(true).truncate(false).write(true).open(path)?;
+        let file = regular(path, OFlags::WRONLY | OFlags::CREATE)?;
         match file.try_lock() {
             Ok(()) => Ok(Some(Box::new(file))),
             Err(TryLockError::WouldBlock) => Ok(None),
@@ -141,5 +155,69 @@ impl Files for Disk {
     fn now(&self) -> i128 {
         let now = (self.clock)().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
         i128::try_from(now.as_nanos()).unwrap_or(i128::MAX)
+    }
+}
+
+/// A new file, which nothing of this name was before.
+fn new_file(path: &Path) -> io::Result<File> {
+    let (folder, name) = folder_of(path)?;
+    let flags = OFlags::WRONLY | OFlags::CREATE | OFlags::EXCL | OFlags::NOFOLLOW | OFlags::CLOEXEC;
+    Ok(openat(&folder, name, flags, Mode::from_raw_mode(0o666))?.into())
+}
+
+/// A regular file, reached through no link; a pipe is not waited for, a device is not read.
+fn regular(path: &Path, flags: OFlags) -> io::Result<File> {
+    let (folder, name) = folder_of(path)?;
+    let flags = flags | OFlags::NOFOLLOW | OFlags::NONBLOCK | OFlags::CLOEXEC;
+    let irregular = || io::Error::new(io::ErrorKind::InvalidInput, "it is not a regular file");
+    let opened = openat(&folder, name, flags, Mode::from_raw_mode(0o666));
+    let file = File::from(opened.map_err(|error| match path.symlink_metadata() {
+        Ok(there) if !there.is_file() => irregular(),
+        _ => error.into(),
+    })?);
+    if file.metadata()?.is_file() { Ok(file) } else { Err(irregular()) }
+}
+
+/// The handle of the folder that a path is in, reached through no link, and the path's last name.
+fn folder_of(path: &Path) -> io::Result<(OwnedFd, &OsStr)> {
+    let name = path.file_name().ok_or(io::ErrorKind::InvalidInput)?;
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    Ok((folder_handle(folder)?, name))
+}
+
+const FOLDER: OFlags = OFlags::DIRECTORY.union(OFlags::NOFOLLOW).union(OFlags::CLOEXEC);
+
+#[cfg(target_os = "linux")]
+fn folder_handle(folder: &Path) -> io::Result<OwnedFd> {
+    use rustix::fs::{ResolveFlags, openat2};
+    use rustix::io::Errno;
+    match openat2(CWD, folder, FOLDER | OFlags::PATH, Mode::empty(), ResolveFlags::NO_SYMLINKS) {
+        // An older kernel, or one that is kept from it.
+        Err(Errno::NOSYS | Errno::PERM) => walk_to(folder, FOLDER | OFlags::PATH),
+        Err(error) => Err(on_the_way(error)),
+        Ok(handle) => Ok(handle),
+    }
+}
+
+#[cfg(not(target_os = "linux"))]
+fn folder_handle(folder: &Path) -> io::Result<OwnedFd> {
+    walk_to(folder, FOLDER)
+}
+
+/// The same, one folder after the other.
+fn walk_to(folder: &Path, flags: OFlags) -> io::Result<OwnedFd> {
+    let mut parts = folder.components().peekable();
+    let start = if parts.next_if_eq(&Component::RootDir).is_some() { "/" } else { "." };
+    let mut handle = openat(CWD, start, flags, Mode::empty())?;
+    for part in parts {
+        handle = openat(&handle, part.as_os_str(), flags, Mode::empty()).map_err(on_the_way)?;
+    }
+    Ok(handle)
+}
+
+fn on_the_way(error: rustix::io::Errno) -> io::Error {
+    match error {
+        rustix::io::Errno::LOOP => io::Error::other("a link stands where a folder should be"),
+        error => error.into(),
     }
 }

@@ -1,7 +1,9 @@
 //! Writing: under a temporary name, then renamed, so that a file is either as it was or as it should be.
 
+use std::hash::{BuildHasher, RandomState};
 use std::io;
 use std::path::{Path, PathBuf};
+use std::sync::LazyLock;
 use std::sync::atomic::{AtomicU64, Ordering};
 
 use crate::files::{Files, Links, ORIGINALS};
@@ -45,7 +47,8 @@ impl Write {
 /// # Errors
 /// The path at which it stopped, and why; no file is changed.
 pub fn write_all(files: &dyn Files, root: &Path, writes: &[Write]) -> Result<(), (String, io::Error)> {
-    let mut changes = Changes { files, root, swept: Vec::new(), folders: Vec::new() };
+    let root = files.real_path(root).map_err(|error| (root.display().to_string(), error))?;
+    let mut changes = Changes { files, root: &root, swept: Vec::new(), folders: Vec::new() };
     let mut staged: Vec<Staged<'_>> = Vec::new();
     for write in writes {
         match changes.stage(write) {
@@ -83,6 +86,7 @@ enum Staged<'a> {
 /// What several changes have in common.
 struct Changes<'a> {
     files: &'a dyn Files,
+    /// The site's folder, as a real path.
     root: &'a Path,
     /// The folders that were rid of left-overs.
     swept: Vec<PathBuf>,
@@ -93,8 +97,7 @@ struct Changes<'a> {
 impl Changes<'_> {
     fn stage<'w>(&mut self, write: &'w Write) -> io::Result<Staged<'w>> {
         let files = self.files;
-        let path = self.root.join(&write.path);
-        check_inside(files, self.root, &path)?;
+        let path = self.inside(&write.path)?;
         let Some(bytes) = &write.bytes else {
             let earlier = write.instead.as_deref().unwrap_or_default();
             unchanged(files, &path, earlier)?;
@@ -116,11 +119,26 @@ impl Changes<'_> {
             }
             Some(earlier) => {
                 // A link stays a link: what it leads to is written.
-                let target = files.real_path(&path)?;
+                let target = self.check_inside(files.real_path(&path)?)?;
                 unchanged(files, &target, earlier)?;
                 let temporary = make(files, &target, |temporary| files.create(temporary, bytes, Some(&target)))?;
                 Ok(Staged::Replaced { temporary, target, earlier })
             }
+        }
+    }
+
+    /// The real path of something below the site that need not exist; at its end a link stays a link.
+    fn inside(&self, path: &str) -> io::Result<PathBuf> {
+        let path = self.root.join(path);
+        let (Some(folder), Some(name)) = (path.parent(), path.file_name()) else { return self.check_inside(path) };
+        Ok(self.check_inside(self.files.resolved(folder)?)?.join(name))
+    }
+
+    /// Nothing is written outside of the site, wherever links or a theme's root lead.
+    fn check_inside(&self, real: PathBuf) -> io::Result<PathBuf> {
+        match real.starts_with(self.root) {
+            true => Ok(real),
+            false => Err(io::Error::other("it leads out of the site's folder")),
         }
     }
 
@@ -225,21 +243,6 @@ fn holds(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<bool> {
     Ok(files.read(target, bytes.len() as u64)? == bytes)
 }
 
-/// Nothing is written outside of the site, wherever links or a theme's root lead.
-fn check_inside(files: &dyn Files, root: &Path, path: &Path) -> io::Result<()> {
-    let mut there = root;
-    for part in path.ancestors() {
-        if files.is_there(part, Links::Follow)? {
-            there = part;
-            break;
-        }
-    }
-    match files.real_path(there)?.starts_with(files.real_path(root)?) {
-        true => Ok(()),
-        false => Err(io::Error::other("it leads out of the site's folder")),
-    }
-}
-
 /// Removes the temporary files that processes have left which are no more: they were interrupted.
 fn sweep(files: &dyn Files, folder: &Path) {
     for entry in files.list(folder).into_iter().flatten() {
@@ -257,6 +260,15 @@ fn sweep(files: &dyn Files, folder: &Path) {
 /// When `target` is as it was.
 pub fn replace(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<()> {
     let create = |temporary: &Path| files.create(temporary, bytes, None);
+    put(files, target, create, |temporary| files.rename(temporary, target))
+}
+
+/// The same for a file that is there, with its permissions.
+///
+/// # Errors
+/// When `target` is as it was.
+pub fn replace_as(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<()> {
+    let create = |temporary: &Path| files.create(temporary, bytes, Some(target));
     put(files, target, create, |temporary| files.rename(temporary, target))
 }
 
@@ -283,7 +295,6 @@ fn make(files: &dyn Files, target: &Path, create: impl Fn(&Path) -> io::Result<(
     let taken = |made: &io::Result<()>| made.as_ref().is_err_and(|error| error.kind() == io::ErrorKind::AlreadyExists);
     let mut path = temporary(target);
     let mut made = create(&path);
-    // A process of the same number may have left one of the same name.
     for _ in 0..ATTEMPTS {
         if !taken(&made) {
             break;
@@ -305,9 +316,10 @@ pub fn is_temporary(path: &Path) -> bool {
     path.file_name().is_some_and(|name| name.to_string_lossy().starts_with(TEMPORARY))
 }
 
-/// A name next to `target` that no page has: pages have no leading dot.
+/// A name next to `target` that no page has, since pages have no leading dot, and that nobody can know beforehand.
 fn temporary(target: &Path) -> PathBuf {
+    static SECRET: LazyLock<RandomState> = LazyLock::new(RandomState::new);
     static NUMBER: AtomicU64 = AtomicU64::new(0);
-    let number = NUMBER.fetch_add(1, Ordering::Relaxed);
+    let number = SECRET.hash_one(NUMBER.fetch_add(1, Ordering::Relaxed));
     target.with_file_name(format!("{TEMPORARY}{}-{number}", std::process::id()))
 }

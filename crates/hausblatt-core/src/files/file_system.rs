@@ -3,8 +3,8 @@
 use std::any::Any;
 use std::ffi::OsString;
 use std::fmt;
-use std::io::{self, BufRead, Seek};
-use std::path::{Path, PathBuf};
+use std::io::{self, BufRead, Read as _, Seek};
+use std::path::{Component, Path, PathBuf};
 
 use crate::files::Stamp;
 
@@ -56,6 +56,9 @@ impl<T: BufRead + Seek> Reader for T {}
 /// A file system: all that the core reads and writes goes through it. Paths are those of the file system that
 /// implements it; errors are those of `std::fs`.
 ///
+/// What writes, and [`Files::open_own`], goes through no link: its paths are real ones, as [`Files::real_path`] and
+/// `resolved` give them, and a link that stands on the way by then is an error.
+///
 /// [`Disk`](crate::files::disk::Disk) is the machine's own, [`Memory`](crate::files::memory::Memory) keeps everything in
 /// memory, and tests have one that fails on purpose.
 pub trait Files: fmt::Debug + Send + Sync {
@@ -89,6 +92,12 @@ pub trait Files: fmt::Debug + Send + Sync {
     /// # Errors
     /// When it can't be opened.
     fn open(&self, path: &Path) -> io::Result<Box<dyn Reader>>;
+
+    /// A file of our own (a record, something that a build has written) to be read in pieces.
+    ///
+    /// # Errors
+    /// Also when it is not a regular file, or a link leads to it.
+    fn open_own(&self, path: &Path) -> io::Result<Box<dyn Reader>>;
 
     /// Writes a file that does not exist yet, with the permissions of `like` if there is one.
     ///
@@ -136,7 +145,7 @@ pub trait Files: fmt::Debug + Send + Sync {
     /// someone else has hold of it.
     ///
     /// # Errors
-    /// When that can't be known.
+    /// When that can't be known, or it is not a regular file.
     fn lock(&self, path: &Path) -> io::Result<Option<Box<dyn Any + Send>>>;
 
     /// Whether the process of this number, which has written here, has certainly ended.
@@ -157,6 +166,47 @@ impl dyn Files + '_ {
             Err(error) if matches!(error.kind(), io::ErrorKind::NotFound | io::ErrorKind::NotADirectory) => Ok(false),
             Err(error) => Err(error),
         }
+    }
+
+    /// The absolute path without links and without `.` or `..`, of something that need not exist.
+    ///
+    /// # Errors
+    /// When a link on the way leads nowhere, or what is there can't be looked at.
+    pub fn resolved(&self, path: &Path) -> io::Result<PathBuf> {
+        match self.real_path(path) {
+            Err(error) if error.kind() == io::ErrorKind::NotFound => {}
+            known => return known,
+        }
+        let mut real = PathBuf::from("/");
+        let mut missing: Vec<OsString> = Vec::new();
+        for part in std::path::absolute(path)?.components() {
+            match part {
+                Component::ParentDir if missing.pop().is_none() => drop(real.pop()),
+                Component::Normal(name) if missing.is_empty() => {
+                    let next = real.join(name);
+                    match self.look(&next, Links::Keep) {
+                        Ok(look) if look.kind == Kind::Link => real = self.real_path(&next)?,
+                        Ok(_) => real = next,
+                        Err(error) if error.kind() == io::ErrorKind::NotFound => missing.push(name.to_owned()),
+                        Err(error) => return Err(error),
+                    }
+                }
+                Component::Normal(name) => missing.push(name.to_owned()),
+                _ => {}
+            }
+        }
+        real.extend(missing);
+        Ok(real)
+    }
+
+    /// Reads a file of our own to its end.
+    ///
+    /// # Errors
+    /// As [`Files::open_own`].
+    pub fn read_own(&self, path: &Path) -> io::Result<Vec<u8>> {
+        let mut bytes = Vec::new();
+        self.open_own(path)?.read_to_end(&mut bytes)?;
+        Ok(bytes)
     }
 
     /// Makes a folder and those above it that do not exist.

@@ -242,6 +242,10 @@ impl Files for Memory {
         Ok(Box::new(Cursor::new(self.tree().file(&absolute(path))?.clone())))
     }
 
+    fn open_own(&self, path: &Path) -> io::Result<Box<dyn Reader>> {
+        self.open(path)
+    }
+
     fn create(&self, path: &Path, bytes: &[u8], _: Option<&Path>) -> io::Result<()> {
         let (mut tree, path) = (self.tree(), absolute(path));
         tree.check_free(&path)?;

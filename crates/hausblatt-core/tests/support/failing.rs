@@ -102,6 +102,11 @@ impl Files for Failing {
         self.files.open(path)
     }
 
+    fn open_own(&self, path: &Path) -> io::Result<Box<dyn Reader>> {
+        self.count("open", path)?;
+        self.files.open_own(path)
+    }
+
     fn create(&self, path: &Path, bytes: &[u8], like: Option<&Path>) -> io::Result<()> {
         self.count("create", path)?;
         self.files.create(path, bytes, like)

@@ -1,8 +1,10 @@
 //! `chart`: the ladders as a picture.
 
-use std::fs;
+use std::io;
+use std::path::Path;
 
-use hausblatt_core::files::Depth;
+use hausblatt_core::files::edit::{put, replace_as};
+use hausblatt_core::files::{Depth, Files, Kind, Links};
 use hausblatt_core::lookup::request::Led;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
@@ -11,7 +13,7 @@ use crate::cmd::{only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::options::{Common, Format};
-use crate::show::chart::{one, whole};
+use crate::show::chart::{BEGINNING, one, whole};
 use crate::show::style::{GOOD, plain, styled};
 
 /// Runs the command; false for exit code 1.
@@ -33,8 +35,7 @@ pub fn run(common: &Common, args: &ChartArgs) -> Result<bool, Failure> {
     };
     match &args.out {
         Some(path) => {
-            fs::write(path, drawing.file())
-                .map_err(|error| Failure::Work(format!("{} can't be written: {error}", path.display()), None))?;
+            write(path, drawing.file().as_bytes(), args.force)?;
             if !common.quiet {
                 print(&format!("{} {}\n", styled(GOOD, "written:"), plain(&path.display().to_string())))?;
             }
@@ -44,4 +45,29 @@ pub fn run(common: &Common, args: &ChartArgs) -> Result<bool, Failure> {
     let errors: Vec<Diagnostic> = world.problems.iter().filter(|problem| problem.is_error()).cloned().collect();
     opened::accept(world, &errors, common);
     Ok(true)
+}
+
+/// Writes a chart, in the place of nothing or of a chart, unless another file is to be replaced by `force`.
+fn write(path: &Path, bytes: &[u8], force: bool) -> Result<(), Failure> {
+    let disk = opened::disk();
+    let files: &dyn Files = &disk;
+    let failed = |error: io::Error| Failure::Work(format!("{} can't be written: {error}", path.display()), None);
+    let target = files.resolved(path).map_err(failed)?;
+    let there = match files.look(&target, Links::Keep) {
+        Err(error) if error.kind() == io::ErrorKind::NotFound => {
+            let create = |temporary: &Path| files.create(temporary, bytes, None);
+            return put(files, &target, create, |temporary| files.rename_to_new(temporary, &target)).map_err(failed);
+        }
+        looked => looked.map_err(failed)?,
+    };
+    let is_chart =
+        there.kind == Kind::File && files.read_own(&target).map_err(failed)?.starts_with(BEGINNING.as_bytes());
+    match there.kind {
+        Kind::File if is_chart || force => replace_as(files, &target, bytes).map_err(failed),
+        Kind::File => Err(Failure::Work(
+            format!("{} is there, and is no chart", path.display()),
+            Some("choose another name, or replace it with --force".to_owned()),
+        )),
+        _ => Err(Failure::Work(format!("{} is not a file", path.display()), Some("name a file".to_owned()))),
+    }
 }

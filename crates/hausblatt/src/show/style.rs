@@ -95,12 +95,7 @@ pub fn plain(text: &str) -> String {
     text.chars().map(|c| if c.is_control() || turns_direction(c) { '\u{fffd}' } else { c }).collect()
 }
 
-/// Whether a character changes the direction of what comes after it, unseen: the marks, embeddings, overrides and isolates
-/// of the Unicode Bidirectional Algorithm (UAX #9).
-pub fn turns_direction(c: char) -> bool {
-    matches!(c, '\u{061c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
-}
-
+pub use crate::html::turns_direction;
 pub use hausblatt_core::text::shell::word;
 
 /// A message without the number that an operating system gives an error beside its words.

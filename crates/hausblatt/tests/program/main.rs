@@ -20,6 +20,7 @@ mod layers;
 mod looking;
 mod moving;
 mod overriding;
+mod placing;
 mod reaching;
 mod refactoring;
 mod resolve;

@@ -14,6 +14,9 @@ use crate::put;
 /// The style of a chart, inside its file or in the workbench.
 pub const STYLE: &str = include_str!("chart.css");
 
+/// How the file of a chart begins, by which it is known again.
+pub const BEGINNING: &str = "<svg xmlns=\"http://www.w3.org/2000/svg\" class=\"chart\"";
+
 /// How many themes have colours of their own; further ones share the last.
 const COLOURS: usize = 6;
 /// About how many units a letter of 12 units is wide.
@@ -49,7 +52,8 @@ impl Drawing {
         let (width, height) = (self.width.ceil() as u32, self.height.ceil() as u32);
         put!(
             out,
-            "<svg xmlns=\"http://www.w3.org/2000/svg\" class=\"chart\" viewBox=\"0 0 {} {}\" width=\"{}\" height=\"{}\" role=\"img\" aria-labelledby=\"chart-title chart-about\">\n",
+            "{} viewBox=\"0 0 {} {}\" width=\"{}\" height=\"{}\" role=\"img\" aria-labelledby=\"chart-title chart-about\">\n",
+            Markup::raw(BEGINNING),
             width,
             height,
             width,
