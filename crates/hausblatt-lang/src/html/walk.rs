@@ -25,6 +25,7 @@ pub fn place(block: Block, ending: Ending, faults: &mut Faults) -> Placement {
         ending,
         faults,
         address: None,
+        one_hole: false,
         spaced: false,
         rehearsed: false,
         document: None,
@@ -39,6 +40,8 @@ struct Walk<'f> {
     faults: &'f mut Faults,
     /// The address with holes that is open.
     address: Option<OpenAddress>,
+    /// Whether the hole that follows is the whole value of an attribute, whose name and quote were printed last.
+    one_hole: bool,
     /// Whether what was printed last inside a tag ends in white space.
     spaced: bool,
     /// Whether this is the second walk through a loop's body.
@@ -153,6 +156,7 @@ impl Walk<'_> {
             push_text(from, lead.max(from));
             from = lead.max(from);
             push(placed, span, PlacedKind::Text(text[from..].to_owned()));
+            self.one_hole = true;
             return;
         }
         let Ok(Place::Address(row, Written::Attribute)) = place else { return push_text(from, text.len()) };
@@ -340,7 +344,7 @@ impl Walk<'_> {
 
     fn print(&mut self, span: Span, value: crate::syntax::tree::Expr, placed: &mut Vec<PlacedNode>) {
         let place = self.hole_place(span);
-        let whole = self.whole_attribute(placed);
+        let whole = std::mem::take(&mut self.one_hole).then(|| last_length(placed));
         let kind = match whole {
             Some(cut) => {
                 if matches!(self.state.attribute.as_str(), "id" | "name") && self.state.element != "meta" {
@@ -365,17 +369,6 @@ impl Walk<'_> {
             }
         };
         push(placed, span, kind);
-    }
-
-    /// The length of ` name="`, printed last, if the hole at hand is the attribute's whole value.
-    fn whole_attribute(&self, placed: &[PlacedNode]) -> Option<usize> {
-        let Mode::Quoted(quote) = self.state.mode else { return None };
-        if self.address.is_some() || self.state.is_xml() {
-            return None;
-        }
-        let Some(PlacedNode { kind: PlacedKind::Text(text), .. }) = placed.last() else { return None };
-        let name = text.strip_suffix(quote as char).and_then(|text| text.trim_end().strip_suffix('='))?;
-        name.trim().eq_ignore_ascii_case(&self.state.attribute).then_some(text.len())
     }
 
     /// The place of the hole at hand; where none is safe, that is reported.
@@ -616,6 +609,14 @@ impl Walk<'_> {
 /// A literal part of an address as the browser reads it, with or without entities.
 fn decoded(literal: &str, entities: bool) -> String {
     if entities { htmlize::unescape_attribute(literal).into_owned() } else { literal.to_owned() }
+}
+
+/// The length of the text that was printed last.
+fn last_length(placed: &[PlacedNode]) -> usize {
+    match placed.last() {
+        Some(PlacedNode { kind: PlacedKind::Text(text), .. }) => text.len(),
+        _ => 0,
+    }
 }
 
 fn push(placed: &mut Vec<PlacedNode>, span: Span, kind: PlacedKind) {

@@ -74,6 +74,10 @@ fn attributes_that_are_one_hole() {
         ("<option selected='+{1}'>", "<option selected>"),
         ("<input value=\"+{0}\">", "<input value=\"0\">"),
         ("<a class=\"x\"title=\"+{nothing}\">", "<a class=\"x\">"),
+        ("<p +{let y = 1}title=\"+{nothing}\">", "<p >"),
+        ("<p +{let y = 1}title=\"+{nothing}+{'x onclick=y'}\">", "<p title=\"x onclick=y\">"),
+        ("<p +{if true}class=\"+{nothing} +{'a'}\"+{end}>", "<p class=\" a\">"),
+        ("<p +{if true}class=\"+{nothing}\"+{end}>", "<p >"),
     ]);
 }
 
