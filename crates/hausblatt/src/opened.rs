@@ -67,6 +67,12 @@ fn zone(snapshot: &Snapshot) -> TimeZone {
     text.and_then(|text| config::read(&text, &mut Vec::new())).map_or(TimeZone::UTC, |config| config.timezone)
 }
 
+/// The real path of the site's folder.
+pub fn real_root(common: &Common) -> Result<PathBuf, Failure> {
+    let root = root(common)?;
+    root.canonicalize().map_err(|error| Failure::no_site(format!("{} can't be read: {error}", root.display()), None))
+}
+
 fn root(common: &Common) -> Result<PathBuf, Failure> {
     if let Some(dir) = &common.site {
         return if dir.join(config::FILE).is_file() {

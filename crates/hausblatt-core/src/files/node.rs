@@ -4,7 +4,7 @@ use std::io::{self, Read as _};
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
 
-use crate::files::scan::Found;
+use crate::files::scan::{Found, about, is_exhaustion};
 use crate::files::{Depth, Files, Reader, Stamp};
 use crate::text::front::{self, Front};
 
@@ -58,19 +58,23 @@ impl FileNode {
     }
 
     /// Reads a file that has this stamp.
-    pub(super) fn read(files: &Arc<dyn Files>, found: Found, stamp: Stamp, depth: Depth) -> Self {
+    ///
+    /// # Errors
+    /// When there are no means left to read files; one that can't be read itself is kept as unreadable.
+    pub(super) fn read(files: &Arc<dyn Files>, found: Found, stamp: Stamp, depth: Depth) -> io::Result<Self> {
         let Found { path, disk } = found;
-        let body = body(&**files, &path, &disk, stamp.length, depth);
-        Self {
+        let body = body(&**files, &path, &disk, stamp.length, depth)?;
+        Ok(Self {
             path: path.into(),
             disk,
             stamp,
+            // What could not be read may be readable the next time, under the same stamp.
+            young: stamp.is_young(files.now()) || matches!(body, Body::Unreadable(..)),
             body,
             files: Some(files.clone()),
-            young: stamp.is_young(files.now()),
             front: OnceLock::new(),
             pixels: OnceLock::new(),
-        }
+        })
     }
 
     /// Whether it is still the file that has this stamp.
@@ -152,24 +156,32 @@ impl FileNode {
     }
 }
 
-fn body(files: &dyn Files, path: &str, disk: &Path, length: u64, depth: Depth) -> Body {
+fn body(files: &dyn Files, path: &str, disk: &Path, length: u64, depth: Depth) -> io::Result<Body> {
     let known = match path.split('/').next() {
-        Some("content") if depth == Depth::Heads => return head(files, disk),
+        Some("content") if depth == Depth::Heads => return head(files, disk).or_else(|error| unreadable(path, &error)),
         Some("content" | "tables" | "hausblatt.toml") => true,
-        Some("themes") if path.contains("/assets/") => return Body::OnDemand,
+        Some("themes") if path.contains("/assets/") => return Ok(Body::OnDemand),
         Some("themes") => THEME_TEXTS.contains(&path.rsplit_once('.').map_or("", |(_, extension)| extension)),
-        _ => return Body::OnDemand,
+        _ => return Ok(Body::OnDemand),
     };
     // A template with a misspelt extension is to be noticed.
     if !known && !path.contains("/templates/") {
-        return Body::OnDemand;
+        return Ok(Body::OnDemand);
     }
     match files.read(disk, length) {
-        Ok(bytes) => match text(bytes) {
+        Ok(bytes) => Ok(match text(bytes) {
             Body::Unreadable(..) if !known => Body::OnDemand,
             body => body,
-        },
-        Err(error) => Body::Unreadable(format!("this file can't be read: {error}"), 0),
+        }),
+        Err(error) => unreadable(path, &error),
+    }
+}
+
+/// The body of a file that can't be read for this error.
+fn unreadable(path: &str, error: &io::Error) -> io::Result<Body> {
+    match is_exhaustion(error) {
+        true => Err(about(path, error)),
+        false => Ok(Body::Unreadable(format!("this file can't be read: {error}"), 0)),
     }
 }
 
@@ -190,24 +202,21 @@ fn not_text(bytes: &[u8], at: usize) -> Body {
 }
 
 /// Reads a content file in growing pieces, up to the end of its front matter.
-fn head(files: &dyn Files, disk: &Path) -> Body {
-    let attempt = || -> io::Result<Body> {
-        let mut file = files.open(disk)?;
-        let mut bytes = Vec::with_capacity(512);
-        for size in [512u64, 8 << 10, 2 * front::MOST_BYTES as u64] {
-            let wanted = size - bytes.len() as u64;
-            let count = (&mut file).take(wanted).read_to_end(&mut bytes)?;
-            let end = (count as u64) < wanted;
-            let valid = valid_part(&bytes, end);
-            match valid {
-                Ok(head) if end || front::is_whole(head) => return Ok(Body::Head(head.into())),
-                Ok(_) => {}
-                Err(at) => return Ok(not_text(&bytes, at)),
-            }
+fn head(files: &dyn Files, disk: &Path) -> io::Result<Body> {
+    let mut file = files.open(disk)?;
+    let mut bytes = Vec::with_capacity(512);
+    for size in [512u64, 8 << 10, 2 * front::MOST_BYTES as u64] {
+        let wanted = size - bytes.len() as u64;
+        let count = (&mut file).take(wanted).read_to_end(&mut bytes)?;
+        let end = (count as u64) < wanted;
+        let valid = valid_part(&bytes, end);
+        match valid {
+            Ok(head) if end || front::is_whole(head) => return Ok(Body::Head(head.into())),
+            Ok(_) => {}
+            Err(at) => return Ok(not_text(&bytes, at)),
         }
-        Ok(Body::Head(valid_part(&bytes, false).unwrap_or("").into()))
-    };
-    attempt().unwrap_or_else(|error| Body::Unreadable(format!("this file can't be read: {error}"), 0))
+    }
+    Ok(Body::Head(valid_part(&bytes, false).unwrap_or("").into()))
 }
 
 /// The text in `bytes`; unless they are all of it, a character cut at the end is left out.

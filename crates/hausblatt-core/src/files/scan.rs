@@ -52,7 +52,7 @@ pub struct LeftOut {
 }
 
 /// Why something is not read.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Why {
     /// It is a link that leads out of the site's folder.
     Outside,
@@ -64,11 +64,20 @@ pub enum Why {
     Special,
     /// Its name is not UTF-8.
     Name,
+    /// It can't be read at the moment; why. Only where the rest is read all the same.
+    Unreadable(String),
 }
 
 /// An error with the path that it is about.
 pub(super) fn about(path: &str, error: &io::Error) -> io::Error {
     io::Error::new(error.kind(), format!("{path} can't be read: {error}"))
+}
+
+/// Whether an error says nothing of a file, but that the process or the machine has no means left to look at it.
+pub(super) fn is_exhaustion(error: &io::Error) -> bool {
+    use rustix::io::Errno;
+    let means = |errno| matches!(errno, Errno::MFILE | Errno::NFILE | Errno::NOMEM);
+    Errno::from_io_error(error).is_some_and(means)
 }
 
 /// A file as found, before it is looked at.
@@ -87,6 +96,8 @@ pub(super) struct Listing<'r> {
     pub(super) folders: BTreeMap<String, Folder>,
     pub(super) has_links: bool,
     pub(super) left_out: Vec<LeftOut>,
+    /// Whether what can't be read is left out, instead of being an error.
+    lenient: bool,
     /// The real folders that links inside of linked folders have led to.
     linked: HashSet<PathBuf>,
     /// How many links lead to the folder that is being listed.
@@ -94,9 +105,15 @@ pub(super) struct Listing<'r> {
 }
 
 impl LeftOut {
-    /// It as a warning.
+    /// It as a warning, or as an error where it belongs to the site.
     pub fn diagnostic(&self) -> Diagnostic {
-        let (message, help) = match self.why {
+        let (message, help) = match &self.why {
+            Why::Unreadable(error) => {
+                let message = format!("this can't be read, so the site is shown without it: {error}");
+                return Diagnostic::error("unreadable", message)
+                    .help("look at its permissions")
+                    .at(&self.path.as_str().into(), Span::default());
+            }
             Why::Outside => {
                 ("this link leads out of the site's folder, so it is not read", "copy what it leads to into the site")
             }
@@ -113,8 +130,9 @@ impl LeftOut {
 
 impl<'r> Listing<'r> {
     /// A listing of the site whose real folder is `root`, with nothing found yet besides these folders.
-    pub(super) fn new(files: &'r dyn Files, root: &'r Path, folders: BTreeMap<String, Folder>) -> Self {
+    pub(super) fn new(files: &'r dyn Files, root: &'r Path, folders: BTreeMap<String, Folder>, lenient: bool) -> Self {
         Self {
+            lenient,
             files,
             root,
             found: Vec::new(),
@@ -135,8 +153,17 @@ impl<'r> Listing<'r> {
         match self.files.look(&disk, Links::Keep) {
             Ok(look) => self.add(Found { path: path.to_owned(), disk }, look.kind),
             Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(()),
-            Err(error) => Err(about(path, &error)),
+            Err(error) => self.unreadable(path, &error),
         }
+    }
+
+    /// What is to become of something that can't be read.
+    fn unreadable(&mut self, path: &str, error: &io::Error) -> io::Result<()> {
+        if !self.lenient || is_exhaustion(error) {
+            return Err(about(path, error));
+        }
+        self.left_out.push(LeftOut { path: path.to_owned(), why: Why::Unreadable(error.to_string()) });
+        Ok(())
     }
 
     fn add(&mut self, here: Found, kind: Kind) -> io::Result<()> {
@@ -144,7 +171,11 @@ impl<'r> Listing<'r> {
             return self.add_plain(here, kind);
         }
         self.has_links = true;
-        match self.target(&here)? {
+        let target = match self.target(&here) {
+            Err(error) => return self.unreadable(&here.path, &error),
+            Ok(target) => target,
+        };
+        match target {
             Ok(kind) => {
                 self.depth += 1;
                 let added = self.add_plain(here, kind);
@@ -168,7 +199,7 @@ impl<'r> Listing<'r> {
                     Ok(read) => read,
                     // It has gone since its folder was listed.
                     Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(()),
-                    Err(error) => return Err(about(&path, &error)),
+                    Err(error) => return self.unreadable(&path, &error),
                 };
                 self.folders.insert(path.clone(), folder);
                 if self.depth > 0 {
@@ -204,7 +235,7 @@ impl<'r> Listing<'r> {
             Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(Err(Why::Nowhere)),
             // A link to itself, or through too many others.
             Err(error) if format!("{:?}", error.kind()) == "FilesystemLoop" => return Ok(Err(Why::Circle)),
-            Err(error) => return Err(about(&here.path, &error)),
+            Err(error) => return Err(error),
         };
         if !target.starts_with(self.root) {
             return Ok(Err(Why::Outside));
@@ -212,7 +243,7 @@ impl<'r> Listing<'r> {
         if self.root.starts_with(&target) || encloses(files, &target, disk) {
             return Ok(Err(Why::Circle));
         }
-        let kind = files.look(disk, Links::Follow).map_err(|error| about(&here.path, &error))?.kind;
+        let kind = files.look(disk, Links::Follow)?.kind;
         // Each real folder is listed once through links of links, however they lead to each other.
         if kind == Kind::Folder && self.depth > 0 && !self.linked.insert(target) {
             return Ok(Err(Why::Circle));

@@ -10,7 +10,7 @@ use std::sync::Arc;
 use rayon::prelude::*;
 
 use crate::files::memory::Memory;
-use crate::files::scan::{Folder, Folders, Found, LeftOut, Listing, PARTS, about};
+use crate::files::scan::{Folder, Folders, Found, LeftOut, Listing, PARTS, Why, about, is_exhaustion};
 use crate::files::{FileNode, Files, Kind, Links, Look};
 
 /// How much of content is read.
@@ -32,6 +32,7 @@ pub struct Snapshot {
     overlay: Arc<BTreeMap<Arc<str>, Option<Arc<FileNode>>>>,
     folders: Arc<Folders>,
     left_out: Arc<[LeftOut]>,
+    lenient: bool,
 }
 
 impl Snapshot {
@@ -60,7 +61,19 @@ impl Snapshot {
             overlay: Arc::default(),
             folders: Arc::default(),
             left_out: Arc::new([]),
+            lenient: false,
         }
+    }
+
+    /// The same, which from now on reads what it can: what can't be read is left out, and said to be.
+    #[must_use]
+    pub fn leniently(self) -> Self {
+        Self { lenient: true, ..self }
+    }
+
+    /// Whether there are links, so that a file may change under one of its names and show under another.
+    pub fn has_links(&self) -> bool {
+        self.folders.has_links
     }
 
     /// The files as they are now; those whose stamps stayed keep their nodes.
@@ -73,18 +86,34 @@ impl Snapshot {
         }
         let files = &*self.file_system;
         let root = files.real_path(&self.root)?;
-        let mut listing = Listing::new(files, &root, BTreeMap::new());
+        let mut listing = Listing::new(files, &root, BTreeMap::new(), self.lenient);
         listing.folders.insert(String::new(), Folder::of(files, &self.root)?);
         for part in PARTS {
             listing.collect(self.root.join(part), part)?;
         }
         let Listing { mut found, folders: listed, has_links, mut left_out, .. } = listing;
         found.par_sort_unstable_by(|a, b| a.path.cmp(&b.path));
+        let nodes = found.into_par_iter().enumerate().map(|(at, found)| {
+            let path = self.lenient.then(|| found.path.clone());
+            let node = self.node(at, found);
+            match (node, path) {
+                (Err(error), Some(path)) if !is_exhaustion(&error) => {
+                    Ok(Err(LeftOut { path, why: Why::Unreadable(error.to_string()) }))
+                }
+                (node, _) => node.map(Ok),
+            }
+        });
+        let nodes = nodes.collect::<io::Result<Vec<Result<Option<Arc<FileNode>>, LeftOut>>>>()?;
+        let mut files = Vec::with_capacity(nodes.len());
+        for node in nodes {
+            match node {
+                Ok(node) => files.extend(node),
+                Err(left) => left_out.push(left),
+            }
+        }
         left_out.sort_by(|a, b| a.path.cmp(&b.path));
-        let nodes = found.into_par_iter().enumerate().map(|(at, found)| self.node(at, found));
-        let files = nodes.collect::<io::Result<Vec<Option<Arc<FileNode>>>>>()?;
         Ok(Self {
-            files: files.into_iter().flatten().collect(),
+            files: files.into(),
             folders: Arc::new(Folders { listed, has_links }),
             left_out: left_out.into(),
             ..self.clone()
@@ -120,7 +149,7 @@ impl Snapshot {
             looked.collect::<io::Result<Vec<Option<Arc<FileNode>>>>>()
         };
         let (files, listing) = rayon::join(look, || {
-            let mut listing = Listing::new(&*self.file_system, &root, listed);
+            let mut listing = Listing::new(&*self.file_system, &root, listed, false);
             let listed = changed.iter().all(|(path, folder)| listing.new_in(self, path, &folder.disk).is_ok());
             (listed && !listing.has_links && listing.left_out.is_empty()).then_some(listing)
         });
@@ -161,7 +190,7 @@ impl Snapshot {
             return Ok(Some(node.clone()));
         }
         let found = Found { path: node.path.to_string(), disk: node.disk.clone() };
-        Ok(Some(Arc::new(FileNode::read(&self.file_system, found, look.stamp, self.depth))))
+        Ok(Some(Arc::new(FileNode::read(&self.file_system, found, look.stamp, self.depth)?)))
     }
 
     /// Whether the file of this name on disk is the one that is known by this path.
@@ -176,7 +205,7 @@ impl Snapshot {
         let stamp = match self.file_system.look(&found.disk, Links::Follow) {
             Ok(look) => look.stamp,
             Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(None),
-            Err(error) => return Err(about(&found.path, &error)),
+            Err(error) => return Err(if self.lenient { error } else { about(&found.path, &error) }),
         };
         let there = self.files.get(at).filter(|node| *node.path == *found.path);
         let known = there.or_else(|| {
@@ -184,8 +213,10 @@ impl Snapshot {
             self.files.get(at)
         });
         let kept = known.filter(|node| node.is_of(&stamp));
-        let read = || Arc::new(FileNode::read(&self.file_system, found, stamp, self.depth));
-        Ok(Some(kept.cloned().unwrap_or_else(read)))
+        match kept {
+            Some(kept) => Ok(Some(kept.clone())),
+            None => Ok(Some(Arc::new(FileNode::read(&self.file_system, found, stamp, self.depth)?))),
+        }
     }
 
     /// What is in the site's folders and is not read, in the order of the paths.

@@ -21,7 +21,7 @@ pub struct Stamp {
 impl Stamp {
     /// Whether what has it was changed so shortly before `now`, in ns since the Unix epoch, that it may change again and
     /// keep it.
-    pub(super) fn is_young(&self, now: i128) -> bool {
+    pub fn is_young(&self, now: i128) -> bool {
         now - self.modified.max(self.changed) < i128::try_from(YOUNG.as_nanos()).unwrap_or(0)
     }
 }

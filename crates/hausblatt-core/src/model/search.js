@@ -5,7 +5,8 @@
   for (const field of document.querySelectorAll('input[name="q"]')) field.value = query;
   const fold = (text) => text.normalize("NFKD").replace(/\p{M}/gu, "").toLowerCase();
   const words = (text) => fold(text).match(/[\p{Alphabetic}\p{N}]+/gu) ?? [];
-  const wanted = words(query);
+  // Of a query, 200 characters and 16 different words count.
+  const wanted = [...new Set(words([...query].slice(0, 200).join("")))].slice(0, 16);
   if (wanted.length === 0) return;
   const here = document.currentScript.src;
 

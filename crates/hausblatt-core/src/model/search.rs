@@ -42,6 +42,22 @@ pub fn words(text: &str) -> Vec<String> {
     folded.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).map(str::to_owned).collect()
 }
 
+/// How many characters of a query count, and how many different words.
+const MOST_CHARACTERS: usize = 200;
+const MOST_WORDS: usize = 16;
+
+/// The words that a query asks for, each once.
+fn asked(query: &str) -> Vec<String> {
+    let query: String = query.chars().take(MOST_CHARACTERS).collect();
+    let mut asked: Vec<String> = Vec::new();
+    for word in words(&query) {
+        if !asked.contains(&word) && asked.len() < MOST_WORDS {
+            asked.push(word);
+        }
+    }
+    asked
+}
+
 /// Title, summary and plain text of some content.
 fn texts(site: &Site, id: ContentId) -> (&str, String, String) {
     let content = site.content(id);
@@ -74,7 +90,7 @@ impl Index {
     /// What holds all words of `query`, best first. A word is also found by how it begins, which counts half.
     pub fn find(&self, site: &Site, query: &str) -> Vec<ContentId> {
         let mut totals: Option<FxHashMap<u32, u32>> = None;
-        for word in words(query) {
+        for word in asked(query) {
             let mut counts: FxHashMap<u32, u32> = FxHashMap::default();
             let from = self.words.partition_point(|other| **other < *word);
             for at in (from..self.words.len()).take_while(|&at| self.words[at].starts_with(&word)) {
@@ -125,7 +141,15 @@ pub const SCRIPT: &str = include_str!("search.js");
 
 #[cfg(test)]
 mod tests {
-    use super::words;
+    use super::{asked, words};
+
+    #[test]
+    fn a_query_has_so_many_words() {
+        assert_eq!(asked("Bean bean BEÁN pea"), ["bean", "pea"]);
+        let many: String = (0..100).map(|number| format!("w{number} ")).collect();
+        assert_eq!(asked(&many).len(), 16);
+        assert_eq!(asked(&"é".repeat(5000)), ["e".repeat(200)]);
+    }
 
     #[test]
     fn words_are_folded() {

@@ -147,6 +147,13 @@ pub struct State {
     pub inner: Inner,
     /// Whether a script's text so far has opened an HTML comment.
     script_comment: bool,
+    /// How many SVG drawings and formulas of MathML it stands in, as far as this file tells.
+    foreign: u16,
+    /// What browsers read inside of an element that only its own end tag ends, where it stands in SVG or MathML and is
+    /// an element like any other.
+    shadow: Option<Box<State>>,
+    /// Whether no element is one that only its own end tag ends.
+    flat: bool,
     /// The literal `type` of this tag, once it was passed.
     kind: Option<String>,
     /// The element of XML that it stands in whose content browsers read as code: `script` or `style`.
@@ -179,6 +186,7 @@ pub enum Event {
 const TITLES: &[&str] = &["title", "textarea"];
 /// Elements behind whose start tag parsers drop a line break.
 const LEADING: &[&str] = &["pre", "textarea", "listing"];
+const FOREIGN: &[&str] = &["svg", "math"];
 const UNPARSED: &[&str] = &["script", "style", "iframe", "noembed", "noframes", "xmp", "plaintext"];
 
 impl State {
@@ -195,6 +203,7 @@ impl State {
     /// Takes over what another branch that ends at the same place has seen.
     pub fn join(&mut self, other: &State) {
         self.fresh |= other.fresh;
+        self.foreign = self.foreign.max(other.foreign);
         self.commands_browser |= other.commands_browser;
         self.content_hole |= other.content_hole;
         join_literals(&mut self.relation, other.relation.as_deref());
@@ -564,11 +573,25 @@ impl<'t> Scan<'_, 't> {
         self.state.script_comment = false;
         self.state.tagged = false;
         self.state.mode = match () {
-            () if self.state.closing => Mode::Text,
+            () if self.state.closing || self.state.flat => Mode::Text,
             () if TITLES.contains(&element) => Mode::Title,
             () if UNPARSED.contains(&element) => Mode::Unparsed,
             () => Mode::Text,
         };
+        if FOREIGN.contains(&element) {
+            let empty = self.at > 1 && self.bytes[self.at - 2] == b'/';
+            let foreign = self.state.foreign;
+            self.state.foreign = match self.state.closing {
+                true => foreign.saturating_sub(1),
+                false => foreign.saturating_add(u16::from(!empty)),
+            };
+        }
+        let shadowed = match self.state.mode {
+            Mode::Title => true,
+            Mode::Unparsed => self.state.foreign > 0,
+            _ => false,
+        };
+        self.state.shadow = shadowed.then(|| Box::new(State { flat: true, ..State::default() }));
         self.state.fresh = !self.state.closing && LEADING.contains(&element);
         self.state.inner = match (self.state.mode, element) {
             (Mode::Unparsed, "style") => Inner::Css(Css::new(false)),
@@ -601,8 +624,15 @@ impl<'t> Scan<'_, 't> {
             self.pass(end);
             end += 1;
         }
+        if let Some(shadow) = &mut self.state.shadow {
+            shadow.scan(&self.text[self.at..end]);
+        }
         self.inside(end);
         if end < self.bytes.len() {
+            if self.state.shadow.take().is_some_and(|shadow| shadow.mode != Mode::Text) {
+                let message = "in SVG and MathML browsers read tags before this end tag, and one of them is open here";
+                self.events.push(Event::Fault { at: end, message });
+            }
             self.tag = end;
             self.at = end + self.state.element.len() + 2;
             self.lead = self.at;

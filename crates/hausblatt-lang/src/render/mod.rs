@@ -1,5 +1,8 @@
 //! Runs programs: a template, then the layouts around it, to one complete page or a stop.
 
+use std::sync::Arc;
+use std::sync::atomic::AtomicBool;
+
 use bumpalo::Bump;
 use bumpalo::collections::{String as Text, Vec as List};
 
@@ -36,7 +39,7 @@ pub use marks::{Mark, marks};
 use marks::{mark, without_bare_marks};
 use rounds::Round;
 pub(crate) use stop::Halt;
-pub use stop::{FAULTY_FILE, Limits, Stop};
+pub use stop::{FAULTY_FILE, Limits, Stop, unless_given_up};
 pub use trace::{Piece, piece_at, pieces, written_at};
 
 /// What is to be rendered.
@@ -222,6 +225,10 @@ pub(crate) struct Renderer<'j, 'a> {
     /// How many of the files that run are components.
     in_components: usize,
     steps: u64,
+    /// Up to how many steps it goes without a look at the budget.
+    pause: u64,
+    /// Whether nobody waits for it any more.
+    given_up: Option<Arc<AtomicBool>>,
     warnings: Vec<Diagnostic>,
     stop: Option<Stop>,
 }
@@ -247,6 +254,8 @@ impl<'j, 'a> Renderer<'j, 'a> {
             depth: 0,
             in_components: 0,
             steps: 0,
+            pause: stop::STRIDE.min(job.limits.steps),
+            given_up: stop::given_up(),
             warnings: Vec::new(),
             stop: None,
         }
@@ -257,6 +266,8 @@ impl<'j, 'a> Renderer<'j, 'a> {
     pub(crate) fn apart(job: &'j Job<'a>, arena: &'a Bump, program: &Program) -> Self {
         let mut apart = Self::new(job, arena, Vec::new());
         apart.stack.resize(usize::from(program.frame), Value::Nothing);
+        // What is kept for all pages is not given up for one.
+        apart.given_up = None;
         apart.scratch.spend(usize::try_from(job.limits.steps / 10 * 9).unwrap_or(usize::MAX));
         apart
     }
@@ -444,7 +455,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
     #[inline]
     fn check_round(&mut self, program: &'a Program, at: usize) -> Result<(), Halt> {
         let limits = &self.job.limits;
-        let fits = self.counted() <= limits.steps && !self.scratch.is_full() && self.out.len() <= limits.bytes;
+        let fits = self.counted() <= self.pause && !self.scratch.is_full() && self.out.len() <= limits.bytes;
         if fits && self.captures.is_empty() {
             return Ok(());
         }

@@ -1,6 +1,8 @@
 //! How a render ends early: answers, redirects, faults, and what it may cost.
 
+use std::cell::RefCell;
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use crate::escape::url;
 use crate::html::place::Row;
@@ -27,6 +29,27 @@ impl Default for Limits {
         Self { steps: 50_000_000, bytes: 64 << 20, depth: 64 }
     }
 }
+
+thread_local! {
+    static GIVEN_UP: RefCell<Option<Arc<AtomicBool>>> = const { RefCell::new(None) };
+}
+
+/// Runs `work`; renders that it begins on this thread end soon, with a fault, once `given_up` is true: nobody waits for
+/// them any more.
+pub fn unless_given_up<T>(given_up: Arc<AtomicBool>, work: impl FnOnce() -> T) -> T {
+    let before = GIVEN_UP.replace(Some(given_up));
+    let done = work();
+    GIVEN_UP.set(before);
+    done
+}
+
+/// What tells a render that begins on this thread that it was given up.
+pub(super) fn given_up() -> Option<Arc<AtomicBool>> {
+    GIVEN_UP.with_borrow(Clone::clone)
+}
+
+/// After so many steps, a render looks whether it was given up.
+pub(super) const STRIDE: u64 = 1 << 16;
 
 /// Why there is no page.
 #[derive(Debug)]
@@ -146,7 +169,7 @@ impl<'a> Renderer<'_, 'a> {
 
     pub(crate) fn count_steps(&mut self, program: &'a Program, code: Code, steps: u64) -> Result<(), Halt> {
         self.steps += steps;
-        if self.counted() <= self.job.limits.steps && !self.scratch.is_full() {
+        if self.counted() <= self.pause && !self.scratch.is_full() {
             return Ok(());
         }
         let span = program.code_spans.get(code.0 as usize).copied().unwrap_or_default();
@@ -154,6 +177,11 @@ impl<'a> Renderer<'_, 'a> {
     }
 
     pub(super) fn check_budget(&mut self, program: &'a Program, span: Span) -> Result<(), Halt> {
+        if self.given_up.as_ref().is_some_and(|given_up| given_up.load(Ordering::Relaxed)) {
+            let diagnostic = Diagnostic::error("too-many-steps", "nobody waits for this page any more");
+            return Err(self.fault(program, span, diagnostic));
+        }
+        self.pause = self.counted().saturating_add(STRIDE).min(self.job.limits.steps);
         if self.counted() > self.job.limits.steps {
             let message = format!("this page takes more than {} steps", self.job.limits.steps);
             let diagnostic = Diagnostic::error("too-many-steps", message)

@@ -524,6 +524,14 @@ fn literals_in_pieces() {
             "t:1:11 unsafe-place browsers end this CDATA section here, or at \"]]>\" inside of SVG and MathML; write \"&gt;\"",
         ),
         (
+            "<svg><textarea><p title=\"</textarea><a href=\"+{wild}\">",
+            "t:1:26 unsafe-place in SVG and MathML browsers read tags before this end tag, and one of them is open here",
+        ),
+        (
+            "<svg><style>a { } /* <p title=\" */</style><a href=\"+{wild}\">",
+            "t:1:35 unsafe-place in SVG and MathML browsers read tags before this end tag, and one of them is open here",
+        ),
+        (
             "<script +{if true}type=\"application/json\"+{end}>+{wild}</script>",
             "t:1:49 unsafe-place no value is safe in <script>",
         ),
@@ -547,6 +555,12 @@ fn literals_in_pieces() {
         ("<a href=\"+{let y = 1}javascript:void(0)\">", "<a href=\"javascript:void(0)\">"),
         ("<![CDATA[ a ]]>+{'<'}", "<![CDATA[ a ]]>&lt;"),
         ("<!-- a +{if true}b+{end} -->", "<!-- a b -->"),
+        (
+            "<textarea><iframe src=\"/a\"></iframe> a < b</textarea>",
+            "<textarea><iframe src=\"/a\"></iframe> a < b</textarea>",
+        ),
+        ("<svg/><style>/* <p title=\" */</style>+{'<'}", "<svg/><style>/* <p title=\" */</style>&lt;"),
+        ("<svg></svg><style>/* <p title=\" */</style>+{'<'}", "<svg></svg><style>/* <p title=\" */</style>&lt;"),
     ]);
 }
 

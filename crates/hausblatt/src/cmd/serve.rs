@@ -24,6 +24,9 @@ const PORT: u16 = 4600;
 /// Runs the command until it is stopped.
 pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text])?;
+    // What is current now may be another folder by and by.
+    let site = opened::real_root(common)?;
+    let common = &Common { site: Some(site), ..common.clone() };
     let (snapshot, asking) = opened::read(common, Depth::Whole)?;
     serve::run(async {
         let port = args.port.unwrap_or(PORT);
@@ -39,7 +42,7 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
             IpAddr::V4(ip) => ip.to_string(),
         };
         let site = format!("http://{name}:{}/", address.port());
-        server.watch();
+        server.watch()?;
         let mut known = Vec::new();
         show_new(&server.live, &mut known, common);
         print(&greeting(&server.live.last(), &site, common))?;
@@ -63,6 +66,7 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
             _ = tokio::signal::ctrl_c() => {}
             () = terminated() => {}
         }
+        server.live.bell().end();
         print(&format!("{}\n", styled(FAINT, "Stopped.")))?;
         Ok(true)
     })?
@@ -92,10 +96,10 @@ fn greeting(moment: &Moment, site: &str, common: &Common) -> String {
     if common.quiet {
         return format!("{site}\n");
     }
-    let title = moment.world.as_ref().map_or("This site", |world| &world.site.config.title);
+    let title = moment.world.as_ref().as_ref().map_or("This site", |world| &world.site.config.title);
     let mut out = format!("{} is at {}\n", styled(STRONG, &plain(title)), styled(TYPED, site));
     out.push_str(&format!("The workbench is at {}\n", styled(TYPED, &format!("{site}~/"))));
-    if let Ok(world) = &moment.world {
+    if let Ok(world) = &*moment.world {
         let count = |wanted: State| world.site.contents.iter().filter(|content| content.state == wanted).count();
         let hidden = [
             (count(State::Draft), "draft", "drafts", "--drafts"),
@@ -119,7 +123,7 @@ async fn tell_faults(live: &Live, mut known: Vec<Diagnostic>, common: &Common) {
 
 fn show_new(live: &Live, known: &mut Vec<Diagnostic>, common: &Common) {
     let moment = live.last();
-    let errors: Vec<Diagnostic> = moment.problems().iter().filter(|problem| problem.is_error()).cloned().collect();
+    let errors: Vec<Diagnostic> = moment.problems().filter(|problem| problem.is_error()).cloned().collect();
     let new: Vec<Diagnostic> = errors.iter().filter(|error| !known.contains(error)).cloned().collect();
     diagnostics::show(&moment.snapshot, &new, common);
     if errors.is_empty() && !known.is_empty() {

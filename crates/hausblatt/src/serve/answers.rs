@@ -7,7 +7,7 @@ use hausblatt_core::files::FileNode;
 use hausblatt_core::lookup::map::error_request;
 use hausblatt_core::lookup::public;
 use hausblatt_core::lookup::request::{Led, Request};
-use hausblatt_core::render::page::{Audience, Page, page};
+use hausblatt_core::render::page::{self, Audience, Page};
 use hausblatt_core::text::address::{asked, encoded};
 use hausblatt_core::world::World;
 use hausblatt_lang::render::Shows;
@@ -26,14 +26,6 @@ pub enum Reader {
     Program,
     /// Visitors, as far as the server can know: even what is broken looks as it would for them.
     Visitor,
-}
-
-/// An answer.
-pub enum Answer {
-    /// A text that was made for it.
-    Made(Made),
-    /// A file of the site.
-    File(Arc<FileNode>),
 }
 
 /// A text made for a request.
@@ -74,15 +66,16 @@ impl By {
     }
 }
 
-/// The answer to a request for `target`: a path, and what stands behind `?`.
-pub fn answer(moment: &Moment, target: &str, reader: Reader) -> Answer {
-    let world = match &moment.world {
-        Ok(world) => world,
-        Err(problems) => return Answer::Made(broken(moment, target, 500, problems, reader)),
-    };
-    match public::file(world, &asked(target).path) {
-        Some(node) => Answer::File(node.clone()),
-        None => Answer::Made(rendered(moment, world, target, reader)),
+/// The file of the site that is sent as it is for `target`: a path, and what stands behind `?`.
+pub fn file(moment: &Moment, target: &str) -> Option<Arc<FileNode>> {
+    public::file(moment.world.as_ref().as_ref().ok()?, &asked(target).path).cloned()
+}
+
+/// What is sent for `target` where no file is.
+pub fn page(moment: &Moment, target: &str, reader: Reader) -> Made {
+    match &*moment.world {
+        Ok(world) => rendered(moment, world, target, reader),
+        Err(problems) => broken(moment, target, 500, problems, reader),
     }
 }
 
@@ -95,7 +88,7 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
     };
     let is_feed = request.is_feed();
     let is_missed = is_missed(&request);
-    let page = page(world, request, Audience::Developer(shows), &Bump::new());
+    let page = page::page(world, request, Audience::Developer(shows), &Bump::new());
     // An error page that has errors itself is as worth to see as any other.
     let is_stopped = page.status == 500 || page.template.is_none();
     if is_stopped && reader != Reader::Visitor && page.diagnostics.iter().any(Diagnostic::is_error) {

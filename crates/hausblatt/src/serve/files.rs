@@ -5,8 +5,8 @@ use std::path::Path;
 use axum::body::Body;
 use axum::extract::Request;
 use axum::http::header::{
-    CONTENT_SECURITY_POLICY, ETAG, IF_MODIFIED_SINCE, IF_NONE_MATCH, IF_RANGE, IF_UNMODIFIED_SINCE, LAST_MODIFIED,
-    RANGE,
+    CACHE_CONTROL, CONTENT_SECURITY_POLICY, ETAG, IF_MATCH, IF_MODIFIED_SINCE, IF_NONE_MATCH, IF_RANGE,
+    IF_UNMODIFIED_SINCE, LAST_MODIFIED, RANGE,
 };
 use axum::http::{HeaderMap, HeaderValue, StatusCode};
 use axum::response::{IntoResponse, Response};
@@ -31,16 +31,24 @@ pub async fn send(root: &Path, node: &FileNode, mut request: Request) -> Option<
     let stamp = &node.stamp;
     // What may be sent compressed is not the same to the byte each time.
     let weak = if is_text { "W/" } else { "" };
-    let tag = format!("{weak}\"{:x}-{:x}-{:x}\"", stamp.length, stamp.modified, stamp.node.1);
-    if has(request.headers(), &tag) {
+    let (device, inode) = stamp.node;
+    let tag = format!("{weak}\"{:x}-{:x}-{:x}-{device:x}-{inode:x}\"", stamp.length, stamp.modified, stamp.changed);
+    // What may change again under the same stamp is none that a browser may keep.
+    let tag = (!stamp.is_young(opened::disk().now())).then_some(tag);
+    let known = tag.as_deref().unwrap_or("");
+    if is_not_matched(request.headers(), known) {
+        return Some(StatusCode::PRECONDITION_FAILED.into_response());
+    }
+    if let Some(tag) = tag.as_ref().filter(|tag| has(request.headers(), tag)) {
         return Some((StatusCode::NOT_MODIFIED, [(ETAG, tag)]).into_response());
     }
     let headers = request.headers_mut();
     // A file can change twice within the second that these headers tell.
     headers.remove(IF_MODIFIED_SINCE);
     headers.remove(IF_UNMODIFIED_SINCE);
-    let ranged = headers.remove(IF_RANGE).is_none_or(|wanted| weak.is_empty() && wanted == tag.as_str());
-    if !ranged {
+    let same = headers.remove(IF_RANGE).is_none_or(|wanted| weak.is_empty() && wanted == known);
+    let ranges: Vec<&[u8]> = headers.get_all(RANGE).iter().map(HeaderValue::as_bytes).collect();
+    if !same || !matches!(ranges[..], [range] if is_one_range(range)) {
         headers.remove(RANGE);
     }
     let charset = if is_text { "; charset=utf-8" } else { "" };
@@ -52,8 +60,9 @@ pub async fn send(root: &Path, node: &FileNode, mut request: Request) -> Option<
     }
     let mut answer = answer.map(Body::new);
     answer.headers_mut().remove(LAST_MODIFIED);
-    if let Ok(tag) = HeaderValue::from_str(&tag) {
-        answer.headers_mut().insert(ETAG, tag);
+    match tag.and_then(|tag| HeaderValue::from_str(&tag).ok()) {
+        Some(tag) => drop(answer.headers_mut().insert(ETAG, tag)),
+        None => drop(answer.headers_mut().insert(CACHE_CONTROL, HeaderValue::from_static("no-store"))),
     }
     let scripted = matches!(
         media.split(';').next(),
@@ -69,6 +78,31 @@ pub async fn send(root: &Path, node: &FileNode, mut request: Request) -> Option<
 fn is_still(root: &Path, node: &FileNode) -> bool {
     let inside = || Some(node.disk.canonicalize().ok()?.starts_with(root.canonicalize().ok()?));
     inside() == Some(true) && opened::disk().look(&node.disk, Links::Follow).is_ok_and(|look| look.stamp == node.stamp)
+}
+
+/// Whether a `Range` asks for one range of bytes that can be read as one (RFC 9110, section 14.1.2). One that can't be
+/// read is ignored, and so are several: they may overlap, and no answer has to be in parts.
+fn is_one_range(range: &[u8]) -> bool {
+    let Some((unit, range)) = std::str::from_utf8(range).ok().and_then(|text| text.split_once('=')) else {
+        return false;
+    };
+    let Some((first, last)) = range.trim().split_once('-') else { return false };
+    let number =
+        |text: &str| text.bytes().all(|byte| byte.is_ascii_digit()).then(|| text.parse::<u64>().ok()).flatten();
+    let in_order = match (first.is_empty(), last.is_empty()) {
+        (true, _) => number(last).is_some(),
+        (false, true) => number(first).is_some(),
+        (false, false) => number(first).zip(number(last)).is_some_and(|(first, last)| first <= last),
+    };
+    unit.trim().eq_ignore_ascii_case("bytes") && in_order
+}
+
+/// Whether who asks wants something only if it is another thing than what carries this tag (RFC 9110, section 13.1.1:
+/// compared strongly).
+pub fn is_not_matched(headers: &HeaderMap, tag: &str) -> bool {
+    let tags: Vec<&str> = headers.get_all(IF_MATCH).iter().filter_map(|value| value.to_str().ok()).collect();
+    let strong = |known: &str| known == "*" || (known == tag && !tag.starts_with("W/") && !tag.is_empty());
+    !tags.is_empty() && !tags.iter().flat_map(|tags| tags.split(',')).any(|known| strong(known.trim()))
 }
 
 /// Whether who asks has what carries this tag (RFC 9110, section 13.1.2: compared weakly).

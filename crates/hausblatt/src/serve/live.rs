@@ -1,12 +1,15 @@
 //! The site as it is now: a World made anew whenever a file or the day has changed.
 
+use std::any::Any;
+use std::io;
+use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::PathBuf;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
 use arc_swap::ArcSwap;
 use hausblatt_core::asking::Asking;
-use hausblatt_core::files::Snapshot;
+use hausblatt_core::files::{LeftOut, Snapshot, Why};
 use hausblatt_core::lookup::public;
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -15,9 +18,12 @@ use xxhash_rust::xxh3::Xxh3;
 
 use crate::opened;
 use crate::options::Common;
+use crate::serve::watch::{Bell, Rung};
 
-/// A request looks at every file again if the last look is older than this.
+/// A request looks at every file again if the last look is older than this: not every file system tells of changes.
 const FRESH: Duration = Duration::from_millis(250);
+/// What could not be worked out is tried again after this, though no file has changed.
+const AGAIN: Duration = Duration::from_secs(2);
 
 /// The site at one moment.
 pub struct Moment {
@@ -26,7 +32,9 @@ pub struct Moment {
     /// The files.
     pub snapshot: Snapshot,
     /// The World, or why there is none.
-    pub world: Result<World, Vec<Diagnostic>>,
+    pub world: Arc<Result<World, Vec<Diagnostic>>>,
+    /// What kept the last look from seeing what has changed since.
+    pub unseen: Option<Diagnostic>,
     /// The state of what pages may load besides styles.
     pub files: u64,
     /// The state of all styles.
@@ -35,13 +43,25 @@ pub struct Moment {
 
 impl Moment {
     /// All problems of the site itself.
-    pub fn problems(&self) -> &[Diagnostic] {
-        match &self.world {
+    pub fn problems(&self) -> impl Iterator<Item = &Diagnostic> {
+        let known = match &*self.world {
             Ok(world) => &world.problems,
             Err(problems) => problems,
-        }
+        };
+        self.unseen.iter().chain(known)
     }
 }
+
+impl Moment {
+    /// What the site is shown without, or what has changed and is not seen: it is said on every page.
+    pub fn notices(&self) -> Vec<Diagnostic> {
+        let unreadable = self.snapshot.left_out().iter().filter(|left| matches!(left.why, Why::Unreadable(_)));
+        self.unseen.iter().cloned().chain(unreadable.map(LeftOut::diagnostic)).collect()
+    }
+}
+
+/// Makes the World of a site's files.
+type Load = fn(Snapshot, Asking) -> Result<World, Unloadable>;
 
 /// Keeps the site as it is now.
 pub struct Live {
@@ -49,6 +69,8 @@ pub struct Live {
     now: ArcSwap<Moment>,
     looked: Mutex<Looked>,
     changed: watch::Sender<u64>,
+    bell: Arc<Bell>,
+    load: Load,
 }
 
 /// The last look at the files.
@@ -57,15 +79,33 @@ struct Looked {
     asking: Asking,
     at: Instant,
     took: Duration,
+    /// Files of which no World could be made, and when that was tried.
+    failed: Option<(Snapshot, Instant)>,
 }
 
 impl Live {
     /// Keeps the site whose files were just read.
     pub fn new(common: &Common, snapshot: Snapshot, asking: Asking) -> Self {
-        let now = moment(1, snapshot.clone(), asking.clone());
-        let looked = Looked { snapshot, asking, at: Instant::now(), took: Duration::ZERO };
-        let common = common.clone();
-        Self { common, now: ArcSwap::from_pointee(now), looked: Mutex::new(looked), changed: watch::Sender::new(1) }
+        Self::loading(common, snapshot, asking, World::load)
+    }
+
+    fn loading(common: &Common, snapshot: Snapshot, asking: Asking, load: Load) -> Self {
+        let snapshot = snapshot.leniently();
+        let now = moment(1, snapshot.clone(), load(snapshot.clone(), asking.clone()));
+        let looked = Looked { snapshot, asking, at: Instant::now(), took: Duration::ZERO, failed: None };
+        Self {
+            common: common.clone(),
+            now: ArcSwap::from_pointee(now),
+            looked: Mutex::new(looked),
+            changed: watch::Sender::new(1),
+            bell: Arc::default(),
+            load,
+        }
+    }
+
+    /// What rings when a file may have changed.
+    pub fn bell(&self) -> &Arc<Bell> {
+        &self.bell
     }
 
     /// The site's folder.
@@ -78,8 +118,13 @@ impl Live {
         self.now.load_full()
     }
 
-    /// The site as it is now: every file's stamp is compared, unless that was done a moment ago.
+    /// The site as it is now: no older than any save that had returned when this is called. What has rung before a sign of
+    /// our own comes through is looked at; where none comes through, every file is.
     pub fn fresh(&self) -> Arc<Moment> {
+        match self.bell.pass() {
+            true => self.catch_up(),
+            false => drop(self.look(Duration::ZERO)),
+        }
         self.look(FRESH);
         self.last()
     }
@@ -87,43 +132,109 @@ impl Live {
     /// Looks at every file, unless that was done less than `age` ago; true if something has changed.
     pub fn look(&self, age: Duration) -> bool {
         let mut looked = self.looked.lock().unwrap_or_else(PoisonError::into_inner);
-        let since = looked.at.elapsed();
-        if since < age {
+        if looked.at.elapsed() < age {
             return false;
         }
+        self.look_at_all(&mut looked)
+    }
+
+    /// Looks at what has rung, only, if that is enough. It does not count as a look: what else has changed is still to be
+    /// seen.
+    pub fn catch_up(&self) {
+        let mut looked = self.looked.lock().unwrap_or_else(PoisonError::into_inner);
+        // Taken while nobody else looks: what another one has taken, it has seen by now.
+        let snapshot = match self.bell.take() {
+            Rung::Nothing => return,
+            // What lies in folders behind links has other names there.
+            Rung::Named(places) if !looked.snapshot.has_links() => looked.snapshot.with_changed(&places),
+            Rung::Named(_) | Rung::Anything => None,
+        };
+        match snapshot {
+            Some(snapshot) => drop(self.take(&mut looked, snapshot)),
+            None => drop(self.look_at_all(&mut looked)),
+        }
+    }
+
+    fn look_at_all(&self, looked: &mut Looked) -> bool {
         let start = Instant::now();
-        // A folder that can't be listed at this moment is looked at again the next time.
-        let Ok(snapshot) = looked.snapshot.refreshed() else { return false };
-        let changed = self.take(&mut looked, snapshot);
+        let seen = catch_unwind(AssertUnwindSafe(|| looked.snapshot.refreshed()));
+        if !matches!(seen, Ok(Ok(_))) {
+            self.bell.unseen();
+        }
+        let changed = match seen {
+            Ok(Ok(snapshot)) => self.take(looked, snapshot),
+            Ok(Err(error)) => self.keep(looked, unseen(&error, looked)),
+            Err(panic) => self.keep(looked, broken(&*panic)),
+        };
         // The age of a look counts from its beginning: what was saved meanwhile may have been missed.
         looked.at = start;
         looked.took = start.elapsed();
         changed
     }
 
-    /// Looks at these files of the disk only, if that is enough. It does not count as a look: what else has changed is
-    /// still to be seen.
-    pub fn glance(&self, places: &[PathBuf]) {
-        let mut looked = self.looked.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some(snapshot) = looked.snapshot.with_changed(places) {
-            self.take(&mut looked, snapshot);
+    /// Takes what was seen; true if it differs from what is kept, which is then made anew. What was seen is kept only with
+    /// the World that was made of it.
+    fn take(&self, looked: &mut Looked, snapshot: Snapshot) -> bool {
+        let asking = opened::asking(&self.common, &snapshot);
+        let is_same =
+            |other: &Snapshot| snapshot.changed_since(other).is_empty() && snapshot.left_out() == other.left_out();
+        if asking == looked.asking && is_same(&looked.snapshot) && looked.failed.is_none() {
+            looked.snapshot = snapshot;
+            return self.now.load().unseen.is_some() && self.keep(looked, None);
+        }
+        if looked.failed.as_ref().is_some_and(|(failed, at)| is_same(failed) && at.elapsed() < AGAIN) {
+            return false;
+        }
+        let generation = self.now.load().generation + 1;
+        let made = || moment(generation, snapshot.clone(), (self.load)(snapshot.clone(), asking.clone()));
+        match catch_unwind(AssertUnwindSafe(made)) {
+            Ok(moment) => {
+                (looked.snapshot, looked.asking, looked.failed) = (snapshot, asking, None);
+                self.change(moment);
+                true
+            }
+            Err(panic) => {
+                looked.failed = Some((snapshot, Instant::now()));
+                self.keep(looked, broken(&*panic))
+            }
         }
     }
 
-    /// Takes what was seen; true if it differs from what is kept, which is then made anew.
-    fn take(&self, looked: &mut Looked, snapshot: Snapshot) -> bool {
-        let asking = opened::asking(&self.common, &snapshot);
-        let same = asking == looked.asking && snapshot.changed_since(&looked.snapshot).is_empty();
-        looked.snapshot = snapshot.clone();
-        if !same {
-            looked.asking = asking.clone();
-            let generation = self.now.load().generation + 1;
-            let before = self.now.swap(Arc::new(moment(generation, snapshot, asking)));
-            // Open pages are told before what was is taken apart.
-            self.changed.send_replace(generation);
-            drop(before);
+    /// Keeps the World and what is said of the last look; true if that is something else than before. Where the site is
+    /// gone, what it was is no answer.
+    fn keep(&self, looked: &Looked, unseen: Option<Diagnostic>) -> bool {
+        let last = self.now.load_full();
+        if last.unseen == unseen {
+            return false;
         }
-        !same
+        let generation = last.generation + 1;
+        let moment = match unseen {
+            Some(gone) if gone.code == "no-site" => {
+                moment(generation, looked.snapshot.clone(), Err(Unloadable(vec![gone])))
+            }
+            // What was gone is there again.
+            None if last.world.is_err() => {
+                moment(generation, looked.snapshot.clone(), (self.load)(looked.snapshot.clone(), looked.asking.clone()))
+            }
+            unseen => Moment {
+                generation,
+                unseen,
+                snapshot: last.snapshot.clone(),
+                world: last.world.clone(),
+                files: last.files,
+                styles: last.styles,
+            },
+        };
+        self.change(moment);
+        true
+    }
+
+    fn change(&self, moment: Moment) {
+        let generation = moment.generation;
+        let before = self.now.swap(Arc::new(moment));
+        // Open pages are told before what was is taken apart.
+        self.changed.send_replace(generation);
+        drop(before);
     }
 
     /// How long the last look took.
@@ -137,15 +248,100 @@ impl Live {
     }
 }
 
-fn moment(generation: u64, snapshot: Snapshot, asking: Asking) -> Moment {
-    let world = World::load(snapshot.clone(), asking).map_err(|Unloadable(problems)| problems);
+fn moment(generation: u64, snapshot: Snapshot, world: Result<World, Unloadable>) -> Moment {
+    let world = world.map_err(|Unloadable(problems)| problems);
     let (mut files, mut styles) = (Xxh3::new(), Xxh3::new());
     for (path, node) in world.iter().flat_map(public::files) {
         let state = if path.ends_with(".css") { &mut styles } else { &mut files };
         state.update(path.as_bytes());
         state.update(&node.stamp.modified.to_le_bytes());
+        state.update(&node.stamp.changed.to_le_bytes());
         state.update(&node.stamp.length.to_le_bytes());
         state.update(&node.stamp.node.1.to_le_bytes());
     }
-    Moment { generation, snapshot, world, files: files.digest(), styles: styles.digest() }
+    let (files, styles) = (files.digest(), styles.digest());
+    Moment { generation, snapshot, world: Arc::new(world), unseen: None, files, styles }
+}
+
+/// What is said when the site's files can't be looked at.
+fn unseen(error: &io::Error, looked: &Looked) -> Option<Diagnostic> {
+    let root = looked.snapshot.root().display();
+    Some(match error.kind() {
+        io::ErrorKind::NotFound => Diagnostic::error("no-site", format!("the site's folder {root} is gone"))
+            .help("it is shown again when it is back"),
+        _ => Diagnostic::error("unreadable", format!("the site can't be looked at, so changes are not seen: {error}"))
+            .help("this is tried again until it can be"),
+    })
+}
+
+/// What is said when the program itself failed.
+fn broken(panic: &(dyn Any + Send)) -> Option<Diagnostic> {
+    let text = panic.downcast_ref::<String>().map(String::as_str).or_else(|| panic.downcast_ref::<&str>().copied());
+    let message = format!(
+        "the last change can't be shown, for an error in hausblatt itself: {}",
+        text.unwrap_or("it stopped without saying why")
+    );
+    Some(Diagnostic::error("internal", message).help("what is shown is from before it; please report this"))
+}
+
+#[cfg(test)]
+mod tests {
+    use std::fs;
+    use std::sync::atomic::{AtomicBool, Ordering};
+
+    use clap::Parser;
+    use hausblatt_core::files::Depth;
+
+    use super::*;
+    use crate::cli::Cli;
+
+    static BREAKS: AtomicBool = AtomicBool::new(false);
+
+    #[expect(clippy::panic, reason = "what a fault of the program's own does is the question")]
+    fn load(snapshot: Snapshot, asking: Asking) -> Result<World, Unloadable> {
+        if BREAKS.load(Ordering::Relaxed) {
+            panic!("as it was meant to");
+        }
+        World::load(snapshot, asking)
+    }
+
+    #[test]
+    fn after_a_panic_it_goes_on_and_recovers() -> io::Result<()> {
+        let folder = tempfile::tempdir()?;
+        let write = |path: &str, text: &str| fs::write(folder.path().join(path), text);
+        fs::create_dir_all(folder.path().join("themes/plain/templates"))?;
+        write("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"plain\"\n")?;
+        write("themes/plain/hausblatt-theme.toml", "")?;
+        write("themes/plain/templates/page.html", "one")?;
+        let snapshot = Snapshot::load(Arc::new(opened::disk()), folder.path(), Depth::Whole)?;
+        let common = Cli::parse_from(["hausblatt", "serve"]).common;
+        let asking = opened::asking(&common, &snapshot);
+        let live = Live::loading(&common, snapshot, asking, load);
+        let text = || {
+            let moment = live.last();
+            let node = moment.snapshot.file("themes/plain/templates/page.html").cloned();
+            node.and_then(|node| node.text().map(|text| text.to_string())).unwrap_or_default()
+        };
+        BREAKS.store(true, Ordering::Relaxed);
+        write("themes/plain/templates/page.html", "two")?;
+        assert!(live.look(Duration::ZERO));
+        assert_eq!(text(), "one");
+        let unseen = live.last().unseen.clone();
+        assert!(unseen.is_some_and(|unseen| unseen.message.ends_with("as it was meant to")));
+        // The same again is not tried at once.
+        assert!(!live.look(Duration::ZERO));
+        BREAKS.store(false, Ordering::Relaxed);
+        write("themes/plain/templates/page.html", "three")?;
+        assert!(live.look(Duration::ZERO));
+        assert_eq!((text().as_str(), live.last().unseen.is_none()), ("three", true));
+        Ok(())
+    }
+
+    #[test]
+    fn a_bell_that_hears_not_all_is_not_relied_on() -> io::Result<()> {
+        let bell = Bell::default();
+        assert!(!bell.pass());
+        assert!(matches!(bell.take(), Rung::Nothing));
+        Ok(())
+    }
 }

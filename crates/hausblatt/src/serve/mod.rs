@@ -19,6 +19,7 @@ use std::future::Future;
 use std::io;
 use std::net::SocketAddr;
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 use axum::Router;
@@ -30,16 +31,18 @@ use axum::response::{IntoResponse, Response};
 use axum::routing::get;
 use hausblatt_core::asking::Asking;
 use hausblatt_core::files::Snapshot;
+use hausblatt_lang::render::unless_given_up;
 use hyper::server::conn::http1;
 use hyper_util::rt::{TokioIo, TokioTimer};
 use hyper_util::service::TowerToHyperService;
 use tokio::net::TcpListener;
 use tokio::sync::Semaphore;
+use tokio_io_timeout::TimeoutStream;
 use tower_http::compression::CompressionLayer;
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::options::Common;
-use answers::{Answer, Made, Reader};
+use answers::{Made, Reader};
 pub use door::Names;
 pub use live::{Live, Moment};
 use missed::Missed;
@@ -57,8 +60,12 @@ const HEAD_BYTES: usize = 64 << 10;
 const HEADERS: usize = 100;
 /// How long an answer may take.
 const ANSWER: Duration = Duration::from_secs(60);
-/// How many threads render.
-const THREADS: usize = 8;
+/// How many threads answer what is quick: files, and looks at the site.
+const QUICK_THREADS: usize = 8;
+/// How many pages may wait for a thread that renders.
+const QUEUE: usize = 128;
+/// How long a client may read nothing of what it is sent.
+const UNREAD: Duration = Duration::from_secs(30);
 
 /// All that requests are answered from.
 pub struct Server {
@@ -74,6 +81,49 @@ pub struct Server {
     pub token: String,
     /// Places for open pages.
     pub listeners: Arc<Semaphore>,
+    /// Who renders the site's pages.
+    pages: Renderers,
+    /// Who makes the pages of the workbench and the pieces of the badge.
+    parts: Renderers,
+}
+
+/// Threads for what may take long, at most as many as there are cores, and a queue before them.
+struct Renderers {
+    places: Semaphore,
+    queue: Semaphore,
+}
+
+impl Renderers {
+    fn new(threads: usize) -> Self {
+        Self { places: Semaphore::new(threads), queue: Semaphore::new(QUEUE) }
+    }
+
+    /// Runs `work` when it is its turn. It is given up when whoever waits for it goes away.
+    async fn run<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, Box<Response>> {
+        let full = || Box::new(door::plain(StatusCode::SERVICE_UNAVAILABLE, "Too many pages are asked for at once."));
+        let queued = self.queue.try_acquire().map_err(|_| full())?;
+        let place = self.places.acquire().await.map_err(|_| full())?;
+        drop(queued);
+        let given_up = Arc::new(AtomicBool::new(false));
+        let waits = GivesUp(given_up.clone());
+        let done = aside(move || unless_given_up(given_up, work)).await;
+        drop((waits, place));
+        done
+    }
+}
+
+/// Gives up what is being rendered when it is dropped.
+struct GivesUp(Arc<AtomicBool>);
+
+impl Drop for GivesUp {
+    fn drop(&mut self) {
+        self.0.store(true, Ordering::Relaxed);
+    }
+}
+
+/// How many threads render at once.
+fn cores() -> usize {
+    std::thread::available_parallelism().map_or(2, usize::from).max(2)
 }
 
 /// How the server is to be.
@@ -101,12 +151,17 @@ impl Server {
             missed: Missed::default(),
             token: random.iter().map(|byte| format!("{byte:02x}")).collect(),
             listeners: Arc::new(Semaphore::new(LISTENERS)),
+            pages: Renderers::new(cores()),
+            parts: Renderers::new(cores()),
         })
     }
 
     /// Looks at the site's folder from now on.
-    pub fn watch(&self) {
-        watch::watch(self.live.clone());
+    ///
+    /// # Errors
+    /// When the system gives no thread for it.
+    pub fn watch(&self) -> io::Result<()> {
+        watch::watch(self.live.clone())
     }
 }
 
@@ -114,7 +169,7 @@ impl Server {
 pub fn run<T>(work: impl Future<Output = T>) -> io::Result<T> {
     let runtime = tokio::runtime::Builder::new_multi_thread()
         .worker_threads(2)
-        .max_blocking_threads(THREADS)
+        .max_blocking_threads(2 * cores() + QUICK_THREADS)
         .enable_all()
         .build()?;
     let done = runtime.block_on(work);
@@ -142,6 +197,9 @@ pub async fn serve(server: Arc<Server>, listener: TcpListener) {
         let _ = stream.set_nodelay(true);
         let service = TowerToHyperService::new(router.clone());
         tokio::spawn(async move {
+            let mut stream = TimeoutStream::new(stream);
+            stream.set_write_timeout(Some(UNREAD));
+            let stream = Box::pin(stream);
             let connection = http1::Builder::new()
                 .timer(TokioTimer::new())
                 .header_read_timeout(HEAD)
@@ -205,21 +263,27 @@ async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Res
     // A file that changes between the look at it and its sending is looked at once more.
     for age in [None, Some(Duration::ZERO)] {
         let (asked, wanted) = (server.clone(), target.clone());
-        let (root, answer) = aside(move || {
+        let (moment, file) = aside(move || {
             if let Some(age) = age {
                 asked.live.look(age);
             }
             let moment = asked.live.fresh();
-            (moment.snapshot.root().to_owned(), complete(&asked, &moment, &wanted, reader))
+            let file = answers::file(&moment, &wanted);
+            (moment, file)
         })
         .await?;
-        match answer {
-            Answer::Made(made) => return Ok(sent(made, request.headers(), request.method() == Method::HEAD)),
-            Answer::File(node) => {
+        match file {
+            None => {
+                let (asked, wanted) = (server.clone(), target.clone());
+                let made = server.pages.run(move || complete(&asked, &moment, &wanted, reader)).await?;
+                return Ok(sent(made, request.headers(), request.method() == Method::HEAD));
+            }
+            Some(node) => {
+                let root = moment.snapshot.root();
                 let mut again = Request::new(axum::body::Body::empty());
                 *again.method_mut() = request.method().clone();
                 *again.headers_mut() = request.headers().clone();
-                if let Some(mut answer) = files::send(&root, &node, again).await {
+                if let Some(mut answer) = files::send(root, &node, again).await {
                     answer.extensions_mut().insert(Told(node.path.to_string()));
                     return Ok(answer);
                 }
@@ -229,19 +293,18 @@ async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Res
     Ok(door::plain(StatusCode::NOT_FOUND, "This file has just gone."))
 }
 
-/// An answer with all that it needs for who reads it.
-fn complete(server: &Server, moment: &Moment, target: &str, reader: Reader) -> Answer {
-    let mut answer = answers::answer(moment, target, reader);
-    if let Answer::Made(made) = &mut answer {
-        if made.is_missed && !target.starts_with("/favicon.ico") {
-            server.missed.count(&hausblatt_core::text::address::asked(target).path);
-        }
-        if reader == Reader::Browser && made.media.starts_with("text/html") && made.location.is_none() {
-            let shown = Shown::of(moment, made);
-            badge::add(made, shown, target);
-        }
+/// A page with all that it needs for who reads it.
+fn complete(server: &Server, moment: &Moment, target: &str, reader: Reader) -> Made {
+    let mut made = answers::page(moment, target, reader);
+    if made.is_missed && !target.starts_with("/favicon.ico") {
+        server.missed.count(&hausblatt_core::text::address::asked(target).path);
     }
-    answer
+    if reader == Reader::Browser && made.media.starts_with("text/html") && made.location.is_none() {
+        let shown = Shown::of(moment, &made);
+        made.faults += moment.notices().len();
+        badge::add(&mut made, shown, target);
+    }
+    made
 }
 
 /// Who asks: browsers say what they want an answer for.
@@ -258,7 +321,9 @@ fn reader(headers: &HeaderMap) -> Reader {
 fn sent(made: Made, asked: &HeaderMap, is_head: bool) -> Response {
     let status = StatusCode::from_u16(made.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
     let tag = format!("W/\"{:x}\"", xxh3_64(made.text.as_bytes()));
-    let mut answer = if status == StatusCode::OK && files::has(asked, &tag) {
+    let mut answer = if status == StatusCode::OK && files::is_not_matched(asked, &tag) {
+        StatusCode::PRECONDITION_FAILED.into_response()
+    } else if status == StatusCode::OK && files::has(asked, &tag) {
         StatusCode::NOT_MODIFIED.into_response()
     } else {
         let length = made.text.len();

@@ -14,7 +14,7 @@ use tokio::sync::mpsc;
 use tokio_stream::wrappers::ReceiverStream;
 use xxhash_rust::xxh3::Xxh3;
 
-use crate::serve::answers::{Answer, Made, Reader, answer};
+use crate::serve::answers::{self, Made, Reader};
 use crate::serve::live::{Live, Moment};
 use crate::serve::{Server, door, workbench};
 
@@ -35,6 +35,7 @@ impl Shown {
         let mut page = Xxh3::new();
         page.update(&made.status.to_le_bytes());
         page.update(made.text.as_bytes());
+        page.update(&moment.notices().len().to_le_bytes());
         Self { page: page.digest(), files: moment.files, styles: moment.styles }
     }
 
@@ -51,9 +52,9 @@ impl Shown {
         if workbench::is_part(target) {
             return Self::generation(moment);
         }
-        match answer(moment, target, Reader::Browser) {
-            Answer::Made(made) => Self::of(moment, &made),
-            Answer::File(_) => Self { page: 0, files: moment.files, styles: moment.styles },
+        match answers::file(moment, target) {
+            None => Self::of(moment, &answers::page(moment, target, Reader::Browser)),
+            Some(_) => Self { page: 0, files: moment.files, styles: moment.styles },
         }
     }
 
@@ -114,9 +115,10 @@ async fn tell(server: Arc<Server>, address: String, mut shown: Shown, sender: mp
         }
         changes.borrow_and_update();
         let (asked, target) = (server.clone(), address.clone());
-        let now = tokio::task::spawn_blocking(move || Shown::at(&asked, &look(&asked.live), &target)).await;
+        let now = server.parts.run(move || Shown::at(&asked, &look(&asked.live), &target));
+        // Where too many ask at once, it is told of the next change.
+        let Ok(now) = now.await else { continue };
         look = Live::last;
-        let Ok(now) = now else { return };
         if let Some(event) = shown.event(now) {
             shown = now;
             if sender.send(Ok(Event::default().event(event).data(now.to_string()))).await.is_err() {

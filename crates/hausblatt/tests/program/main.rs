@@ -15,6 +15,7 @@ mod documents;
 mod drifting;
 mod expecting;
 mod faults;
+mod fresh;
 mod help;
 mod layers;
 mod looking;

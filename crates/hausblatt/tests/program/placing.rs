@@ -164,12 +164,16 @@ fn temporary_files_of_ended_processes_go_and_no_name_is_known_beforehand() {
 fn a_chart_replaces_a_chart_only() {
     let site = Site::small();
     site.write("notes.svg", "<svg/>");
-    check(&site, &["chart", "--out", "notes.svg"], expect![[r#"
+    check(
+        &site,
+        &["chart", "--out", "notes.svg"],
+        expect![[r#"
         exit 1
         ---
         error: notes.svg is there, and is no chart
         help: choose another name, or replace it with --force
-    "#]]);
+    "#]],
+    );
     assert_eq!(site.read("notes.svg"), "<svg/>");
     assert_eq!(site.run(&["chart", "--out", "a.svg"]).code, 0);
     let whole = site.read("a.svg");

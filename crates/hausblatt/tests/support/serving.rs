@@ -157,6 +157,11 @@ impl Served {
     }
 
     /// Ends the server, and gives what it wrote on standard error.
+    /// The number of its process.
+    pub fn process(&self) -> u32 {
+        self.child.id()
+    }
+
     pub fn end(mut self) -> String {
         let _ = self.child.kill();
         let mut said = String::new();

@@ -258,7 +258,7 @@ fn value_of(out: &mut Markup, name: &str, value: &Described) {
 /// What is wrong with the page and the files that it uses.
 pub fn faults(asked: &Asked<'_>) -> Markup {
     let mut out = Markup::new();
-    let mut found: Vec<Diagnostic> = Vec::new();
+    let mut found: Vec<Diagnostic> = asked.moment.notices();
     if let Led::Request(request) = lead(asked) {
         let resolution = asked.world.resolve(request.clone());
         found.extend(asked.world.problems_of(&resolution).cloned());

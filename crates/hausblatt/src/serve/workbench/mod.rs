@@ -108,7 +108,7 @@ pub fn is_part(target: &str) -> bool {
 /// A component alone, if that is what stands at `target`.
 pub fn preview(server: &Server, moment: &Moment, target: &str) -> Option<Made> {
     let uri: Uri = target.parse().ok().filter(|uri: &Uri| uri.path() == components::PREVIEW)?;
-    let world = moment.world.as_ref().ok()?;
+    let world = moment.world.as_ref().as_ref().ok()?;
     let query = Query::of(&uri);
     Some(components::preview(&Asked { server, moment, world, query: &query }))
 }
@@ -120,7 +120,9 @@ pub async fn respond(server: Arc<Server>, request: Request) -> Result<Response, 
     }
     let uri = request.uri().clone();
     let asked = server.clone();
-    let made = aside(move || made(&asked, &asked.live.fresh(), &uri)).await?;
+    let is_fixed = FIXED.iter().any(|(fixed, ..)| *fixed == uri.path());
+    let work = move || made(&asked, &asked.live.fresh(), &uri);
+    let made = if is_fixed { aside(work).await? } else { server.parts.run(work).await? };
     let own = made.media.starts_with("text/html") && request.uri().path() != components::PREVIEW;
     let mut answer = sent(made, request.headers(), request.method() == Method::HEAD);
     if own {
@@ -166,7 +168,7 @@ fn made(server: &Server, moment: &Moment, uri: &Uri) -> Made {
         // A file can be read even where the site can't be loaded.
         return page(moment, 200, &file::part(&moment.snapshot, query.get("path")), target);
     }
-    let Ok(world) = &moment.world else { return page(moment, 200, &problems::without_world(moment), target) };
+    let Ok(world) = &*moment.world else { return page(moment, 200, &problems::without_world(moment), target) };
     let asked = Asked { server, moment, world, query: &query };
     if let Some((_, piece)) = PIECES.iter().find(|(of, _)| *of == path) {
         return text_of(200, "text/html; charset=utf-8", piece(&asked).into_text());

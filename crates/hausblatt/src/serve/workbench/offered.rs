@@ -41,8 +41,7 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
         }
         put!(main, "</dd>\n</dl>\n</section>\n");
     }
-    let lost: Vec<&Diagnostic> =
-        asked.moment.problems().iter().filter(|problem| problem.code == "not-offered").collect();
+    let lost: Vec<&Diagnostic> = asked.moment.problems().filter(|problem| problem.code == "not-offered").collect();
     if !lost.is_empty() {
         put!(main, "<h2>Looks offered, and is not</h2>\n{}", faults::list(&asked.moment.snapshot, &lost));
     }

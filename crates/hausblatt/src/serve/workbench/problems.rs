@@ -53,7 +53,7 @@ pub fn without_world(moment: &Moment) -> Part<'static> {
 }
 
 fn main(moment: &Moment) -> Markup {
-    let problems: Vec<&Diagnostic> = moment.problems().iter().collect();
+    let problems: Vec<&Diagnostic> = moment.problems().collect();
     let mut main = Markup::new();
     put!(main, "<h1>This site can't be loaded</h1>\n{}", faults::list(&moment.snapshot, &problems));
     main
