@@ -1,6 +1,6 @@
 //! Exceptions: what a site does not want to hear of again, and exceptions that nothing needs.
 
-use globset::GlobBuilder;
+use glob::{MatchOptions, Pattern};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::check::{Check, Finding, Look, check, checks};
@@ -52,8 +52,8 @@ pub fn sift(world: &World, whole: bool, found: &mut Vec<Finding>) {
 /// `themes/*/partials/**`.
 fn fitting(allowance: &Allowance) -> impl Fn(&Finding) -> bool + use<> {
     let path = allowance.path.as_ref().map(|path| path.text.clone());
-    let glob = path.as_ref().and_then(|path| GlobBuilder::new(path).literal_separator(true).build().ok());
-    let glob = glob.map(|glob| glob.compile_matcher());
+    let pattern = path.as_ref().and_then(|path| Pattern::new(path).ok());
+    let options = MatchOptions { require_literal_separator: true, ..MatchOptions::new() };
     move |finding| {
         let Some(wanted) = &path else { return true };
         let Some(place) = &finding.diagnostic.place else { return false };
@@ -61,7 +61,7 @@ fn fitting(allowance: &Allowance) -> impl Fn(&Finding) -> bool + use<> {
             .path
             .strip_prefix(wanted.trim_end_matches('/'))
             .is_some_and(|rest| rest.is_empty() || rest.starts_with('/'));
-        below || glob.as_ref().is_some_and(|glob| glob.is_match(&*place.path))
+        below || pattern.as_ref().is_some_and(|pattern| pattern.matches_with(&place.path, options))
     }
 }
 

@@ -4,7 +4,6 @@ use std::fmt::Write as _;
 use std::io::IsTerminal;
 
 use anstyle::Style;
-use dialoguer::Select;
 use hausblatt_core::analysis::compare::{Difference, Html, compare};
 use hausblatt_core::change::choose::{Chosen, choices, choose, chooser};
 use hausblatt_core::files::Depth;
@@ -176,23 +175,24 @@ fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<
             format!("name one of {}: hausblatt choose {} {}", names.join(", "), word(names[0]), addresses.join(" "));
         return Err(Failure::usage("no template is named, and there is no terminal to ask on", help));
     }
-    let items: Vec<String> = offered
-        .iter()
-        .map(|choice| {
-            let label = choice.label.as_ref().map_or(String::new(), |label| format!("  {label}"));
-            plain(&format!("{}{label}  ({})", choice.name, choice.theme))
-        })
-        .collect();
-    let prompt = format!("Template for {}", plain(&addresses.join(", ")));
-    // The menu hides the cursor: whoever leaves with Ctrl-C wants it back.
-    let _ = ctrlc::set_handler(|| {
-        let _ = dialoguer::console::Term::stderr().show_cursor();
-        std::process::exit(130);
-    });
-    let picked = Select::new().with_prompt(prompt).items(&items).default(0).interact_opt();
-    match picked.ok().flatten() {
-        Some(at) => Ok(offered[at].name.clone()),
-        None => Err(Failure::Work("nothing was chosen, and nothing was written".to_owned(), None)),
+    crate::tell!("Templates for {}:", plain(&addresses.join(", ")));
+    for (number, choice) in (1..).zip(&offered) {
+        let label = choice.label.as_ref().map_or(String::new(), |label| format!("  {label}"));
+        crate::tell!("{number:>3}  {}", plain(&format!("{}{label}  ({})", choice.name, choice.theme)));
+    }
+    loop {
+        crate::tell_part!("Which one (1 to {}, or nothing for none)? ", offered.len());
+        let mut typed = String::new();
+        std::io::stdin().read_line(&mut typed)?;
+        let typed = typed.trim();
+        if typed.is_empty() {
+            return Err(Failure::Work("nothing was chosen, and nothing was written".to_owned(), None));
+        }
+        let numbered = typed.parse::<usize>().ok().and_then(|number| offered.get(number.checked_sub(1)?));
+        match numbered.or_else(|| offered.iter().find(|choice| choice.name == typed)) {
+            Some(choice) => return Ok(choice.name.clone()),
+            None => crate::tell!("There is no \"{}\".", plain(typed)),
+        }
     }
 }
 

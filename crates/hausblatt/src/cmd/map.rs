@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use globset::GlobBuilder;
+use glob::{MatchOptions, Pattern};
 use hausblatt_core::analysis::reach::Survey;
 use hausblatt_core::analysis::states::states;
 use hausblatt_core::files::Depth;
@@ -29,7 +29,7 @@ pub fn run(common: &Common, args: &MapArgs) -> Result<bool, Failure> {
     let mut entries = map(world);
     entries.retain(|entry| args.kind.is_none() || args.kind.as_deref() == entry.kind);
     if let Some(glob) = &args.template {
-        let fits = glob_of(glob)?;
+        let fits = fits(glob)?;
         entries.retain(|entry| entry.template.as_deref().is_some_and(&fits));
     }
     match (args.by, common.format) {
@@ -45,16 +45,16 @@ pub fn run(common: &Common, args: &MapArgs) -> Result<bool, Failure> {
     Ok(opened::accept(world, &errors, common))
 }
 
-/// Whether a template's name, with or without its ending, fits a glob; only `**` goes through folders.
-fn glob_of(glob: &str) -> Result<impl Fn(&str) -> bool, Failure> {
-    let matcher = GlobBuilder::new(glob).literal_separator(true).build().map_err(|error| {
-        let message = format!("\"{glob}\" is not a valid pattern: {}", error.kind());
+/// Whether a template's name, with or without its ending, fits a pattern; only `**` goes through folders.
+fn fits(pattern: &str) -> Result<impl Fn(&str) -> bool, Failure> {
+    let matcher = Pattern::new(pattern).map_err(|error| {
+        let message = format!("\"{pattern}\" is not a valid pattern: {}", error.msg);
         Failure::usage(message, "write it as in --template \"entry/**\", or \"page*.html\"")
     })?;
-    let matcher = matcher.compile_matcher();
+    let options = MatchOptions { require_literal_separator: true, ..MatchOptions::new() };
     Ok(move |name: &str| {
         let stem = name.rsplit_once('.').map_or(name, |(stem, _)| stem);
-        matcher.is_match(name) || matcher.is_match(stem)
+        matcher.matches_with(name, options) || matcher.matches_with(stem, options)
     })
 }
 

@@ -56,10 +56,6 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
         if args.open && open::that_detached(&site).is_err() {
             note(&format!("no browser could be opened; go to {site}"));
         }
-        if common.verbose {
-            let lines = tracing_subscriber::fmt().without_time().with_level(false).with_target(false);
-            lines.with_ansi(false).with_max_level(tracing::Level::INFO).with_writer(std::io::stderr).init();
-        }
         tokio::select! {
             () = serve::serve(server.clone(), listener) => {}
             () = tell_faults(&server.live, known, common) => {}

@@ -42,6 +42,7 @@ use tower_http::compression::CompressionLayer;
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::options::Common;
+use crate::show::style::plain;
 use answers::{Made, Reader};
 pub use door::Names;
 pub use live::{Live, Moment};
@@ -73,6 +74,8 @@ pub struct Server {
     pub live: Arc<Live>,
     /// Whether pages are sent as visitors get them, with nothing added.
     pub plain: bool,
+    /// Whether each request is told in the terminal.
+    tells: bool,
     /// The names that the server is reached by.
     pub names: Names,
     /// What was asked for in vain.
@@ -147,6 +150,7 @@ impl Server {
         Ok(Self {
             live: Arc::new(Live::new(options.common, snapshot, asking)),
             plain: options.plain,
+            tells: options.common.verbose,
             names: options.names,
             missed: Missed::default(),
             token: random.iter().map(|byte| format!("{byte:02x}")).collect(),
@@ -229,7 +233,9 @@ async fn around(State(server): State<Arc<Server>>, request: Request, next: Next)
     headers.entry(CACHE_CONTROL).or_insert(HeaderValue::from_static("no-cache"));
     let by = answer.extensions().get::<Told>().map_or("", |told| &told.0);
     let took = start.elapsed().as_secs_f64() * 1000.0;
-    tracing::info!("{} {line}  {by}  {took:.1} ms", answer.status().as_u16());
+    if server.tells {
+        crate::tell!("{}", plain(&format!("{} {line}  {by}  {took:.1} ms", answer.status().as_u16())));
+    }
     answer
 }
 
