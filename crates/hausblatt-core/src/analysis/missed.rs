@@ -11,7 +11,7 @@ use crate::lookup::public;
 use crate::lookup::request::Led;
 use crate::model::content::ContentId;
 use crate::render::page::nearest_addresses;
-use crate::text::address::{asked, can_redirect};
+use crate::text::address::{asked, unusable};
 use crate::world::World;
 
 /// A line of a log.
@@ -160,7 +160,7 @@ fn folded(address: &str) -> String {
 fn can_be_former(taken: &FxHashSet<String>, address: &str) -> bool {
     // A folder below the address of a file could not be made.
     let above = address.trim_end_matches('/').rsplit_once('/').map_or("", |(above, _)| above);
-    let can = can_redirect(address) && !address.contains(['?', '#']) && !above.contains('.');
+    let can = unusable(address).is_none() && !address.contains(['?', '#']) && !above.contains('.');
     can && !taken.contains(&folded(address))
 }
 

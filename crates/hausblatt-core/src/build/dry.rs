@@ -80,7 +80,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     let folder = options.real_folder(&world.snapshot)?;
     let out = OutputFolder { files: &**world.snapshot.file_system(), folder: &folder };
     check_folder(world.snapshot.root(), out)?;
-    let jobs = plan(world, options).map_err(BuildError::Clash)?;
+    let (jobs, met) = plan(world, options);
     let old = load(out)?;
     check_strangers(out, &jobs, &old)?;
     let done = AtomicUsize::new(0);
@@ -94,7 +94,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
         })
         .collect();
     let pages = jobs.iter().filter(|job| job.is_page()).count();
-    let mut report = DryRun { pages, ..DryRun::default() };
+    let mut report = DryRun { pages, diagnostics: met, ..DryRun::default() };
     for (would, bytes, outcome) in found {
         report.unchanged += usize::from(would.is_none() && outcome.failed.is_none() && outcome.answered.is_none());
         report.would.extend(would);

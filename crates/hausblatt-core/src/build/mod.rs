@@ -93,8 +93,6 @@ pub enum BuildError {
     Folder(String, String),
     /// Another build is under way there.
     Locked,
-    /// Outputs that meet in one file.
-    Clash(Vec<Diagnostic>),
     /// A file could not be written.
     Io(PathBuf, io::Error),
 }
@@ -126,7 +124,7 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
     let folder = options.real_folder(&world.snapshot)?;
     let out = OutputFolder { files: &**world.snapshot.file_system(), folder: &folder };
     check_folder(world.snapshot.root(), out)?;
-    let jobs = plan(world, options).map_err(BuildError::Clash)?;
+    let (jobs, met) = plan(world, options);
     out.files.create_folders(out.folder).map_err(|error| BuildError::Io(options.out.clone(), error))?;
     let _lock = lock(out)?;
     let old = load(out)?;
@@ -138,7 +136,7 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
     save(out, &old.with_intended(jobs.iter().map(|job| job.path.as_str())))?;
     let done = AtomicUsize::new(0);
     let bytes = AtomicU64::new(0);
-    let outcomes: Vec<Outcome> = jobs
+    let mut outcomes: Vec<Outcome> = jobs
         .par_iter()
         .map_init(Bump::new, |arena, job| {
             let outcome = carry_out(world, options, out, job, &old, arena);
@@ -148,6 +146,7 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
             outcome
         })
         .collect();
+    outcomes.push(Outcome { diagnostics: met, ..Outcome::default() });
     finish(world, options, out, &jobs, old, outcomes, (digest, bytes.into_inner()))
 }
 

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::{Place, Span};
 use rayon::prelude::*;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::build::{Options, Part};
 use crate::files::FileNode;
@@ -51,8 +51,9 @@ pub enum Output {
     Text(String),
 }
 
-/// All outputs of a site, or of the part of it that is asked for; what meets is told of the whole in any case.
-pub fn plan(world: &World, options: &Options) -> Result<Vec<Job>, Vec<Diagnostic>> {
+/// All outputs of a site, or of the part of it that is asked for, and what is wrong among those of the whole: of what meets
+/// in one file, one is put out.
+pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
     // Found before pages are made on all cores: a core that waits for this in the middle of a page could take up another
     // page that waits for it, too.
     world.odd();
@@ -96,40 +97,70 @@ pub fn plan(world: &World, options: &Options) -> Result<Vec<Job>, Vec<Diagnostic
         let json = || serde_json::to_string_pretty(&map(world)).unwrap_or_default() + "\n";
         jobs.push(text("hausblatt-map.json".to_owned(), &json));
     }
-    let clashes = clashes(world, &jobs);
-    jobs.retain(|job| options.part.holds(&job.path));
-    if clashes.is_empty() { Ok(jobs) } else { Err(clashes) }
+    let (left_out, found) = clashes(world, &jobs);
+    let mut at = 0..;
+    jobs.retain(|job| !at.next().is_some_and(|at| left_out.contains(&at)) && options.part.holds(&job.path));
+    (jobs, found)
 }
 
-fn clashes(world: &World, jobs: &[Job]) -> Vec<Diagnostic> {
-    let mut seen: FxHashMap<String, &Job> = FxHashMap::default();
-    let mut found = Vec::new();
-    for job in jobs {
-        if job.path.split('/').any(|part| part == ".." || part == ".") {
-            let message = format!("the output {} leads out of its folder", job.path);
-            found.push(Diagnostic::error("bad-address", message).at(&config::FILE.into(), Span::default()));
-        }
-        if let Some(other) = seen.insert(job.path.to_lowercase(), job) {
-            let how = if job.path == other.path { "" } else { ", which many systems take for one" };
-            let mut met = [job, other];
-            // A line that says so is a better place than a file that does not.
-            met.sort_by_key(|job| source(world, job).span == Span::default());
-            let [(place, job), (related, other)] = met.map(|job| (source(world, job), job));
-            let diagnostic =
-                Diagnostic::error("same-output", format!("two outputs meet in the file {}{how}", job.path))
-                    .help("give one of them another address or name")
-                    .at(&place.path, place.span)
-                    .related(&related.path, related.span, format!("this is published as {}", other.path));
-            found.push(diagnostic);
+/// Which outputs are left out, by their numbers, and why: files of the site stay before pages, and pages before redirects,
+/// as the server has it.
+fn clashes(world: &World, jobs: &[Job]) -> (FxHashSet<usize>, Vec<Diagnostic>) {
+    let rank = |job: &Job| match job.output {
+        Output::Copy(_) => 0,
+        Output::Page(_) | Output::Text(_) => 1,
+        Output::Redirect(_) => 2,
+    };
+    let folded: Vec<String> = jobs.iter().map(|job| job.path.to_lowercase()).collect();
+    let mut order: Vec<usize> = (0..jobs.len()).collect();
+    order.sort_by_key(|&at| rank(&jobs[at]));
+    // By path: which output is the file, or is the first in a folder of that name.
+    let mut files: FxHashMap<&str, usize> = FxHashMap::default();
+    let mut folders: FxHashMap<&str, usize> = FxHashMap::default();
+    let (mut left_out, mut found) = (FxHashSet::default(), Vec::new());
+    for at in order {
+        let path = folded[at].as_str();
+        let above = || path.match_indices('/').map(|(end, _)| &path[..end]);
+        let other = files.get(path).or_else(|| folders.get(path)).copied();
+        match other.or_else(|| above().find_map(|folder| files.get(folder).copied())) {
+            Some(other) => {
+                left_out.insert(at);
+                found.push(meeting_of(world, &jobs[at], &jobs[other]));
+            }
+            None => {
+                files.insert(path, at);
+                above().for_each(|folder| {
+                    folders.entry(folder).or_insert(at);
+                });
+            }
         }
     }
-    found
+    (left_out, found)
+}
+
+fn meeting_of(world: &World, job: &Job, other: &Job) -> Diagnostic {
+    let message = match job.path.to_lowercase() == other.path.to_lowercase() {
+        true if job.path == other.path => format!("two outputs meet in the file {}", job.path),
+        true => format!("two outputs meet in the file {}, which many systems take for one", job.path),
+        false => {
+            let (file, _) = if job.path.len() < other.path.len() { (job, other) } else { (other, job) };
+            format!("{} would be a file and a folder", file.path)
+        }
+    };
+    let mut met = [job, other];
+    // A line that says so is a better place than a file that does not.
+    met.sort_by_key(|job| source(world, job).span == Span::default());
+    let [(place, _), (related, published)] = met.map(|job| (source(world, job), job));
+    Diagnostic::error("same-output", message)
+        .help("give one of them another address or name")
+        .at(&place.path, place.span)
+        .related(&related.path, related.span, format!("this is published as {}", published.path))
 }
 
 /// What meets in one file when the site is built.
 pub(crate) fn meeting(world: &World) -> Vec<Diagnostic> {
     let options = Options { out: PathBuf::new(), map: false, marks: false, part: Part::WHOLE };
-    plan(world, &options).err().unwrap_or_default()
+    plan(world, &options).1
 }
 
 /// The place that an output comes from, for messages.

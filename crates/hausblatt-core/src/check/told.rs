@@ -111,6 +111,11 @@ pub static TOLD: &[Check] = &[
         "Only one of the two can count. Take one away.",
     ),
     told(
+        "unusable-address",
+        "an address is one that no file can have, or one of hausblatt's own",
+        "A built site is a folder: a part of an address is the name of a file or folder, of at most 255 bytes. Names that begin with .hausblatt, and what is at /~/, are hausblatt's own. What has such an address is left out; the rest is built.",
+    ),
+    told(
         "unused-hide",
         "a theme hides a file that no ancestor has",
         "The name under hide is misspelt, or the ancestor has lost the file. Names there are like templates/entry.html.",

@@ -13,6 +13,7 @@ use rustc_hash::FxHashMap;
 use crate::files::{Body, FileNode};
 use crate::model::taxonomy::Taxonomy;
 use crate::schema::fields::{self, Conversion, Field};
+use crate::text::address::{asked, shortened, unusable};
 use crate::text::conflict;
 use crate::text::data::{Data, DataValue, Entry};
 use crate::text::markdown;
@@ -481,13 +482,14 @@ impl Fronts<'_> {
         let mut formerly = Vec::new();
         for data in data.as_list().unwrap_or(one) {
             let Some(text) = self.faults.text("formerly", data) else { continue };
-            let path = crate::text::address::asked(&text).path;
-            if !text.starts_with('/') || !crate::text::address::can_redirect(&path) {
-                self.faults.error(
-                    data.span,
-                    format!("\"{text}\" is not a valid address"),
-                    "write it as in formerly: /old/address/",
-                );
+            let path = asked(&text).path;
+            let why = match text.starts_with('/') {
+                true => unusable(&path),
+                false => Some("it does not begin with \"/\"".to_owned()),
+            };
+            if let Some(why) = why {
+                let message = format!("\"{}\" is not a valid address: {why}", shortened(&text));
+                self.faults.error(data.span, message, "write it as in formerly: /old/address/");
             } else {
                 // What is put out without an ending would be no page to most servers.
                 let is_file = path.rsplit('/').next().is_some_and(|last| last.is_empty() || last.contains('.'));

@@ -47,11 +47,36 @@ pub fn output_file(address: &str) -> String {
     if path.is_empty() || path.ends_with('/') { format!("{path}index.html") } else { path.to_owned() }
 }
 
-/// Whether a path, decoded, can be that of a redirect: it has no empty parts, no `.` and `..`, no control characters, and
-/// no part that no file system takes.
-pub fn can_redirect(path: &str) -> bool {
-    let is_part = |part: &str| !matches!(part, "." | "..") && part.len() < 256;
-    !path.contains("//") && !path.contains(char::is_control) && path.split('/').all(is_part)
+/// The longest name of a file that file systems take, in bytes.
+const LONGEST_PART: usize = 255;
+/// The longest address, in bytes: far less than the path of a file may have.
+const LONGEST: usize = 2000;
+
+/// Why a path, decoded, can be no address of a site: it could not be put out as a file, or has a meaning of its own.
+pub fn unusable(path: &str) -> Option<String> {
+    if path.contains("//") || path.split('/').any(|part| matches!(part, "." | "..")) {
+        return Some("it has a part that is empty, or that is \".\" or \"..\"".to_owned());
+    }
+    if path.contains(char::is_control) {
+        return Some("it holds a control character".to_owned());
+    }
+    if let Some(part) = path.split('/').find(|part| part.len() > LONGEST_PART) {
+        return Some(format!("a part of it has {} bytes, and names of files have at most {LONGEST_PART}", part.len()));
+    }
+    if path.len() > LONGEST {
+        return Some(format!("it has {} bytes, and {LONGEST} are the most", path.len()));
+    }
+    let own = path.split('/').any(|part| part.starts_with(".hausblatt")) || path == "/~" || path.starts_with("/~/");
+    own.then(|| "hausblatt has files or pages of its own there".to_owned())
+}
+
+/// The beginning of an address, for messages.
+pub fn shortened(address: &str) -> String {
+    let mut short: String = address.chars().take(60).collect();
+    if short.len() < address.len() {
+        short.push('…');
+    }
+    short
 }
 
 #[cfg(test)]

@@ -142,7 +142,7 @@ fn in_stages(
         stages.end_at(stage, end.into_inner().unwrap_or_else(Instant::now));
     }
     stages.end("keeping the record");
-    let report = report.map_err(|error| refused(world, error, common))?;
+    let report = report.map_err(refused)?;
     let fine =
         accept(&world.snapshot, &world.problems, &report.diagnostics, (&report.failed, &report.answered), common);
     stays(&report, common);
@@ -246,7 +246,7 @@ struct WouldJson {
 fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Instant) -> Result<bool, Failure> {
     check_configuration(world, common)?;
     let report = with_progress(common, "building", |tick| dry_run(world, options, diff, tick));
-    let report = report.map_err(|error| refused(world, error, common))?;
+    let report = report.map_err(refused)?;
     if common.format == Format::Json {
         let count = |becomes: Becomes| report.would.iter().filter(|would| would.becomes == becomes).count();
         let removed = count(Becomes::Removed);
@@ -336,7 +336,7 @@ fn progress_bar(common: &Common, doing: &str) -> ProgressBar {
     bar
 }
 
-fn refused(world: &World, error: BuildError, common: &Common) -> Failure {
+fn refused(error: BuildError) -> Failure {
     match error {
         BuildError::Folder(message, help) => Failure::Work(message, Some(help)),
         BuildError::Locked => Failure::Work(
@@ -344,10 +344,6 @@ fn refused(world: &World, error: BuildError, common: &Common) -> Failure {
             Some("wait until it has ended".to_owned()),
         ),
         BuildError::Io(path, error) => Failure::Work(format!("{} can't be written: {error}", path.display()), None),
-        BuildError::Clash(problems) => {
-            diagnostics::show(&world.snapshot, &problems, common);
-            Failure::Work("nothing was built".to_owned(), None)
-        }
     }
 }
 

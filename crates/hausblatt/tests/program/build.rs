@@ -161,15 +161,63 @@ fn links_out_of_the_site_are_not_read() {
     assert_eq!(site.run(&["resolve", "/again/"]).code, 0);
 }
 
+/// The rest is built, and of the two the one that the server would answer with.
 #[test]
 fn outputs_that_meet_in_one_file_are_named() {
     let site = Site::small();
     site.write("media/x.txt", "1");
     site.write("media/X.txt", "2");
+    site.write("media/y.txt", "3");
+    site.write("content/pages/moved.md", "---\ntitle: Moved\nformerly: [/media/y.txt, /media/y.txt/, /VISIT/]\n---\n");
     let said = site.run(&["build"]);
+    let meetings: Vec<&str> = said.err.lines().filter(|line| line.starts_with("error[")).collect();
+    assert_eq!(
+        meetings,
+        [
+            "error[same-output]: two outputs meet in the file media/y.txt",
+            "error[same-output]: media/y.txt would be a file and a folder",
+            "error[same-output]: two outputs meet in the file VISIT/index.html, which many",
+            "error[same-output]: two outputs meet in the file media/x.txt, which many systems",
+        ]
+    );
     assert_eq!(said.code, 1);
-    assert!(said.err.contains("two outputs meet in the file media/x.txt, which many systems"), "{}", said.err);
-    assert!(!site.path("built").exists());
+    assert_eq!((site.read("built/media/X.txt").as_str(), site.read("built/media/y.txt").as_str()), ("2", "3"));
+    assert!(site.path("built/visit/index.html").exists() && site.path("built/moved/index.html").exists());
+    assert!(!site.path("built/media/x.txt").exists() && !site.path("built/VISIT").exists());
+}
+
+#[test]
+fn addresses_that_no_file_can_have_are_reported_and_the_rest_is_built() {
+    let site = Site::small();
+    let long = "x".repeat(256);
+    site.write("content/pages/long.md", format!("---\ntitle: Long\nslug: {long}\n---\n"));
+    site.write("content/pages/fits.md", format!("---\ntitle: Fits\nslug: {}\n---\n", &long[1..]));
+    site.write(
+        "content/pages/old.md",
+        format!("---\ntitle: Old\nformerly: [/{}/, /.hausblatt-build, /~/events, /a/../b/]\n---\n", "é".repeat(128)),
+    );
+    let said = site.run(&["build"]);
+    assert_eq!(said.code, 1, "{}", said.whole());
+    for words in ["a part of it has 256 bytes", "has files or pages of its own there", "is \".\" or \"..\""] {
+        assert!(
+            said.err.replace("\n  ", " ").split_whitespace().collect::<Vec<_>>().join(" ").contains(words),
+            "{}",
+            said.err
+        );
+    }
+    assert_eq!(said.err.matches("error[unusable-address]").count(), 1);
+    assert_eq!(said.err.matches("error[wrong-type]").count(), 4);
+    assert!(
+        site.path(&format!("built/{}/index.html", &long[1..])).exists() && site.path("built/visit/index.html").exists()
+    );
+    assert_eq!(
+        site.json(&["map"])
+            .as_array()
+            .map_or(0, |rows| rows.iter().filter(|row| row["address"].as_str().unwrap().contains(&long)).count()),
+        0
+    );
+    let record = site.read("built/.hausblatt-build");
+    assert!(record.starts_with('{'), "the record is a record");
 }
 
 #[test]

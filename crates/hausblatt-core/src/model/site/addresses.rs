@@ -16,6 +16,7 @@ use crate::model::site::references::dead;
 use crate::model::site::{Site, content_id};
 use crate::model::taxonomy::TermId;
 use crate::schema::config::{Front, PeriodPart, placeholders};
+use crate::text::address::{shortened, unusable};
 use crate::text::slug::{is_slug, slug, title_of};
 
 /// What is at an address.
@@ -128,8 +129,9 @@ impl Site {
         for (at, address) in own.into_iter().enumerate() {
             match address {
                 Made::Address(address) => {
-                    self.claim(&address, Target::Content(content_id(at)), problems);
-                    self.contents[at].address = Some(address.into());
+                    if self.claim(&address, Target::Content(content_id(at)), problems) {
+                        self.contents[at].address = Some(address.into());
+                    }
                 }
                 Made::Fault(fault) => problems.push(*fault),
                 Made::None => {}
@@ -454,12 +456,20 @@ impl Site {
         }
     }
 
-    /// Takes an address. A listing may have a page's; all else at one address is a fault.
-    fn claim(&mut self, address: &str, target: Target, problems: &mut Vec<Diagnostic>) {
+    /// Takes an address. A listing may have a page's; all else at one address is a fault. False for what can be none.
+    fn claim(&mut self, address: &str, target: Target, problems: &mut Vec<Diagnostic>) -> bool {
+        if let Some(why) = unusable(address) {
+            let (path, span) = self.place_of(target);
+            let diagnostic =
+                Diagnostic::error("unusable-address", format!("{} can be no address: {why}", shortened(address)))
+                    .help("write a shorter or another slug or address");
+            problems.push(diagnostic.at(&path, span));
+            return false;
+        }
         let other = match self.addresses.get(address) {
             None => {
                 self.addresses.insert(address.into(), target);
-                return;
+                return true;
             }
             Some(&other) => other,
         };
@@ -469,7 +479,7 @@ impl Site {
         {
             self.introductions.insert(number, page);
             self.addresses.insert(address.into(), target);
-            return;
+            return true;
         }
         let ((path, span), (other_path, other_span)) = (self.place_of(target), self.place_of(other));
         let help = match target {
@@ -481,6 +491,7 @@ impl Site {
             .at(&path, span)
             .related(&other_path, other_span, "this is the other one");
         problems.push(diagnostic);
+        true
     }
 
     fn place_of(&self, target: Target) -> (Arc<str>, Span) {
