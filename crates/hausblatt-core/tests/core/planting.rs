@@ -318,7 +318,7 @@ const TOLD_OF_THE_SITE: &[Planted] = &[
     Planted("same-address", "content/pages/varieties.md", "", "---\nslug: visit\n---\n", "@content/pages/visit.md"),
     Planted("same-id", "content/journal/2026-05-01-first-frost.md", "", "Again", ""),
     Planted("same-name", "tables/months.json", "", "[]", ""),
-    Planted("unusable-address", VISIT, "order: 1", "order: 1\nslug: ~", "slug"),
+    Planted("unusable-address", "hausblatt.toml", "\"/search/\"", "\"/~/search/\"", "\"/~/search/"),
     Planted("same-output", VISIT, "order: 1", "order: 1\nformerly: /Varieties/", "formerly"),
     Planted("bad-table", "tables/marks.csv", "", "slug,title\n\"a\"b,c\n", "\"a\"b"),
     Planted("bad-table", "tables/marks.csv", "", "slug,title\na,\"b\nc,d\n", "a,\"b"),
