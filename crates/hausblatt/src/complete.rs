@@ -3,6 +3,7 @@
 use std::env;
 use std::ffi::OsStr;
 use std::path::PathBuf;
+use std::sync::OnceLock;
 
 use clap_complete::engine::CompletionCandidate;
 use hausblatt_core::check;
@@ -12,8 +13,19 @@ use hausblatt_core::lookup::request;
 use hausblatt_core::themes::theme;
 use hausblatt_core::world::World;
 
+use crate::html::turns_direction;
 use crate::opened;
 use crate::options::Common;
+
+/// The variable by which a shell asks, and says which one it is.
+pub const VARIABLE: &str = "HAUSBLATT_COMPLETE";
+
+static IS_BASH: OnceLock<bool> = OnceLock::new();
+
+/// Notes which shell asks, before the variable is taken out of the environment.
+pub fn note_shell() {
+    let _ = IS_BASH.set(env::var(VARIABLE).is_ok_and(|shell| shell == "bash"));
+}
 
 /// So many candidates help nobody; with more letters there are fewer.
 const MOST: usize = 200;
@@ -30,8 +42,20 @@ fn world() -> Option<World> {
 }
 
 fn fitting(current: &OsStr, all: impl Iterator<Item = String>) -> Vec<CompletionCandidate> {
-    let current = current.to_string_lossy();
-    all.filter(|word| word.starts_with(&*current)).take(MOST).map(CompletionCandidate::new).collect()
+    // Only bash puts into the line what it is offered, as it is, and hands on what is typed likewise.
+    let is_bash = IS_BASH.get().is_some_and(|is| *is);
+    let typed = current.to_string_lossy();
+    let typed = if is_bash { typed.replace('\\', "") } else { typed.into_owned() };
+    // A name that would be several lines can't be offered.
+    let can_be_typed = |word: &String| !word.contains(|c: char| c.is_control() || turns_direction(c));
+    let fitting = all.filter(|word| word.starts_with(&typed)).filter(can_be_typed).take(MOST);
+    fitting.map(|word| CompletionCandidate::new(if is_bash { escaped(&word) } else { word })).collect()
+}
+
+/// A word for bash, with a backslash before each character that means something to it.
+fn escaped(word: &str) -> String {
+    let plain = |c: char| c.is_alphanumeric() || "/._-~+,:=@%".contains(c);
+    word.chars().flat_map(|c| (!plain(c)).then_some('\\').into_iter().chain([c])).collect()
 }
 
 /// Addresses of the site, and paths of content files.

@@ -26,7 +26,8 @@ static ALLOCATOR: MiMalloc = MiMalloc;
 
 fn main() -> ExitCode {
     // A shell that asks what can be typed is answered, and nothing else is done.
-    CompleteEnv::with_factory(cli::Cli::completed).var("HAUSBLATT_COMPLETE").complete();
+    complete::note_shell();
+    CompleteEnv::with_factory(cli::Cli::completed).var(complete::VARIABLE).complete();
     let cli = cli::Cli::parse();
     show::style::choose(cli.common.color);
     show::style::suggest_with(cli.common.site.as_deref(), cli.common.theme.as_deref());

@@ -1,6 +1,7 @@
 //! The site that a command works on: found, read, and its problems shown.
 
 use std::env;
+use std::error::Error;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
@@ -36,10 +37,31 @@ pub fn disk() -> Disk {
 /// Finds the site and reads its files, with content as deep as asked.
 pub fn read(common: &Common, depth: Depth) -> Result<(Snapshot, Asking), Failure> {
     let root = root(common)?;
+    check_threads()?;
     let snapshot = Snapshot::load(Arc::new(disk()), &root, depth)
         .map_err(|error| Failure::no_site(format!("{} can't be read: {error}", root.display()), None))?;
     let asking = asking(common, &snapshot);
     Ok((snapshot, asking))
+}
+
+/// All work is shared among threads, which the system may refuse: that is said, before a library panics over it.
+fn check_threads() -> Result<(), Failure> {
+    if rayon::current_thread_index().is_some() {
+        return Ok(());
+    }
+    match rayon::ThreadPoolBuilder::new().build_global() {
+        // Without a cause, it was built before.
+        Err(error) if error.source().is_some() => Err(no_threads(&error)),
+        _ => Ok(()),
+    }
+}
+
+/// What is said where the system gives no threads.
+pub fn no_threads(error: &dyn Error) -> Failure {
+    Failure::Work(
+        format!("the system gives no threads: {error}"),
+        Some("end other programs, or raise the limit on processes (ulimit -u)".to_owned()),
+    )
 }
 
 /// What is asked of these files besides: the day it is there, unless another was typed.

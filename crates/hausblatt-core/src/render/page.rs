@@ -2,6 +2,7 @@
 
 use bumpalo::Bump;
 use hausblatt_lang::escape::html::escape;
+use hausblatt_lang::html::body_end;
 use hausblatt_lang::library::UnitId;
 use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Shows, Stop, Tray, UNLINKED, render};
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -281,7 +282,7 @@ fn add_search_script(world: &World, text: &mut String) {
     let Some((script, _)) = search_files(world) else { return };
     let mut address = String::new();
     escape(&address::encoded(&script), &mut address);
-    let at = text.rfind("</body>").unwrap_or(text.len());
+    let at = body_end(text);
     text.insert_str(at, &format!("<script src=\"{address}\" defer></script>\n"));
 }
 

@@ -10,4 +10,5 @@ mod script;
 pub mod url;
 mod walk;
 
+pub use scanner::body_end;
 pub use walk::{Placement, place};

@@ -177,6 +177,8 @@ pub enum Event {
     Fault { at: usize, message: &'static str },
     /// A start tag's name was read: where its `<` is.
     Element { at: usize },
+    /// The end tag of `body`: where its `<` is.
+    BodyEnd { at: usize },
     /// An `http-equiv` was read: where its name begins.
     BrowserCommand { at: usize },
     /// A `<script` inside an HTML comment inside a script, which parsers read in two ways.
@@ -402,8 +404,10 @@ impl<'t> Scan<'_, 't> {
     fn tag_name(&mut self) {
         let byte = self.byte();
         if byte.is_ascii_whitespace() || byte == b'/' || byte == b'>' {
-            if !self.state.closing {
-                self.events.push(Event::Element { at: self.tag });
+            match self.state.closing {
+                false => self.events.push(Event::Element { at: self.tag }),
+                true if self.state.element == "body" => self.events.push(Event::BodyEnd { at: self.tag }),
+                true => {}
             }
             self.lead = self.at;
             self.state.mode = Mode::InTag;
@@ -678,6 +682,15 @@ impl<'t> Scan<'_, 't> {
             None => self.at += 1,
         }
     }
+}
+
+/// Where the body of a whole page ends: at its last end tag that is one to browsers, or else at the page's end.
+pub fn body_end(page: &str) -> usize {
+    let ends = State::default().scan(page).into_iter().filter_map(|event| match event {
+        Event::BodyEnd { at } => Some(at),
+        _ => None,
+    });
+    ends.last().unwrap_or(page.len())
 }
 
 impl Scan<'_, '_> {

@@ -240,6 +240,21 @@ fn branches_and_loops_must_meet() {
     }
 }
 
+#[test]
+fn the_body_ends_where_browsers_end_it() {
+    for (page, rest) in [
+        ("<body>a</body></html>", "</body></html>"),
+        ("<BODY>a</BODY ></HTML>", "</BODY ></HTML>"),
+        ("<body>a</body><script>const a = '</body>';</script>", "</body><script>const a = '</body>';</script>"),
+        ("<body>a</body><!-- </body> -->", "</body><!-- </body> -->"),
+        ("<body><p title=\"</body>\">a", ""),
+        ("<body><textarea></body></textarea>a</body>\n", "</body>\n"),
+        ("a", ""),
+    ] {
+        assert_eq!(&page[hausblatt_lang::html::body_end(page)..], rest, "{page}");
+    }
+}
+
 /// A small tokenizer of its own: the tags and attribute names of a page.
 fn tags(html: &str) -> Vec<String> {
     let mut found = Vec::new();

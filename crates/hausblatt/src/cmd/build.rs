@@ -77,10 +77,8 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
         Ok(fine)
     };
     let threads = args.jobs.map_or(0, usize::from);
-    let pool = rayon::ThreadPoolBuilder::new()
-        .num_threads(threads)
-        .build()
-        .map_err(|error| Failure::Work(error.to_string(), None))?;
+    let pool =
+        rayon::ThreadPoolBuilder::new().num_threads(threads).build().map_err(|error| opened::no_threads(&error))?;
     pool.install(work)
 }
 

@@ -1,5 +1,7 @@
 //! The badge: a script at the end of a page, which shows what made the page and keeps it up to date.
 
+use hausblatt_lang::html::body_end;
+
 use crate::html::Markup;
 use crate::put;
 use crate::serve::answers::{By, Made};
@@ -38,6 +40,6 @@ fn put_in(made: &mut Made, shown: Shown, address: &str, by: Option<(&str, &str)>
         None => put!(script, " data-quiet"),
     }
     put!(script, "></script>\n");
-    let at = made.text.rfind("</body>").or_else(|| made.text.rfind("</BODY>")).unwrap_or(made.text.len());
+    let at = body_end(&made.text);
     made.text.insert_str(at, &script.into_text());
 }

@@ -171,6 +171,8 @@ impl Server {
 
 /// Runs `work` with all that serving needs.
 pub fn run<T>(work: impl Future<Output = T>) -> io::Result<T> {
+    // The library would panic where the system gives no threads.
+    drop(std::thread::Builder::new().spawn(|| ())?.join());
     let runtime = tokio::runtime::Builder::new_multi_thread()
         .worker_threads(2)
         .max_blocking_threads(2 * cores() + QUICK_THREADS)

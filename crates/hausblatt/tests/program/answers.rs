@@ -549,3 +549,27 @@ fn what_turns_the_direction_of_text_is_shown() {
         assert!(!said.contains('\u{202e}') && !said.contains('\u{1}'), "{arguments:?}: {said}");
     }
 }
+
+/// Where the system gives no threads, that is said; nothing panics.
+#[test]
+#[cfg(target_os = "linux")]
+fn no_threads_are_an_error() {
+    use std::os::unix::fs::PermissionsExt;
+    let site = Site::small();
+    std::fs::set_permissions(site.root(), std::fs::Permissions::from_mode(0o755)).unwrap();
+    // Limits on processes are none for root: another user runs it, who must be able to reach it.
+    let program = site.path("hausblatt");
+    std::fs::copy(env!("CARGO_BIN_EXE_hausblatt"), &program).unwrap();
+    for command in ["map", "build --out built", "check", "serve --port 0 --quiet"] {
+        let mut shell = std::process::Command::new("prlimit");
+        if std::fs::metadata("/root/.").is_ok() {
+            shell = std::process::Command::new("setpriv");
+            shell.args(["--reuid=65534", "--regid=65534", "--clear-groups", "prlimit"]);
+        }
+        shell.args(["--nproc=1:1", "./hausblatt"]).args(command.split(' '));
+        let said = shell.current_dir(site.root()).output().unwrap();
+        let err = String::from_utf8(said.stderr).unwrap();
+        assert_eq!(said.status.code(), Some(1), "{command}: {err}");
+        assert!(err.starts_with("error: ") && err.contains("emporarily unavailable"), "{command}: {err}");
+    }
+}

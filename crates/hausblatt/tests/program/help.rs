@@ -190,6 +190,12 @@ fn shells_complete_what_the_site_has() {
         String::from_utf8(said.stdout).unwrap().lines().map(str::to_owned).collect::<Vec<_>>()
     };
     assert_eq!(offered(&["hausblatt", "res"]), ["resolve"]);
+    // What a shell would carry out is offered so that it does not; what would be two lines is not offered.
+    site.write("themes/harbour/partials/a $(touch b);'c'.html", "");
+    site.write("themes/harbour/partials/a\nb.html", "");
+    let odd = "themes/harbour/partials/a\\ \\$\\(touch\\ b\\)\\;\\'c\\'.html";
+    assert_eq!(offered(&["hausblatt", "reach", "themes/harbour/partials/a"]), [odd]);
+    assert_eq!(offered(&["hausblatt", "reach", "themes/harbour/partials/a\\ \\$"]), [odd]);
     assert_eq!(offered(&["hausblatt", "resolve", "/visit/o"]), ["/visit/opening/"]);
     assert_eq!(offered(&["hausblatt", "values", "content/pages/visit/o"]), ["content/pages/visit/opening.md"]);
     assert_eq!(
