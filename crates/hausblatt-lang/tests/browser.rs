@@ -48,6 +48,13 @@ const PAGE: &str = r##"<!doctype html>
 <a class="link" href='+{x}+{x}'></a>
 <a class="link" href="java+{x}"></a>
 <a class="link" href=" +{x}"></a>
+<a class="link" href="+{''}javascript:+{x}"></a>
+<a class="link" href="+{each i in [1, 2]}+{if i == 1}java+{else}script:+{x}+{end}+{end}"></a>
+<a class="link" href="+{if true}+{''}da+{end}ta:text/html,+{x}"></a>
+<a class="link" +{let y = 1}href="+{nothing}+{x}"></a>
+<link +{if true}rel="stylesheet"+{else}rel="icon"+{end} href="+{x}">
+<link +{if true}rel="stylesheet"+{end} rel="icon" href="+{x}">
+<textarea><b></b></textarea><p id="behind">+{x}</p>
 <a class="path" href="/x/+{x}"></a>
 <a class="path" href="/x?q=+{x}#+{x}"></a>
 <img class="image" alt="+{x}" src="+{x}" srcset="+{x} 1x, /m/+{x} +{x}x">
@@ -68,6 +75,20 @@ window.got = [first, second];
 </script>
 <script class="stays" src="+{x}"></script>
 <p id="first"></p><p id="second"></p><p id="third"></p><p id="fourth"></p><p id="last"></p>
+"##;
+
+/// Every place of a drawing, which is XML.
+const DRAWING: &str = r##"<?xml version="1.0"?>
+<!DOCTYPE svg [<!-- don't --><!ENTITY a "x>">]>
+<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" xmlns:s="http://www.w3.org/2000/svg">
+<title>+{x}</title>
+<text class="+{x}" lang='+{x}'>+{x}</text>
+<a href="+{x}" xlink:href="java+{x}"><text>+{x}</text></a>
+<s:a href="+{''}javascript:+{x}"/>
+<use href="+{x}"/><script href="+{x}"/><image href="+{x}"/>
+<rect style="fill: +{x}; stroke: url('+{x}')"/>
+<!-- +{if true}a+{end} --><![CDATA[ > ]]><text>+{x}</text>
+</svg>
 "##;
 
 /// Looks at the page when it stands, and tells the window around it what it found.
@@ -137,8 +158,21 @@ function look() {
     const address = /^url\("(.*)"\)/s.exec(style.backgroundImage);
     if (address) scheme("style", address[1].replace(/\\([0-9a-f]+) ?/g, (_, hex) => String.fromCodePoint(parseInt(hex, 16))).replace(/\\(.)/g, "$1"));
   }
+  same("behind", id("behind").textContent, wanted);
+  const utf8 = text => new TextDecoder("utf-8", { ignoreBOM: true }).decode(Uint8Array.from(atob(text), c => c.charCodeAt(0)));
+  const drawing = new DOMParser().parseFromString(utf8("DRAWING"), "image/svg+xml");
+  const drawn = [...drawing.querySelectorAll("*")].map(element => element.nodeName + "[" + [...element.attributes].map(a => a.name) + "]");
+  if (drawing.querySelector("parsererror")) faults.push("drawing: " + drawing.querySelector("parsererror").textContent);
+  for (const element of drawing.querySelectorAll("*")) {
+    for (const attribute of element.attributes) {
+      if (attribute.localName.startsWith("on")) faults.push("drawing has " + attribute.name);
+      if (attribute.localName !== "href") continue;
+      scheme("drawing", attribute.value);
+      if (["use", "script"].includes(element.localName)) stays(attribute.value);
+    }
+  }
   const elements = [...document.querySelectorAll("*")].map(element => element.localName + "[" + [...element.attributes].map(a => a.name) + "]");
-  parent.postMessage({ number: NUMBER, faults, elements: elements.join(" ") }, "*");
+  parent.postMessage({ number: NUMBER, faults, elements: elements.join(" ") + " / " + drawn.join(" ") }, "*");
 }
 setTimeout(look, 25);
 </script>
@@ -172,7 +206,9 @@ fn page(number: usize, text: &str) -> String {
     let literal: String = text.chars().map(|c| format!("\\u{{{:x}}}", c as u32)).collect();
     let files = support::Files::new(&[("t", &format!("+{{let x = \"{literal}\"}}{PAGE}"))]);
     let rendered = files.page().0.unwrap();
-    format!("{rendered}{}", CHECK.replace("GIVEN", &base64(text.as_bytes())).replace("NUMBER", &number.to_string()))
+    let drawing = support::Files::new(&[("t.xml", &format!("+{{let x = \"{literal}\"}}{DRAWING}"))]).page().0.unwrap();
+    let check = CHECK.replace("GIVEN", &base64(text.as_bytes())).replace("NUMBER", &number.to_string());
+    format!("{rendered}{}", check.replace("DRAWING", &base64(drawing.as_bytes())))
 }
 
 fn base64(bytes: &[u8]) -> String {
