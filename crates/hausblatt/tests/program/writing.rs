@@ -1,8 +1,8 @@
 //! Commands that write: all their files or none, what a killed run has left, and nothing that adds an error.
 
-use std::process::{Command, Stdio};
+use std::process::Stdio;
 use std::thread;
-use std::time::Duration;
+use std::time::Instant;
 
 use expect_test::expect;
 
@@ -140,29 +140,85 @@ fn what_a_killed_run_has_left_is_completed() {
     }
 }
 
-/// Killed at many moments, each command leaves files that are whole, and the same command again ends well.
+/// A command that writes, and the site that it is typed in.
+type Writing = (fn() -> Site, &'static [&'static str]);
+
+fn empty() -> Site {
+    Site::empty()
+}
+
+/// A small site in which every command that writes has something to write.
+fn with_work() -> Site {
+    let site = copied(&[("card", LINES, "one\nTWO\nthree\nfour\nfive\n")]);
+    site.write("themes/far/partials/card.html", "one\ntwo\nthree\nfour\nFIVE\n");
+    site.write("themes/far/partials/tile.html", "tile\n");
+    site.write("themes/far/templates/offered/wide.html", "---\nlabel: Wide\n---\nwide +{content.title}\n");
+    site.write("themes/near/templates/page.html", "+{partial \"tiel\"}+{content.title}\n");
+    site.write("log.txt", "/opning/\n/visti/\n");
+    site.write("notes.svg", "<svg/>");
+    site
+}
+
+const WRITING: &[Writing] = &[
+    (empty, &["demo", "seeds", "-q"]),
+    (empty, &["start", "site", "seeds"]),
+    (with_work, &["start", "theme", "meadow"]),
+    (with_work, &["start", "component", "notice"]),
+    (with_work, &["start", "template", "page/visit"]),
+    (with_work, &["override", "partials/tile"]),
+    (with_work, &["choose", "wide", "/visit/", "/"]),
+    (with_work, &["drift", "--merge"]),
+    (with_work, &["drift", "--adopt", "partials/card"]),
+    (with_work, &["check", "--fix"]),
+    (with_work, &["missed", "log.txt", "--fix"]),
+    (with_work, &["expect", "--record"]),
+    (with_work, &["chart", "--out", "notes.svg", "--force"]),
+    (with_work, &["build"]),
+];
+
+/// What a site holds besides temporary files and what says when it was built.
+fn lasting(site: &Site) -> Vec<(String, Vec<u8>)> {
+    let own = |path: &str| path.rsplit('/').next().is_some_and(|name| name.starts_with(".hausblatt-"));
+    let demo_built = |path: &str| path.starts_with("seeds/built/");
+    site.tree(".").into_iter().filter(|(path, _)| !own(path) && !demo_built(path)).collect()
+}
+
+/// Killed at many moments, each command leaves every file as it was or as it should be, and the same command again does
+/// the rest. `MOMENTS=300 cargo test -p hausblatt --test program killed_at` kills more often.
 #[test]
 fn killed_at_any_moment_the_same_command_completes() {
-    let whole = Site::empty();
-    assert_eq!(whole.run(&["demo", "seeds", "-q"]).code, 0);
-    let expected: Vec<_> = whole.tree("seeds").into_iter().filter(|(path, _)| !path.starts_with("built/")).collect();
-    for moment in 0..12 {
-        let site = Site::empty();
-        let mut command: Command = site.command(&["demo", "seeds", "-q"]);
-        let mut child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn().expect("it starts");
-        thread::sleep(Duration::from_millis(2 * moment));
-        child.kill().expect("it is killed");
-        child.wait().expect("it ends");
-        let there = if site.path("seeds").exists() { site.tree("seeds") } else { Vec::new() };
-        for (path, bytes) in there {
-            let is_temporary = path.rsplit('/').next().is_some_and(|name| name.starts_with(".hausblatt-"));
-            let known = expected.iter().find(|(other, _)| *other == path);
-            let known = known.is_some_and(|(_, whole)| *whole == bytes);
-            assert!(known || is_temporary || path.starts_with("built/"), "moment {moment}: {path}");
+    let moments: u32 = std::env::var("MOMENTS").ok().and_then(|text| text.parse().ok()).unwrap_or(6);
+    for (site, arguments) in WRITING {
+        let whole = site();
+        let before = lasting(&whole);
+        let began = Instant::now();
+        let said = whole.run(arguments);
+        let took = began.elapsed();
+        let after = lasting(&whole);
+        assert!(before != after, "{arguments:?} writes nothing: {}", said.whole());
+        for moment in 0..moments {
+            let site = site();
+            let mut child =
+                site.command(arguments).stdout(Stdio::null()).stderr(Stdio::null()).spawn().expect("it starts");
+            thread::sleep(took * moment / moments);
+            child.kill().expect("it is killed");
+            child.wait().expect("it ends");
+            for (path, bytes) in lasting(&site) {
+                let known =
+                    |files: &[(String, Vec<u8>)]| files.iter().any(|(other, now)| *other == path && *now == bytes);
+                assert!(known(&before) || known(&after), "{arguments:?} at {moment}: {path}");
+            }
+            let done = site.run(arguments);
+            let left = lasting(&site);
+            assert!(left == after, "{arguments:?} at {moment}: {}\n{}", done.whole(), differing(&left, &after));
         }
-        let done = site.run(&["demo", "seeds", "-q"]);
-        assert_eq!(done.code, 0, "moment {moment}: {}", done.whole());
-        let left: Vec<_> = site.tree("seeds").into_iter().filter(|(path, _)| !path.starts_with("built/")).collect();
-        assert!(left == expected, "moment {moment}: {} files of {}", left.len(), expected.len());
     }
+}
+
+fn differing(left: &[(String, Vec<u8>)], after: &[(String, Vec<u8>)]) -> String {
+    let only = |some: &[(String, Vec<u8>)], others: &[(String, Vec<u8>)]| {
+        let only: Vec<&str> = some.iter().filter(|one| !others.contains(one)).map(|(path, _)| path.as_str()).collect();
+        only.join(" ")
+    };
+    format!("found {}\nwanted {}", only(left, after), only(after, left))
 }
