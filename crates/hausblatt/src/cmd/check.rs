@@ -180,14 +180,13 @@ fn text(world: &World, args: &CheckArgs, found: &[Finding], common: &Common) -> 
     chosen.sort_by_key(|finding| !finding.diagnostic.is_error());
     chosen.truncate(shown);
     chosen.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic));
-    let drawer = diagnostics::Drawer::new();
     for finding in chosen {
-        let _ = writeln!(out, "{}", drawer.drawn(&world.snapshot, &finding.diagnostic));
+        let _ = writeln!(out, "{}", diagnostics::drawn(&world.snapshot, &finding.diagnostic));
         if let Some(first) = finding.addresses.first() {
             let more = finding.addresses.len() - 1;
             let more = if more > 0 { format!(" and {}", addresses(more)) } else { String::new() };
             let more = more.replace(" address", " more address");
-            let _ = writeln!(out, "{}", styled(FAINT, &format!("seen at {}{more}", plain(first))));
+            let _ = writeln!(out, "{}", styled(FAINT, &format!("{:9}seen at {}{more}", "", plain(first))));
         }
         out.push('\n');
     }

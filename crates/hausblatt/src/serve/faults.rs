@@ -53,13 +53,7 @@ fn one(texts: &Snapshot, diagnostic: &Diagnostic) -> Markup {
     let mut out = Markup::new();
     let severity = if diagnostic.is_error() { "error" } else { "warning" };
     put!(out, "<section class=\"fault {}\">\n", severity);
-    put!(
-        out,
-        "<p class=\"what\"><b>{}</b> {} <code class=\"code\">{}</code></p>\n",
-        severity,
-        diagnostic.message,
-        diagnostic.code
-    );
+    put!(out, "<p class=\"what\"><b>{}</b> {}</p>\n", severity, diagnostic.message);
     if let Some(place) = &diagnostic.place {
         put!(out, "{}", excerpt(texts, place, None));
     }
@@ -67,9 +61,9 @@ fn one(texts: &Snapshot, diagnostic: &Diagnostic) -> Markup {
         put!(out, "{}", excerpt(texts, place, Some(why)));
     }
     if let Some(help) = &diagnostic.help {
-        put!(out, "<p class=\"help\"><b>help</b> {}</p>\n", help);
+        put!(out, "<p class=\"help\">→ {}</p>\n", help);
     }
-    put!(out, "</section>\n");
+    put!(out, "<p class=\"code\"><code>{}</code></p>\n</section>\n", diagnostic.code);
     out
 }
 

@@ -2,16 +2,16 @@
 
 use std::ops::Range;
 
-use annotate_snippets::renderer::DecorStyle;
-use annotate_snippets::{AnnotationKind, Group, Level, Origin, Renderer, Snippet};
+use anstyle::Style;
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::world::in_order;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Place;
 use serde::Serialize;
+use unicode_width::UnicodeWidthChar;
 
 use crate::options::Common;
-use crate::show::style::{self, plain, turns_direction, without_number};
+use crate::show::style::{self, plain, styled, turns_direction, without_number};
 
 /// How many warnings are shown without `-v`.
 const MOST_WARNINGS: usize = 20;
@@ -20,7 +20,6 @@ const MOST_ERRORS: usize = 50;
 
 /// Shows diagnostics on standard error: all errors, and as many warnings as fit.
 pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
-    let drawer = Drawer::new();
     let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =
         diagnostics.iter().partition(|diagnostic| diagnostic.is_error());
     let most = |count: usize| if common.verbose { usize::MAX } else { count };
@@ -29,7 +28,7 @@ pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
         errors.iter().take(most(MOST_ERRORS)).chain(warnings.iter().take(warnings_wanted)).copied().collect();
     shown.sort_by(|a, b| in_order(a, b));
     for diagnostic in shown {
-        crate::tell!("{}\n", drawer.drawn(texts, diagnostic));
+        crate::tell!("{}\n", drawn(texts, diagnostic));
     }
     more(errors.len(), most(MOST_ERRORS), "error");
     if !common.quiet {
@@ -89,43 +88,134 @@ fn more(count: usize, shown: usize, what: &str) {
     }
 }
 
-/// Draws diagnostics.
-pub struct Drawer(Renderer);
+/// How many columns stand before a message, a path, a line of a file.
+const MARGIN: usize = 9;
+/// How many columns before and after a part are shown at least, where the line has them.
+const CONTEXT: usize = 10;
+/// How wide a terminal is taken to be.
+const WIDTH: usize = 80;
 
-impl Drawer {
-    /// With colours that can be read on light and dark terminals; the bright ones can't on light ones.
-    pub fn new() -> Self {
-        let renderer = Renderer::styled()
-            .decor_style(DecorStyle::Unicode)
-            .term_width(80)
-            .error(style::BAD)
-            .warning(style::NOTE)
-            .line_num(style::TYPED)
-            .context(style::TYPED);
-        Self(renderer)
-    }
-
-    /// A diagnostic with its excerpt, without a line break at the end.
-    pub fn drawn(&self, texts: &Snapshot, diagnostic: &Diagnostic) -> String {
-        drawn(&self.0, texts, diagnostic)
-    }
-}
-
-fn drawn(renderer: &Renderer, texts: &Snapshot, diagnostic: &Diagnostic) -> String {
-    let level = if diagnostic.is_error() { Level::ERROR } else { Level::WARNING };
-    let head = diagnostic.code.len() + if diagnostic.is_error() { 9 } else { 11 };
-    let title = level.primary_title(wrapped(&plain(&without_number(&diagnostic.message)), head)).id(diagnostic.code);
-    let mut group = Group::with_title(title);
+/// A diagnostic with its excerpt, without a line break at the end: severity and message first, then the place, the lines
+/// with the part that is meant marked, what to do about it, and last the code.
+pub fn drawn(texts: &Snapshot, diagnostic: &Diagnostic) -> String {
+    let (word, colour) = if diagnostic.is_error() { ("error", style::BAD) } else { ("warning", style::NOTE) };
+    let message = indented(&plain(&without_number(&diagnostic.message)), MARGIN);
+    let mut out =
+        format!("{}{}\n", styled(colour.bold(), &format!("{word:<MARGIN$}")), styled(style::STRONG, &message));
     if let Some(place) = &diagnostic.place {
-        group = excerpt(group, texts, place, AnnotationKind::Primary, None);
+        out.push_str(&excerpt(texts, place, None, colour));
     }
     for (place, why) in &diagnostic.related {
-        group = excerpt(group, texts, place, AnnotationKind::Context, Some(plain(why)));
+        out.push_str(&excerpt(texts, place, Some(&plain(why)), style::TYPED));
     }
+    let mut last = 0;
     if let Some(help) = &diagnostic.help {
-        group = group.element(Level::HELP.message(wrapped(&plain(help), 12)));
+        let help = indented(&plain(help), MARGIN + 2);
+        out.push_str(&format!("{:MARGIN$}{} {help}", "", styled(style::TYPED, "→")));
+        last = match help.rsplit_once('\n') {
+            Some((_, line)) => style::columns(line),
+            None => MARGIN + 2 + style::columns(&help),
+        };
     }
-    renderer.render(&[group])
+    let code = diagnostic.code.len().min(WIDTH);
+    // Where the last line leaves no room for it, the code has one of its own.
+    if last > 0 && last + 2 + code > WIDTH {
+        out.push('\n');
+        last = 0;
+    }
+    out.push_str(&format!("{:1$}{2}", "", WIDTH - code - last, styled(style::FAINT, diagnostic.code)));
+    out
+}
+
+/// A text in lines of at most 80 columns, each but the first behind so many spaces.
+fn indented(text: &str, behind: usize) -> String {
+    wrapped(text, behind).replace('\n', &format!("\n{:behind$}", ""))
+}
+
+/// The lines around a place, with its path before them and what is meant marked; without its text, only the path.
+fn excerpt(texts: &Snapshot, place: &Place, label: Option<&str>, colour: Style) -> String {
+    let path = plain(&place.path);
+    let text = texts.file(&place.path).and_then(|node| node.text());
+    let whole_file = place.span == hausblatt_lang::text::source::Span::default();
+    let Some(text) = text.filter(|text| !whole_file && !text.is_empty()) else {
+        return match label {
+            Some(label) => format!("{:MARGIN$}{}\n", "", indented(&format!("{path}: {label}"), MARGIN)),
+            None => format!("{:MARGIN$}{path}\n", ""),
+        };
+    };
+    let range = inside(text, place.span.range());
+    let (number, column) = position(text, range.start);
+    let mut out = format!("{:MARGIN$}{path}:{number}:{column}\n", "");
+    let (lines, first, offset) = lines_around(text, &range);
+    let range = range.start - offset..range.end - offset;
+    let lines: Vec<&str> = lines.split('\n').collect();
+    let mut begins = 0;
+    let mut is_told = label.is_none();
+    for (at, line) in lines.iter().enumerate() {
+        let part = range.start.saturating_sub(begins).min(line.len())..range.end.saturating_sub(begins).min(line.len());
+        begins += line.len() + 1;
+        // Of many lines the first and the last are shown.
+        if lines.len() > 3 && (1..lines.len() - 1).contains(&at) {
+            if at == 1 {
+                out.push_str(&format!("{}\n", styled(style::FAINT, &format!("{:>1$}", "…", MARGIN - 3))));
+            }
+            continue;
+        }
+        let (shown, before, width) = cut(line.trim_end(), part);
+        let gutter = styled(style::FAINT, &format!("{:>1$} |", first + at, MARGIN - 3));
+        out.push_str(format!("{gutter} {shown}").trim_end());
+        out.push('\n');
+        let marks = styled(colour, &"‾".repeat(width));
+        out.push_str(&format!("{:1$}{marks}", "", MARGIN + before));
+        if let Some(label) =
+            label.filter(|label| at + 1 == lines.len() && MARGIN + before + width + 1 + style::columns(label) <= WIDTH)
+        {
+            out.push_str(&format!(" {}", styled(colour, label)));
+            is_told = true;
+        }
+        out.push('\n');
+    }
+    if let Some(label) = label.filter(|_| !is_told) {
+        out.push_str(&format!("{:MARGIN$}{}\n", "", styled(colour, &indented(label, MARGIN))));
+    }
+    out
+}
+
+/// A line cut to what fits, how many columns stand before the part that is meant, and how many that part has, at least one.
+fn cut(line: &str, part: Range<usize>) -> (String, usize, usize) {
+    let part = inside(line, part);
+    let room = WIDTH - MARGIN;
+    let columns = |range: Range<usize>| style::columns(&line[range]);
+    let (mut from, mut to) = (0, line.len());
+    if columns(0..line.len()) > room {
+        // What is meant is in the middle; where it is too long itself, its beginning, with what stands before it.
+        let wanted = columns(part.clone()).min(room - 2 * CONTEXT);
+        let left = ((room - wanted) / 2).max(room.saturating_sub(columns(part.start..line.len())));
+        let widths = |c: char| c.width().unwrap_or(0);
+        let mut width = 0;
+        for (at, c) in line[..part.start].char_indices().rev() {
+            width += widths(c);
+            if width > left {
+                from = at + c.len_utf8();
+                break;
+            }
+        }
+        let room = room - usize::from(from > 0);
+        if columns(from..line.len()) > room {
+            width = 0;
+            for (at, c) in line[from..].char_indices() {
+                width += widths(c);
+                if width >= room {
+                    to = from + at;
+                    break;
+                }
+            }
+        }
+    }
+    let (begin, end) = (if from > 0 { "…" } else { "" }, if to < line.len() { "…" } else { "" });
+    let start = part.start.clamp(from, to);
+    let width = columns(start..part.end.clamp(start, to)).max(1);
+    (format!("{begin}{}{end}", &line[from..to]), usize::from(from > 0) + columns(from..start), width)
 }
 
 /// A text in lines of at most 80 columns, behind so many columns.
@@ -145,32 +235,6 @@ pub fn wrapped(text: &str, behind: usize) -> String {
         column += width;
     }
     out
-}
-
-/// Adds the lines around a place; without its text, only the path.
-fn excerpt<'g>(
-    group: Group<'g>,
-    texts: &Snapshot,
-    place: &Place,
-    kind: AnnotationKind,
-    label: Option<String>,
-) -> Group<'g> {
-    let path = plain(&place.path);
-    let text = texts.file(&place.path).and_then(|node| node.text());
-    let whole_file = place.span == hausblatt_lang::text::source::Span::default();
-    let Some(text) = text.filter(|text| !whole_file && !text.is_empty()) else {
-        let origin = Origin::path(path);
-        let group = group.element(if text.is_some() { origin.line(1) } else { origin });
-        return match label {
-            Some(label) => group.element(Level::NOTE.message(label)),
-            None => group,
-        };
-    };
-    let range = inside(text, place.span.range());
-    let (lines, start, offset) = lines_around(text, &range);
-    let range = range.start - offset..range.end - offset;
-    let annotation = kind.span(range).label(label);
-    group.element(Snippet::source(lines).path(path).line_start(start).annotation(annotation))
 }
 
 /// The range within the text, on character boundaries.
@@ -202,4 +266,167 @@ pub fn lines_around(text: &str, range: &Range<usize>) -> (String, usize, usize) 
         }
     }
     (lines, number, start)
+}
+
+#[cfg(test)]
+mod tests {
+    use expect_test::{Expect, expect};
+    use hausblatt_lang::text::source::Span;
+
+    use super::*;
+
+    #[track_caller]
+    fn draws(text: &str, part: &str, help: &str, expected: Expect) {
+        let texts = Snapshot::in_memory([("content/a.md", text)]);
+        let at = text.find(part).unwrap_or(0);
+        let diagnostic = Diagnostic::error("bad-value", "this is what is wrong")
+            .help(help)
+            .at(&"content/a.md".into(), Span::new(at, at + part.len()));
+        expected.assert_eq(&anstream::adapter::strip_str(&drawn(&texts, &diagnostic)).to_string());
+    }
+
+    #[test]
+    fn marks_what_is_meant_however_wide_it_is() {
+        draws(
+            "one\ntwo three\n",
+            "three",
+            "do this",
+            expect![[r#"
+            error    this is what is wrong
+                     content/a.md:2:5
+                 2 | two three
+                         ‾‾‾‾‾
+                     → do this                                                     bad-value"#]],
+        );
+        draws(
+            "é漢字\tx wrong",
+            "wrong",
+            "do this",
+            expect![[r#"
+            error    this is what is wrong
+                     content/a.md:1:7
+                 1 | é漢字 x wrong
+                             ‾‾‾‾‾
+                     → do this                                                     bad-value"#]],
+        );
+        draws(
+            "",
+            "",
+            "do this",
+            expect![[r#"
+            error    this is what is wrong
+                     content/a.md
+                     → do this                                                     bad-value"#]],
+        );
+        draws(
+            "the end is missing",
+            "",
+            "do this",
+            expect![[r#"
+            error    this is what is wrong
+                     content/a.md
+                     → do this                                                     bad-value"#]],
+        );
+        draws(
+            "a\nb\nc\nd\ne",
+            "b\nc\nd",
+            "do this",
+            expect![[r#"
+            error    this is what is wrong
+                     content/a.md:2:1
+                 2 | b
+                     ‾
+                 3 | c
+                     ‾
+                 4 | d
+                     ‾
+                     → do this                                                     bad-value"#]],
+        );
+        draws(
+            "a\nb\nc\nd\ne",
+            "a\nb\nc\nd\ne",
+            "do this",
+            expect![[r#"
+            error    this is what is wrong
+                     content/a.md:1:1
+                 1 | a
+                     ‾
+                 …
+                 5 | e
+                     ‾
+                     → do this                                                     bad-value"#]],
+        );
+        draws(
+            &format!("{}wrong{}", "x".repeat(200), "y".repeat(200)),
+            "wrong",
+            "do this",
+            expect![[r#"
+            error    this is what is wrong
+                     content/a.md:1:201
+                 1 | …xxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxxwrongyyyyyyyyyyyyyyyyyyyyyyyyyyyyyyy…
+                                                       ‾‾‾‾‾
+                     → do this                                                     bad-value"#]],
+        );
+        draws(
+            &format!("begin {}", "漢".repeat(200)),
+            &"漢".repeat(200),
+            "do this",
+            expect![[r#"
+            error    this is what is wrong
+                     content/a.md:1:7
+                 1 | begin 漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢漢…
+                           ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+                     → do this                                                     bad-value"#]],
+        );
+        draws(
+            "wrong",
+            "wrong",
+            &"word ".repeat(25),
+            expect![[r#"
+            error    this is what is wrong
+                     content/a.md:1:1
+                 1 | wrong
+                     ‾‾‾‾‾
+                     → word word word word word word word word word word word word word word
+                       word word word word word word word word word word word      bad-value"#]],
+        );
+        draws(
+            "wrong",
+            "wrong",
+            "a help that is so long that the code has no room beside it",
+            expect![[r#"
+            error    this is what is wrong
+                     content/a.md:1:1
+                 1 | wrong
+                     ‾‾‾‾‾
+                     → a help that is so long that the code has no room beside it  bad-value"#]],
+        );
+    }
+
+    #[test]
+    fn other_places_are_shown_with_what_they_are() {
+        let texts = Snapshot::in_memory([("content/a.md", "one\ntwo\n"), ("content/b.md", "three\n")]);
+        let (a, b) = ("content/a.md".into(), "content/b.md".into());
+        let diagnostic = Diagnostic::warning("same-id", "two things are one")
+            .at(&a, Span::new(4, 7))
+            .related(&b, Span::new(0, 5), "this is the other one")
+            .related(&b, Span::new(0, 5), &"a long reason ".repeat(6))
+            .related(&b, Span::default(), "and this file");
+        expect![[r#"
+            warning  two things are one
+                     content/a.md:2:1
+                 2 | two
+                     ‾‾‾
+                     content/b.md:1:1
+                 1 | three
+                     ‾‾‾‾‾ this is the other one
+                     content/b.md:1:1
+                 1 | three
+                     ‾‾‾‾‾
+                     a long reason a long reason a long reason a long reason a long reason a
+                     long reason 
+                     content/b.md: and this file
+                                                                                     same-id"#]]
+        .assert_eq(&anstream::adapter::strip_str(&drawn(&texts, &diagnostic)).to_string());
+    }
 }

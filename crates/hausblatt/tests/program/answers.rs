@@ -116,7 +116,7 @@ fn a_conflict_is_not_published() {
     site.write("content/pages/visit.md", "---\ntitle: Visit\n---\n<<<<<<< ours\nCome.\n=======\nGo.\n>>>>>>> theirs\n");
     let said = site.run(&["build"]);
     assert_eq!(said.code, 1);
-    assert_eq!(said.err.matches("error[conflict-marks]").count(), 1, "{}", said.err);
+    assert_eq!(said.err.matches(" conflict-marks\n").count(), 1, "{}", said.err);
     assert_eq!(site.read("built/visit/index.html"), before);
     let said = site.run(&["resolve", "/visit/"]);
     assert_eq!(said.code, 1);
@@ -170,7 +170,7 @@ fn a_text_that_can_not_be_read_is_not_an_empty_one() {
     site.write("content/pages/visit.md", [long.as_bytes(), b"\xff\n"].concat());
     let said = site.run(&["resolve", "/visit/"]);
     assert_eq!(said.code, 1, "{}", said.whole());
-    assert!(said.out.starts_with("/visit/  →  500") && said.err.contains("error[unreadable]"), "{}", said.whole());
+    assert!(said.out.starts_with("/visit/  →  500") && said.err.contains(" unreadable\n"), "{}", said.whole());
 }
 
 /// What is reported once, at its cause, and what is suggested.
@@ -184,31 +184,24 @@ fn a_wrong_pattern_is_reported_once_and_a_missing_slash_is_found() {
         &["check"],
         expect![[r#"
             exit 1
-            error[bad-address]: there is no placeholder {editor} for the addresses of
-                                journal
-               ╭▸ hausblatt.toml:10:11
-               │
-            10 │ address = "/journal/{editor}/{slug}/"
-               │           ━━━━━━━━━━━━━━━━━━━━━━━━━━━
-               │
-               ╰ help: {slug}, {year}, {month}, {day} can be in it, and the name of a
-                       taxonomy whose "of" has "journal"
+            error    there is no placeholder {editor} for the addresses of journal
+                     hausblatt.toml:10:11
+                10 | address = "/journal/{editor}/{slug}/"
+                               ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+                     → {slug}, {year}, {month}, {day} can be in it, and the name of a
+                       taxonomy whose "of" has "journal"                         bad-address
 
-            warning[no-error-page]: what is not found is answered by
-                                    themes/far/templates/fallback.html
-             ╭▸ themes/near/hausblatt-theme.toml:1
-             ╰ help: write templates/error/404.html; create it with: hausblatt start
-                     template error/404
+            warning  what is not found is answered by themes/far/templates/fallback.html
+                     themes/near/hausblatt-theme.toml
+                     → write templates/error/404.html; create it with: hausblatt start
+                       template error/404                                      no-error-page
 
-            warning[no-document]: this page is not a document, and there is no layout around
-                                  it
-              ╭▸ themes/far/layouts/document.html:1:1
-              │
-            1 │ [+{slot}]
-              │ ━
-              │
-              ╰ help: leave out layout: none, or write a whole document
-            seen at / and 5 more addresses
+            warning  this page is not a document, and there is no layout around it
+                     themes/far/layouts/document.html:1:1
+                 1 | [+{slot}]
+                     ‾
+                     → leave out layout: none, or write a whole document         no-document
+                     seen at / and 5 more addresses
 
             1 error, 2 warnings in the whole site.
             What it means:   hausblatt check --about bad-address
@@ -221,29 +214,24 @@ fn a_wrong_pattern_is_reported_once_and_a_missing_slash_is_found() {
         &["check"],
         expect![[r#"
             exit 1
-            error[dead-reference]: broken reference "visit/opening"
-               ╭▸ hausblatt.toml:16:29
-               │
-            16 │ main = [{ label = "V", to = "visit/opening" }]
-               │                             ━━━━━━━━━━━━━━━
-               │
-               ╰ help: did you mean /visit/opening/? An address begins with a slash
+            error    broken reference "visit/opening"
+                     hausblatt.toml:16:29
+                16 | main = [{ label = "V", to = "visit/opening" }]
+                                                 ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+                     → did you mean /visit/opening/? An address begins with a slash
+                                                                              dead-reference
 
-            warning[no-error-page]: what is not found is answered by
-                                    themes/far/templates/fallback.html
-             ╭▸ themes/near/hausblatt-theme.toml:1
-             ╰ help: write templates/error/404.html; create it with: hausblatt start
-                     template error/404
+            warning  what is not found is answered by themes/far/templates/fallback.html
+                     themes/near/hausblatt-theme.toml
+                     → write templates/error/404.html; create it with: hausblatt start
+                       template error/404                                      no-error-page
 
-            warning[no-document]: this page is not a document, and there is no layout around
-                                  it
-              ╭▸ themes/far/layouts/document.html:1:1
-              │
-            1 │ [+{slot}]
-              │ ━
-              │
-              ╰ help: leave out layout: none, or write a whole document
-            seen at / and 8 more addresses
+            warning  this page is not a document, and there is no layout around it
+                     themes/far/layouts/document.html:1:1
+                 1 | [+{slot}]
+                     ‾
+                     → leave out layout: none, or write a whole document         no-document
+                     seen at / and 8 more addresses
 
             1 error, 2 warnings in the whole site.
             What it means:   hausblatt check --about dead-reference
@@ -270,37 +258,29 @@ fn what_follows_from_a_wrong_declaration_is_not_reported() {
         &["check"],
         expect![[r#"
             exit 1
-            error[wrong-value]: there is no type "colr"
-               ╭▸ hausblatt.toml:16:17
-               │
-            16 │ tint = { type = "colr" }
-               │                 ━━━━━━
-               │
-               ╰ help: did you mean "color"?
+            error    there is no type "colr"
+                     hausblatt.toml:16:17
+                16 | tint = { type = "colr" }
+                                     ‾‾‾‾‾‾
+                     → did you mean "color"?                                     wrong-value
 
-            warning[no-error-page]: what is not found is answered by
-                                    themes/far/templates/fallback.html
-             ╭▸ themes/near/hausblatt-theme.toml:1
-             ╰ help: write templates/error/404.html; create it with: hausblatt start
-                     template error/404
+            warning  what is not found is answered by themes/far/templates/fallback.html
+                     themes/near/hausblatt-theme.toml
+                     → write templates/error/404.html; create it with: hausblatt start
+                       template error/404                                      no-error-page
 
-            error[wrong-type]: a field is a group of keys
-              ╭▸ themes/near/hausblatt-theme.toml:5:10
-              │
-            5 │ accent = "color"
-              │          ━━━━━━━
-              │
-              ╰ help: write accent = { type = "color" }
+            error    a field is a group of keys
+                     themes/near/hausblatt-theme.toml:5:10
+                 5 | accent = "color"
+                              ‾‾‾‾‾‾‾
+                     → write accent = { type = "color" }                          wrong-type
 
-            warning[no-document]: this page is not a document, and there is no layout around
-                                  it
-              ╭▸ themes/far/layouts/document.html:1:1
-              │
-            1 │ [+{slot}]
-              │ ━
-              │
-              ╰ help: leave out layout: none, or write a whole document
-            seen at / and 8 more addresses
+            warning  this page is not a document, and there is no layout around it
+                     themes/far/layouts/document.html:1:1
+                 1 | [+{slot}]
+                     ‾
+                     → leave out layout: none, or write a whole document         no-document
+                     seen at / and 8 more addresses
 
             2 errors, 2 warnings in the whole site.
             What it means:   hausblatt check --about wrong-value
@@ -316,34 +296,30 @@ fn what_follows_from_a_wrong_declaration_is_not_reported() {
         &["check"],
         expect![[r#"
             exit 1
-            warning[no-error-page]: what is not found is answered by
-                                    themes/far/templates/fallback.html
-             ╭▸ themes/near/hausblatt-theme.toml:1
-             ╰ help: write templates/error/404.html; create it with: hausblatt start
-                     template error/404
+            warning  what is not found is answered by themes/far/templates/fallback.html
+                     themes/near/hausblatt-theme.toml
+                     → write templates/error/404.html; create it with: hausblatt start
+                       template error/404                                      no-error-page
 
-            error[wrong-type]: "grren" is not a valid colour; did you mean "green"?
-              ╭▸ themes/near/hausblatt-theme.toml:5:38
-              │
-            5 │ accent = { type = "color", default = "grren" }
-              ╰╴                                     ━━━━━━━
+            error    "grren" is not a valid colour; did you mean "green"?
+                     themes/near/hausblatt-theme.toml:5:38
+                 5 | accent = { type = "color", default = "grren" }
+                                                          ‾‾‾‾‾‾‾
+                                                                                  wrong-type
 
-            error[wrong-type]: "teel" is not a valid colour; did you mean "teal"?
-              ╭▸ content/journal/2026-03-14-frost.md:3:7
-              │
-            3 │ tint: teel
-              ╰╴      ━━━━
-            seen at /journal/frost/
+            error    "teel" is not a valid colour; did you mean "teal"?
+                     content/journal/2026-03-14-frost.md:3:7
+                 3 | tint: teel
+                           ‾‾‾‾
+                                                                                  wrong-type
+                     seen at /journal/frost/
 
-            warning[no-document]: this page is not a document, and there is no layout around
-                                  it
-              ╭▸ themes/far/layouts/document.html:1:1
-              │
-            1 │ [+{slot}]
-              │ ━
-              │
-              ╰ help: leave out layout: none, or write a whole document
-            seen at / and 8 more addresses
+            warning  this page is not a document, and there is no layout around it
+                     themes/far/layouts/document.html:1:1
+                 1 | [+{slot}]
+                     ‾
+                     → leave out layout: none, or write a whole document         no-document
+                     seen at / and 8 more addresses
 
             2 errors, 2 warnings in the whole site.
             What it means:   hausblatt check --about wrong-type
@@ -514,7 +490,7 @@ fn bombs_in_content_are_told() {
         [("/large/", "too-large", 1), ("/deep/", "too-deep", 0), ("/notes/", "missing-footnote", 0)]
     {
         let said = site.run(&["render", address]);
-        assert_eq!(said.err.matches(&format!("[{code}]")).count(), 1, "{}", said.err);
+        assert_eq!(said.err.matches(&format!(" {code}\n")).count(), 1, "{}", said.err);
         assert_eq!(said.code, exit, "{address}");
     }
 }

@@ -170,14 +170,14 @@ fn outputs_that_meet_in_one_file_are_named() {
     site.write("media/y.txt", "3");
     site.write("content/pages/moved.md", "---\ntitle: Moved\nformerly: [/media/y.txt, /media/y.txt/, /VISIT/]\n---\n");
     let said = site.run(&["build"]);
-    let meetings: Vec<&str> = said.err.lines().filter(|line| line.starts_with("error[")).collect();
+    let meetings: Vec<&str> = said.err.lines().filter(|line| line.starts_with("error    ")).collect();
     assert_eq!(
         meetings,
         [
-            "error[same-output]: two outputs meet in the file media/y.txt",
-            "error[same-output]: media/y.txt would be a file and a folder",
-            "error[same-output]: two outputs meet in the file VISIT/index.html, which many",
-            "error[same-output]: two outputs meet in the file media/x.txt, which many systems",
+            "error    two outputs meet in the file media/y.txt",
+            "error    media/y.txt would be a file and a folder",
+            "error    two outputs meet in the file VISIT/index.html, which many systems take",
+            "error    two outputs meet in the file media/x.txt, which many systems take for",
         ]
     );
     assert_eq!(said.code, 1);
@@ -205,8 +205,8 @@ fn addresses_that_no_file_can_have_are_reported_and_the_rest_is_built() {
             said.err
         );
     }
-    assert_eq!(said.err.matches("error[unusable-address]").count(), 1);
-    assert_eq!(said.err.matches("error[wrong-type]").count(), 4);
+    assert_eq!(said.err.matches(" unusable-address\n").count(), 1);
+    assert_eq!(said.err.matches(" wrong-type\n").count(), 4);
     assert!(
         site.path(&format!("built/{}/index.html", &long[1..])).exists() && site.path("built/visit/index.html").exists()
     );

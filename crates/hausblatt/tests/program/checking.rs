@@ -60,14 +60,12 @@ fn one_fault_on_many_pages_is_one_report() {
         &["check"],
         expect![[r#"
             exit 0
-            warning[no-alt]: this <img> has no alt
-              ╭▸ themes/loam/partials/card.html:6:3
-              │
-            6 │   <img src="+{entry.image.address}" width="320" height="240" loading="lazy">
-              │   ━━━━━━━━━━
-              │
-              ╰ help: say what it shows, or write alt="" if it only decorates
-            seen at / and 49 more addresses
+            warning  this <img> has no alt
+                     themes/loam/partials/card.html:6:3
+                 6 |   <img src="+{entry.image.address}" width="320" height="240" loading="…
+                       ‾‾‾‾‾‾‾‾‾‾
+                     → say what it shows, or write alt="" if it only decorates        no-alt
+                     seen at / and 49 more addresses
 
             1 warning in the whole site.
             What it means:   hausblatt check --about no-alt

@@ -201,24 +201,24 @@ fn what_can_not_be_chosen() {
         (
             &["choose", "wide", "/odd/"],
             expect![[r#"
-            exit 1
-            ---
-            error[front-matter]: this front matter is written so that "template: wide" can't
-                                 be put into it safely
-             ╭▸ content/pages/odd.md:1
-             ╰ help: change it by hand: one key in each line
+                exit 1
+                ---
+                error    this front matter is written so that "template: wide" can't be put into
+                         it safely
+                         content/pages/odd.md
+                         → change it by hand: one key in each line                  front-matter
 
-            error: nothing was written
-        "#]],
+                error: nothing was written
+            "#]],
         ),
         (
             &["choose", "wide", "/broken/"],
             expect![[r#"
                 exit 1
                 ---
-                error[front-matter]: the front matter has an error: unexpected eof
-                 ╭▸ content/pages/broken.md:1
-                 ╰ help: fix it first
+                error    the front matter has an error: unexpected eof
+                         content/pages/broken.md
+                         → fix it first                                             front-matter
 
                 error: nothing was written
             "#]],

@@ -136,11 +136,9 @@ fn a_parent_moves_on_and_copies_follow() {
             themes/near/partials/clash.html
                 drifted: far 1.0.0 → far 1.1.0, 1 line added, 1 removed
             ---
-            error[not-merged]: themes/near/partials/clash.html still holds the marks of a
-                               conflict
-             │
-             ╰ help: settle the lines between the marks, then: hausblatt drift --adopt
-                     partials/clash.html
+            error    themes/near/partials/clash.html still holds the marks of a conflict
+                     → settle the lines between the marks, then: hausblatt drift --adopt
+                       partials/clash.html                                        not-merged
 
         "#]],
     );
@@ -295,9 +293,9 @@ fn wrong_files_for_drift() {
             exit 1
             near holds no copies. To make one:  hausblatt override FILE
             ---
-            error[bad-record]: this record of an original can't be read
-             ╭▸ themes/near/.originals/partials/card.html:1
-             ╰ help: delete it, and let "hausblatt drift --adopt" make it anew
+            error    this record of an original can't be read
+                     themes/near/.originals/partials/card.html
+                     → delete it, and let "hausblatt drift --adopt" make it anew  bad-record
 
         "#]],
     );

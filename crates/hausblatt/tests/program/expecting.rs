@@ -127,31 +127,27 @@ fn a_record_with_faults_is_refused() {
         &site,
         &["expect"],
         expect![[r#"
-        exit 2
-        ---
-        error[wrong-type]: "status" must be a whole number from 100 up, not a text
-          ╭▸ expected.toml:1:18
-          │
-        1 │ "/" = { status = "x", templte = "a" }
-          ╰╴                 ━━━
+            exit 2
+            ---
+            error    "status" must be a whole number from 100 up, not a text
+                     expected.toml:1:18
+                 1 | "/" = { status = "x", templte = "a" }
+                                      ‾‾‾
+                                                                                  wrong-type
 
-        error[unknown-key]: unknown key "templte" in /
-          ╭▸ expected.toml:1:23
-          │
-        1 │ "/" = { status = "x", templte = "a" }
-          │                       ━━━━━━━
-          │
-          ╰ help: did you mean "template"?
+            error    unknown key "templte" in /
+                     expected.toml:1:23
+                 1 | "/" = { status = "x", templte = "a" }
+                                           ‾‾‾‾‾‾‾
+                     → did you mean "template"?                                  unknown-key
 
-        error[wrong-type]: /a/ must be a group of keys, not a number
-          ╭▸ expected.toml:2:1
-          │
-        2 │ "/a/" = 3
-          │ ━━━━━
-          │
-          ╰ help: write /a/, and its keys below it
+            error    /a/ must be a group of keys, not a number
+                     expected.toml:2:1
+                 2 | "/a/" = 3
+                     ‾‾‾‾‾
+                     → write /a/, and its keys below it                           wrong-type
 
-    "#]],
+        "#]],
     );
     site.write("expected.toml", "[");
     assert_eq!(site.run(&["expect"]).code, 2);

@@ -37,23 +37,21 @@ fn broken_configuration() {
         |site| site.write("hausblatt.toml", "[site]\ntitle = \"x\ntheme = near\n"),
         &["map"],
         expect![[r#"
-        exit 2
-        ---
-        error[bad-toml]: invalid basic string, expected `"`
-          ╭▸ hausblatt.toml:2:11
-          │
-        2 │ title = "x
-          ╰╴          ━
+            exit 2
+            ---
+            error    invalid basic string, expected `"`
+                     hausblatt.toml:2:11
+                 2 | title = "x
+                               ‾
+                                                                                    bad-toml
 
-        error[bad-toml]: invalid float, expected `nan`
-          ╭▸ hausblatt.toml:3:9
-          │
-        3 │ theme = near
-          │         ━━━━
-          │
-          ╰ help: a text is put in quotes: "near"
+            error    invalid float, expected `nan`
+                     hausblatt.toml:3:9
+                 3 | theme = near
+                             ‾‾‾‾
+                     → a text is put in quotes: "near"                              bad-toml
 
-    "#]],
+        "#]],
     );
     said(
         |site| {
@@ -69,44 +67,38 @@ fn broken_configuration() {
             /visit/opening/  200  page   page.html      far
             /404.html        404  error  fallback.html  far
             ---
-            error[unknown-timezone]: unknown timezone "Nowhere"
-              ╭▸ hausblatt.toml:4:12
-              │
-            4 │ timezone = "Nowhere"
-              │            ━━━━━━━━━
-              │
-              ╰ help: write the name of a place as in Europe/Berlin, or UTC
+            error    unknown timezone "Nowhere"
+                     hausblatt.toml:4:12
+                 4 | timezone = "Nowhere"
+                                ‾‾‾‾‾‾‾‾‾
+                     → write the name of a place as in Europe/Berlin, or UTC
+                                                                            unknown-timezone
 
-            error[missing-key]: [collections.journal] lacks "address"
-              ╭▸ hausblatt.toml:5:14
-              │
-            5 │ [collections.journal]
-              │              ━━━━━━━
-              │
-              ╰ help: write it as in address = "/journal/{slug}/"
+            error    [collections.journal] lacks "address"
+                     hausblatt.toml:5:14
+                 5 | [collections.journal]
+                                  ‾‾‾‾‾‾‾
+                     → write it as in address = "/journal/{slug}/"               missing-key
 
-            error[unknown-key]: unknown key "adress" in [collections.journal]
-              ╭▸ hausblatt.toml:6:1
-              │
-            6 │ adress = "/j/{slug}/"
-              │ ━━━━━━
-              │
-              ╰ help: did you mean "address"?
+            error    unknown key "adress" in [collections.journal]
+                     hausblatt.toml:6:1
+                 6 | adress = "/j/{slug}/"
+                     ‾‾‾‾‾‾
+                     → did you mean "address"?                                   unknown-key
 
-            error[wrong-type]: "per_page" must be a whole number from 1 up, not 0
-              ╭▸ hausblatt.toml:7:12
-              │
-            7 │ per_page = 0
-              ╰╴           ━
+            error    "per_page" must be a whole number from 1 up, not 0
+                     hausblatt.toml:7:12
+                 7 | per_page = 0
+                                ‾
+                                                                                  wrong-type
 
-            error[unknown-key]: unknown key "foo" in hausblatt.toml
-              ╭▸ hausblatt.toml:8:2
-              │
-            8 │ [foo]
-              │  ━━━
-              │
-              ╰ help: its keys are site, front, collections, pages, menus, content,
-                      taxonomies, routes, search, errors, settings, ladders, check
+            error    unknown key "foo" in hausblatt.toml
+                     hausblatt.toml:8:2
+                 8 | [foo]
+                      ‾‾‾
+                     → its keys are site, front, collections, pages, menus, content,
+                       taxonomies, routes, search, errors, settings, ladders, check
+                                                                                 unknown-key
 
         "#]],
     );
@@ -116,9 +108,9 @@ fn broken_configuration() {
         expect![[r#"
             exit 2
             ---
-            error[missing-key]: hausblatt.toml lacks [site]
-             ╭▸ hausblatt.toml:1
-             ╰ help: write [site] with title, theme, language and timezone
+            error    hausblatt.toml lacks [site]
+                     hausblatt.toml
+                     → write [site] with title, theme, language and timezone     missing-key
 
         "#]],
     );
@@ -140,33 +132,29 @@ fn missing_themes_and_circles() {
         |site| site.write("themes/near/hausblatt-theme.toml", "[theme]\nparent = \"fra\"\n"),
         &["map"],
         expect![[r#"
-        exit 2
-        ---
-        error[unknown-theme]: there is no theme "fra"
-          ╭▸ themes/near/hausblatt-theme.toml:2:10
-          │
-        2 │ parent = "fra"
-          │          ━━━━━
-          │
-          ╰ help: did you mean "far"?
+            exit 2
+            ---
+            error    there is no theme "fra"
+                     themes/near/hausblatt-theme.toml:2:10
+                 2 | parent = "fra"
+                              ‾‾‾‾‾
+                     → did you mean "far"?                                     unknown-theme
 
-    "#]],
+        "#]],
     );
     said(
         |site| site.write("themes/far/hausblatt-theme.toml", "[theme]\nparent = \"near\"\n"),
         &["map"],
         expect![[r#"
-        exit 2
-        ---
-        error[theme-circle]: these themes are each other's parents: near → far → near
-          ╭▸ themes/far/hausblatt-theme.toml:2:10
-          │
-        2 │ parent = "near"
-          │          ━━━━━━
-          │
-          ╰ help: take "parent" out of one of them
+            exit 2
+            ---
+            error    these themes are each other's parents: near → far → near
+                     themes/far/hausblatt-theme.toml:2:10
+                 2 | parent = "near"
+                              ‾‾‾‾‾‾
+                     → take "parent" out of one of them                         theme-circle
 
-    "#]],
+        "#]],
     );
 }
 
@@ -184,36 +172,33 @@ fn broken_content() {
             exit 1
             Built with errors: 10 of 13 pages into ./built (2 kB, TIME s): 10 files written, 0 unchanged, 0 removed.
             ---
-            warning[undeclared-field]: the field "titel" is not declared
-              ╭▸ content/journal/2026-06-01-beans.md:2:1
-              │
-            2 │ titel: Beans
-              │ ━━━━━
-              │
-              ╰ help: did you mean "title"?
+            warning  the field "titel" is not declared
+                     content/journal/2026-06-01-beans.md:2:1
+                 2 | titel: Beans
+                     ‾‾‾‾‾
+                     → did you mean "title"?                                undeclared-field
 
-            error[wrong-type]: "soon" is not a valid date; write it as in 2026-03-14
-              ╭▸ content/journal/2026-06-01-beans.md:3:7
-              │
-            3 │ date: soon
-              ╰╴      ━━━━
+            error    "soon" is not a valid date; write it as in 2026-03-14
+                     content/journal/2026-06-01-beans.md:3:7
+                 3 | date: soon
+                           ‾‾‾‾
+                                                                                  wrong-type
 
-            error[bad-name]: this file's name is not an id
-             ╭▸ content/journal/Frost_Two.md:1
-             ╰ help: a content file's name is lower-case letters and digits with single
-                     hyphens between them, as in scarlet-runner.md
+            error    this file's name is not an id
+                     content/journal/Frost_Two.md
+                     → a content file's name is lower-case letters and digits with single
+                       hyphens between them, as in scarlet-runner.md                bad-name
 
-            error[unreadable]: this file is not UTF-8: line 4 holds other bytes
-             ╭▸ content/pages/bytes.md
-             ╰ help: save it as UTF-8
+            error    this file is not UTF-8: line 4 holds other bytes
+                     content/pages/bytes.md
+                     → save it as UTF-8                                           unreadable
 
-            error[front-matter]: while parsing a flow sequence, expected ',' or ']'
-              ╭▸ content/pages/visit.md:3:1
-              │
-            3 │ ---
-              │ ━
-              │
-              ╰ help: put a text with special characters in quotes, and indent with spaces
+            error    while parsing a flow sequence, expected ',' or ']'
+                     content/pages/visit.md:3:1
+                 3 | ---
+                     ‾
+                     → put a text with special characters in quotes, and indent with spaces
+                                                                                front-matter
 
             not built: /bytes/ has errors; what an earlier build put there stays
             not built: /journal/beans/ has errors; what an earlier build put there stays
@@ -231,15 +216,12 @@ fn two_things_at_one_address() {
             exit 1
             /  200  front  page.html  far
             ---
-            error[same-address]: two things have the address /visit/
-              ╭▸ content/pages/visit.md:1
-              │
-              ⸬  content/pages/other.md:2:7
-              │
-            2 │ slug: visit
-              │       ───── this is the other one
-              │
-              ╰ help: give one of them another slug or address
+            error    two things have the address /visit/
+                     content/pages/visit.md
+                     content/pages/other.md:2:7
+                 2 | slug: visit
+                           ‾‾‾‾‾ this is the other one
+                     → give one of them another slug or address                 same-address
 
         "#]],
     );
@@ -250,11 +232,10 @@ fn two_things_at_one_address() {
             exit 1
             /  200  front  page.html  far
             ---
-            error[same-id]: two files have the id "frost"
-             ╭▸ content/journal/2026-03-14-frost.md:1
-             ⸬  content/journal/2025-01-01-frost.md:1
-             ├ note: this is the other one
-             ╰ help: rename one of them
+            error    two files have the id "frost"
+                     content/journal/2026-03-14-frost.md
+                     content/journal/2025-01-01-frost.md: this is the other one
+                     → rename one of them                                            same-id
 
         "#]],
     );
@@ -276,46 +257,36 @@ fn faults_in_templates_come_together_and_good_pages_are_written() {
         exit 1
         Built with errors: 9 of 12 pages into ./built (2 kB, TIME s): 2 files written, 7 unchanged, 0 removed.
         ---
-        warning[unknown-field]: no declaration and no content knows a field "titel"
-          ╭▸ themes/far/templates/page.html:1:15
-          │
-        1 │ <h1>+{content.titel}</h1>
-          │               ━━━━━
-          │
-          ╰ help: did you mean "title"?
+        warning  no declaration and no content knows a field "titel"
+                 themes/far/templates/page.html:1:15
+             1 | <h1>+{content.titel}</h1>
+                               ‾‾‾‾‾
+                 → did you mean "title"?                                   unknown-field
 
-        error[unknown-partial]: unknown partial "crad"
-          ╭▸ themes/far/templates/page.html:2:11
-          │
-        2 │ +{partial "crad"}
-          │           ━━━━━━
-          │
-          ╰ help: did you mean "card"?
+        error    unknown partial "crad"
+                 themes/far/templates/page.html:2:11
+             2 | +{partial "crad"}
+                           ‾‾‾‾‾‾
+                 → did you mean "card"?                                  unknown-partial
 
-        error[unclosed-block]: this "if" is never ended
-          ╭▸ themes/far/templates/page.html:3:1
-          │
-        3 │ +{if true}
-          │ ━━━━━━━━━━
-          │
-          ╰ help: write +{end} or +{end if} where it ends
+        error    this "if" is never ended
+                 themes/far/templates/page.html:3:1
+             3 | +{if true}
+                 ‾‾‾‾‾‾‾‾‾‾
+                 → write +{end} or +{end if} where it ends                unclosed-block
 
-        error[unclosed-tag]: this tag is never ended
-          ╭▸ themes/far/templates/page.html:4:3
-          │
-        4 │   +{partial "card" given size = 1
-          │   ━━
-          │
-          ╰ help: write "}" where it ends; to print the two characters themselves,
-                  write "++{"
+        error    this tag is never ended
+                 themes/far/templates/page.html:4:3
+             4 |   +{partial "card" given size = 1
+                   ‾‾
+                 → write "}" where it ends; to print the two characters themselves,
+                   write "++{"                                              unclosed-tag
 
-        error[unsafe-place]: no value is safe in the value of "class" without quotes
-          ╭▸ themes/far/templates/page.html:5:10
-          │
-        5 │ <p class=+{site.title}>
-          │          ━━━━━━━━━━━━━
-          │
-          ╰ help: put quotes around the attribute's value
+        error    no value is safe in the value of "class" without quotes
+                 themes/far/templates/page.html:5:10
+             5 | <p class=+{site.title}>
+                          ‾‾‾‾‾‾‾‾‾‾‾‾‾
+                 → put quotes around the attribute's value                  unsafe-place
 
         not built: / has errors; what an earlier build put there stays
         not built: /visit/ has errors; what an earlier build put there stays
@@ -341,13 +312,11 @@ fn a_partial_that_calls_itself() {
             exit 1
             [fallback Internal error]
             ---
-            error[too-deep]: calls nest more than 64 deep here
-              ╭▸ themes/far/partials/card.html:2:11
-              │
-            2 │ +{partial "card"}</b>
-              │           ━━━━━━
-              │
-              ╰ help: a file that calls itself needs an "if" that ends it
+            error    calls nest more than 64 deep here
+                     themes/far/partials/card.html:2:11
+                 2 | +{partial "card"}</b>
+                               ‾‾‾‾‾‾
+                     → a file that calls itself needs an "if" that ends it          too-deep
 
         "#]],
     );
@@ -379,23 +348,18 @@ fn layouts_that_stand_nowhere_and_documents_in_layouts() {
         expect![[r#"
             exit 1
             ---
-            error[unknown-layout]: no theme of the lineage has the layout "documnet"
-              ╭▸ themes/far/templates/page.html:2:9
-              │
-            2 │ layout: documnet
-              │         ━━━━━━━━
-              │
-              ╰ help: did you mean "document"?
+            error    no theme of the lineage has the layout "documnet"
+                     themes/far/templates/page.html:2:9
+                 2 | layout: documnet
+                             ‾‾‾‾‾‾‾‾
+                     → did you mean "document"?                               unknown-layout
 
-            error[document-in-layout]: this is a whole document, and a layout would put
-                                       another one around it
-              ╭▸ themes/far/templates/page/visit.html:2:1
-              │
-            2 │ <html lang="en"><body>x</body></html>
-              │ ━━━━━
-              │
-              ╰ help: say layout: none in the front matter, or leave out all but what is
-                      in <main>
+            error    this is a whole document, and a layout would put another one around it
+                     themes/far/templates/page/visit.html:2:1
+                 2 | <html lang="en"><body>x</body></html>
+                     ‾‾‾‾‾
+                     → say layout: none in the front matter, or leave out all but what is in
+                       <main>                                             document-in-layout
 
             not built: / has errors; what an earlier build put there stays
             not built: /visit/ has errors; what an earlier build put there stays
@@ -418,45 +382,36 @@ fn theme_headers() {
             exit 1
             [fallback Internal error]
             ---
-            error[unknown-key]: unknown key "lable" in the front matter
-              ╭▸ themes/far/templates/page.html:2:1
-              │
-            2 │ lable: x
-              │ ━━━━━
-              │
-              ╰ help: did you mean "label"?
+            error    unknown key "lable" in the front matter
+                     themes/far/templates/page.html:2:1
+                 2 | lable: x
+                     ‾‾‾‾‾
+                     → did you mean "label"?                                     unknown-key
 
-            warning[not-offered]: editors are not offered this: it is in templates/
-              ╭▸ themes/far/templates/page.html:3:1
-              │
-            3 │ for: pages
-              │ ━━━
-              │
-              ╰ help: move it to templates/offered/page.html
+            warning  editors are not offered this: it is in templates/
+                     themes/far/templates/page.html:3:1
+                 3 | for: pages
+                     ‾‾‾
+                     → move it to templates/offered/page.html                    not-offered
 
-            error[wrong-value]: this is nothing that a template can be for
-              ╭▸ themes/far/templates/page.html:3:6
-              │
-            3 │ for: pages
-              │      ━━━━━
-              │
-              ╰ help: did you mean "page"?
+            error    this is nothing that a template can be for
+                     themes/far/templates/page.html:3:6
+                 3 | for: pages
+                          ‾‾‾‾‾
+                     → did you mean "page"?                                      wrong-value
 
-            error[required-parameter]: nobody can give a template its parameter "size"
-              ╭▸ themes/far/templates/page.html:4:10
-              │
-            4 │ takes: { size: , if: 1 }
-              │          ━━━━
-              │
-              ╰ help: write a default after it, or nothing
+            error    nobody can give a template its parameter "size"
+                     themes/far/templates/page.html:4:10
+                 4 | takes: { size: , if: 1 }
+                              ‾‾‾‾
+                     → write a default after it, or nothing               required-parameter
 
-            error[bad-name]: "if" can't name a parameter
-              ╭▸ themes/far/templates/page.html:4:18
-              │
-            4 │ takes: { size: , if: 1 }
-              │                  ━━
-              │
-              ╰ help: use letters, digits and underscores, and no word of the language
+            error    "if" can't name a parameter
+                     themes/far/templates/page.html:4:18
+                 4 | takes: { size: , if: 1 }
+                                      ‾‾
+                     → use letters, digits and underscores, and no word of the language
+                                                                                    bad-name
 
         "#]],
     );
@@ -530,19 +485,17 @@ fn what_a_site_lacks_is_nothing_and_a_warning() {
             [none
             ]
             ---
-            warning[missing-on-site]: the site has no menu "mian"
-              ╭▸ themes/near/templates/page.html:1:22
-              │
-            1 │ +{each item in menus.mian}x+{none}none+{end}
-              │                      ━━━━
-              │
-              ╰ help: did you mean "main"?
+            warning  the site has no menu "mian"
+                     themes/near/templates/page.html:1:22
+                 1 | +{each item in menus.mian}x+{none}none+{end}
+                                          ‾‾‾‾
+                     → did you mean "main"?                                  missing-on-site
 
-            warning[dead-reference]: broken reference "page:200"
-              ╭▸ themes/near/templates/page.html:2:3
-              │
-            2 │ +{url("page:" + request.status)}
-              ╰╴  ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
+            warning  broken reference "page:200"
+                     themes/near/templates/page.html:2:3
+                 2 | +{url("page:" + request.status)}
+                       ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+                                                                              dead-reference
 
         "#]],
     );
@@ -557,7 +510,7 @@ fn a_page_that_is_too_large_costs_no_other_page_anything() {
     let said = site.run(&["render", "/visit/"]);
     assert_eq!((said.code, said.out.as_str()), (1, "[sorry: Internal error, 3 entries]\n"), "{}", said.err);
     let said = site.run(&["build", "--jobs", "1"]);
-    assert_eq!(said.err.matches("error[too-large]").count(), 1, "{}", said.err);
+    assert_eq!(said.err.matches(" too-large\n").count(), 1, "{}", said.err);
     assert!(said.err.contains("not built: /visit/ has errors"), "{}", said.err);
     assert!(site.read("built/visit/opening/index.html").contains("page Opening"));
 }

@@ -162,3 +162,119 @@ fn heavy_pages_keep_nobody_else_waiting_and_end_with_who_asked() {
     assert_eq!(server.get("/").status, 200);
     assert!(began.elapsed() < Duration::from_secs(15), "{:?}", began.elapsed());
 }
+
+/// What a process holds: memory in kB, and open files.
+fn held(process: u32) -> (u64, usize) {
+    let status = fs::read_to_string(format!("/proc/{process}/status")).unwrap();
+    let resident = status.lines().find_map(|line| line.strip_prefix("VmRSS:")?.trim().split(' ').next()?.parse().ok());
+    (resident.unwrap(), fs::read_dir(format!("/proc/{process}/fd")).unwrap().count())
+}
+
+/// Random edits, deletions, permissions, themes and requests: what was saved is there with the next request, and memory
+/// and open files stay level. `SOAK=3600 cargo test -p hausblatt --test program long_time` goes on for so many seconds.
+#[test]
+fn for_a_long_time_nothing_is_stale_and_nothing_is_lost() {
+    let seconds = std::env::var("SOAK").ok().and_then(|text| text.parse().ok()).unwrap_or(5);
+    let site = Site::small();
+    for theme in ["near", "far", "third"] {
+        site.write(
+            &format!("themes/{theme}/hausblatt-theme.toml"),
+            if theme == "near" { "[theme]\nparent = \"far\"\n" } else { "" },
+        );
+        site.write(
+            &format!("themes/{theme}/templates/fallback.html"),
+            "---\nlayout: none\n---\n+{theme.name} +{request.title}",
+        );
+        site.write(
+            &format!("themes/{theme}/templates/page.html"),
+            "---\nlayout: none\n---\n+{theme.name} +{content.title}",
+        );
+    }
+    let config = site.read("hausblatt.toml");
+    let server = site.serve(&[]);
+    let mut state = 0x9e37_79b9_7f4a_7c15_u64;
+    let mut roll = |sides: u64| {
+        state ^= state << 13;
+        state ^= state >> 7;
+        state ^= state << 17;
+        (state >> 11) % sides
+    };
+    let (start, mut round, mut level) = (Instant::now(), 0_u64, None);
+    let mut theme = "near";
+    while start.elapsed() < Duration::from_secs(seconds) || round < 100 {
+        round += 1;
+        let name = format!("p{}", roll(12));
+        let path = format!("content/pages/{name}.md");
+        let text = format!("---\ntitle: N{round}\n---\nText.\n");
+        let wanted = match roll(10) {
+            0..3 => {
+                site.write(&path, text);
+                Some(format!("{theme} N{round}"))
+            }
+            3 => {
+                site.write("content/pages/.save", text);
+                site.rename("content/pages/.save", &path);
+                Some(format!("{theme} N{round}"))
+            }
+            4 => {
+                let _ = fs::remove_file(site.path(&path));
+                None
+            }
+            5 => {
+                for other in 0..12 {
+                    site.write(&format!("content/pages/p{other}.md"), &text);
+                }
+                Some(format!("{theme} N{round}"))
+            }
+            6 => {
+                theme = ["near", "far", "third"][roll(3) as usize];
+                site.write("hausblatt.toml", config.replace("theme = \"near\"", &format!("theme = \"{theme}\"")));
+                site.write(&path, text);
+                Some(format!("{theme} N{round}"))
+            }
+            7 => {
+                // A folder that is moved away and back.
+                site.rename("content/pages", "away");
+                assert_eq!(server.get(&format!("/{name}/")).status, 404, "{round}");
+                site.rename("away", "content/pages");
+                site.write(&path, text);
+                Some(format!("{theme} N{round}"))
+            }
+            8 => {
+                site.write(&path, text);
+                let mode = |mode: u32| {
+                    fs::set_permissions(site.path(&path), std::os::unix::fs::PermissionsExt::from_mode(mode)).unwrap();
+                };
+                mode(0);
+                server.get(&format!("/{name}/"));
+                mode(0o644);
+                Some(format!("{theme} N{round}"))
+            }
+            _ => {
+                fs::create_dir_all(site.path(&format!("content/pages/deep{round}"))).unwrap();
+                site.write(&format!("content/pages/deep{round}/{name}.md"), &text);
+                assert_eq!(server.get(&format!("/deep{round}/{name}/")).text(), format!("{theme} N{round}"));
+                fs::remove_dir_all(site.path(&format!("content/pages/deep{round}"))).unwrap();
+                assert_eq!(server.get(&format!("/deep{round}/{name}/")).status, 404, "{round}");
+                site.write(&path, text);
+                Some(format!("{theme} N{round}"))
+            }
+        };
+        if roll(3) == 0 {
+            thread::sleep(Duration::from_millis(roll(70)));
+        }
+        let answer = server.get(&format!("/{name}/"));
+        match wanted {
+            Some(wanted) => assert_eq!(answer.text(), wanted, "{round}"),
+            None => assert_eq!(answer.status, 404, "{round}"),
+        }
+        if round == 100 {
+            level = Some(held(server.process()));
+        }
+    }
+    let (memory, files) = level.unwrap();
+    let (memory_now, files_now) = held(server.process());
+    eprintln!("{round} rounds; {memory} kB and {files} files, then {memory_now} kB and {files_now} files");
+    assert!(memory_now < memory + 30_000, "{memory} kB, then {memory_now} kB");
+    assert!(files_now < files + 10, "{files} files, then {files_now} files");
+}

@@ -127,43 +127,39 @@ fn faults_in_a_typed_value() {
     expect![[r#"
         exit 1
         ---
-        warning[unknown-field]: no declaration and no content knows a field "titel"
-          ╭▸ the value:1:9
-          │
-        1 │ content.titel.upper + jornal
-          │         ━━━━━
-          │
-          ╰ help: did you mean "title"?
+        warning  no declaration and no content knows a field "titel"
+                 the value:1:9
+             1 | content.titel.upper + jornal
+                         ‾‾‾‾‾
+                 → did you mean "title"?                                   unknown-field
 
-        error[unknown-name]: unknown name "jornal"
-          ╭▸ the value:1:23
-          │
-        1 │ content.titel.upper + jornal
-          │                       ━━━━━━
-          │
-          ╰ help: did you mean "journal"?
+        error    unknown name "jornal"
+                 the value:1:23
+             1 | content.titel.upper + jornal
+                                       ‾‾‾‾‾‾
+                 → did you mean "journal"?                                  unknown-name
 
     "#]]
     .assert_eq(&site.run(&["values", "/visit/", "content.titel.upper + jornal"]).whole());
     expect![[r#"
         exit 1
         ---
-        error[bad-value]: this divides by zero
-          ╭▸ the value:1:1
-          │
-        1 │ 1 / 0
-          ╰╴━━━━━
+        error    this divides by zero
+                 the value:1:1
+             1 | 1 / 0
+                 ‾‾‾‾‾
+                                                                               bad-value
 
     "#]]
     .assert_eq(&site.run(&["values", "/visit/", "1 / 0"]).whole());
     expect![[r#"
         exit 1
         ---
-        error[bad-tag]: ")" is missing before the end
-          ╭▸ the value:1:3
-          │
-        1 │ (1
-          ╰╴  ━
+        error    ")" is missing before the end
+                 the value:1:3
+             1 | (1
+                   ‾
+                                                                                 bad-tag
 
     "#]]
     .assert_eq(&site.run(&["values", "/visit/", "(1"]).whole());
@@ -252,7 +248,7 @@ fn dump_shows_in_render_and_fails_a_build() {
     assert!(shown.out.contains("<summary>a list of 1</summary>"), "{}", shown.out);
     let built = site.run(&["build"]);
     assert_eq!(built.code, 1);
-    assert!(built.err.contains("error[dump-left-behind]: \"dump\" is for looking"), "{}", built.err);
+    assert!(built.err.contains("error    \"dump\" is for looking"), "{}", built.err);
 }
 
 #[test]
@@ -296,10 +292,10 @@ fn prepare_files_run_from_general_to_specific_and_from_the_oldest_theme() {
         To change this page only:  hausblatt override /visit/ --only
         To change all pages:       hausblatt override /visit/
         ---
-        warning[layout-without-slot]: this layout prints nothing of the template inside
-                                      it
-         ╭▸ themes/near/layouts/document.html:1
-         ╰ help: write +{slot} where the template's output belongs
+        warning  this layout prints nothing of the template inside it
+                 themes/near/layouts/document.html
+                 → write +{slot} where the template's output belongs
+                                                                     layout-without-slot
 
     "#]]
     .assert_eq(&site.run(&["resolve", "/visit/"]).whole());
@@ -333,22 +329,17 @@ fn faults_in_prepare_files() {
         To change this page only:  hausblatt override /visit/ --only
         To change all pages:       hausblatt override /visit/
         ---
-        error[name-taken]: "today" is a value that every file has; it can't be taken for
-                           another
-          ╭▸ themes/near/prepare/all.let:2:5
-          │
-        2 │ let today = 1
-          │     ━━━━━
-          │
-          ╰ help: choose another name
+        error    "today" is a value that every file has; it can't be taken for another
+                 themes/near/prepare/all.let:2:5
+             2 | let today = 1
+                     ‾‾‾‾‾
+                 → choose another name                                        name-taken
 
-        error[bad-tag]: a prepare file holds nothing but lines that begin with "let"
-          ╭▸ themes/near/prepare/all.let:3:1
-          │
-        3 │ lit x = 2
-          │ ━━━
-          │
-          ╰ help: write: let name = value
+        error    a prepare file holds nothing but lines that begin with "let"
+                 themes/near/prepare/all.let:3:1
+             3 | lit x = 2
+                 ‾‾‾
+                 → write: let name = value                                       bad-tag
 
     "#]]
     .assert_eq(&site.run(&["resolve", "/visit/"]).whole());
@@ -367,22 +358,17 @@ fn faults_in_prepare_files() {
         </body>
         </html>
         ---
-        error[name-taken]: "today" is a value that every file has; it can't be taken for
-                           another
-          ╭▸ themes/near/prepare/all.let:2:5
-          │
-        2 │ let today = 1
-          │     ━━━━━
-          │
-          ╰ help: choose another name
+        error    "today" is a value that every file has; it can't be taken for another
+                 themes/near/prepare/all.let:2:5
+             2 | let today = 1
+                     ‾‾‾‾‾
+                 → choose another name                                        name-taken
 
-        error[bad-tag]: a prepare file holds nothing but lines that begin with "let"
-          ╭▸ themes/near/prepare/all.let:3:1
-          │
-        3 │ lit x = 2
-          │ ━━━
-          │
-          ╰ help: write: let name = value
+        error    a prepare file holds nothing but lines that begin with "let"
+                 themes/near/prepare/all.let:3:1
+             3 | lit x = 2
+                 ‾‾‾
+                 → write: let name = value                                       bad-tag
 
     "#]]
     .assert_eq(&site.run(&["render", "/visit/"]).whole());
@@ -392,13 +378,11 @@ fn faults_in_prepare_files() {
         exit N
         Built with errors: N of NN pages into ./built (N kB, N.NN s): N files written, N unchanged, N removed.
         ---
-        error[unknown-member]: a number has no "title"
-          ╭▸ themes/near/prepare/all.let:N:NN
-          │
-        N │ let beds = [N, N].first.title
-          │                         ━━━━━
-          │
-          ╰ help: a number has round, format
+        error    a number has no "title"
+                 themes/near/prepare/all.let:N:NN
+             N | let beds = [N, N].first.title
+                                         ‾‾‾‾‾
+                 → a number has round, format                             unknown-member
 
         not built: / has errors; what an earlier build put there stays
         not built: /journal/ has errors; what an earlier build put there stays
@@ -424,27 +408,22 @@ fn prepare_files_that_miss_their_aim() {
         exit 0
         Built 12 pages into ./built (2 kB, TIME s): 12 files written, 0 unchanged, 0 removed.
         ---
-        warning[list-replaced]: this replaces the list "beds" that a farther theme
-                                builds
-          ╭▸ themes/near/prepare/all.let:1:5
-          │
-        1 │ let beds = [3]
-          │     ━━━━
-          │
-          ⸬  themes/far/prepare/all.let:1:5
-          │
-        1 │ let beds = [1, 2]
-          │     ──── it is built here
-          │
-          ╰ help: to add to it, write: let beds = beds + […]
+        warning  this replaces the list "beds" that a farther theme builds
+                 themes/near/prepare/all.let:1:5
+             1 | let beds = [3]
+                     ‾‾‾‾
+                 themes/far/prepare/all.let:1:5
+             1 | let beds = [1, 2]
+                     ‾‾‾‾ it is built here
+                 → to add to it, write: let beds = beds + […]              list-replaced
 
-        warning[dead-file]: no request runs this: a prepare file ends in .let
-         ─▸ themes/near/prepare/page.txt:1
+        warning  no request runs this: a prepare file ends in .let
+                 themes/near/prepare/page.txt
+                                                                               dead-file
 
-        warning[dead-file]: no request runs this prepare file: "pge" is not a kind of
-                            request
-         ╭▸ themes/near/prepare/pge.let:1
-         ╰ help: did you mean "page"?
+        warning  no request runs this prepare file: "pge" is not a kind of request
+                 themes/near/prepare/pge.let
+                 → did you mean "page"?                                        dead-file
 
     "#]]
     .assert_eq(&crate::support::without_time(&site.run(&["build"]).whole()));

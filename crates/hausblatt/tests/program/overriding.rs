@@ -438,10 +438,9 @@ fn assets_that_are_no_text_are_copied_to_the_byte() {
             themes/near/assets/seal.bin
                 drifted: far, 0 lines added, 0 removed
             ---
-            error[not-merged]: themes/near/assets/seal.bin is not text, so it can't be
-                               merged
-             │
-             ╰ help: choose one of the two, then: hausblatt drift --adopt assets/seal.bin
+            error    themes/near/assets/seal.bin is not text, so it can't be merged
+                     → choose one of the two, then: hausblatt drift --adopt assets/seal.bin
+                                                                                  not-merged
 
         "#]],
     );

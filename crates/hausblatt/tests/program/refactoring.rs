@@ -146,13 +146,11 @@ fn a_refactoring_is_proved_to_change_nothing() {
 
             9 files would stay as they are. Nothing was written.
             ---
-            error[unknown-partial]: unknown partial "titel"
-              ╭▸ themes/far/templates/page.html:1:11
-              │
-            1 │ +{partial "titel"}
-              │           ━━━━━━━
-              │
-              ╰ help: did you mean "title"?
+            error    unknown partial "titel"
+                     themes/far/templates/page.html:1:11
+                 1 | +{partial "titel"}
+                               ‾‾‾‾‾‾‾
+                     → did you mean "title"?                                 unknown-partial
 
             not built: / has errors; what an earlier build put there stays
             not built: /new/ has errors; what an earlier build put there stays

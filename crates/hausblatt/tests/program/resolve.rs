@@ -62,13 +62,11 @@ fn hidden_files_are_out_of_the_way_for_ancestors_only() {
         exit 0
         Built 12 pages into ./built (2 kB, TIME s): 12 files written, 0 unchanged, 0 removed.
         ---
-        warning[unused-hide]: no ancestor has a file "templates/pages.html" to hide
-          ╭▸ themes/near/hausblatt-theme.toml:3:32
-          │
-        3 │ hide = ["templates/page.html", "templates/pages.html"]
-          │                                ━━━━━━━━━━━━━━━━━━━━━━
-          │
-          ╰ help: did you mean "templates/page.html"?
+        warning  no ancestor has a file "templates/pages.html" to hide
+                 themes/near/hausblatt-theme.toml:3:32
+             3 | hide = ["templates/page.html", "templates/pages.html"]
+                                                ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+                 → did you mean "templates/page.html"?                       unused-hide
 
     "#]]
     .assert_eq(&without_time(&said.whole()));

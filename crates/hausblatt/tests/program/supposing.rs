@@ -44,13 +44,12 @@ fn what_a_change_would_change() {
             Add --html to see which pages differ in HTML.
             1 new error:
             ---
-            error[unknown-partial]: unknown partial "card"
-              ╭▸ themes/far/templates/entry.html:1:11
-              │
-            1 │ +{partial "card"}
-              │           ━━━━━━
-              │
-              ╰ help: write the file partials/card.html in a theme of the lineage
+            error    unknown partial "card"
+                     themes/far/templates/entry.html:1:11
+                 1 | +{partial "card"}
+                               ‾‾‾‾‾‾
+                     → write the file partials/card.html in a theme of the lineage
+                                                                             unknown-partial
 
         "#]],
     );
@@ -80,15 +79,14 @@ fn what_a_change_would_change() {
             Add --html to see which pages differ in HTML.
             2 new errors:
             ---
-            error[no-template]: no template answers these addresses
-             │
-             ╰ help: a lineage needs a templates/fallback.html at least; it is about
-                     /journal/, /journal/page/2/
+            error    no template answers these addresses
+                     → a lineage needs a templates/fallback.html at least; it is about
+                       /journal/, /journal/page/2/                               no-template
 
-            error[unknown-layout]: no theme of the lineage has the layout "document"
-             ╭▸ themes/far/templates/page.html:1
-             ╰ help: a template without a layout says: layout: none; it is about /,
-                     /journal/beans/, /journal/boats/ and 3 more
+            error    no theme of the lineage has the layout "document"
+                     themes/far/templates/page.html
+                     → a template without a layout says: layout: none; it is about /,
+                       /journal/beans/, /journal/boats/ and 3 more            unknown-layout
 
         "#]],
     );
@@ -274,18 +272,18 @@ fn what_can_not_be_supposed() {
         (
             &["suppose", "--parent", "near"],
             expect![[r#"
-            exit 1
-            ---
-            error[theme-circle]: these themes are each other's parents: near → near
-              ╭▸ themes/near/hausblatt-theme.toml:2:10
-              │
-            2 │ parent = "far"
-              │          ━━━━━
-              │
-              ╰ help: take "parent" out of one of them
+                exit 1
+                ---
+                error    these themes are each other's parents: near → near
+                         themes/near/hausblatt-theme.toml:2:10
+                     2 | parent = "far"
+                                  ‾‾‾‾‾
+                     3 |
+                         ‾
+                         → take "parent" out of one of them                         theme-circle
 
-            error: this can't be supposed
-        "#]],
+                error: this can't be supposed
+            "#]],
         ),
         (
             &["suppose", "--front", "page:hoem"],
@@ -339,13 +337,11 @@ fn what_can_not_be_supposed() {
             expect![[r#"
                 exit 1
                 ---
-                error[unknown-file]: no theme of the lineage has a file "pgae"
-                 │
-                 ╰ help: did you mean "page"?
+                error    no theme of the lineage has a file "pgae"
+                         → did you mean "page"?                                     unknown-file
 
-                error[no-content]: nothing is at /vist/
-                 │
-                 ╰ help: did you mean /visit/?
+                error    nothing is at /vist/
+                         → did you mean /visit/?                                      no-content
 
                 error: this can't be supposed
             "#]],

@@ -446,20 +446,10 @@ fn the_lineage_at_a_glance() {
         &site,
         &["map", "--template", "page{,/**}", "--kind", "page", "--format", "csv"],
         expect![[r#"
-            exit 0
-            address,status,location,kind,content,template,theme,layout
-            /bed-10/,200,,page,content/pages/bed-10.md,page/bed-10.html,mid,document
-            /bed-12/,200,,page,content/pages/bed-12.md,page/bed-12.html,mid,document
-            /bed-14/,200,,page,content/pages/bed-14.md,page/bed-14.html,mid,document
-            /bed-16/,200,,page,content/pages/bed-16.md,page/bed-16.html,mid,document
-            /bed-18/,200,,page,content/pages/bed-18.md,page/bed-18.html,mid,document
-            /bed-2/,200,,page,content/pages/bed-2.md,page/bed-2.html,mid,document
-            /bed-20/,200,,page,content/pages/bed-20.md,page/bed-20.html,mid,document
-            /bed-4/,200,,page,content/pages/bed-4.md,page/bed-4.html,mid,document
-            /bed-6/,200,,page,content/pages/bed-6.md,page/bed-6.html,mid,document
-            /bed-8/,200,,page,content/pages/bed-8.md,page/bed-8.html,mid,document
-            /visit/,200,,page,content/pages/visit.md,page/visit.html,top,document
-            /visit/opening/,200,,page,content/pages/visit/opening.md,page/visit/opening.html,top,document
+            exit 2
+            ---
+            error: "page{,/**}" is not a valid pattern: recursive wildcards must form a single path component
+            help: write it as in --template "entry/**", or "page*.html"
         "#]],
     );
     assert_eq!(

@@ -74,10 +74,10 @@ fn a_merge_that_would_bring_an_error_is_refused() {
             themes/near/partials/card.html
                 drifted: far 1.0.0 → far 1.1.0, 0 lines added, 1 removed
             ---
-            error[not-merged]: merged, themes/near/partials/card.html would have an error:
-                               unknown name "a"
-             │
-             ╰ help: merge it by hand, then: hausblatt drift --adopt partials/card.html
+            error    merged, themes/near/partials/card.html would have an error: unknown
+                     name "a"
+                     → merge it by hand, then: hausblatt drift --adopt partials/card.html
+                                                                                  not-merged
 
         "#]],
     );
