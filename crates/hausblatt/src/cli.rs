@@ -2,13 +2,13 @@
 
 use std::path::PathBuf;
 
-use clap::{Args, CommandFactory, Parser, Subcommand, ValueEnum};
+use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 use clap_complete::engine::ArgValueCompleter;
 use hausblatt_core::build::Part;
 use hausblatt_core::change::suppose::Front;
 
 use crate::complete;
-use crate::options::Common;
+use crate::options::{Common, with_formats};
 
 /// Which file renders each request, why, and what else changes if you touch it.
 #[derive(Debug, Parser)]
@@ -24,9 +24,16 @@ pub struct Cli {
 }
 
 impl Cli {
-    /// The command line, with what a shell can complete in options that every command has.
-    pub fn completed() -> clap::Command {
-        Self::command().mut_arg("theme", |arg| arg.add(ArgValueCompleter::new(complete::themes)))
+    /// The command line: each command with the formats that it has, and with what a shell can complete in options that
+    /// every command has.
+    pub fn line() -> clap::Command {
+        let line = Self::command().mut_arg("theme", |arg| arg.add(ArgValueCompleter::new(complete::themes)));
+        line.mut_subcommands(with_formats)
+    }
+
+    /// What was typed; ends the program where that makes no sense, or asks for help.
+    pub fn typed() -> Self {
+        Self::from_arg_matches(&Self::line().get_matches()).unwrap_or_else(|error| error.exit())
     }
 }
 

@@ -16,7 +16,6 @@ mod show;
 
 use std::process::ExitCode;
 
-use clap::Parser;
 use clap_complete::CompleteEnv;
 use mimalloc::MiMalloc;
 
@@ -27,8 +26,8 @@ static ALLOCATOR: MiMalloc = MiMalloc;
 fn main() -> ExitCode {
     // A shell that asks what can be typed is answered, and nothing else is done.
     complete::note_shell();
-    CompleteEnv::with_factory(cli::Cli::completed).var(complete::VARIABLE).complete();
-    let cli = cli::Cli::parse();
+    CompleteEnv::with_factory(cli::Cli::line).var(complete::VARIABLE).complete();
+    let cli = cli::Cli::typed();
     show::style::choose(cli.common.color);
     show::style::suggest_with(cli.common.site.as_deref(), cli.common.theme.as_deref());
     let answer = match &cli.command {

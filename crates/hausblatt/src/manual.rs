@@ -12,7 +12,7 @@ use crate::cli::Cli;
 #[test]
 fn the_man_pages_are_those_of_the_command_line() {
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/man");
-    let mut command = Cli::command().version("").disable_help_subcommand(true);
+    let mut command = Cli::line().version("").disable_help_subcommand(true);
     command.build();
     let mut pages = vec![("hausblatt.1".to_owned(), command.clone())];
     for sub in command.get_subcommands() {

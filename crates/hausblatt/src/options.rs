@@ -1,13 +1,15 @@
 //! Options that every command has.
 
+use std::ffi::OsStr;
 use std::path::PathBuf;
 
-use clap::{Args, ValueEnum};
+use clap::builder::{PossibleValue, PossibleValuesParser, TypedValueParser};
+use clap::{Arg, Args, Command, ValueEnum};
 use jiff::civil::Date;
 
 /// Options that every command has, before or after its name.
 #[derive(Args, Clone, Debug, Default)]
-#[command(next_help_heading = "Common options")]
+#[command(next_help_heading = COMMON)]
 pub struct Common {
     /// Site folder [default: nearest parent with hausblatt.toml]
     #[arg(long, global = true, value_name = "DIR")]
@@ -37,6 +39,55 @@ pub struct Common {
     #[arg(short, long, global = true)]
     pub verbose: bool,
 }
+
+/// The formats that a command has.
+pub fn formats(command: &str) -> &'static [Format] {
+    match command {
+        "chart" | "demo" | "serve" => &[Format::Text],
+        "check" => &[Format::Text, Format::Json, Format::Sarif],
+        "map" => &[Format::Text, Format::Json, Format::Csv],
+        _ => &[Format::Text, Format::Json],
+    }
+}
+
+/// Reads a format out of those that a command has; its help offers no others.
+#[derive(Clone)]
+struct OneOf(&'static [Format]);
+
+impl TypedValueParser for OneOf {
+    type Value = Format;
+
+    fn parse_ref(&self, command: &Command, arg: Option<&Arg>, value: &OsStr) -> Result<Format, clap::Error> {
+        let names = self.0.iter().filter_map(Format::to_possible_value);
+        let name = PossibleValuesParser::new(names).parse_ref(command, arg, value)?;
+        let named = |format: &&Format| format.to_possible_value().is_some_and(|known| known.matches(&name, false));
+        Ok(self.0.iter().find(named).copied().unwrap_or_default())
+    }
+
+    fn possible_values(&self) -> Option<Box<dyn Iterator<Item = PossibleValue> + '_>> {
+        Some(Box::new(self.0.iter().filter_map(Format::to_possible_value)))
+    }
+}
+
+/// A command with its own formats in place of all there are; one that has only text has no option for it.
+pub fn with_formats(command: Command) -> Command {
+    let formats = formats(command.get_name());
+    let format = Arg::new("format")
+        .long("format")
+        .value_name("FORMAT")
+        .help("Output format")
+        .help_heading(COMMON)
+        .display_order(ORDER)
+        .default_value("text")
+        .hide(formats.len() == 1)
+        .value_parser(OneOf(formats));
+    command.arg(format)
+}
+
+/// The heading of the options that every command has.
+const COMMON: &str = "Common options";
+/// Where the option for the format comes among them.
+const ORDER: usize = 4;
 
 /// The form of an answer.
 #[derive(Default, Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -137,10 +137,8 @@ fn help() {
                   Output format
 
                   Possible values:
-                  - text:  For people
-                  - json:  For programs
-                  - csv:   For tables
-                  - sarif: For code hosts and editors
+                  - text: For people
+                  - json: For programs
 
                   [default: text]
 
