@@ -42,7 +42,7 @@ impl Cli {
 pub enum Command {
     /// Write the demo site, build it, and walk through the main questions
     Demo(DemoArgs),
-    /// Create a working site, theme, template, partial, component, page or entry
+    /// Create a working site, theme, template, layout, partial, component, page or entry
     Start(StartArgs),
     /// Show which file renders an address, and why
     Resolve(ResolveArgs),
@@ -152,17 +152,22 @@ pub struct StartArgs {
     /// The title of a site, a page or an entry
     #[arg(long, value_name = "TEXT")]
     pub title: Option<String>,
+    /// Start a site with the fewest files that show a page
+    #[arg(long)]
+    pub minimal: bool,
 }
 
 /// What can be begun.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub enum Beginning {
-    /// A site with a theme and a page
+    /// A site with a little of everything: pages, notes, a menu, a theme
     Site,
     /// A theme
     Theme,
     /// A template
     Template,
+    /// A layout
+    Layout,
     /// A partial
     Partial,
     /// A component

@@ -3,7 +3,6 @@
 use std::fs;
 use std::path::Path;
 
-use clap::CommandFactory;
 use clap_mangen::Man;
 
 use crate::cli::Cli;

@@ -523,7 +523,8 @@ impl Fronts<'_> {
                 Some(help) => diagnostic.help(help),
                 None => diagnostic.meaning(&entry.key, known.iter().copied()),
             };
-            diagnostic.or_help(|| "declare it in hausblatt.toml, under the collection's fields".to_owned())
+            let table = if home == "pages" { "pages".to_owned() } else { format!("collections.{home}") };
+            diagnostic.or_help(|| format!("declare it in hausblatt.toml, under [{table}.fields]"))
         };
         self.faults.add(diagnostic, entry.span);
     }

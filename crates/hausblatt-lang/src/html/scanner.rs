@@ -436,6 +436,10 @@ impl<'t> Scan<'_, 't> {
                 self.at += 1;
             }
             byte if byte.is_ascii_whitespace() || byte == b'/' => {
+                if byte == b'/' {
+                    // What comes after it is another attribute.
+                    self.state.mode = Mode::InTag;
+                }
                 if self.state.mode == Mode::InTag && self.at > 0 && !self.bytes[self.at - 1].is_ascii_whitespace() {
                     self.lead = self.at;
                 }

@@ -508,6 +508,10 @@ fn literals_in_pieces() {
             "t:1:16 unsafe-place browsers read this \"=\" in two ways: no attribute's name stands before it",
         ),
         (
+            "<a b /='+{wild}' title=''>",
+            "t:1:7 unsafe-place browsers read this \"=\" in two ways: no attribute's name stands before it",
+        ),
+        (
             "<title>+{if true}<+{else}<+{end}/title><script>+{wild}</script>",
             "t:1:8 unsafe-place one branch ends in <title>, where it cuts the HTML in two",
         ),

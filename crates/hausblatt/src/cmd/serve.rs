@@ -7,6 +7,7 @@ use std::sync::Arc;
 use hausblatt_core::files::Depth;
 use hausblatt_core::model::content::State;
 use hausblatt_lang::text::diagnostic::Diagnostic;
+use tokio::sync::mpsc;
 
 use crate::cli::ServeArgs;
 use crate::cmd::{only, print};
@@ -18,6 +19,8 @@ use crate::show::diagnostics;
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled};
 use crate::show::table::counted;
 
+/// So many lines of requests wait for a terminal that is held up.
+const LINES: usize = 4096;
 /// The port where none was asked for.
 const PORT: u16 = 4600;
 
@@ -33,7 +36,10 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
         let listening = serve::listen(&args.host, port, args.port.is_some()).await;
         let (listener, address) = listening.map_err(|error| no_place(&args.host, port, &error))?;
         let is_loopback = address.ip().is_loopback();
-        let options = Options { common, plain: args.plain, names: Names::new(&args.host, is_loopback) };
+        let (sender, lines) = mpsc::channel(LINES);
+        let lines_wanted = common.verbose.then_some(sender);
+        let names = Names::new(&args.host, is_loopback);
+        let options = Options { common, plain: args.plain, names, lines: lines_wanted };
         let server = Arc::new(Server::new(options, snapshot, asking)?);
         let name = match address.ip() {
             IpAddr::V4(ip) if ip.is_unspecified() => "127.0.0.1".to_owned(),
@@ -56,9 +62,11 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
         if args.open && open::that_detached(&site).is_err() {
             note(&format!("no browser could be opened; go to {site}"));
         }
+        // Apart from what is printed: a terminal that is held up does not hold up the server.
+        let serving = tokio::spawn(serve::serve(server.clone(), listener));
         tokio::select! {
-            () = serve::serve(server.clone(), listener) => {}
-            () = tell_faults(&server.live, known, common) => {}
+            _ = serving => {}
+            () = tell(&server.live, known, lines, common) => {}
             _ = tokio::signal::ctrl_c() => {}
             () = terminated() => {}
         }
@@ -109,11 +117,17 @@ fn greeting(moment: &Moment, site: &str, common: &Common) -> String {
     out
 }
 
-/// Shows each new error of the site from now on, and when all are mended.
-async fn tell_faults(live: &Live, mut known: Vec<Diagnostic>, common: &Common) {
+/// Shows each new error of the site from now on, when all are mended, and the lines of requests.
+async fn tell(live: &Live, mut known: Vec<Diagnostic>, mut lines: mpsc::Receiver<String>, common: &Common) {
     let mut changes = live.changes();
-    while changes.changed().await.is_ok() {
-        show_new(live, &mut known, common);
+    loop {
+        tokio::select! {
+            changed = changes.changed() => match changed {
+                Ok(()) => show_new(live, &mut known, common),
+                Err(_) => return,
+            },
+            Some(line) = lines.recv() => crate::tell!("{line}"),
+        }
     }
 }
 

@@ -5,7 +5,7 @@ use std::fmt::Write as _;
 use std::fs;
 use std::path::Path;
 
-use hausblatt_core::change::start::{self, From};
+use hausblatt_core::change::start::{self, Extent, From};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::{Write, write_all};
 use serde::Serialize;
@@ -43,6 +43,7 @@ pub fn run(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     let begun = match args.what {
         Beginning::Theme => start::theme(world, name, args.parent.as_deref()),
         Beginning::Template => start::template(world, name, &from),
+        Beginning::Layout => start::layout(world, name),
         Beginning::Partial => start::partial(world, name),
         Beginning::Component => start::component(world, name),
         Beginning::Page => start::page(world, name, title),
@@ -62,6 +63,7 @@ fn fitting(args: &StartArgs) -> Result<(), Failure> {
         (args.parent.is_some() && args.what != Beginning::Theme, "--parent", "a theme"),
         (args.from.is_some() && !template, "--from", "a template"),
         (args.blank && !template, "--blank", "a template"),
+        (args.minimal && args.what != Beginning::Site, "--minimal", "a site"),
         (args.title.is_some() && !titled, "--title", "a site, a page or an entry"),
     ];
     match odd.iter().find(|(odd, ..)| *odd) {
@@ -85,7 +87,8 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     }
     let name = absolute.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     let title = args.title.clone().unwrap_or_else(|| hausblatt_core::text::slug::title_of(&name));
-    let mut begun = start::site(&title);
+    let extent = if args.minimal { Extent::Minimal } else { Extent::Whole };
+    let mut begun = start::site(&title, extent);
     // What is there with other bytes is someone's; what is the same was written by a run that was ended.
     let other = |write: &&Write| fs::read(absolute.join(&write.path)).is_ok_and(|now| write.bytes != Some(now));
     if let Some(there) = begun.writes.iter().find(other) {

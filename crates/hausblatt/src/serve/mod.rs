@@ -36,7 +36,7 @@ use hyper::server::conn::http1;
 use hyper_util::rt::{TokioIo, TokioTimer};
 use hyper_util::service::TowerToHyperService;
 use tokio::net::TcpListener;
-use tokio::sync::Semaphore;
+use tokio::sync::{Semaphore, mpsc};
 use tokio_io_timeout::TimeoutStream;
 use tower_http::compression::CompressionLayer;
 use xxhash_rust::xxh3::xxh3_64;
@@ -74,8 +74,8 @@ pub struct Server {
     pub live: Arc<Live>,
     /// Whether pages are sent as visitors get them, with nothing added.
     pub plain: bool,
-    /// Whether each request is told in the terminal.
-    tells: bool,
+    /// Where a line for each request goes, if it is wanted.
+    lines: Option<mpsc::Sender<String>>,
     /// The names that the server is reached by.
     pub names: Names,
     /// What was asked for in vain.
@@ -137,6 +137,8 @@ pub struct Options<'o> {
     pub plain: bool,
     /// The names that the server is reached by.
     pub names: Names,
+    /// Where a line for each request goes, if it is wanted.
+    pub lines: Option<mpsc::Sender<String>>,
 }
 
 impl Server {
@@ -150,7 +152,7 @@ impl Server {
         Ok(Self {
             live: Arc::new(Live::new(options.common, snapshot, asking)),
             plain: options.plain,
-            tells: options.common.verbose,
+            lines: options.lines,
             names: options.names,
             missed: Missed::default(),
             token: random.iter().map(|byte| format!("{byte:02x}")).collect(),
@@ -235,8 +237,9 @@ async fn around(State(server): State<Arc<Server>>, request: Request, next: Next)
     headers.entry(CACHE_CONTROL).or_insert(HeaderValue::from_static("no-cache"));
     let by = answer.extensions().get::<Told>().map_or("", |told| &told.0);
     let took = start.elapsed().as_secs_f64() * 1000.0;
-    if server.tells {
-        crate::tell!("{}", plain(&format!("{} {line}  {by}  {took:.1} ms", answer.status().as_u16())));
+    if let Some(lines) = &server.lines {
+        // A terminal that is held up keeps no answer waiting; what it can't take is left out.
+        let _ = lines.try_send(plain(&format!("{} {line}  {by}  {took:.1} ms", answer.status().as_u16())));
     }
     answer
 }

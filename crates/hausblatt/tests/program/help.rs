@@ -14,8 +14,8 @@ fn help() {
 
         Commands:
           demo      Write the demo site, build it, and walk through the main questions
-          start     Create a working site, theme, template, partial, component, page or
-                    entry
+          start     Create a working site, theme, template, layout, partial, component,
+                    page or entry
           resolve   Show which file renders an address, and why
           map       List every address and its file
           reach     Show what a theme file affects

@@ -8,7 +8,7 @@ fn beginnings_render_at_once() {
     let site = Site::empty();
     check(
         &site,
-        &["start", "site", "seeds"],
+        &["start", "site", "seeds", "--minimal"],
         expect![[r#"
             exit 0
             Wrote seeds/hausblatt.toml
@@ -96,19 +96,21 @@ fn beginnings_render_at_once() {
         &site,
         &["start", "component", "notice", "--site", "seeds"],
         expect![[r#"
-        exit 0
-        Wrote seeds/themes/plain/components/notice/style.css
-        Wrote seeds/themes/plain/components/notice/component.toml
-        Wrote seeds/themes/plain/components/notice/component.html
-        Content places it in a tray: write "- component: notice" below trays: and
-        main: in front matter.
+            exit 0
+            Wrote seeds/themes/plain/components/notice/style.css
+            Wrote seeds/themes/plain/components/notice/component.toml
+            Wrote seeds/themes/plain/components/notice/component.html
+            Content places it in a tray: write "- component: notice" below trays: and
+            main: in front matter.
+            No template prints a tray yet: write +{tray "main"} where placed components
+            are to appear.
 
-        Next:
-          hausblatt render --component notice --set heading="Two beds" --site seeds
-              its HTML alone
-          hausblatt render --component notice --document --site seeds
-              the same as a whole page
-    "#]],
+            Next:
+              hausblatt render --component notice --set heading="Two beds" --site seeds
+                  its HTML alone
+              hausblatt render --component notice --document --site seeds
+                  the same as a whole page
+        "#]],
     );
     check(
         &site,
@@ -389,15 +391,15 @@ fn nothing_is_begun_over_what_is_there() {
         (
             &["start", "thme", "x"],
             expect![[r#"
-            exit 2
-            ---
-            error: invalid value 'thme' for '<WHAT>'
-              [possible values: site, theme, template, partial, component, page, entry]
+                exit 2
+                ---
+                error: invalid value 'thme' for '<WHAT>'
+                  [possible values: site, theme, template, layout, partial, component, page, entry]
 
-              tip: a similar value exists: 'theme'
+                  tip: a similar value exists: 'theme'
 
-            For more information, try '--help'.
-        "#]],
+                For more information, try '--help'.
+            "#]],
         ),
     ] {
         expected.assert_eq(&site.run(arguments).whole());
@@ -417,6 +419,81 @@ fn nothing_is_begun_over_what_is_there() {
     );
     assert_eq!(empty.read("seeds/content/pages/welcome.md"), "mine\n");
     assert!(!empty.path("seeds/hausblatt.toml").exists());
+}
+
+/// A site to change: every page is there, nothing is wrong with it, and what is suggested next works.
+#[test]
+fn a_whole_site_is_clean_and_its_next_steps_work() {
+    let site = Site::empty();
+    let said = site.run(&["start", "site", "seeds", "--title", "Seed \"notes\": more"]);
+    assert_eq!(said.code, 0, "{}", said.whole());
+    let seeds = |arguments: &[&str]| site.run(&[arguments, &["--site", "seeds"]].concat());
+    check(
+        &site,
+        &["check", "--strict", "--site", "seeds"],
+        expect![[r#"
+        exit 0
+        ✓ No problems found in the whole site.
+    "#]],
+    );
+    check(
+        &site,
+        &["map", "--site", "seeds"],
+        expect![[r#"
+        exit 0
+        /                    200  front    front.html      plain
+        /about/              200  page     page.html       plain
+        /notes/              200  listing  listing.html    plain
+        /notes/first-note/   200  entry    entry.html      plain
+        /notes/second-note/  200  entry    entry.html      plain
+        /robots.txt          200           built in
+        /sitemap.xml         200           built in
+        /welcome/            301           → /
+        /404.html            404  error    error/404.html  plain
+    "#]],
+    );
+    let page = seeds(&["render", "/"]).out;
+    for text in ["Seed &quot;notes&quot;: more", "role=\"note\"", "A second note", "icon.svg", "aria-current=\"page\""]
+    {
+        assert!(page.contains(text), "{text}: {page}");
+    }
+    assert_eq!(seeds(&["build", "--strict"]).code, 0);
+    for file in site.tree("seeds").iter().filter(|(path, _)| !path.starts_with("built/")) {
+        let lines = file.1.split(|&byte| byte == b'\n').count();
+        assert!(lines <= 60, "{} is too long to be read at once: {lines} lines", file.0);
+    }
+    assert!(said.out.contains("hausblatt override /about/ --only"));
+    assert_eq!(seeds(&["override", "/about/", "--only"]).code, 0);
+    assert_eq!(seeds(&["check", "--strict"]).code, 0, "{}", seeds(&["check", "--strict"]).whole());
+    check(
+        &site,
+        &["start", "layout", "print", "--site", "seeds"],
+        expect![[r#"
+        exit 0
+        Wrote seeds/themes/plain/layouts/print.html
+        A template is put into it that says "layout: print" in its front matter.
+
+        Next:
+          hausblatt reach layouts/print --site seeds
+              every address that it reaches
+    "#]],
+    );
+    check(
+        &site,
+        &["start", "layout", "document", "--site", "seeds"],
+        expect![[r#"
+        exit 1
+        ---
+        error: there is a layout "document" already: themes/plain/layouts/document.html
+        help: to change it in plain: hausblatt override themes/plain/layouts/document.html
+    "#]],
+    );
+    let minimal = Site::empty();
+    assert_eq!(minimal.run(&["start", "site", ".", "--minimal"]).code, 0);
+    assert_eq!(minimal.tree(".").len(), 6);
+    let said = minimal.run(&["start", "component", "box"]);
+    assert!(said.out.contains("No template prints a tray yet: write +{tray \"main\"}"), "{}", said.whole());
+    assert_eq!(minimal.run(&["start", "theme", "x", "--minimal"]).code, 2);
 }
 
 /// Whatever name of the ladder a template is begun with: it renders, and one that goes on changes nothing.

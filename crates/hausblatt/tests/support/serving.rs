@@ -81,8 +81,9 @@ impl Served {
         let own = !headers.iter().any(|(name, _)| *name == "Host");
         let host = if own { format!("Host: {}\r\n", self.at) } else { String::new() };
         let headers: String = headers.iter().map(|(name, value)| format!("{name}: {value}\r\n")).collect();
+        let began = Instant::now();
         self.say(format!("{method} {path} HTTP/1.1\r\n{host}{headers}Connection: close\r\n\r\n"))
-            .unwrap_or_else(|| panic!("{method} {path}: no answer"))
+            .unwrap_or_else(|| panic!("{method} {path}: no answer after {:?}", began.elapsed()))
     }
 
     /// Sends a form.

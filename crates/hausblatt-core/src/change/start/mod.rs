@@ -1,5 +1,6 @@
 //! Beginnings: files that work at once, for a site, a theme, a template, a partial, a component, a page, an entry.
 
+mod site;
 mod texts;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -65,8 +66,44 @@ fn refused(code: &'static str, message: impl Into<String>, help: impl Into<Strin
     Err(Diagnostic::error(code, message).help(help))
 }
 
-/// A site with a theme and a page, in the folder at hand.
-pub fn site(title: &str) -> Beginning {
+/// What a site begins with.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Extent {
+    /// A front page with a tray, a page, two notes and their listing, a menu, an error page, and a theme that is cared for.
+    Whole,
+    /// A page, and the fewest files that show it.
+    Minimal,
+}
+
+/// A site, in the folder at hand.
+pub fn site(title: &str, extent: Extent) -> Beginning {
+    match extent {
+        Extent::Whole => whole_site(title),
+        Extent::Minimal => minimal_site(title),
+    }
+}
+
+fn whole_site(title: &str) -> Beginning {
+    let mut beginning = Beginning::default();
+    // The configuration, which makes it a site, comes first in the list and is written last.
+    let (config, others): (Vec<_>, Vec<_>) = site::FILES.iter().partition(|(path, _)| *path == "hausblatt.toml");
+    for &(path, text) in config {
+        let mut document: DocumentMut = text.parse().unwrap_or_default();
+        if let Some(shown) = document.get_mut("site").and_then(|site| site.get_mut("title")) {
+            *shown = value(title);
+        }
+        beginning = beginning.file(path, document.to_string());
+    }
+    for &(path, text) in others {
+        beginning = beginning.file(path, text);
+    }
+    beginning
+        .next("hausblatt serve", "see it, and each change as you save it")
+        .next("hausblatt check", "what is wrong, if anything is")
+        .next("hausblatt override /about/ --only", "a template for this page alone")
+}
+
+fn minimal_site(title: &str) -> Beginning {
     let mut document = DocumentMut::new();
     let mut site = Table::new();
     site.insert("title", value(title));
@@ -321,6 +358,32 @@ pub fn partial(world: &World, typed: &str) -> Begun {
     Ok(beginning.next(format!("hausblatt reach partials/{name}"), "who calls it, and every address that it reaches"))
 }
 
+/// A layout of the active theme.
+///
+/// # Errors
+/// What is wrong with its name.
+pub fn layout(world: &World, typed: &str) -> Begun {
+    let Some(active) = world.lineage.themes.first() else {
+        return refused("unknown-theme", "there is no active theme", "name one with --theme");
+    };
+    let name = typed.trim_start_matches("layouts/");
+    let name = Ending::split(name).map_or(name, |(stem, _)| stem);
+    if !is_slug(name) {
+        return bad_name("layout", name, &slug(name));
+    }
+    if let Some(id) = world.lineage.nearest(&format!("layouts/{name}.html")) {
+        let path = &world.lineage.file(id).node.path;
+        let help = format!("to change it in {}: hausblatt override {}", active.name, word(path));
+        return refused("file-exists", format!("there is a layout \"{name}\" already: {path}"), help);
+    }
+    let mut beginning = Beginning::default().file(format!("{}layouts/{name}.html", active.root), texts::LAYOUT);
+    beginning.notes.push(match name {
+        "document" => "Every template is put into it that names no other.".to_owned(),
+        _ => format!("A template is put into it that says \"layout: {name}\" in its front matter."),
+    });
+    Ok(beginning.next(format!("hausblatt reach layouts/{name}"), "every address that it reaches"))
+}
+
 /// An id made of a name that is none.
 fn better(name: &str) -> String {
     name.split('/').map(slug).filter(|part| !part.is_empty()).collect::<Vec<_>>().join("/")
@@ -359,6 +422,11 @@ pub fn component(world: &World, typed: &str) -> Begun {
     beginning.notes.push(format!(
         "Content places it in a tray: write \"- component: {name}\" below trays: and main: in front matter."
     ));
+    let prints_tray = |(id, _)| world.program(id).is_some_and(|program| !program.trays.is_empty());
+    if !world.lineage.ids().any(prints_tray) {
+        let note = "No template prints a tray yet: write +{tray \"main\"} where placed components are to appear.";
+        beginning.notes.push(note.to_owned());
+    }
     Ok(beginning
         .next(format!("hausblatt render --component {name} --set heading=\"Two beds\""), "its HTML alone")
         .next(format!("hausblatt render --component {name} --document"), "the same as a whole page"))
@@ -375,7 +443,7 @@ pub fn page(world: &World, typed: &str, title: Option<&str>) -> Begun {
     }
     let path = format!("content/pages/{id}.md");
     refuse_existing(world, &path)?;
-    let text = content_text(title.unwrap_or(&title_of(id)), &world.site.config.page_fields);
+    let text = content_text(world, "pages", title.unwrap_or(&title_of(id)), &world.site.config.page_fields);
     let missing = id.rsplit_once('/').map(|(parent, _)| parent);
     let missing = missing.filter(|parent| world.site.find(Home::Pages, parent).is_none());
     let mut beginning = content_begun(world, path, text)?;
@@ -432,7 +500,7 @@ pub fn entry(world: &World, typed: &str, title: Option<&str>) -> Begun {
         (None, true) => format!("{folder}{today}-{last}"),
         (None, false) => bare.to_owned(),
     };
-    let text = content_text(title.unwrap_or(&title_of(bare)), &of.config.fields);
+    let text = content_text(world, collection, title.unwrap_or(&title_of(bare)), &of.config.fields);
     content_begun(world, format!("content/{collection}/{stem}.md"), text)
 }
 
@@ -444,11 +512,16 @@ fn parted(id: &str) -> (Option<&str>, &str) {
     }
 }
 
-/// Front matter with a title, and the declared fields for whoever wants them.
-fn content_text(title: &str, fields: &[Field]) -> String {
+/// Front matter with a title, and the declared fields and the taxonomies of its collection for whoever wants them.
+fn content_text(world: &World, of: &str, title: &str, fields: &[Field]) -> String {
     let mut text = format!("---\ntitle: {}\n", yaml(title));
     for field in fields {
         text.push_str(&format!("# {}:\n", field.name));
+    }
+    for taxonomy in &world.site.config.taxonomies {
+        if taxonomy.of.iter().any(|other| other.text == of) {
+            text.push_str(&format!("# {}: []\n", taxonomy.name.text));
+        }
     }
     text.push_str("---\nThis is the text.\n");
     text

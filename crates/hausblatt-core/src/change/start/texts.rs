@@ -154,6 +154,28 @@ header { justify-content: space-between; }
 img { max-width: 100%; height: auto; }
 ";
 
+/// A layout.
+pub const LAYOUT: &str = "\
+<!doctype html>
+<html lang=\"+{site.language}\">
+<head>
+  <meta charset=\"utf-8\">
+  <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">
+  <title>+{request.title} – +{site.title}</title>
+  +{if request.robots}
+  <meta name=\"robots\" content=\"+{request.robots}\">
+  +{end}
+  +{used \"styles\"}
+</head>
+<body>
+  <main>
+    +{slot}
+  </main>
+  +{used \"scripts\"}
+</body>
+</html>
+";
+
 /// A partial.
 pub const PARTIAL: &str = "\
 ---
