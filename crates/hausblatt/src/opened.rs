@@ -109,7 +109,7 @@ fn root(common: &Common) -> Result<PathBuf, Failure> {
     found.map(|root| if root == here { PathBuf::from(".") } else { root.to_owned() }).ok_or_else(|| {
         let help =
             "go to a folder with a hausblatt.toml, name one with --site, or write the demo with \"hausblatt demo\"";
-        Failure::no_site("there is no site here", Some(help.to_owned()))
+        Failure::no_site("no site found here", Some(help.to_owned()))
     })
 }
 

@@ -12,7 +12,7 @@ pub static TOLD: &[Check] = &[
     told(
         "bad-address",
         "an address in hausblatt.toml can't be one",
-        "Addresses begin and end with a slash, and their parts are lower-case words; what stands in braces must be a part that the kind of address knows.",
+        "Addresses begin and end with a slash, and their parts are lower-case words; what is in braces must be a part that the kind of address knows.",
     ),
     told(
         "bad-name",
@@ -72,7 +72,7 @@ pub static TOLD: &[Check] = &[
     told(
         "document-in-layout",
         "a whole document would be inside a layout",
-        "The file begins with a doctype or <html>, and a layout goes around it. Say layout: none in its front matter, or leave out all but what stands in <main>.",
+        "The file begins with a doctype or <html>, and a layout goes around it. Say layout: none in its front matter, or leave out all but what is in <main>.",
     ),
     told(
         "empty-address",
@@ -83,7 +83,7 @@ pub static TOLD: &[Check] = &[
     told(
         "error-in-error",
         "an error template answers with another status",
-        "An error's answer is what it is; only other templates may answer or redirect. A plain page stands in.",
+        "An error's answer is what it is; only other templates may answer or redirect. A plain page is sent instead.",
     ),
     told(
         "faulty-file",
@@ -103,7 +103,7 @@ pub static TOLD: &[Check] = &[
     told(
         "front-matter",
         "the front matter can't be read",
-        "It stands between two lines of ---, is YAML, and at most 64 KB long.",
+        "It is between two lines of ---, is YAML, and at most 64 KB long.",
     ),
     told(
         "duplicate-argument",
@@ -168,7 +168,7 @@ pub static TOLD: &[Check] = &[
     told(
         "misplaced-content",
         "a content file is where no collection is",
-        "Content stands in content/pages/ or in the folder of a collection that hausblatt.toml declares.",
+        "Content is in content/pages/ or in the folder of a collection that hausblatt.toml declares.",
     ),
     told(
         "misplaced-table",
@@ -188,7 +188,7 @@ pub static TOLD: &[Check] = &[
     told(
         "missing-media",
         "content names an image or a file that is not there",
-        "Files of content stand in media/; the name differs, perhaps in upper and lower case alone.",
+        "Files of content are in media/; the name differs, perhaps in upper and lower case alone.",
     ),
     told(
         "missing-parameter",
@@ -212,7 +212,7 @@ pub static TOLD: &[Check] = &[
     ),
     told(
         "no-site",
-        "there is no hausblatt.toml here",
+        "tno hausblatt.toml found here here",
         "A site's folder holds hausblatt.toml. Write one with hausblatt start site, or say --site DIR.",
     ),
     told(
@@ -228,7 +228,7 @@ pub static TOLD: &[Check] = &[
     told(
         "no-template",
         "no template answers a request",
-        "Not even fallback.html stands in the lineage. Write the file that the message names, or a fallback.html for everything.",
+        "Not even fallback.html exists in the lineage. Write the file that the message names, or a fallback.html for everything.",
     ),
     told(
         "not-a-list",
@@ -238,7 +238,7 @@ pub static TOLD: &[Check] = &[
     told(
         "not-offered",
         "a file looks offered to editors and is not",
-        "It says label or for, as offered templates do, but it stands elsewhere, ends otherwise, or is for a collection that this site lacks.",
+        "It says label or for, as offered templates do, but it is elsewhere, has another extension, or is for a collection that this site lacks.",
     ),
     told(
         "nothing-inherited",
@@ -281,7 +281,7 @@ pub static TOLD: &[Check] = &[
         "a script in a comment is read in two ways",
         "Browsers read <!-- and <script inside a script so that its end moves. Leave one of the two out.",
     ),
-    told("second-part", "a block has the same part twice", "One else, one between and one none may stand in a block."),
+    told("second-part", "a block has the same part twice", "A block has at most one else, one between and one none."),
     told(
         "shortened-partial",
         "a partial answers by its shortened name, and a near one was perhaps meant",
@@ -295,12 +295,12 @@ pub static TOLD: &[Check] = &[
     told(
         "stray-divider",
         "else, between, none or end is outside its block",
-        "Its block was closed before, or never begun.",
+        "Its block was closed before, or never opened.",
     ),
     told(
         "stray-into",
         "an into has nothing that it could fill",
-        "It stands in the body of a call that has slots, or in a template or layout, for the layout around it.",
+        "It is in the body of a call that has slots, or in a template or layout, for the layout around it.",
     ),
     told("bad-tag", "a tag can't be read", "The message says what was expected at this place."),
     told("bad-table", "a table can't be read", "Its rows are nothing until the file is fixed."),
@@ -308,7 +308,7 @@ pub static TOLD: &[Check] = &[
     told(
         "text-only",
         "a tag is where only text may be",
-        "Calls, raw and the nameless slot put in HTML, so they stand between tags, not in an attribute or a title.",
+        "Calls, raw and the nameless slot put in HTML, so they go between tags, not in an attribute or a title.",
     ),
     told("theme-circle", "themes are each other's parents", "Take parent out of one of the manifests."),
     told("bad-toml", "a TOML file can't be read", "The message comes from the reader of TOML and names the place."),
@@ -357,7 +357,7 @@ pub static TOLD: &[Check] = &[
     told(
         "unknown-asset",
         "an asset is used that no theme has",
-        "Assets stand in assets/ of a theme of the lineage, and are named from there.",
+        "Assets are in assets/ of a theme of the lineage, and are named from there.",
     ),
     told(
         "unknown-component",
@@ -379,12 +379,12 @@ pub static TOLD: &[Check] = &[
         "a function is called that does not exist",
         "The functions are listed in docs/language.md.",
     ),
-    told("unknown-key", "a key is not known here", "It is misspelt or stands in the wrong group, and has no effect."),
+    told("unknown-key", "a key is not known here", "It is misspelt or in the wrong group, and has no effect."),
     told("unknown-kind", "a word is where only certain words may be", "The message lists them."),
     told(
         "unknown-layout",
         "a layout is used that does not exist",
-        "Layouts stand in layouts/ of a theme of the lineage; a template without one says layout: none.",
+        "Layouts are in layouts/ of a theme of the lineage; a template without one says layout: none.",
     ),
     told(
         "unknown-member",
@@ -409,7 +409,7 @@ pub static TOLD: &[Check] = &[
     told(
         "unknown-partial",
         "a partial is called that does not exist",
-        "Partials stand in partials/ of a theme of the lineage; a/b/c falls back to a/b, then to a.",
+        "Partials are in partials/ of a theme of the lineage; a/b/c falls back to a/b, then to a.",
     ),
     told(
         "unknown-setting",
@@ -429,7 +429,7 @@ pub static TOLD: &[Check] = &[
     told(
         "conflict-marks",
         "a merge left a conflict",
-        "Lines that begin with <<<<<<<, ======= and >>>>>>> stand where two versions of a file could not be merged. Nothing of such a file is published: its page keeps what an earlier build wrote.",
+        "Lines that begin with <<<<<<<, ======= and >>>>>>> are where two versions of a file could not be merged. Nothing of such a file is published: its page keeps what an earlier build wrote.",
     ),
     told(
         "misplaced-front-matter",
@@ -486,7 +486,7 @@ pub static TOLD: &[Check] = &[
         "a list or a record is printed",
         "Print one of its members, go through it with each, or join a list with .join(\", \").",
     ),
-    told("unreadable", "a file can't be read", "It is no UTF-8, or its permissions forbid it."),
+    told("unreadable", "a file can't be read", "It is not UTF-8, or its permissions forbid it."),
     told(
         "unsafe-address",
         "an address is not allowed where it is",
@@ -505,7 +505,7 @@ pub static TOLD: &[Check] = &[
     told(
         "unsafe-style",
         "a value is not allowed in a style",
-        "Numbers with units, #hex, words, colours, spaces and commas may stand there; initial is printed instead.",
+        "Numbers with units, #hex, words, colours, spaces and commas may be there; initial is printed instead.",
     ),
     told(
         "unusable-asset",

@@ -217,7 +217,7 @@ fn walk_to(folder: &Path, flags: OFlags) -> io::Result<OwnedFd> {
 
 fn on_the_way(error: rustix::io::Errno) -> io::Error {
     match error {
-        rustix::io::Errno::LOOP => io::Error::other("a link stands where a folder should be"),
+        rustix::io::Errno::LOOP => io::Error::other("a link is where a folder should be"),
         error => error.into(),
     }
 }

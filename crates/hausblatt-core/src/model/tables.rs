@@ -55,7 +55,7 @@ impl Table {
             Datum::List(_) => Some("holds something else among its rows"),
             // What can't be read was reported.
             Datum::Nothing if self.is_broken => None,
-            _ => Some("is no list of rows"),
+            _ => Some("is not a list of rows"),
         }
     }
 

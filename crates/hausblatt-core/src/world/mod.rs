@@ -253,7 +253,7 @@ fn read_config(snapshot: &Snapshot, problems: &mut Vec<Diagnostic>) -> Option<co
         }
         _ => {
             problems.push(
-                Diagnostic::error("no-site", "here is no hausblatt.toml")
+                Diagnostic::error("no-site", "no hausblatt.toml found here")
                     .help("write one, or let \"hausblatt demo\" make a site"),
             );
             None

@@ -489,9 +489,9 @@ fn addresses_that_meet() {
             take it out of formerly, or give what is there now another slug or address
         content/pages/a.md:2:32 warning self-redirect: /a/ is still the address of this
             take it out of formerly
-        content/pages/a.md:2:37 error wrong-type: "c" is not a valid address
+        content/pages/a.md:2:37 error wrong-type: "c" is not a valid address: it does not begin with "/"
             write it as in formerly: /old/address/
-        content/pages/a.md:2:40 error wrong-type: "//d/" is not a valid address
+        content/pages/a.md:2:40 error wrong-type: "//d/" is not a valid address: it has a part that is empty, or that is "." or ".."
             write it as in formerly: /old/address/
     "#]]
     .assert_eq(&said(&files));
@@ -527,9 +527,9 @@ fn configuration_that_asks_in_vain() {
             references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
         content/pages/moved.md:2:12 warning former-query: "/a?p=1" is redirected whatever comes after "?" or "#"
             write /a/
-        content/pages/moved.md:2:20 error wrong-type: "/b/./c/" is not a valid address
+        content/pages/moved.md:2:20 error wrong-type: "/b/./c/" is not a valid address: it has a part that is empty, or that is "." or ".."
             write it as in formerly: /old/address/
-        content/pages/moved.md:2:29 error wrong-type: "/d/" is not a valid address
+        content/pages/moved.md:2:29 error wrong-type: "/d/" is not a valid address: it holds a control character
             write it as in formerly: /old/address/
     "##]].assert_eq(&said(&files));
 }

@@ -104,7 +104,7 @@ fn content() {
         content/pages/c.md:2:1 warning undeclared-field: the field "tilte" is not declared
             did you mean "title"?
         content/pages/c.md:3:1 warning undeclared-field: the field "own" is not declared
-            declare it in hausblatt.toml, under the collection's fields
+            declare it in hausblatt.toml, under [pages.fields]
         content/pages/d.md:1:1 error front-matter: the front matter is never ended
             end it with a line of three hyphens: ---
         content/pages/picture.svg:1:1 error bad-name: this file's name is not an id
@@ -184,12 +184,12 @@ fn tables() {
         tables/rows.yaml:3:1 error bad-table: only one document can be here
             fix the file; its rows are nothing until then
 
-        tables/rows.yml:1:1 error no-rows: the table "rows" is no list of rows
+        tables/rows.yml:1:1 error no-rows: the table "rows" is not a list of rows
             in JSON and YAML write a list of rows, in TOML [[rows]] for each
 
         tables/rows.toml:4:8 error bad-toml: unclosed array table, expected `]`
 
-        tables/rows.toml:1:1 error no-rows: the table "rows" is no list of rows
+        tables/rows.toml:1:1 error no-rows: the table "rows" is not a list of rows
             in JSON and YAML write a list of rows, in TOML [[rows]] for each
 
         hausblatt.toml:6:8 error dead-reference: there is no table "rows"

@@ -83,7 +83,7 @@ impl Compiler<'_> {
         }
         if name == "it" {
             let diagnostic =
-                Diagnostic::error("unknown-name", "\"it\" stands for the member of a query, and here is none");
+                Diagnostic::error("unknown-name", "\"it\" is the member of a query, and there is no query here");
             self.faults.push(span, diagnostic.help("it can be used after \"where\", \"group by\" and \"order by\""));
             return (Step::Nothing, Type::Any);
         }

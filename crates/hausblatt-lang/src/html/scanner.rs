@@ -424,7 +424,7 @@ impl<'t> Scan<'_, 't> {
             b'=' if self.state.mode == Mode::InTag => {
                 // Browsers take it for a name, or, where a tag that printed nothing stood in between, for the
                 // sign behind one.
-                let message = "browsers read this \"=\" in two ways: no attribute's name stands before it";
+                let message = "browsers read this \"=\" in two ways: no attribute's name is before it";
                 self.events.push(Event::Fault { at: self.at, message });
                 self.state.attribute.clear();
                 self.state.attribute.push('=');

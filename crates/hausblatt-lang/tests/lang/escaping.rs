@@ -505,11 +505,11 @@ fn literals_in_pieces() {
         ),
         (
             "<p +{let y = 1}= \"><script>+{wild}\">",
-            "t:1:16 unsafe-place browsers read this \"=\" in two ways: no attribute's name stands before it",
+            "t:1:16 unsafe-place browsers read this \"=\" in two ways: no attribute's name is before it",
         ),
         (
             "<a b /='+{wild}' title=''>",
-            "t:1:7 unsafe-place browsers read this \"=\" in two ways: no attribute's name stands before it",
+            "t:1:7 unsafe-place browsers read this \"=\" in two ways: no attribute's name is before it",
         ),
         (
             "<title>+{if true}<+{else}<+{end}/title><script>+{wild}</script>",

@@ -104,7 +104,7 @@ fn faults_have_places_and_help() {
         ("+{9223372036854775807 + 1}", "t:1:3 bad-value these can't be added: the result is too large"),
         (
             "+{it}",
-            "t:1:3 unknown-name \"it\" stands for the member of a query, and here is none | it can be used after \"where\", \"group by\" and \"order by\"",
+            "t:1:3 unknown-name \"it\" is the member of a query, and there is no query here | it can be used after \"where\", \"group by\" and \"order by\"",
         ),
         (
             "+{let a = 1}+{if true}+{let a = 2}+{end}+{a}",

@@ -65,7 +65,7 @@ fn write(path: &Path, bytes: &[u8], force: bool) -> Result<(), Failure> {
     match there.kind {
         Kind::File if is_chart || force => replace_as(files, &target, bytes).map_err(failed),
         Kind::File => Err(Failure::Work(
-            format!("{} is there, and is no chart", path.display()),
+            format!("{} exists, and is not a chart", path.display()),
             Some("choose another name, or replace it with --force".to_owned()),
         )),
         _ => Err(Failure::Work(format!("{} is not a file", path.display()), Some("name a file".to_owned()))),

@@ -212,7 +212,7 @@ fn text(world: &World, what: &What, planned: &Override, all: bool) -> String {
     let mut out = format!("{} {}\n", styled(GOOD, "Wrote"), styled(STRONG, &plain(&planned.path)));
     if let Some(original) = &planned.original {
         let of = format!("a copy of {} ({})", original.path, original.from_where());
-        let kept = "Its original is kept in the theme: \"hausblatt drift\" tells when it changes.";
+        let kept = "Its original is kept in the theme: \"hausblatt drift\" reports when it changes.";
         let _ = writeln!(out, "{}\n{}", plain(&of), styled(FAINT, kept));
     } else {
         let goes_on = "It extends the inherited file: nothing was copied, so nothing can go out of date.";

@@ -285,7 +285,7 @@ fn say_deaf(deaf: Option<String>, said: &mut Option<String>) {
     if let Some(why) = deaf.as_ref().filter(|_| deaf != *said) {
         let why = plain(why);
         crate::tell!(
-            "{} changes are not told of, so open pages reload after {} seconds at most: {why}",
+            "{} changes can't be watched, so open pages reload after {} seconds at most: {why}",
             styled(NOTE, "note:"),
             SELDOM.as_secs()
         );

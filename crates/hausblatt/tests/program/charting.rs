@@ -33,7 +33,7 @@ fn all_ladders_are_drawn() {
     }
     let renders = "themes/hedgerow/templates/entry/varieties.html of hedgerow: renders 24 addresses";
     let behind = "themes/loam/templates/entry/varieties.html of loam: renders nothing now";
-    let empty = "nothing stands here, for example no entry/journal/";
+    let empty = "no file here, for example entry/journal/";
     for title in [renders, behind, empty] {
         assert!(texts.iter().any(|text| text.starts_with(title)), "{title}: {texts:#?}");
     }

@@ -224,7 +224,7 @@ fn codes_are_explained() {
             exit 0
             no-alt: an image says nothing to those who can't see it
 
-            An <img> has no alt attribute. Say in it what the picture shows, or write alt=""
+            An <img> has no alt attribute. Say in it what the image shows, or write alt=""
             where it only decorates.
 
             To have it left out, in hausblatt.toml:

@@ -18,7 +18,7 @@ fn no_site() {
     expect![[r#"
         exit 2
         ---
-        error: there is no site here
+        error: no site found here
         help: go to a folder with a hausblatt.toml, name one with --site, or write the demo with "hausblatt demo"
     "#]]
     .assert_eq(&site.run(&["resolve", "/"]).whole());

@@ -28,7 +28,7 @@ fn a_template_is_copied_with_its_original() {
             exit 0
             Wrote themes/near/templates/page.html
             a copy of templates/page.html (far 1.2.0)
-            Its original is kept in the theme: "hausblatt drift" tells when it changes.
+            Its original is kept in the theme: "hausblatt drift" reports when it changes.
 
             2 addresses use it now; their HTML is unchanged:
               /  /visit/
@@ -85,7 +85,7 @@ fn one_address_alone() {
             exit 0
             Wrote themes/near/templates/page/visit.html
             a copy of templates/page.html (far)
-            Its original is kept in the theme: "hausblatt drift" tells when it changes.
+            Its original is kept in the theme: "hausblatt drift" reports when it changes.
 
             1 address uses it now; its HTML is unchanged:
               /visit/
@@ -160,7 +160,7 @@ fn what_content_chose_is_for_nobody_alone() {
             exit 0
             Wrote themes/near/templates/offered/broad.html
             a copy of templates/offered/wide.html (far)
-            Its original is kept in the theme: "hausblatt drift" tells when it changes.
+            Its original is kept in the theme: "hausblatt drift" reports when it changes.
 
             No address uses it now.
 
@@ -275,7 +275,7 @@ fn a_copy_that_goes_on_says_that_it_doubles() {
             exit 0
             Wrote themes/near/templates/page/visit.html
             a copy of templates/page.html (mid)
-            Its original is kept in the theme: "hausblatt drift" tells when it changes.
+            Its original is kept in the theme: "hausblatt drift" reports when it changes.
 
             1 address uses it now:
               /visit/
@@ -556,7 +556,7 @@ fn a_file_that_is_replaced_and_an_offered_one_that_goes_on() {
             exit 0
             Wrote themes/near/templates/page.html
             a copy of templates/page.html (far)
-            Its original is kept in the theme: "hausblatt drift" tells when it changes.
+            Its original is kept in the theme: "hausblatt drift" reports when it changes.
 
             3 addresses use it now:
               /  /visit/  /visit/opening/

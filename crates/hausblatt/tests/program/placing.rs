@@ -168,11 +168,11 @@ fn a_chart_replaces_a_chart_only() {
         &site,
         &["chart", "--out", "notes.svg"],
         expect![[r#"
-        exit 1
-        ---
-        error: notes.svg is there, and is no chart
-        help: choose another name, or replace it with --force
-    "#]],
+            exit 1
+            ---
+            error: notes.svg exists, and is not a chart
+            help: choose another name, or replace it with --force
+        "#]],
     );
     assert_eq!(site.read("notes.svg"), "<svg/>");
     assert_eq!(site.run(&["chart", "--out", "a.svg"]).code, 0);

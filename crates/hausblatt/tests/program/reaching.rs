@@ -227,11 +227,13 @@ fn wrong_questions() {
         (
             &["files", "--format", "csv"],
             expect![[r#"
-            exit 2
-            ---
-            error: this command can't answer as csv
-            help: its formats are text, json
-        "#]],
+                exit 2
+                ---
+                error: invalid value 'csv' for '--format <FORMAT>'
+                  [possible values: text, json]
+
+                For more information, try '--help'.
+            "#]],
         ),
         (
             &["themes", "--theme", "tpo"],

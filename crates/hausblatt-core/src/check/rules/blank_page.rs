@@ -7,7 +7,7 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "blank-page",
     about: "a page shows nothing",
-    explanation: "Its <body>, or its <main>, holds no text and no picture. Most often a template prints a field that this content leaves empty, or loops over a list without saying in +{none} what stands there when the list is empty.",
+    explanation: "Its <body>, or its <main>, holds no text and no image. Most often a template prints a field that this content leaves empty, or loops over a list without saying in +{none} what is printed when the list is empty.",
     look: Look::Page(look),
 };
 

@@ -11,7 +11,7 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "broken-anchor",
     about: "a link leads to a place that its page does not have",
-    explanation: "Behind the # stands an id that no element of that page has, so the browser shows the page's top. Headings in Markdown get ids that are made of their words.",
+    explanation: "After the # is an id that no element of that page has, so the browser shows the page's top. Headings in Markdown get ids that are made of their words.",
     look: Look::Places,
 };
 

@@ -8,7 +8,7 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "document-twice",
     about: "a whole document is inside another",
-    explanation: "A second doctype, <html>, <head> or <body> stands in the page: a template that is a whole document has a layout around it, or a partial or a content file brings a document along. Say layout: none in the template, or leave out all but what belongs into the page.",
+    explanation: "A second doctype, <html>, <head> or <body> is in the page: a template that is a whole document has a layout around it, or a partial or a content file brings a document along. Say layout: none in the template, or leave out all but what belongs into the page.",
     look: Look::Page(look),
 };
 

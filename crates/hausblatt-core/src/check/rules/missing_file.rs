@@ -9,7 +9,7 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "missing-file",
     about: "an image, a style or another file is not there",
-    explanation: "The page asks for a file of the site that nothing serves. Assets stand in assets/ of a theme of the lineage, and +{asset(\"…\")} is checked when the site is loaded; pictures of content stand in media/.",
+    explanation: "The page asks for a file of the site that nothing serves. Assets are in assets/ of a theme of the lineage, and +{asset(\"…\")} is checked when the site is loaded; images of content stand in media/.",
     look: Look::Page(look),
 };
 

@@ -7,7 +7,7 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "no-alt",
     about: "an image says nothing to those who can't see it",
-    explanation: "An <img> has no alt attribute. Say in it what the picture shows, or write alt=\"\" where it only decorates.",
+    explanation: "An <img> has no alt attribute. Say in it what the image shows, or write alt=\"\" where it only decorates.",
     look: Look::Page(look),
 };
 

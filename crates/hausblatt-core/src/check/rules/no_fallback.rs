@@ -11,7 +11,7 @@ use crate::world::World;
 pub const CHECK: Check = Check {
     code: "no-fallback",
     about: "the themes have no template for everything else",
-    explanation: "Each ladder ends with fallback.html, the one file that a lineage must have: without it a request for which nothing else stands gets no page at all. Write templates/fallback.html in the oldest theme, with little more than +{request.title} in it.",
+    explanation: "Each ladder ends with fallback.html, the one file that a lineage must have: without it a request for which no other file exists gets no page at all. Write templates/fallback.html in the oldest theme, with little more than +{request.title} in it.",
     look: Look::Site(look),
 };
 

@@ -8,7 +8,7 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "no-title",
     about: "a page has no title",
-    explanation: "The <title> is missing or blank. It is what stands on the tab, in bookmarks and in search results; request.title always holds something to print there.",
+    explanation: "The <title> is missing or blank. It is what is shown on the tab, in bookmarks and in search results; request.title always holds something to print there.",
     look: Look::Page(look),
 };
 

@@ -9,7 +9,7 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "repeated-id",
     about: "two elements of a page have the same id",
-    explanation: "An id names one element of a page. Links to it lead to the first, labels and styles may mean the wrong one. A component or a partial that stands twice on a page needs an id made of something that differs, after a literal prefix.",
+    explanation: "An id names one element of a page. Links to it lead to the first, labels and styles may mean the wrong one. A component or a partial that is on a page twice needs an id made of something that differs, after a literal prefix.",
     look: Look::Page(look),
 };
 

@@ -11,7 +11,7 @@ use crate::world::World;
 pub const CHECK: Check = Check {
     code: "same-output",
     about: "two addresses would be published in one file",
-    explanation: "A built site is a folder, and the two would be one file in it; names that differ by case alone are one on many systems. Of the two, a file of the site is put out before a page, and a page before a redirect; the other is left out until one of them has another address.",
+    explanation: "A built site is a folder, and the two would be one file in it; names that differ by case alone are one on many systems. Of the two, a file of the site is published before a page, and a page before a redirect; the other is left out until one of them has another address.",
     look: Look::Site(look),
 };
 

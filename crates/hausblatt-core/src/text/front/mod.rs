@@ -140,7 +140,7 @@ mod tests {
         let nested = format!("---\na: {}\n---\n", "[".repeat(3000));
         for (text, at, message) in [
             ("---\na: 1\n", "---", "the front matter is never ended"),
-            ("---\na: 1\na: 2\n---\n", "a", "\"a\" stands here twice"),
+            ("---\na: 1\na: 2\n---\n", "a", "\"a\" is here twice"),
             ("---\na: &x 1\nb: *x\n---\n", "&", "anchors and aliases can't be used here"),
             ("---\n- a\n---\n", "-", "front matter is keys and values, not a list"),
             (many.as_str(), "---", "the front matter is larger than 64 KB"),

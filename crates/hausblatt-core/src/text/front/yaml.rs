@@ -156,7 +156,7 @@ impl<'y> Reader<'y> {
                 _ => return Err(Problem::new(span, "a key must be a plain text", None)),
             };
             if !seen.insert(key.clone()) {
-                return Err(Problem::new(span, format!("\"{key}\" stands here twice"), Some("keep one of the two")));
+                return Err(Problem::new(span, format!("\"{key}\" is here twice"), Some("keep one of the two")));
             }
             let mut data = self.value(depth)?;
             if data.span.range().is_empty() {

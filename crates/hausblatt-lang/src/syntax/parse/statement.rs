@@ -343,8 +343,8 @@ impl Parser<'_> {
     fn stray(&mut self, divider: &Divider) {
         let (what, help) = match divider.word.as_str() {
             "end" => ("nothing is open here to end", "take it out, or look for a block that was ended too early"),
-            "else" => ("this \"else\" belongs to no \"if\"", "\"else\" stands between +{if …} and its +{end}"),
-            _ => ("this belongs to no \"each\"", "\"between\" and \"none\" stand between +{each …} and its +{end}"),
+            "else" => ("this \"else\" belongs to no \"if\"", "\"else\" is between +{if …} and its +{end}"),
+            _ => ("this belongs to no \"each\"", "\"between\" and \"none\" are between +{each …} and its +{end}"),
         };
         self.faults.push(divider.tag, Diagnostic::error("stray-divider", what).help(help));
     }

@@ -99,7 +99,7 @@ fn rungs(asked: &Asked<'_>, resolution: &Resolution, status: u16) -> Markup {
                 Some((id, state)) => {
                     let (sign, words) = match state {
                         FileState::Renders => ("■", "renders"),
-                        FileState::PassedOver => ("□", "stands"),
+                        FileState::PassedOver => ("□", "passed over"),
                         FileState::Covered => ("□", "covered"),
                         FileState::Hidden => ("×", "hidden"),
                         FileState::Unfit => ("!", "does not fit"),

@@ -24,7 +24,7 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     let Some(chosen) = components.iter().find(|component| component.name == name).or(components.first()) else {
         put!(
             main,
-            "<p>No theme of the lineage has a component. One begins with <code>hausblatt start component NAME</code>.</p>\n"
+            "<p>No theme of the lineage has a component. Create one with <code>hausblatt start component NAME</code>.</p>\n"
         );
         return Part { title: "Components", here: "/~/components", main, wide: false };
     };

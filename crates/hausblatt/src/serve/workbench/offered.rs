@@ -17,7 +17,7 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     if names.is_empty() {
         put!(
             main,
-            "<p>No theme of the lineage offers a template. One begins with <code>hausblatt start template offered/NAME</code>.</p>\n"
+            "<p>No theme of the lineage offers a template. Create one with <code>hausblatt start template offered/NAME</code>.</p>\n"
         );
     }
     for name in &names {

@@ -87,7 +87,7 @@ fn draw_level(world: &World, column: &Column, level: &Level, (x, y): (f64, f64),
     text(out, "level", (x, y + 12.0), &cut(&words(level.reason, column.kind, &level.head), width));
     let y = y + LABEL;
     if level.files.is_empty() {
-        put!(out, "<g><title>nothing stands here, for example no {}</title>\n", level.example);
+        put!(out, "<g><title>no file here, for example {}</title>\n", level.example);
         put!(
             out,
             "<rect class=\"empty\" x=\"{}\" y=\"{}\" width=\"{}\" height=\"18\" rx=\"4\"/>\n",
