@@ -35,8 +35,8 @@ const IN_PAGES: &[Planted] = &[
     Planted(
         "repeated-id",
         CARD,
-        "<span class=\"card-title\">",
-        "<span class=\"card-title\" id=\"card\">",
+        "<span class=\"packet-name\">",
+        "<span class=\"packet-name\" id=\"card\">",
         "id=\"card\"",
     ),
     Planted("repeated-id", PAGE, "<h1>", "<h1 id=\"main\">", "<h1"),
@@ -51,8 +51,8 @@ const IN_PAGES: &[Planted] = &[
     Planted(
         "moved-element",
         CARD,
-        "<span class=\"card-text\">",
-        "<a href=\"/visit/\">Visit</a><span class=\"card-text\">",
+        "<span class=\"packet-note\">",
+        "<a href=\"/visit/\">Visit</a><span class=\"packet-note\">",
         "/visit/",
     ),
     Planted("stray-end", ENTRY, "</article>", "</div></article>", "</div>"),
@@ -224,8 +224,8 @@ const TOLD_OF_TEMPLATES: &[Planted] = &[
     Planted(
         "stray-into",
         CARD,
-        "<span class=\"card-title\">",
-        "+{into \"x\"}1+{end}<span class=\"card-title\">",
+        "<span class=\"packet-name\">",
+        "+{into \"x\"}1+{end}<span class=\"packet-name\">",
         "+{into",
     ),
     Planted("bad-tag", PAGE, "+{content.title}", "+{content title}", "content title"),
@@ -395,7 +395,7 @@ const RECORD: &[u8] =
 /// The demo without the varieties that nothing else names: each fault takes a look at every page, and these are much alike.
 fn few_varieties() -> Memory {
     let files = demo();
-    let named = ["grey-goose", "scarlet-runner", "winter-quilt"].map(|name| format!("/content/varieties/{name}.md"));
+    let named = ["grey-shingle", "scarlet-runner", "winter-quilt"].map(|name| format!("/content/varieties/{name}.md"));
     for (path, _) in files.all() {
         let path = path.to_str().unwrap();
         if path.starts_with("/content/varieties/") && !named.iter().any(|kept| kept == path) {

@@ -117,7 +117,7 @@ impl<'a> Renderer<'_, 'a> {
                     self.out.push('\n');
                 }
                 InTray::LeftOut(why) => {
-                    self.out.push_str("<div role=\"note\" style=\"border:2px dashed #b3261e;padding:0.5em 1em\">");
+                    self.out.push_str("<div role=\"note\" style=\"border:2px dashed #a62a1d;padding:0.5em 1em\">");
                     escape(why, &mut self.out);
                     self.out.push_str("</div>\n");
                 }

@@ -323,13 +323,13 @@ fn json_scripts() {
         ("+{html}", "\"\\u003cb\\u003ebold\\u003c/b\\u003e \\u0026amp; free\""),
         ("+{first.sown}", "\"2026-03-01\""),
         ("+{[1, 'a', nothing]}", "[1,\"a\",null]"),
-        ("+{first}", "{\"title\":\"Telephone\",\"days\":75,\"families\":[\"legumes\"],\"sown\":\"2026-03-01\"}"),
+        ("+{first}", "{\"title\":\"Tidemark\",\"days\":75,\"families\":[\"legumes\"],\"sown\":\"2026-03-01\"}"),
         ("{\"a\": +{1}, \"b\": [+{2}, +{3}]}", "{\"a\": 1, \"b\": [2, 3]}"),
         ("{\"a\": \"x +{'\"}'} y\"}", "{\"a\": \"x \\\"} y\"}"),
-        ("[+{each p in peas}+{p.title}+{between}, +{end}]", "[\"Telephone\", \"Crapaudine\", \"Alderman\"]"),
+        ("[+{each p in peas}+{p.title}+{between}, +{end}]", "[\"Tidemark\", \"Cobblestone\", \"Ambler\"]"),
         (
             "[+{each p in peas}{\"t\": +{p.title}}+{between}, +{end}]",
-            "[{\"t\": \"Telephone\"}, {\"t\": \"Crapaudine\"}, {\"t\": \"Alderman\"}]",
+            "[{\"t\": \"Tidemark\"}, {\"t\": \"Cobblestone\"}, {\"t\": \"Ambler\"}]",
         ),
         ("{\"a\": 1+{if true}, \"b\": +{2}+{end}}", "{\"a\": 1, \"b\": 2}"),
     ] {
@@ -447,7 +447,7 @@ fn other_endings() {
         (
             "json",
             "[+{each p in peas}+{p}+{between},+{end}]",
-            "[{\"title\":\"Telephone\",\"days\":75,\"families\":[\"legumes\"],\"sown\":\"2026-03-01\"},{\"title\":\"Crapaudine\",\"days\":90,\"families\":[\"beets\"],\"sown\":null},{\"title\":\"Alderman\",\"days\":80,\"families\":[\"legumes\"],\"sown\":\"2026-04-01\"}]",
+            "[{\"title\":\"Tidemark\",\"days\":75,\"families\":[\"legumes\"],\"sown\":\"2026-03-01\"},{\"title\":\"Cobblestone\",\"days\":90,\"families\":[\"beets\"],\"sown\":null},{\"title\":\"Ambler\",\"days\":80,\"families\":[\"legumes\"],\"sown\":\"2026-04-01\"}]",
         ),
         ("json", "{\"a\": \"+{1}", "t:1:11 open-html the file ends inside a JSON string | close it before the end"),
         (

@@ -19,9 +19,9 @@ fn values_print_as_they_should() {
         ("+{nothing < 1}+{1 == '1'}+{1 == 1.0}", "falsefalsetrue"),
         ("+{'' or 0 or 'last'} +{'x' and 'y'}", "last y"),
         ("+{if first.days > 70 then 'long' else 'short'}", "long"),
-        ("+{'legumes' in first.families} +{first.families has 'beets'} +{'lephone' in first.title}", "true false true"),
+        ("+{'legumes' in first.families} +{first.families has 'beets'} +{'demark' in first.title}", "true false true"),
         ("+{[1, 2, 3][0]}+{[1, 2, 3][-1]}+{[1][5]}", "13"),
-        ("+{first[\"title\"]} +{first.families[0].upper}", "Telephone LEGUMES"),
+        ("+{first[\"title\"]} +{first.families[0].upper}", "Tidemark LEGUMES"),
         ("+{([1] + [2]).join('-')} +{range(2, 4).join(' ')}", "1-2 2 3 4"),
         ("+{9223372036854775807 - 1}", "9223372036854775806"),
     ]);
@@ -41,7 +41,7 @@ fn members_and_functions() {
         assert_eq!(template(&format!("+{{{example}}}")), *printed, "{example}");
     }
     check(&[
-        ("+{peas.count} +{peas.first.title} +{peas.last.title}", "3 Telephone Alderman"),
+        ("+{peas.count} +{peas.first.title} +{peas.last.title}", "3 Tidemark Ambler"),
         ("+{html.text}", "bold &amp; free"),
         ("+{url('page:visit')} +{absolute('/a/')} +{asset('a.css')}", "/visit/ https://seeds.example/a/ /assets/a.css"),
         ("+{'a'.length()}", "1"),
@@ -52,18 +52,18 @@ fn members_and_functions() {
 #[test]
 fn queries() {
     check(&[
-        ("+{each pea in peas where pea.days > 76}+{pea.title} +{end}", "Crapaudine Alderman "),
-        ("+{each pea in peas order by pea.title limit 2}+{pea.title} +{end}", "Alderman Crapaudine "),
-        ("+{each pea in peas order by it.sown desc}+{pea.title} +{end}", "Alderman Telephone Crapaudine "),
+        ("+{each pea in peas where pea.days > 76}+{pea.title} +{end}", "Cobblestone Ambler "),
+        ("+{each pea in peas order by pea.title limit 2}+{pea.title} +{end}", "Ambler Cobblestone "),
+        ("+{each pea in peas order by it.sown desc}+{pea.title} +{end}", "Ambler Tidemark Cobblestone "),
         (
             "+{each pea in peas order by it.families[0], it.days desc offset 1}+{pea.title} +{end}",
-            "Alderman Telephone ",
+            "Ambler Tidemark ",
         ),
         (
             "+{each g in peas group by it.families[0]}+{g.key}:+{each p in g.items}+{p.title},+{end} +{end}",
-            "legumes:Telephone,Alderman, beets:Crapaudine, ",
+            "legumes:Tidemark,Ambler, beets:Cobblestone, ",
         ),
-        ("+{(peas as p where p.families has 'beets').first.title}", "Crapaudine"),
+        ("+{(peas as p where p.families has 'beets').first.title}", "Cobblestone"),
         ("+{let late = peas where it.sown == nothing}+{late.count}", "1"),
         ("+{(peas where it.days > 100).count}", "0"),
         ("+{each p in peas limit -1}+{end}", "t:1:24 bad-value a whole number from 0 up is needed here, not a number"),
@@ -113,17 +113,17 @@ fn the_quick_way_equals_the_slow_way() {
             "+{{each g in {list} group by it.families[0] order by it.key}}+{{g.key}}:+{{each p in g.items}}+{{p.title}},+{{end}}+{{g.items.count}} +{{end}}"
         ))
     };
-    assert_eq!(groups("peas"), "beets:Crapaudine,1 legumes:Telephone,Alderman,2 ");
+    assert_eq!(groups("peas"), "beets:Cobblestone,1 legumes:Tidemark,Ambler,2 ");
     assert_eq!(groups("peas"), groups("(peas + [])"));
     assert_eq!(groups("peas where it.days > 76"), groups("(peas + []) where it.days > 76"));
     assert_eq!(
-        template("+{each p in peas where it.title has 'phone'}+{p.title}+{end}"),
-        "Telephone",
+        template("+{each p in peas where it.title has 'mark'}+{p.title}+{end}"),
+        "Tidemark",
         "a part of a text is found without an index"
     );
     assert_eq!(
         template("+{each p in peas where it.families has any or true}+{p.title} +{end}"),
-        "Telephone Crapaudine Alderman "
+        "Tidemark Cobblestone Ambler "
     );
     assert_eq!(template("+{(peas order by it.families).count}"), "t:1:18 bad-value a list and a list have no order");
 }
@@ -162,7 +162,7 @@ fn lines_of_silent_tags_go() {
         ("a\r\n+{if true}\r\nb\r\n+{end}\r\nc\r\n", "a\r\nb\r\nc"),
         (
             "<ul>\n  +{each p in peas}\n  <li>+{p.title}</li>\n  +{end}\n</ul>\n",
-            "<ul>\n  <li>Telephone</li>\n  <li>Crapaudine</li>\n  <li>Alderman</li>\n</ul>",
+            "<ul>\n  <li>Tidemark</li>\n  <li>Cobblestone</li>\n  <li>Ambler</li>\n</ul>",
         ),
         ("+{if true then 'a' else 'b'}\nx", "a\nx"),
         ("+{if true\nthen 'a' else 'b'}\nx", "a\nx"),
@@ -299,8 +299,8 @@ fn scopes() {
             "11 12 21 22 ",
         ),
         ("+{let x = 'a'}+{each p in [1, 2]}+{let x = x + p}+{x} +{end}+{x}", "a1 a2 a"),
-        ("+{let n = peas where it.days > 76}+{n.count}+{each p in n where it.days < 85}+{p.title}+{end}", "2Alderman"),
-        ("+{each p in peas where (peas as q where q.days > p.days).count == 0}+{p.title}+{end}", "Crapaudine"),
+        ("+{let n = peas where it.days > 76}+{n.count}+{each p in n where it.days < 85}+{p.title}+{end}", "2Ambler"),
+        ("+{each p in peas where (peas as q where q.days > p.days).count == 0}+{p.title}+{end}", "Cobblestone"),
     ]);
 }
 
@@ -314,7 +314,7 @@ fn dump_shows_a_value_and_is_not_for_readers() {
     files.shows.dumps = true;
     assert_eq!(
         files.run(),
-        "<details open class=\"hausblatt-dump\"><summary>a record: Telephone</summary><ul><li><b>title</b> <code>Telephone</code> a text</li><li><b>days</b> <code>75</code> a number</li><li><details><summary><b>families</b> a list of 1</summary><ul><li><b>0</b> <code>legumes</code> a text</li></ul></details></li><li><b>sown</b> <code>2026-03-01</code> a day</li></ul></details>"
+        "<details open class=\"hausblatt-dump\"><summary>a record: Tidemark</summary><ul><li><b>title</b> <code>Tidemark</code> a text</li><li><b>days</b> <code>75</code> a number</li><li><details><summary><b>families</b> a list of 1</summary><ul><li><b>0</b> <code>legumes</code> a text</li></ul></details></li><li><b>sown</b> <code>2026-03-01</code> a day</li></ul></details>"
     );
     let mut long = Files::new(&[("t", "+{dump range(1, 100000)}+{dump '<' + nothing}")]);
     long.shows.dumps = true;

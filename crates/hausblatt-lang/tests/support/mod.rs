@@ -247,9 +247,9 @@ fn values(symbols: &mut Interner) -> (Globals, Vec<Datum>) {
         record(symbols, &fields)
     };
     let entries = [
-        entry("Telephone", 75, "legumes", day("2026-03-01")),
-        entry("Crapaudine", 90, "beets", Datum::Nothing),
-        entry("Alderman", 80, "legumes", day("2026-04-01")),
+        entry("Tidemark", 75, "legumes", day("2026-03-01")),
+        entry("Cobblestone", 90, "beets", Datum::Nothing),
+        entry("Ambler", 80, "legumes", day("2026-04-01")),
     ];
     let site = record(symbols, &[("title", Datum::text("Seeds & co"))]);
     let site_type = globals.record("the site", Unlisted::Error, members(&[("title", Type::Text)]));

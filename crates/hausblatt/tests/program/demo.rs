@@ -118,140 +118,140 @@ fn the_tour() {
 fn the_map() {
     expect![[r#"
         exit 0
-        /                                     200  front    front.html                   harbour
-        /about/                               200  page     page/about.html              harbour
-        /borrow/                              200  page     page.html                    loam
-        /borrow/how-it-works/                 200  page     page.html                    loam
-        /borrow/returning-seed/               200  page     page.html                    loam
-        /borrow/returning-seed/drying/        200  page     page.html                    loam
-        /borrow/returning-seed/labelling/     200  page     page.html                    loam
-        /calendar/                            200  route    route/calendar.html          hedgerow
-        /calendar/april/                      200  route    route/month.html             hedgerow
-        /calendar/august/                     200  route    route/month.html             hedgerow
-        /calendar/december/                   200  route    route/month.html             hedgerow
-        /calendar/february/                   200  route    route/month.html             hedgerow
-        /calendar/january/                    200  route    route/month.html             hedgerow
-        /calendar/july/                       200  route    route/month.html             hedgerow
-        /calendar/june/                       200  route    route/month.html             hedgerow
-        /calendar/march/                      200  route    route/month.html             hedgerow
-        /calendar/may/                        200  route    route/month.html             hedgerow
-        /calendar/november/                   200  route    route/month.html             hedgerow
-        /calendar/october/                    200  route    route/month.html             hedgerow
-        /calendar/september/                  200  route    route/month.html             hedgerow
-        /coming/                              200  page     page/coming.html             hedgerow
-        /families/                            200  page     page/families.html           hedgerow
-        /families/alliums/                    200  listing  listing/family.html          hedgerow
-        /families/beets/                      200  listing  listing/family.html          hedgerow
-        /families/cabbages/                   200  listing  listing/family.html          hedgerow
-        /families/daisies/                    200  listing  listing/family.html          hedgerow
-        /families/flowers/                    200  listing  listing/family.html          hedgerow
-        /families/fruits/                     200  listing  listing/family.html          hedgerow
-        /families/gourds/                     200  listing  listing/family.html          hedgerow
-        /families/leaves/                     200  listing  listing/family.html          hedgerow
-        /families/legumes/                    200  listing  listing/family.html          hedgerow
-        /families/nightshades/                200  listing  listing/family.html          hedgerow
-        /families/pods/                       200  listing  listing/family.html          hedgerow
-        /families/roots/                      200  listing  listing/family.html          hedgerow
-        /growers/                             200  page     page/growers.html            hedgerow
-        /growers/ida-marlow/                  200  page     page/growers/all_below.html  hedgerow
-        /growers/petra-quill/                 200  page     page/growers/all_below.html  hedgerow
-        /growers/tobias-fenn/                 200  page     page/growers/all_below.html  hedgerow
-        /hours/                               301           → /visit/opening/
-        /journal/                             200  listing  listing/journal.html         harbour
-        /journal/2025/                        200  period   period.html                  hedgerow
-        /journal/2025/11/                     200  period   period.html                  hedgerow
-        /journal/2025/12/                     200  period   period.html                  hedgerow
-        /journal/2026/                        200  period   period.html                  hedgerow
-        /journal/2026/01/                     200  period   period.html                  hedgerow
-        /journal/2026/02/                     200  period   period.html                  hedgerow
-        /journal/2026/03/                     200  period   period.html                  hedgerow
-        /journal/2026/04/                     200  period   period.html                  hedgerow
-        /journal/2026/05/                     200  period   period.html                  hedgerow
-        /journal/2026/07/                     200  period   period.html                  hedgerow
-        /journal/2026/08/                     200  period   period.html                  hedgerow
-        /journal/2026/10/                     200  period   period.html                  hedgerow
-        /journal/2026/page/2/                 200  period   period.html                  hedgerow
-        /journal/borrowed-and-back/           200  entry    entry.html                   harbour
-        /journal/drawer-forty/                200  entry    entry.html                   harbour
-        /journal/feed.xml                     200  listing  built in
-        /journal/ferry-timetable/             200  entry    entry.html                   harbour
-        /journal/first-frost/                 200  entry    entry.html                   harbour
-        /journal/first-tomatoes/              200  entry    entry.html                   harbour
-        /journal/labels-again/                200  entry    entry.html                   harbour
-        /journal/open-beds/                   200  entry    entry.html                   harbour
-        /journal/page/2/                      200  listing  listing/journal.html         harbour
-        /journal/quilt-weather/               200  entry    entry.html                   harbour
-        /journal/runner-beans-up/             200  entry    entry.html                   harbour
-        /journal/the-long-table/              200  entry    entry.html                   harbour
-        /open-day/                            200  page     offered/bare.html            hedgerow
-        /robots.txt                           200           built in
-        /search/                              200  search   search.html                  hedgerow
-        /sitemap.xml                          200           built in
-        /varieties/                           200  listing  listing/varieties.html       hedgerow
-        /varieties/bellfounder/               200  entry    entry/varieties.html         hedgerow
-        /varieties/bellfounder/print/         200  entry    entry/varieties.print.html   hedgerow
-        /varieties/candle-ring/               200  entry    entry/varieties.html         hedgerow
-        /varieties/candle-ring/print/         200  entry    entry/varieties.print.html   hedgerow
-        /varieties/copper-kettle/             200  entry    entry/varieties.html         hedgerow
-        /varieties/copper-kettle/print/       200  entry    entry/varieties.print.html   hedgerow
-        /varieties/crooked-heart/             200  entry    entry/varieties.html         hedgerow
-        /varieties/crooked-heart/print/       200  entry    entry/varieties.print.html   hedgerow
-        /varieties/dusk-fan/                  200  entry    entry/varieties.html         hedgerow
-        /varieties/dusk-fan/print/            200  entry    entry/varieties.print.html   hedgerow
-        /varieties/ferry-flag/                200  entry    entry/varieties.html         hedgerow
-        /varieties/ferry-flag/print/          200  entry    entry/varieties.print.html   hedgerow
-        /varieties/frost-ruffle/              200  entry    entry/varieties.html         hedgerow
-        /varieties/frost-ruffle/print/        200  entry    entry/varieties.print.html   hedgerow
-        /varieties/grey-goose/                200  entry    entry/varieties.html         hedgerow
-        /varieties/grey-goose/print/          200  entry    entry/varieties.print.html   hedgerow
-        /varieties/harbour-light/             200  entry    entry/varieties.html         hedgerow
-        /varieties/harbour-light/print/       200  entry    entry/varieties.print.html   hedgerow
-        /varieties/lamplighter/               200  entry    entry/varieties.html         hedgerow
-        /varieties/lamplighter/print/         200  entry    entry/varieties.print.html   hedgerow
-        /varieties/lantern-bean/              200  entry    entry/varieties.html         hedgerow
-        /varieties/lantern-bean/print/        200  entry    entry/varieties.print.html   hedgerow
-        /varieties/moon-boat/                 200  entry    entry/varieties.html         hedgerow
-        /varieties/moon-boat/print/           200  entry    entry/varieties.print.html   hedgerow
-        /varieties/night-heron/               200  entry    entry/varieties.html         hedgerow
-        /varieties/night-heron/print/         200  entry    entry/varieties.print.html   hedgerow
-        /varieties/old-mooring/               200  entry    entry/varieties.html         hedgerow
-        /varieties/old-mooring/print/         200  entry    entry/varieties.print.html   hedgerow
-        /varieties/page/2/                    200  listing  listing/varieties.html       hedgerow
-        /varieties/plum-lane/                 200  entry    entry/varieties.html         hedgerow
-        /varieties/plum-lane/print/           200  entry    entry/varieties.print.html   hedgerow
-        /varieties/red-curtain/               200  entry    entry/varieties.html         hedgerow
-        /varieties/red-curtain/print/         200  entry    entry/varieties.print.html   hedgerow
-        /varieties/ropewalk/                  200  entry    entry/varieties.html         hedgerow
-        /varieties/ropewalk/print/            200  entry    entry/varieties.print.html   hedgerow
-        /varieties/scarlet-runner/            200  entry    entry/varieties.html         hedgerow
-        /varieties/scarlet-runner/print/      200  entry    entry/varieties.print.html   hedgerow
-        /varieties/slate-roof/                200  entry    entry/varieties.html         hedgerow
-        /varieties/slate-roof/print/          200  entry    entry/varieties.print.html   hedgerow
-        /varieties/sugar-ribbon/              200  entry    entry/varieties.html         hedgerow
-        /varieties/sugar-ribbon/print/        200  entry    entry/varieties.print.html   hedgerow
-        /varieties/sunwheel/                  200  entry    entry/varieties.html         hedgerow
-        /varieties/sunwheel/print/            200  entry    entry/varieties.print.html   hedgerow
-        /varieties/telephone-exchange/        200  entry    entry/varieties.html         hedgerow
-        /varieties/telephone-exchange/print/  200  entry    entry/varieties.print.html   hedgerow
-        /varieties/tidewrack/                 200  entry    entry/varieties.html         hedgerow
-        /varieties/tidewrack/print/           200  entry    entry/varieties.print.html   hedgerow
-        /varieties/winter-quilt/              200  entry    entry/varieties.html         hedgerow
-        /varieties/winter-quilt/print/        200  entry    entry/varieties.print.html   hedgerow
-        /visit/                               200  page     page/visit.html              hedgerow
-        /visit/access/                        200  page     offered/no-aside.html        hedgerow
-        /visit/find-us/                       200  page     page/visit/all_below.html    hedgerow
-        /visit/find-us/by-water/              200  page     page/visit/all_below.html    hedgerow
-        /visit/find-us/on-foot/               200  page     page/visit/all_below.html    hedgerow
-        /visit/opening/                       200  page     offered/no-aside.html        hedgerow
-        /welcome/                             301           → /
-        /workshops/                           200  listing  listing/workshops.html       hedgerow
-        /workshops/grafting/                  200  entry    entry.html                   harbour
-        /workshops/hand-pollination/          200  entry    entry.html                   harbour
-        /workshops/plaiting-onions/           200  entry    entry.html                   harbour
-        /workshops/seed-cleaning/             200  entry    entry.html                   harbour
-        /workshops/sowing-indoors/            200  entry    entry.html                   harbour
-        /workshops/wet-seed/                  200  entry    entry.html                   harbour
-        /404.html                             404  error    error/404.html               hedgerow
+        /                                  200  front    front.html                   harbour
+        /about/                            200  page     page/about.html              harbour
+        /borrow/                           200  page     page.html                    loam
+        /borrow/how-it-works/              200  page     page.html                    loam
+        /borrow/returning-seed/            200  page     page.html                    loam
+        /borrow/returning-seed/drying/     200  page     page.html                    loam
+        /borrow/returning-seed/labelling/  200  page     page.html                    loam
+        /calendar/                         200  route    route/calendar.html          hedgerow
+        /calendar/april/                   200  route    route/month.html             hedgerow
+        /calendar/august/                  200  route    route/month.html             hedgerow
+        /calendar/december/                200  route    route/month.html             hedgerow
+        /calendar/february/                200  route    route/month.html             hedgerow
+        /calendar/january/                 200  route    route/month.html             hedgerow
+        /calendar/july/                    200  route    route/month.html             hedgerow
+        /calendar/june/                    200  route    route/month.html             hedgerow
+        /calendar/march/                   200  route    route/month.html             hedgerow
+        /calendar/may/                     200  route    route/month.html             hedgerow
+        /calendar/november/                200  route    route/month.html             hedgerow
+        /calendar/october/                 200  route    route/month.html             hedgerow
+        /calendar/september/               200  route    route/month.html             hedgerow
+        /coming/                           200  page     page/coming.html             hedgerow
+        /families/                         200  page     page/families.html           hedgerow
+        /families/alliums/                 200  listing  listing/family.html          hedgerow
+        /families/beets/                   200  listing  listing/family.html          hedgerow
+        /families/cabbages/                200  listing  listing/family.html          hedgerow
+        /families/daisies/                 200  listing  listing/family.html          hedgerow
+        /families/flowers/                 200  listing  listing/family.html          hedgerow
+        /families/fruits/                  200  listing  listing/family.html          hedgerow
+        /families/gourds/                  200  listing  listing/family.html          hedgerow
+        /families/leaves/                  200  listing  listing/family.html          hedgerow
+        /families/legumes/                 200  listing  listing/family.html          hedgerow
+        /families/nightshades/             200  listing  listing/family.html          hedgerow
+        /families/pods/                    200  listing  listing/family.html          hedgerow
+        /families/roots/                   200  listing  listing/family.html          hedgerow
+        /growers/                          200  page     page/growers.html            hedgerow
+        /growers/ida-marlow/               200  page     page/growers/all_below.html  hedgerow
+        /growers/petra-quince/             200  page     page/growers/all_below.html  hedgerow
+        /growers/tobias-fenn/              200  page     page/growers/all_below.html  hedgerow
+        /hours/                            301           → /visit/opening/
+        /journal/                          200  listing  listing/journal.html         harbour
+        /journal/2025/                     200  period   period.html                  hedgerow
+        /journal/2025/11/                  200  period   period.html                  hedgerow
+        /journal/2025/12/                  200  period   period.html                  hedgerow
+        /journal/2026/                     200  period   period.html                  hedgerow
+        /journal/2026/01/                  200  period   period.html                  hedgerow
+        /journal/2026/02/                  200  period   period.html                  hedgerow
+        /journal/2026/03/                  200  period   period.html                  hedgerow
+        /journal/2026/04/                  200  period   period.html                  hedgerow
+        /journal/2026/05/                  200  period   period.html                  hedgerow
+        /journal/2026/07/                  200  period   period.html                  hedgerow
+        /journal/2026/08/                  200  period   period.html                  hedgerow
+        /journal/2026/10/                  200  period   period.html                  hedgerow
+        /journal/2026/page/2/              200  period   period.html                  hedgerow
+        /journal/borrowed-and-back/        200  entry    entry.html                   harbour
+        /journal/drawer-forty/             200  entry    entry.html                   harbour
+        /journal/feed.xml                  200  listing  built in
+        /journal/ferry-timetable/          200  entry    entry.html                   harbour
+        /journal/first-frost/              200  entry    entry.html                   harbour
+        /journal/first-tomatoes/           200  entry    entry.html                   harbour
+        /journal/labels-again/             200  entry    entry.html                   harbour
+        /journal/open-beds/                200  entry    entry.html                   harbour
+        /journal/page/2/                   200  listing  listing/journal.html         harbour
+        /journal/quilt-weather/            200  entry    entry.html                   harbour
+        /journal/runner-beans-up/          200  entry    entry.html                   harbour
+        /journal/the-long-table/           200  entry    entry.html                   harbour
+        /open-day/                         200  page     offered/bare.html            hedgerow
+        /robots.txt                        200           built in
+        /search/                           200  search   search.html                  hedgerow
+        /sitemap.xml                       200           built in
+        /varieties/                        200  listing  listing/varieties.html       hedgerow
+        /varieties/bellfounder/            200  entry    entry/varieties.html         hedgerow
+        /varieties/bellfounder/print/      200  entry    entry/varieties.print.html   hedgerow
+        /varieties/candle-ring/            200  entry    entry/varieties.html         hedgerow
+        /varieties/candle-ring/print/      200  entry    entry/varieties.print.html   hedgerow
+        /varieties/copper-kettle/          200  entry    entry/varieties.html         hedgerow
+        /varieties/copper-kettle/print/    200  entry    entry/varieties.print.html   hedgerow
+        /varieties/crooked-heart/          200  entry    entry/varieties.html         hedgerow
+        /varieties/crooked-heart/print/    200  entry    entry/varieties.print.html   hedgerow
+        /varieties/dusk-fan/               200  entry    entry/varieties.html         hedgerow
+        /varieties/dusk-fan/print/         200  entry    entry/varieties.print.html   hedgerow
+        /varieties/ferry-flag/             200  entry    entry/varieties.html         hedgerow
+        /varieties/ferry-flag/print/       200  entry    entry/varieties.print.html   hedgerow
+        /varieties/frost-ruffle/           200  entry    entry/varieties.html         hedgerow
+        /varieties/frost-ruffle/print/     200  entry    entry/varieties.print.html   hedgerow
+        /varieties/grey-shingle/           200  entry    entry/varieties.html         hedgerow
+        /varieties/grey-shingle/print/     200  entry    entry/varieties.print.html   hedgerow
+        /varieties/harbour-light/          200  entry    entry/varieties.html         hedgerow
+        /varieties/harbour-light/print/    200  entry    entry/varieties.print.html   hedgerow
+        /varieties/lamplighter/            200  entry    entry/varieties.html         hedgerow
+        /varieties/lamplighter/print/      200  entry    entry/varieties.print.html   hedgerow
+        /varieties/lantern-bean/           200  entry    entry/varieties.html         hedgerow
+        /varieties/lantern-bean/print/     200  entry    entry/varieties.print.html   hedgerow
+        /varieties/moon-boat/              200  entry    entry/varieties.html         hedgerow
+        /varieties/moon-boat/print/        200  entry    entry/varieties.print.html   hedgerow
+        /varieties/night-heron/            200  entry    entry/varieties.html         hedgerow
+        /varieties/night-heron/print/      200  entry    entry/varieties.print.html   hedgerow
+        /varieties/old-mooring/            200  entry    entry/varieties.html         hedgerow
+        /varieties/old-mooring/print/      200  entry    entry/varieties.print.html   hedgerow
+        /varieties/page/2/                 200  listing  listing/varieties.html       hedgerow
+        /varieties/plum-lane/              200  entry    entry/varieties.html         hedgerow
+        /varieties/plum-lane/print/        200  entry    entry/varieties.print.html   hedgerow
+        /varieties/red-curtain/            200  entry    entry/varieties.html         hedgerow
+        /varieties/red-curtain/print/      200  entry    entry/varieties.print.html   hedgerow
+        /varieties/ropewalk/               200  entry    entry/varieties.html         hedgerow
+        /varieties/ropewalk/print/         200  entry    entry/varieties.print.html   hedgerow
+        /varieties/scarlet-runner/         200  entry    entry/varieties.html         hedgerow
+        /varieties/scarlet-runner/print/   200  entry    entry/varieties.print.html   hedgerow
+        /varieties/slate-roof/             200  entry    entry/varieties.html         hedgerow
+        /varieties/slate-roof/print/       200  entry    entry/varieties.print.html   hedgerow
+        /varieties/sugar-ribbon/           200  entry    entry/varieties.html         hedgerow
+        /varieties/sugar-ribbon/print/     200  entry    entry/varieties.print.html   hedgerow
+        /varieties/sun-kettle/             200  entry    entry/varieties.html         hedgerow
+        /varieties/sun-kettle/print/       200  entry    entry/varieties.print.html   hedgerow
+        /varieties/tall-signal/            200  entry    entry/varieties.html         hedgerow
+        /varieties/tall-signal/print/      200  entry    entry/varieties.print.html   hedgerow
+        /varieties/tidewrack/              200  entry    entry/varieties.html         hedgerow
+        /varieties/tidewrack/print/        200  entry    entry/varieties.print.html   hedgerow
+        /varieties/winter-quilt/           200  entry    entry/varieties.html         hedgerow
+        /varieties/winter-quilt/print/     200  entry    entry/varieties.print.html   hedgerow
+        /visit/                            200  page     page/visit.html              hedgerow
+        /visit/access/                     200  page     offered/no-aside.html        hedgerow
+        /visit/find-us/                    200  page     page/visit/all_below.html    hedgerow
+        /visit/find-us/by-water/           200  page     page/visit/all_below.html    hedgerow
+        /visit/find-us/on-foot/            200  page     page/visit/all_below.html    hedgerow
+        /visit/opening/                    200  page     offered/no-aside.html        hedgerow
+        /welcome/                          301           → /
+        /workshops/                        200  listing  listing/workshops.html       hedgerow
+        /workshops/grafting/               200  entry    entry.html                   harbour
+        /workshops/hand-pollination/       200  entry    entry.html                   harbour
+        /workshops/plaiting-onions/        200  entry    entry.html                   harbour
+        /workshops/seed-cleaning/          200  entry    entry.html                   harbour
+        /workshops/sowing-indoors/         200  entry    entry.html                   harbour
+        /workshops/wet-seed/               200  entry    entry.html                   harbour
+        /404.html                          404  error    error/404.html               hedgerow
     "#]]
     .assert_eq(&Site::demo().run(&["map"]).whole());
 }
@@ -310,17 +310,17 @@ fn a_page() {
           <img src="/media/beds.svg" alt="Two garden beds with a path between them" width="320" height="240" loading="lazy">
         </section>
 
-            <h2>Next at the library</h2>
+            <h2>Coming up</h2>
           <ul class="dates">
-            <li><a class="date-card" href="/workshops/seed-cleaning/">
+            <li><a class="date-slip" href="/workshops/seed-cleaning/">
           <time datetime="2026-12-05"><b>5</b> Dec 2026</time>
           <span><strong>Cleaning seed with sieve and wind</strong><br>Sorting room, 14:00</span>
         </a></li>
-            <li><a class="date-card" href="/workshops/grafting/">
+            <li><a class="date-slip" href="/workshops/grafting/">
           <time datetime="2027-01-23"><b>23</b> Jan 2027</time>
           <span><strong>Grafting on a kitchen table</strong><br>Sorting room, 10:00</span>
         </a></li>
-            <li><a class="date-card" href="/workshops/sowing-indoors/">
+            <li><a class="date-slip" href="/workshops/sowing-indoors/">
           <time datetime="2027-02-20"><b>20</b> Feb 2027</time>
           <span><strong>Sowing indoors</strong><br>Glasshouse, 10:00</span>
         </a></li>
@@ -472,7 +472,7 @@ fn a_wrong_address() {
           <h1>This drawer is empty</h1>
           <p>Nothing is kept at this address. Perhaps it was borrowed, and is not back yet.</p>
 
-          <p class="lead">Asked for: <code>/visit/openning/</code></p>
+          <p class="under-title">Asked for: <code>/visit/openning/</code></p>
           <h2>Perhaps you meant</h2>
           <ul>
             <li><a href="/visit/opening/">Opening hours</a></li>

@@ -14,10 +14,10 @@ pub const LISTING: &str = "\
   +{end}
 </ul>
 +{if listing.previous}
-<a rel=\"prev\" href=\"+{listing.previous}\">Back</a>
+<a rel=\"prev\" href=\"+{listing.previous}\">Previous</a>
 +{end}
 +{if listing.next}
-<a rel=\"next\" href=\"+{listing.next}\">On</a>
+<a rel=\"next\" href=\"+{listing.next}\">Next</a>
 +{end}
 ";
 
@@ -25,7 +25,7 @@ pub const LISTING: &str = "\
 pub const SEARCH: &str = "\
 <h1>+{request.title}</h1>
 <form role=\"search\">
-  <label for=\"query\">Words</label>
+  <label for=\"query\">Search for</label>
   <input id=\"query\" type=\"search\" name=\"q\" value=\"+{search.query}\">
   <button>Find</button>
 </form>
