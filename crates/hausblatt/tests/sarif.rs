@@ -1,5 +1,9 @@
 //! What `check` says as SARIF is valid by the published schema (SARIF 2.1.0, OASIS). Needs Node.js and its package ajv, so
 //! the plain test command leaves it out; CI runs it with `--ignored`.
+//!
+//! `support/sarif-2.1.0.json` is the schema that OASIS publishes with the standard, unchanged. Copyright OASIS Open; its
+//! policy on intellectual property lets it be copied and used to implement the standard
+//! (<https://www.oasis-open.org/policies-guidelines/ipr/>).
 
 #![allow(clippy::unwrap_used, clippy::panic)]
 

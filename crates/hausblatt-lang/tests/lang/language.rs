@@ -55,10 +55,7 @@ fn queries() {
         ("+{each pea in peas where pea.days > 76}+{pea.title} +{end}", "Cobblestone Ambler "),
         ("+{each pea in peas order by pea.title limit 2}+{pea.title} +{end}", "Ambler Cobblestone "),
         ("+{each pea in peas order by it.sown desc}+{pea.title} +{end}", "Ambler Tidemark Cobblestone "),
-        (
-            "+{each pea in peas order by it.families[0], it.days desc offset 1}+{pea.title} +{end}",
-            "Ambler Tidemark ",
-        ),
+        ("+{each pea in peas order by it.families[0], it.days desc offset 1}+{pea.title} +{end}", "Ambler Tidemark "),
         (
             "+{each g in peas group by it.families[0]}+{g.key}:+{each p in g.items}+{p.title},+{end} +{end}",
             "legumes:Tidemark,Ambler, beets:Cobblestone, ",

@@ -331,9 +331,9 @@ fn scripts() -> Vec<String> {
 fn twice() -> Vec<String> {
     owned(&[
         "<svg><style><img src=x onerror=hit()></style></svg>",
-        "<svg></p><style><a id=\"</style><img src=1 onerror=hit()>\">",
-        "<math><mtext><table><mglyph><style><!--</style><img title=\"--&gt;&lt;img src=1 onerror=hit()&gt;\">",
-        "<noscript><p title=\"</noscript><img src=x onerror=hit()>\">",
+        "<math></br><style><b title=\"</style><img src=y onerror=hit()>\">",
+        "<svg><desc><table><title><style><!--</style><b title=\"--&gt;&lt;img src=y onerror=hit()&gt;\">",
+        "<noscript><b id=\"</noscript><img src=y onerror=hit()>\">",
         "<template><script>hit()</script></template>",
         "&lt;img src=x onerror=hit()&gt;",
         "&amp;lt;img src=x onerror=hit()&amp;gt;",
