@@ -1,5 +1,6 @@
 //! What is true of a site as a whole: what a file reaches, why it is not used, what content asks for in vain, what differs.
 
+pub mod asset_conflicts;
 pub mod chart;
 pub mod compare;
 pub mod expect;

@@ -18,6 +18,7 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 use rayon::prelude::*;
 use xxhash_rust::xxh3::xxh3_64;
 
+use crate::analysis::asset_conflicts;
 use crate::arena::fresh;
 use crate::asking::Asking;
 use crate::files::{FileNode, Kind, Links, Snapshot};
@@ -209,7 +210,15 @@ fn carry_out(
     let mut outcome = Outcome::default();
     let earlier = old.files.get(&job.path);
     let result = match make(world, options, job, &mut outcome, arena) {
-        Made::Copy(node) => write::copy(out, &job.path, node, earlier),
+        Made::Copy(node) => {
+            outcome.diagnostics = asset_conflicts::of_file(node);
+            if !outcome.diagnostics.is_empty() {
+                // What an earlier build published stays.
+                outcome.kept = earlier.filter(|kept| kept.is_written()).map(|kept| (job.path.clone(), kept.clone()));
+                return outcome;
+            }
+            write::copy(out, &job.path, node, earlier)
+        }
         Made::Text(text) => write::bytes(out, &job.path, text.as_bytes(), earlier),
         // A broken page keeps its earlier file; one that answers with an error has none.
         Made::Nothing { broken } => {

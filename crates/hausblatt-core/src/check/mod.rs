@@ -12,6 +12,7 @@ use hausblatt_lang::text::ending::Ending;
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use crate::analysis::asset_conflicts;
 use crate::analysis::reach::Survey;
 use crate::arena::fresh;
 use crate::build::Progress;
@@ -150,6 +151,7 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
         _ => None,
     });
     of_site.for_each(|look| findings.all(look(world, &survey)));
+    findings.all(asset_conflicts::of_site(world));
     findings.of_pages(world, &requests, scope, progress);
     let mut found = findings.found;
     let places: FxHashMap<&str, usize> =

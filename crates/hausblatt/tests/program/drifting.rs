@@ -416,3 +416,21 @@ fn a_conflict_is_settled_before_it_is_adopted() {
     assert_eq!(site.run(&["drift", "--adopt", "partials/card"]).code, 0);
     assert_eq!(site.run(&["drift"]).code, 0);
 }
+
+/// A style is published as it is, and yet not with the marks of a conflict in it; it is reported once.
+#[test]
+fn a_conflict_in_a_style_is_an_error_and_is_not_published() {
+    let site = Site::demo();
+    assert_eq!(site.run(&["build"]).code, 0);
+    let path = "themes/harbour/assets/harbour.css";
+    let good = site.read(path);
+    site.write(path, format!("{good}<<<<<<< harbour\na {{}}\n=======\nb {{}}\n>>>>>>> loam 3.0.0\n"));
+    let said = site.run(&["check"]);
+    assert_eq!((said.code, said.out.matches("a merge left a conflict on line").count()), (1, 1), "{}", said.whole());
+    let said = site.run(&["build"]);
+    assert_eq!((said.code, said.err.matches("a merge left a conflict on line").count()), (1, 1), "{}", said.whole());
+    assert_eq!(site.read("built/assets/harbour.css"), good);
+    site.write(path, format!("{good}/* fine */\n"));
+    assert_eq!(site.run(&["build"]).code, 0);
+    assert!(site.read("built/assets/harbour.css").ends_with("/* fine */\n"));
+}

@@ -19,9 +19,9 @@ pub const CHECK: Check = Check {
 
 fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
     let (copies, mut found) = drift::copies(world);
-    for copy in copies.iter().filter(|copy| copy.state.differs() || copy.conflicts) {
+    // A conflict that is marked in a copy is an error of its own.
+    for copy in copies.iter().filter(|copy| copy.state.differs() && !copy.conflicts) {
         let message = match &copy.state {
-            _ if copy.conflicts => "a conflict is marked in this copy and not settled".to_owned(),
             State::Gone => "what this was copied from is gone".to_owned(),
             State::Moved => "what this was copied from is elsewhere now".to_owned(),
             _ => "what this was copied from has changed since".to_owned(),
