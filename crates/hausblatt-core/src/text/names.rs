@@ -67,7 +67,7 @@ pub const ABOUT_GLOBALS: &[Global] = &[
     },
     Global {
         name: "listing",
-        about: "title, items, page, total, pages (each number, address, here), previous, next, collection, term, period (year, month, day, date, address); also filled on a search, and in a feed the twenty newest",
+        about: "title, items, page, total, pages (each number, address, here), previous and next (addresses), collection, term, period (year, month, day, date, address); also filled on a search, and in a feed the twenty newest",
         example: ("/varieties/", "listing.total", "24"),
     },
     Global {

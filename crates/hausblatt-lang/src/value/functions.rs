@@ -45,7 +45,7 @@ pub const FUNCTIONS: &[Function] = &[
         name: "url",
         arguments: 1,
         takes: "reference",
-        about: "the address of `page:ID`, `entry:COLLECTION/ID` or `collection:NAME`",
+        about: "the address of `page:ID`, `entry:COLLECTION/ID`, `collection:NAME`, `term:TAXONOMY/ID`, `route:NAME` or `route:NAME/ROW`",
         example: ("url(\"page:visit\")", "/visit/"),
         run: url,
     },
