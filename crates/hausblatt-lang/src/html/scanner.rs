@@ -690,11 +690,11 @@ impl<'t> Scan<'_, 't> {
 
 /// Where the body of a whole page ends: at its last end tag that is one to browsers, or else at the page's end.
 pub fn body_end(page: &str) -> usize {
-    let ends = State::default().scan(page).into_iter().filter_map(|event| match event {
+    let mut ends = State::default().scan(page).into_iter().filter_map(|event| match event {
         Event::BodyEnd { at } => Some(at),
         _ => None,
     });
-    ends.last().unwrap_or(page.len())
+    ends.next_back().unwrap_or(page.len())
 }
 
 impl Scan<'_, '_> {

@@ -297,7 +297,6 @@ mod tests {
 
     static BREAKS: AtomicBool = AtomicBool::new(false);
 
-    #[expect(clippy::panic, reason = "what a fault of the program's own does is the question")]
     fn load(snapshot: Snapshot, asking: Asking) -> Result<World, Unloadable> {
         if BREAKS.load(Ordering::Relaxed) {
             panic!("as it was meant to");

@@ -101,7 +101,7 @@ pub fn drawn(texts: &Snapshot, diagnostic: &Diagnostic) -> String {
     let (word, colour) = if diagnostic.is_error() { ("error", style::BAD) } else { ("warning", style::NOTE) };
     let message = indented(&plain(&without_number(&diagnostic.message)), MARGIN);
     let mut out =
-        format!("{}{}\n", styled(colour.bold(), &format!("{word:<MARGIN$}")), styled(style::STRONG, &message));
+        format!("{}{}\n", styled(colour, &format!("{word:<MARGIN$}")), styled(style::STRONG, &message));
     if let Some(place) = &diagnostic.place {
         out.push_str(&excerpt(texts, place, None, colour));
     }
@@ -410,7 +410,7 @@ mod tests {
         let diagnostic = Diagnostic::warning("same-id", "two things are one")
             .at(&a, Span::new(4, 7))
             .related(&b, Span::new(0, 5), "this is the other one")
-            .related(&b, Span::new(0, 5), &"a long reason ".repeat(6))
+            .related(&b, Span::new(0, 5), "a long reason ".repeat(6))
             .related(&b, Span::default(), "and this file");
         expect![[r#"
             warning  two things are one
