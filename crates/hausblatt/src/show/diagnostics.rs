@@ -100,8 +100,7 @@ const WIDTH: usize = 80;
 pub fn drawn(texts: &Snapshot, diagnostic: &Diagnostic) -> String {
     let (word, colour) = if diagnostic.is_error() { ("error", style::BAD) } else { ("warning", style::NOTE) };
     let message = indented(&plain(&without_number(&diagnostic.message)), MARGIN);
-    let mut out =
-        format!("{}{}\n", styled(colour, &format!("{word:<MARGIN$}")), styled(style::STRONG, &message));
+    let mut out = format!("{}{}\n", styled(colour, &format!("{word:<MARGIN$}")), styled(style::STRONG, &message));
     if let Some(place) = &diagnostic.place {
         out.push_str(&excerpt(texts, place, None, colour));
     }
