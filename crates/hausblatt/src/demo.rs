@@ -34,7 +34,7 @@ pub fn write(dir: &Path) -> Result<Written, (String, io::Error)> {
     let mut writes = Vec::new();
     for file in files(&DEMO) {
         let path = file.path().to_string_lossy().into_owned();
-        match fs::read(dir.join(file.path())) {
+        match opened::regular(&dir.join(file.path())) {
             Ok(there) if there == file.contents() => written.same += 1,
             Ok(_) => written.kept += 1,
             Err(error) if error.kind() == io::ErrorKind::NotFound => {

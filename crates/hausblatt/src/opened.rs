@@ -2,13 +2,14 @@
 
 use std::env;
 use std::error::Error;
+use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use hausblatt_core::asking::Asking;
 use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::edit::{self, Write};
-use hausblatt_core::files::{Depth, Snapshot};
+use hausblatt_core::files::{Depth, Files, Snapshot};
 use hausblatt_core::lookup::map::error_request;
 use hausblatt_core::model::content::{Content, ContentId};
 use hausblatt_core::schema::config;
@@ -32,6 +33,13 @@ pub fn open(common: &Common, depth: Depth) -> Result<&'static World, Failure> {
 /// The file system that sites are in.
 pub fn disk() -> Disk {
     Disk::new(clock::now)
+}
+
+/// The bytes of a regular file, which a link may lead to; a pipe is not waited for, a device is not read.
+pub fn regular(path: &Path) -> io::Result<Vec<u8>> {
+    let disk = disk();
+    let files: &dyn Files = &disk;
+    files.read_own(&files.real_path(path)?)
 }
 
 /// Finds the site and reads its files, with content as deep as asked.

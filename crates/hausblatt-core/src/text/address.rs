@@ -54,6 +54,11 @@ const LONGEST: usize = 2000;
 
 /// Why a path, decoded, can be no address of a site: it could not be put out as a file, or has a meaning of its own.
 pub fn unusable(path: &str) -> Option<String> {
+    // Nearly all are such, and every address of a site is asked about.
+    let ordinary = |byte: u8| byte.is_ascii_alphanumeric() || matches!(byte, b'/' | b'-' | b'_');
+    if path.len() <= LONGEST_PART && path.bytes().all(ordinary) && !path.contains("//") {
+        return None;
+    }
     if path.contains("//") || path.split('/').any(|part| matches!(part, "." | "..")) {
         return Some("it has a part that is empty, or that is \".\" or \"..\"".to_owned());
     }

@@ -1,7 +1,7 @@
 //! `expect`: the map held against a recorded one.
 
 use std::fmt::Write as _;
-use std::fs;
+use std::io;
 
 use hausblatt_core::analysis::expect::{Answer, Differences, FILE, Record};
 use hausblatt_core::files::edit::Write;
@@ -45,7 +45,10 @@ pub fn run(common: &Common, args: &ExpectArgs) -> Result<bool, Failure> {
         return Ok(record(world, common)? && opened::accept(world, &errors, common));
     }
     let path = world.snapshot.root().join(FILE);
-    let text = fs::read_to_string(&path).map_err(|error| {
+    let text = opened::regular(&path).and_then(|bytes| {
+        String::from_utf8(bytes).map_err(|_| io::Error::new(io::ErrorKind::InvalidData, "it is not UTF-8"))
+    });
+    let text = text.map_err(|error| {
         let help = "record how the site is now: hausblatt expect --record";
         Failure::Work(format!("{FILE} can't be read: {error}"), Some(help.to_owned()))
     })?;
@@ -68,7 +71,11 @@ pub fn run(common: &Common, args: &ExpectArgs) -> Result<bool, Failure> {
 fn record(world: &World, common: &Common) -> Result<bool, Failure> {
     let text = Record::of(world).to_toml();
     let path = world.snapshot.root().join(FILE);
-    let before = fs::read(&path).ok();
+    let before = match opened::regular(&path) {
+        Ok(before) => Some(before),
+        Err(error) if error.kind() == io::ErrorKind::NotFound => None,
+        Err(error) => return Err(Failure::Work(format!("{FILE} can't be read: {error}"), None)),
+    };
     let same = before.as_deref() == Some(text.as_bytes());
     if !same {
         let write = match before {

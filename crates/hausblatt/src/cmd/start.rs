@@ -3,6 +3,7 @@
 use std::env;
 use std::fmt::Write as _;
 use std::fs;
+use std::io;
 use std::path::Path;
 
 use hausblatt_core::change::start::{self, Extent, From};
@@ -90,7 +91,10 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     let extent = if args.minimal { Extent::Minimal } else { Extent::Whole };
     let mut begun = start::site(&title, extent);
     // What is there with other bytes is someone's; what is the same was written by a run that was ended.
-    let other = |write: &&Write| fs::read(absolute.join(&write.path)).is_ok_and(|now| write.bytes != Some(now));
+    let other = |write: &&Write| match opened::regular(&absolute.join(&write.path)) {
+        Ok(now) => write.bytes != Some(now),
+        Err(error) => error.kind() != io::ErrorKind::NotFound,
+    };
     if let Some(there) = begun.writes.iter().find(other) {
         let message = format!("{} already exists", folder.join(&there.path).display());
         return Err(Failure::Work(message, Some("choose an empty folder".to_owned())));

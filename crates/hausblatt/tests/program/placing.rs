@@ -191,3 +191,43 @@ fn a_chart_replaces_a_chart_only() {
     let left = fs::read_dir(site.root()).unwrap();
     assert!(left.map(|entry| entry.unwrap().file_name()).all(|name| !name.to_string_lossy().starts_with(".haus")));
 }
+
+/// Pipes and devices where files of ours are looked for: none is waited for or read without end.
+#[test]
+fn pipes_and_devices_are_no_files() {
+    for device in ["/dev/zero", "pipe"] {
+        let site = Site::small();
+        let plant = |path: &str| {
+            let path = site.path(path);
+            fs::create_dir_all(path.parent().unwrap()).unwrap();
+            match device {
+                "pipe" => drop(std::process::Command::new("mkfifo").arg(&path).status().unwrap()),
+                _ => symlink(device, &path).unwrap(),
+            }
+        };
+        plant("expected.toml");
+        plant("built/.hausblatt-lock");
+        plant("seeds/content/pages/about.md");
+        plant("demo/hausblatt.toml");
+        plant("content/journal/2026-01-01-odd.md");
+        plant("media/odd.png");
+        plant("themes/near/templates/entry.html");
+        plant("log");
+        for arguments in [
+            &["expect"][..],
+            &["expect", "--record"],
+            &["build"],
+            &["map"],
+            &["check"],
+            &["override", "/journal/frost/"],
+            &["demo", "demo"],
+        ] {
+            let said = soon(&site, arguments);
+            let reads_only = ["map", "check", "override"].contains(&arguments[0]);
+            assert!(reads_only || said.code == 1, "{device} {arguments:?}: {}", said.whole());
+        }
+        let outside = Site::empty();
+        fs::rename(site.path("seeds"), outside.path("seeds")).unwrap();
+        assert_eq!(soon(&outside, &["start", "site", "seeds"]).code, 1);
+    }
+}
