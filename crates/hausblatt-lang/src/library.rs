@@ -25,9 +25,9 @@ pub struct Unit {
     pub is_sound: bool,
     /// What each of its calls leads to, where the name is a literal.
     pub callees: Box<[Option<Link>]>,
-    /// The file that a partial or layout goes on with.
+    /// The file that a partial or layout extends.
     pub next: Option<UnitId>,
-    /// How far up the lineage its theme stands; the active theme is 0.
+    /// How far up the lineage its theme is; the active theme is 0.
     pub theme: usize,
     /// The assets that a component brings with it.
     pub brings: Box<[Box<str>]>,
@@ -64,7 +64,7 @@ impl Library {
         self.unit(id).filter(|unit| unit.is_sound)?.program.as_ref()
     }
 
-    /// Adds the nearest partial of a name, without its ending.
+    /// Adds the nearest partial of a name, without its extension.
     pub fn add_partial(&mut self, ending: Ending, name: &str, unit: UnitId) {
         self.partials[ending as usize].insert(name.to_owned(), unit);
     }
@@ -74,7 +74,7 @@ impl Library {
         self.components[ending as usize].insert(name.to_owned(), unit);
     }
 
-    /// The component of a name, in a file of this ending.
+    /// The component of a name, in a file of this extension.
     pub fn find_component(&self, ending: Ending, name: &str) -> Option<UnitId> {
         self.components[ending as usize].get(name).copied()
     }
@@ -92,14 +92,14 @@ impl Library {
         self.partials(ending).keys().map(String::as_str)
     }
 
-    /// The partial that `name` finds in a file of this ending: itself, or what stands when its last segments are
+    /// The partial that `name` finds in a file of this extension: itself, or what is when its last segments are
     /// taken off.
     pub fn find_partial(&self, ending: Ending, name: &str) -> Option<(UnitId, &str)> {
         let (found, &id) = shortened(name).find_map(|name| self.partials(ending).get_key_value(name))?;
         Some((id, found.as_str()))
     }
 
-    /// The partials that a name computed behind `prefix` may find.
+    /// The partials that a name computed after `prefix` may find.
     pub fn partials_behind<'l>(&'l self, ending: Ending, prefix: &'l str) -> impl Iterator<Item = (&'l str, UnitId)> {
         let shorter = prefix.trim_end_matches('/');
         let behind = move |name: &str| name.starts_with(prefix) || shortened(shorter).any(|short| short == name);
@@ -272,7 +272,7 @@ impl Library {
         Some(diagnostic.meaning(lost, slots.iter().map(|&slot| symbols.name(slot))).at(&program.path, *span))
     }
 
-    /// The slots of a file and of those it goes on with.
+    /// The slots of a file and of those it extends.
     pub fn slots_of(&self, id: UnitId) -> Vec<Symbol> {
         let mut slots = Vec::new();
         let mut at = Some(id);
@@ -309,7 +309,7 @@ fn differ(needed: &Type, given: &Type) -> Option<(&'static str, &'static str)> {
         Type::Date => Some("a date"),
         Type::List(..) => Some("a list"),
     };
-    // Whatever has a truth can stand for true or false.
+    // Whatever has a truth can mean true or false.
     let (needed, given) = (word(needed).filter(|_| *needed != Type::Bool)?, word(given)?);
     (needed != given).then_some((needed, given))
 }

@@ -157,7 +157,7 @@ pub struct StartArgs {
     pub minimal: bool,
 }
 
-/// What can be begun.
+/// What can be started.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub enum Beginning {
     /// A site with a little of everything: pages, notes, a menu, a theme

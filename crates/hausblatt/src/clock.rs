@@ -6,7 +6,7 @@ use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
 
-/// The present moment, which tells young files from old ones.
+/// The present moment, which says young files from old ones.
 pub fn now() -> SystemTime {
     SystemTime::now()
 }

@@ -1,4 +1,4 @@
-//! What a shell can complete: addresses, files and themes of the site at hand, beside commands and options.
+//! What a shell can complete: addresses, files and themes of the present site, beside commands and options.
 
 use std::env;
 use std::ffi::OsStr;
@@ -42,7 +42,7 @@ fn world() -> Option<World> {
 }
 
 fn fitting(current: &OsStr, all: impl Iterator<Item = String>) -> Vec<CompletionCandidate> {
-    // Only bash puts into the line what it is offered, as it is, and hands on what is typed likewise.
+    // Only bash puts into the line what it is offered, as it is, and hands on what is typed too.
     let is_bash = IS_BASH.get().is_some_and(|is| *is);
     let typed = current.to_string_lossy();
     let typed = if is_bash { typed.replace('\\', "") } else { typed.into_owned() };
@@ -91,7 +91,7 @@ pub fn anything(current: &OsStr) -> Vec<CompletionCandidate> {
     found
 }
 
-/// Names of offered templates, and addresses behind them.
+/// Names of offered templates, and addresses after them.
 pub fn offered(current: &OsStr) -> Vec<CompletionCandidate> {
     let Some(world) = world() else { return Vec::new() };
     let names = world

@@ -22,7 +22,7 @@ pub struct Written {
     pub kept: usize,
 }
 
-/// The file that makes a folder a site. It is written last: until then a run that was ended can be told from a site.
+/// The file that makes a folder a site. It is written last: until then a run that was ended can be distinguished from a site.
 const LAST: &str = "hausblatt.toml";
 
 /// Writes the demo into `dir`: all files that are missing, or none. Files that are there already stay as they are.

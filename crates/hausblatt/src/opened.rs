@@ -121,7 +121,7 @@ fn root(common: &Common) -> Result<PathBuf, Failure> {
     })
 }
 
-/// The address that was meant: a content file's path stands for the address of its content.
+/// The address that was meant: a content file's path means the address of its content.
 pub fn address(world: &World, typed: &str) -> Result<String, Failure> {
     let Some(path) = content_path(world, typed) else {
         return match typed.trim_start_matches("./").starts_with("content/") {

@@ -1,4 +1,4 @@
-//! All ladders of a site at once: for each kind of request the levels tried, and the files that stand on them.
+//! All ladders of a site at once: for each kind of request the levels tried, and the files that are on them.
 
 use std::collections::BTreeMap;
 
@@ -28,7 +28,7 @@ pub struct Level {
     pub head: String,
     /// A name that is tried there.
     pub example: String,
-    /// The files that stand there, nearest themes first, with how many addresses each renders.
+    /// The files that are there, nearest themes first, with how many addresses each renders.
     pub files: Vec<(FileId, usize)>,
 }
 
@@ -68,7 +68,7 @@ pub fn columns(world: &World) -> Vec<Column> {
     columns
 }
 
-/// Adds a ladder; levels that are new come behind the one that they followed.
+/// Adds a ladder; levels that are new come after the one that they followed.
 fn add(levels: &mut Vec<Level>, resolution: &Resolution) {
     let mut behind = 0;
     // The names of views are tried first, but belong to the same levels.

@@ -1,4 +1,4 @@
-//! Two Worlds compared: which addresses are answered by another file, which come out differently, which faults are new.
+//! Two Worlds compared: which addresses are answered by another file, which differ, which faults are new.
 
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -18,7 +18,7 @@ use crate::world::World;
 /// What answers an address on one side.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Side {
-    /// The template's name with its ending.
+    /// The template's name with its extension.
     pub template: Option<String>,
     /// The template's theme.
     pub theme: Option<String>,

@@ -1,7 +1,7 @@
 //! The map as it was recorded, held against the map as it is.
 //!
 //! A record has a line for each address, sorted, so that it reads well in a difference. Like addresses share a line:
-//! `*` in a pattern stands for one part of an address, `#` for one that is a number.
+//! `*` in a pattern means one part of an address, `#` for one that is a number.
 
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -29,7 +29,7 @@ pub struct Answer {
     pub status: u16,
     /// Where a redirect leads.
     pub location: Option<String>,
-    /// The template's name with its ending.
+    /// The template's name with its extension.
     pub template: Option<String>,
     /// Its theme.
     pub theme: Option<String>,

@@ -1,4 +1,4 @@
-//! Addresses that visitors asked for in vain, and what would lead them on.
+//! Addresses that visitors asked for without result, and what would lead them on.
 
 use std::collections::BTreeMap;
 
@@ -49,7 +49,7 @@ pub fn read_line(line: &str) -> Option<Asked> {
     let mut quoted = Quoted(line);
     let request = quoted.next()?;
     let rest = quoted.0;
-    // What was asked for stands between the method and the protocol; clients can write anything there.
+    // What was asked for is between the method and the protocol; clients can write anything there.
     let mut words = request.split(' ').filter(|word| !word.is_empty());
     let (method, address) = (words.next()?, words.next()?);
     let is_method = method.bytes().all(|byte| byte.is_ascii_uppercase() || byte == b'-');
@@ -95,10 +95,10 @@ pub fn is_file(address: &str) -> bool {
         || path.starts_with("/.well-known/")
 }
 
-/// An address that leads nowhere.
+/// An address that is a broken link.
 #[derive(Clone, Debug)]
 pub struct Missed {
-    /// The address, decoded, without what stands behind `?`.
+    /// The address, decoded, without what comes after `?`.
     pub address: String,
     /// How often it was asked for.
     pub count: u64,
@@ -111,7 +111,7 @@ pub struct Missed {
 /// For so many addresses the nearest ones are looked for.
 const MOST: usize = 1000;
 
-/// What of the addresses asked for leads nowhere, the most frequent first, and how many more there are that were asked
+/// What of the addresses asked for is a broken link, the most frequent first, and how many more there are that were asked
 /// for more seldom.
 pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, usize) {
     let lost = |path: &str| {
@@ -124,7 +124,7 @@ pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, us
             }
     };
     let lost = counts.iter().filter(|(address, _)| lost(address)).map(|(address, &count)| (address, count));
-    // Spellings of one address: the most frequent stands for all.
+    // Spellings of one address: the most frequent means all.
     let mut spelled: BTreeMap<String, (&String, u64, u64)> = BTreeMap::new();
     for (address, count) in lost {
         let (most, highest, sum) = spelled.entry(folded(address)).or_insert((address, 0, 0));
@@ -150,7 +150,7 @@ pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, us
     (found.collect(), left)
 }
 
-/// An address without what tells its spellings apart: letter case, and slashes at the end.
+/// An address without what distinguishes its spellings: letter case, and slashes at the end.
 fn folded(address: &str) -> String {
     address.trim_end_matches('/').to_lowercase()
 }

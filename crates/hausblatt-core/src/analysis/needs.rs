@@ -16,7 +16,7 @@ use crate::text::data::Data;
 use crate::text::markdown;
 use crate::world::World;
 
-/// What front matter asks for in vain: chosen templates, trays, pictures and links in fields.
+/// What front matter asks for without result: chosen templates, trays, images and links in fields.
 pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     let trays: Vec<&str> = world
@@ -61,7 +61,7 @@ pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     found
 }
 
-/// What the configuration asks for in vain: pictures of terms, and links and pictures in settings.
+/// What the configuration asks for without result: images of terms, and links and images in settings.
 pub fn of_configuration(world: &World) -> Vec<Diagnostic> {
     let config = &world.site.config;
     let mut found = Vec::new();

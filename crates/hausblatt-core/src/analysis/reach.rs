@@ -20,7 +20,7 @@ use crate::world::World;
 pub enum Part {
     /// It renders the address, or is gone on with.
     Template,
-    /// It stands around the template.
+    /// It is around the template.
     Layout,
     /// It is called, or may be.
     Partial,
@@ -86,7 +86,7 @@ impl Survey {
     }
 }
 
-/// What tells one set of files from another: all that is not called by them.
+/// What distinguishes one set of files from another: all that is not called by them.
 fn key(world: &World, resolution: &Resolution) -> Vec<FileId> {
     let mut key = resolution.running(world);
     // One template can be the start of several chains, whose prepare files differ.
@@ -230,7 +230,7 @@ pub fn slots(world: &World, id: FileId) -> Vec<String> {
         .unwrap_or_default()
 }
 
-/// The slots of other files that a file fills: of its layout, or of what it goes on with.
+/// The slots of other files that a file fills: of its layout, or of what it extends.
 pub fn fills(world: &World, id: FileId) -> Vec<String> {
     let Some(program) = world.program(id) else { return Vec::new() };
     let of_layout = program.layout_fills.iter();

@@ -310,7 +310,7 @@ fn has_address(content: &Content, id: &str) -> bool {
     content.address.as_deref().is_some_and(|address| address.trim_matches('/') == id)
 }
 
-/// Whether a pattern of `[ladders]` can make a name: what stands in braces can be anything but nothing.
+/// Whether a pattern of `[ladders]` can make a name: what is in braces can be anything but nothing.
 fn matches(pattern: &str, name: &str) -> bool {
     let Some((before, rest)) = pattern.split_once('{') else { return pattern == name };
     let Some((_, behind)) = rest.split_once('}') else { return false };

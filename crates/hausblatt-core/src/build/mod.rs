@@ -101,8 +101,8 @@ pub enum BuildError {
 /// Tells how far a build has come: outputs done, outputs in all.
 pub type Progress<'p> = &'p (dyn Fn(usize, usize) + Sync);
 
-/// The report of a build that has nothing to do, told without making a World: nothing that it depends on has changed
-/// since the last one, and all that it put out is as it was.
+/// The report of a build that has nothing to do, reported without making a World: nothing that it depends on has changed
+/// since the last one, and all that it published is as it was.
 pub fn settled(snapshot: &Snapshot, asking: &Asking, options: &Options) -> Option<Report> {
     let folder = options.real_folder(snapshot).ok()?;
     let out = OutputFolder { files: &**snapshot.file_system(), folder: &folder };
@@ -163,7 +163,7 @@ struct Outcome {
     error: Option<(PathBuf, io::Error)>,
 }
 
-/// What a job puts out.
+/// What a job publishes.
 enum Made<'j> {
     /// This text.
     Text(Cow<'j, str>),
@@ -173,7 +173,7 @@ enum Made<'j> {
     Nothing { broken: bool },
 }
 
-/// Makes what a job puts out, without writing it.
+/// Makes what a job publishes, without writing it.
 fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcome, arena: &Bump) -> Made<'j> {
     match &job.output {
         Output::Copy(node) => Made::Copy(node),

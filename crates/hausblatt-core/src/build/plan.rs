@@ -1,4 +1,4 @@
-//! What a build puts out, and that no two outputs meet in one file.
+//! What a build publishes, and that no two outputs meet in one file.
 
 use std::path::PathBuf;
 use std::sync::Arc;
@@ -52,7 +52,7 @@ pub enum Output {
 }
 
 /// All outputs of a site, or of the part of it that is asked for, and what is wrong among those of the whole: of what meets
-/// in one file, one is put out.
+/// in one file, one is published.
 pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
     // Found before pages are made on all cores: a core that waits for this in the middle of a page could take up another
     // page that waits for it, too.
@@ -69,7 +69,7 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
         Job { path: output_file(&address), output }
     };
     let jobs: Vec<Job> = request::addresses(&world.site).into_par_iter().map(job).collect();
-    // What goes through all pages takes longest, and is begun first.
+    // What goes through all pages takes longest, and is started first.
     let (long, short): (Vec<Job>, Vec<Job>) = jobs.into_iter().partition(Job::is_long);
     let mut jobs: Vec<Job> = long.into_iter().chain(short).collect();
     for status in error_statuses(world) {

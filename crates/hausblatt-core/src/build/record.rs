@@ -18,7 +18,7 @@ use crate::files::edit;
 use crate::files::{Body, Snapshot};
 use crate::world::World;
 
-/// A file that a build has put out.
+/// A file that a build has published.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Kept {
     /// Hash of its bytes, or of its source's stamp for a copy.
@@ -124,12 +124,12 @@ impl Record {
         edit::replace(out.files, &out.folder.join(RECORD), &text)
     }
 
-    /// Whether a build of these inputs on that day would put out the same.
+    /// Whether a build of these inputs on that day would published the same.
     pub fn is_of(&self, digest: u64, today: Date) -> bool {
         self.digest == digest && self.days.as_ref().is_some_and(|days| days.hold(today))
     }
 
-    /// Whether every file is still as it was put out.
+    /// Whether every file is still as it was published.
     pub fn holds(&self, out: OutputFolder<'_>) -> bool {
         self.files.par_iter().all(|(path, kept)| write::is_as_kept(out, path, kept))
     }
@@ -197,7 +197,7 @@ fn revive(kept: &KeptDiagnostic) -> Diagnostic {
         place: kept.place.as_ref().map(revive_place),
         message: kept.message.clone(),
         help: kept.help.clone(),
-        // A build mends nothing.
+        // A build fixes nothing.
         fix: None,
         related: kept.related.iter().map(|(place, why)| (revive_place(place), why.clone())).collect(),
     }

@@ -36,7 +36,7 @@ pub fn bytes(out: OutputFolder<'_>, path: &str, bytes: &[u8], earlier: Option<&K
     Ok((kept(hash, &out.look(path)?), true))
 }
 
-/// Copies a file of the site likewise; its stamp stands for its bytes.
+/// Copies a file of the site too; its stamp is taken for its bytes.
 pub fn copy(out: OutputFolder<'_>, path: &str, node: &FileNode, earlier: Option<&Kept>) -> io::Result<(Kept, bool)> {
     let hash = hash(format!("{:?}", node.stamp).as_bytes());
     if let Some(kept) = earlier.filter(|kept| kept.hash == hash && is_as_kept(out, path, kept)) {
@@ -72,7 +72,7 @@ fn kept(hash: u64, look: &Look) -> Kept {
     Kept { hash, bytes: 0, length: look.stamp.length, modified: modified(look) }
 }
 
-/// Never 0, which stands for a file that was only intended.
+/// Never 0, which means a file that was only intended.
 fn modified(look: &Look) -> u64 {
     u64::try_from(look.stamp.modified).unwrap_or(1).max(1)
 }

@@ -28,7 +28,7 @@ pub enum State {
     Current,
     /// It has changed.
     Drifted,
-    /// It stands elsewhere in its theme now, or in another theme of the lineage.
+    /// It is elsewhere in its theme now, or in another theme of the lineage.
     Moved,
     /// It is not there any more.
     Gone,
@@ -60,7 +60,7 @@ impl State {
     }
 }
 
-/// Where an original stands now.
+/// Where an original is now.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Now {
     /// Its theme.
@@ -84,7 +84,7 @@ pub struct Copy {
     pub recorded_as: Option<String>,
     /// What it was copied from.
     pub original: Option<Original>,
-    /// Where that stands now, or what a copy without a record covers.
+    /// Where that is now, or what a copy without a record covers.
     pub now: Option<Now>,
     /// What has become of it.
     pub state: State,
@@ -94,7 +94,7 @@ pub struct Copy {
     pub removed: usize,
     /// Whether the copy is the same as its original is now.
     pub same: bool,
-    /// Whether that original would stand in for it, so that it may go.
+    /// Whether that original would replace it, so that it may go.
     pub may_go: bool,
     /// Whether a conflict is marked in it that is not settled yet.
     pub conflicts: bool,
@@ -136,7 +136,7 @@ pub fn copies(world: &World) -> (Vec<Copy>, Vec<Diagnostic>) {
 
 fn recorded(world: &World, active: &Theme, name: &str, original: &Original, records: &[(String, Original)]) -> Copy {
     let snapshot = &world.snapshot;
-    // What another copy was made of, or stands over, is not what this one's original has become.
+    // What another copy was made of, or is over, is not what this one's original has become.
     let taken = |theme: &Theme, path: &str| {
         records.iter().any(|(_, other)| other.theme == theme.name && other.path == path)
             || snapshot.file(&format!("{}{path}", active.root)).is_some()
@@ -266,7 +266,7 @@ fn counted(before: &[u8], after: &[u8]) -> (usize, usize) {
     (count(ChangeTag::Insert), count(ChangeTag::Delete))
 }
 
-/// Whether a file covers one of the same name and does not go on with it: then it may be a copy made by hand.
+/// Whether a file covers one of the same name and does not extend it: then it may be a copy made by hand.
 fn may_be_copy(world: &World, id: FileId) -> bool {
     let file = world.lineage.file(id);
     theme::is_in_folder(&file.name) && !world.continues(id) && covered(world, id).is_some()

@@ -129,7 +129,7 @@ fn with_file(then: &World, snapshot: &Snapshot, typed: &str, from: Option<&str>)
                 Diagnostic::error("unreadable", format!("{} holds no text", node.path)).help("name a template")
             })?
         }
-        // What stands already stays as it is.
+        // What is there already stays as it is.
         None => snapshot.file(&path).and_then(|node| node.text().cloned()).unwrap_or_else(|| Arc::from("")),
     };
     Ok(snapshot.with(&path, Some(&text)))

@@ -48,7 +48,7 @@ pub fn sift(world: &World, whole: bool, found: &mut Vec<Finding>) {
     found.extend(about.into_iter().map(|diagnostic| Finding { diagnostic, addresses: Vec::new() }));
 }
 
-/// Whether something found stands in a file that an allowance names: a path, a folder, or a pattern such as
+/// Whether something found is in a file that an allowance names: a path, a folder, or a pattern such as
 /// `themes/*/partials/**`.
 fn fitting(allowance: &Allowance) -> impl Fn(&Finding) -> bool + use<> {
     let path = allowance.path.as_ref().map(|path| path.text.clone());

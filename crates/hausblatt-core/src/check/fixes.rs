@@ -15,7 +15,7 @@ struct Change {
     to: String,
 }
 
-/// What mends all that can be mended with certainty, and of how many findings that is all. No other byte is touched;
+/// What fixes all that can be fixed with certainty, and of how many findings that is all. No other byte is touched;
 /// where two changes would meet, only the first is made.
 pub fn fixes(snapshot: &Snapshot, findings: &[Finding]) -> (Vec<Write>, usize) {
     let mut files: BTreeMap<Arc<str>, Vec<Change>> = BTreeMap::new();

@@ -19,9 +19,9 @@ pub struct Leading<'v> {
     pub element: &'v str,
     /// As it is written.
     pub written: &'v str,
-    /// The path that it leads to, with what stands behind `?`, not decoded.
+    /// The path that it leads to, with what comes after `?`, not decoded.
     pub path: String,
-    /// What stands behind `#`, decoded.
+    /// What comes after `#`, decoded.
     pub fragment: Option<String>,
 }
 

@@ -28,7 +28,7 @@ pub struct Located<'w> {
 }
 
 impl<'w> Located<'w> {
-    /// Renders the page of `request` with the signs that tell who wrote what.
+    /// Renders the page of `request` with the signs that say who wrote what.
     pub fn new(world: &'w World, request: &'w Request, arena: &Bump) -> Self {
         let plain = page(world, request.clone(), Audience::Build(Shows::default()), arena);
         let shows = Shows { trace: true, ..Shows::default() };
@@ -39,7 +39,7 @@ impl<'w> Located<'w> {
     }
 
     /// The diagnostic of what was found in the page, with what is `near` where an address is lost and that is asked;
-    /// none where another diagnostic tells the same already.
+    /// none where another diagnostic says the same already.
     pub fn diagnostic(&self, code: &'static str, found: &Found, near: bool) -> Option<Diagnostic> {
         let written = found.at.and_then(|at| self.written(at));
         let in_content = written.as_ref().is_some_and(|place| place.path.starts_with("content/"));
@@ -119,7 +119,7 @@ impl<'w> Located<'w> {
     }
 }
 
-/// Whether what content asks for in vain is told already where its file is read.
+/// Whether what content asks for without result is reported already where its file is read.
 fn told_by_content(told: &[Diagnostic], place: &Place) -> bool {
     told.iter().any(|other| {
         matches!(other.code, "dead-reference" | "missing-media" | "unknown-asset")
@@ -129,7 +129,7 @@ fn told_by_content(told: &[Diagnostic], place: &Place) -> bool {
     })
 }
 
-/// What may have been meant by an address that leads nowhere, as the page at `from` writes it.
+/// What may have been meant by an address that is a broken link, as the page at `from` writes it.
 fn nearest(world: &World, from: &str, lost: &str) -> String {
     let path = crate::text::address::asked(lost).path;
     let public = path.starts_with("/assets/") || path.starts_with("/media/");

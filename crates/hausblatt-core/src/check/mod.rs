@@ -1,7 +1,7 @@
 //! What is wrong with a site, found by reading, compiling and rendering all of it.
 //!
 //! Each check is a file here: its code, its words, what it looks at, its tests. [`CHECKS`] lists them all, with what is
-//! told already when a site is loaded and its pages are rendered (`told.rs`).
+//! reported already when a site is loaded and its pages are rendered (`told.rs`).
 
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -116,7 +116,7 @@ pub struct Finding {
     pub addresses: Vec<String>,
 }
 
-/// The file at which it is told what the active theme lacks.
+/// The file at which it is reported what the active theme lacks.
 fn at_theme(world: &World) -> Arc<str> {
     let manifest = world.lineage.themes.first().map(|theme| theme.manifest.clone());
     manifest.filter(|path| world.snapshot.file(path).is_some()).unwrap_or_else(|| crate::schema::config::FILE.into())
@@ -168,7 +168,7 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
                 || asked.iter().any(|request| finding.addresses.contains(&request.address))
         });
     }
-    // What no address can be answered for is told as the error that it is.
+    // What no address can be answered for is reported as the error that it is.
     if found.iter().any(|finding| finding.diagnostic.code == "no-template") {
         found.retain(|finding| finding.diagnostic.code != no_fallback::CHECK.code);
     }
@@ -186,7 +186,7 @@ struct Pending {
     found: Found,
     /// The first page that shows it, by its place among the requests.
     page: usize,
-    /// Whether what is near is told where an address is lost.
+    /// Whether what is near is reported where an address is lost.
     near: bool,
     addresses: Vec<usize>,
 }
@@ -335,7 +335,7 @@ fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
     seen
 }
 
-/// The beginning of what stands at a byte of a page, to the end of its tag or line.
+/// The beginning of what is at a byte of a page, to the end of its tag or line.
 fn tag_at(text: &str, at: usize) -> &str {
     let rest = text.get(at..).unwrap_or("");
     let end = rest.find(['>', '\n']).map_or(rest.len(), |end| end + 1);

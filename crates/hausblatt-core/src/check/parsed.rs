@@ -23,7 +23,7 @@ pub struct Element {
     pub at: Option<usize>,
     /// The element that it is in, by its number; 0 is the document.
     pub parent: usize,
-    /// Whether text that is not blank stands in it, not in an element within.
+    /// Whether text that is not blank is in it, not in an element within.
     pub has_text: bool,
 }
 
@@ -148,13 +148,13 @@ const ENDLESS: &[&str] = &[
     "td", "th", "html", "head", "body",
 ];
 
-/// Hands tokens on to the tree, and keeps where they stand.
+/// Hands tokens on to the tree, and keeps where they are.
 struct Reader<'t> {
     page: &'t str,
     builder: TreeBuilder<usize, Tree>,
     /// Where the piece begins that is read.
     chunk: Cell<usize>,
-    /// Where the tag that is read may have begun.
+    /// Where the tag that is read may have started.
     open: Cell<Option<usize>>,
 }
 
@@ -240,7 +240,7 @@ enum Now {
     Comment,
     Doctype,
     Start(LocalName),
-    /// An end tag, whether its element is open, and what stands open within it.
+    /// An end tag, whether its element is open, and what is open within it.
     End {
         name: LocalName,
         is_open: bool,
@@ -346,7 +346,7 @@ impl TreeSink for Tree {
             _ if !has_doctype && self.parsed.borrow().elements.len() == 1 => return,
             Now::Start(name) => (Trouble::Moved, at, format!("<{name}>")),
             Now::End { left: Some((left, left_at)), .. } => (Trouble::Unclosed, *left_at, format!("<{left}>")),
-            // What was moved out of a table is told where it begins.
+            // What was moved out of a table is reported where it begins.
             Now::End { is_open: true, .. } | Now::Text if self.is_in_table() => return,
             Now::End { name, .. } => (Trouble::StrayEnd, at, format!("</{name}>")),
             Now::Text => (Trouble::Moved, self.text_at.get(), "this text".to_owned()),

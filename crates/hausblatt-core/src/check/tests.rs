@@ -33,7 +33,7 @@ fn found(files: &[(&str, &str)]) -> (World, Vec<Finding>) {
     (world, found)
 }
 
-/// The places, as path and line, where a code is told.
+/// The places, as path and line, where a code is reported.
 pub fn told(code: &str, files: &[(&str, &str)]) -> Vec<String> {
     let (world, found) = found(files);
     let of_code = found.iter().filter(|finding| finding.diagnostic.code == code);
@@ -46,13 +46,13 @@ pub fn told(code: &str, files: &[(&str, &str)]) -> Vec<String> {
     places.collect()
 }
 
-/// Whether a code is told at a line of the template that holds this HTML.
+/// Whether a code is reported at a line of the template that holds this HTML.
 pub fn in_page(code: &str, html: &str, line: usize) {
     let files = [("themes/t/templates/page.html", html)];
     assert_eq!(told(code, &files), [format!("themes/t/templates/page.html:{line}")], "{html}");
 }
 
-/// Whether nothing at all is told of a template that holds this HTML.
+/// Whether nothing at all is reported of a template that holds this HTML.
 pub fn quiet_page(html: &str) {
     let (_, found) = found(&[("themes/t/templates/page.html", html)]);
     let told: Vec<String> = found.iter().map(|it| format!("{:?}", it.diagnostic)).collect();

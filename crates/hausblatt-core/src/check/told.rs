@@ -1,4 +1,4 @@
-//! What is told when a site is read and compiled, and while its pages are rendered: the codes in order, explained.
+//! What is reported when a site is read and compiled, and while its pages are rendered: the codes in order, explained.
 
 use crate::check::{Check, Look};
 
@@ -536,7 +536,7 @@ mod tests {
 
     use crate::check::explained;
 
-    /// The codes that stand in the sources, as the first argument of what makes a diagnostic.
+    /// The codes that are in the sources, as the first argument of what makes a diagnostic.
     fn codes(folder: &Path, found: &mut Vec<String>) {
         for entry in fs::read_dir(folder).expect("the sources are there").flatten() {
             if entry.file_type().is_ok_and(|kind| kind.is_dir()) {

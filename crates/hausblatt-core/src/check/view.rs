@@ -45,7 +45,7 @@ pub struct Found {
     pub message: String,
     /// What to do.
     pub help: String,
-    /// The address that leads nowhere, where that is what is wrong.
+    /// The address that is a broken link, where that is what is wrong.
     pub lost: Option<String>,
     /// The address of a menu's item, where that is what is wrong: it counts only where it is written out.
     pub of_menu: Option<String>,

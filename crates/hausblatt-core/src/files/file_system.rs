@@ -57,7 +57,7 @@ impl<T: BufRead + Seek> Reader for T {}
 /// implements it; errors are those of `std::fs`.
 ///
 /// What writes, and [`Files::open_own`], goes through no link: its paths are real ones, as [`Files::real_path`] and
-/// `resolved` give them, and a link that stands on the way by then is an error.
+/// `resolved` give them, and a link that is on the way by then is an error.
 ///
 /// [`Disk`](crate::files::disk::Disk) is the machine's own, [`Memory`](crate::files::memory::Memory) keeps everything in
 /// memory, and tests have one that fails on purpose.
@@ -171,7 +171,7 @@ impl dyn Files + '_ {
     /// The absolute path without links and without `.` or `..`, of something that need not exist.
     ///
     /// # Errors
-    /// When a link on the way leads nowhere, or what is there can't be looked at.
+    /// When a link on the way leads to nothing, or what is there can't be looked at.
     pub fn resolved(&self, path: &Path) -> io::Result<PathBuf> {
         match self.real_path(path) {
             Err(error) if error.kind() == io::ErrorKind::NotFound => {}

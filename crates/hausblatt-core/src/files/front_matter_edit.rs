@@ -72,7 +72,7 @@ fn with_value(text: &str, entry: &Entry, value: &str) -> String {
     let span = entry.data.span.range();
     let key_end = entry.span.range().end;
     if span.is_empty() || span.start < key_end {
-        // A key with nothing behind its colon.
+        // A key with nothing after its colon.
         let colon = text[key_end..].find(':').map_or(key_end, |at| key_end + at + 1);
         return format!("{} {}{}", &text[..colon], value, &text[colon..]);
     }
@@ -263,7 +263,7 @@ mod tests {
             }
         }
 
-        /// Whatever stands there: the key is set and goes again, and every other byte stays.
+        /// Whatever is there: the key is set and goes again, and every other byte stays.
         #[test]
         fn set_and_taken_back(front in "(((a|b|c): (1|x|\"y\"|[a, b]|'it''s')?( # no)?(\n|\r\n))|# note\n|\n){0,5}", body in "[a-z\r\n-]{0,12}", bom in any::<bool>()) {
             let mark = if bom { "\u{feff}" } else { "" };

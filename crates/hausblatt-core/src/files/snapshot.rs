@@ -199,7 +199,7 @@ impl Snapshot {
         at.is_ok_and(|at| self.files[at].disk.file_name() == Some(name))
     }
 
-    /// The node of a file: the one at hand if its stamp stayed, else a new one; none if it has gone by now. Most often
+    /// The node of a file: the present one if its stamp stayed, else a new one; none if it has gone by now. Most often
     /// it is where it was the last time.
     fn node(&self, at: usize, found: Found) -> io::Result<Option<Arc<FileNode>>> {
         let stamp = match self.file_system.look(&found.disk, Links::Follow) {

@@ -1,11 +1,11 @@
-//! What tells two versions of a file apart without reading them.
+//! What distinguishes two versions of a file without reading them.
 
 use std::time::Duration;
 
 /// A file changed less than this long before it was read may change again under the same stamp.
 const YOUNG: Duration = Duration::from_secs(2);
 
-/// What tells two versions of a file apart without reading them.
+/// What distinguishes two versions of a file without reading them.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
 pub struct Stamp {
     /// Length in bytes.
@@ -14,7 +14,7 @@ pub struct Stamp {
     pub node: (u64, u64),
     /// Last change of the content, in ns since the Unix epoch.
     pub modified: i128,
-    /// Last change of the inode, likewise.
+    /// Last change of the inode, too.
     pub changed: i128,
 }
 

@@ -1,4 +1,4 @@
-//! What the text of content refers to and loses: links that lead nowhere, files that are not there, HTML that is removed.
+//! What the text of content refers to and loses: broken links, files that are not there, HTML that is removed.
 
 use std::ops::Range;
 use std::sync::{Arc, LazyLock};
@@ -16,7 +16,7 @@ use crate::text::clean::DEEPEST;
 use crate::text::markdown::{self, RawHtml};
 use crate::world::World;
 
-/// What the text of some content asks for in vain: links that lead nowhere, and files that are not there.
+/// What the text of some content asks for without result: broken links, and files that are not there.
 pub fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
     let content = world.site.content(id);
     let fault = |(link, range): (String, Range<usize>)| {

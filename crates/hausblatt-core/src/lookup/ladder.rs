@@ -14,7 +14,7 @@ pub enum Reason {
     Front,
     /// It belongs to this id alone.
     Id,
-    /// It stands for all below a page or a term.
+    /// It means all below a page or a term.
     Ancestor,
     /// It belongs to the collection.
     Collection,
@@ -63,7 +63,7 @@ impl Reason {
 /// One name on a ladder.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Rung {
-    /// The template's name with its ending: `entry/varieties.html`.
+    /// The template's name with its extension: `entry/varieties.html`.
     pub name: String,
     /// Why it is there.
     pub reason: Reason,
@@ -228,7 +228,7 @@ impl Ladder {
     }
 }
 
-/// What a name in braces stands for in a request.
+/// What a name in braces means in a request.
 fn values(site: &Site, kind: &Kind, name: &str) -> Vec<String> {
     let content = kind.content().map(|id| site.content(id));
     let one = |value: Option<String>| value.into_iter().collect();

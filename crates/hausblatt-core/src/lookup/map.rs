@@ -21,7 +21,7 @@ pub struct MapEntry {
     pub kind: Option<&'static str>,
     /// The path of the content it is about.
     pub content: Option<String>,
-    /// The template's name with its ending.
+    /// The template's name with its extension.
     pub template: Option<String>,
     /// The template's theme.
     pub theme: Option<String>,
@@ -57,7 +57,7 @@ pub fn error_request(status: u16) -> Request {
     Request::error(&format!("/{status}.html"), status, None)
 }
 
-/// 404, and every other status for which a template of its own stands.
+/// 404, and every other status for which a template of its own exists.
 pub fn error_statuses(world: &World) -> Vec<u16> {
     let of_file = |name: &str| name.strip_prefix("templates/error/")?.strip_suffix(".html")?.parse::<u16>().ok();
     let files = world.lineage.files.iter().filter(|file| file.role == Role::Template && file.hidden_by.is_none());

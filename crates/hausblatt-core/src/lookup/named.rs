@@ -10,7 +10,7 @@ use crate::themes::prepare::NAMES;
 use crate::themes::theme;
 use crate::world::World;
 
-/// The folders in which a bare name is looked for, with what stands behind the name there. Those of one group come
+/// The folders in which a bare name is looked for, with what comes after the name there. Those of one group come
 /// before those of the next.
 const FOLDERS: &[&[(&str, &str)]] = &[
     &[("templates/", ""), ("partials/", ""), ("layouts/", ""), ("components/", "/component"), ("", "/component")],
@@ -56,7 +56,7 @@ pub fn theme_file(world: &World, typed: &str) -> Result<FileId, Diagnostic> {
     Err(unknown(world, typed))
 }
 
-/// The nearest file of this name, with or without its ending.
+/// The nearest file of this name, with or without its extension.
 fn with_endings(lineage: &Lineage, name: &str) -> Option<FileId> {
     let of = |name: &str| lineage.nearest(name).or_else(|| lineage.all(name).first().copied());
     let endings = Ending::ALL.into_iter().map(|ending| format!("{name}.{}", ending.word()));

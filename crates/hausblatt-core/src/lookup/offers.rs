@@ -7,7 +7,7 @@ use crate::themes::lineage::{Role, ThemeFile};
 use crate::themes::theme::looks_offered;
 use crate::world::World;
 
-/// Where offered templates stand.
+/// Where offered templates are.
 const FOLDER: &str = "templates/offered/";
 
 /// Warnings for the files of the lineage that say `label` or `for` and yet can't be chosen.

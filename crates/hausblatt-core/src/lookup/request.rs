@@ -6,7 +6,7 @@ use crate::model::content::{ContentId, Home};
 use crate::model::site::{Period, Site, Target};
 use crate::model::taxonomy::TermId;
 
-/// How many results stand on a page of a search.
+/// How many results are on a page of a search.
 pub const RESULTS: usize = 10;
 
 /// What sort of request it is.
@@ -142,7 +142,7 @@ pub enum Led {
 pub struct Listed<'s> {
     /// The entries.
     pub ids: &'s [ContentId],
-    /// How many stand on one page.
+    /// How many are on one page.
     pub per_page: usize,
     /// The address of the first page.
     pub base: &'s str,

@@ -67,7 +67,7 @@ pub enum LayoutChoice {
     None,
     /// This file, and those around it.
     Files(Vec<FileId>),
-    /// One that stands nowhere: its name, the file that asks for it, and where.
+    /// One that doesn't exist: its name, the file that asks for it, and where.
     Missing(Placed, FileId),
 }
 
@@ -115,7 +115,7 @@ pub struct Resolution {
     pub rungs: Vec<ResolvedRung>,
     /// The template; none if no theme has any file on the ladder.
     pub winner: Option<FileId>,
-    /// The files that the template can go on with, in order.
+    /// The files that the template can extend, in order.
     pub after: Vec<FileId>,
     /// The layout.
     pub layout: LayoutChoice,
@@ -141,8 +141,8 @@ impl Resolution {
         {
             *state = FileState::Renders;
         }
-        // A chosen template goes on with its name in farther themes, then with what the content would
-        // get without choosing one: just what stands behind it.
+        // A chosen template extends its name in farther themes, then with what the content would
+        // get without choosing one: just what comes after it.
         let after: Vec<FileId> = standing.into_iter().skip(1).collect();
         // Only pages have layouts.
         let page = winner.filter(|_| request.format == Ending::Html);
@@ -150,7 +150,7 @@ impl Resolution {
         Self { request, rungs, winner, after, layout }
     }
 
-    /// The template and what it can go on with.
+    /// The template and what it can extend.
     pub fn chain(&self) -> impl Iterator<Item = FileId> + '_ {
         self.winner.into_iter().chain(self.after.iter().copied())
     }
@@ -259,7 +259,7 @@ fn files_of(world: &World, request: &Request, rung: Rung) -> ResolvedRung {
     let files = world.lineage.all(&name).iter();
     let files = files.map(|&id| {
         let hidden = world.lineage.file(id).hidden_by.is_some();
-        // Whether a chosen template fits is the nearest file's to say; farther ones do not stand in for it.
+        // Whether a chosen template fits is the nearest file's to say; farther ones do not are in for it.
         let unfit = rung.reason == Reason::Chosen && fit.is_some_and(|fit| !fit);
         let state = match () {
             () if hidden => FileState::Hidden,

@@ -49,7 +49,7 @@ pub enum State {
 /// A page or an entry.
 #[derive(Debug)]
 pub struct Content {
-    /// Its path below its folder, without the ending.
+    /// Its path below its folder, without the extension.
     pub id: Box<str>,
     /// Where it belongs.
     pub home: Home,
@@ -69,11 +69,11 @@ pub struct Content {
     pub updated: Option<Moment>,
     /// Its summary, if it says one.
     pub summary: Option<Box<str>>,
-    /// Its picture.
+    /// Its image.
     pub image: Datum,
     /// Who wrote it.
     pub authors: Datum,
-    /// What it tells search engines.
+    /// What it says to search engines.
     pub robots: Option<Box<str>>,
     /// Its place among its siblings.
     pub order: Option<f64>,
@@ -491,7 +491,7 @@ impl Fronts<'_> {
                 let message = format!("\"{}\" is not a valid address: {why}", shortened(&text));
                 self.faults.error(data.span, message, "write it as in formerly: /old/address/");
             } else {
-                // What is put out without an ending would be no page to most servers.
+                // What is published without an ending would be no page to most servers.
                 let is_file = path.rsplit('/').next().is_some_and(|last| last.is_empty() || last.contains('.'));
                 let path = if is_file { path } else { format!("{path}/") };
                 if text.contains(['?', '#']) {

@@ -8,7 +8,7 @@ use crate::model::content::ContentId;
 use crate::model::site::Site;
 use crate::text::markdown;
 
-/// What a word counts for at the best place where it stands.
+/// What a word counts for at the best place where it is.
 const IN_TITLE: u32 = 12;
 const IN_SUMMARY: u32 = 4;
 const IN_TEXT: u32 = 1;
@@ -18,7 +18,7 @@ const IN_TEXT: u32 = 1;
 pub struct Index {
     /// All words in order.
     words: Vec<Box<str>>,
-    /// For each word: in which content it stands, and what it counts for there.
+    /// For each word: in which content it is, and what it counts for there.
     places: Vec<Vec<(u32, u32)>>,
     contents: Vec<ContentId>,
 }
@@ -32,7 +32,7 @@ pub struct Found<'s> {
     pub title: &'s str,
     /// Its summary, or how its text begins.
     pub summary: String,
-    /// The words of its text that stand in neither, in no order.
+    /// The words of its text that are in neither, in no order.
     pub words: String,
 }
 

@@ -20,7 +20,7 @@ const ENDINGS: &[&str] = &["csv", "toml", "json", "yaml", "yml"];
 /// A table.
 #[derive(Debug)]
 pub struct Table {
-    /// Its name: its file's, without the ending.
+    /// Its name: its file's, without the extension.
     pub name: String,
     /// Its file.
     pub path: Arc<str>,
@@ -109,7 +109,7 @@ pub fn read(snapshot: &Snapshot, symbols: &mut Interner, problems: &mut Vec<Diag
         match value(node, ending, symbols) {
             Ok(value) => tables.push(Table::new(name, path, Some(value), symbols)),
             Err(problem) => {
-                // The name stands, so that what uses it is not reported too.
+                // The name is, so that what uses it is not reported too.
                 tables.push(Table::new(name, path, None, symbols));
                 problems.push(*problem);
             }

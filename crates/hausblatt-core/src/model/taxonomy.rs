@@ -38,7 +38,7 @@ pub struct Term {
     pub label: String,
     /// The term above it.
     pub parent: Option<u32>,
-    /// Its picture.
+    /// Its image.
     pub image: Datum,
     /// What is in it and in the terms below it, in order.
     pub entries: Vec<ContentId>,

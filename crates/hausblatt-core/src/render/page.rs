@@ -1,4 +1,4 @@
-//! Pages: requests rendered to answers, with the error's ladder behind them.
+//! Pages: requests rendered to answers, with the error's ladder after them.
 
 use bumpalo::Bump;
 use hausblatt_lang::escape::html::escape;
@@ -69,7 +69,7 @@ pub enum Audience {
     Visitor,
     /// The theme's developer, who wants to see more than the page.
     Developer(Shows),
-    /// A file that stands for many requests.
+    /// A file that answers many requests.
     Build(Shows),
 }
 
@@ -436,7 +436,7 @@ pub fn nearest_addresses<'w>(world: &'w World, address: &str) -> Vec<(&'w str, &
         }
     }
     if found.is_empty() {
-        // What it stands below, then.
+        // What it is below, then.
         let above = |address: &str| address != "/" && wanted.starts_with(address);
         found.extend(all.iter().filter(|(address, _)| above(address)).max_by_key(|(address, _)| address.len()));
     }

@@ -1,4 +1,4 @@
-//! The status that an address is answered with: what the server would answer, and what a built page stands for.
+//! The status that an address is answered with: what the server would answer, and what a built page means.
 //!
 //! Most is known without rendering. Where a file that takes part in an answer may answer or redirect, or has a fault
 //! that only counts if it is run, the page is rendered to find out; for all addresses of a site that is done once.

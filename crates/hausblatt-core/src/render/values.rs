@@ -1,4 +1,4 @@
-//! The values that a template would see at an address, and any value of the language worked out there.
+//! The values that a template would see at an address, and any value of the language evaluated there.
 
 use std::sync::Arc;
 
@@ -33,7 +33,7 @@ pub fn all(
     told.map_err(|stop| faults(*stop))
 }
 
-/// The value `text`, worked out as a template would, and what was noticed.
+/// The value `text`, evaluated as a template would, and what was noticed.
 ///
 /// # Errors
 /// What is wrong with it.

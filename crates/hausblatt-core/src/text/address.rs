@@ -10,7 +10,7 @@ use unicode_normalization::UnicodeNormalization;
 pub struct Asked {
     /// The path, decoded, in NFC, beginning with `/`.
     pub path: String,
-    /// What stands behind `?`, as it was written.
+    /// What comes after `?`, as it was written.
     pub query: String,
 }
 
@@ -31,7 +31,7 @@ pub fn asked(text: &str) -> Asked {
     Asked { path, query: query.to_owned() }
 }
 
-/// An address as it stands in a URL: what can't stand there is percent-encoded.
+/// An address as it is in a URL: what can't be there is percent-encoded.
 pub fn encoded(address: &str) -> String {
     if hausblatt_lang::escape::url::is_ordinary_path(address) {
         return address.to_owned();
@@ -52,7 +52,7 @@ const LONGEST_PART: usize = 255;
 /// The longest address, in bytes: far less than the path of a file may have.
 const LONGEST: usize = 2000;
 
-/// Why a path, decoded, can be no address of a site: it could not be put out as a file, or has a meaning of its own.
+/// Why a path, decoded, can be no address of a site: it could not be published as a file, or has a meaning of its own.
 pub fn unusable(path: &str) -> Option<String> {
     // Nearly all are such, and every address of a site is asked about.
     let ordinary = |byte: u8| byte.is_ascii_alphanumeric() || matches!(byte, b'/' | b'-' | b'_');

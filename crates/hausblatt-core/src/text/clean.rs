@@ -68,7 +68,7 @@ fn tags(html: &str) -> Vec<Tag> {
     tokenizer.sink.found.into_inner()
 }
 
-/// What [`clean`] removes from some HTML: an element or an attribute, and the byte at which its tag begins. Each is told
+/// What [`clean`] removes from some HTML: an element or an attribute, and the byte at which its tag begins. Each is reported
 /// once.
 pub fn removed(html: &str) -> Vec<(String, usize)> {
     let lower = html.to_ascii_lowercase();
@@ -98,7 +98,7 @@ pub fn removed(html: &str) -> Vec<(String, usize)> {
     found
 }
 
-/// What is left standing.
+/// What is left being.
 struct Allowed {
     elements: HashSet<&'static str>,
     everywhere: HashSet<&'static str>,

@@ -1,4 +1,4 @@
-//! What a text editor or a merge leaves behind: marks of a conflict, and front matter that is not at the beginning.
+//! What a text editor or a merge leaves after: marks of a conflict, and front matter that is not at the beginning.
 
 use std::sync::LazyLock;
 

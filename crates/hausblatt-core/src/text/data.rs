@@ -2,10 +2,10 @@
 
 use hausblatt_lang::text::source::Span;
 
-/// A value and where it stands.
+/// A value and where it is.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Data {
-    /// Where it stands in its file.
+    /// Where it is in its file.
     pub span: Span,
     /// What it is.
     pub value: DataValue,
@@ -35,7 +35,7 @@ pub enum DataValue {
 pub struct Entry {
     /// The key.
     pub key: Box<str>,
-    /// Where the key stands.
+    /// Where the key is.
     pub span: Span,
     /// The value.
     pub data: Data,

@@ -27,10 +27,10 @@ fn options() -> Options {
     Options::ENABLE_TABLES | Options::ENABLE_FOOTNOTES | Options::ENABLE_STRIKETHROUGH | Options::ENABLE_TASKLISTS
 }
 
-/// Where a link leads: the address behind a reference or a path; none where it leads nowhere.
+/// Where a link leads: the address after a reference or a path; none where it is a broken link.
 pub type Links<'l> = &'l dyn Fn(&str) -> Option<String>;
 
-/// Renders Markdown. A link that leads nowhere is left out, and its text stays.
+/// Renders Markdown. A link that is a broken link is left out, and its text stays.
 pub fn html(text: &str, raw: RawHtml, links: Links<'_>) -> String {
     let raw = if raw == RawHtml::Clean && nests_too_deep(text) { RawHtml::Escape } else { raw };
     let mut has_raw = false;
@@ -58,7 +58,7 @@ pub fn html(text: &str, raw: RawHtml, links: Links<'_>) -> String {
     if has_raw && raw == RawHtml::Clean { clean(&out) } else { out }
 }
 
-/// An event with its link's address in the place of what was written; none for a link that leads nowhere.
+/// An event with its link's address in the place of what was written; none for a broken link.
 fn led<'e>(event: Event<'e>, links: Links<'_>, open: &mut Vec<bool>) -> Option<Event<'e>> {
     let to = |written: CowStr<'e>| match is_written_out(&written) {
         true => Some(written),
@@ -87,7 +87,7 @@ fn is_written_out(address: &str) -> bool {
         || (address.starts_with('/') && !address.contains(".md"))
 }
 
-/// The links and pictures of a document, each with its place.
+/// The links and images of a document, each with its place.
 pub fn links(text: &str) -> impl Iterator<Item = (String, Range<usize>)> {
     Parser::new_ext(text, options()).into_offset_iter().filter_map(|(event, range)| match event {
         Event::Start(Tag::Link { link_type, dest_url, .. }) if link_type != LinkType::Email => {
@@ -113,7 +113,7 @@ pub fn nests_too_deep(text: &str) -> bool {
     is_too_deep(&raw)
 }
 
-/// What cleaning removes from the HTML in a document, each with its place; each is told once.
+/// What cleaning removes from the HTML in a document, each with its place; each is reported once.
 pub fn removed_html(text: &str) -> Vec<(String, usize)> {
     let mut found: Vec<(String, usize)> = Vec::new();
     for (event, range) in Parser::new_ext(text, options()).into_offset_iter() {

@@ -118,7 +118,7 @@ pub const ABOUT_GLOBALS: &[Global] = &[
     },
 ];
 
-/// Members that all content has, besides its fields; no field can be called so.
+/// Members that all content has, too its fields; no field can be called so.
 pub const BUILT_IN: &[&str] = &[
     "id",
     "address",

@@ -14,14 +14,14 @@ pub struct Reader<'d, 'p> {
     group: String,
     entries: &'d [Entry],
     asked: Vec<&'static str>,
-    /// Where the group stands.
+    /// Where the group is.
     pub span: Span,
     /// What is wrong so far.
     pub problems: &'p mut Vec<Diagnostic>,
 }
 
 impl<'d, 'p> Reader<'d, 'p> {
-    /// A reader of `entries`, which stand in `group` of the file at `path`.
+    /// A reader of `entries`, which are in `group` of the file at `path`.
     pub fn new(
         path: &'d Arc<str>,
         group: impl Into<String>,

@@ -1,4 +1,4 @@
-//! The active theme and its ancestors, merged: which file of which theme stands for which name.
+//! The active theme and its ancestors, merged: which file of which theme has which name.
 
 use std::sync::Arc;
 
@@ -18,7 +18,7 @@ use hausblatt_lang::text::source::Span;
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct FileId(pub u32);
 
-/// What a theme file is for, by the folder that it stands in.
+/// What a theme file is for, by the folder that it is in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Role {
     /// `templates/`

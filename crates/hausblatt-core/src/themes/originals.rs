@@ -1,4 +1,4 @@
-//! Originals: what a copied file was copied from, kept in the theme beside a few lines that say where it stood.
+//! Originals: what a copied file was copied from, kept in the theme beside a few lines that say where it was.
 //!
 //! A record is one file, so that it is never half of one: lines of TOML, a line of three hyphens, and the bytes of
 //! the original as they were.
@@ -11,14 +11,14 @@ use crate::files::edit::Write;
 use crate::files::{FileNode, ORIGINALS, Snapshot};
 use crate::themes::theme::{self, Theme};
 
-/// What stands at the top of each record.
+/// What is at the top of each record.
 const ABOVE: &str = "# What this theme's file of the same name is a copy of; \"hausblatt drift\" needs it.\n";
 const FENCE: &[u8] = b"\n---\n";
 
 /// What a file was copied from.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Original {
-    /// The theme that it stood in.
+    /// The theme that it was in.
     pub theme: String,
     /// Its path from that theme.
     pub path: String,
@@ -61,7 +61,7 @@ impl Original {
         }
     }
 
-    /// The file that stands where it stood, and its theme.
+    /// The file that is where it was, and its theme.
     pub fn now<'s>(&self, snapshot: &'s Snapshot) -> Option<(&'s FileNode, Theme)> {
         let theme = theme::read(snapshot, &self.theme, &mut Vec::new())?;
         let node = snapshot.file(&format!("{}{}", theme.root, self.path))?;

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crate::files::{FileNode, Snapshot};
 use crate::themes::lineage::Lineage;
 
-/// The file of a picture at an address below `/media/` or `/assets/`.
+/// The file of an image at an address below `/media/` or `/assets/`.
 pub fn file_of(snapshot: &Snapshot, lineage: &Lineage, address: &str) -> Option<Arc<FileNode>> {
     let path = address.strip_prefix('/')?;
     match path.strip_prefix("assets/") {

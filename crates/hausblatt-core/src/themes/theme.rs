@@ -19,7 +19,7 @@ pub const MANIFEST: &str = "hausblatt-theme.toml";
 /// The folders of a theme that pages are made of.
 pub(crate) const FOLDERS: &[&str] = &["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
 
-/// Whether a file of this name, a path from its theme, stands in one of the folders that pages are made of.
+/// Whether a file of this name, a path from its theme, is in one of the folders that pages are made of.
 pub fn is_in_folder(name: &str) -> bool {
     FOLDERS.iter().any(|folder| name.starts_with(folder))
 }
@@ -155,7 +155,7 @@ pub struct Header {
     pub layout: Option<Placed>,
     /// What it takes, and each parameter's default; none if it does not say.
     pub takes: Option<Vec<(String, Option<Datum>)>>,
-    /// First byte behind the front matter.
+    /// First byte after the front matter.
     pub body: usize,
 }
 

@@ -1,4 +1,4 @@
-//! What is wrong with files beside each other: names that lead nowhere, layouts that stand nowhere.
+//! What is wrong with files beside each other: names without a file, layouts that don't exist.
 
 use std::cmp::Ordering;
 use std::sync::Arc;
@@ -65,7 +65,7 @@ impl World {
             .or_help(|| format!("put the file at assets/{text} in a theme of the lineage"))
     }
 
-    /// Layouts that stand nowhere, and whole documents inside a layout.
+    /// Layouts that don't exist, and whole documents inside a layout.
     pub(super) fn check_layouts(&mut self) {
         let mut found = Vec::new();
         for (id, file) in self.lineage.ids().filter(|(_, file)| matches!(file.role, Role::Template | Role::Layout)) {
@@ -130,7 +130,7 @@ impl World {
         self.problems.sort_by(in_order);
     }
 
-    /// Whether a nearer file of the same name goes on with this one.
+    /// Whether a nearer file of the same name extends this one.
     fn is_continued(&self, id: FileId) -> bool {
         let files: Vec<FileId> = self.lineage.standing(&self.lineage.file(id).name).collect();
         let nearer = files.iter().take_while(|&&other| other != id);

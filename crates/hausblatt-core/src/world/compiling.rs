@@ -135,7 +135,7 @@ impl World {
         found
     }
 
-    /// What the files that a partial or layout could go on with say that they take.
+    /// What the files that a partial or layout could extend say that they take.
     fn next_takes(&self, id: FileId) -> Option<Vec<(String, Option<Datum>)>> {
         let mut at = self.next_file(id);
         for _ in 0..self.lineage.files.len() {
@@ -187,7 +187,7 @@ impl World {
         self.check_assets();
     }
 
-    /// The file that a partial or layout goes on with: its name up the lineage, then the shortened names.
+    /// The file that a partial or layout extends: its name up the lineage, then the shortened names.
     pub(super) fn next_file(&self, id: FileId) -> Option<FileId> {
         let file = self.lineage.file(id);
         let later = |name: &str, beyond: usize| {

@@ -88,7 +88,7 @@ impl World {
             None => config.theme.clone(),
         };
         let Some(lineage) = Lineage::load(&snapshot, &active, &mut problems) else {
-            // That a folder of themes is left out is told with the theme that is missing for it.
+            // That a folder of themes is left out is reported with the theme that is missing for it.
             let of_themes = |place: &Place| place.path.split('/').count() < 3 && place.path.starts_with("themes");
             problems.retain(|one| one.code != "left-out" || !one.place.as_ref().is_some_and(of_themes));
             return Err(Unloadable(problems));
@@ -176,7 +176,7 @@ impl World {
         self.problems.iter().filter(of_configuration)
     }
 
-    /// The faults that stand in the file at `path`.
+    /// The faults that are in the file at `path`.
     pub fn faults_at<'w>(&'w self, path: &str) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
         let path = path.to_owned();
         self.problems.iter().filter(move |problem| {
@@ -195,7 +195,7 @@ impl World {
         self.unit_of.get(id.0 as usize).copied().flatten()
     }
 
-    /// The file behind a number of the library.
+    /// The file after a number of the library.
     pub fn file_of(&self, unit: UnitId) -> FileId {
         self.file_of.get(unit as usize).copied().unwrap_or(FileId(0))
     }
@@ -205,7 +205,7 @@ impl World {
         self.library.program(self.unit(id)?)
     }
 
-    /// Whether a file goes on with the next one of its chain.
+    /// Whether a file extends the next one of its chain.
     pub fn continues(&self, id: FileId) -> bool {
         self.program(id).is_some_and(|program| program.continues)
     }
@@ -215,7 +215,7 @@ impl World {
         self.program(id).map(|program| program.answers.to_vec()).unwrap_or_default()
     }
 
-    /// The files that a partial or layout goes on with, as far as each goes on.
+    /// The files that a partial or layout extends, as far as each goes on.
     pub fn next_files(&self, id: FileId) -> Vec<FileId> {
         let mut files = Vec::new();
         let mut at = id;

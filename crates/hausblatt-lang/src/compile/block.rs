@@ -35,7 +35,7 @@ pub struct Compiler<'c> {
     pub(super) loop_name: Option<(String, Span)>,
     /// The literal text that no step carries yet.
     text: String,
-    /// Where that text stands in the file.
+    /// Where that text is in the file.
     text_span: Option<Span>,
     leads: Vec<Span>,
     kept: String,
@@ -469,7 +469,7 @@ impl Compiler<'_> {
         } else {
             self.emit(Act::Again { body }, span);
         }
-        // A loop that has come to its end goes past what stands for none.
+        // A loop that has come to its end goes past what means none.
         let past = each.none.is_some().then(|| leaving.is_none().then(|| self.emit(Act::Jump(0), span))).flatten();
         self.land(start);
         if let Some(none) = each.none {

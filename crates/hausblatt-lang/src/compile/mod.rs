@@ -26,7 +26,7 @@ pub struct Source {
     pub path: Arc<str>,
     /// The whole file.
     pub text: Arc<str>,
-    /// First byte behind the front matter.
+    /// First byte after the front matter.
     pub body: usize,
     /// What it is.
     pub role: Role,
@@ -34,7 +34,7 @@ pub struct Source {
     pub ending: Ending,
     /// The parameters of `takes`, if it is there; without a default they are required.
     pub takes: Option<Vec<(String, Option<Datum>)>>,
-    /// What is known of its parameters besides; for others their defaults tell.
+    /// What is known of its parameters besides; for others their defaults say.
     pub types: Vec<(String, Type)>,
     /// What the next file of its chain takes; a file that goes on and does not say takes that.
     pub next_takes: Option<Vec<(String, Option<Datum>)>>,

@@ -7,7 +7,7 @@ use crate::syntax::tree::Operator;
 /// What a value depends on.
 #[derive(Clone, Copy, Default)]
 struct Needs {
-    /// The member of the query at hand.
+    /// The member of the present query.
     member: bool,
     /// Other named values, the file's slots, or the request.
     else_: bool,
@@ -23,7 +23,7 @@ impl Compiler<'_> {
     /// Notes in `plan` what it depends on.
     pub(super) fn plan(&self, plan: &mut QueryPlan) {
         let list = self.needs(plan.list, &mut Vec::new());
-        // Only a list with a name of its own stands still; others are made for each render.
+        // Only a list with a name of its own is still; others are made for each render.
         if list.member || list.else_ || !matches!(self.code(plan.list), Step::Global(_)) {
             return;
         }

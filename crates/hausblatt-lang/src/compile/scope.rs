@@ -1,9 +1,9 @@
-//! Which name stands for which place, from the innermost block outwards.
+//! Which name means which place, from the innermost block outwards.
 
 use crate::text::source::Span;
 use crate::types::Type;
 
-/// A name that stands for a slot.
+/// A name that means a slot.
 #[derive(Clone, Debug)]
 pub struct Binding {
     /// The name.
@@ -64,7 +64,7 @@ impl Scope {
         self.bindings.split_off(from)
     }
 
-    /// The place that `name` stands for.
+    /// The place that `name` means.
     pub fn find(&mut self, name: &str) -> Option<(u16, Type)> {
         let binding = self.bindings.iter_mut().rev().find(|binding| binding.name == name)?;
         binding.used = true;

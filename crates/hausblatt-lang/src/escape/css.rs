@@ -1,4 +1,4 @@
-//! Values in CSS: what may stand in a declaration's value, and texts in its quoted strings.
+//! Values in CSS: what may be in a declaration's value, and texts in its quoted strings.
 
 use std::fmt::Write;
 

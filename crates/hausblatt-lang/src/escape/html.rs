@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-/// Which bytes of text stand for something else in HTML.
+/// Which bytes of text mean something else in HTML.
 const SPECIAL: [bool; 256] = {
     let mut table = [false; 256];
     let bytes = b"&<>\"'\r\0";

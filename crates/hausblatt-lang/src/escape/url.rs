@@ -32,7 +32,7 @@ const PATH: &AsciiSet = &RESERVED
 /// Schemes that any address may have.
 const SCHEMES: &[&str] = &["http", "https", "mailto", "tel"];
 
-/// Whether an address that stands in content may be used as a link or an image there.
+/// Whether an address that is in content may be used as a link or an image there.
 pub fn is_safe_link(address: &str, row: Row) -> bool {
     let cleaned = cleaned(address);
     match scheme(&cleaned) {

@@ -1,8 +1,8 @@
-//! A scanner over `srcset` (WHATWG HTML, 4.8.4.2.1 Srcset attributes): addresses, each with a number behind it.
+//! A scanner over `srcset` (WHATWG HTML, 4.8.4.2.1 Srcset attributes): addresses, each with a number after it.
 
 use crate::html::place::{Place, Row, Written};
 
-/// Where the scanner stands in the list.
+/// Where the scanner is in the list.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Candidates {
     /// Before an address.
@@ -10,7 +10,7 @@ pub enum Candidates {
     Start,
     /// In an address.
     Address,
-    /// In what stands behind an address.
+    /// In what comes after an address.
     Descriptor,
 }
 

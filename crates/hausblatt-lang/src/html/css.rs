@@ -1,4 +1,4 @@
-//! A scanner over literal CSS (CSS Syntax Module Level 3) that knows where a value may stand in it.
+//! A scanner over literal CSS (CSS Syntax Module Level 3) that knows where a value may be in it.
 
 use crate::html::place::{Place, Refusal, Row, Written};
 
@@ -11,10 +11,10 @@ enum Block {
     Declarations,
 }
 
-/// The part of a rule or declaration at hand.
+/// The part of a rule or declaration present.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Part {
-    /// A selector, or what stands behind an at-rule's name.
+    /// A selector, or what comes after an at-rule's name.
     Prelude,
     /// A property's name, or the selector of a nested rule.
     Name,
@@ -39,13 +39,13 @@ pub struct Scanned {
     pub faults: Vec<(usize, &'static str)>,
 }
 
-/// Where the scanner stands in a style sheet or a `style` attribute.
+/// Where the scanner is in a style sheet or a `style` attribute.
 #[derive(Clone, Debug)]
 pub struct Css {
     attribute: bool,
     blocks: Vec<Block>,
     part: Part,
-    /// The word at hand, lower case: a function's name when `(` follows, an at-rule's when it begins with `@`.
+    /// The present word, lower case: a function's name when `(` follows, an at-rule's when it begins with `@`.
     word: String,
     at_rule: String,
     calls: Vec<String>,
@@ -57,7 +57,7 @@ pub struct Css {
     bare: bool,
     /// Whether the next thing in `url(` decides whether it is quoted.
     opens_url: bool,
-    /// Whether the value at hand holds a hole.
+    /// Whether the present value holds a hole.
     held: bool,
     /// Whether a hole was the last thing.
     behind_hole: bool,
@@ -103,7 +103,7 @@ impl Css {
         self.quote.is_some() && self.calls.last().is_some_and(|call| ADDRESSED.contains(&call.as_str()))
     }
 
-    /// Goes over `text`; in an attribute, entities are read as what they stand for.
+    /// Goes over `text`; in an attribute, entities are read as what they mean.
     pub fn scan(&mut self, text: &str) -> Scanned {
         let mut scanned = Scanned::default();
         let bytes = text.as_bytes();
@@ -257,7 +257,7 @@ impl Css {
     }
 }
 
-/// What the entity that `text` begins with stands for, if that is one ASCII byte, and its length.
+/// What the entity that `text` begins with means, if that is one ASCII byte, and its length.
 fn entity(text: &str) -> Option<(u8, usize)> {
     let end = text.as_bytes().iter().take(12).position(|&byte| byte == b';')? + 1;
     let decoded = htmlize::unescape_attribute(&text[..end]);

@@ -1,8 +1,8 @@
-//! A scanner over literal JSON (RFC 8259) that knows where a value may stand in it.
+//! A scanner over literal JSON (RFC 8259) that knows where a value may be in it.
 
 use crate::html::place::{Place, Refusal};
 
-/// What stood last outside strings.
+/// What was last outside strings.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Last {
     /// Nothing yet, or what a value may follow.
@@ -15,7 +15,7 @@ enum Last {
     Either,
 }
 
-/// Where the scanner stands in a JSON text.
+/// Where the scanner is in a JSON text.
 #[derive(Clone, Debug)]
 pub struct Json {
     depth: usize,
@@ -46,12 +46,12 @@ impl Json {
         }
     }
 
-    /// Whether it stands inside a string.
+    /// Whether it is inside a string.
     pub fn in_text(&self) -> bool {
         self.in_text
     }
 
-    /// Goes over `byte` and tells what is wrong with it.
+    /// Goes over `byte` and says what is wrong with it.
     pub fn feed(&mut self, byte: u8) -> Option<&'static str> {
         if self.in_text {
             self.text(byte);

@@ -1,4 +1,4 @@
-//! Where in the HTML each tag stands: tree to placed tree.
+//! Where in the HTML each tag is: tree to placed tree.
 
 mod candidates;
 mod css;

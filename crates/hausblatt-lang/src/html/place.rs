@@ -1,21 +1,21 @@
 //! The rows of the escaping table, and which attribute belongs to which.
 
-/// The place that a hole stands in; it decides how a value is printed.
+/// The place that a hole is in; it decides how a value is printed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Place {
     /// Text between tags: entities, HTML as it is.
     Text,
-    /// The same directly behind `<pre>`, where parsers drop a line break.
+    /// The same directly after `<pre>`, where parsers drop a line break.
     LeadingText,
     /// `title` and `textarea`: entities, HTML as its text.
     Title,
-    /// The same directly behind `<textarea>`, where parsers drop a line break.
+    /// The same directly after `<textarea>`, where parsers drop a line break.
     LeadingTitle,
     /// A quoted attribute without a meaning of its own: entities, HTML as its text.
     Attribute,
     /// An address, composed and checked whole, and how it is written.
     Address(Row, Written),
-    /// The number behind an address in `srcset`.
+    /// The number after an address in `srcset`.
     Number,
     /// A value of CSS: numbers, colours, words.
     Style,

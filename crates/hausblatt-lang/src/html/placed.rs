@@ -11,10 +11,10 @@ pub struct PlacedBlock {
     pub nodes: Vec<PlacedNode>,
 }
 
-/// A placed node and where it stands in the file.
+/// A placed node and where it is in the file.
 #[derive(Debug)]
 pub struct PlacedNode {
-    /// Where it stands.
+    /// Where it is.
     pub span: Span,
     /// What it is.
     pub kind: PlacedKind,
@@ -73,7 +73,7 @@ pub enum PlacedKind {
 /// A placed loop; see [`crate::syntax::tree::Each`].
 #[derive(Debug)]
 pub struct PlacedEach {
-    /// The name of the member at hand.
+    /// The name of the present member.
     pub name: Name,
     /// The name of the round.
     pub at: Option<Name>,
@@ -94,6 +94,6 @@ pub struct PlacedCall {
     pub name: Expr,
     /// The parameters given.
     pub given: Vec<(Name, Expr)>,
-    /// The body behind `with`.
+    /// The body after `with`.
     pub body: Option<PlacedBlock>,
 }

@@ -1,4 +1,4 @@
-//! A scanner over literal HTML that always knows where it stands (WHATWG HTML, 13.2.5 Tokenization). What has a
+//! A scanner over literal HTML that always knows where it is (WHATWG HTML, 13.2.5 Tokenization). What has a
 //! grammar of its own inside (CSS, JSON, the head of a script, `srcset`) goes to a scanner of that.
 
 use crate::html::candidates::Candidates;
@@ -7,13 +7,13 @@ use crate::html::json::Json;
 use crate::html::script::Script;
 use crate::text::ending::Ending;
 
-/// Where the scanner stands.
+/// Where the scanner is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
 pub enum Mode {
     /// Between tags.
     #[default]
     Text,
-    /// Directly behind `<` or `</`.
+    /// Directly after `<` or `</`.
     Open,
     /// In a tag's name.
     TagName,
@@ -47,10 +47,10 @@ pub enum Mode {
     Plain,
 }
 
-/// What stands inside an element or attribute that has a grammar of its own.
+/// What is inside an element or attribute that has a grammar of its own.
 #[derive(Clone, Debug, Default)]
 pub enum Inner {
-    /// Nothing that a value could stand in.
+    /// Nothing that a value could be in.
     #[default]
     Closed,
     /// CSS.
@@ -122,13 +122,13 @@ const EXECUTED: &[&str] = &[
 /// The scanner's whole state, carried from one literal text to the next.
 #[derive(Clone, Debug, Default)]
 pub struct State {
-    /// Where it stands.
+    /// Where it is.
     pub mode: Mode,
-    /// The element whose tag or content it stands in, lower case.
+    /// The element whose tag or content it is in, lower case.
     pub element: String,
     /// Whether the tag is an end tag.
     pub closing: bool,
-    /// The attribute it stands in, lower case.
+    /// The attribute it is in, lower case.
     pub attribute: String,
     /// The literal value of this tag's `rel`, once it was passed.
     pub relation: Option<String>,
@@ -141,22 +141,22 @@ pub struct State {
     pub half_end: bool,
     /// Whether a `title` or `textarea` holds what would be a tag where it is no such element (in SVG).
     pub tagged: bool,
-    /// Whether nothing stands between the start tag of `pre` or `textarea` and here.
+    /// Whether nothing is between the start tag of `pre` or `textarea` and here.
     pub fresh: bool,
-    /// What stands inside an element or attribute that has a grammar of its own.
+    /// What is inside an element or attribute that has a grammar of its own.
     pub inner: Inner,
     /// Whether a script's text so far has opened an HTML comment.
     script_comment: bool,
-    /// How many SVG drawings and formulas of MathML it stands in, as far as this file tells.
+    /// How many SVG drawings and formulas of MathML it is in, as far as this file says.
     foreign: u16,
-    /// What browsers read inside of an element that only its own end tag ends, where it stands in SVG or MathML and is
+    /// What browsers read inside of an element that only its own end tag ends, where it is in SVG or MathML and is
     /// an element like any other.
     shadow: Option<Box<State>>,
     /// Whether no element is one that only its own end tag ends.
     flat: bool,
     /// The literal `type` of this tag, once it was passed.
     kind: Option<String>,
-    /// The element of XML that it stands in whose content browsers read as code: `script` or `style`.
+    /// The element of XML that it is in whose content browsers read as code: `script` or `style`.
     pub code: Option<&'static str>,
     ending: Ending,
 }
@@ -173,7 +173,7 @@ pub enum Event {
     AddressEnd { at: usize },
     /// An address inside a style or a list begins, and is open at the text's end.
     AddressStart { at: usize },
-    /// What stands inside has a fault.
+    /// What is inside has a fault.
     Fault { at: usize, message: &'static str },
     /// A start tag's name was read: where its `<` is.
     Element { at: usize },
@@ -186,7 +186,7 @@ pub enum Event {
 }
 
 const TITLES: &[&str] = &["title", "textarea"];
-/// Elements behind whose start tag parsers drop a line break.
+/// Elements after whose start tag parsers drop a line break.
 const LEADING: &[&str] = &["pre", "textarea", "listing"];
 const FOREIGN: &[&str] = &["svg", "math"];
 const UNPARSED: &[&str] = &["script", "style", "iframe", "noembed", "noframes", "xmp", "plaintext"];
@@ -213,7 +213,7 @@ impl State {
         self.inner.join(&other.inner);
     }
 
-    /// Where a file or a body with this ending begins.
+    /// Where a file or a body with this extension begins.
     pub fn beginning(ending: Ending) -> Self {
         let (mode, inner) = match ending {
             Ending::Html | Ending::Xml => (Mode::Text, Inner::Closed),
@@ -223,7 +223,7 @@ impl State {
         Self { mode, inner, ending, ..Self::default() }
     }
 
-    /// Whether it stands where a file or a body may end, and calls may stand.
+    /// Whether it is where a file or a body may end, and calls may be.
     pub fn is_text(&self) -> bool {
         match (&self.inner, self.mode) {
             (Inner::Json(json), Mode::Json) => !json.in_text(),
@@ -231,12 +231,12 @@ impl State {
         }
     }
 
-    /// Whether it stands in an address of a `srcset`.
+    /// Whether it is in an address of a `srcset`.
     pub fn in_candidate(&self) -> bool {
         matches!(self.inner, Inner::Candidates(Candidates::Address))
     }
 
-    /// Ends the address of a `srcset` that it stands in; false if it stands in none.
+    /// Ends the address of a `srcset` that it is in; false if it is in none.
     pub fn end_candidate(&mut self) -> bool {
         let inside = self.in_candidate();
         if inside {
@@ -285,12 +285,12 @@ impl State {
         events
     }
 
-    /// The name of the element at hand without its prefix in XML, lower case.
+    /// The name of the present element without its prefix in XML, lower case.
     pub fn local_element(&self) -> String {
         self.local(&self.element)
     }
 
-    /// The name of the attribute at hand without its prefix in XML, lower case.
+    /// The name of the present attribute without its prefix in XML, lower case.
     pub fn local_attribute(&self) -> String {
         self.local(&self.attribute)
     }
@@ -318,11 +318,11 @@ struct Scan<'s, 't> {
     text: &'t str,
     bytes: &'t [u8],
     at: usize,
-    /// Where the attribute at hand begins, white space included.
+    /// Where the present attribute begins, white space included.
     lead: usize,
-    /// Where the tag at hand begins.
+    /// Where the present tag begins.
     tag: usize,
-    /// Where the value at hand begins.
+    /// Where the present value begins.
     value: usize,
     events: Vec<Event>,
 }
@@ -422,8 +422,8 @@ impl<'t> Scan<'_, 't> {
         match self.byte() {
             b'>' => self.end_tag(),
             b'=' if self.state.mode == Mode::InTag => {
-                // Browsers take it for a name, or, where a tag that printed nothing stood in between, for the
-                // sign behind one.
+                // Browsers take it for a name, or, where a tag that printed nothing was in between, for the
+                // sign after one.
                 let message = "browsers read this \"=\" in two ways: no attribute's name is before it";
                 self.events.push(Event::Fault { at: self.at, message });
                 self.state.attribute.clear();
@@ -548,7 +548,7 @@ impl<'t> Scan<'_, 't> {
         kept.get_or_insert_with(|| htmlize::unescape_attribute(literal).into_owned());
     }
 
-    /// Hands what stands up to `end` to the scanner of what is inside.
+    /// Hands what is up to `end` to the scanner of what is inside.
     fn inside(&mut self, end: usize) {
         let (from, text) = (self.at, &self.text[self.at..end]);
         self.at = end;
@@ -742,7 +742,7 @@ impl Scan<'_, '_> {
     }
 }
 
-/// How many bytes it is to behind `end`, or to the end of all.
+/// How many bytes it is to after `end`, or to the end of all.
 fn end_of(bytes: &[u8], end: &[u8]) -> usize {
     memchr::memmem::find(bytes, end).map_or(bytes.len(), |at| at + end.len())
 }

@@ -30,7 +30,7 @@ impl Script {
         self.heading &= other.heading;
     }
 
-    /// Goes over `byte` and tells what is wrong with it.
+    /// Goes over `byte` and says what is wrong with it.
     pub fn feed(&mut self, byte: u8) -> Option<&'static str> {
         if self.open {
             self.open = byte.is_ascii_whitespace() && byte != b'\n';

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use crate::html::place::Row;
 
-/// Schemes behind which any value is code or a document.
+/// Schemes after which any value is code or a document.
 const CODE: &[&str] = &["javascript", "vbscript", "data"];
 
 /// The text as browsers read it: without tabs and line breaks, trimmed, `\` as `/`.
@@ -17,7 +17,7 @@ pub fn cleaned(text: &str) -> Cow<'_, str> {
     Cow::Owned(keep.map(|c| if c == '\\' { '/' } else { c }).collect())
 }
 
-/// The scheme of a cleaned address: what stands before a `:` that no `/`, `?` or `#` precedes.
+/// The scheme of a cleaned address: what comes before a `:` that no `/`, `?` or `#` precedes.
 pub fn scheme(cleaned: &str) -> Option<&str> {
     let end = cleaned.find([':', '/', '?', '#'])?;
     (cleaned.as_bytes()[end] == b':').then(|| &cleaned[..end])
@@ -28,7 +28,7 @@ pub fn is_image_data(cleaned: &str) -> bool {
     cleaned.get(..11).is_some_and(|start| start.eq_ignore_ascii_case("data:image/"))
 }
 
-/// Whether no value is safe behind the literal beginning of an address: the scheme that makes it so.
+/// Whether no value is safe after the literal beginning of an address: the scheme that makes it so.
 pub fn unsafe_beginning(literal: &str, row: Row) -> Option<String> {
     let cleaned = cleaned(literal);
     let found = scheme(&cleaned).filter(|found| is_code(found))?;
@@ -36,7 +36,7 @@ pub fn unsafe_beginning(literal: &str, row: Row) -> Option<String> {
     (!image).then(|| found.to_ascii_lowercase())
 }
 
-/// Whether what stands behind this scheme is code or a document.
+/// Whether what comes after this scheme is code or a document.
 pub fn is_code(scheme: &str) -> bool {
     CODE.iter().any(|code| scheme.eq_ignore_ascii_case(code))
 }

@@ -18,7 +18,7 @@ pub struct Placement {
     pub document: Option<Span>,
 }
 
-/// Places the nodes of a whole file with this ending.
+/// Places the nodes of a whole file with this extension.
 pub fn place(block: Block, ending: Ending, faults: &mut Faults) -> Placement {
     let mut walk = Walk {
         state: State::beginning(ending),
@@ -54,8 +54,8 @@ struct Walk<'f> {
 struct OpenAddress {
     row: Row,
     written: Written,
-    /// What literal text may stand at its beginning, a text for each way through the branches; none once a value
-    /// stands there.
+    /// What literal text may be at its beginning, a text for each way through the branches; none once a value
+    /// is there.
     beginnings: Vec<String>,
 }
 
@@ -71,7 +71,7 @@ impl OpenAddress {
         self.beginnings.iter_mut().for_each(|beginning| beginning.push_str(text));
     }
 
-    /// A value follows: the scheme behind which none is safe, if there is one.
+    /// A value follows: the scheme after which none is safe, if there is one.
     fn value(&mut self) -> Option<String> {
         let beginnings = std::mem::take(&mut self.beginnings);
         beginnings.iter().find_map(|beginning| crate::html::url::unsafe_beginning(beginning, self.row))
@@ -371,7 +371,7 @@ impl Walk<'_> {
         push(placed, span, kind);
     }
 
-    /// The place of the hole at hand; where none is safe, that is reported.
+    /// The place of the present hole; where none is safe, that is reported.
     fn hole_place(&mut self, span: Span) -> Place {
         let mut refusal = None;
         let problem = match self.state.mode {
@@ -544,7 +544,7 @@ impl Walk<'_> {
 
     fn each(&mut self, span: Span, each: Each) -> PlacedKind {
         let start = self.state.clone();
-        // Where a round follows another one, what stands last is the first round's end.
+        // Where a round follows another one, what is last is the first round's end.
         let again = matches!(start.inner, Inner::Json(_)) && !self.rehearsed;
         let bodies = again.then(|| (each.body.clone(), each.between.clone()));
         let mut ends = start.clone();

@@ -6,7 +6,7 @@ use rustc_hash::FxHashMap;
 
 use crate::value::Value;
 
-/// What was worked out for a query that every request may use.
+/// What was evaluated for a query that every request may use.
 #[derive(Clone, Debug, Default)]
 pub struct Memory {
     pub(crate) rows: OnceLock<Option<Box<[Row]>>>,
@@ -21,7 +21,7 @@ pub(crate) struct Row {
     pub(crate) group: Option<Box<[u32]>>,
 }
 
-/// Where in a list each value of a field stands.
+/// Where in a list each value of a field is.
 pub(crate) type Index = FxHashMap<Key, Vec<u32>>;
 
 /// A value that an index can find. Equal values have equal keys; what has the same key may still differ.

@@ -40,7 +40,7 @@ pub struct Op {
     pub read: Read,
 }
 
-/// A member of a named record: what most tags print. It stands in the step itself, so that it is read without a look at
+/// A member of a named record: what most tags print. It is in the step itself, so that it is read without a look at
 /// the value's code.
 #[derive(Clone, Copy, Debug, Default)]
 pub enum Read {
@@ -110,7 +110,7 @@ pub enum Act {
     Next { exit: u32 },
     /// Binds the next member and jumps back to the body.
     Round { body: u32 },
-    /// Both in one, where nothing stands between two rounds.
+    /// Both in one, where nothing is between two rounds.
     Again { body: u32 },
     /// A call's body begins: fills in it are the call's.
     Body,
@@ -120,7 +120,7 @@ pub enum Act {
     Tray(Kept),
     /// Goes on with the next file of the chain.
     Inherited { call: u32, body: bool },
-    /// A slot: prints its fill and jumps to its end, or goes on with its default.
+    /// A slot: prints its fill and jumps to its end, or extends its default.
     Slot { name: Option<Symbol>, place: Place, end: u32 },
     /// A slot ends: prints what is filled in after it.
     SlotEnd { name: Option<Symbol>, place: Place },
@@ -201,7 +201,7 @@ pub struct Arguments {
 pub struct QueryPlan {
     /// The list.
     pub list: Code,
-    /// The slot of the member at hand.
+    /// The slot of the present member.
     pub slot: u16,
     /// `where`
     pub filter: Option<Code>,
@@ -219,14 +219,14 @@ pub struct QueryPlan {
     pub presorts: bool,
     /// How an index finds what the filter keeps, if one can.
     pub lookup: Option<Lookup>,
-    /// What was worked out before.
+    /// What was evaluated before.
     pub memory: Memory,
 }
 
 /// A filter that looks for one value of a field, in a list that is the same for every request.
 #[derive(Clone, Copy, Debug)]
 pub struct Lookup {
-    /// The field of the member at hand.
+    /// The field of the present member.
     pub field: Code,
     /// What is looked for; it does not depend on the member.
     pub wanted: Code,
@@ -259,7 +259,7 @@ pub struct Given {
     pub name: Symbol,
     /// Its value.
     pub value: Code,
-    /// Where the name stands.
+    /// Where the name is.
     pub span: Span,
     /// What is known of its value.
     pub of: Type,
@@ -270,7 +270,7 @@ pub struct Given {
 pub enum Callee {
     /// One named by a literal.
     Named(String),
-    /// One whose name is computed behind this literal, which ends in `/`.
+    /// One whose name is computed after this literal, which ends in `/`.
     Computed(String, Code),
     /// The component of this name.
     Component(String),
@@ -283,7 +283,7 @@ pub enum Callee {
 pub struct CallSite {
     /// What is called.
     pub callee: Callee,
-    /// Where the name stands.
+    /// Where the name is.
     pub span: Span,
     /// The parameters given.
     pub given: Box<[Given]>,
@@ -298,7 +298,7 @@ pub struct Mention {
     pub what: Mentioned,
     /// The literal.
     pub text: String,
-    /// Where it stands.
+    /// Where it is.
     pub span: Span,
 }
 
@@ -324,13 +324,13 @@ pub struct Program {
     pub kept: Box<str>,
     /// The steps.
     pub ops: Box<[Op]>,
-    /// Where each step stands.
+    /// Where each step is.
     pub spans: Box<[Span]>,
     /// Where the text before each step was taken from.
     pub leads: Box<[Span]>,
     /// The code of values.
     pub codes: Box<[Step]>,
-    /// Where each value stands.
+    /// Where each value is.
     pub code_spans: Box<[Span]>,
     /// The arguments of methods, functions and lists.
     pub arguments: Box<[Code]>,
@@ -352,7 +352,7 @@ pub struct Program {
     pub layout_fills: Box<[(Symbol, Span)]>,
     /// The trays that it prints.
     pub trays: Box<[String]>,
-    /// Whether it goes on with the next file of its chain.
+    /// Whether it extends the next file of its chain.
     pub continues: bool,
     /// The statuses that an `answer` or `redirect` in it may turn the answer into.
     pub answers: Box<[u16]>,
@@ -371,7 +371,7 @@ pub struct Program {
 pub struct Setting {
     /// Its number.
     pub global: u16,
-    /// Where its name stands.
+    /// Where its name is.
     pub span: Span,
     /// Whether its new value is made of what it was.
     pub extends: bool,

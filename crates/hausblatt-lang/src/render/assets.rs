@@ -52,7 +52,7 @@ impl<'a> Renderer<'_, 'a> {
         }
     }
 
-    /// Whether something was asked for behind the place where its link belongs.
+    /// Whether something was asked for after the place where its link belongs.
     pub(super) fn links_are_late(&self) -> bool {
         self.linked.iter().any(|&(kind, count)| self.asked_of(kind).count() > count)
     }

@@ -12,7 +12,7 @@ use crate::value::members;
 use crate::value::shape::Symbol;
 
 impl<'a> Renderer<'_, 'a> {
-    /// The value of `code` in `program`, whose frame is at hand.
+    /// The value of `code` in `program`, whose frame is present.
     pub(crate) fn value(&mut self, program: &'a Program, code: Code) -> Result<Value<'a>, Halt> {
         let Some(step) = program.codes.get(code.0 as usize) else { return Ok(Value::Nothing) };
         match *step {
@@ -79,7 +79,7 @@ impl<'a> Renderer<'_, 'a> {
         }
     }
 
-    /// What goes through whole lists is counted, and lists too large to be made are not begun.
+    /// What goes through whole lists is counted, and lists too large to be made are not started.
     fn admit_lists(
         &mut self,
         program: &'a Program,
@@ -121,7 +121,7 @@ impl<'a> Renderer<'_, 'a> {
         code: Code,
         result: Result<T, String>,
     ) -> Result<T, Halt> {
-        // A result that was not worked out to its end is none.
+        // A result that was not evaluated to its end is none.
         self.count_steps(program, code, 0)?;
         match result {
             Ok(value) if self.scratch.is_full() => {

@@ -18,7 +18,7 @@ pub(super) struct Fill<'a> {
     pub(super) name: Symbol,
     pub(super) mode: Mode,
     pub(super) html: &'a str,
-    /// How far down the chain the file stands that fills; nearer files beat farther ones.
+    /// How far down the chain the file is that fills; nearer files beat farther ones.
     pub(super) rank: usize,
     /// The file that fills, and its step that does.
     pub(super) from: (UnitId, usize),
@@ -103,7 +103,7 @@ impl<'a> Renderer<'_, 'a> {
         self.scratch.keep_all(fills)
     }
 
-    /// Whether this file, or one that it goes on with, has the slot.
+    /// Whether this file, or one that it extends, has the slot.
     pub(super) fn has_slot(&self, unit: UnitId, chain: Chain, name: Symbol) -> bool {
         let mut file = Some((unit, chain));
         while let Some((unit, chain)) = file {

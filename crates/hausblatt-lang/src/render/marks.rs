@@ -4,7 +4,7 @@ const START: &str = "<!-- + ";
 const STOP: &str = "<!-- - ";
 const END: &str = " -->";
 
-/// A mark in a page, where the text in front of it ends and where the text behind it begins.
+/// A mark in a page, where the text in front of it ends and where the text after it begins.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Mark {
     /// The file's path.
@@ -17,7 +17,7 @@ pub struct Mark {
     pub to: usize,
 }
 
-/// The comment in front of or behind a file's part.
+/// The comment in front of or after a file's part.
 pub(super) fn mark(starts: bool, path: &str) -> String {
     format!("{}{}{END}", if starts { START } else { STOP }, path.replace("--", "- -"))
 }

@@ -50,7 +50,7 @@ pub struct Job<'a> {
     pub library: &'a Library,
     /// The global values, in the order of [`crate::types::Globals`].
     pub globals: &'a [Value<'a>],
-    /// The files that answer the request: the template, then what it goes on with.
+    /// The files that answer the request: the template, then what it extends.
     pub templates: &'a [UnitId],
     /// The layouts, from the inside outwards.
     pub layouts: &'a [UnitId],
@@ -96,7 +96,7 @@ pub struct Shows {
     pub dumps: bool,
     /// A comment where each file's part starts and stops.
     pub marks: bool,
-    /// Signs from which [`pieces`] tells where each piece of the page was written.
+    /// Signs from which [`pieces`] says where each piece of the page was written.
     pub trace: bool,
 }
 
@@ -116,7 +116,7 @@ pub struct Output<'a> {
 pub fn render<'a>(job: &Job<'a>, arena: &'a Bump) -> Result<Output<'a>, Box<Stop>> {
     let mut renderer = Renderer::new(job, arena, Vec::new());
     let mut result = renderer.page();
-    // What was asked for behind the place where the links are printed is known only now.
+    // What was asked for after the place where the links are printed is known only now.
     if result.is_ok() && renderer.links_are_late() {
         let asked = std::mem::take(&mut renderer.asked);
         renderer = Renderer::new(job, arena, asked);
@@ -182,14 +182,14 @@ struct Frame<'a> {
     fills: &'a [Fill<'a>],
 }
 
-/// In which chain a file stands.
+/// In which chain a file is.
 #[derive(Clone, Copy, PartialEq)]
 enum Chain {
     /// The templates of the request, at this place.
     Template(usize),
-    /// A partial and the files it goes on with, so many calls of `inherited` down.
+    /// A partial and the files it extends, so many calls of `inherited` down.
     Partial(usize),
-    /// The layouts likewise.
+    /// The layouts too.
     Layout(usize),
 }
 
@@ -215,7 +215,7 @@ pub(crate) struct Renderer<'j, 'a> {
     bodies: Vec<Vec<Fill<'a>>>,
     layout_fills: Vec<Fill<'a>>,
     address: Composer,
-    /// Where the first value in it stands.
+    /// Where the first value in it is.
     address_at: Span,
     /// The assets that were asked for, and those that a render before this one knows of.
     asked: Vec<Asked<'a>>,
@@ -261,8 +261,8 @@ impl<'j, 'a> Renderer<'j, 'a> {
         }
     }
 
-    /// A renderer for a value that is worked out apart from the page at hand, in a frame of `program`. It has a
-    /// tenth of a page's steps: what costs more is worked out on each page, and counts there.
+    /// A renderer for a value that is evaluated apart from the present page, in a frame of `program`. It has a
+    /// tenth of a page's steps: what costs more is evaluated on each page, and counts there.
     pub(crate) fn apart(job: &'j Job<'a>, arena: &'a Bump, program: &Program) -> Self {
         let mut apart = Self::new(job, arena, Vec::new());
         apart.stack.resize(usize::from(program.frame), Value::Nothing);
@@ -316,7 +316,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
         self.enter(Frame { unit, program, chain, body, fills }, base)
     }
 
-    /// Runs a file whose parameters stand on the stack from `base` on.
+    /// Runs a file whose parameters are on the stack from `base` on.
     fn enter(&mut self, frame: Frame<'a>, base: usize) -> Result<(), Halt> {
         let program = frame.program;
         let (outer_base, outer_frame) = (self.base, self.frame);

@@ -1,4 +1,4 @@
-//! Printing values where they stand: texts, attributes, addresses.
+//! Printing values where they are: texts, attributes, addresses.
 
 use crate::escape::css;
 use crate::escape::html::{escape, escape_xml};
@@ -25,7 +25,7 @@ impl<'a> Renderer<'_, 'a> {
                     Value::Html(html) => html,
                     _ => self.shown(program, code, value)?,
                 };
-                // Right behind its start tag, a parser drops a line break.
+                // Right after its start tag, a parser drops a line break.
                 if place == Place::LeadingText && text.starts_with('\n') && self.out.ends_with('>') {
                     self.out.push('\n');
                 }
@@ -221,7 +221,7 @@ impl<'a> Renderer<'_, 'a> {
     fn push_written(&mut self, address: &str, written: Written) {
         match written {
             Written::Attribute => escape(address, &mut self.out),
-            // Without an address, what stands behind it would be one.
+            // Without an address, what comes after it would be one.
             Written::Candidate if address.is_empty() => self.out.push_str("about:invalid"),
             Written::Candidate => escape(&address.replace(',', "%2C"), &mut self.out),
             Written::Style => css::escape(address, &mut self.out),

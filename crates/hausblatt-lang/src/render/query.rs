@@ -1,4 +1,4 @@
-//! Queries: lists filtered, grouped, ordered and cut. What does not depend on the request is worked out once; what
+//! Queries: lists filtered, grouped, ordered and cut. What does not depend on the request is evaluated once; what
 //! looks for one value of a field uses an index.
 
 use std::cmp::Ordering;
@@ -53,7 +53,7 @@ impl Seq for Chosen<'_> {
     }
 }
 
-/// A result that was worked out before, of a query that does not group.
+/// A result that was evaluated before, of a query that does not group.
 struct Remembered<'v> {
     list: Value<'v>,
     rows: &'v [Row],
@@ -135,7 +135,7 @@ impl<'a> Renderer<'_, 'a> {
         let end = self.amount(program, plan.limit)?.map_or(usize::MAX, |limit| offset.saturating_add(limit));
         let sorted = self.presorted(program, plan);
         let is_sorted = plan.order.is_empty() || sorted.is_some();
-        // In their final order, members behind the last one that is wanted are not looked at.
+        // In their final order, members after the last one that is wanted are not looked at.
         let most = if plan.group.is_none() && is_sorted { end } else { usize::MAX };
         let mut found = self.filtered(program, plan, list, (sorted, most))?;
         if let Some(key) = plan.group {
@@ -204,7 +204,7 @@ impl<'a> Renderer<'_, 'a> {
         Some(sorted.into_iter().map(|(row, _)| row.at).collect())
     }
 
-    /// The members among which all that the filter keeps stand, where an index knows them.
+    /// The members among which all that the filter keeps are, where an index knows them.
     fn candidates(
         &mut self,
         program: &'a Program,
@@ -255,7 +255,7 @@ impl<'a> Renderer<'_, 'a> {
     ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
         let mut groups: Vec<(Value<'a>, Vec<(u32, Value<'a>)>)> = Vec::new();
         let mut known: FxHashMap<Distinct<'a>, usize> = FxHashMap::default();
-        // Lists have no key that tells them apart.
+        // Lists have no key that says them apart.
         let mut lists: Vec<usize> = Vec::new();
         for (row, member) in found {
             self.set_slot(plan.slot, member);

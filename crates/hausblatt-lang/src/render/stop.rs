@@ -43,7 +43,7 @@ pub fn unless_given_up<T>(given_up: Arc<AtomicBool>, work: impl FnOnce() -> T) -
     done
 }
 
-/// What tells a render that begins on this thread that it was given up.
+/// What says to a render that begins on this thread that it was given up.
 pub(super) fn given_up() -> Option<Arc<AtomicBool>> {
     GIVEN_UP.with_borrow(Clone::clone)
 }
@@ -76,7 +76,7 @@ pub enum Stop {
     },
 }
 
-/// A stop is under way; what it is stands in the renderer, so that results stay small.
+/// A stop is under way; what it is is in the renderer, so that results stay small.
 #[derive(Debug)]
 pub(crate) struct Halt;
 

@@ -29,7 +29,7 @@ pub struct Piece {
     pub is_value: bool,
 }
 
-/// Whether a step prints a value where it stands.
+/// Whether a step prints a value where it is.
 pub(super) fn prints(act: Act) -> bool {
     matches!(
         act,
@@ -76,7 +76,7 @@ pub fn piece_at(pieces: &[Piece], at: usize) -> Option<&Piece> {
     pieces.get(behind.checked_sub(1)?)
 }
 
-/// Where in its file a byte of the page was written that stands `behind` bytes behind the beginning of its piece; `line`
+/// Where in its file a byte of the page was written that is `behind` bytes after the beginning of its piece; `line`
 /// is the page's text from there to the end of its line.
 pub fn written_at(library: &Library, piece: &Piece, behind: usize, line: &str, source: &str) -> Option<Span> {
     let program = library.program(piece.unit)?;

@@ -16,7 +16,7 @@ pub enum TokenKind {
     Comment,
     /// `+{ … }`.
     Tag,
-    /// The rest of a line behind a tag or comment that never ends; reported, prints nothing.
+    /// The rest of a line after a tag or comment that never ends; reported, prints nothing.
     Broken,
 }
 
@@ -53,7 +53,7 @@ impl Lexer<'_> {
         self.flush(self.text.len());
     }
 
-    /// Deals with the `+{` at `open` and tells where to go on.
+    /// Deals with the `+{` at `open` and says where to go on.
     fn opening(&mut self, open: usize) -> usize {
         let pluses = self.text.as_bytes()[self.pending..=open].iter().rev().take_while(|&&byte| byte == b'+').count();
         if pluses > 1 {

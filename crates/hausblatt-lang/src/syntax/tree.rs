@@ -2,12 +2,12 @@
 
 use crate::text::source::Span;
 
-/// A name and where it stands.
+/// A name and where it is.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Name {
     /// The name.
     pub text: String,
-    /// Where it stands.
+    /// Where it is.
     pub span: Span,
 }
 
@@ -19,7 +19,7 @@ pub struct Block {
 }
 
 impl Block {
-    /// Whether an `inherited` stands anywhere in it.
+    /// Whether an `inherited` is anywhere in it.
     pub fn goes_on(&self) -> bool {
         self.nodes.iter().any(|node| match &node.kind {
             NodeKind::Inherited(_) => true,
@@ -38,7 +38,7 @@ impl Block {
 /// A piece of literal text or a statement.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Node {
-    /// Where it stands: a text's bytes, a statement's first tag.
+    /// Where it is: a text's bytes, a statement's first tag.
     pub span: Span,
     /// What it is.
     pub kind: NodeKind,
@@ -105,21 +105,21 @@ impl AssetKind {
     }
 }
 
-/// How a fill meets what would stand in the slot.
+/// How a fill meets what would be in the slot.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Mode {
     /// It takes its place.
     Replace,
-    /// It stands before it.
+    /// It is before it.
     Before,
-    /// It stands after it.
+    /// It is after it.
     After,
 }
 
 /// A loop.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Each {
-    /// The name of the member at hand.
+    /// The name of the present member.
     pub name: Name,
     /// The name of the round's counters, if asked for.
     pub at: Option<Name>,
@@ -127,27 +127,27 @@ pub struct Each {
     pub list: Expr,
     /// What is done in each round.
     pub body: Block,
-    /// What stands between two rounds.
+    /// What is between two rounds.
     pub between: Option<Block>,
-    /// What stands there when there is no round.
+    /// What is there when there is no round.
     pub none: Option<Block>,
 }
 
 /// A call of a partial, or of the next file in the chain.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Call {
-    /// The partial's name; a literal, or computed behind a literal ending in `/`. `nothing` for `inherited`.
+    /// The partial's name; a literal, or computed after a literal ending in `/`. `nothing` for `inherited`.
     pub name: Expr,
     /// The parameters given.
     pub given: Vec<(Name, Expr)>,
-    /// The body behind `with`.
+    /// The body after `with`.
     pub body: Option<Block>,
 }
 
 /// A value as written.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Expr {
-    /// Where it stands.
+    /// Where it is.
     pub span: Span,
     /// How many values it nests, itself included.
     pub height: usize,
@@ -205,7 +205,7 @@ pub enum ExprKind {
     Query(Box<Query>),
 }
 
-/// An operator between two values that are both worked out.
+/// An operator between two values that are both evaluated.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Operator {
     /// `*`

@@ -54,12 +54,12 @@ pub enum Word {
     Sign(&'static str),
 }
 
-/// A word and where it stands.
+/// A word and where it is.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Placed {
     /// The word.
     pub word: Word,
-    /// Where it stands in the file.
+    /// Where it is in the file.
     pub span: Span,
 }
 

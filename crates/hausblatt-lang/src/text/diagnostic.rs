@@ -10,7 +10,7 @@ use crate::text::source::{Place, Span};
 /// How bad it is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Severity {
-    /// Something to know; the answer stands.
+    /// Something to know; the answer is unchanged.
     Warning,
     /// A fault: what depends on it fails.
     Error,
@@ -29,18 +29,18 @@ pub struct Diagnostic {
     pub message: String,
     /// What to do about it.
     pub help: Option<String>,
-    /// What would certainly mend it.
+    /// What would certainly fix it.
     pub fix: Option<Box<Fix>>,
     /// Other places that belong to it, each with a word on why.
     pub related: Vec<(Place, String)>,
 }
 
-/// A change in the file of a diagnostic that certainly mends it.
+/// A change in the file of a diagnostic that certainly fixes it.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub struct Fix {
     /// Where it is to be made, if not at the diagnostic's own place.
     pub span: Option<Span>,
-    /// What stands there and goes; it stands there once.
+    /// What is there and goes; it is there once.
     pub from: String,
     /// What comes instead.
     pub to: String,
@@ -95,7 +95,7 @@ impl Diagnostic {
         self
     }
 
-    /// The same with the names that may be meant by a mistyped one; where there is only one, it mends the fault.
+    /// The same with the names that may be meant by a mistyped one; where there is only one, it fixes the fault.
     #[must_use]
     pub fn meaning<'a>(mut self, name: &str, candidates: impl IntoIterator<Item = &'a str>) -> Self {
         let near = nearest_all(name, candidates, 2);
@@ -157,7 +157,7 @@ impl Faults {
         self.push(span, Diagnostic::error(code, message));
     }
 
-    /// Adds those of `others` that stand where none of the same sort stands yet.
+    /// Adds those of `others` that are where none of the same sort is yet.
     pub fn add_new(&mut self, others: Faults) {
         for diagnostic in others.list {
             let same = |known: &Diagnostic| known.code == diagnostic.code && known.place == diagnostic.place;

@@ -28,7 +28,7 @@ impl Ending {
         }
     }
 
-    /// A file's name without its ending, and the ending, if it is one of these.
+    /// A file's name without its extension, and the ending, if it is one of these.
     pub fn split(name: &str) -> Option<(&str, Ending)> {
         let (stem, word) = name.rsplit_once('.')?;
         Ending::ALL.into_iter().find(|ending| ending.word() == word).map(|ending| (stem, ending))

@@ -52,7 +52,7 @@ pub struct Position {
     pub column: usize,
 }
 
-/// Where the byte `offset` of `text` is. An offset behind the end counts as the end.
+/// Where the byte `offset` of `text` is. An offset after the end counts as the end.
 pub fn position(text: &str, offset: u32) -> Position {
     let mut at = (offset as usize).min(text.len());
     while !text.is_char_boundary(at) {

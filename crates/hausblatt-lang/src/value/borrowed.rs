@@ -29,7 +29,7 @@ pub enum Value<'a> {
     Html(&'a str),
     /// A list made while rendering.
     List(&'a [Value<'a>]),
-    /// A list that stands elsewhere and is read as needed.
+    /// A list that is elsewhere and is read as needed.
     Seq(&'a dyn Seq),
     /// Named members.
     Record(&'a dyn Record),
@@ -48,13 +48,13 @@ pub trait Record: Sync {
         None
     }
 
-    /// The text it prints as and equals, where it stands for one (an image's address, a term's id).
+    /// The text it prints as and equals, where it means one (an image's address, a term's id).
     fn as_text(&self) -> Option<&str> {
         None
     }
 }
 
-/// A list that stands elsewhere.
+/// A list that is elsewhere.
 pub trait Seq: Sync {
     /// How many members it has.
     fn len(&self) -> usize;
@@ -208,7 +208,7 @@ impl<'a> Value<'a> {
         (0..self.len().unwrap_or(0)).map(move |index| self.at(index, scratch))
     }
 
-    /// The text, if it is one or a record that stands for one.
+    /// The text, if it is one or a record that means one.
     pub fn as_text(self) -> Option<&'a str> {
         match self {
             Value::Text(text) => Some(text),
@@ -233,7 +233,7 @@ impl<'a> Value<'a> {
     }
 
     /// Whether two values are equal, as `==` says. Kinds never equal each other, except numbers,
-    /// and records that stand for a text.
+    /// and records that mean a text.
     pub fn equals(self, other: Value<'a>, scratch: &Scratch<'a>) -> bool {
         self.equals_within(other, scratch, &mut None)
     }

@@ -47,7 +47,7 @@ pub struct DatumRecord {
     pub shape: Arc<Shape>,
     /// Their values, in the shape's order.
     pub values: Box<[Datum]>,
-    /// The member whose text the record stands for, if it does.
+    /// The member whose text the record means, if it does.
     pub stands_for: Option<Symbol>,
 }
 

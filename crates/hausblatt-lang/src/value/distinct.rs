@@ -4,7 +4,7 @@ use crate::value::Value;
 use crate::value::arithmetic::whole_and_decimal;
 use crate::value::moment::Moment;
 
-/// What tells a value from all that are not equal to it, as `==` says.
+/// What distinguishes a value from all that are not equal to it, as `==` says.
 #[derive(PartialEq, Eq, Hash)]
 pub enum Distinct<'a> {
     /// The absent value.
@@ -19,7 +19,7 @@ pub enum Distinct<'a> {
     Day(jiff::civil::Date),
     /// A moment, in seconds since the Unix epoch.
     Second(i64),
-    /// A text, or a record that stands for one.
+    /// A text, or a record that means one.
     Text(&'a str),
     /// HTML.
     Html(&'a str),

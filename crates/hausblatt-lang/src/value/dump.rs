@@ -18,14 +18,14 @@ pub struct Described {
     pub more: usize,
 }
 
-/// How much is told.
+/// How much is reported.
 #[derive(Clone, Copy, Debug)]
 pub struct Detail {
     /// How deep lists and records are opened.
     pub depth: usize,
-    /// How many members of each are told.
+    /// How many members of each are reported.
     pub members: usize,
-    /// How many characters of a text are told.
+    /// How many characters of a text are reported.
     pub characters: usize,
 }
 

@@ -10,11 +10,11 @@ type Run = for<'a> fn(&Context<'_, 'a>, &[Value<'a>]) -> Result<Outcome<'a>, Str
 pub enum Outcome<'a> {
     /// A value.
     Value(Value<'a>),
-    /// A reference that leads nowhere: `nothing`, and a warning with these words.
+    /// A reference that is a broken link: `nothing`, and a warning with these words.
     Dead(String),
 }
 
-/// A row of the table. `filled` is not in it: it asks about the file at hand.
+/// A row of the table. `filled` is not in it: it asks about the present file.
 pub struct Function {
     /// Its name.
     pub name: &'static str,
@@ -172,7 +172,7 @@ fn range<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outco
     Ok(Outcome::Value(Value::Seq(context.scratch.keep(range))))
 }
 
-/// Whole numbers one after the other, worked out when asked for.
+/// Whole numbers one after the other, evaluated when asked for.
 struct Range {
     from: i64,
     count: usize,

@@ -17,7 +17,7 @@ pub trait Host: Sync {
     /// The site's own address, such as `https://seeds.example`; may be empty.
     fn site_address(&self) -> &str;
 
-    /// The address behind a reference such as `page:visit`; none if it leads nowhere.
+    /// The address after a reference such as `page:visit`; none if it is a broken link.
     fn url<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<&'a str>;
 
     /// The address of a theme's asset; none if no theme of the lineage has it.

@@ -96,7 +96,7 @@ impl Language {
         moment.format(&self.named(moment, pattern, true)?)
     }
 
-    /// The pattern with names in place of the conversions that stand for them. The patterns of the locale itself
+    /// The pattern with names in place of the conversions for them. The patterns of the locale itself
     /// (`whole` is false) hold no others.
     fn named(&self, moment: Moment, pattern: &str, whole: bool) -> Result<String, String> {
         let mut out = String::with_capacity(pattern.len() + 16);
@@ -122,7 +122,7 @@ impl Language {
         Ok(out)
     }
 
-    /// The name that a conversion stands for.
+    /// The name that a conversion means.
     fn name(&self, moment: Moment, letter: char) -> Option<&'static str> {
         let locale = self.locale;
         let (day, month) = (moment.weekday() as usize % 7, usize::from(moment.day().month().unsigned_abs()) - 1);

@@ -557,7 +557,7 @@ fn join<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]
 fn unique<'a>(context: &Context<'_, 'a>, value: Value<'a>, _: &[Value<'a>]) -> Result<Value<'a>, String> {
     let mut kept: Vec<Value<'a>> = Vec::new();
     let mut known = rustc_hash::FxHashSet::default();
-    // Lists have no key that tells them apart: each is compared with those before it.
+    // Lists have no key that says them apart: each is compared with those before it.
     let mut lists: Vec<Value<'a>> = Vec::new();
     for member in value.members(context.scratch) {
         let new = match Distinct::of(member) {

@@ -12,7 +12,7 @@ use jiff::tz::{Offset, TimeZone};
 pub enum Moment {
     /// A whole day.
     Day(Date),
-    /// Seconds since 1970-01-01T00:00:00Z, and the offset in seconds at which it is told.
+    /// Seconds since 1970-01-01T00:00:00Z, and the offset in seconds at which it is reported.
     At {
         /// Seconds since the Unix epoch.
         seconds: i64,
@@ -87,7 +87,7 @@ impl Moment {
         }
     }
 
-    /// Whether both are the same day or the same moment, told at whatever offset.
+    /// Whether both are the same day or the same moment, reported at whatever offset.
     pub fn is_same(self, other: Moment) -> bool {
         match (self, other) {
             (Moment::At { seconds: a, .. }, Moment::At { seconds: b, .. }) => a == b,
@@ -114,7 +114,7 @@ impl Moment {
         Ok(out)
     }
 
-    /// As in RFC 3339; a day stands for its first second in UTC.
+    /// As in RFC 3339; a day means its first second in UTC.
     pub fn stamp(self) -> String {
         self.format("%Y-%m-%dT%H:%M:%S%:z").map_or_else(|_| self.to_string(), |text| text.replace("+00:00", "Z"))
     }

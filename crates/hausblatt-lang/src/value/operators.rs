@@ -1,4 +1,4 @@
-//! The operators as the documentation tells them, with examples that a test runs.
+//! The operators as the documentation says them, with examples that a test runs.
 
 /// Operators of one precedence.
 pub struct Level {

@@ -56,13 +56,13 @@ impl Interner {
         self.numbers.get(name).copied()
     }
 
-    /// The name behind a number.
+    /// The name after a number.
     pub fn name(&self, symbol: Symbol) -> &str {
         self.names.get(symbol.0 as usize).map_or("?", |name| name)
     }
 }
 
-/// Which members a record has, and where each stands.
+/// Which members a record has, and where each is.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub struct Shape {
     names: Box<[Symbol]>,

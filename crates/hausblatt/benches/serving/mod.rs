@@ -1,5 +1,5 @@
 //! The server: requests per second beside a static web server that sends the same bytes, and the time from saving a
-//! file to the event that an open page is told.
+//! file to the event that an open page is reported.
 
 use std::fs;
 use std::io::{BufRead, BufReader, Read, Write};
@@ -118,7 +118,7 @@ fn shown(server: &Running, address: &str) -> String {
     page.split("data-shown=\"").nth(1).unwrap().split('"').next().unwrap().to_owned()
 }
 
-/// Waits until nothing more is told: a file that was seen half-written is told of twice.
+/// Waits until nothing more is reported: a file that was seen half-written is reported of twice.
 fn quiet(reader: &mut BufReader<TcpStream>) {
     reader.get_ref().set_read_timeout(Some(Duration::from_millis(400))).unwrap();
     let mut line = String::new();
@@ -128,7 +128,7 @@ fn quiet(reader: &mut BufReader<TcpStream>) {
     reader.get_ref().set_read_timeout(None).unwrap();
 }
 
-/// How long it takes, in ms, from when `file` was saved to when the page at `address` is told: the file written in
+/// How long it takes, in ms, from when `file` was saved to when the page at `address` is reported: the file written in
 /// place or, as many editors do, under another name and renamed.
 pub fn told_after(server: &Running, address: &str, file: &Path, renamed: bool, rounds: usize) -> Vec<f64> {
     let shown = shown(server, address);

@@ -58,7 +58,7 @@ fn entry(number: usize) -> String {
     text
 }
 
-/// Both sides put out the same pages, but for an empty line that Markdown ends with.
+/// Both sides published the same pages, but for an empty line that Markdown ends with.
 pub fn assert_same_pages(ours: &Path, theirs: &Path) {
     for number in 0..ENTRIES {
         let path = format!("notes/note-{number}/index.html");

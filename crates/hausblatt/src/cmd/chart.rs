@@ -1,4 +1,4 @@
-//! `chart`: the ladders as a picture.
+//! `chart`: the ladders as an image.
 
 use std::io;
 use std::path::Path;

@@ -81,7 +81,7 @@ fn look(world: &World, args: &CheckArgs, common: &Common) -> Result<Vec<Finding>
     Ok(with_progress(common, "checking", |tick| find(world, &scope, tick)))
 }
 
-/// What was typed: addresses, content files, files of themes; nothing stands for all.
+/// What was typed: addresses, content files, files of themes; nothing means all.
 fn scope(world: &World, typed: &[String]) -> Result<Scope, Failure> {
     if typed.is_empty() {
         return Ok(Scope::Whole);
@@ -137,7 +137,7 @@ fn about(code: &str) -> Result<bool, Failure> {
     Ok(true)
 }
 
-/// A command with what was typed behind it.
+/// A command with what was typed after it.
 fn with(args: &CheckArgs, command: &str) -> String {
     std::iter::once(command.to_owned()).chain(args.what.iter().map(|what| plain(what))).collect::<Vec<_>>().join(" ")
 }

@@ -45,7 +45,7 @@ pub fn run(common: &Common, args: &MapArgs) -> Result<bool, Failure> {
     Ok(opened::accept(world, &errors, common))
 }
 
-/// Whether a template's name, with or without its ending, fits a pattern; only `**` goes through folders.
+/// Whether a template's name, with or without its extension, fits a pattern; only `**` goes through folders.
 fn fits(pattern: &str) -> Result<impl Fn(&str) -> bool, Failure> {
     let matcher = Pattern::new(pattern).map_err(|error| {
         let message = format!("\"{pattern}\" is not a valid pattern: {}", error.msg);

@@ -1,4 +1,4 @@
-//! `missed`: addresses asked for in vain, from a web server's log or a list.
+//! `missed`: addresses asked for without result, from a web server's log or a list.
 
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
@@ -29,7 +29,7 @@ const LONGEST: u64 = 64 << 10;
 /// So many different addresses are counted; robots that try names out must not fill the memory.
 const DIFFERENT: usize = 200_000;
 
-/// An address asked for in vain, as JSON.
+/// An address asked for without result, as JSON.
 #[derive(Serialize)]
 struct MissedJson {
     address: String,

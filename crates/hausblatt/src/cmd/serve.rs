@@ -117,7 +117,7 @@ fn greeting(moment: &Moment, site: &str, common: &Common) -> String {
     out
 }
 
-/// Shows each new error of the site from now on, when all are mended, and the lines of requests.
+/// Shows each new error of the site from now on, when all are fixed, and the lines of requests.
 async fn tell(live: &Live, mut known: Vec<Diagnostic>, mut lines: mpsc::Receiver<String>, common: &Common) {
     let mut changes = live.changes();
     loop {

@@ -56,7 +56,7 @@ pub fn run(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     Ok(true)
 }
 
-/// Options that what is begun does not have.
+/// Options that what is started does not have.
 fn fitting(args: &StartArgs) -> Result<(), Failure> {
     let template = args.what == Beginning::Template;
     let titled = matches!(args.what, Beginning::Site | Beginning::Page | Beginning::Entry);

@@ -37,7 +37,7 @@ pub struct Made {
     pub media: &'static str,
     /// The text.
     pub text: String,
-    /// Where a redirect leads, as it stands in a URL.
+    /// Where a redirect leads, as it is in a URL.
     pub location: Option<String>,
     /// Who made it.
     pub by: By,
@@ -50,7 +50,7 @@ pub struct Made {
 /// Who made an answer.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum By {
-    /// A template, by its name without its ending, and its theme.
+    /// A template, by its name without its extension, and its theme.
     Template(String, String),
     /// Something built in; what.
     BuiltIn(&'static str),
@@ -66,7 +66,7 @@ impl By {
     }
 }
 
-/// The file of the site that is sent as it is for `target`: a path, and what stands behind `?`.
+/// The file of the site that is sent as it is for `target`: a path, and what comes after `?`.
 pub fn file(moment: &Moment, target: &str) -> Option<Arc<FileNode>> {
     public::file(moment.world.as_ref().as_ref().ok()?, &asked(target).path).cloned()
 }

@@ -43,7 +43,7 @@ pub async fn send(root: &Path, node: &FileNode, mut request: Request) -> Option<
         return Some((StatusCode::NOT_MODIFIED, [(ETAG, tag)]).into_response());
     }
     let headers = request.headers_mut();
-    // A file can change twice within the second that these headers tell.
+    // A file can change twice within the second that these headers say.
     headers.remove(IF_MODIFIED_SINCE);
     headers.remove(IF_UNMODIFIED_SINCE);
     let same = headers.remove(IF_RANGE).is_none_or(|wanted| weak.is_empty() && wanted == known);

@@ -20,9 +20,9 @@ use crate::opened;
 use crate::options::Common;
 use crate::serve::watch::{Bell, Rung};
 
-/// A request looks at every file again if the last look is older than this: not every file system tells of changes.
+/// A request looks at every file again if the last look is older than this: not every file system reports changes.
 const FRESH: Duration = Duration::from_millis(250);
-/// What could not be worked out is tried again after this, though no file has changed.
+/// What could not be evaluated is tried again after this, though no file has changed.
 const AGAIN: Duration = Duration::from_secs(2);
 
 /// The site at one moment.
@@ -145,7 +145,7 @@ impl Live {
         // Taken while nobody else looks: what another one has taken, it has seen by now.
         let snapshot = match self.bell.take() {
             Rung::Nothing => return,
-            // What lies in folders behind links has other names there.
+            // What lies in folders after links has other names there.
             Rung::Named(places) if !looked.snapshot.has_links() => looked.snapshot.with_changed(&places),
             Rung::Named(_) | Rung::Anything => None,
         };
@@ -232,7 +232,7 @@ impl Live {
     fn change(&self, moment: Moment) {
         let generation = moment.generation;
         let before = self.now.swap(Arc::new(moment));
-        // Open pages are told before what was is taken apart.
+        // Open pages are reported before what was is taken apart.
         self.changed.send_replace(generation);
         drop(before);
     }

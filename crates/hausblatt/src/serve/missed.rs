@@ -1,4 +1,4 @@
-//! Addresses that were asked for in vain, and how often.
+//! Addresses that were asked for without result, and how often.
 
 use std::collections::BTreeMap;
 use std::sync::{Mutex, PoisonError};
@@ -8,7 +8,7 @@ const MOST: usize = 1000;
 /// How long an address may be that is kept, in bytes.
 const LONGEST: usize = 500;
 
-/// What was asked for in vain since the server started.
+/// What was asked for without result since the server started.
 #[derive(Debug, Default)]
 pub struct Missed(Mutex<BTreeMap<String, u64>>);
 

@@ -2,7 +2,7 @@
 //!
 //! [`live`] keeps the World up to date, [`watch`] rings when a file may have changed, [`door`] turns away who is not
 //! meant, [`answers`] and [`files`] make what is sent, [`reload`] and [`badge`] keep open pages up to date and explain
-//! them, and [`workbench`] is what stands at `/~/`.
+//! them, and [`workbench`] is what is at `/~/`.
 
 mod answers;
 mod badge;
@@ -51,7 +51,7 @@ use reload::Shown;
 
 /// How many connections are open at once.
 const CONNECTIONS: usize = 512;
-/// How many pages are told of changes at once.
+/// How many pages are informed of changes at once.
 const LISTENERS: usize = 200;
 /// How long a request's head may take to arrive, which also ends connections that nothing is asked on.
 const HEAD: Duration = Duration::from_secs(10);
@@ -78,7 +78,7 @@ pub struct Server {
     lines: Option<mpsc::Sender<String>>,
     /// The names that the server is reached by.
     pub names: Names,
-    /// What was asked for in vain.
+    /// What was asked for without result.
     pub missed: Missed,
     /// What a request that changes something has to know.
     pub token: String,

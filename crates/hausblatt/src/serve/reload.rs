@@ -1,4 +1,4 @@
-//! Live reload: a page that is open is told when it would look otherwise, and nothing else.
+//! Live reload: a page that is open is reported when it would look otherwise, and nothing else.
 
 use std::convert::Infallible;
 use std::fmt::{self, Display};
@@ -106,7 +106,7 @@ pub async fn events(State(server): State<Arc<Server>>, Query(open): Query<Open>)
 async fn tell(server: Arc<Server>, address: String, mut shown: Shown, sender: mpsc::Sender<Result<Event, Infallible>>) {
     let mut changes = server.live.changes();
     changes.mark_changed();
-    // What has changed since the page was made is told at once.
+    // What has changed since the page was made is reported at once.
     let mut look: fn(&Live) -> Arc<Moment> = Live::fresh;
     loop {
         tokio::select! {
@@ -116,7 +116,7 @@ async fn tell(server: Arc<Server>, address: String, mut shown: Shown, sender: mp
         changes.borrow_and_update();
         let (asked, target) = (server.clone(), address.clone());
         let now = server.parts.run(move || Shown::at(&asked, &look(&asked.live), &target));
-        // Where too many ask at once, it is told of the next change.
+        // Where too many ask at once, it is reported of the next change.
         let Ok(now) = now.await else { continue };
         look = Live::last;
         if let Some(event) = shown.event(now) {

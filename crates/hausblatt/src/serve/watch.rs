@@ -1,4 +1,4 @@
-//! The doorbell: tells that something in the site's folder may have changed. The files that come with the ring are
+//! The doorbell: says that something in the site's folder may have changed. The files that come with the ring are
 //! looked at first, so that open pages hear of them at once; but they are not trusted to be all, so every file is looked
 //! at after them.
 //!
@@ -211,7 +211,7 @@ impl Bell {
         (number > 0 || path == folder).then_some(number)
     }
 
-    /// Waits for a ring after the one with this number, and for the quiet behind it; at most so long. The number of the
+    /// Waits for a ring after the one with this number, and for the quiet after it; at most so long. The number of the
     /// last ring then.
     fn wait(&self, after: u64, longest: Duration) -> u64 {
         let waits = |state: &mut State| state.rings == after;
@@ -293,7 +293,7 @@ fn say_deaf(deaf: Option<String>, said: &mut Option<String>) {
     *said = deaf;
 }
 
-/// What tells a folder from another one that has its name: device, inode, and when it was made, where that is known.
+/// What distinguishes a folder from another one that has its name: device, inode, and when it was made, where that is known.
 type Identity = (u64, u64, Option<SystemTime>);
 
 /// The folders that are watched, each as the folder that it was then.

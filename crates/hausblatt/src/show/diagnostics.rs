@@ -88,7 +88,7 @@ fn more(count: usize, shown: usize, what: &str) {
     }
 }
 
-/// How many columns stand before a message, a path, a line of a file.
+/// How many columns are before a message, a path, a line of a file.
 const MARGIN: usize = 9;
 /// How many columns before and after a part are shown at least, where the line has them.
 const CONTEXT: usize = 10;
@@ -126,7 +126,7 @@ pub fn drawn(texts: &Snapshot, diagnostic: &Diagnostic) -> String {
     out
 }
 
-/// A text in lines of at most 80 columns, each but the first behind so many spaces.
+/// A text in lines of at most 80 columns, each but the first after so many spaces.
 fn indented(text: &str, behind: usize) -> String {
     wrapped(text, behind).replace('\n', &format!("\n{:behind$}", ""))
 }
@@ -180,14 +180,14 @@ fn excerpt(texts: &Snapshot, place: &Place, label: Option<&str>, colour: Style) 
     out
 }
 
-/// A line cut to what fits, how many columns stand before the part that is meant, and how many that part has, at least one.
+/// A line cut to what fits, how many columns are before the part that is meant, and how many that part has, at least one.
 fn cut(line: &str, part: Range<usize>) -> (String, usize, usize) {
     let part = inside(line, part);
     let room = WIDTH - MARGIN;
     let columns = |range: Range<usize>| style::columns(&line[range]);
     let (mut from, mut to) = (0, line.len());
     if columns(0..line.len()) > room {
-        // What is meant is in the middle; where it is too long itself, its beginning, with what stands before it.
+        // What is meant is in the middle; where it is too long itself, its beginning, with what comes before it.
         let wanted = columns(part.clone()).min(room - 2 * CONTEXT);
         let left = ((room - wanted) / 2).max(room.saturating_sub(columns(part.start..line.len())));
         let widths = |c: char| c.width().unwrap_or(0);
@@ -217,7 +217,7 @@ fn cut(line: &str, part: Range<usize>) -> (String, usize, usize) {
     (format!("{begin}{}{end}", &line[from..to]), usize::from(from > 0) + columns(from..start), width)
 }
 
-/// A text in lines of at most 80 columns, behind so many columns.
+/// A text in lines of at most 80 columns, after so many columns.
 pub fn wrapped(text: &str, behind: usize) -> String {
     let mut out = String::with_capacity(text.len());
     let mut column = behind;

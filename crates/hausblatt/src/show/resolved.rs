@@ -208,7 +208,7 @@ pub fn text(world: &World, resolution: &Resolution, status: &Status) -> String {
     out
 }
 
-/// What an address is, in a line: its kind, and the content behind it.
+/// What an address is, in a line: its kind, and the content after it.
 pub fn subject(world: &World, resolution: &Resolution) -> String {
     let request = &resolution.request;
     let content = request.content(&world.site).map(|id| world.site.content(id));
@@ -315,7 +315,7 @@ fn use_text(world: &World, found: &Use) -> String {
     }
 }
 
-/// Things with commas between them, in lines of at most 80 columns behind a word of ten.
+/// Things with commas between them, in lines of at most 80 columns after a word of ten.
 fn wrap_list(things: &[String]) -> String {
     let mut out = String::new();
     let mut column = 10;
@@ -340,7 +340,7 @@ pub fn wrapped(text: &str, style: anstyle::Style) -> String {
     wrapped_behind(text, 0, style)
 }
 
-/// The same behind an indent.
+/// The same after an indent.
 pub fn wrapped_behind(text: &str, indent: usize, style: anstyle::Style) -> String {
     let mut lines: Vec<String> = vec![String::new()];
     for word in text.split_whitespace() {

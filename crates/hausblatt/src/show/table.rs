@@ -9,10 +9,10 @@ pub type Cell = (String, Style);
 
 /// The narrowest that a cell is cut to.
 const NARROW: usize = 16;
-/// What stands between two columns.
+/// What is between two columns.
 const GAP: usize = 2;
 
-/// Rows in columns as wide as their widest cells, behind an indent. On a terminal that is too narrow for them, the
+/// Rows in columns as wide as their widest cells, after an indent. On a terminal that is too narrow for them, the
 /// widest columns give.
 pub fn text(rows: &[Vec<Cell>], indent: usize) -> String {
     let count = rows.iter().map(Vec::len).max().unwrap_or(0);
@@ -33,7 +33,7 @@ pub fn text(rows: &[Vec<Cell>], indent: usize) -> String {
             let text = fitted(text, widths[column]);
             let last = row[column + 1..].iter().all(|(text, _)| text.is_empty());
             let filled = if last { text.clone() } else { padded(&text, widths[column]) };
-            // Spaces behind a text need no style.
+            // Spaces after a text need no style.
             line.push_str(&styled(*style, &text));
             line.push_str(&filled[text.len()..]);
             if last {

@@ -60,7 +60,7 @@ fn line(out: &mut String, depth: usize, name: &str, widest: usize, value: &Descr
     let indent = "  ".repeat(depth);
     let name = padded(&plain(name), widest);
     let name = if depth == 0 { styled(STRONG, &name) } else { name };
-    // What stands in quotes is seen to be a text, and a number to be one.
+    // What is in quotes is seen to be a text, and a number to be one.
     let plain_kind = matches!(value.kind.as_str(), "a text" | "a number" | "true or false");
     let kind = if plain_kind { String::new() } else { plain(&value.kind) };
     let left = style::width().unwrap_or(WIDTH).saturating_sub(indent.len() + widest + columns(&kind) + 6);

@@ -62,7 +62,7 @@ pub fn lone_rung(world: &World, active: &Theme, request: &Request) -> Result<Lon
     Err(not_alone(world, request, &resolution, met, own))
 }
 
-/// Whether a file of the active theme on this rung would take part in answering a request: nothing stands before it,
+/// Whether a file of the active theme on this rung would take part in answering a request: nothing comes before it,
 /// or all that does goes on.
 fn would_run(world: &World, request: &Request, name: &str) -> bool {
     if !ladder(&world.site, request).iter().any(|rung| rung.name == name) {
@@ -126,7 +126,7 @@ pub fn suggestion(world: &World, resolution: &Resolution, rung: &ResolvedRung) -
     if world.lineage.file(winner).theme == 0 && renders {
         return None;
     }
-    // What a site's own ladder makes of a name can't be told without asking all others.
+    // What a site's own ladder makes of a name can't be reported without asking all others.
     let own = |rung: &&ResolvedRung| belongs(&resolution.request, rung) && rung.rung.reason != Reason::Declared;
     let first_own = resolution.rungs.iter().find(own);
     let stem = Ending::split(name).map_or(name, |(stem, _)| stem);

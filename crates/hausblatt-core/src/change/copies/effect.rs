@@ -9,7 +9,7 @@ use crate::lookup::ladder::ladder;
 use crate::themes::lineage::FileId;
 use crate::world::World;
 
-/// How many addresses are rendered to tell whether they come out differently.
+/// How many addresses are rendered to find whether they differ.
 pub const MOST_RENDERED: usize = 1000;
 
 /// What a new file does.
@@ -19,7 +19,7 @@ pub struct Effect {
     pub reaches: Vec<(String, Part)>,
     /// The addresses that are answered by another file than before.
     pub changed: Vec<Change>,
-    /// The addresses that come out differently, of those that were rendered.
+    /// The addresses that differ, of those that were rendered.
     pub differ: Vec<String>,
     /// Whether all that it reaches were rendered for that.
     pub all_rendered: bool,

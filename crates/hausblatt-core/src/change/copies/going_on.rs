@@ -1,4 +1,4 @@
-//! A file that goes on with the inherited one, and the slots that it could fill.
+//! A file that extends the inherited one, and the slots that it could fill.
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
@@ -48,7 +48,7 @@ pub fn going_on(world: &World, active: &Theme, what: &What, name: String, path: 
     Ok(Planned::Write(Box::new(Override { name, path, original: None, slots, writes, replaces, effect })))
 }
 
-/// The file itself, what it goes on with, and the layouts around that.
+/// The file itself, what it extends, and the layouts around that.
 fn chain(after: &World, what: &What, name: &str) -> Vec<FileId> {
     let Some(own) = after.lineage.nearest(name) else { return Vec::new() };
     if after.lineage.file(own).role != Role::Template {
@@ -66,10 +66,10 @@ fn chain(after: &World, what: &What, name: &str) -> Vec<FileId> {
     }
     let offered = |file: &FileId| after.lineage.file(*file).name.starts_with("templates/offered/");
     if offered(&own) && !running.is_empty() {
-        // Nobody has chosen it yet: it would go on with what content gets without choosing.
+        // Nobody has chosen it yet: it would extend what content gets without choosing.
         return std::iter::once(own).chain(running.into_iter().filter(|file| !offered(file))).collect();
     }
-    // Nothing renders it today: farther files of its name are what it would go on with.
+    // Nothing renders it today: farther files of its name are what it would extend.
     after.lineage.standing(name).collect()
 }
 

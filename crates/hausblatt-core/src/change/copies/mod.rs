@@ -1,4 +1,4 @@
-//! Overriding: a theme's own version of a file, as a copy or as a file that goes on with the rest.
+//! Overriding: a theme's own version of a file, as a copy or as a file that extends the rest.
 
 mod alone;
 mod effect;

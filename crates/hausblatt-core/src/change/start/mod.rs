@@ -52,7 +52,7 @@ fn sentence(text: &str) -> String {
 /// What a template begins with.
 #[derive(Clone, Debug)]
 pub enum From {
-    /// It goes on with what would be found without it, where there is anything.
+    /// It extends what would be found without it, where there is anything.
     Inherited,
     /// A few lines of its own.
     Blank,
@@ -75,7 +75,7 @@ pub enum Extent {
     Minimal,
 }
 
-/// A site, in the folder at hand.
+/// A site, in the present folder.
 pub fn site(title: &str, extent: Extent) -> Beginning {
     match extent {
         Extent::Whole => whole_site(title),
@@ -203,7 +203,7 @@ fn bad_name(what: &str, name: &str, better: &str) -> Begun {
 /// A template of the active theme.
 ///
 /// # Errors
-/// Why no request could ask for it, or what else keeps it from being begun.
+/// Why no request could ask for it, or what else keeps it from being started.
 pub fn template(world: &World, typed: &str, from: &From) -> Begun {
     let path = named::new_file(world, typed).or_else(|fault| match typed.starts_with("themes/") {
         true => Err(fault),
@@ -271,7 +271,7 @@ fn refuse_existing(world: &World, path: &str) -> Result<(), Diagnostic> {
     }
 }
 
-/// A file that goes on, if anything stands behind it; an offered one has the label that editors see.
+/// A file that goes on, if anything comes after it; an offered one has the label that editors see.
 fn inherited(world: &World, name: &str, short: &str) -> Vec<u8> {
     let head = label(world, short);
     let goes_on =

@@ -110,7 +110,7 @@ pub const ROBOTS: &str = "User-agent: *\nAllow: /\nSitemap: +{absolute(\"/sitema
 /// A template for a route that answers in JSON.
 pub const JSON: &str = "{ \"title\": +{request.title} }\n";
 
-/// A file that goes on with what would be found without it.
+/// A file that extends what would be found without it.
 pub const GOING_ON: &str = "+{inherited with}\n+{end}\n";
 
 /// The document around everything.

@@ -20,7 +20,7 @@ pub const CHECK: Check = Check {
 };
 
 fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
-    // Some are told already when the site is loaded, with more to say.
+    // Some are reported already when the site is loaded, with more to say.
     let known: BTreeSet<&str> = world
         .problems
         .iter()

@@ -1,4 +1,4 @@
-//! A whole document stands inside another.
+//! A whole document is inside another.
 
 use crate::check::parsed::Trouble;
 use crate::check::view::{Found, View};

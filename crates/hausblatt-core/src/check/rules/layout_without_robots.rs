@@ -1,4 +1,4 @@
-//! A document that does not pass on what content tells search engines.
+//! A document that does not pass on what content says to search engines.
 
 use hausblatt_lang::program::{Act, Program, Step};
 use hausblatt_lang::text::diagnostic::Diagnostic;

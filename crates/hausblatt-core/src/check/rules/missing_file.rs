@@ -1,4 +1,4 @@
-//! A picture, style or other file is not there.
+//! An image, style or other file is not there.
 
 use crate::check::links::{There, at, inside};
 use crate::check::rules::broken_link::is_file;

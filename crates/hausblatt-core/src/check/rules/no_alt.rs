@@ -1,4 +1,4 @@
-//! A picture says nothing to those who can't see it.
+//! An image says nothing to those who can't see it.
 
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};

@@ -1,4 +1,4 @@
-//! Two things that a build would put out in one file.
+//! Two things that a build would published in one file.
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 

@@ -376,7 +376,7 @@ impl Site {
         self.taxonomies.iter().zip(0u16..).map(of).collect()
     }
 
-    /// How many members of a term's listing stand on one page.
+    /// How many members of a term's listing are on one page.
     pub fn per_page_of_term(&self, taxonomy: &Taxonomy) -> usize {
         let first = taxonomy.config.of.first().and_then(|of| self.collection(&of.text));
         first.map_or(10, |(_, collection)| collection.config.per_page)
@@ -416,7 +416,7 @@ impl Site {
         fields::settle(of, value, &link, &|text| self.markdown(text, from))
     }
 
-    /// Markdown that stands in the file at `from`, as HTML.
+    /// Markdown that is in the file at `from`, as HTML.
     pub fn markdown(&self, text: &str, from: &str) -> String {
         let link = |text: &str| match self.link(text, from) {
             Link::To(address) => Some(address),

@@ -22,13 +22,13 @@ pub struct Referenced<'s> {
 /// Where a link leads.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Link {
-    /// This address: the one that was written, or the one behind a reference or a content file's path.
+    /// This address: the one that was written, or the one after a reference or a content file's path.
     To(String),
-    /// Nowhere; what is wrong with it, and what [`Site::help`] tells what to do about it from.
+    /// Nowhere; what is wrong with it, and what [`Site::help`] says what to do about it from.
     Dead(String, Lost),
 }
 
-/// What a link that leads nowhere is looking for.
+/// What a broken link is looking for.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Lost {
     /// What this reference names.
@@ -40,7 +40,7 @@ pub enum Lost {
 }
 
 impl Site {
-    /// What a reference leads to, with what stands behind `#` or `?`; none if there is no such thing.
+    /// What a reference leads to, with what comes after `#` or `?`; none if there is no such thing.
     pub fn referenced(&self, text: &str) -> Option<Referenced<'_>> {
         let (name, tail) = text.split_at(text.find(['#', '?']).unwrap_or(text.len()));
         let (sort, rest) = name.split_once(':')?;
@@ -96,7 +96,7 @@ impl Site {
         (content.address.as_deref().map(str::to_owned), &content.title)
     }
 
-    /// The address behind a reference; none if it leads nowhere.
+    /// The address after a reference; none if it is a broken link.
     pub fn reference(&self, text: &str) -> Option<String> {
         self.referenced(text)?.address
     }
@@ -124,7 +124,7 @@ impl Site {
         contents.chain(listings).chain(terms).chain(routes)
     }
 
-    /// What to do about a reference that leads nowhere.
+    /// What to do about a reference that is a broken link.
     pub fn nearest_reference(&self, text: &str) -> Option<String> {
         let name = text.split(['#', '?']).next().unwrap_or(text);
         if let Some(found) = self.referenced(name).filter(|found| found.address.is_none()) {
@@ -183,7 +183,7 @@ impl Site {
         }
     }
 
-    /// What to do about a link that leads nowhere. It takes a look at all content, so it is asked for only where it is
+    /// What to do about a broken link. It takes a look at all content, so it is asked for only where it is
     /// shown.
     pub fn help(&self, lost: &Lost) -> Option<String> {
         match lost {
@@ -224,7 +224,7 @@ fn joined(folder: &str, path: &str) -> Option<String> {
     Some(parts.join("/"))
 }
 
-/// The fault that a reference in `hausblatt.toml` leads nowhere.
+/// The fault that a reference in `hausblatt.toml` is a broken link.
 pub fn dead(reference: &str, help: Option<String>) -> Diagnostic {
     Diagnostic::error("dead-reference", format!("broken reference \"{reference}\"")).help(help.unwrap_or_else(forms))
 }

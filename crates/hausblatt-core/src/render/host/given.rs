@@ -6,7 +6,7 @@ use hausblatt_lang::value::{Record, Scratch, Value};
 use crate::text::names;
 use crate::world::World;
 
-/// The route at hand.
+/// The present route.
 pub struct RouteRecord<'w> {
     /// The world it is in.
     pub world: &'w World,

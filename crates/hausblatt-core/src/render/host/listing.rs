@@ -1,4 +1,4 @@
-//! `listing` and `search`: the entries at hand, page by page.
+//! `listing` and `search`: the present entries, page by page.
 
 use hausblatt_lang::value::members;
 use hausblatt_lang::value::moment::Moment;
@@ -27,7 +27,7 @@ pub struct ListingRecord<'w> {
     ids: &'w [ContentId],
     per_page: usize,
     base: &'w str,
-    /// What stands behind the address of each page.
+    /// What comes after the address of each page.
     tail: &'w str,
     title: &'w str,
 }
@@ -197,7 +197,7 @@ impl Record for PeriodRecord<'_> {
 pub struct SearchRecord<'w> {
     /// What is searched for.
     pub query: &'w str,
-    /// The page of results at hand.
+    /// The page of results present.
     pub listing: ListingRecord<'w>,
 }
 

@@ -11,7 +11,7 @@ use crate::render::host::listing::first_day;
 use crate::text::names;
 use crate::world::World;
 
-/// The request at hand.
+/// The present request.
 pub struct RequestRecord<'w> {
     /// The world it is asked of.
     pub world: &'w World,

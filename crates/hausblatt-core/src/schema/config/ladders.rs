@@ -29,7 +29,7 @@ impl Ladders {
     }
 }
 
-/// What can stand in braces on the ladder of a kind, besides the taxonomies of content.
+/// What can be in braces on the ladder of a kind, too the taxonomies of content.
 fn known(kind: &str) -> &'static [&'static str] {
     match kind {
         "page" | "front" => &["id"],

@@ -33,12 +33,12 @@ pub use taxonomy::{TaxonomyConfig, TermConfig};
 /// The name of the file.
 pub const FILE: &str = "hausblatt.toml";
 
-/// A text and where it stands.
+/// A text and where it is.
 #[derive(Clone, Debug, Default)]
 pub struct Placed {
     /// The text.
     pub text: String,
-    /// Where it stands in `hausblatt.toml`.
+    /// Where it is in `hausblatt.toml`.
     pub span: Span,
 }
 

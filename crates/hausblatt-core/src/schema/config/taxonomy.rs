@@ -36,7 +36,7 @@ pub struct TermConfig {
     pub label: Option<String>,
     /// The term above it.
     pub parent: Option<Placed>,
-    /// Its picture: a path, and words for those who can't see it.
+    /// Its image: a path, and words for those who can't see it.
     pub image: Option<(Placed, Option<String>)>,
 }
 
@@ -131,7 +131,7 @@ fn read_image(reader: &mut Reader<'_, '_>, data: &Data) -> Option<(Placed, Optio
     }
 }
 
-/// Parents that are not declared, and terms that stand below themselves.
+/// Parents that are not declared, and terms that are below themselves.
 fn check_parents(path: &Arc<str>, terms: &[TermConfig], problems: &mut Vec<Diagnostic>) {
     let find = |id: &str| terms.iter().find(|term| term.id.text == id);
     for term in terms {

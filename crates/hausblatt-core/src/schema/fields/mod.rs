@@ -40,7 +40,7 @@ pub enum FieldType {
     Choice(Vec<String>),
     /// An address.
     Link,
-    /// A picture: a path, or `{ file, alt }`.
+    /// An image: a path, or `{ file, alt }`.
     Image,
     /// A list of these.
     List(Box<FieldType>),
@@ -149,7 +149,7 @@ impl Field {
 pub struct Conversion<'c> {
     /// For dates without an offset.
     pub zone: &'c TimeZone,
-    /// The file of a picture at an address.
+    /// The file of an image at an address.
     pub pictures: &'c (dyn Fn(&str) -> Option<Arc<FileNode>> + Sync),
 }
 

@@ -41,7 +41,7 @@ impl Problem {
     }
 }
 
-/// Where the front matter's YAML stands, and where the body begins; none if there is none.
+/// Where the front matter's YAML is, and where the body begins; none if there is none.
 enum Limits {
     None(usize),
     Unended,

@@ -10,7 +10,7 @@ use crate::text::front::Problem;
 /// How deep values may nest.
 const DEPTH: usize = 32;
 
-/// The entries of the mapping that stands at `span` of `text`.
+/// The entries of the mapping that is at `span` of `text`.
 ///
 /// # Errors
 /// What is wrong, and where.

@@ -68,7 +68,7 @@ fn without_comments(text: &str) -> String {
     out
 }
 
-/// Where each statement stands: a line, or several where a bracket is open.
+/// Where each statement is: a line, or several where a bracket is open.
 fn lines(text: &str) -> Vec<Span> {
     let mut lines = Vec::new();
     let (mut start, mut depth, mut quote, mut escaped) = (0usize, 0usize, None, false);

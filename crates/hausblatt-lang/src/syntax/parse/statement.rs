@@ -307,7 +307,7 @@ impl Parser<'_> {
         inner
     }
 
-    /// Deals with the end of a block; a divider that goes on with the same statement is handed back.
+    /// Deals with the end of a block; a divider that extends the same statement is handed back.
     fn expected(&mut self, divider: Option<Divider>, opener: &Opener, allowed: &[&str]) -> Option<Divider> {
         let Some(divider) = divider else {
             let message = format!("this \"{}\" is never ended", opener.word);

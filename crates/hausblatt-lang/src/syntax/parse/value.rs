@@ -30,43 +30,43 @@ impl<'w> Values<'w> {
         Self { words, at: 0, end, ends: "the end of the tag", depth: 0, faults, failed: false }
     }
 
-    /// The word at hand.
+    /// The present word.
     pub fn peek(&self) -> Option<&'w Word> {
         self.words.get(self.at).map(|placed| &placed.word)
     }
 
-    /// Where the word at hand stands, or where the tag ends.
+    /// Where the present word is, or where the tag ends.
     pub fn span(&self) -> Span {
         self.words.get(self.at).map_or(self.end, |placed| placed.span)
     }
 
-    /// Whether the word at hand is the name `name`.
+    /// Whether the present word is the name `name`.
     pub fn is_name(&self, name: &str) -> bool {
         matches!(self.peek(), Some(Word::Name(word)) if word == name)
     }
 
-    /// Goes on behind the name `name`, if it is at hand.
+    /// Goes on after the name `name`, if it is present.
     pub fn take_name(&mut self, name: &str) -> bool {
         let found = self.is_name(name);
         self.at += usize::from(found);
         found
     }
 
-    /// Goes on behind a sign, if it is at hand.
+    /// Goes on after a sign, if it is present.
     pub fn take_sign(&mut self, sign: &str) -> bool {
         let found = matches!(self.peek(), Some(Word::Sign(word)) if *word == sign);
         self.at += usize::from(found);
         found
     }
 
-    /// Goes on behind the word at hand and returns it.
+    /// Goes on after the present word and returns it.
     pub fn take(&mut self) -> Option<&'w Placed> {
         let word = self.words.get(self.at);
         self.at += usize::from(word.is_some());
         word
     }
 
-    /// Reports a fault at the word at hand, unless this tag already has one.
+    /// Reports a fault at the present word, unless this tag already has one.
     pub fn fault(&mut self, message: impl Into<String>, help: Option<&str>) {
         self.fault_at(self.span(), message.into(), help);
     }
@@ -134,7 +134,7 @@ impl<'w> Values<'w> {
         None
     }
 
-    /// `a = V, b = V` behind `given`, if there is one.
+    /// `a = V, b = V` after `given`, if there is one.
     pub fn given(&mut self) -> Vec<(Name, Expr)> {
         let mut given = Vec::new();
         if !self.take_name("given") {
@@ -290,7 +290,7 @@ impl<'w> Values<'w> {
         self.prefixed(|values| values.take_name("not"), ExprKind::Not, Self::comparison)
     }
 
-    /// Any number of a prefix, then what stands tighter.
+    /// Any number of a prefix, then what is tighter.
     fn prefixed(
         &mut self,
         take: impl Fn(&mut Self) -> bool,

@@ -1,4 +1,4 @@
-//! The ladders as a picture, of the whole site or of one address.
+//! The ladders as an image, of the whole site or of one address.
 
 use hausblatt_core::lookup::request::Led;
 

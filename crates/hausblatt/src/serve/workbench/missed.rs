@@ -1,4 +1,4 @@
-//! Addresses that were asked for in vain, with the nearest that exist.
+//! Addresses that were asked for without result, with the nearest that exist.
 
 use hausblatt_core::lookup::request::Led;
 use hausblatt_core::render::page::nearest_addresses;

@@ -27,7 +27,7 @@ use crate::serve::reload::Shown;
 use crate::serve::{Moment, Server, aside, badge, door, sent};
 use crate::show::chart::STYLE;
 
-/// What the workbench's own pages may load: what stands here, and the site in frames.
+/// What the workbench's own pages may load: what is here, and the site in frames.
 const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; frame-src 'self'; \
                       connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'self'";
 /// How many bytes a form may have.
@@ -85,7 +85,7 @@ const PARTS: &[(&str, &str, Make)] = &[
     ("/~/widths", "Widths", widths::part),
 ];
 
-/// The pages that others lead to, besides [`file`].
+/// The pages that others lead to, too [`file`].
 const OTHERS: &[(&str, Make)] = &[("/~/address", address::part)];
 
 /// Pieces that the badge asks for.
@@ -105,7 +105,7 @@ pub fn is_part(target: &str) -> bool {
     target.starts_with("/~/")
 }
 
-/// A component alone, if that is what stands at `target`.
+/// A component alone, if that is what is at `target`.
 pub fn preview(server: &Server, moment: &Moment, target: &str) -> Option<Made> {
     let uri: Uri = target.parse().ok().filter(|uri: &Uri| uri.path() == components::PREVIEW)?;
     let world = moment.world.as_ref().as_ref().ok()?;
@@ -128,7 +128,7 @@ pub async fn respond(server: Arc<Server>, request: Request) -> Result<Response, 
     if own {
         answer.headers_mut().insert(CONTENT_SECURITY_POLICY, HeaderValue::from_static(POLICY));
     }
-    // No other site may have these as its pictures or scripts.
+    // No other site may have these as its images or scripts.
     answer.headers_mut().insert("cross-origin-resource-policy", HeaderValue::from_static("same-origin"));
     Ok(answer)
 }

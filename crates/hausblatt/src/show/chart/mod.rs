@@ -1,4 +1,4 @@
-//! The ladders as pictures: SVG with text as text, for light and dark screens and for paper.
+//! The ladders as images: SVG with text as text, for light and dark screens and for paper.
 
 mod one;
 mod whole;
@@ -91,7 +91,7 @@ fn arrow(out: &mut Markup, (x, y): (f64, f64)) {
     put!(out, "<polygon class=\"arrow\" points=\"{}\"/>\n", points);
 }
 
-/// The sign of a theme, 22 units wide: its colour, and a shape of its own for those who can't tell the colours.
+/// The sign of a theme, 22 units wide: its colour, and a shape of its own for those who can't say the colours.
 fn sign(out: &mut Markup, theme: usize, (x, y): (f64, f64), height: f64) {
     let number = theme.min(COLOURS - 1) + 1;
     put!(

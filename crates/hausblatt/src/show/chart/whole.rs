@@ -18,7 +18,7 @@ const WIDEST: f64 = 190.0;
 const GUTTER: f64 = 14.0;
 const MARGIN: f64 = 24.0;
 const TOP: f64 = 96.0;
-/// So many files of one level stand below each other before they stand beside each other.
+/// So many files of one level are below each other before they are beside each other.
 const DEEP: usize = 12;
 
 /// Draws all ladders of a site.
