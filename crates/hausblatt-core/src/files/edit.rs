@@ -244,7 +244,7 @@ fn holds(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<bool> {
 }
 
 /// Removes the temporary files that processes have left which are no more: they were interrupted.
-fn sweep(files: &dyn Files, folder: &Path) {
+pub fn sweep(files: &dyn Files, folder: &Path) {
     for entry in files.list(folder).into_iter().flatten() {
         let process =
             entry.name.to_str().and_then(|name| name.strip_prefix(TEMPORARY)?.split_once('-')?.0.parse::<u32>().ok());

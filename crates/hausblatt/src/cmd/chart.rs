@@ -3,7 +3,7 @@
 use std::io;
 use std::path::Path;
 
-use hausblatt_core::files::edit::{put, replace_as};
+use hausblatt_core::files::edit::{put, replace_as, sweep};
 use hausblatt_core::files::{Depth, Files, Kind, Links};
 use hausblatt_core::lookup::request::Led;
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -53,6 +53,7 @@ fn write(path: &Path, bytes: &[u8], force: bool) -> Result<(), Failure> {
     let files: &dyn Files = &disk;
     let failed = |error: io::Error| Failure::Work(format!("{} can't be written: {error}", path.display()), None);
     let target = files.resolved(path).map_err(failed)?;
+    target.parent().into_iter().for_each(|folder| sweep(files, folder));
     let there = match files.look(&target, Links::Keep) {
         Err(error) if error.kind() == io::ErrorKind::NotFound => {
             let create = |temporary: &Path| files.create(temporary, bytes, None);

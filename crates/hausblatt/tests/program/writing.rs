@@ -210,6 +210,13 @@ fn killed_at_any_moment_the_same_command_completes() {
             }
             let done = site.run(arguments);
             let left = lasting(&site);
+            let is_left = |path: &str| {
+                path.rsplit('/')
+                    .next()
+                    .is_some_and(|name| name.starts_with(".hausblatt-") && name.ends_with(|c: char| c.is_ascii_digit()))
+            };
+            let litter: Vec<_> = site.tree(".").into_iter().filter(|(path, _)| is_left(path)).collect();
+            assert!(litter.is_empty(), "{arguments:?} at {moment}: {}", litter[0].0);
             assert!(left == after, "{arguments:?} at {moment}: {}\n{}", done.whole(), differing(&left, &after));
         }
     }
