@@ -3,7 +3,7 @@
 
 #![no_main]
 
-use hausblatt_core::asking::Asking;
+use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::world::World;
 use libfuzzer_sys::fuzz_target;
@@ -27,7 +27,7 @@ fuzz_target!(|input: (u8, &str)| {
         ("content/pages/home.md", "---\ntitle: Home\n---\n"),
         (path, text),
     ];
-    let asking = Asking::on(jiff::civil::date(2026, 11, 1));
+    let asking = SiteOptions::on(jiff::civil::date(2026, 11, 1));
     let problems = match World::load(Snapshot::in_memory(files), asking) {
         Ok(world) => world.problems.clone(),
         Err(unloadable) => unloadable.0,

@@ -5,7 +5,7 @@ use jiff::civil::Date;
 
 /// The circumstances of a question. The core has no clock; the day is part of the question.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Asking {
+pub struct SiteOptions {
     /// The day that counts as today.
     pub today: Date,
     /// Whether drafts have addresses.
@@ -16,7 +16,7 @@ pub struct Asking {
     pub limits: Limits,
 }
 
-impl Asking {
+impl SiteOptions {
     /// As visitors see the site on that day.
     pub fn on(today: Date) -> Self {
         Self { today, drafts: false, theme: None, limits: Limits::default() }

@@ -1,7 +1,7 @@
 //! The core of Hausblatt: sites, themes, lookup, rendering, builds. No printing, no sockets, no clock.
 //!
-//! Files become a [`files::Snapshot`]; with an [`asking::Asking`] it becomes a [`world::World`], which
-//! never changes. An address [`lookup::request::lead`]s to a request, a request has a [`lookup::ladder`], and a
+//! Files become a [`files::Snapshot`]; with an [`asking::SiteOptions`] it becomes a [`world::World`], which
+//! never changes. An address [`lookup::request::route`]s to a request, a request has a [`lookup::ladder`], and a
 //! [`lookup::resolution::Resolution`] says which file answers it. A [`render::page::Page`] is the answer itself.
 
 pub mod analysis;

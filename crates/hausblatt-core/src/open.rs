@@ -1,7 +1,7 @@
 //! Opening a site: its World, and all that is wrong with it when it is read.
 
-use crate::analysis::needs;
-use crate::asking::Asking;
+use crate::analysis::content_refs;
+use crate::asking::SiteOptions;
 use crate::files::Snapshot;
 use crate::lookup::offers;
 use crate::world::{Unloadable, World};
@@ -11,9 +11,10 @@ impl World {
     ///
     /// # Errors
     /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
-    pub fn load(snapshot: Snapshot, asking: Asking) -> Result<Self, Unloadable> {
+    pub fn load(snapshot: Snapshot, asking: SiteOptions) -> Result<Self, Unloadable> {
         let mut world = Self::assemble(snapshot, asking)?;
-        let found = [needs::of_front_matter(&world), needs::of_configuration(&world), offers::check(&world)];
+        let found =
+            [content_refs::of_front_matter(&world), content_refs::of_configuration(&world), offers::check(&world)];
         world.problems.extend(found.into_iter().flatten());
         world.sort_problems();
         Ok(world)

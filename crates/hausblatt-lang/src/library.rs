@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 use crate::program::{CallSite, Callee, Parameter, Program};
 use crate::text::diagnostic::Diagnostic;
 use crate::text::ending::Ending;
-use crate::text::near::did_you_mean;
+use crate::text::suggest::did_you_mean;
 use crate::types::Type;
 use crate::value::shape::{Interner, Symbol};
 

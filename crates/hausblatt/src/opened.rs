@@ -6,7 +6,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use hausblatt_core::asking::Asking;
+use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::edit::{self, Write};
 use hausblatt_core::files::{Depth, Files, Snapshot};
@@ -16,7 +16,7 @@ use hausblatt_core::schema::config;
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::render::Limits;
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::text::suggest::did_you_mean;
 use jiff::tz::TimeZone;
 
 use crate::clock;
@@ -43,7 +43,7 @@ pub fn regular(path: &Path) -> io::Result<Vec<u8>> {
 }
 
 /// Finds the site and reads its files, with content as deep as asked.
-pub fn read(common: &Common, depth: Depth) -> Result<(Snapshot, Asking), Failure> {
+pub fn read(common: &Common, depth: Depth) -> Result<(Snapshot, SiteOptions), Failure> {
     let root = root(common)?;
     check_threads()?;
     let snapshot = Snapshot::load(Arc::new(disk()), &root, depth)
@@ -73,8 +73,8 @@ pub fn no_threads(error: &dyn Error) -> Failure {
 }
 
 /// What is asked of these files besides: the day it is there, unless another was typed.
-pub fn asking(common: &Common, snapshot: &Snapshot) -> Asking {
-    Asking {
+pub fn asking(common: &Common, snapshot: &Snapshot) -> SiteOptions {
+    SiteOptions {
         today: common.as_of.unwrap_or_else(|| clock::today(&zone(snapshot))),
         drafts: common.drafts,
         theme: common.theme.clone(),
@@ -84,7 +84,7 @@ pub fn asking(common: &Common, snapshot: &Snapshot) -> Asking {
 
 /// Makes the World of a site's files. It lives as long as the program: to take a large site apart before the end would
 /// be work for nobody.
-pub fn load(snapshot: Snapshot, asking: Asking) -> Result<&'static World, Failure> {
+pub fn load(snapshot: Snapshot, asking: SiteOptions) -> Result<&'static World, Failure> {
     let texts = snapshot.clone();
     match World::load(snapshot, asking) {
         Ok(world) => Ok(Box::leak(Box::new(world))),

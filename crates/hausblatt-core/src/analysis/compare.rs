@@ -10,7 +10,7 @@ use rayon::prelude::*;
 use similar::TextDiff;
 
 use crate::lookup::map::{self, MapEntry};
-use crate::lookup::request::{Led, Request};
+use crate::lookup::request::{Request, Routed};
 use crate::lookup::resolution::LayoutChoice;
 use crate::render::page::{Audience, is_built_in, page};
 use crate::world::World;
@@ -201,9 +201,9 @@ struct Answer {
 }
 
 fn answer(world: &World, address: &str, arena: &mut Bump) -> Answer {
-    let answer = match world.lead_decoded(address) {
-        Led::Redirect(to) => Answer { status: 301, text: to, faults: Vec::new() },
-        Led::Request(request) => rendered_page(world, request, arena),
+    let answer = match world.route_decoded(address) {
+        Routed::Redirect(to) => Answer { status: 301, text: to, faults: Vec::new() },
+        Routed::Request(request) => rendered_page(world, request, arena),
     };
     arena.reset();
     answer

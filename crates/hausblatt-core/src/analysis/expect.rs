@@ -12,7 +12,7 @@ use hausblatt_lang::text::source::Span;
 use serde::Serialize;
 
 use crate::lookup::map::{self, MapEntry};
-use crate::lookup::request::{Kind, Led, ListingOf, Request};
+use crate::lookup::request::{Kind, ListingOf, Request, Routed};
 use crate::text::reader::Reader;
 use crate::text::toml_data;
 use crate::world::World;
@@ -203,7 +203,7 @@ fn is_number(part: &str) -> bool {
 
 /// The pattern that an address shares with others of its sort, and whether these are pages of the page tree.
 fn pattern(world: &World, address: &str) -> Option<(String, bool)> {
-    let Led::Request(request) = world.lead_decoded(address) else { return None };
+    let Routed::Request(request) = world.route_decoded(address) else { return None };
     let Request { kind, view, number, .. } = &request;
     let base = match number {
         0 | 1 => address,

@@ -2,13 +2,13 @@
 
 use std::collections::BTreeMap;
 
-use hausblatt_lang::text::near::is_slip;
+use hausblatt_lang::text::suggest::is_slip;
 
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
 use crate::lookup::public;
-use crate::lookup::request::Led;
+use crate::lookup::request::Routed;
 use crate::model::content::ContentId;
 use crate::render::page::nearest_addresses;
 use crate::text::address::{asked, unusable};
@@ -117,10 +117,10 @@ pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, us
     let lost = |path: &str| {
         let there = public::file(world, path).is_some();
         !there
-            && match world.lead_decoded(path) {
-                Led::Request(request) if request.status == 404 => request.address == path,
-                Led::Request(request) => world.odd().get(&*request.address).is_some_and(|status| status.code >= 400),
-                Led::Redirect(_) => false,
+            && match world.route_decoded(path) {
+                Routed::Request(request) if request.status == 404 => request.address == path,
+                Routed::Request(request) => world.odd().get(&*request.address).is_some_and(|status| status.code >= 400),
+                Routed::Redirect(_) => false,
             }
     };
     let lost = counts.iter().filter(|(address, _)| lost(address)).map(|(address, &count)| (address, count));
@@ -166,8 +166,8 @@ fn can_be_former(taken: &FxHashSet<String>, address: &str) -> bool {
 
 /// The content that an address most likely was: the only near one where the fingers slipped, or the only one whose last part is the same.
 fn meant(world: &World, address: &str, nearest: &[(String, String)]) -> Option<ContentId> {
-    let content = |address: &str| match world.lead_decoded(address) {
-        Led::Request(request) if request.number < 2 && request.view.is_none() => request.content(&world.site),
+    let content = |address: &str| match world.route_decoded(address) {
+        Routed::Request(request) if request.number < 2 && request.view.is_none() => request.content(&world.site),
         _ => None,
     };
     let last = |address: &str| address.trim_end_matches('/').rsplit('/').next().unwrap_or("").to_lowercase();

@@ -3,10 +3,10 @@
 pub mod asset_conflicts;
 pub mod chart;
 pub mod compare;
+pub(crate) mod content_refs;
 pub mod expect;
 pub mod missed;
-pub(crate) mod needs;
 pub(crate) mod notes;
+pub(crate) mod potential_use;
 pub mod reach;
 pub mod states;
-pub(crate) mod waits;

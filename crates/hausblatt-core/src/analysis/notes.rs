@@ -3,13 +3,13 @@
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::nearest;
+use hausblatt_lang::text::suggest::nearest;
 
 use crate::lookup::ladder::{Reason, fits};
 use crate::lookup::request::Kind;
 use crate::lookup::resolution::{FileState, Note, Resolution};
 use crate::lookup::resolution::{LayoutChoice, Used};
-use crate::model::content::{Content, Home};
+use crate::model::content::{Content, Section};
 use crate::themes::lineage::Role;
 use crate::world::World;
 
@@ -84,7 +84,7 @@ impl World {
         self.problems
             .iter()
             .filter(move |problem| problem.place.as_ref().is_some_and(|place| paths.contains(&place.path)))
-            .filter(|problem| !crate::analysis::needs::is_told_by_note(problem))
+            .filter(|problem| !crate::analysis::content_refs::is_told_by_note(problem))
     }
 }
 
@@ -147,7 +147,7 @@ fn id_and_address(resolution: &Resolution, content: &Content) -> Option<Note> {
     }
     let address = content.address.as_deref().filter(|address| *address != "/")?;
     let by_address = address.trim_matches('/');
-    if content.home != Home::Pages || by_address == &*content.id {
+    if content.home != Section::Pages || by_address == &*content.id {
         return None;
     }
     let text = format!(

@@ -2,8 +2,8 @@
 
 use hausblatt_lang::text::ending::Ending;
 
+use crate::analysis::potential_use::{Tried, Waiting, waits_for};
 use crate::analysis::reach::{self, Part, Survey};
-use crate::analysis::waits::{Tried, Waiting, waits_for};
 use crate::themes::component;
 use crate::themes::lineage::{FileId, Role, ThemeFile};
 use crate::themes::prepare::NAMES;

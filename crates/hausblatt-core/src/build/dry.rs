@@ -19,7 +19,7 @@ use crate::world::World;
 
 /// What would become of a file.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Becomes {
+pub enum ChangeKind {
     /// It would be there.
     New,
     /// It would hold something else.
@@ -30,25 +30,25 @@ pub enum Becomes {
     Removed,
 }
 
-impl Becomes {
+impl ChangeKind {
     /// The word for it in JSON.
     pub fn word(self) -> &'static str {
         match self {
-            Becomes::New => "new",
-            Becomes::Changed => "changed",
-            Becomes::WhiteSpace => "white-space",
-            Becomes::Removed => "removed",
+            ChangeKind::New => "new",
+            ChangeKind::Changed => "changed",
+            ChangeKind::WhiteSpace => "white-space",
+            ChangeKind::Removed => "removed",
         }
     }
 }
 
 /// A file that would not stay as it is.
 #[derive(Clone, Debug)]
-pub struct Would {
+pub struct PlannedChange {
     /// Its path below the output folder.
     pub path: String,
     /// What would become of it.
-    pub becomes: Becomes,
+    pub becomes: ChangeKind,
     /// How it would change, if that was asked and it is text.
     pub diff: Option<String>,
 }
@@ -59,7 +59,7 @@ pub struct DryRun {
     /// Pages of the site, error pages and redirects included.
     pub pages: usize,
     /// The files that would not stay as they are, in the order of their paths.
-    pub would: Vec<Would>,
+    pub would: Vec<PlannedChange>,
     /// Files that are right already.
     pub unchanged: usize,
     /// Bytes of all files.
@@ -84,7 +84,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     let old = load(out)?;
     check_strangers(out, &jobs, &old)?;
     let done = AtomicUsize::new(0);
-    let found: Vec<(Option<Would>, u64, Outcome)> = jobs
+    let found: Vec<(Option<PlannedChange>, u64, Outcome)> = jobs
         .par_iter()
         .map_init(Bump::new, |arena, job| {
             let found = compared(world, options, (out, job), &old, diff, arena);
@@ -114,7 +114,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
             let bytes = || String::from_utf8(out.files.read_own(&target).ok()?).ok();
             let text = diff.then(bytes).flatten();
             let diff = text.map(|text| unified(&text, "", path));
-            report.would.push(Would { path: path.clone(), becomes: Becomes::Removed, diff });
+            report.would.push(PlannedChange { path: path.clone(), becomes: ChangeKind::Removed, diff });
         }
     }
     report.would.sort_by(|a, b| a.path.cmp(&b.path));
@@ -130,18 +130,19 @@ fn compared(
     old: &Record,
     diff: bool,
     arena: &Bump,
-) -> (Option<Would>, u64, Outcome) {
+) -> (Option<PlannedChange>, u64, Outcome) {
     let mut outcome = Outcome::default();
     let (files, target) = (out.files, out.folder.join(&job.path));
     let look = files.look(&target, Links::Keep);
-    let would = |becomes: Becomes, diff: Option<String>| Some(Would { path: job.path.clone(), becomes, diff });
+    let would =
+        |becomes: ChangeKind, diff: Option<String>| Some(PlannedChange { path: job.path.clone(), becomes, diff });
     let (text, bytes) = match make(world, options, job, &mut outcome, arena) {
         Made::Text(text) => (text.into_owned().into_bytes(), true),
         Made::Copy(node) => (node.bytes().unwrap_or_default(), false),
         Made::Nothing { broken } => {
             let ours = old.files.get(&job.path).is_some_and(Kept::is_written);
             let gone = !broken && ours && look.is_ok();
-            return (gone.then(|| would(Becomes::Removed, None)).flatten(), 0, outcome);
+            return (gone.then(|| would(ChangeKind::Removed, None)).flatten(), 0, outcome);
         }
     };
     let length = text.len() as u64;
@@ -155,9 +156,11 @@ fn compared(
     };
     let found = match earlier {
         Some(earlier) if earlier == text => None,
-        Some(earlier) if bytes && same_but_white_space(&earlier, &text) => would(Becomes::WhiteSpace, shown(&earlier)),
-        Some(earlier) => would(Becomes::Changed, shown(&earlier)),
-        None => would(Becomes::New, shown(b"")),
+        Some(earlier) if bytes && same_but_white_space(&earlier, &text) => {
+            would(ChangeKind::WhiteSpace, shown(&earlier))
+        }
+        Some(earlier) => would(ChangeKind::Changed, shown(&earlier)),
+        None => would(ChangeKind::New, shown(b"")),
     };
     (found, length, outcome)
 }

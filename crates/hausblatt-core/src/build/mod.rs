@@ -20,11 +20,11 @@ use xxhash_rust::xxh3::xxh3_64;
 
 use crate::analysis::asset_conflicts;
 use crate::arena::fresh;
-use crate::asking::Asking;
+use crate::asking::SiteOptions;
 use crate::files::{FileNode, Kind, Links, Snapshot};
 use crate::render::page::{Audience, page, redirect_page};
 use crate::world::World;
-pub use dry::{Becomes, DryRun, Would, dry_run};
+pub use dry::{ChangeKind, DryRun, PlannedChange, dry_run};
 pub use part::Part;
 pub(crate) use plan::meeting;
 use plan::{Job, Output, plan};
@@ -103,7 +103,7 @@ pub type Progress<'p> = &'p (dyn Fn(usize, usize) + Sync);
 
 /// The report of a build that has nothing to do, reported without making a World: nothing that it depends on has changed
 /// since the last one, and all that it published is as it was.
-pub fn settled(snapshot: &Snapshot, asking: &Asking, options: &Options) -> Option<Report> {
+pub fn settled(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> Option<Report> {
     let folder = options.real_folder(snapshot).ok()?;
     let out = OutputFolder { files: &**snapshot.file_system(), folder: &folder };
     check_folder(snapshot.root(), out).ok()?;

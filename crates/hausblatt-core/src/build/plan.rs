@@ -11,7 +11,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use crate::build::{Options, Part};
 use crate::files::FileNode;
 use crate::lookup::map::{error_request, error_statuses, map};
-use crate::lookup::request::{self, Kind, Led, Request};
+use crate::lookup::request::{self, Kind, Request, Routed};
 use crate::model::search;
 use crate::render::page::search_files;
 use crate::schema::config;
@@ -62,9 +62,9 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
         Job { path, output: Output::Text(text) }
     };
     let job = |address: String| {
-        let output = match world.lead_decoded(&address) {
-            Led::Request(request) => Output::Page(request),
-            Led::Redirect(to) => Output::Redirect(to),
+        let output = match world.route_decoded(&address) {
+            Routed::Request(request) => Output::Page(request),
+            Routed::Redirect(to) => Output::Redirect(to),
         };
         Job { path: output_file(&address), output }
     };

@@ -11,7 +11,7 @@ use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
 
-use crate::asking::Asking;
+use crate::asking::SiteOptions;
 use crate::build::write::{self, OutputFolder};
 use crate::build::{Options, Part, RECORD, Report};
 use crate::files::edit;
@@ -204,7 +204,7 @@ fn revive(kept: &KeptDiagnostic) -> Diagnostic {
 }
 
 /// The digest of everything that a build depends on besides the day.
-pub fn digest(snapshot: &Snapshot, asking: &Asking, options: &Options) -> u64 {
+pub fn digest(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> u64 {
     let mut hasher = Xxh3::new();
     let Options { map, marks, part, out: _ } = options;
     let version = env!("CARGO_PKG_VERSION");

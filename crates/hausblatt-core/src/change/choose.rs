@@ -1,15 +1,15 @@
 //! Choosing offered templates for content.
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::{nearest, which_of};
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::{nearest, which_of};
 
 use crate::analysis::notes::offered;
 use crate::files::edit::Write;
 use crate::files::front_matter_edit::{edited, text_of};
 use crate::lookup::ladder::fits;
 use crate::lookup::offers;
-use crate::lookup::request::{Kind, Led};
+use crate::lookup::request::{Kind, Routed};
 use crate::model::content::{Content, ContentId, State};
 use crate::text::shell::word;
 use crate::themes::theme;
@@ -176,9 +176,11 @@ fn outside(world: &World) -> Vec<Choice> {
 /// Why nothing there can.
 pub fn chooser(world: &World, address: &str) -> Result<ContentId, Diagnostic> {
     let error = |message: String, help: String| Err(Diagnostic::error("no-content", message).help(help));
-    match world.lead(address) {
-        Led::Redirect(to) => error(format!("{address} redirects"), format!("name the address that it leads to: {to}")),
-        Led::Request(request) if request.status == 404 && request.address != "/404.html" => {
+    match world.route(address) {
+        Routed::Redirect(to) => {
+            error(format!("{address} redirects"), format!("name the address that it leads to: {to}"))
+        }
+        Routed::Request(request) if request.status == 404 && request.address != "/404.html" => {
             let near: Vec<&str> = crate::render::page::nearest_addresses(world, &request.address)
                 .into_iter()
                 .map(|(near, _)| near)
@@ -186,7 +188,7 @@ pub fn chooser(world: &World, address: &str) -> Result<ContentId, Diagnostic> {
             let help = which_of(&near).unwrap_or_else(|| "\"hausblatt map\" lists every address".to_owned());
             error(format!("nothing is at {}", request.address), help)
         }
-        Led::Request(request) => match request.kind {
+        Routed::Request(request) => match request.kind {
             Kind::Page(id) | Kind::Entry(id) | Kind::Front(crate::lookup::request::FrontOf::Page(id)) => Ok(id),
             _ => {
                 let what = request.kind.word().unwrap_or("file");

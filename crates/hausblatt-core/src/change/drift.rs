@@ -441,7 +441,7 @@ pub fn find<'c>(world: &World, copies: &'c [Copy], typed: &str) -> Result<&'c Co
         return Ok(copy);
     }
     let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
-    let file = crate::lookup::named::theme_file(world, typed)?;
+    let file = crate::lookup::file_argument::theme_file(world, typed)?;
     let name = &world.lineage.file(file).name;
     if let Some(copy) = copies.iter().find(|copy| copy.name == **name) {
         return Ok(copy);

@@ -3,17 +3,17 @@
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::{did_you_mean, nearest};
+use hausblatt_lang::text::suggest::{did_you_mean, nearest};
 use toml_edit::{DocumentMut, Item, Table, value};
 
+use crate::analysis::potential_use::{Tried, meant, waits_for};
 use crate::analysis::reach::Survey;
-use crate::analysis::waits::{Tried, meant, waits_for};
-use crate::asking::Asking;
+use crate::asking::SiteOptions;
 use crate::change::choose::chooser;
 use crate::files::Snapshot;
 use crate::files::front_matter_edit::{edited, text_of};
-use crate::lookup::named;
-use crate::model::content::{ContentId, Home};
+use crate::lookup::file_argument;
+use crate::model::content::{ContentId, Section};
 use crate::schema::config;
 use crate::themes::theme;
 use crate::world::{Unloadable, World};
@@ -69,7 +69,7 @@ pub fn suppose(world: &World, supposition: &Supposition) -> Result<World, Vec<Di
     let then = other.as_ref().unwrap_or(world);
     let mut faults = Vec::new();
     for typed in &supposition.without {
-        match named::theme_file(then, typed) {
+        match file_argument::theme_file(then, typed) {
             Ok(id) => snapshot = snapshot.with(&then.lineage.file(id).node.path, None),
             Err(fault) => faults.push(fault),
         }
@@ -91,7 +91,7 @@ pub fn suppose(world: &World, supposition: &Supposition) -> Result<World, Vec<Di
 
 /// For each file that is supposed to be there and that no address uses: its path, and why.
 pub fn unused(after: &World, supposition: &Supposition) -> Vec<(String, String)> {
-    let added = supposition.add.iter().filter_map(|(typed, _)| named::new_file(after, typed).ok());
+    let added = supposition.add.iter().filter_map(|(typed, _)| file_argument::new_file(after, typed).ok());
     let survey = Survey::of(after);
     let mut tried = None;
     let mut found = Vec::new();
@@ -115,15 +115,15 @@ pub fn unused(after: &World, supposition: &Supposition) -> Vec<(String, String)>
     found
 }
 
-fn load(snapshot: &Snapshot, asking: &Asking) -> Result<World, Vec<Diagnostic>> {
+fn load(snapshot: &Snapshot, asking: &SiteOptions) -> Result<World, Vec<Diagnostic>> {
     World::load(snapshot.clone(), asking.clone()).map_err(|Unloadable(problems)| problems)
 }
 
 fn with_file(then: &World, snapshot: &Snapshot, typed: &str, from: Option<&str>) -> Result<Snapshot, Diagnostic> {
-    let path = named::new_file(then, typed)?;
+    let path = file_argument::new_file(then, typed)?;
     let text = match from {
         Some(from) => {
-            let id = named::theme_file(then, from)?;
+            let id = file_argument::theme_file(then, from)?;
             let node = &then.lineage.file(id).node;
             node.text().cloned().ok_or_else(|| {
                 Diagnostic::error("unreadable", format!("{} holds no text", node.path)).help("name a template")
@@ -183,8 +183,8 @@ fn with_front(world: &World, snapshot: Snapshot, front: &Front) -> Result<Snapsh
     let missing =
         |message: String, help: Option<String>| Err(Diagnostic::error("dead-reference", message).maybe_help(help));
     match front {
-        Front::Page(id) if site.find(Home::Pages, id).is_none() => {
-            let pages = site.contents.iter().filter(|content| content.home == Home::Pages);
+        Front::Page(id) if site.find(Section::Pages, id).is_none() => {
+            let pages = site.contents.iter().filter(|content| content.home == Section::Pages);
             let help = did_you_mean(id, pages.map(|page| &*page.id));
             return missing(format!("there is no page \"{id}\""), help);
         }

@@ -6,7 +6,7 @@ use crate::check::parsed::Element;
 use crate::check::view::View;
 use crate::lookup::map::error_statuses;
 use crate::lookup::public;
-use crate::lookup::request::Led;
+use crate::lookup::request::Routed;
 use crate::render::page::search_files;
 use crate::text::address;
 use crate::world::World;
@@ -116,16 +116,16 @@ pub fn at(world: &World, path: &str) -> There {
     if public::file(world, &asked.path).is_some() {
         return There::Something;
     }
-    match world.lead(path) {
-        Led::Redirect(_) => There::Something,
-        Led::Request(request) if request.status < 400 => match world.odd().get(&*request.address) {
+    match world.route(path) {
+        Routed::Redirect(_) => There::Something,
+        Routed::Request(request) if request.status < 400 => match world.odd().get(&*request.address) {
             None => There::Page(request.address),
             Some(status) if status.code < 400 => There::Something,
             Some(status) if status.stopped_at.is_some() => There::Error(status.code),
             // What has an error itself is reported there.
             Some(_) => There::Something,
         },
-        Led::Request(request) => {
+        Routed::Request(request) => {
             let is_error_page = error_statuses(world).iter().any(|status| asked.path == format!("/{status}.html"));
             if is_error_page {
                 return There::Page(request.address);

@@ -5,8 +5,8 @@ use std::cell::OnceCell;
 use bumpalo::Bump;
 use hausblatt_lang::render::{Piece, Shows, piece_at, pieces, written_at};
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
-use hausblatt_lang::text::near::did_you_mean;
 use hausblatt_lang::text::source::{Place, Span};
+use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::check::rules::broken_link::is_file;
 use crate::check::tag_at;

@@ -1,7 +1,7 @@
 //! What is wrong with a site, found by reading, compiling and rendering all of it.
 //!
 //! Each check is a file here: its code, its words, what it looks at, its tests. [`CHECKS`] lists them all, with what is
-//! reported already when a site is loaded and its pages are rendered (`told.rs`).
+//! reported already when a site is loaded and its pages are rendered (`explanations.rs`).
 
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -30,6 +30,7 @@ use view::{Found, View};
 
 mod allowed;
 mod answers;
+mod explanations;
 mod fixes;
 mod layouts;
 mod links;
@@ -38,7 +39,6 @@ mod parsed;
 mod rules;
 #[cfg(test)]
 mod tests;
-mod told;
 mod view;
 
 /// One sort of diagnostic.
@@ -69,7 +69,7 @@ enum Look {
 
 /// Every code, in order.
 pub fn checks() -> Vec<&'static Check> {
-    let mut all: Vec<&Check> = OWN.iter().chain(told::TOLD).collect();
+    let mut all: Vec<&Check> = OWN.iter().chain(explanations::TOLD).collect();
     all.sort_by_key(|check| check.code);
     all
 }
@@ -81,7 +81,8 @@ pub fn explained(code: &str) -> Option<&'static Check> {
 
 /// Every code that any command prints.
 pub fn codes() -> Vec<&'static str> {
-    let mut all: Vec<&str> = OWN.iter().chain(told::TOLD).chain(answers::ANSWERS).map(|check| check.code).collect();
+    let mut all: Vec<&str> =
+        OWN.iter().chain(explanations::TOLD).chain(answers::ANSWERS).map(|check| check.code).collect();
     all.sort_unstable();
     all
 }
@@ -289,7 +290,7 @@ impl Findings {
         for seen in seen {
             for pointer in std::mem::take(&mut seen.pointers) {
                 if !ids.contains_key(&pointer.to) && matches!(scope, Scope::Part { .. }) {
-                    let crate::lookup::request::Led::Request(request) = world.lead_decoded(&pointer.to) else {
+                    let crate::lookup::request::Routed::Request(request) = world.route_decoded(&pointer.to) else {
                         continue;
                     };
                     ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new()).ids);

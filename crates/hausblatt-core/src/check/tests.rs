@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use jiff::civil::date;
 
-use crate::asking::Asking;
+use crate::asking::SiteOptions;
 use crate::check::{Finding, Scope, checks, run};
 use crate::files::Snapshot;
 use crate::world::World;
@@ -27,7 +27,7 @@ fn found(files: &[(&str, &str)]) -> (World, Vec<Finding>) {
     ]);
     all.extend(files.iter().copied());
     let files = all.into_iter().filter(|(_, text)| !text.is_empty());
-    let world = World::load(Snapshot::in_memory(files), Asking::on(date(2026, 3, 14)));
+    let world = World::load(Snapshot::in_memory(files), SiteOptions::on(date(2026, 3, 14)));
     let world = world.unwrap_or_else(|problems| panic!("{problems:?}"));
     let found = run(&world, &Scope::Whole, &|_, _| {});
     (world, found)

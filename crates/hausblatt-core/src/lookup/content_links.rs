@@ -4,8 +4,8 @@ use std::ops::Range;
 use std::sync::{Arc, LazyLock};
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::did_you_mean;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::did_you_mean;
 use memchr::memchr_iter;
 use memchr::memmem::Finder;
 use rustc_hash::FxHashSet;

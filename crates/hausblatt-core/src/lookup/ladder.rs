@@ -1,7 +1,7 @@
 //! Ladders: the template names tried for a request, most specific first.
 
 use crate::lookup::request::{FrontOf, Kind, ListingOf, Request};
-use crate::model::content::{Content, ContentId, Home};
+use crate::model::content::{Content, ContentId, Section};
 use crate::model::site::{Site, ancestors_of};
 use crate::model::taxonomy::TermId;
 
@@ -273,7 +273,7 @@ pub fn fits(fits: &[String], site: &Site, content: &Content) -> bool {
     let collection = site.collection_of(content).map(|collection| collection.config.name.text.as_str());
     fits.is_empty()
         || fits.iter().any(|kind| match content.home {
-            Home::Pages => kind == "page",
-            Home::Collection(_) => kind == "entry" || kind.strip_prefix("entry/") == collection,
+            Section::Pages => kind == "page",
+            Section::Collection(_) => kind == "entry" || kind.strip_prefix("entry/") == collection,
         })
 }

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use crate::lookup::request::{self, Led, Request};
+use crate::lookup::request::{self, Request, Routed};
 use crate::lookup::resolution::{LayoutChoice, Resolution};
 use crate::themes::lineage::Role;
 use crate::world::World;
@@ -45,9 +45,9 @@ pub fn map(world: &World) -> Vec<MapEntry> {
 
 /// Every request that the map has a line for, without the redirects.
 pub fn requests(world: &World) -> Vec<Request> {
-    let leads = request::addresses(&world.site).into_iter().filter_map(|address| match world.lead_decoded(&address) {
-        Led::Request(request) => Some(request),
-        Led::Redirect(_) => None,
+    let leads = request::addresses(&world.site).into_iter().filter_map(|address| match world.route_decoded(&address) {
+        Routed::Request(request) => Some(request),
+        Routed::Redirect(_) => None,
     });
     leads.chain(error_statuses(world).into_iter().map(error_request)).collect()
 }
@@ -70,9 +70,9 @@ pub fn error_statuses(world: &World) -> Vec<u16> {
 }
 
 fn entry(world: &World, address: &str) -> MapEntry {
-    match world.lead_decoded(address) {
-        Led::Request(request) => of_resolution(world, &world.resolve(request)),
-        Led::Redirect(to) => MapEntry {
+    match world.route_decoded(address) {
+        Routed::Request(request) => of_resolution(world, &world.resolve(request)),
+        Routed::Redirect(to) => MapEntry {
             address: address.to_owned(),
             status: 301,
             location: Some(to),

@@ -1,7 +1,7 @@
 //! Files that look as if editors should be offered them, and why they are not.
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::themes::lineage::{Role, ThemeFile};
 use crate::themes::theme::looks_offered;

@@ -2,7 +2,7 @@
 
 use hausblatt_lang::text::ending::Ending;
 
-use crate::model::content::{ContentId, Home};
+use crate::model::content::{ContentId, Section};
 use crate::model::site::{Period, Site, Target};
 use crate::model::taxonomy::TermId;
 
@@ -131,7 +131,7 @@ pub struct Request {
 
 /// What an address leads to.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Led {
+pub enum Routed {
     /// A request that a template answers.
     Request(Request),
     /// Another address, for good (301).
@@ -217,27 +217,27 @@ fn listed<'s>(site: &'s Site, kind: &Kind) -> Option<Listed<'s>> {
 }
 
 /// What `path`, decoded, leads to.
-pub fn lead(site: &Site, path: &str) -> Led {
+pub fn route(site: &Site, path: &str) -> Routed {
     if let Some(found) = at(site, path) {
         return found;
     }
     if !path.ends_with('/') {
         let with_slash = format!("{path}/");
         match at(site, &with_slash) {
-            Some(Led::Request(_)) => return Led::Redirect(with_slash),
+            Some(Routed::Request(_)) => return Routed::Redirect(with_slash),
             Some(redirect) => return redirect,
             None => {}
         }
     }
-    Led::Request(Request::error(path, 404, None))
+    Routed::Request(Request::error(path, 404, None))
 }
 
-fn at(site: &Site, path: &str) -> Option<Led> {
+fn at(site: &Site, path: &str) -> Option<Routed> {
     let Some(&target) = site.addresses.get(path) else { return numbered(site, path) };
     if let Target::Moved(number) = target {
-        return Some(Led::Redirect(site.moved.get(number as usize)?.to.clone()));
+        return Some(Routed::Redirect(site.moved.get(number as usize)?.to.clone()));
     }
-    Some(Led::Request(request(site, path, target)?))
+    Some(Routed::Request(request(site, path, target)?))
 }
 
 fn request(site: &Site, path: &str, target: Target) -> Option<Request> {
@@ -266,21 +266,21 @@ fn request(site: &Site, path: &str, target: Target) -> Option<Request> {
 
 fn content_kind(site: &Site, id: ContentId, path: &str) -> Kind {
     match site.content(id).home {
-        Home::Pages if path == "/" => Kind::Front(FrontOf::Page(id)),
-        Home::Pages => Kind::Page(id),
-        Home::Collection(_) => Kind::Entry(id),
+        Section::Pages if path == "/" => Kind::Front(FrontOf::Page(id)),
+        Section::Pages => Kind::Page(id),
+        Section::Collection(_) => Kind::Entry(id),
     }
 }
 
 /// `…/page/2/` of a listing. Page one is the listing itself. How many pages a search has depends on its query.
-fn numbered(site: &Site, path: &str) -> Option<Led> {
+fn numbered(site: &Site, path: &str) -> Option<Routed> {
     let (base, number) = path.strip_suffix('/')?.rsplit_once("page/")?;
     let target = *site.addresses.get(base)?;
     if let Target::Moved(_) = target {
         // The listing has become the front, and its pages with it.
         let moved = page_address("/", number.parse().ok()?);
         let front = matches!(site.addresses.get("/"), Some(Target::Listing(_))) && site.front_listing() == Some(base);
-        return (front && at(site, &moved).is_some()).then_some(Led::Redirect(moved));
+        return (front && at(site, &moved).is_some()).then_some(Routed::Redirect(moved));
     }
     let request = request(site, base, target)?;
     let most = match request.kind {
@@ -290,9 +290,9 @@ fn numbered(site: &Site, path: &str) -> Option<Led> {
     };
     let wanted: u32 = number.parse().ok().filter(|wanted: &u32| wanted.to_string() == number)?;
     match wanted {
-        1 => Some(Led::Redirect(base.to_owned())),
+        1 => Some(Routed::Redirect(base.to_owned())),
         _ if wanted >= 2 && wanted <= most => {
-            Some(Led::Request(Request { address: path.to_owned(), number: wanted, ..request }))
+            Some(Routed::Request(Request { address: path.to_owned(), number: wanted, ..request }))
         }
         _ => None,
     }

@@ -1,38 +1,40 @@
 //! What an address leads to: a request, a redirect, a search, an error page.
 
 use crate::lookup::map;
-use crate::lookup::request::{self, Kind, Led, RESULTS, Request};
+use crate::lookup::request::{self, Kind, RESULTS, Request, Routed};
 use crate::text::address::asked;
 use crate::world::World;
 
 impl World {
     /// What `address` leads to.
-    pub fn lead(&self, address: &str) -> Led {
+    pub fn route(&self, address: &str) -> Routed {
         let asked = asked(address);
-        match self.lead_decoded(&asked.path) {
-            Led::Request(request) if request.kind == Kind::Search => self.search(request, &asked.query),
+        match self.route_decoded(&asked.path) {
+            Routed::Request(request) if request.kind == Kind::Search => self.search(request, &asked.query),
             // Only a slash is missing: what is asked for besides goes along.
-            Led::Redirect(to) if to.strip_suffix('/') == Some(&asked.path) && !asked.query.is_empty() => {
-                Led::Redirect(format!("{to}?{}", asked.query))
+            Routed::Redirect(to) if to.strip_suffix('/') == Some(&asked.path) && !asked.query.is_empty() => {
+                Routed::Redirect(format!("{to}?{}", asked.query))
             }
             led => led,
         }
     }
 
     /// A search, with what is searched for; a page that its results do not fill does not exist.
-    fn search(&self, request: Request, query: &str) -> Led {
+    fn search(&self, request: Request, query: &str) -> Routed {
         let query = query_of(query);
         let pages = request::pages(self.found(&query).len(), RESULTS);
         if request.number > pages {
-            return Led::Request(Request::error(&request.address, 404, None));
+            return Routed::Request(Request::error(&request.address, 404, None));
         }
-        Led::Request(Request { query, ..request })
+        Routed::Request(Request { query, ..request })
     }
 
     /// What an address leads to that is already decoded.
-    pub fn lead_decoded(&self, path: &str) -> Led {
-        match request::lead(&self.site, path) {
-            Led::Request(request) if request.status == 404 => Led::Request(self.error_page(path).unwrap_or(request)),
+    pub fn route_decoded(&self, path: &str) -> Routed {
+        match request::route(&self.site, path) {
+            Routed::Request(request) if request.status == 404 => {
+                Routed::Request(self.error_page(path).unwrap_or(request))
+            }
             led => led,
         }
     }

@@ -26,7 +26,7 @@ pub struct ContentId(pub u32);
 
 /// Where content belongs.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Home {
+pub enum Section {
     /// The page tree.
     Pages,
     /// The collection with this number.
@@ -52,7 +52,7 @@ pub struct Content {
     /// Its path below its folder, without the extension.
     pub id: Box<str>,
     /// Where it belongs.
-    pub home: Home,
+    pub home: Section,
     /// Its file.
     pub node: Arc<FileNode>,
     /// First byte of its Markdown.
@@ -137,7 +137,7 @@ pub struct Reading<'r> {
     /// The fields that pages or this collection's entries may carry.
     pub fields: &'r [Field],
     /// Where the content belongs.
-    pub home: Home,
+    pub home: Section,
     /// For dates and rich text.
     pub conversion: &'r Conversion<'r>,
     /// Today.
@@ -154,7 +154,7 @@ pub struct Reading<'r> {
     pub shape: &'r Arc<Shape>,
 }
 
-/// A file that was read; its terms and its undeclared fields are still to be entered in the [`Book`].
+/// A file that was read; its terms and its undeclared fields are still to be entered in the [`ContentRegistry`].
 pub struct Read {
     /// What it holds; nothing where its name is no id.
     pub content: Option<Content>,
@@ -165,7 +165,7 @@ pub struct Read {
 }
 
 /// What content has in common, to which each file in turn adds.
-pub struct Book<'b> {
+pub struct ContentRegistry<'b> {
     /// The numbers of names.
     pub symbols: &'b mut Interner,
     /// Shapes that content shares.
@@ -205,7 +205,7 @@ fn name_parts(relative: &str, dated: bool) -> Option<(String, Option<&str>)> {
 
 /// Reads a content file, `relative` to its collection's or the pages' folder. Files can be read at the same time.
 pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read {
-    let dated = matches!(reading.home, Home::Collection(_));
+    let dated = matches!(reading.home, Section::Collection(_));
     let Some((id, file_date)) = name_parts(relative, dated) else {
         let help = if relative.ends_with(".md") {
             "a content file's name is lower-case letters and digits with single hyphens between them, as in scarlet-runner.md"
@@ -216,7 +216,7 @@ pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read
         let problems = vec![diagnostic.at(&node.path, Span::default())];
         return Read { content: None, problems, undeclared: Vec::new() };
     };
-    let mut reader = Fronts { faults: Faults::new(node), node, reading, undeclared: Vec::new() };
+    let mut reader = FrontMatterReader { faults: Faults::new(node), node, reading, undeclared: Vec::new() };
     reader.check_file();
     let content = reader.content(id, file_date);
     Read { content: Some(content), problems: reader.faults.problems, undeclared: reader.undeclared }
@@ -224,7 +224,7 @@ pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read
 
 /// Enters the terms of content, which these taxonomies group, and the fields that nothing declares; to be done in the
 /// order of the files, since the first that names a term says how it is written.
-pub fn enter(mut read: Read, grouped_by: &[u16], book: &mut Book<'_>) -> Option<Content> {
+pub fn enter(mut read: Read, grouped_by: &[u16], book: &mut ContentRegistry<'_>) -> Option<Content> {
     book.problems.append(&mut read.problems);
     let mut content = read.content?;
     let node = content.node.clone();
@@ -336,14 +336,14 @@ impl<'f> Faults<'f> {
 }
 
 /// Reads the keys of one file's front matter.
-struct Fronts<'f> {
+struct FrontMatterReader<'f> {
     node: &'f Arc<FileNode>,
     reading: &'f Reading<'f>,
     faults: Faults<'f>,
     undeclared: Vec<usize>,
 }
 
-impl Fronts<'_> {
+impl FrontMatterReader<'_> {
     fn check_file(&mut self) {
         if let Body::Unreadable(reason, at) = &self.node.body {
             let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");

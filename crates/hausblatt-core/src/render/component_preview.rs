@@ -1,8 +1,8 @@
 //! A component by its name, with values as they are typed, for seeing it alone.
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::did_you_mean;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::shape::Symbol;
 

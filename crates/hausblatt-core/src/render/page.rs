@@ -7,13 +7,13 @@ use hausblatt_lang::library::UnitId;
 use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Shows, Stop, Tray, UNLINKED, render};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
-use hausblatt_lang::text::near::nearest_all;
 use hausblatt_lang::text::source::{Place, Span};
+use hausblatt_lang::text::suggest::nearest_all;
 use hausblatt_lang::value::Scratch;
 
 use crate::files::Body;
 use crate::lookup::content_links;
-use crate::lookup::request::{Kind, Led, Request};
+use crate::lookup::request::{Kind, Request, Routed};
 use crate::lookup::resolution::{LayoutChoice, Resolution, layouts_from};
 use crate::render::component_preview;
 use crate::render::feed;
@@ -101,7 +101,7 @@ pub fn page(world: &World, request: Request, audience: Audience, arena: &Bump) -
 
 /// What a component is rendered with where it is rendered alone.
 #[derive(Clone, Debug, Default)]
-pub struct Alone {
+pub struct ComponentPreview {
     /// Its name.
     pub name: String,
     /// Values of its fields as they are typed; the others have their defaults.
@@ -114,13 +114,13 @@ pub struct Alone {
 ///
 /// # Errors
 /// What is wrong with its name, its fields or its files.
-pub fn component_alone(world: &World, alone: &Alone, shows: Shows) -> Result<Page, Vec<Diagnostic>> {
+pub fn component_alone(world: &World, alone: &ComponentPreview, shows: Shows) -> Result<Page, Vec<Diagnostic>> {
     let arena = Bump::new();
     let component = component_preview::find(world, &alone.name).map_err(|fault| vec![fault])?;
     let values = component_preview::set(world, component, &alone.set).map_err(|fault| vec![fault])?;
-    let request = match world.lead_decoded("/") {
-        Led::Request(request) => request,
-        Led::Redirect(_) => Request::error("/", 404, None),
+    let request = match world.route_decoded("/") {
+        Routed::Request(request) => request,
+        Routed::Redirect(_) => Request::error("/", 404, None),
     };
     let resolution = world.resolve(request);
     let unit = world.library.find_component(Ending::Html, &alone.name);

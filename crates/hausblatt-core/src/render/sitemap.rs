@@ -6,7 +6,7 @@ use quick_xml::events::{BytesDecl, BytesText, Event};
 use hausblatt_lang::value::moment::Moment;
 use jiff::civil::Date;
 
-use crate::lookup::request::{self, Kind, Led, Request};
+use crate::lookup::request::{self, Kind, Request, Routed};
 use crate::render::feed::absolute;
 use crate::world::World;
 
@@ -35,7 +35,7 @@ pub fn sitemap(world: &World, part: Option<u32>) -> Result<String, std::io::Erro
     let set = writer.create_element("urlset").with_attribute(("xmlns", NAMESPACE));
     set.write_inner_content(|writer| {
         for address in addresses.iter().skip(start).take(size) {
-            let Led::Request(request) = world.lead_decoded(address) else { continue };
+            let Routed::Request(request) = world.route_decoded(address) else { continue };
             if is_for_search_engines(world, &request) && world.is_page(address) {
                 let content = request.kind.content().map(|id| world.site.content(id));
                 let changed = content.and_then(|content| content.updated.or(content.date)).map(Moment::day);

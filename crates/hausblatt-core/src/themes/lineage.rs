@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
-use hausblatt_lang::text::near::{did_you_mean, nearest};
+use hausblatt_lang::text::suggest::{did_you_mean, nearest};
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 

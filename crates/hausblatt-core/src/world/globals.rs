@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use hausblatt_lang::types::{Globals, RecordId, Type, Unlisted};
 
-use crate::model::content::Home;
+use crate::model::content::Section;
 use crate::model::site::Site;
 use crate::model::tables::Table;
 use crate::schema::fields::Field;
@@ -93,14 +93,17 @@ impl Types {
             let names = site.config.taxonomies_of(home).map(|taxonomy| taxonomy.name.text.clone());
             members.extend(names.map(|name| (name, Type::list(Type::Record(term)))));
         };
-        let page_fields = known_fields(site, &site.config.page_fields, Home::Pages);
+        let page_fields = known_fields(site, &site.config.page_fields, Section::Pages);
         let mut all_fields = page_fields.clone();
         let mut members = content_members(page, &page_fields);
         terms_of("pages", &mut members);
         globals.set_members(page, members);
         for (at, collection) in site.collections.iter().enumerate() {
-            let fields =
-                known_fields(site, &collection.config.fields, Home::Collection(u16::try_from(at).unwrap_or(u16::MAX)));
+            let fields = known_fields(
+                site,
+                &collection.config.fields,
+                Section::Collection(u16::try_from(at).unwrap_or(u16::MAX)),
+            );
             let mut members = content_members(entries[at], &fields);
             terms_of(&collection.config.name.text, &mut members);
             globals.set_members(entries[at], members);
@@ -271,7 +274,7 @@ impl Types {
 }
 
 /// The fields that a declaration or any content of this home knows.
-fn known_fields(site: &Site, declared: &[Field], home: Home) -> BTreeMap<String, Type> {
+fn known_fields(site: &Site, declared: &[Field], home: Section) -> BTreeMap<String, Type> {
     let mut fields: BTreeMap<String, Type> =
         declared.iter().map(|field| (field.name.clone(), field.type_of())).collect();
     let mut seen: Vec<*const hausblatt_lang::value::shape::Shape> = Vec::new();

@@ -20,7 +20,7 @@ use hausblatt_lang::value::language::Language;
 use hausblatt_lang::value::shape::Interner;
 use rustc_hash::FxHashMap;
 
-use crate::asking::Asking;
+use crate::asking::SiteOptions;
 use crate::files::{Body, LeftOut, Snapshot};
 use crate::model::content::{ContentId, State};
 use crate::model::search;
@@ -41,7 +41,7 @@ pub struct World {
     /// The files it was made from.
     pub snapshot: Snapshot,
     /// What was asked besides.
-    pub asking: Asking,
+    pub asking: SiteOptions,
     /// Content and configuration.
     pub site: Site,
     /// The settings in force.
@@ -80,7 +80,7 @@ impl World {
     ///
     /// # Errors
     /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
-    pub(crate) fn assemble(snapshot: Snapshot, asking: Asking) -> Result<Self, Unloadable> {
+    pub(crate) fn assemble(snapshot: Snapshot, asking: SiteOptions) -> Result<Self, Unloadable> {
         let mut problems: Vec<Diagnostic> = snapshot.left_out().iter().map(LeftOut::diagnostic).collect();
         let Some(config) = read_config(&snapshot, &mut problems) else { return Err(Unloadable(problems)) };
         let active = match &asking.theme {

@@ -2,8 +2,8 @@
 
 use hausblatt_lang::program::Setting;
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::did_you_mean;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::themes::lineage::{FileId, Role};
 use crate::themes::prepare::NAMES;

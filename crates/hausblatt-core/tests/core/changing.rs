@@ -6,7 +6,7 @@ use bumpalo::Bump;
 use hausblatt_core::analysis::compare::{Difference, Html, Side, compare};
 use hausblatt_core::analysis::reach::Survey;
 use hausblatt_core::analysis::states::{State, states};
-use hausblatt_core::asking::Asking;
+use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::change::copies::{How, Override, Planned, What, plan};
 use hausblatt_core::change::suppose::{Front, Supposition, suppose};
 use hausblatt_core::files::Snapshot;
@@ -152,7 +152,7 @@ fn sites() -> impl Strategy<Value = Files> {
 
 fn load(files: &Files) -> World {
     let files = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
-    World::load(Snapshot::in_memory(files), Asking::on("2026-11-23".parse().unwrap()))
+    World::load(Snapshot::in_memory(files), SiteOptions::on("2026-11-23".parse().unwrap()))
         .unwrap_or_else(|error| panic!("{error:?}"))
 }
 

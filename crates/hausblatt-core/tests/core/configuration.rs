@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use expect_test::{Expect, expect};
-use hausblatt_core::asking::Asking;
+use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::text::source::position;
@@ -21,7 +21,7 @@ pub fn said(files: &[(&str, &str)]) -> String {
     let kept = base.iter().filter(|(path, _)| !files.iter().any(|(other, _)| other == path)).chain(files);
     let snapshot = Snapshot::in_memory(kept.copied());
     let texts = snapshot.clone();
-    let (problems, loaded) = match World::load(snapshot, Asking::on("2026-11-23".parse().unwrap())) {
+    let (problems, loaded) = match World::load(snapshot, SiteOptions::on("2026-11-23".parse().unwrap())) {
         Ok(world) => (world.problems, true),
         Err(Unloadable(problems)) => (problems, false),
     };

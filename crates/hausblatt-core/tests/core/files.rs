@@ -11,7 +11,7 @@ use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::edit::{Write, write_all};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::files::{Depth, Files, Kind, Links, Snapshot};
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::world::World;
 use proptest::prelude::*;
 
@@ -48,7 +48,7 @@ fn a_site_in_memory_is_resolved_checked_and_built() {
     ]);
     files.write("media/gate.png", DRAWING);
     let world = World::load(snapshot(&files), asking()).unwrap();
-    let Led::Request(request) = world.lead("/") else { panic!("the front page redirects") };
+    let Routed::Request(request) = world.route("/") else { panic!("the front page redirects") };
     let template = world.resolve(request).winner.unwrap();
     assert_eq!(&*world.lineage.file(template).name, "templates/page.html");
     let said = check::run(&world, &Scope::Whole, &|_, _| {});

@@ -2,10 +2,10 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use hausblatt_core::asking::Asking;
+use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::lookup::map::map;
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::world::World;
 use proptest::prelude::*;
 
@@ -294,7 +294,7 @@ impl Plan {
 
 fn load(files: &[(String, String)]) -> World {
     let files = files.iter().map(|(path, text)| (path.as_str(), text.as_str()));
-    World::load(Snapshot::in_memory(files), Asking::on("2026-11-23".parse().unwrap()))
+    World::load(Snapshot::in_memory(files), SiteOptions::on("2026-11-23".parse().unwrap()))
         .unwrap_or_else(|error| panic!("{error:?}"))
 }
 
@@ -355,8 +355,8 @@ fn tried(ladders: &str, address: &str) -> Vec<String> {
         ("content/pages/a.md", "---\ntemplate: wide\n---\n"),
         ("content/news/2026-03-14-x.md", "---\nfamily: [peas, beets]\n---\n"),
     ];
-    let world = World::load(Snapshot::in_memory(files), Asking::on("2026-11-23".parse().unwrap())).unwrap();
-    let Led::Request(request) = world.lead(address) else { panic!("{address} redirects") };
+    let world = World::load(Snapshot::in_memory(files), SiteOptions::on("2026-11-23".parse().unwrap())).unwrap();
+    let Routed::Request(request) = world.route(address) else { panic!("{address} redirects") };
     world.resolve(request).rungs.into_iter().map(|rung| rung.rung.name).collect()
 }
 

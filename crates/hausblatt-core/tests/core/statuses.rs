@@ -6,7 +6,7 @@ use hausblatt_core::analysis::expect::Record;
 use hausblatt_core::build::{self, Options, Part};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::lookup::map::{MapEntry, map};
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::text::address::output_file;
 use hausblatt_core::world::World;
@@ -61,9 +61,9 @@ fn site(chosen: &[(usize, usize)], layout: usize, has_error_page: bool) -> Memor
 
 /// What the server answers.
 fn served(world: &World, address: &str) -> (u16, Option<String>) {
-    match world.lead(address) {
-        Led::Redirect(to) => (301, Some(to)),
-        Led::Request(request) => {
+    match world.route(address) {
+        Routed::Redirect(to) => (301, Some(to)),
+        Routed::Request(request) => {
             let page = page(world, request, Audience::Developer(Shows::default()), &Bump::new());
             (page.status, page.location)
         }
@@ -123,7 +123,7 @@ proptest! {
             prop_assert!(!(fails && answers));
         }
         // The sitemap leads to pages only.
-        let Led::Request(request) = world.lead("/sitemap.xml") else { panic!("the sitemap redirects") };
+        let Routed::Request(request) = world.route("/sitemap.xml") else { panic!("the sitemap redirects") };
         let sitemap = page(&world, request, Audience::Visitor, &Bump::new()).text;
         for address in sitemap.split("<loc>").skip(1).filter_map(|rest| rest.split("</loc>").next()) {
             prop_assert_eq!(served(&world, address).0, 200, "{}", address);

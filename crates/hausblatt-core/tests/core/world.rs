@@ -6,19 +6,19 @@ use std::sync::Arc;
 use std::time::{Duration, SystemTime};
 
 use bumpalo::Bump;
-use hausblatt_core::asking::Asking;
+use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::map::map;
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::world::{Unloadable, World};
 use proptest::prelude::*;
 
 const CONFIG: &str = "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\nplace = \"Marrow Lane\"\n\n[collections.journal]\naddress = \"/journal/{year}/{slug}/\"\nlisting = \"/journal/\"\norder = \"date desc\"\nper_page = 2\n\n[collections.journal.fields]\nseats = { type = \"number\", min = 1 }\neasy = { type = \"yes-no\", default = true }\nnote = { type = \"rich\" }\nlook = { type = \"image\" }\n";
 
-fn asking() -> Asking {
-    Asking::on("2026-11-23".parse().unwrap())
+fn asking() -> SiteOptions {
+    SiteOptions::on("2026-11-23".parse().unwrap())
 }
 
 /// A site in memory with this page template and these files besides.
@@ -47,9 +47,9 @@ fn world(template: &str, files: &[(&str, &str)]) -> World {
 
 /// What `address` answers with, and what is said about it.
 fn rendered(world: &World, address: &str) -> String {
-    match world.lead(address) {
-        Led::Redirect(to) => format!("redirect {to}"),
-        Led::Request(request) => {
+    match world.route(address) {
+        Routed::Redirect(to) => format!("redirect {to}"),
+        Routed::Request(request) => {
             let page = page(world, request, Audience::Visitor, &Bump::new());
             let said: Vec<String> = page
                 .diagnostics

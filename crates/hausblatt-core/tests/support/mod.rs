@@ -6,7 +6,7 @@ use std::fs;
 use std::path::Path;
 use std::sync::Arc;
 
-use hausblatt_core::asking::Asking;
+use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::check::{self, Scope};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::files::{Depth, Files, Snapshot};
@@ -16,8 +16,8 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::position;
 
 /// The day that is today in all tests.
-pub fn asking() -> Asking {
-    Asking::on("2026-11-23".parse().unwrap())
+pub fn asking() -> SiteOptions {
+    SiteOptions::on("2026-11-23".parse().unwrap())
 }
 
 /// The site at `/` of a file system.
@@ -51,7 +51,7 @@ pub type Said = (String, String, usize);
 pub fn checked(snapshot: &Snapshot) -> Vec<Said> {
     // What stops a page that costs too much is the same for less; only that it stops after less.
     let limits = Limits { steps: 500_000, bytes: 4 << 20, ..Limits::default() };
-    let all = match World::load(snapshot.clone(), Asking { limits, ..asking() }) {
+    let all = match World::load(snapshot.clone(), SiteOptions { limits, ..asking() }) {
         Ok(world) => {
             let findings = check::run(&world, &Scope::Whole, &|_, _| {});
             findings.into_iter().map(|finding| finding.diagnostic).collect()

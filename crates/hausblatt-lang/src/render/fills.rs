@@ -9,7 +9,7 @@ use crate::render::{Chain, Frame, Halt, Renderer};
 use crate::syntax::tree::Mode;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::ending::Ending;
-use crate::text::near::did_you_mean;
+use crate::text::suggest::did_you_mean;
 use crate::value::shape::Symbol;
 
 /// What fills a slot.

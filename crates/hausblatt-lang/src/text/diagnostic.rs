@@ -4,8 +4,8 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use crate::text::near::nearest_all;
 use crate::text::source::{Place, Span};
+use crate::text::suggest::nearest_all;
 
 /// How bad it is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]

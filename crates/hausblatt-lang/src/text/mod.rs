@@ -2,5 +2,5 @@
 
 pub mod diagnostic;
 pub mod ending;
-pub mod near;
 pub mod source;
+pub mod suggest;

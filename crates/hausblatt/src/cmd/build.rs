@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 use std::time::{Duration, Instant};
 
 use hausblatt_core::build::{
-    Becomes, BuildError, DryRun, Options, Part, Progress, Report, Would, build, dry_run, settled,
+    BuildError, ChangeKind, DryRun, Options, Part, PlannedChange, Progress, Report, build, dry_run, settled,
 };
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;
@@ -229,11 +229,11 @@ struct Dry {
     bytes: u64,
     seconds: f64,
     white_space: usize,
-    changes: Vec<WouldJson>,
+    changes: Vec<PlannedChangeJson>,
 }
 
 #[derive(Serialize)]
-struct WouldJson {
+struct PlannedChangeJson {
     path: String,
     change: &'static str,
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -246,8 +246,8 @@ fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Ins
     let report = with_progress(common, "building", |tick| dry_run(world, options, diff, tick));
     let report = report.map_err(refused)?;
     if common.format == Format::Json {
-        let count = |becomes: Becomes| report.would.iter().filter(|would| would.becomes == becomes).count();
-        let removed = count(Becomes::Removed);
+        let count = |becomes: ChangeKind| report.would.iter().filter(|would| would.becomes == becomes).count();
+        let removed = count(ChangeKind::Removed);
         json(&Dry {
             pages: report.pages,
             written: report.would.len() - removed,
@@ -255,11 +255,11 @@ fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Ins
             removed,
             bytes: report.bytes,
             seconds: start.elapsed().as_secs_f64(),
-            white_space: count(Becomes::WhiteSpace),
+            white_space: count(ChangeKind::WhiteSpace),
             changes: report
                 .would
                 .iter()
-                .map(|would| WouldJson {
+                .map(|would| PlannedChangeJson {
                     path: would.path.clone(),
                     change: would.becomes.word(),
                     diff: would.diff.clone(),
@@ -280,13 +280,13 @@ const MOST: usize = 20;
 fn dry_text(report: &DryRun, options: &Options, diff: bool, all: bool) -> String {
     let mut out = String::new();
     let sorts = [
-        (Becomes::Changed, "would change", NOTE),
-        (Becomes::WhiteSpace, "would change in white space only", FAINT),
-        (Becomes::New, "would be new", GOOD),
-        (Becomes::Removed, "would go", BAD),
+        (ChangeKind::Changed, "would change", NOTE),
+        (ChangeKind::WhiteSpace, "would change in white space only", FAINT),
+        (ChangeKind::New, "would be new", GOOD),
+        (ChangeKind::Removed, "would go", BAD),
     ];
     for (becomes, words, style) in sorts {
-        let of: Vec<&Would> = report.would.iter().filter(|would| would.becomes == becomes).collect();
+        let of: Vec<&PlannedChange> = report.would.iter().filter(|would| would.becomes == becomes).collect();
         if of.is_empty() {
             continue;
         }

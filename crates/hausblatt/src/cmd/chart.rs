@@ -5,7 +5,7 @@ use std::path::Path;
 
 use hausblatt_core::files::edit::{put, replace_as, sweep};
 use hausblatt_core::files::{Depth, Files, Kind, Links};
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::cli::ChartArgs;
@@ -24,9 +24,9 @@ pub fn run(common: &Common, args: &ChartArgs) -> Result<bool, Failure> {
         None => whole(world),
         Some(typed) => {
             let address = opened::address(world, typed)?;
-            match world.lead(&address) {
-                Led::Request(request) => one(world, &world.resolve(request)),
-                Led::Redirect(to) => {
+            match world.route(&address) {
+                Routed::Request(request) => one(world, &world.resolve(request)),
+                Routed::Redirect(to) => {
                     let help = format!("name it: hausblatt chart {to}");
                     return Err(Failure::usage(format!("{address} only leads to {to}"), help));
                 }

@@ -9,10 +9,10 @@ use hausblatt_core::change::changes::added_by;
 use hausblatt_core::check::{Check, Finding, Scope, check, checks, codes, explained, fixes, run as find};
 use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
-use hausblatt_core::lookup::named::theme_file;
-use hausblatt_core::lookup::request::{Led, Request};
+use hausblatt_core::lookup::file_argument::theme_file;
+use hausblatt_core::lookup::request::{Request, Routed};
 use hausblatt_core::world::{World, in_order};
-use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::cli::CheckArgs;
 use crate::cmd::build::with_progress;
@@ -94,9 +94,9 @@ fn scope(world: &World, typed: &[String]) -> Result<Scope, Failure> {
         let is_address = typed.starts_with('/') || typed.trim_start_matches("./").starts_with("content/");
         if is_address || opened::content_file(world, typed).is_some() {
             let address = opened::address(world, typed)?;
-            match world.lead(&address) {
-                Led::Request(request) => asked.push(request),
-                Led::Redirect(to) => {
+            match world.route(&address) {
+                Routed::Request(request) => asked.push(request),
+                Routed::Redirect(to) => {
                     let help = format!("name it: hausblatt check {to}");
                     return Err(Failure::usage(format!("{address} only leads to {to}"), help));
                 }

@@ -5,7 +5,7 @@ use std::path::Path;
 use hausblatt_core::build::{Options, Part};
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::map::map;
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::schema::config;
 use hausblatt_core::world::World;
 
@@ -102,7 +102,7 @@ fn tour(world: &World, program: &str) -> Result<(), Failure> {
     for (at, (question, address, lesson)) in QUESTIONS.iter().enumerate() {
         let command = format!("$ {program} resolve {address}");
         print(&format!("\n{}\n{}\n\n", styled(STRONG, &format!("{}. {question}", at + 1)), styled(TYPED, &command)))?;
-        if let Led::Request(request) = world.lead(address) {
+        if let Routed::Request(request) = world.route(address) {
             print(&{
                 let resolution = world.resolve(request);
                 resolved::text(world, &resolution, &world.status(&resolution))

@@ -4,12 +4,12 @@ use std::fmt::Write;
 
 use hausblatt_core::change::copies::{Effect, How, MOST_RENDERED, Override, Planned, Refused, What, plan};
 use hausblatt_core::files::Depth;
-use hausblatt_core::lookup::named;
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::file_argument;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::render::page::nearest_addresses;
 use hausblatt_core::text::address::asked;
 use hausblatt_core::world::World;
-use hausblatt_lang::text::near::which_of;
+use hausblatt_lang::text::suggest::which_of;
 use serde::Serialize;
 
 use crate::cli::OverrideArgs;
@@ -104,15 +104,15 @@ fn what(world: &World, typed: &str) -> Result<What, Failure> {
     let is_content = opened::content_file(world, typed).is_some() || typed.starts_with("content/");
     if !is_address && !is_content && !typed.contains("://") {
         let typed = opened::theme_file(world, typed);
-        let id = named::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
+        let id = file_argument::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
         return Ok(What::File(id, *world.lineage.file(id).node.path == *typed));
     }
     let address = opened::address(world, typed)?;
-    match world.lead(&address) {
-        Led::Redirect(to) => {
+    match world.route(&address) {
+        Routed::Redirect(to) => {
             Err(Failure::Work(format!("{address} redirects, so no file renders it"), Some(format!("name {to}"))))
         }
-        Led::Request(request) if request.status == 404 && request.address != "/404.html" => {
+        Routed::Request(request) if request.status == 404 && request.address != "/404.html" => {
             let near: Vec<&str> =
                 nearest_addresses(world, &request.address).into_iter().map(|(near, _)| near).collect();
             let error = "for the error page: hausblatt override /404.html";
@@ -120,7 +120,7 @@ fn what(world: &World, typed: &str) -> Result<What, Failure> {
                 .map_or(error.to_owned(), |near| format!("{near} For the error page: hausblatt override /404.html"));
             Err(Failure::Work(format!("nothing is at {}", asked(&address).path), Some(help)))
         }
-        Led::Request(request) => Ok(What::Request(request)),
+        Routed::Request(request) => Ok(What::Request(request)),
     }
 }
 

@@ -5,7 +5,7 @@ use std::fmt::Write;
 use hausblatt_core::analysis::reach::{self, Part, Survey, Tie, callers, calls, fills, parameters, slots};
 use hausblatt_core::analysis::states::states;
 use hausblatt_core::files::Depth;
-use hausblatt_core::lookup::named;
+use hausblatt_core::lookup::file_argument;
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -68,7 +68,7 @@ pub fn run(common: &Common, args: &ReachArgs) -> Result<bool, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let typed = opened::theme_file(world, &args.file);
-    let id = named::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
+    let id = file_argument::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
     let Some(reach) = reach(world, id) else {
         let message = format!("{} is not a file that pages are made of", world.lineage.file(id).node.path);
         return Err(Failure::Work(message, Some("\"hausblatt files\" lists those that are".to_owned())));

@@ -2,13 +2,13 @@
 
 use bumpalo::Bump;
 use hausblatt_core::files::Depth;
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::render::outline::Part;
-use hausblatt_core::render::page::{Alone, Audience, Page, component_alone, nearest_addresses, page};
+use hausblatt_core::render::page::{Audience, ComponentPreview, Page, component_alone, nearest_addresses, page};
 use hausblatt_core::world::World;
 use hausblatt_lang::render::Shows;
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::which_of;
+use hausblatt_lang::text::suggest::which_of;
 use serde::Serialize;
 
 use crate::cli::RenderArgs;
@@ -81,7 +81,7 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
 }
 
 fn component(common: &Common, args: &RenderArgs, world: &World, name: &str) -> Result<bool, Failure> {
-    let alone = Alone { name: name.to_owned(), set: args.set.clone(), document: args.document };
+    let alone = ComponentPreview { name: name.to_owned(), set: args.set.clone(), document: args.document };
     let shows = Shows { dumps: true, marks: args.marks, ..Shows::default() };
     let page = match component_alone(world, &alone, shows) {
         Ok(page) => page,
@@ -100,9 +100,9 @@ fn component(common: &Common, args: &RenderArgs, world: &World, name: &str) -> R
 
 /// What was noticed in the files that the answer uses, before it was rendered.
 fn noticed(world: &World, address: &str) -> Vec<Diagnostic> {
-    match world.lead(address) {
-        Led::Request(request) => world.problems_of(&world.resolve(request)).cloned().collect(),
-        Led::Redirect(_) => Vec::new(),
+    match world.route(address) {
+        Routed::Request(request) => world.problems_of(&world.resolve(request)).cloned().collect(),
+        Routed::Redirect(_) => Vec::new(),
     }
 }
 
@@ -115,9 +115,9 @@ fn outline(common: &Common, path: &str, rendered: &Page) -> Result<(), Failure> 
 }
 
 fn answer(world: &World, address: &str, shows: Shows) -> Page {
-    match world.lead(address) {
-        Led::Redirect(to) => Page::redirect(301, to),
-        Led::Request(request) => page(world, request, Audience::Developer(shows), &Bump::new()),
+    match world.route(address) {
+        Routed::Redirect(to) => Page::redirect(301, to),
+        Routed::Request(request) => page(world, request, Audience::Developer(shows), &Bump::new()),
     }
 }
 

@@ -2,7 +2,7 @@
 
 use bumpalo::Bump;
 use hausblatt_core::files::Depth;
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::lookup::resolution::Resolution;
 use hausblatt_core::render::page::{Audience, Page, page};
 use hausblatt_core::text::address::asked;
@@ -52,9 +52,9 @@ enum Answer {
 }
 
 fn ask(world: &World, address: &str) -> Answer {
-    match world.lead(address) {
-        Led::Redirect(to) => Answer::Redirect { from: asked(address).path, to },
-        Led::Request(request) => {
+    match world.route(address) {
+        Routed::Redirect(to) => Answer::Redirect { from: asked(address).path, to },
+        Routed::Request(request) => {
             // Only rendering shows what visitors get.
             let page = page(world, request.clone(), Audience::Visitor, &Bump::new());
             Answer::Resolved(Box::new(world.resolve(request)), Box::new(page))

@@ -5,7 +5,7 @@ use std::fmt::Write;
 use hausblatt_core::analysis::compare::{Difference, Fault, Html, compare};
 use hausblatt_core::change::suppose::{Front, Supposition, suppose, unused};
 use hausblatt_core::files::Depth;
-use hausblatt_core::lookup::named;
+use hausblatt_core::lookup::file_argument;
 use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
@@ -49,7 +49,7 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<bool, Failure> {
         .add
         .iter()
         .filter(|(_, from)| from.is_none())
-        .filter_map(|(file, _)| named::new_file(&after, file).ok())
+        .filter_map(|(file, _)| file_argument::new_file(&after, file).ok())
         .filter(|path| world.snapshot.file(path).is_some())
         .collect();
     for path in already.iter().filter(|_| common.format == Format::Text) {

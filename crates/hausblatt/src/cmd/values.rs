@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use hausblatt_core::files::Depth;
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::lookup::resolution::Resolution;
 use hausblatt_core::render::values;
 use hausblatt_core::world::World;
@@ -57,9 +57,9 @@ pub fn run(common: &Common, args: &ValuesArgs) -> Result<bool, Failure> {
     let world = opened::open(common, Depth::Whole)?;
     let address = opened::address(world, &args.address)?;
     let path = hausblatt_core::text::address::asked(&address).path;
-    let request = match world.lead(&address) {
-        Led::Request(request) => request,
-        Led::Redirect(to) => {
+    let request = match world.route(&address) {
+        Routed::Request(request) => request,
+        Routed::Redirect(to) => {
             let message = format!("{path} redirects, and no template sees anything there");
             return Err(Failure::Work(message, Some(format!("name {to}"))));
         }

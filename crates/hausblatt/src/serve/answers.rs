@@ -6,7 +6,7 @@ use bumpalo::Bump;
 use hausblatt_core::files::FileNode;
 use hausblatt_core::lookup::map::error_request;
 use hausblatt_core::lookup::public;
-use hausblatt_core::lookup::request::{Led, Request};
+use hausblatt_core::lookup::request::{Request, Routed};
 use hausblatt_core::render::page::{self, Audience, Page};
 use hausblatt_core::text::address::{asked, encoded};
 use hausblatt_core::world::World;
@@ -82,9 +82,9 @@ pub fn page(moment: &Moment, target: &str, reader: Reader) -> Made {
 /// The page at `target`.
 pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) -> Made {
     let shows = Shows { dumps: true, marks: reader == Reader::Browser, ..Shows::default() };
-    let request = match world.lead(target) {
-        Led::Redirect(to) => return redirect(target, &to),
-        Led::Request(request) => request,
+    let request = match world.route(target) {
+        Routed::Redirect(to) => return redirect(target, &to),
+        Routed::Request(request) => request,
     };
     let is_feed = request.is_feed();
     let is_missed = is_missed(&request);

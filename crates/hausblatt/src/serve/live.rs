@@ -8,7 +8,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
 use arc_swap::ArcSwap;
-use hausblatt_core::asking::Asking;
+use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::{LeftOut, Snapshot, Why};
 use hausblatt_core::lookup::public;
 use hausblatt_core::world::{Unloadable, World};
@@ -61,7 +61,7 @@ impl Moment {
 }
 
 /// Makes the World of a site's files.
-type Load = fn(Snapshot, Asking) -> Result<World, Unloadable>;
+type Load = fn(Snapshot, SiteOptions) -> Result<World, Unloadable>;
 
 /// Keeps the site as it is now.
 pub struct Live {
@@ -76,7 +76,7 @@ pub struct Live {
 /// The last look at the files.
 struct Looked {
     snapshot: Snapshot,
-    asking: Asking,
+    asking: SiteOptions,
     at: Instant,
     took: Duration,
     /// Files of which no World could be made, and when that was tried.
@@ -85,11 +85,11 @@ struct Looked {
 
 impl Live {
     /// Keeps the site whose files were just read.
-    pub fn new(common: &Common, snapshot: Snapshot, asking: Asking) -> Self {
+    pub fn new(common: &Common, snapshot: Snapshot, asking: SiteOptions) -> Self {
         Self::loading(common, snapshot, asking, World::load)
     }
 
-    fn loading(common: &Common, snapshot: Snapshot, asking: Asking, load: Load) -> Self {
+    fn loading(common: &Common, snapshot: Snapshot, asking: SiteOptions, load: Load) -> Self {
         let snapshot = snapshot.leniently();
         let now = moment(1, snapshot.clone(), load(snapshot.clone(), asking.clone()));
         let looked = Looked { snapshot, asking, at: Instant::now(), took: Duration::ZERO, failed: None };
@@ -297,7 +297,7 @@ mod tests {
 
     static BREAKS: AtomicBool = AtomicBool::new(false);
 
-    fn load(snapshot: Snapshot, asking: Asking) -> Result<World, Unloadable> {
+    fn load(snapshot: Snapshot, asking: SiteOptions) -> Result<World, Unloadable> {
         if BREAKS.load(Ordering::Relaxed) {
             panic!("as it was meant to");
         }

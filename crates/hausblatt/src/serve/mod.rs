@@ -29,7 +29,7 @@ use axum::http::{HeaderMap, HeaderValue, Method, StatusCode};
 use axum::middleware::{self, Next};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
-use hausblatt_core::asking::Asking;
+use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::Snapshot;
 use hausblatt_lang::render::unless_given_up;
 use hyper::server::conn::http1;
@@ -146,7 +146,7 @@ impl Server {
     ///
     /// # Errors
     /// When the system has no random numbers for a token.
-    pub fn new(options: Options<'_>, snapshot: Snapshot, asking: Asking) -> io::Result<Self> {
+    pub fn new(options: Options<'_>, snapshot: Snapshot, asking: SiteOptions) -> io::Result<Self> {
         let mut random = [0; 16];
         getrandom::fill(&mut random).map_err(io::Error::other)?;
         Ok(Self {

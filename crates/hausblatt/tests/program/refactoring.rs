@@ -92,9 +92,9 @@ fn a_refactoring_is_proved_to_change_nothing() {
             --- before index.html
             +++ after index.html
             @@ -1 +1 @@
-            -[page Home]
+            -[page Section]
             \ No newline at end of file
-            +[page Home   ]
+            +[page Section   ]
             \ No newline at end of file
               visit/index.html
             --- before visit/index.html

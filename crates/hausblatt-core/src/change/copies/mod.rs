@@ -2,14 +2,14 @@
 
 mod alone;
 mod effect;
-mod going_on;
+mod extend;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 
 use crate::change::changes::added_by;
 use crate::files::edit::Write;
-use crate::lookup::named::with_ending;
+use crate::lookup::file_argument::with_ending;
 use crate::lookup::request::Request;
 use crate::lookup::resolution::Resolution;
 use crate::text::shell::word;
@@ -19,11 +19,11 @@ use crate::themes::theme::{Theme, is_in_folder};
 use crate::world::World;
 use alone::{Lone, lone_rung};
 use effect::effect;
-use going_on::going_on;
+use extend::extend;
 
 pub use alone::{is_lone, suggestion};
 pub use effect::{Effect, MOST_RENDERED};
-pub use going_on::Slot;
+pub use extend::Slot;
 
 /// What is to be overridden.
 #[derive(Clone, Debug)]
@@ -130,7 +130,7 @@ pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
         return Err(Diagnostic::error("nothing-inherited", message).help("it is the theme's own: edit it").into());
     }
     let planned = match how.slots {
-        true => going_on(world, active, what, name, path)?,
+        true => extend(world, active, what, name, path)?,
         false => copy(world, active, source, name, path)?,
     };
     if let Planned::Write(planned) = &planned {

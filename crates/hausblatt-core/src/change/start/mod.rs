@@ -5,14 +5,14 @@ mod texts;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
-use hausblatt_lang::text::near::nearest;
+use hausblatt_lang::text::suggest::nearest;
 use toml_edit::{DocumentMut, Item, Table, value};
 
-use crate::analysis::waits::{Tried, waits_for};
+use crate::analysis::potential_use::{Tried, waits_for};
 use crate::files::edit::Write;
+use crate::lookup::file_argument::{self, theme_file};
 use crate::lookup::map::{self, requests};
-use crate::lookup::named::{self, theme_file};
-use crate::model::content::Home;
+use crate::model::content::Section;
 use crate::schema::fields::Field;
 use crate::text::shell::word;
 use crate::text::slug::{is_id, is_slug, slug, title_of};
@@ -205,9 +205,9 @@ fn bad_name(what: &str, name: &str, better: &str) -> Begun {
 /// # Errors
 /// Why no request could ask for it, or what else keeps it from being started.
 pub fn template(world: &World, typed: &str, from: &From) -> Begun {
-    let path = named::new_file(world, typed).or_else(|fault| match typed.starts_with("themes/") {
+    let path = file_argument::new_file(world, typed).or_else(|fault| match typed.starts_with("themes/") {
         true => Err(fault),
-        false => named::new_file(world, &format!("templates/{typed}")),
+        false => file_argument::new_file(world, &format!("templates/{typed}")),
     })?;
     let Some(theme) = world.lineage.themes.iter().find(|theme| path.starts_with(&theme.root)) else {
         return refused("unknown-theme", "there is no active theme", "name one with --theme");
@@ -445,7 +445,7 @@ pub fn page(world: &World, typed: &str, title: Option<&str>) -> Begun {
     refuse_existing(world, &path)?;
     let text = content_text(world, "pages", title.unwrap_or(&title_of(id)), &world.site.config.page_fields);
     let missing = id.rsplit_once('/').map(|(parent, _)| parent);
-    let missing = missing.filter(|parent| world.site.find(Home::Pages, parent).is_none());
+    let missing = missing.filter(|parent| world.site.find(Section::Pages, parent).is_none());
     let mut beginning = content_begun(world, path, text)?;
     if let Some(parent) = missing {
         beginning.notes.push(format!("There is no page {parent} above it yet: hausblatt start page {parent}"));
@@ -481,7 +481,7 @@ pub fn entry(world: &World, typed: &str, title: Option<&str>) -> Begun {
     if !is_id(bare) {
         return bad_name("entry", id, &better(bare));
     }
-    let home = Home::Collection(number);
+    let home = Section::Collection(number);
     if let Some(other) = world.site.find(home, bare) {
         let path = world.site.content(other).path();
         return refused(

@@ -1,6 +1,6 @@
 //! A link leads to a place that its page does not have.
 
-use hausblatt_lang::text::near::nearest;
+use hausblatt_lang::text::suggest::nearest;
 use rustc_hash::FxHashSet;
 
 use crate::check::links::{There, at, inside};

@@ -4,9 +4,9 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
 
+use crate::analysis::potential_use::{Tried, meant};
 use crate::analysis::reach::Survey;
 use crate::analysis::states::{State, states};
-use crate::analysis::waits::{Tried, meant};
 use crate::check::{Check, Look};
 use crate::text::shell::word;
 use crate::themes::lineage::Role;

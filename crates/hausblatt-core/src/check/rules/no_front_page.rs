@@ -5,7 +5,7 @@ use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};
-use crate::lookup::request::Led;
+use crate::lookup::request::Routed;
 use crate::world::World;
 
 /// The check.
@@ -17,8 +17,8 @@ pub const CHECK: Check = Check {
 };
 
 fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
-    match world.lead_decoded("/") {
-        Led::Request(request) if request.status == 404 => {
+    match world.route_decoded("/") {
+        Routed::Request(request) if request.status == 404 => {
             let message = "nothing has the address /: visitors get 404";
             let help = "write a group [front] with page = \"ID\" or collection = \"NAME\"";
             vec![Diagnostic::warning(CHECK.code, message).help(help).at(&world.site.config.path, Span::default())]

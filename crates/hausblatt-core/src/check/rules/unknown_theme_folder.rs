@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::is_slip;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::is_slip;
 
 use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};

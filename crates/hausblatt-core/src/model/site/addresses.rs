@@ -4,14 +4,14 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
-use hausblatt_lang::text::near::did_you_mean;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::moment::Moment;
 use hausblatt_lang::value::shape::Interner;
 use rustc_hash::FxHashSet;
 
-use crate::model::content::{Content, ContentId, Home, State};
+use crate::model::content::{Content, ContentId, Section, State};
 use crate::model::site::references::dead;
 use crate::model::site::{Site, content_id};
 use crate::model::taxonomy::TermId;
@@ -99,7 +99,7 @@ impl Site {
     /// Pages that fill error pages have no address.
     pub(super) fn set_errors(&mut self, problems: &mut Vec<Diagnostic>) {
         for (status, id) in self.config.errors.clone() {
-            match self.find(Home::Pages, &id.text).filter(|&page| self.content(page).is_live()) {
+            match self.find(Section::Pages, &id.text).filter(|&page| self.content(page).is_live()) {
                 Some(page) => {
                     self.errors.push((status, page));
                 }
@@ -167,8 +167,8 @@ impl Site {
             return Made::None;
         }
         match content.home {
-            Home::Pages => Made::Address(self.page_address(content)),
-            Home::Collection(number) => self.entry_address(content, number),
+            Section::Pages => Made::Address(self.page_address(content)),
+            Section::Collection(number) => self.entry_address(content, number),
         }
     }
 
@@ -205,7 +205,7 @@ impl Site {
                 path.push('/');
             }
             path.push_str(segment);
-            let page = self.find(Home::Pages, &path).map(|id| self.content(id));
+            let page = self.find(Section::Pages, &path).map(|id| self.content(id));
             address.push_str(page.map_or(segment, |page| &page.slug));
             address.push('/');
         }
@@ -262,7 +262,7 @@ impl Site {
         let moved = match self.config.front.clone() {
             None => None,
             Some(Front::Page(id)) => {
-                match self.find(Home::Pages, &id.text).filter(|&page| self.content(page).is_live()) {
+                match self.find(Section::Pages, &id.text).filter(|&page| self.content(page).is_live()) {
                     Some(page) => self.contents[page.0 as usize]
                         .address
                         .replace("/".into())
@@ -473,7 +473,7 @@ impl Site {
             }
             Some(&other) => other,
         };
-        let is_page = |target| matches!(target, Target::Content(id) if self.content(id).home == Home::Pages);
+        let is_page = |target| matches!(target, Target::Content(id) if self.content(id).home == Section::Pages);
         if let (Target::Listing(number), Target::Content(page)) = (target, other)
             && is_page(other)
         {

@@ -17,9 +17,9 @@ use hausblatt_lang::value::language::Language;
 use hausblatt_lang::value::shape::Interner;
 use rustc_hash::FxHashMap;
 
-use crate::asking::Asking;
+use crate::asking::SiteOptions;
 use crate::files::Snapshot;
-use crate::model::content::{Content, ContentId, Home, State};
+use crate::model::content::{Content, ContentId, Section, State};
 use crate::model::tables::{self, Table};
 use crate::model::taxonomy::{Taxonomy, Term, TermId};
 use crate::schema::config::{CollectionConfig, Config, Front, RouteConfig};
@@ -104,7 +104,7 @@ pub struct Site {
     pub introductions: FxHashMap<u16, ContentId>,
     /// The menus by name.
     pub menus: Vec<(String, Vec<MenuItem>)>,
-    by_id: FxHashMap<Home, FxHashMap<Box<str>, ContentId>>,
+    by_id: FxHashMap<Section, FxHashMap<Box<str>, ContentId>>,
 }
 
 /// What a site is read from.
@@ -112,7 +112,7 @@ pub struct Sources<'s> {
     /// Its files.
     pub snapshot: &'s Snapshot,
     /// What was asked besides.
-    pub asking: &'s Asking,
+    pub asking: &'s SiteOptions,
     /// How values are converted.
     pub conversion: &'s Conversion<'s>,
     /// The site's language.
@@ -184,7 +184,7 @@ impl Site {
     }
 
     /// A page or entry by its id.
-    pub fn find(&self, home: Home, id: &str) -> Option<ContentId> {
+    pub fn find(&self, home: Section, id: &str) -> Option<ContentId> {
         self.by_id.get(&home)?.get(id).copied()
     }
 
@@ -214,8 +214,8 @@ impl Site {
     /// The collection that an entry belongs to.
     pub fn collection_of(&self, content: &Content) -> Option<&Collection> {
         match content.home {
-            Home::Pages => None,
-            Home::Collection(number) => self.collections.get(usize::from(number)),
+            Section::Pages => None,
+            Section::Collection(number) => self.collections.get(usize::from(number)),
         }
     }
 
@@ -227,7 +227,7 @@ impl Site {
     /// The page that is the front, if one is.
     pub fn front_page(&self) -> Option<ContentId> {
         match &self.config.front {
-            Some(Front::Page(id)) => self.find(Home::Pages, &id.text).filter(|&id| self.content(id).is_live()),
+            Some(Front::Page(id)) => self.find(Section::Pages, &id.text).filter(|&id| self.content(id).is_live()),
             _ => None,
         }
     }
@@ -272,7 +272,7 @@ impl Site {
     }
 
     fn index_ids(&mut self, problems: &mut Vec<Diagnostic>) {
-        let mut kept: FxHashMap<Home, FxHashMap<Box<str>, ContentId>> = FxHashMap::default();
+        let mut kept: FxHashMap<Section, FxHashMap<Box<str>, ContentId>> = FxHashMap::default();
         let mut second: Vec<(usize, ContentId)> = Vec::new();
         for (at, content) in self.contents.iter_mut().enumerate() {
             match kept.entry(content.home).or_default().entry(content.id.clone()) {
@@ -296,10 +296,10 @@ impl Site {
 
     fn grow_tree(&mut self) {
         let pages: Vec<ContentId> =
-            self.ids().filter(|(_, content)| content.home == Home::Pages).map(|(id, _)| id).collect();
+            self.ids().filter(|(_, content)| content.home == Section::Pages).map(|(id, _)| id).collect();
         for &id in &pages {
             let path = self.content(id).id.clone();
-            let parent = ancestors_of(&path).find_map(|ancestor| self.find(Home::Pages, ancestor));
+            let parent = ancestors_of(&path).find_map(|ancestor| self.find(Section::Pages, ancestor));
             self.contents[id.0 as usize].parent = parent;
             match parent {
                 Some(parent) => self.contents[parent.0 as usize].children.push(id),
@@ -329,7 +329,7 @@ impl Site {
     /// For each collection, its entries and those that wait for their date, in order.
     fn sorted_collections(&self, symbols: &Interner, language: &Language) -> Vec<(Vec<ContentId>, Vec<ContentId>)> {
         let of = |(collection, number): (&Collection, u16)| {
-            let home = Home::Collection(number);
+            let home = Section::Collection(number);
             let ids = |wanted: &dyn Fn(&Content) -> bool| -> Vec<ContentId> {
                 self.ids().filter(|(_, content)| content.home == home && wanted(content)).map(|(id, _)| id).collect()
             };
@@ -384,9 +384,9 @@ impl Site {
 
     /// Reads links and Markdown in fields, now that all addresses are known.
     fn settle_links(&mut self) {
-        let homes = std::iter::once((Home::Pages, &self.config.page_fields));
+        let homes = std::iter::once((Section::Pages, &self.config.page_fields));
         let homes = homes.chain(self.collections.iter().enumerate().map(|(at, collection)| {
-            (Home::Collection(u16::try_from(at).unwrap_or(u16::MAX)), &collection.config.fields)
+            (Section::Collection(u16::try_from(at).unwrap_or(u16::MAX)), &collection.config.fields)
         }));
         let mut settled: Vec<(usize, usize, Datum)> = Vec::new();
         for (home, fields) in homes {

@@ -3,13 +3,13 @@
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::did_you_mean;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::shape::{Interner, Shape};
 use rayon::prelude::*;
 
 use crate::files::FileNode;
-use crate::model::content::{self, Book, Content, Home, Read, Reading, Shapes};
+use crate::model::content::{self, Content, ContentRegistry, Read, Reading, Section, Shapes};
 use crate::model::site::Sources;
 use crate::model::taxonomy::Taxonomy;
 use crate::schema::config::{self, Config};
@@ -35,9 +35,14 @@ pub fn read(
         let shape = shapes.of_fields(fields, symbols);
         Kind { home, name, fields, shows_future, grouped_by: groups(name), shape }
     };
-    let mut kinds = vec![kind(Home::Pages, "pages", &config.page_fields, false)];
+    let mut kinds = vec![kind(Section::Pages, "pages", &config.page_fields, false)];
     for (collection, number) in config.collections.iter().zip(0..) {
-        kinds.push(kind(Home::Collection(number), &collection.name.text, &collection.fields, collection.shows_future));
+        kinds.push(kind(
+            Section::Collection(number),
+            &collection.name.text,
+            &collection.fields,
+            collection.shows_future,
+        ));
     }
     let (today, drafts) = (asking.today, asking.drafts);
     let placed: Vec<Result<(usize, Read), Diagnostic>> = files
@@ -51,7 +56,7 @@ pub fn read(
             Ok((at, content::read(node, relative, &reading)))
         })
         .collect();
-    let mut book = Book { symbols, shapes: &mut shapes, taxonomies, problems };
+    let mut book = ContentRegistry { symbols, shapes: &mut shapes, taxonomies, problems };
     let mut contents = Vec::with_capacity(files.len());
     for placed in placed {
         match placed {
@@ -64,7 +69,7 @@ pub fn read(
 
 /// What content of one home has in common.
 struct Kind<'c> {
-    home: Home,
+    home: Section,
     name: &'c str,
     fields: &'c [Field],
     shows_future: bool,

@@ -2,9 +2,9 @@
 
 use hausblatt_lang::escape::url::{cleaned, scheme};
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::did_you_mean;
+use hausblatt_lang::text::suggest::did_you_mean;
 
-use crate::model::content::{Content, ContentId, Home, State};
+use crate::model::content::{Content, ContentId, Section, State};
 use crate::model::site::Site;
 
 /// The words that references begin with.
@@ -25,12 +25,12 @@ pub enum Link {
     /// This address: the one that was written, or the one after a reference or a content file's path.
     To(String),
     /// Nowhere; what is wrong with it, and what [`Site::help`] says what to do about it from.
-    Dead(String, Lost),
+    Dead(String, BrokenTarget),
 }
 
 /// What a broken link is looking for.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Lost {
+pub enum BrokenTarget {
     /// What this reference names.
     Reference(String),
     /// Content that has no address, for this reason.
@@ -45,11 +45,11 @@ impl Site {
         let (name, tail) = text.split_at(text.find(['#', '?']).unwrap_or(text.len()));
         let (sort, rest) = name.split_once(':')?;
         let (address, label) = match sort {
-            "page" => self.of_content(self.find(Home::Pages, rest)?),
+            "page" => self.of_content(self.find(Section::Pages, rest)?),
             "entry" => {
                 let (collection, id) = rest.split_once('/')?;
                 let (number, _) = self.collection(collection)?;
-                self.of_content(self.find(Home::Collection(number), id)?)
+                self.of_content(self.find(Section::Collection(number), id)?)
             }
             "collection" => {
                 let (_, collection) = self.collection(rest)?;
@@ -81,10 +81,10 @@ impl Site {
     /// The page or entry that a reference names.
     fn content_of(&self, name: &str) -> Option<&Content> {
         let id = match name.split_once(':')? {
-            ("page", id) => self.find(Home::Pages, id)?,
+            ("page", id) => self.find(Section::Pages, id)?,
             ("entry", rest) => {
                 let (collection, id) = rest.split_once('/')?;
-                self.find(Home::Collection(self.collection(collection)?.0), id)?
+                self.find(Section::Collection(self.collection(collection)?.0), id)?
             }
             _ => return None,
         };
@@ -155,7 +155,7 @@ impl Site {
                 Some(address) => Link::To(address),
                 None => Link::Dead(
                     format!("broken link \"{clean}\": nothing has this address"),
-                    Lost::Reference(clean.into_owned()),
+                    BrokenTarget::Reference(clean.into_owned()),
                 ),
             };
         }
@@ -174,22 +174,22 @@ impl Site {
             Some(Some(address)) => Link::To(format!("{address}{tail}")),
             Some(None) => {
                 let why = found.map_or("", |id| why_no_address(self.content(id)));
-                Link::Dead(format!("broken link \"{clean}\": nothing has this address"), Lost::Content(why))
+                Link::Dead(format!("broken link \"{clean}\": nothing has this address"), BrokenTarget::Content(why))
             }
             None => {
                 let message = format!("broken link \"{clean}\": there is no such content file");
-                Link::Dead(message, Lost::Path(wanted.unwrap_or_default()))
+                Link::Dead(message, BrokenTarget::Path(wanted.unwrap_or_default()))
             }
         }
     }
 
     /// What to do about a broken link. It takes a look at all content, so it is asked for only where it is
     /// shown.
-    pub fn help(&self, lost: &Lost) -> Option<String> {
+    pub fn help(&self, lost: &BrokenTarget) -> Option<String> {
         match lost {
-            Lost::Reference(reference) => self.nearest_reference(reference),
-            Lost::Content(why) => Some((*why).to_owned()),
-            Lost::Path(path) => did_you_mean(path, self.contents.iter().map(|content| &**content.path())),
+            BrokenTarget::Reference(reference) => self.nearest_reference(reference),
+            BrokenTarget::Content(why) => Some((*why).to_owned()),
+            BrokenTarget::Path(path) => did_you_mean(path, self.contents.iter().map(|content| &**content.path())),
         }
     }
 

@@ -4,7 +4,7 @@ use hausblatt_lang::value::members;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
-use crate::model::content::{Content, ContentId, Home};
+use crate::model::content::{Content, ContentId, Section};
 use crate::render::host::terms::Terms;
 use crate::text::markdown;
 use crate::text::names;
@@ -43,7 +43,7 @@ impl Record for ContentRecord<'_> {
         match symbol {
             names::ID => Value::Text(&content.id),
             names::ADDRESS => text(content.address.as_deref()),
-            names::KIND => Value::Text(if content.home == Home::Pages { "page" } else { "entry" }),
+            names::KIND => Value::Text(if content.home == Section::Pages { "page" } else { "entry" }),
             names::TITLE => Value::Text(&content.title),
             names::BODY => Value::Html(self.body(scratch)),
             names::SUMMARY => self.summary(scratch),

@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::did_you_mean;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::schema::config::{Config, Placed, check_name, fault_of_address, placed, placed_address, placeholders};
 use crate::text::data::Data;

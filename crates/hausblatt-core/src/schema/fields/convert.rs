@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::near::did_you_mean;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::datum::{Datum, DatumList, DatumRecord};
 use hausblatt_lang::value::moment::Moment;
 use hausblatt_lang::value::shape::{Interner, Shape};

@@ -6,8 +6,8 @@ use crate::syntax::parse::value::Values;
 use crate::syntax::tree::{AssetKind, Block, Call, Each, Expr, ExprKind, Mode, Node, NodeKind};
 use crate::syntax::words::{self, Placed, STATEMENTS, Word};
 use crate::text::diagnostic::{Diagnostic, Faults};
-use crate::text::near::nearest;
 use crate::text::source::Span;
+use crate::text::suggest::nearest;
 
 /// Parses the pieces of `text` into a block.
 pub fn parse(text: &str, pieces: &[Piece<'_>], faults: &mut Faults) -> Block {

@@ -1,7 +1,7 @@
 //! One address: its ladder, the parts of its page, its values, its faults.
 
 use bumpalo::Bump;
-use hausblatt_core::lookup::request::{Led, Request};
+use hausblatt_core::lookup::request::{Request, Routed};
 use hausblatt_core::lookup::resolution::{FileState, LayoutChoice, Resolution, Used};
 use hausblatt_core::render::outline::{self, Part as Outlined};
 use hausblatt_core::render::page::{Audience, nearest_addresses, page};
@@ -40,15 +40,15 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
 }
 
 /// What an address leads to.
-fn lead(asked: &Asked<'_>) -> Led {
-    asked.world.lead(asked.query.get("address"))
+fn route(asked: &Asked<'_>) -> Routed {
+    asked.world.route(asked.query.get("address"))
 }
 
 /// Why this file renders the address.
 pub fn ladder(asked: &Asked<'_>) -> Markup {
     let mut out = Markup::new();
-    let request = match lead(asked) {
-        Led::Redirect(to) => {
+    let request = match route(asked) {
+        Routed::Redirect(to) => {
             put!(
                 out,
                 "<p>This address redirects to <a href=\"/~/address?address={}\">{}</a>.</p>\n",
@@ -57,7 +57,7 @@ pub fn ladder(asked: &Asked<'_>) -> Markup {
             );
             return out;
         }
-        Led::Request(request) => request,
+        Routed::Request(request) => request,
     };
     let resolution = asked.world.resolve(request.clone());
     let answered = page(asked.world, request.clone(), Audience::Developer(Shows::default()), &Bump::new());
@@ -181,7 +181,7 @@ fn rungs(asked: &Asked<'_>, resolution: &Resolution, status: u16) -> Markup {
 /// Which file made which part of the page.
 fn parts(asked: &Asked<'_>) -> Markup {
     let mut out = Markup::new();
-    let Led::Request(request) = lead(asked) else { return out };
+    let Routed::Request(request) = route(asked) else { return out };
     let shows = Shows { dumps: true, marks: true, ..Shows::default() };
     let page = page(asked.world, request, Audience::Developer(shows), &Bump::new());
     let (_, parts) = outline::outline(&page.text);
@@ -213,7 +213,7 @@ fn nested(out: &mut Markup, parts: &[Outlined]) {
 /// The values that the template sees.
 pub fn values(asked: &Asked<'_>) -> Markup {
     let mut out = Markup::new();
-    let Led::Request(request) = lead(asked) else { return out };
+    let Routed::Request(request) = route(asked) else { return out };
     let resolution = asked.world.resolve(request);
     match values::all(asked.world, &resolution, Detail { depth: 3, members: 20, characters: 200 }) {
         Err(faults) => put!(out, "{}", shown::list(&asked.moment.snapshot, &faults.iter().collect::<Vec<_>>())),
@@ -259,7 +259,7 @@ fn value_of(out: &mut Markup, name: &str, value: &Described) {
 pub fn faults(asked: &Asked<'_>) -> Markup {
     let mut out = Markup::new();
     let mut found: Vec<Diagnostic> = asked.moment.notices();
-    if let Led::Request(request) = lead(asked) {
+    if let Routed::Request(request) = route(asked) {
         let resolution = asked.world.resolve(request.clone());
         found.extend(asked.world.problems_of(&resolution).cloned());
         let shows = Shows { dumps: true, marks: false, ..Shows::default() };

@@ -1,6 +1,6 @@
 //! The ladders as an image, of the whole site or of one address.
 
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 
 use crate::html::Markup;
 use crate::put;
@@ -18,10 +18,10 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
         asked.query.get("address")
     );
     let address = asked.query.get("address");
-    let drawing = match asked.world.lead(address) {
+    let drawing = match asked.world.route(address) {
         _ if address.is_empty() => whole(asked.world),
-        Led::Request(request) => one(asked.world, &asked.world.resolve(request)),
-        Led::Redirect(to) => {
+        Routed::Request(request) => one(asked.world, &asked.world.resolve(request)),
+        Routed::Redirect(to) => {
             put!(main, "<p class=\"lead\">{} only leads to {}.</p>\n", address, to);
             whole(asked.world)
         }

@@ -1,6 +1,6 @@
 //! Components alone, with a form of their fields.
 
-use hausblatt_core::render::page::{Alone, component_alone};
+use hausblatt_core::render::page::{ComponentPreview, component_alone};
 use hausblatt_core::schema::fields::{Field, FieldType};
 use hausblatt_core::themes::component::Component;
 use hausblatt_lang::render::Shows;
@@ -157,7 +157,7 @@ pub fn preview(asked: &Asked<'_>) -> Made {
     };
     let set = set.into_iter().map(|(name, value)| (name["field-".len()..].to_owned(), value)).collect();
     let has_document = asked.world.lineage.nearest("layouts/document.html").is_some();
-    let alone = Alone { name, set, document: has_document };
+    let alone = ComponentPreview { name, set, document: has_document };
     let (status, text, by) =
         match component_alone(asked.world, &alone, Shows { dumps: true, marks: false, ..Shows::default() }) {
             Ok(page) => (200, page.text, By::BuiltIn("component")),

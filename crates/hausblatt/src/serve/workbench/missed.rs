@@ -1,6 +1,6 @@
 //! Addresses that were asked for without result, with the nearest that exist.
 
-use hausblatt_core::lookup::request::Led;
+use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::render::page::nearest_addresses;
 
 use crate::html::{Markup, in_query};
@@ -13,9 +13,9 @@ const MOST: usize = 100;
 
 /// The page.
 pub fn part(asked: &Asked<'_>) -> Part<'static> {
-    asked.server.missed.forget(|address| match asked.world.lead(address) {
-        Led::Redirect(_) => true,
-        Led::Request(request) => !is_missed(&request),
+    asked.server.missed.forget(|address| match asked.world.route(address) {
+        Routed::Redirect(_) => true,
+        Routed::Request(request) => !is_missed(&request),
     });
     let all = asked.server.missed.all();
     let mut main = Markup::new();

@@ -2,7 +2,7 @@
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
-use hausblatt_lang::text::near::{nearest_all, which_of};
+use hausblatt_lang::text::suggest::{nearest_all, which_of};
 
 use crate::text::shell::word;
 use crate::themes::lineage::{FileId, Lineage};

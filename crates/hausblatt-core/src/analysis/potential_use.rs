@@ -1,14 +1,14 @@
 //! What a template waits for that renders no address: which request would ask for its name, or why none can.
 
 use hausblatt_lang::text::ending::Ending;
-use hausblatt_lang::text::near::{is_slip, nearest};
+use hausblatt_lang::text::suggest::{is_slip, nearest};
 use rustc_hash::FxHashMap;
 
 use crate::lookup::ladder::Reason;
 use crate::lookup::map::requests;
 use crate::lookup::offers;
-use crate::lookup::request::Led;
-use crate::model::content::{Content, Home};
+use crate::lookup::request::Routed;
+use crate::model::content::{Content, Section};
 use crate::model::site::Site;
 use crate::schema::config;
 use crate::text::slug::is_id;
@@ -61,7 +61,7 @@ pub fn waits_for(world: &World, tried: &Tried, name: &str) -> Waiting {
     let (folder, last) = stem.rsplit_once('/').map_or((None, stem), |(folder, last)| (Some(folder), last));
     let (base, view) = last.split_once('.').map_or((last, None), |(base, view)| (base, Some(view)));
     let stem = folder.map_or_else(|| base.to_owned(), |folder| format!("{folder}/{base}"));
-    let asking = Asking { world, site: &world.site, stem: &stem };
+    let asking = SiteOptions { world, site: &world.site, stem: &stem };
     if let Some(waiting) = asking.declared() {
         return waiting;
     }
@@ -72,13 +72,13 @@ pub fn waits_for(world: &World, tried: &Tried, name: &str) -> Waiting {
     }
 }
 
-struct Asking<'w> {
+struct SiteOptions<'w> {
     world: &'w World,
     site: &'w Site,
     stem: &'w str,
 }
 
-impl Asking<'_> {
+impl SiteOptions<'_> {
     /// Names that a site's own ladders try, and names that they leave out.
     fn declared(&self) -> Option<Waiting> {
         let ladders = &self.site.config.ladders;
@@ -193,14 +193,14 @@ impl Asking<'_> {
             Some(id) => (id, true),
             None => (rest, false),
         };
-        if self.site.find(Home::Pages, id).is_some() {
+        if self.site.find(Section::Pages, id).is_some() {
             return Ok(match below {
                 true => format!("a page below {id}"),
                 false => format!("the page {id}, which has no address now"),
             });
         }
         let behind = if below { "/all_below" } else { "" };
-        let pages = || self.site.contents.iter().filter(|content| content.home == Home::Pages);
+        let pages = || self.site.contents.iter().filter(|content| content.home == Section::Pages);
         if let Some(page) = pages().find(|page| has_address(page, id)) {
             return Err(format!("\"{id}\" is an address; the page's id is {0}: page/{0}{behind}.html", page.id));
         }
@@ -217,7 +217,7 @@ impl Asking<'_> {
         let (name, id) = rest.split_once('/').map_or((rest, None), |(name, id)| (name, Some(id)));
         let Some((number, _)) = self.site.collection(name) else { return self.no_collection(name, "entry/") };
         let Some(id) = id else { return Ok(format!("an entry of {name} that has no template of its own")) };
-        let home = Home::Collection(number);
+        let home = Section::Collection(number);
         if self.site.find(home, id).is_some() {
             return Ok(format!("the entry {id}, which has no address now"));
         }
@@ -295,7 +295,7 @@ impl Asking<'_> {
             None if self.site.collection(head).is_some() && rest.is_some() => Some(format!("entry/{head}{behind}")),
             None if self.site.collection(head).is_some() => Some(format!("entry/{head}.html or listing/{head}")),
             None if self.site.taxonomy(head).is_some() => Some(format!("listing/{head}{behind}")),
-            None if self.site.find(Home::Pages, self.stem).is_some() => Some(format!("page/{}", self.stem)),
+            None if self.site.find(Section::Pages, self.stem).is_some() => Some(format!("page/{}", self.stem)),
             None if head == "all_below" => Some("page/ID/all_below".to_owned()),
             None => None,
         };
@@ -350,7 +350,7 @@ fn near<'n>(stem: &str, ending: Ending, tried: &[&'n str]) -> Option<&'n str> {
 /// The name that is meant where a template is named after an address.
 fn of_address(world: &World, stem: &str) -> Option<String> {
     let (_, path) = stem.split_once('/')?;
-    let Led::Request(request) = world.lead_decoded(&format!("/{path}/")) else { return None };
+    let Routed::Request(request) = world.route_decoded(&format!("/{path}/")) else { return None };
     if request.status >= 400 {
         return None;
     }

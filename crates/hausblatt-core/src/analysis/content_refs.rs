@@ -10,7 +10,7 @@ use rustc_hash::FxHashMap;
 use crate::lookup::content_links::{fault_of, lost_in_text, missing_file};
 use crate::lookup::request::{Kind, Request};
 use crate::lookup::resolution::FileState;
-use crate::model::content::{Content, ContentId, Home};
+use crate::model::content::{Content, ContentId, Section};
 use crate::schema::fields::{Field, FieldType, picture_address};
 use crate::text::data::Data;
 use crate::text::markdown;
@@ -44,8 +44,8 @@ pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
             in_trays(world, content, &mut found);
         }
         let fields = match content.home {
-            Home::Pages => &world.site.config.page_fields,
-            Home::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
+            Section::Pages => &world.site.config.page_fields,
+            Section::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
         };
         if fields.is_empty() && matches!(content.image, Datum::Nothing) {
             continue;
@@ -164,7 +164,7 @@ fn choice(world: &World, id: ContentId, content: &Content) -> Option<Diagnostic>
     if !content.is_live() {
         return None;
     }
-    let kind = if content.home == Home::Pages { Kind::Page(id) } else { Kind::Entry(id) };
+    let kind = if content.home == Section::Pages { Kind::Page(id) } else { Kind::Entry(id) };
     let resolution = world.resolve(Request::ok(content.address.as_deref().unwrap_or("/"), kind, 1));
     let rung = resolution.rungs.first()?;
     if rung.files.iter().any(|(_, state)| *state == FileState::Renders) {
@@ -191,8 +191,8 @@ pub fn images_without_alt(world: &World) -> FxHashMap<String, Vec<Place>> {
     let mut found: FxHashMap<String, Vec<Place>> = FxHashMap::default();
     for (_, content) in world.site.ids().filter(|(_, content)| content.is_live()) {
         let fields: &[Field] = match content.home {
-            Home::Pages => &world.site.config.page_fields,
-            Home::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
+            Section::Pages => &world.site.config.page_fields,
+            Section::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
         };
         for entry in &content.node.front().entries {
             let field = fields.iter().find(|field| *field.name == *entry.key);

@@ -22,7 +22,7 @@ pub struct Slot {
 }
 
 /// Plans a file of this name that goes on.
-pub fn going_on(world: &World, active: &Theme, what: &What, name: String, path: String) -> Result<Planned, Refused> {
+pub fn extend(world: &World, active: &Theme, what: &What, name: String, path: String) -> Result<Planned, Refused> {
     const BARE: &str = "+{inherited with}\n+{end}\n";
     let role = world.lineage.ids().find(|(_, file)| *file.name == *name).map(|(_, file)| file.role);
     let role = role.unwrap_or(Role::Template);
