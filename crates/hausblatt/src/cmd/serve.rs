@@ -36,7 +36,7 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
         let listening = serve::listen(&args.host, port, args.port.is_some()).await;
         let (listener, address) = listening.map_err(|error| no_place(&args.host, port, &error))?;
         let is_loopback = address.ip().is_loopback();
-        let (sender, lines) = mpsc::channel(LINES);
+        let (sender, mut lines) = mpsc::channel(LINES);
         let lines_wanted = common.verbose.then_some(sender);
         let names = Names::new(&args.host, is_loopback);
         let options = Options { common, plain: args.plain, names, lines: lines_wanted };
@@ -66,11 +66,14 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
         let serving = tokio::spawn(serve::serve(server.clone(), listener));
         tokio::select! {
             _ = serving => {}
-            () = tell(&server.live, known, lines, common) => {}
+            () = tell(&server.live, known, &mut lines, common) => {}
             _ = tokio::signal::ctrl_c() => {}
             () = terminated() => {}
         }
         server.live.bell().end();
+        while let Ok(line) = lines.try_recv() {
+            crate::tell!("{line}");
+        }
         print(&format!("{}\n", styled(FAINT, "Stopped.")))?;
         Ok(true)
     })?
@@ -118,7 +121,7 @@ fn greeting(moment: &Moment, site: &str, common: &Common) -> String {
 }
 
 /// Shows each new error of the site from now on, when all are fixed, and the lines of requests.
-async fn tell(live: &Live, mut known: Vec<Diagnostic>, mut lines: mpsc::Receiver<String>, common: &Common) {
+async fn tell(live: &Live, mut known: Vec<Diagnostic>, lines: &mut mpsc::Receiver<String>, common: &Common) {
     let mut changes = live.changes();
     loop {
         tokio::select! {

@@ -92,9 +92,9 @@ fn a_refactoring_is_proved_to_change_nothing() {
             --- before index.html
             +++ after index.html
             @@ -1 +1 @@
-            -[page Section]
+            -[page Home]
             \ No newline at end of file
-            +[page Section   ]
+            +[page Home   ]
             \ No newline at end of file
               visit/index.html
             --- before visit/index.html

@@ -164,7 +164,11 @@ impl Served {
     }
 
     pub fn end(mut self) -> String {
-        let _ = self.child.kill();
+        // Asked to end, it says what it still has to say.
+        let asked = std::process::Command::new("kill").args(["-TERM", &self.child.id().to_string()]).status();
+        if !asked.is_ok_and(|asked| asked.success()) {
+            let _ = self.child.kill();
+        }
         let mut said = String::new();
         let _ = self.child.stderr.take().unwrap().read_to_string(&mut said);
         said
