@@ -10,6 +10,7 @@ use crate::html::{Fragment, Markup, in_query};
 use crate::put;
 use crate::serve::workbench::{self, Part};
 use crate::show::diagnostics::{inside, lines_around};
+use crate::show::style::without_number;
 
 /// How many diagnostics a page shows.
 const MOST: usize = 100;

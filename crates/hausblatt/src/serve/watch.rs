@@ -20,7 +20,7 @@ use notify::{RecommendedWatcher, RecursiveMode, Watcher};
 
 use crate::opened;
 use crate::serve::live::Live;
-use crate::show::style::{NOTE, plain, styled};
+use crate::show::style::{NOTE, plain, styled, without_number};
 
 /// A change is looked at when nothing more has rung for so long.
 const QUIET: Duration = Duration::from_millis(3);
@@ -283,7 +283,7 @@ pub fn watch(live: Arc<Live>) -> io::Result<()> {
 /// Says, once, why changes may show late.
 fn say_deaf(deaf: Option<String>, said: &mut Option<String>) {
     if let Some(why) = deaf.as_ref().filter(|_| deaf != *said) {
-        let why = plain(why);
+        let why = plain(&without_number(why));
         crate::tell!(
             "{} changes can't be watched, so open pages reload after {} seconds at most: {why}",
             styled(NOTE, "note:"),
