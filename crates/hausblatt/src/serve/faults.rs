@@ -54,7 +54,7 @@ fn one(texts: &Snapshot, diagnostic: &Diagnostic) -> Markup {
     let mut out = Markup::new();
     let severity = if diagnostic.is_error() { "error" } else { "warning" };
     put!(out, "<section class=\"fault {}\">\n", severity);
-    put!(out, "<p class=\"what\"><b>{}</b> {}</p>\n", severity, diagnostic.message);
+    put!(out, "<p class=\"what\"><b>{}</b> {}</p>\n", severity, without_number(&diagnostic.message));
     if let Some(place) = &diagnostic.place {
         put!(out, "{}", excerpt(texts, place, None));
     }
