@@ -36,10 +36,19 @@ pub fn json(answer: &impl Serialize) -> Result<(), Failure> {
     print(&format!("{text}\n"))
 }
 
-/// Prints text on standard output.
+/// Prints text on standard output. Where colours are not wanted they are taken out first: piece by piece, each would be
+/// a write of its own.
 pub fn print(text: &str) -> Result<(), Failure> {
+    let bare = match anstream::AutoStream::choice(&io::stdout()) {
+        anstream::ColorChoice::Never => Some(anstream::adapter::strip_str(text).to_string()),
+        _ => None,
+    };
     let mut out = anstream::stdout();
-    written(out.write_all(text.as_bytes()).and_then(|()| out.flush()))
+    let whole = match &bare {
+        Some(bare) => io::stdout().write_all(bare.as_bytes()),
+        None => out.write_all(text.as_bytes()),
+    };
+    written(whole.and_then(|()| out.flush()))
 }
 
 /// What came of writing an answer. A reader that has gone is no failure: the command goes on to its own exit code.
