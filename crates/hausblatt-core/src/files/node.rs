@@ -61,10 +61,10 @@ impl FileNode {
     ///
     /// # Errors
     /// When there are no means left to read files; one that can't be read itself is kept as unreadable.
-    pub(super) fn read(files: &Arc<dyn Files>, found: Found, stamp: Stamp, depth: Depth) -> io::Result<Self> {
+    pub(super) fn read(files: &Arc<dyn Files>, found: Found, stamp: Stamp, depth: Depth) -> io::Result<Arc<Self>> {
         let Found { path, disk } = found;
         let body = body(&**files, &path, &disk, stamp.length, depth)?;
-        Ok(Self {
+        Ok(Arc::new(Self {
             path: path.into(),
             disk,
             stamp,
@@ -74,7 +74,7 @@ impl FileNode {
             files: Some(files.clone()),
             front: OnceLock::new(),
             pixels: OnceLock::new(),
-        })
+        }))
     }
 
     /// Whether it is still the file that has this stamp.

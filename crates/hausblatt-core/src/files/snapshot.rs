@@ -190,7 +190,7 @@ impl Snapshot {
             return Ok(Some(node.clone()));
         }
         let found = Found { path: node.path.to_string(), disk: node.disk.clone() };
-        Ok(Some(Arc::new(FileNode::read(&self.file_system, found, look.stamp, self.depth)?)))
+        FileNode::read(&self.file_system, found, look.stamp, self.depth).map(Some)
     }
 
     /// Whether the file of this name on disk is the one that is known by this path.
@@ -215,7 +215,7 @@ impl Snapshot {
         let kept = known.filter(|node| node.is_of(&stamp));
         match kept {
             Some(kept) => Ok(Some(kept.clone())),
-            None => Ok(Some(Arc::new(FileNode::read(&self.file_system, found, stamp, self.depth)?))),
+            None => FileNode::read(&self.file_system, found, stamp, self.depth).map(Some),
         }
     }
 

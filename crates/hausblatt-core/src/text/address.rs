@@ -55,8 +55,7 @@ const LONGEST: usize = 2000;
 /// Why a path, decoded, can be no address of a site: it could not be published as a file, or has a meaning of its own.
 pub fn unusable(path: &str) -> Option<String> {
     // Nearly all are such, and every address of a site is asked about.
-    let ordinary = |byte: u8| byte.is_ascii_alphanumeric() || matches!(byte, b'/' | b'-' | b'_');
-    if path.len() <= LONGEST_PART && path.bytes().all(ordinary) && !path.contains("//") {
+    if path.len() <= LONGEST_PART && is_ordinary(path) {
         return None;
     }
     if path.contains("//") || path.split('/').any(|part| matches!(part, "." | "..")) {
@@ -73,6 +72,17 @@ pub fn unusable(path: &str) -> Option<String> {
     }
     let own = path.split('/').any(|part| part.starts_with(".hausblatt")) || path == "/~" || path.starts_with("/~/");
     own.then(|| "hausblatt has files or pages of its own there".to_owned())
+}
+
+/// Whether a path has only letters, digits, `-`, `_`, and slashes with something between them.
+fn is_ordinary(path: &str) -> bool {
+    let (mut before, mut fine) = (0, true);
+    for byte in path.bytes() {
+        fine &= byte.is_ascii_alphanumeric() | (byte == b'-') | (byte == b'_') | (byte == b'/');
+        fine &= (byte != b'/') | (before != b'/');
+        before = byte;
+    }
+    fine
 }
 
 /// The beginning of an address, for messages.

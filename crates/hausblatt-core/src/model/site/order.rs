@@ -16,8 +16,10 @@ pub enum SortKey {
     Nothing,
     /// A number.
     Number(f64),
-    /// A date.
-    Date(Moment),
+    /// A whole day, as a number that grows with it, and the day.
+    Day(i32, Moment),
+    /// A moment.
+    Moment(Moment),
     /// A text.
     Text(String),
 }
@@ -27,8 +29,8 @@ impl SortKey {
     pub fn of(content: &Content, key: &str, symbols: &Interner) -> Self {
         match key {
             "title" => SortKey::text(&content.title),
-            "date" => content.date.map_or(SortKey::Nothing, SortKey::Date),
-            "updated" => content.updated.map_or(SortKey::Nothing, SortKey::Date),
+            "date" => content.date.map_or(SortKey::Nothing, SortKey::date),
+            "updated" => content.updated.map_or(SortKey::Nothing, SortKey::date),
             "order" => content.order.map_or(SortKey::Nothing, SortKey::Number),
             "id" => SortKey::text(&content.id),
             _ => {
@@ -36,11 +38,22 @@ impl SortKey {
                 match slot.and_then(|slot| content.values.get(slot)) {
                     Some(Datum::Int(number)) => SortKey::Number(*number as f64),
                     Some(Datum::Float(number)) => SortKey::Number(*number),
-                    Some(Datum::Date(moment)) => SortKey::Date(*moment),
+                    Some(Datum::Date(moment)) => SortKey::date(*moment),
                     Some(Datum::Text(text)) => SortKey::text(text),
                     _ => SortKey::Nothing,
                 }
             }
+        }
+    }
+
+    /// Most dates are whole days, and two of them are compared as two numbers.
+    fn date(moment: Moment) -> Self {
+        match moment {
+            Moment::Day(day) => {
+                let number = (i32::from(day.year()) << 9) | (i32::from(day.month()) << 5) | i32::from(day.day());
+                SortKey::Day(number, moment)
+            }
+            Moment::At { .. } => SortKey::Moment(moment),
         }
     }
 
@@ -56,7 +69,8 @@ impl SortKey {
             (SortKey::Nothing, _) => return Ordering::Greater,
             (_, SortKey::Nothing) => return Ordering::Less,
             (SortKey::Number(a), SortKey::Number(b)) => a.total_cmp(b),
-            (SortKey::Date(a), SortKey::Date(b)) => a.order(*b, zone),
+            (SortKey::Day(a, _), SortKey::Day(b, _)) => a.cmp(b),
+            (SortKey::Day(_, a) | SortKey::Moment(a), SortKey::Day(_, b) | SortKey::Moment(b)) => a.order(*b, zone),
             (SortKey::Text(a), SortKey::Text(b)) => match language {
                 Some(language) => language.compare(a, b),
                 None => a.cmp(b),
@@ -74,7 +88,7 @@ impl SortKey {
     fn rank(&self) -> u8 {
         match self {
             SortKey::Number(_) => 0,
-            SortKey::Date(_) => 1,
+            SortKey::Day(..) | SortKey::Moment(_) => 1,
             SortKey::Text(_) => 2,
             SortKey::Nothing => 3,
         }
