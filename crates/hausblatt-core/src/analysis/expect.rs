@@ -104,7 +104,7 @@ impl Record {
     pub fn to_toml(&self) -> String {
         let mut out = String::from(
             "# How each address is answered, as \"hausblatt expect --record\" found it; \"hausblatt expect\" holds the site\n\
-             # against it. In an address * stands for any one part, # for any number; exact lines come before them.\n\n",
+             # against it. In an address * is any one part, # for any number; exact lines come before them.\n\n",
         );
         let quoted = |text: &str| toml::Value::from(text).to_string();
         let width = self.0.keys().map(|address| quoted(address).chars().count()).max().unwrap_or(0).min(60);

@@ -176,7 +176,11 @@ enum Made<'j> {
 /// Makes what a job publishes, without writing it.
 fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcome, arena: &Bump) -> Made<'j> {
     match &job.output {
-        Output::Copy(node) => Made::Copy(node),
+        Output::Copy(node) => {
+            // With a conflict in it, what an earlier build published stays.
+            outcome.diagnostics = asset_conflicts::of_file(node);
+            if outcome.diagnostics.is_empty() { Made::Copy(node) } else { Made::Nothing { broken: true } }
+        }
         Output::Redirect(to) => Made::Text(redirect_page(to).into()),
         Output::Text(text) => Made::Text(text.into()),
         Output::Page(request) => {
@@ -210,15 +214,7 @@ fn carry_out(
     let mut outcome = Outcome::default();
     let earlier = old.files.get(&job.path);
     let result = match make(world, options, job, &mut outcome, arena) {
-        Made::Copy(node) => {
-            outcome.diagnostics = asset_conflicts::of_file(node);
-            if !outcome.diagnostics.is_empty() {
-                // What an earlier build published stays.
-                outcome.kept = earlier.filter(|kept| kept.is_written()).map(|kept| (job.path.clone(), kept.clone()));
-                return outcome;
-            }
-            write::copy(out, &job.path, node, earlier)
-        }
+        Made::Copy(node) => write::copy(out, &job.path, node, earlier),
         Made::Text(text) => write::bytes(out, &job.path, text.as_bytes(), earlier),
         // A broken page keeps its earlier file; one that answers with an error has none.
         Made::Nothing { broken } => {

@@ -21,7 +21,7 @@ pub struct Located<'w> {
     world: &'w World,
     request: &'w Request,
     plain: Page,
-    /// None where the page reads otherwise when it is traced.
+    /// None where the page reads differently when it is traced.
     pieces: Option<Vec<Piece>>,
     /// The HTML of the content's own text.
     body: OnceCell<String>,

@@ -268,7 +268,7 @@ impl Findings {
                 told
             })
             .collect();
-        // What comes of one line of a template is one thing, though it reads otherwise from page to page.
+        // What comes of one line of a template is one thing, though it reads differently from page to page.
         let mut lines: FxHashMap<(&'static str, hausblatt_lang::text::source::Place), String> = FxHashMap::default();
         for (pending, diagnostic) in list.iter().zip(located.into_iter().flatten()) {
             let Some(mut diagnostic) = diagnostic else { continue };

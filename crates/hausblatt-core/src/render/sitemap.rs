@@ -69,7 +69,7 @@ fn text_of(writer: Writer<Vec<u8>>) -> String {
     String::from_utf8(writer.into_inner()).unwrap_or_default() + "\n"
 }
 
-/// Pages, entries, listings and routes are, unless their content says otherwise; other views and formats of them,
+/// Pages, entries, listings and routes are, unless their content excludes them; other views and formats of them,
 /// searches and errors are not.
 fn is_for_search_engines(world: &World, request: &Request) -> bool {
     let page = request.view.is_none() && request.format == hausblatt_lang::text::ending::Ending::Html;

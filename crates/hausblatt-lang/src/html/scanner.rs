@@ -151,7 +151,7 @@ pub struct State {
     foreign: u16,
     /// What browsers read inside of an element that only its own end tag ends, where it is in SVG or MathML and is
     /// an element like any other.
-    shadow: Option<Box<State>>,
+    as_tags: Option<Box<State>>,
     /// Whether no element is one that only its own end tag ends.
     flat: bool,
     /// The literal `type` of this tag, once it was passed.
@@ -594,12 +594,12 @@ impl<'t> Scan<'_, 't> {
                 false => foreign.saturating_add(u16::from(!empty)),
             };
         }
-        let shadowed = match self.state.mode {
+        let read_as_tags = match self.state.mode {
             Mode::Title => true,
             Mode::Unparsed => self.state.foreign > 0,
             _ => false,
         };
-        self.state.shadow = shadowed.then(|| Box::new(State { flat: true, ..State::default() }));
+        self.state.as_tags = read_as_tags.then(|| Box::new(State { flat: true, ..State::default() }));
         self.state.fresh = !self.state.closing && LEADING.contains(&element);
         self.state.inner = match (self.state.mode, element) {
             (Mode::Unparsed, "style") => Inner::Css(Css::new(false)),
@@ -632,12 +632,12 @@ impl<'t> Scan<'_, 't> {
             self.pass(end);
             end += 1;
         }
-        if let Some(shadow) = &mut self.state.shadow {
-            shadow.scan(&self.text[self.at..end]);
+        if let Some(as_tags) = &mut self.state.as_tags {
+            as_tags.scan(&self.text[self.at..end]);
         }
         self.inside(end);
         if end < self.bytes.len() {
-            if self.state.shadow.take().is_some_and(|shadow| shadow.mode != Mode::Text) {
+            if self.state.as_tags.take().is_some_and(|as_tags| as_tags.mode != Mode::Text) {
                 let message = "in SVG and MathML browsers read tags before this end tag, and one of them is open here";
                 self.events.push(Event::Fault { at: end, message });
             }

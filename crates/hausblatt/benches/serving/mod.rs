@@ -118,7 +118,7 @@ fn shown(server: &Running, address: &str) -> String {
     page.split("data-shown=\"").nth(1).unwrap().split('"').next().unwrap().to_owned()
 }
 
-/// Waits until nothing more is reported: a file that was seen half-written is reported of twice.
+/// Waits until nothing more is reported: a file that was seen half-written is reported twice.
 fn quiet(reader: &mut BufReader<TcpStream>) {
     reader.get_ref().set_read_timeout(Some(Duration::from_millis(400))).unwrap();
     let mut line = String::new();

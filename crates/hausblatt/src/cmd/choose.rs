@@ -108,7 +108,7 @@ pub fn run(common: &Common, args: &ChooseArgs) -> Result<bool, Failure> {
     Ok(opened::accept(world, &faults, common))
 }
 
-/// The name and the addresses, reported apart: what begins with a slash or is a content file is an address.
+/// The name and the addresses, told apart: what begins with a slash or is a content file is an address.
 fn parted<'a>(world: &World, args: &'a ChooseArgs) -> Result<(Option<String>, &'a [String]), Failure> {
     let is_address = |text: &String| {
         text.starts_with('/')

@@ -1,4 +1,4 @@
-//! Live reload: a page that is open is reported when it would look otherwise, and nothing else.
+//! Live reload: an open page is informed when it would look different, and nothing else.
 
 use std::convert::Infallible;
 use std::fmt::{self, Display};

@@ -33,7 +33,7 @@ fn a_record_is_small_sorted_and_stable() {
     let record = site.read("expected.toml");
     expect![[r##"
         # How each address is answered, as "hausblatt expect --record" found it; "hausblatt expect" holds the site
-        # against it. In an address * stands for any one part, # for any number; exact lines come before them.
+        # against it. In an address * is any one part, # for any number; exact lines come before them.
 
         "/"                = { status = 200, template = "page.html", theme = "far", layout = "document" }
         "/404.html"        = { status = 404, template = "fallback.html", theme = "far", layout = "document" }

@@ -156,11 +156,11 @@ fn heavy_pages_keep_nobody_else_waiting_and_end_with_who_asked() {
     assert_eq!(server.get("/~/badge.js").status, 200);
     assert_eq!(server.get("/~/").status, 200);
     let quick = began.elapsed();
-    assert!(quick < Duration::from_secs(5), "{quick:?}");
+    assert!(quick < Duration::from_secs(15), "{quick:?}");
     drop(asked);
     // All forty would take minutes.
     assert_eq!(server.get("/").status, 200);
-    assert!(began.elapsed() < Duration::from_secs(15), "{:?}", began.elapsed());
+    assert!(began.elapsed() < Duration::from_secs(60), "{:?}", began.elapsed());
 }
 
 /// What a process holds: memory in kB, and open files.

@@ -8,7 +8,7 @@ use crate::check::{Check, Look};
 pub const CHECK: Check = Check {
     code: "moved-element",
     about: "browsers put an element elsewhere than it is written",
-    explanation: "What is here can't be here by the rules of HTML: a <div> among the rows of a table, a link within a link, a heading in a heading. Browsers move it, drop it, or close what is around it, and the page looks otherwise than its template.",
+    explanation: "What is here can't be here by the rules of HTML: a <div> among the rows of a table, a link within a link, a heading in a heading. Browsers move it, drop it, or close what is around it, and the page looks different from its template.",
     look: Look::Page(look),
 };
 
