@@ -220,10 +220,9 @@ impl Compiler<'_> {
             Unlisted::Lacking(what) => {
                 Diagnostic::warning("missing-on-site", format!("the site has no {what} \"{}\"", name.text))
             }
-            Unlisted::Warning => Diagnostic::warning(
-                "unknown-field",
-                format!("no declaration and no content knows a field \"{}\"", name.text),
-            ),
+            Unlisted::Warning => {
+                Diagnostic::warning("unknown-field", format!("no content has or declares a field \"{}\"", name.text))
+            }
         };
         // What one site lacks, another may have: there the nearest name is a guess.
         let help = did_you_mean(&name.text, members());

@@ -57,7 +57,7 @@ fn faults_have_places_and_help() {
         ("+{site.titel}", "t:1:8 unknown-member the site has no \"titel\" | did you mean \"title\"?"),
         (
             "+{first.titel}",
-            "\nt:1:9 unknown-field no declaration and no content knows a field \"titel\" | did you mean \"title\"?",
+            "\nt:1:9 unknown-field no content has or declares a field \"titel\" | did you mean \"title\"?",
         ),
         ("+{'a'.uper}", "t:1:7 unknown-member a text has no \"uper\" | did you mean \"upper\"?"),
         (

@@ -277,7 +277,7 @@ fn a_page() {
         </head>
         <body class="page visit">
 
-          <a class="skip" href="#main">To the content</a>
+          <a class="skip" href="#main">Skip to content</a>
         <header class="site">
           <a class="name" href="/"><img src="/assets/icon.svg" alt="" width="40" height="40"> Marrow Lane Seed Library</a>
           <nav class="menu" aria-label="Main">
@@ -453,7 +453,7 @@ fn a_wrong_address() {
         </head>
         <body class="error">
 
-          <a class="skip" href="#main">To the content</a>
+          <a class="skip" href="#main">Skip to content</a>
         <header class="site">
           <a class="name" href="/"><img src="/assets/icon.svg" alt="" width="40" height="40"> Marrow Lane Seed Library</a>
           <nav class="menu" aria-label="Main">

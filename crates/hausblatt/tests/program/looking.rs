@@ -127,7 +127,7 @@ fn faults_in_a_typed_value() {
     expect![[r#"
         exit 1
         ---
-        warning  no declaration and no content knows a field "titel"
+        warning  no content has or declares a field "titel"
                  the value:1:9
              1 | content.titel.upper + jornal
                          ‾‾‾‾‾

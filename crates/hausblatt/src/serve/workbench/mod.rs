@@ -206,7 +206,7 @@ pub fn document(part: &Part<'_>) -> String {
          <meta name=\"color-scheme\" content=\"light dark\">\n<title>{} · Hausblatt</title>\n\
          <link rel=\"icon\" href=\"data:,\">\n\
          <link rel=\"stylesheet\" href=\"/~/workbench.css\">\n<link rel=\"stylesheet\" href=\"/~/chart.css\">\n<script src=\"/~/workbench.js\" defer></script>\n\
-         </head>\n<body>\n<a class=\"skip\" href=\"#main\">To the content</a>\n<header class=\"top\">\n\
+         </head>\n<body>\n<a class=\"skip\" href=\"#main\">Skip to content</a>\n<header class=\"top\">\n\
          <nav aria-label=\"Workbench\">\n<ul>\n",
         part.title
     );

@@ -9,7 +9,7 @@ use crate::put;
 use crate::serve::faults;
 use crate::serve::live::Moment;
 use crate::serve::workbench::{Asked, Part};
-use crate::show::table::{addresses, counted};
+use crate::show::table::counted;
 
 /// So many findings are shown.
 const MOST: usize = 100;
@@ -36,7 +36,7 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
         if let Some(address) = finding.addresses.first() {
             put!(main, "<p class=\"seen faint\">seen at <a href=\"{}\">{}</a>", encoded(address), *address);
             if finding.addresses.len() > 1 {
-                put!(main, " and {} more", addresses(finding.addresses.len() - 1));
+                put!(main, " and {}", counted(finding.addresses.len() - 1, "more address", "more addresses"));
             }
             put!(main, "</p>\n");
         }
