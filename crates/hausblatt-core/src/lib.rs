@@ -1,5 +1,8 @@
 //! The core of Hausblatt: sites, themes, lookup, rendering, builds. No printing, no sockets, no clock.
 //!
+//! A program of one's own begins with [`Site::open`]: it routes, explains, renders, checks and supposes. The folder `examples/`
+//! shows how. Behind it is this:
+//!
 //! Files become a [`files::Snapshot`]; with an [`asking::SiteOptions`] it becomes a [`world::World`], which
 //! never changes. An address [`lookup::request::route`]s to a request, a request has a [`lookup::ladder`], and a
 //! [`lookup::resolution::Resolution`] says which file answers it. A [`render::page::Page`] is the answer itself.
@@ -16,8 +19,18 @@ pub mod model;
 mod open;
 pub mod render;
 pub mod schema;
+mod site;
 pub mod text;
 pub mod themes;
 pub mod world;
 
+pub use analysis::explanation::Explanation;
 pub use analysis::notes::offered;
+pub use asking::SiteOptions;
+pub use change::suppose::Supposition;
+pub use check::Finding;
+pub use hausblatt_lang as lang;
+pub use lookup::request::Routed;
+pub use render::page::Page;
+pub use site::{Answer, At, LoadErrors, Site};
+pub use {bumpalo, jiff};

@@ -1,5 +1,6 @@
 //! Compiled files and how they find each other: what a render works with, and the checks of calls.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
@@ -166,7 +167,7 @@ impl Library {
             Callee::Computed(prefix, _) => {
                 let stands = self.partials_behind(program.ending, prefix).next().is_some();
                 let message = format!("there is no partial below \"{prefix}\"");
-                let fault = || Diagnostic::error("unknown-partial", message).at(&program.path, call.span);
+                let fault = || Diagnostic::of(&codes::UNKNOWN_PARTIAL, message).at(&program.path, call.span);
                 if stands { Vec::new() } else { vec![fault()] }
             }
             Callee::Next => Vec::new(),
@@ -182,17 +183,17 @@ impl Library {
                 other.word()
             ),
             None => {
-                let unknown = Diagnostic::error("unknown-partial", format!("unknown partial \"{name}\""));
+                let unknown = Diagnostic::of(&codes::UNKNOWN_PARTIAL, format!("unknown partial \"{name}\""));
                 return unknown
                     .meaning(name, self.partial_names(ending))
                     .or_help(|| format!("write the file partials/{name}.{word} in a theme of the lineage"));
             }
         };
-        Diagnostic::error("unknown-partial", format!("unknown partial \"{name}\"")).help(help)
+        Diagnostic::of(&codes::UNKNOWN_PARTIAL, format!("unknown partial \"{name}\"")).help(help)
     }
 
     fn unknown_component(&self, ending: Ending, name: &str) -> Diagnostic {
-        Diagnostic::error("unknown-component", format!("unknown component \"{name}\""))
+        Diagnostic::of(&codes::UNKNOWN_COMPONENT, format!("unknown component \"{name}\""))
             .meaning(name, self.component_names(ending))
             .or_help(|| format!("write components/{name}/component.{} in a theme of the lineage", ending.word()))
     }
@@ -206,7 +207,7 @@ impl Library {
         let siblings = names.filter(|other| other.starts_with(folder) && *other != folder);
         let help = did_you_mean(name, siblings)?;
         let message = format!("there is no partial \"{name}\"; \"{found}\" answers instead");
-        Some(Diagnostic::warning("shortened-partial", message).help(help).at(&program.path, call.span))
+        Some(Diagnostic::of(&codes::SHORTENED_PARTIAL, message).help(help).at(&program.path, call.span))
     }
 
     fn check_parameters(
@@ -232,8 +233,8 @@ impl Library {
                 let message = format!("the {what} \"{name}\" takes no \"{written}\"");
                 let names = parameters.iter().map(|parameter| symbols.name(parameter.name));
                 let diagnostic = match overrides {
-                    true => Diagnostic::warning("unknown-parameter", message),
-                    false => Diagnostic::error("unknown-parameter", message),
+                    true => Diagnostic::warning(&codes::UNKNOWN_PARAMETER, message),
+                    false => Diagnostic::of(&codes::UNKNOWN_PARAMETER, message),
                 };
                 let diagnostic = diagnostic.meaning(written, names).or_help(|| takes.to_owned());
                 found.push(diagnostic.at(&program.path, given.span));
@@ -242,7 +243,7 @@ impl Library {
             if let Some((needed, is)) = differ(&parameter.of, &given.of) {
                 let message = format!("\"{written}\" of the {what} \"{name}\" is {needed}, and this is {is}");
                 let help = format!("give {needed}, or change the default under \"takes\"");
-                found.push(Diagnostic::error("wrong-type", message).help(help).at(&program.path, given.span));
+                found.push(Diagnostic::of(&codes::WRONG_TYPE, message).help(help).at(&program.path, given.span));
             }
         }
         let given = |symbol: Symbol| call.given.iter().any(|given| given.name == symbol);
@@ -250,7 +251,7 @@ impl Library {
             let missing = symbols.name(missing.name);
             let message = format!("the {what} \"{name}\" needs \"{missing}\", which is not given");
             let help = format!("write: given {missing} = …");
-            found.push(Diagnostic::error("missing-parameter", message).help(help).at(&program.path, call.span));
+            found.push(Diagnostic::of(&codes::MISSING_PARAMETER, message).help(help).at(&program.path, call.span));
         }
         found
     }
@@ -268,7 +269,7 @@ impl Library {
         let (lost, span) = call.fills.iter().find(|(fill, _)| !slots.contains(fill))?;
         let lost = symbols.name(*lost);
         let message = format!("the partial \"{name}\" has no slot \"{lost}\"");
-        let diagnostic = Diagnostic::warning("unknown-slot", message);
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_SLOT, message);
         Some(diagnostic.meaning(lost, slots.iter().map(|&slot| symbols.name(slot))).at(&program.path, *span))
     }
 

@@ -115,5 +115,5 @@ pub fn themes(current: &OsStr) -> Vec<CompletionCandidate> {
 
 /// Codes of checks.
 pub fn codes(current: &OsStr) -> Vec<CompletionCandidate> {
-    fitting(current, check::checks().into_iter().map(|check| check.code.to_owned()))
+    fitting(current, check::codes().into_iter().map(|code| code.name.to_owned()))
 }

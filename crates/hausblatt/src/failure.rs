@@ -1,5 +1,6 @@
 //! What keeps a command from answering at all, and the exit code for it.
 
+use hausblatt_core::text::codes;
 use std::io;
 
 use hausblatt_core::files::Snapshot;
@@ -24,7 +25,7 @@ impl Failure {
 
     /// Of a site that can't be loaded, where that is all that is known.
     pub fn no_site(message: impl Into<String>, help: Option<String>) -> Self {
-        let problem = Diagnostic::error("no-site", message).maybe_help(help);
+        let problem = Diagnostic::of(&codes::NO_SITE, message).maybe_help(help);
         Failure::Unloadable(Box::new(Snapshot::in_memory([])), vec![problem])
     }
 }

@@ -1,5 +1,6 @@
 //! The site that a command works on: found, read, and its problems shown.
 
+use hausblatt_core::text::codes;
 use std::env;
 use std::error::Error;
 use std::io;
@@ -191,7 +192,7 @@ pub fn write(world: &World, writes: &[Write]) -> Result<(), Failure> {
 pub fn unknown_content(world: &World, typed: &str) -> Diagnostic {
     let paths = world.site.contents.iter().map(|content| &**content.path());
     let help = did_you_mean(typed.trim_start_matches("./"), paths);
-    let diagnostic = Diagnostic::error("no-content", format!("there is no content file {typed}"));
+    let diagnostic = Diagnostic::of(&codes::NO_CONTENT, format!("there is no content file {typed}"));
     diagnostic.help(help.unwrap_or_else(|| "\"hausblatt map\" lists every address".to_owned()))
 }
 

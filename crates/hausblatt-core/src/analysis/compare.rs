@@ -1,5 +1,6 @@
 //! Two Worlds compared: which addresses are answered by another file, which differ, which faults are new.
 
+use crate::text::codes;
 use std::collections::{BTreeMap, BTreeSet};
 
 use bumpalo::Bump;
@@ -169,12 +170,12 @@ fn failures(world: &World) -> Vec<Fault> {
             (LayoutChoice::Missing(name, asker), _) => {
                 let message = format!("no theme of the lineage has the layout \"{}\"", name.text);
                 let path = &world.lineage.file(*asker).node.path;
-                Diagnostic::error("unknown-layout", message)
+                Diagnostic::of(&codes::UNKNOWN_LAYOUT, message)
                     .help("a template without a layout says: layout: none")
                     .at(path, name.span)
             }
             (_, None) if !is_built_in(&resolution.request) => {
-                Diagnostic::error("no-template", "no template answers these addresses")
+                Diagnostic::of(&codes::NO_TEMPLATE, "no template answers these addresses")
                     .help("a lineage needs a templates/fallback.html at least")
             }
             _ => continue,

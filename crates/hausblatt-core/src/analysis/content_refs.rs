@@ -1,5 +1,6 @@
 //! What content asks for and the lineage or the site lacks: the everyday sight after a change of theme.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -7,9 +8,9 @@ use hausblatt_lang::text::source::Place;
 use hausblatt_lang::value::datum::Datum;
 use rustc_hash::FxHashMap;
 
+use crate::analysis::choice_problem::ChoiceProblem;
 use crate::lookup::content_links::{fault_of, lost_in_text, missing_file};
 use crate::lookup::request::{Kind, Request};
-use crate::lookup::resolution::FileState;
 use crate::model::content::{Content, ContentId, Section};
 use crate::schema::fields::{Field, FieldType, picture_address};
 use crate::text::data::Data;
@@ -33,7 +34,7 @@ pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
             if !trays.contains(&tray.name.as_str()) {
                 let message = format!("no file of the lineage prints the tray \"{}\"", tray.name);
                 let mut diagnostic =
-                    Diagnostic::warning("unknown-tray", message).meaning(&tray.name, trays.iter().copied());
+                    Diagnostic::of(&codes::UNKNOWN_TRAY, message).meaning(&tray.name, trays.iter().copied());
                 // It may as well be the template that is misspelt, unless other content has the tray that it prints.
                 diagnostic.fix = diagnostic.fix.filter(|fix| filled(&fix.to));
                 let help = || format!("a template prints it with +{{tray \"{}\"}}", tray.name);
@@ -90,7 +91,7 @@ pub fn of_configuration(world: &World) -> Vec<Diagnostic> {
                 collection.config.name.text
             );
             let help = "write date: 2026-03-14 into entries, or begin their file names with it";
-            found.push(Diagnostic::warning("no-dates", message).help(help).at(&config.path, span));
+            found.push(Diagnostic::of(&codes::NO_DATES, message).help(help).at(&config.path, span));
         }
     }
     found
@@ -160,30 +161,13 @@ fn in_field(world: &World, of: &FieldType, data: &Data, path: &Arc<str>, found: 
 
 /// A chosen template that content does not get.
 fn choice(world: &World, id: ContentId, content: &Content) -> Option<Diagnostic> {
-    let (_, span) = content.template.as_ref()?;
+    let (name, span) = content.template.as_ref()?;
     if !content.is_live() {
         return None;
     }
     let kind = if content.home == Section::Pages { Kind::Page(id) } else { Kind::Entry(id) };
     let resolution = world.resolve(Request::ok(content.address.as_deref().unwrap_or("/"), kind, 1));
-    let rung = resolution.rungs.first()?;
-    if rung.files.iter().any(|(_, state)| *state == FileState::Renders) {
-        return None;
-    }
-    let note = crate::analysis::notes::choice(world, &resolution, content)?;
-    let (message, help) = note.text.split_once(". ").unwrap_or((note.text.trim_end_matches('.'), ""));
-    let message = message.strip_prefix(&format!("{} chooses ", content.path())).unwrap_or(message);
-    let mut help = help.trim_end_matches('.').to_owned();
-    if let Some(first) = help.get_mut(..1) {
-        first.make_ascii_lowercase();
-    }
-    let help = (!help.is_empty()).then_some(help);
-    Some(Diagnostic::warning(note.code, format!("this chooses {message}")).maybe_help(help).at(content.path(), *span))
-}
-
-/// Whether a diagnostic says what a note on an answer says too.
-pub fn is_told_by_note(diagnostic: &Diagnostic) -> bool {
-    diagnostic.code.starts_with("choice-")
+    Some(ChoiceProblem::of(world, &resolution, content)?.diagnostic(content, name, *span))
 }
 
 /// The images that live content names without an alt, by address, each with the places that name it.

@@ -2,11 +2,15 @@
 
 pub mod asset_conflicts;
 pub mod chart;
+mod choice_problem;
 pub mod compare;
 pub(crate) mod content_refs;
 pub mod expect;
+pub mod explanation;
 pub mod missed;
+pub(crate) mod next_steps;
 pub(crate) mod notes;
 pub(crate) mod potential_use;
 pub mod reach;
 pub mod states;
+mod subject;

@@ -1,30 +1,36 @@
 //! What an answer points out: the surprising case, a choice that failed, an id that is not the address.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::suggest::nearest;
 
-use crate::lookup::ladder::{Reason, fits};
+use crate::analysis::choice_problem::{ChoiceProblem, is_told_by_note};
+use crate::lookup::ladder::fits;
 use crate::lookup::request::Kind;
-use crate::lookup::resolution::{FileState, Note, Resolution};
-use crate::lookup::resolution::{LayoutChoice, Used};
+use crate::lookup::resolution::{FileState, LayoutChoice, Note, Resolution, Use, Used};
 use crate::model::content::{Content, Section};
-use crate::themes::lineage::Role;
+use crate::render::page::is_built_in;
+use crate::themes::lineage::{FileId, Role};
 use crate::world::World;
 
-/// All notes on a resolution.
-pub fn notes(world: &World, resolution: &Resolution) -> Vec<Note> {
+/// All notes on a resolution, with the files that run and those that they use.
+pub(super) fn notes(world: &World, resolution: &Resolution, running: &[FileId], uses: &[Use]) -> Vec<Note> {
     let content = resolution.request.kind.content().map(|id| world.site.content(id));
     let mut notes = Vec::new();
     if let Some(content) = content {
-        notes.extend(choice(world, resolution, content));
+        notes.extend(chosen(world, resolution, content));
         notes.extend(id_and_address(resolution, content));
         notes.extend(broken(content));
     }
     notes.extend(passed_over(world, resolution));
-    notes.extend(faulty(world, resolution));
+    notes.extend(faulty(world, resolution, running, uses));
     notes
+}
+
+fn chosen(world: &World, resolution: &Resolution, content: &Content) -> Option<Note> {
+    let (name, _) = content.template.as_ref()?;
+    Some(ChoiceProblem::of(world, resolution, content)?.note(content, name))
 }
 
 /// The name decides before the theme does: a nearer theme's general file loses to a farther one's specific one.
@@ -43,86 +49,52 @@ fn passed_over(world: &World, resolution: &Resolution) -> Option<Note> {
         far.name,
         template_name(world, winner)
     );
-    Some(Note { code: "passed-over", text })
+    Some(Note { code: codes::PASSED_OVER, text })
 }
 
-fn template_name(world: &World, id: crate::themes::lineage::FileId) -> &str {
+fn template_name(world: &World, id: FileId) -> &str {
     world.lineage.file(id).name.trim_start_matches("templates/")
 }
 
 impl World {
     /// The problems of the files that an answer uses.
-    pub fn problems_of<'w>(&'w self, resolution: &Resolution) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
-        let uses = resolution.uses(self);
-        let components = uses.iter().filter(|used| used.what == Used::Component);
-        let manifests = components.filter_map(|used| {
-            let id = self.lineage.nearest(&format!("components/{}/component.toml", used.name))?;
-            Some(self.lineage.file(id).node.path.clone())
-        });
-        let manifests: Vec<Arc<str>> = manifests.collect();
-        let table = match resolution.request.kind {
-            Kind::Route(number, _) => self.site.routes.get(usize::from(number)).and_then(|route| {
-                let each = route.config.each.as_ref()?;
-                Some(self.site.tables.iter().find(|table| table.name == each.text)?.path.clone())
-            }),
-            _ => None,
-        };
-        let used = uses.into_iter().map(|used| used.file);
-        let mut paths: Vec<Arc<str>> = resolution
-            .running(self)
-            .into_iter()
-            .chain(used)
-            .map(|file| self.lineage.file(file).node.path.clone())
-            .collect();
-        paths.extend(manifests.into_iter().chain(table));
-        if let Some(content) = resolution.request.content(&self.site) {
-            paths.push(self.site.content(content).path().clone());
-        }
-        if let LayoutChoice::Missing(_, asker) = &resolution.layout {
-            paths.push(self.lineage.file(*asker).node.path.clone());
-        }
-        self.problems
-            .iter()
-            .filter(move |problem| problem.place.as_ref().is_some_and(|place| paths.contains(&place.path)))
-            .filter(|problem| !crate::analysis::content_refs::is_told_by_note(problem))
+    pub fn problems_of(&self, resolution: &Resolution) -> Vec<&Diagnostic> {
+        problems(self, resolution, &resolution.running(self), &resolution.uses(self)).collect()
     }
 }
 
-impl Resolution {
-    /// What to know about the answer.
-    pub fn notes(&self, world: &World) -> Vec<Note> {
-        notes(world, self)
-    }
-}
-
-pub fn choice(world: &World, resolution: &Resolution, content: &Content) -> Option<Note> {
-    let (name, _) = content.template.as_ref()?;
-    let rung = resolution.rungs.iter().find(|rung| rung.rung.reason == Reason::Chosen)?;
-    if rung.files.iter().any(|(_, state)| *state == FileState::Renders) {
-        return None;
-    }
-    if let Some((unfit, _)) = rung.files.iter().find(|(_, state)| *state == FileState::Unfit) {
-        let for_what = world.header(*unfit).fits.join(", ");
-        let text = format!("{} chooses offered/{name}, which does not fit it: it is for {for_what}.", content.path());
-        return Some(Note { code: "choice-not-allowed", text });
-    }
-    if let Some((hidden, _)) = rung.files.iter().find(|(_, state)| *state == FileState::Hidden) {
-        let by = world.lineage.file(*hidden).hidden_by.and_then(|theme| world.lineage.themes.get(theme));
-        let by = by.map_or("a nearer theme", |theme| theme.name.as_str());
-        let text = format!("{} chooses offered/{name}, which {by} hides.", content.path());
-        return Some(Note { code: "choice-hidden", text });
-    }
-    let offered = offered(world, Some(content));
-    let help = match nearest(name, offered.iter().map(String::as_str)) {
-        Some(near) => format!(" Did it mean \"{near}\"?"),
-        None if crate::lookup::offers::why_not(world, name).is_some() => {
-            format!(" {}", crate::lookup::offers::why_not(world, name).unwrap_or_default())
-        }
-        None if offered.is_empty() => " No theme of the lineage offers one for it.".to_owned(),
-        None => format!(" Offered for it are: {}.", offered.join(", ")),
+/// The problems of the files that run and of those that they use.
+pub(super) fn problems<'w>(
+    world: &'w World,
+    resolution: &Resolution,
+    running: &[FileId],
+    uses: &[Use],
+) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
+    let path = |file: FileId| world.lineage.file(file).node.path.clone();
+    let manifest = |used: &Use| {
+        let name = (used.what == Used::Component).then(|| format!("components/{}/component.toml", used.name))?;
+        world.lineage.nearest(&name)
     };
-    let text = format!("{} chooses offered/{name}, which no theme of the lineage has.{help}", content.path());
-    Some(Note { code: "choice-missing", text })
+    let table = match resolution.request.kind {
+        Kind::Route(number, _) => world.site.routes.get(usize::from(number)).and_then(|route| {
+            let each = route.config.each.as_ref()?;
+            Some(world.site.tables.iter().find(|table| table.name == each.text)?.path.clone())
+        }),
+        _ => None,
+    };
+    let used = uses.iter().map(|used| used.file);
+    let files = running.iter().copied().chain(used).chain(uses.iter().filter_map(manifest));
+    let mut paths: Vec<Arc<str>> = files.map(path).chain(table).collect();
+    if let Some(content) = resolution.request.content(&world.site) {
+        paths.push(world.site.content(content).path().clone());
+    }
+    if let LayoutChoice::Missing(_, asker) = &resolution.layout {
+        paths.push(path(*asker));
+    }
+    let problems = world.problems.iter();
+    problems
+        .filter(move |problem| problem.place.as_ref().is_some_and(|place| paths.contains(&place.path)))
+        .filter(|problem| !is_told_by_note(problem))
 }
 
 /// The names of the templates that the lineage offers, for this content if one is given.
@@ -154,32 +126,31 @@ fn id_and_address(resolution: &Resolution, content: &Content) -> Option<Note> {
         "Its id is {}, not {by_address}: a template of its own is called page/{}.html; page/{by_address}.html would never be looked for here.",
         content.id, content.id
     );
-    Some(Note { code: "id-differs", text })
+    Some(Note { code: codes::ID_DIFFERS, text })
 }
 
 fn broken(content: &Content) -> Option<Note> {
     let text = format!("{} has errors, so it can't be rendered.", content.path());
-    content.broken.then_some(Note { code: "faulty", text })
+    content.broken.then_some(Note { code: codes::FAULTY, text })
 }
 
-fn faulty(world: &World, resolution: &Resolution) -> Vec<Note> {
-    let used = resolution.uses(world).into_iter().map(|used| used.file);
-    let files = resolution.running(world).into_iter().chain(used);
+fn faulty(world: &World, resolution: &Resolution, running: &[FileId], uses: &[Use]) -> Vec<Note> {
+    let files = running.iter().copied().chain(uses.iter().map(|used| used.file));
     let broken = files.filter(|&file| world.program(file).is_none()).map(|file| &world.lineage.file(file).node.path);
     let mut notes: Vec<Note> =
-        broken.map(|path| Note { code: "faulty", text: format!("{path} does not compile.") }).collect();
+        broken.map(|path| Note { code: codes::FAULTY, text: format!("{path} does not compile.") }).collect();
     notes.dedup();
-    if let crate::lookup::resolution::LayoutChoice::Missing(name, _) = &resolution.layout {
+    if let LayoutChoice::Missing(name, _) = &resolution.layout {
         let text = format!(
             "No theme of the lineage has the layout \"{}\". A template without one says: layout: none",
             name.text
         );
-        notes.push(Note { code: "layout-missing", text });
+        notes.push(Note { code: codes::LAYOUT_MISSING, text });
     }
-    if resolution.winner.is_none() && !crate::render::page::is_built_in(&resolution.request) {
+    if resolution.winner.is_none() && !is_built_in(&resolution.request) {
         let text =
             "No theme of the lineage has any of these files; a lineage needs a fallback.html at least.".to_owned();
-        notes.push(Note { code: "no-template", text });
+        notes.push(Note { code: codes::NO_TEMPLATE, text });
     }
     notes
 }

@@ -102,6 +102,9 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
         report.failed.extend(outcome.failed);
         report.answered.extend(outcome.answered);
         report.diagnostics.extend(outcome.diagnostics);
+        if let Some((path, error)) = outcome.error {
+            return Err(BuildError::Io(path, error));
+        }
     }
     report.diagnostics = distinct(report.diagnostics);
     let planned: rustc_hash::FxHashSet<&str> = jobs.iter().map(|job| job.path.as_str()).collect();
@@ -138,7 +141,13 @@ fn compared(
         |becomes: ChangeKind, diff: Option<String>| Some(PlannedChange { path: job.path.clone(), becomes, diff });
     let (text, bytes) = match make(world, options, job, &mut outcome, arena) {
         Made::Text(text) => (text.into_owned().into_bytes(), true),
-        Made::Copy(node) => (node.bytes().unwrap_or_default(), false),
+        Made::Copy(node) => match node.bytes() {
+            Ok(bytes) => (bytes, false),
+            Err(error) => {
+                outcome.error = Some((node.path.to_string().into(), error));
+                return (None, 0, outcome);
+            }
+        },
         Made::Nothing { broken } => {
             let ours = old.files.get(&job.path).is_some_and(Kept::is_written);
             let gone = !broken && ours && look.is_ok();

@@ -8,6 +8,8 @@ mod write;
 
 use std::any::Any;
 use std::borrow::Cow;
+use std::error::Error;
+use std::fmt::{self, Display, Formatter};
 use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
@@ -98,6 +100,25 @@ pub enum BuildError {
     Io(PathBuf, io::Error),
 }
 
+impl Display for BuildError {
+    fn fmt(&self, out: &mut Formatter<'_>) -> fmt::Result {
+        match self {
+            BuildError::Folder(message, _) => out.write_str(message),
+            BuildError::Locked => out.write_str("another build is under way in this folder"),
+            BuildError::Io(path, error) => write!(out, "{} can't be written: {error}", path.display()),
+        }
+    }
+}
+
+impl Error for BuildError {
+    fn source(&self) -> Option<&(dyn Error + 'static)> {
+        match self {
+            BuildError::Io(_, error) => Some(error),
+            BuildError::Folder(..) | BuildError::Locked => None,
+        }
+    }
+}
+
 /// Tells how far a build has come: outputs done, outputs in all.
 pub type Progress<'p> = &'p (dyn Fn(usize, usize) + Sync);
 
@@ -183,6 +204,10 @@ fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcom
         }
         Output::Redirect(to) => Made::Text(redirect_page(to).into()),
         Output::Text(text) => Made::Text(text.into()),
+        Output::Failed(reason) => {
+            outcome.error = Some((options.out.join(&job.path), io::Error::other(reason.clone())));
+            Made::Nothing { broken: true }
+        }
         Output::Page(request) => {
             let page = page(world, request.clone(), options.audience(), arena);
             outcome.diagnostics = page.diagnostics;

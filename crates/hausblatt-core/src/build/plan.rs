@@ -1,5 +1,6 @@
 //! What a build publishes, and that no two outputs meet in one file.
 
+use crate::text::codes;
 use std::path::PathBuf;
 use std::sync::Arc;
 
@@ -49,6 +50,8 @@ pub enum Output {
     Copy(Arc<FileNode>),
     /// This text.
     Text(String),
+    /// A text that could not be made; why.
+    Failed(String),
 }
 
 /// All outputs of a site, or of the part of it that is asked for, and what is wrong among those of the whole: of what meets
@@ -57,9 +60,9 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
     // Found before pages are made on all cores: a core that waits for this in the middle of a page could take up another
     // page that waits for it, too.
     world.odd();
-    let text = |path: String, make: &dyn Fn() -> String| {
-        let text = if options.part.holds(&path) { make() } else { String::new() };
-        Job { path, output: Output::Text(text) }
+    let text = |path: String, make: &dyn Fn() -> serde_json::Result<String>| {
+        let text = if options.part.holds(&path) { make() } else { Ok(String::new()) };
+        Job { path, output: text.map_or_else(|error| Output::Failed(error.to_string()), Output::Text) }
     };
     let job = |address: String| {
         let output = match world.route_decoded(&address) {
@@ -90,11 +93,11 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
         }
     }
     if let Some((script, index)) = search_files(world) {
-        jobs.push(text(output_file(&script), &|| search::SCRIPT.to_owned()));
+        jobs.push(text(output_file(&script), &|| Ok(search::SCRIPT.to_owned())));
         jobs.push(text(output_file(&index), &|| crate::render::search::for_browsers(world)));
     }
     if options.map {
-        let json = || serde_json::to_string_pretty(&map(world)).unwrap_or_default() + "\n";
+        let json = || Ok(serde_json::to_string_pretty(&map(world))? + "\n");
         jobs.push(text("hausblatt-map.json".to_owned(), &json));
     }
     let (left_out, found) = clashes(world, &jobs);
@@ -108,7 +111,7 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
 fn clashes(world: &World, jobs: &[Job]) -> (FxHashSet<usize>, Vec<Diagnostic>) {
     let rank = |job: &Job| match job.output {
         Output::Copy(_) => 0,
-        Output::Page(_) | Output::Text(_) => 1,
+        Output::Page(_) | Output::Text(_) | Output::Failed(_) => 1,
         Output::Redirect(_) => 2,
     };
     let folded: Vec<String> = jobs.iter().map(|job| job.path.to_lowercase()).collect();
@@ -151,7 +154,7 @@ fn meeting_of(world: &World, job: &Job, other: &Job) -> Diagnostic {
     // A line that says so is a better place than a file that does not.
     met.sort_by_key(|job| source(world, job).span == Span::default());
     let [(place, _), (related, published)] = met.map(|job| (source(world, job), job));
-    Diagnostic::error("same-output", message)
+    Diagnostic::of(&codes::SAME_OUTPUT, message)
         .help("give one of them another address or name")
         .at(&place.path, place.span)
         .related(&related.path, related.span, format!("this is published as {}", published.path))
@@ -180,7 +183,7 @@ fn source(world: &World, job: &Job) -> Place {
             });
             moved.unwrap_or_else(config)
         }
-        Output::Text(_) => config(),
+        Output::Text(_) | Output::Failed(_) => config(),
     };
     Place { path, span }
 }

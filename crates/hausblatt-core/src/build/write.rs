@@ -7,7 +7,7 @@ use xxhash_rust::xxh3::Xxh3;
 
 use crate::build::hash;
 use crate::build::record::Kept;
-use crate::files::edit::{put, replace};
+use crate::files::edit::{process_of, put, replace};
 use crate::files::{FileNode, Files, Kind, Links, Look};
 
 /// The output folder, and where it is.
@@ -151,13 +151,9 @@ pub fn sweep<'p>(out: OutputFolder<'_>, paths: impl Iterator<Item = &'p String>)
     for folder in folders.into_iter().filter(|folder| stands_in_folders(out, &format!("{folder}/x"))) {
         let folder = out.folder.join(folder);
         for entry in out.files.list(&folder).into_iter().flatten() {
-            if is_temporary(&entry.name.to_string_lossy()) {
+            if process_of(&entry.name.to_string_lossy()).is_some() {
                 let _ = out.files.remove_file(&folder.join(&entry.name));
             }
         }
     }
-}
-
-fn is_temporary(name: &str) -> bool {
-    name.strip_prefix(".hausblatt-").is_some_and(|rest| rest.bytes().all(|byte| byte.is_ascii_digit() || byte == b'-'))
 }

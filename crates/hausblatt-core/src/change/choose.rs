@@ -1,5 +1,7 @@
 //! Choosing offered templates for content.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::{nearest, which_of};
@@ -51,7 +53,7 @@ fn has_choice(content: &Content) -> Result<(), Diagnostic> {
         State::Live if content.address.is_none() => ("has no address", "see why: hausblatt check"),
         State::Live | State::Draft | State::Waits => return Ok(()),
     };
-    Err(Diagnostic::error("no-content", format!("{} {why}", content.path())).help(help))
+    Err(Diagnostic::of(&codes::NO_CONTENT, format!("{} {why}", content.path())).help(help))
 }
 
 /// Why content may not choose the template `name`.
@@ -71,22 +73,24 @@ fn may_choose(world: &World, content: &Content, name: &str) -> Result<(), Diagno
         if let Some(theme) = world.lineage.all(&file).iter().find_map(|&id| world.lineage.file(id).hidden_by) {
             let theme = &world.lineage.themes[theme].name;
             let message = format!("{theme} hides {file}");
-            return Err(Diagnostic::error("choice-hidden", message).help(others));
+            return Err(Diagnostic::error(&codes::CHOICE_HIDDEN, message).help(others));
         }
         let near = nearest(name, all.iter().map(String::as_str)).map(|near| format!("did you mean \"{near}\"?"));
         let help = near.or_else(|| offers::why_not(world, name)).unwrap_or(others);
         let message = format!("no theme of the lineage has {file}");
-        return Err(Diagnostic::error("choice-missing", message).help(help));
+        return Err(Diagnostic::error(&codes::CHOICE_MISSING, message).help(help));
     };
     if world.program(id).is_none() {
         let path = &world.lineage.file(id).node.path;
         let message = format!("{path} has an error: every page that chooses it would answer with 500");
-        return Err(Diagnostic::error("faulty-file", message).help(format!("see it: hausblatt check {}", word(path))));
+        return Err(
+            Diagnostic::of(&lang_codes::FAULTY_FILE, message).help(format!("see it: hausblatt check {}", word(path)))
+        );
     }
     let header = world.header(id);
     if !fits(&header.fits, &world.site, content) {
         let message = format!("{file} does not fit {}: it is for {}", content.path(), header.fits.join(", "));
-        return Err(Diagnostic::error("choice-not-allowed", message).help(others));
+        return Err(Diagnostic::error(&codes::CHOICE_NOT_ALLOWED, message).help(others));
     }
     Ok(())
 }
@@ -175,7 +179,7 @@ fn outside(world: &World) -> Vec<Choice> {
 /// # Errors
 /// Why nothing there can.
 pub fn chooser(world: &World, address: &str) -> Result<ContentId, Diagnostic> {
-    let error = |message: String, help: String| Err(Diagnostic::error("no-content", message).help(help));
+    let error = |message: String, help: String| Err(Diagnostic::of(&codes::NO_CONTENT, message).help(help));
     match world.route(address) {
         Routed::Redirect(to) => {
             error(format!("{address} redirects"), format!("name the address that it leads to: {to}"))

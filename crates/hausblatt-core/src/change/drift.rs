@@ -1,5 +1,6 @@
 //! Drift: copies held against what their originals have become, and merged with it.
 
+use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use similar::{ChangeTag, TextDiff};
 
@@ -113,13 +114,10 @@ pub fn copies(world: &World) -> (Vec<Copy>, Vec<Diagnostic>) {
         }
     }
     for (name, original) in &records {
-        let renamed = renamed_copy(world, active, name, original, &records);
-        let taken = |name: &String| found.iter().any(|copy: &Copy| copy.name == *name);
-        let copy = match renamed.filter(|name| !taken(name)) {
-            Some(now) => Copy { recorded_as: Some(name.clone()), ..recorded(world, active, &now, original, &records) },
-            None => recorded(world, active, name, original, &records),
-        };
-        found.push(copy);
+        match with_record(world, active, (name, original), &records, &found) {
+            Ok(copy) => found.push(copy),
+            Err(problem) => problems.push(problem),
+        }
     }
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.theme == 0) {
         let known = found.iter().any(|copy: &Copy| copy.name == *file.name)
@@ -127,14 +125,41 @@ pub fn copies(world: &World) -> (Vec<Copy>, Vec<Diagnostic>) {
                 one.place.as_ref().is_some_and(|place| *place.path == *originals::place(active, &file.name))
             });
         if !known && may_be_copy(world, id) {
-            found.extend(unrecorded(world, id));
+            match unrecorded(world, id) {
+                Ok(copy) => found.extend(copy),
+                Err(problem) => problems.push(problem),
+            }
         }
     }
     found.sort_by(|a, b| a.name.cmp(&b.name));
     (found, problems)
 }
 
-fn recorded(world: &World, active: &Theme, name: &str, original: &Original, records: &[(String, Original)]) -> Copy {
+/// The copy that a record is of, under the name that it has now.
+fn with_record(
+    world: &World,
+    active: &Theme,
+    (name, original): (&str, &Original),
+    records: &[(String, Original)],
+    found: &[Copy],
+) -> Result<Copy, Diagnostic> {
+    let renamed = renamed_copy(world, active, name, original, records)?;
+    match renamed.filter(|name| !found.iter().any(|copy| copy.name == *name)) {
+        Some(now) => {
+            let copy = recorded(world, active, &now, original, records)?;
+            Ok(Copy { recorded_as: Some(name.to_owned()), ..copy })
+        }
+        None => recorded(world, active, name, original, records),
+    }
+}
+
+fn recorded(
+    world: &World,
+    active: &Theme,
+    name: &str,
+    original: &Original,
+    records: &[(String, Original)],
+) -> Result<Copy, Diagnostic> {
     let snapshot = &world.snapshot;
     // What another copy was made of, or is over, is not what this one's original has become.
     let taken = |theme: &Theme, path: &str| {
@@ -142,9 +167,11 @@ fn recorded(world: &World, active: &Theme, name: &str, original: &Original, reco
             || snapshot.file(&format!("{}{path}", active.root)).is_some()
     };
     let path = format!("{}{name}", active.root);
-    let copy = snapshot.file(&path).map(|node| bytes_of(node));
-    let here =
-        original.now(snapshot).map(|(node, theme)| (now_of(&theme, original.path.clone(), node), bytes_of(node)));
+    let copy = snapshot.file(&path).map(|node| bytes_of(node)).transpose()?;
+    let here = match original.now(snapshot) {
+        Some((node, theme)) => Some((now_of(&theme, original.path.clone(), node), bytes_of(node)?)),
+        None => None,
+    };
     let extends =
         world.lineage.nearest(name).is_some_and(|id| world.lineage.file(id).theme == 0 && world.continues(id));
     let (state, now) = match (&copy, here) {
@@ -152,15 +179,18 @@ fn recorded(world: &World, active: &Theme, name: &str, original: &Original, reco
         (Some(_), now) if extends => (State::Extends, now),
         (Some(_), Some(now)) if now.1 == original.bytes => (State::Current, Some(now)),
         (Some(_), Some(now)) => (State::Drifted, Some(now)),
-        (Some(_), None) => match renamed(snapshot, original, &taken).or_else(|| elsewhere(world, original)) {
-            Some(now) => (State::Moved, Some(now)),
-            None => (State::Gone, None),
-        },
+        (Some(_), None) => {
+            let now = match renamed(snapshot, original, &taken)? {
+                Some(now) => Some(now),
+                None => elsewhere(world, original)?,
+            };
+            (if now.is_some() { State::Moved } else { State::Gone }, now)
+        }
     };
     let (added, removed) = now.as_ref().map_or((0, 0), |(_, bytes)| counted(&original.bytes, bytes));
     let same = copy.is_some() && copy == now.as_ref().map(|(_, bytes)| bytes.clone());
     let conflicts = copy.as_ref().is_some_and(|bytes| is_marked(&String::from_utf8_lossy(bytes)));
-    Copy {
+    Ok(Copy {
         name: name.to_owned(),
         path,
         recorded_as: None,
@@ -172,7 +202,7 @@ fn recorded(world: &World, active: &Theme, name: &str, original: &Original, reco
         may_go: same && stands_in(world, name, now.as_ref().map(|(now, _)| now)),
         now: now.map(|(now, _)| now),
         conflicts,
-    }
+    })
 }
 
 /// The name that a copy has now which is not where its record says: of the active theme's files without a record, of the
@@ -183,9 +213,9 @@ fn renamed_copy(
     name: &str,
     original: &Original,
     records: &[(String, Original)],
-) -> Option<String> {
+) -> Result<Option<String>, Diagnostic> {
     if world.snapshot.file(&format!("{}{name}", active.root)).is_some() {
-        return None;
+        return Ok(None);
     }
     let parts = |name: &str| {
         let folder = name.split('/').next().unwrap_or("").to_owned();
@@ -199,20 +229,25 @@ fn renamed_copy(
         if known || itself || parts(&file.name) != parts(name) || world.continues(id) {
             continue;
         }
-        let alike = ratio(&original.bytes, &bytes_of(&file.node));
+        let alike = ratio(&original.bytes, &bytes_of(&file.node)?);
         if alike >= RENAMED_COPY && best.as_ref().is_none_or(|(most, _)| alike > *most) {
             best = Some((alike, file.name.to_string()));
         }
     }
-    best.map(|(_, name)| name)
+    Ok(best.map(|(_, name)| name))
 }
 
 fn now_of(theme: &Theme, path: String, node: &FileNode) -> Now {
     Now { theme: theme.name.clone(), path, version: theme.version.clone(), file: node.path.to_string() }
 }
 
-fn bytes_of(node: &FileNode) -> Vec<u8> {
-    node.bytes().unwrap_or_default()
+/// What a file holds; one that can't be read must not be taken for an empty one.
+fn bytes_of(node: &FileNode) -> Result<Vec<u8>, Diagnostic> {
+    node.bytes().map_err(|error| unreadable(&node.path, &error.to_string()))
+}
+
+fn unreadable(path: &str, why: &str) -> Diagnostic {
+    Diagnostic::of(&codes::UNREADABLE, format!("{path} can't be read: {why}")).help("look at its permissions")
 }
 
 /// Whether an original is what would be found for the name of its copy, if that were gone.
@@ -222,32 +257,37 @@ fn stands_in(world: &World, name: &str, now: Option<&Now>) -> bool {
 }
 
 /// The file of the original's theme that it is now, if it was renamed: the same bytes, or nearly the same lines.
-fn renamed(snapshot: &Snapshot, original: &Original, taken: &dyn Fn(&Theme, &str) -> bool) -> Option<(Now, Vec<u8>)> {
-    let theme = theme::read(snapshot, &original.theme, &mut Vec::new())?;
+fn renamed(
+    snapshot: &Snapshot,
+    original: &Original,
+    taken: &dyn Fn(&Theme, &str) -> bool,
+) -> Result<Option<(Now, Vec<u8>)>, Diagnostic> {
+    let Some(theme) = theme::read(snapshot, &original.theme, &mut Vec::new()) else { return Ok(None) };
     let folder = original.path.split('/').next().unwrap_or("");
     let ending = original.path.rsplit('.').next().unwrap_or("");
     let alike = |node: &FileNode| {
-        let bytes = bytes_of(node);
+        let bytes = bytes_of(node)?;
         let ratio = if bytes == original.bytes { 2.0 } else { ratio(&original.bytes, &bytes) };
-        (ratio, bytes)
+        Ok((ratio, bytes))
     };
     let below = format!("{}{folder}/", theme.root);
     let others = snapshot.below(&below).filter(|node| node.path.rsplit('.').next() == Some(ending));
     let others = others.filter(|node| !taken(&theme, &node.path[theme.root.len()..]));
-    let mut others: Vec<_> =
-        others.map(|node| (alike(node), node)).filter(|((ratio, _), _)| *ratio >= RENAMED).collect();
+    let others: Result<Vec<_>, Diagnostic> = others.map(|node| Ok((alike(node)?, node))).collect();
+    let mut others: Vec<_> = others?.into_iter().filter(|((ratio, _), _)| *ratio >= RENAMED).collect();
     others.sort_by(|((a, _), _), ((b, _), _)| b.total_cmp(a));
-    let ((_, bytes), node) = others.into_iter().next()?;
-    let path = node.path[theme.root.len()..].to_owned();
-    Some((now_of(&theme, path, node), bytes))
+    Ok(others.into_iter().next().map(|((_, bytes), node)| {
+        let path = node.path[theme.root.len()..].to_owned();
+        (now_of(&theme, path, node), bytes)
+    }))
 }
 
 /// The nearest ancestor's file of the original's name, where its own theme has lost it or is gone itself.
-fn elsewhere(world: &World, original: &Original) -> Option<(Now, Vec<u8>)> {
-    let ids = world.lineage.all(&original.path).iter().copied();
-    let id = ids.into_iter().find(|&id| world.lineage.file(id).theme > 0)?;
+fn elsewhere(world: &World, original: &Original) -> Result<Option<(Now, Vec<u8>)>, Diagnostic> {
+    let mut ids = world.lineage.all(&original.path).iter().copied();
+    let Some(id) = ids.find(|&id| world.lineage.file(id).theme > 0) else { return Ok(None) };
     let node = &world.lineage.file(id).node;
-    Some((now_of(world.lineage.theme_of(id), original.path.clone(), node), bytes_of(node)))
+    Ok(Some((now_of(world.lineage.theme_of(id), original.path.clone(), node), bytes_of(node)?)))
 }
 
 /// How much of two files' lines is the same, from 0 to 1.
@@ -278,12 +318,12 @@ fn covered(world: &World, id: FileId) -> Option<FileId> {
     world.lineage.all(name).iter().copied().find(|&other| world.lineage.file(other).theme > 0)
 }
 
-fn unrecorded(world: &World, id: FileId) -> Option<Copy> {
+fn unrecorded(world: &World, id: FileId) -> Result<Option<Copy>, Diagnostic> {
     let file = world.lineage.file(id);
-    let other = covered(world, id)?;
+    let Some(other) = covered(world, id) else { return Ok(None) };
     let node = &world.lineage.file(other).node;
-    let (own, theirs) = (bytes_of(&file.node), bytes_of(node));
-    Some(Copy {
+    let (own, theirs) = (bytes_of(&file.node)?, bytes_of(node)?);
+    Ok(Some(Copy {
         name: file.name.to_string(),
         path: file.node.path.to_string(),
         recorded_as: None,
@@ -295,21 +335,24 @@ fn unrecorded(world: &World, id: FileId) -> Option<Copy> {
         same: own == theirs,
         may_go: own == theirs && world.lineage.standing(&file.name).nth(1) == Some(other),
         conflicts: is_marked(&String::from_utf8_lossy(&own)),
-    })
+    }))
 }
 
 /// What has changed in a copy's original since it was copied, as a unified diff; of a copy without a record, how it
 /// differs from what it covers.
-pub fn diff(world: &World, copy: &Copy) -> String {
+///
+/// # Errors
+/// A file that can't be read.
+pub fn diff(world: &World, copy: &Copy) -> Result<String, Diagnostic> {
     let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap_or_else(|_| "(these bytes are no text)\n".to_owned());
-    let of = |path: &str| world.snapshot.file(path).map(|node| text(bytes_of(node))).unwrap_or_default();
+    let of = |path: &str| readable(world, path).map(text);
     match (&copy.original, &copy.now) {
         (Some(original), now) => {
-            let after = now.as_ref().map(|now| of(&now.file)).unwrap_or_default();
-            unified(&text(original.bytes.clone()), &after, &format!("{}/{}", original.theme, original.path))
+            let after = now.as_ref().map_or(Ok(String::new()), |now| of(&now.file))?;
+            Ok(unified(&text(original.bytes.clone()), &after, &format!("{}/{}", original.theme, original.path)))
         }
-        (None, Some(now)) => unified(&of(&now.file), &of(&copy.path), &copy.path),
-        (None, None) => String::new(),
+        (None, Some(now)) => Ok(unified(&of(&now.file)?, &of(&copy.path)?, &copy.path)),
+        (None, None) => Ok(String::new()),
     }
 }
 
@@ -327,7 +370,7 @@ pub struct Merged {
 /// # Errors
 /// Why it can't be merged.
 pub fn merge(world: &World, active: &Theme, copy: &Copy) -> Result<Merged, Diagnostic> {
-    let refused = |message: String, help: String| Err(Diagnostic::error("not-merged", message).help(help));
+    let refused = |message: String, help: String| Err(Diagnostic::of(&codes::NOT_MERGED, message).help(help));
     let (Some(original), Some(now)) = (&copy.original, &copy.now) else {
         let message = match copy.original {
             Some(_) => format!("the original of {} is gone", copy.path),
@@ -398,15 +441,12 @@ fn renewed(world: &World, active: &Theme, copy: &Copy, now: &Now) -> Result<Vec<
     Ok(std::iter::once(originals::record(&world.snapshot, active, &copy.name, &original)).chain(old).collect())
 }
 
-/// What a file holds; one that can't be read must not be taken for an empty one.
+/// What the file at a path holds.
 fn readable(world: &World, path: &str) -> Result<Vec<u8>, Diagnostic> {
-    let read = world.snapshot.file(path).map(|node| node.bytes());
-    let why = match read {
-        Some(Ok(bytes)) => return Ok(bytes),
-        Some(Err(error)) => error.to_string(),
-        None => "it is gone".to_owned(),
-    };
-    Err(Diagnostic::error("unreadable", format!("{path} can't be read: {why}")).help("look at its permissions"))
+    match world.snapshot.file(path) {
+        Some(node) => bytes_of(node),
+        None => Err(unreadable(path, "it is gone")),
+    }
 }
 
 /// Takes what a copy's original is now as its original, without touching the copy. Where there is none any more, the
@@ -419,7 +459,7 @@ pub fn adopt(world: &World, active: &Theme, copy: &Copy) -> Result<Vec<Write>, D
     if copy.conflicts && is_copy {
         let message = format!("{} still has a conflict", copy.path);
         let help = "keep one of the two versions, and remove the lines with <<<<<<<, ======= and >>>>>>>";
-        return Err(Diagnostic::error("conflict-marks", message).help(help));
+        return Err(Diagnostic::of(&codes::CONFLICT_MARKS, message).help(help));
     }
     match &copy.now {
         Some(now) if is_copy => renewed(world, active, copy, now),
@@ -455,5 +495,5 @@ pub fn find<'c>(world: &World, copies: &'c [Copy], typed: &str) -> Result<&'c Co
         ),
         true => (format!("{active}'s {name} is a copy of nothing"), "no ancestor has a file of this name".to_owned()),
     };
-    Err(Diagnostic::error("no-copy", message).help(help))
+    Err(Diagnostic::of(&codes::NO_COPY, message).help(help))
 }

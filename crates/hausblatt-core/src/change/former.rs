@@ -7,13 +7,14 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use crate::analysis::missed::Missed;
 use crate::change::changes::without_new_problems;
 use crate::files::edit::Write;
-use crate::files::front_matter_edit::{scalar, text_of, with_former};
+use crate::files::front_matter_edit::{text_of, with_former};
 use crate::model::content::ContentId;
+use crate::text::data::yaml;
 use crate::world::World;
 
 /// The line of front matter that leads visitors on.
 pub fn line(address: &str) -> String {
-    format!("formerly: {}", scalar(address))
+    format!("formerly: {}", yaml(address))
 }
 
 /// What would write the former addresses into the content that they were, and nothing else.

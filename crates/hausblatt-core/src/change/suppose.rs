@@ -1,5 +1,7 @@
 //! Supposing: what would be if files, choices, the theme, its parent or the front were others. Nothing is written.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -126,7 +128,7 @@ fn with_file(then: &World, snapshot: &Snapshot, typed: &str, from: Option<&str>)
             let id = file_argument::theme_file(then, from)?;
             let node = &then.lineage.file(id).node;
             node.text().cloned().ok_or_else(|| {
-                Diagnostic::error("unreadable", format!("{} holds no text", node.path)).help("name a template")
+                Diagnostic::of(&codes::UNREADABLE, format!("{} holds no text", node.path)).help("name a template")
             })?
         }
         // What is there already stays as it is.
@@ -171,7 +173,7 @@ fn known_theme(snapshot: &Snapshot, name: &str) -> Result<String, Diagnostic> {
         Some(near) => format!("did you mean \"{near}\"?"),
         None => format!("the themes are {}", names.join(", ")),
     };
-    Err(Diagnostic::error("unknown-theme", format!("there is no theme \"{name}\"")).help(help))
+    Err(Diagnostic::of(&codes::UNKNOWN_THEME, format!("there is no theme \"{name}\"")).help(help))
 }
 
 fn with_front(world: &World, snapshot: Snapshot, front: &Front) -> Result<Snapshot, Diagnostic> {
@@ -180,8 +182,9 @@ fn with_front(world: &World, snapshot: Snapshot, front: &Front) -> Result<Snapsh
         Front::Collection(name) => ("collection", name),
     };
     let site = &world.site;
-    let missing =
-        |message: String, help: Option<String>| Err(Diagnostic::error("dead-reference", message).maybe_help(help));
+    let missing = |message: String, help: Option<String>| {
+        Err(Diagnostic::of(&lang_codes::DEAD_REFERENCE, message).maybe_help(help))
+    };
     match front {
         Front::Page(id) if site.find(Section::Pages, id).is_none() => {
             let pages = site.contents.iter().filter(|content| content.home == Section::Pages);
@@ -216,7 +219,7 @@ fn with_parent(snapshot: Snapshot, theme: &str, parent: &str) -> Result<Snapshot
 fn edit(snapshot: Snapshot, path: &str, change: impl FnOnce(&mut DocumentMut)) -> Result<Snapshot, Diagnostic> {
     let text = snapshot.file(path).and_then(|node| node.text().cloned()).unwrap_or_else(|| "".into());
     let mut document: DocumentMut = text.parse().map_err(|error: toml_edit::TomlError| {
-        Diagnostic::error("bad-toml", format!("{path} is not TOML: {}", error.message())).help("fix it first")
+        Diagnostic::of(&codes::BAD_TOML, format!("{path} is not TOML: {}", error.message())).help("fix it first")
     })?;
     change(&mut document);
     Ok(snapshot.with(path, Some(&document.to_string())))

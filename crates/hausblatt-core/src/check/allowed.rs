@@ -1,25 +1,32 @@
 //! Exceptions: what a site does not want to hear of again, and exceptions that nothing needs.
 
 use glob::{MatchOptions, Pattern};
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
-use crate::check::{Check, Finding, Look, check, checks};
+use crate::check::{Check, Finding, Look, codes};
 use crate::schema::config::Allowance;
 use crate::world::World;
 
 /// An exception of nothing known.
 pub const UNKNOWN: Check = Check {
-    code: "unknown-code",
-    about: "an exception names a code that does not exist",
-    explanation: "[[check.except]] takes the codes that check reports, as in code = \"no-alt\". hausblatt check --about lists them all.",
+    code: Code {
+        name: "unknown-code",
+        severity: Severity::Warning,
+        about: "an exception names a code that does not exist",
+        explanation: "[[check.except]] takes the codes that check reports, as in code = \"no-alt\". hausblatt check --about lists them all.",
+    },
     look: Look::Allowances,
 };
 
 /// An exception that is not needed.
 pub const UNUSED: Check = Check {
-    code: "unused-exception",
-    about: "an exception excepts nothing that is found",
-    explanation: "Nothing of this code is found in the files that the exception names: what it was for has been fixed, or the path has changed. Remove it, so that the next one is not hidden by it.",
+    code: Code {
+        name: "unused-exception",
+        severity: Severity::Warning,
+        about: "an exception excepts nothing that is found",
+        explanation: "Nothing of this code is found in the files that the exception names: what it was for has been fixed, or the path has changed. Remove it, so that the next one is not hidden by it.",
+    },
     look: Look::Allowances,
 };
 
@@ -27,11 +34,12 @@ pub const UNUSED: Check = Check {
 pub fn sift(world: &World, whole: bool, found: &mut Vec<Finding>) {
     let config = &world.site.config;
     let mut about = Vec::new();
+    let codes: Vec<&str> = codes().into_iter().map(|code| code.name).collect();
     for allowance in &config.allowed {
-        if check(&allowance.code.text).is_none() {
-            let codes = checks().into_iter().map(|check| check.code);
+        if !codes.contains(&allowance.code.text.as_str()) {
             let message = format!("there is no code \"{}\"", allowance.code.text);
-            let diagnostic = Diagnostic::warning(UNKNOWN.code, message).meaning(&allowance.code.text, codes);
+            let diagnostic =
+                Diagnostic::of(&UNKNOWN.code, message).meaning(&allowance.code.text, codes.iter().copied());
             let diagnostic = diagnostic.or_help(|| "all codes: hausblatt check --about".to_owned());
             about.push(diagnostic.at(&config.path, allowance.code.span));
             continue;
@@ -41,7 +49,7 @@ pub fn sift(world: &World, whole: bool, found: &mut Vec<Finding>) {
         found.retain(|finding| finding.diagnostic.code != allowance.code.text || !fits(finding));
         if whole && found.len() == before {
             let message = format!("nothing that is found needs this exception of \"{}\"", allowance.code.text);
-            let diagnostic = Diagnostic::warning(UNUSED.code, message).help("remove it, or fix its path");
+            let diagnostic = Diagnostic::of(&UNUSED.code, message).help("remove it, or fix its path");
             about.push(diagnostic.at(&config.path, allowance.code.span));
         }
     }

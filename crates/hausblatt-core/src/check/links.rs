@@ -8,7 +8,7 @@ use crate::lookup::map::error_statuses;
 use crate::lookup::public;
 use crate::lookup::request::Routed;
 use crate::render::page::search_files;
-use crate::text::address;
+use crate::text::address::{self, joined_address};
 use crate::world::World;
 
 /// A link of a page.
@@ -28,7 +28,7 @@ pub struct Leading<'v> {
 /// The links of a page that stay within the site.
 pub fn inside<'v>(view: &'v View<'v>) -> Vec<Leading<'v>> {
     let base = view.page.named("base").find_map(|base| base.attribute("href")).unwrap_or("");
-    let base = joined(&view.request.address, base.split(['#', '?']).next().unwrap_or("")).unwrap_or_default();
+    let base = joined_address(&view.request.address, base.split(['#', '?']).next().unwrap_or("")).unwrap_or_default();
     let mut links = Vec::new();
     for element in &view.page.elements {
         for written in addresses(element) {
@@ -76,26 +76,8 @@ fn leading<'v>(view: &View<'v>, element: &'v Element, written: &'v str, base: &s
         None => (text, None),
     };
     let (path, query) = path.split_at(path.find('?').unwrap_or(path.len()));
-    let path = if path.is_empty() { address::encoded(&view.request.address) } else { joined(base, path)? };
+    let path = if path.is_empty() { address::encoded(&view.request.address) } else { joined_address(base, path)? };
     Some(Leading { at: element.at, element: element.name(), written, path: path + query, fragment })
-}
-
-/// `path` as seen from the page at `base`.
-fn joined(base: &str, path: &str) -> Option<String> {
-    let whole = if path.starts_with('/') { path.to_owned() } else { format!("{}/{path}", base.rsplit_once('/')?.0) };
-    let mut parts: Vec<&str> = Vec::new();
-    let last = whole.rsplit('/').next().unwrap_or("");
-    for part in whole.split('/').skip(1) {
-        match part {
-            "." => {}
-            ".." => drop(parts.pop()),
-            part => parts.push(part),
-        }
-    }
-    if matches!(last, "." | "..") {
-        parts.push("");
-    }
-    Some(format!("/{}", parts.join("/")))
 }
 
 /// What is at a path of the site.

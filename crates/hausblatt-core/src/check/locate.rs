@@ -1,10 +1,13 @@
 //! From a place in a page to the line of the file that wrote it.
 
+use crate::text::codes;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::codes as lang_codes;
 use std::cell::OnceCell;
 
 use bumpalo::Bump;
 use hausblatt_lang::render::{Piece, Shows, piece_at, pieces, written_at};
-use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::{Place, Span};
 use hausblatt_lang::text::suggest::did_you_mean;
 
@@ -40,7 +43,7 @@ impl<'w> Located<'w> {
 
     /// The diagnostic of what was found in the page, with what is `near` where an address is lost and that is asked;
     /// none where another diagnostic says the same already.
-    pub fn diagnostic(&self, code: &'static str, found: &Found, near: bool) -> Option<Diagnostic> {
+    pub fn diagnostic(&self, code: &Code, found: &Found, near: bool) -> Option<Diagnostic> {
         let written = found.at.and_then(|at| self.written(at));
         let in_content = written.as_ref().is_some_and(|place| place.path.starts_with("content/"));
         // What content writes in its text, or a template itself, is not what a template made of a value.
@@ -65,10 +68,7 @@ impl<'w> Located<'w> {
             Some(_) => String::new(),
             None => found.help.clone(),
         };
-        let mut diagnostic = match found.severity {
-            Severity::Error => Diagnostic::error(code, found.message.clone()),
-            Severity::Warning => Diagnostic::warning(code, found.message.clone()),
-        };
+        let mut diagnostic = Diagnostic::of(code, found.message.clone());
         diagnostic.place = place.or_else(template);
         Some(if help.is_empty() { diagnostic } else { diagnostic.help(help) })
     }
@@ -122,7 +122,7 @@ impl<'w> Located<'w> {
 /// Whether what content asks for without result is reported already where its file is read.
 fn told_by_content(told: &[Diagnostic], place: &Place) -> bool {
     told.iter().any(|other| {
-        matches!(other.code, "dead-reference" | "missing-media" | "unknown-asset")
+        [lang_codes::DEAD_REFERENCE.name, codes::MISSING_MEDIA.name, codes::UNKNOWN_ASSET.name].contains(&other.code)
             && other.place.as_ref().is_some_and(|other| {
                 other.path == place.path && other.span.start <= place.span.end && place.span.start <= other.span.end
             })

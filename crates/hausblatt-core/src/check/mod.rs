@@ -1,12 +1,14 @@
 //! What is wrong with a site, found by reading, compiling and rendering all of it.
 //!
 //! Each check is a file here: its code, its words, what it looks at, its tests. [`CHECKS`] lists them all, with what is
-//! reported already when a site is loaded and its pages are rendered (`explanations.rs`).
+//! reported already when a site is loaded and its pages are rendered (`text/codes.rs` here and in the language).
 
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use bumpalo::Bump;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use rayon::prelude::*;
@@ -19,6 +21,7 @@ use crate::build::Progress;
 use crate::lookup::map::requests;
 use crate::lookup::request::Request;
 use crate::render::page::{Audience, page};
+use crate::text::codes;
 use crate::themes::lineage::FileId;
 use crate::world::{World, in_order};
 pub use fixes::fixes;
@@ -29,8 +32,6 @@ use rules::{OWN, broken_anchor, no_fallback};
 use view::{Found, View};
 
 mod allowed;
-mod answers;
-mod explanations;
 mod fixes;
 mod layouts;
 mod links;
@@ -41,22 +42,14 @@ mod rules;
 mod tests;
 mod view;
 
-/// One sort of diagnostic.
+/// A check: its code, and what it looks at.
 pub struct Check {
-    /// Its name for programs, and in allowances.
-    pub code: &'static str,
-    /// What it is, in a line.
-    pub about: &'static str,
-    /// Why it matters and what to do.
-    pub explanation: &'static str,
-    /// What is looked at.
+    code: Code,
     look: Look,
 }
 
 /// What a check looks at.
 enum Look {
-    /// What is found when files are read and compiled, or while pages are rendered.
-    Told,
     /// The site as a whole.
     Site(fn(&World, &Survey) -> Vec<Diagnostic>),
     /// Each rendered page.
@@ -67,29 +60,21 @@ enum Look {
     Allowances,
 }
 
-/// Every code, in order.
-pub fn checks() -> Vec<&'static Check> {
-    let mut all: Vec<&Check> = OWN.iter().chain(explanations::TOLD).collect();
-    all.sort_by_key(|check| check.code);
+/// Every code that is reported of a site, in order.
+pub fn codes() -> Vec<&'static Code> {
+    let of_checks = OWN.iter().map(|check| &check.code);
+    let mut all: Vec<&Code> = of_checks.chain(codes::OF_SITES).chain(lang_codes::ALL).collect();
+    all.sort_by_key(|code| code.name);
+    all.dedup();
     all
 }
 
-/// What a code means that any command prints, whether `check` reports it or not.
-pub fn explained(code: &str) -> Option<&'static Check> {
-    check(code).or_else(|| answers::ANSWERS.iter().find(|answer| answer.code == code))
-}
-
-/// Every code that any command prints.
-pub fn codes() -> Vec<&'static str> {
-    let mut all: Vec<&str> =
-        OWN.iter().chain(explanations::TOLD).chain(answers::ANSWERS).map(|check| check.code).collect();
-    all.sort_unstable();
+/// Every code that any command prints, in order.
+pub fn all_codes() -> Vec<&'static Code> {
+    let mut all = codes();
+    all.extend(codes::OF_ANSWERS);
+    all.sort_by_key(|code| code.name);
     all
-}
-
-/// The check with this code.
-pub fn check(code: &str) -> Option<&'static Check> {
-    checks().into_iter().find(|check| check.code == code)
 }
 
 /// What is checked.
@@ -142,7 +127,7 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
         Scope::Part { asked, .. } => {
             for request in asked {
                 let problems = world.problems_of(&world.resolve(request.clone()));
-                problems.for_each(|problem| findings.add(problem.clone(), &[&request.address]));
+                problems.into_iter().for_each(|problem| findings.add(problem.clone(), &[&request.address]));
             }
             findings.all(world.problems.clone());
         }
@@ -170,8 +155,8 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
         });
     }
     // What no address can be answered for is reported as the error that it is.
-    if found.iter().any(|finding| finding.diagnostic.code == "no-template") {
-        found.retain(|finding| finding.diagnostic.code != no_fallback::CHECK.code);
+    if found.iter().any(|finding| finding.diagnostic.code == codes::NO_TEMPLATE.name) {
+        found.retain(|finding| finding.diagnostic.code != no_fallback::CHECK.code.name);
     }
     allowed::sift(world, matches!(scope, Scope::Whole), &mut found);
     found.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic).then_with(|| a.diagnostic.code.cmp(b.diagnostic.code)));
@@ -183,7 +168,7 @@ const HELPED: usize = 200;
 
 /// What was found in pages that were made by the same template, before it is known where that was written.
 struct Pending {
-    code: &'static str,
+    code: &'static Code,
     found: Found,
     /// The first page that shows it, by its place among the requests.
     page: usize,
@@ -198,7 +183,7 @@ type Key = (&'static str, String, Option<FileId>, String);
 /// What one page shows.
 struct Seen {
     diagnostics: Vec<Diagnostic>,
-    found: Vec<(&'static str, Found, String)>,
+    found: Vec<(&'static Code, Found, String)>,
     template: Option<FileId>,
     pointers: Vec<broken_anchor::Pointer>,
     ids: FxHashSet<Box<str>>,
@@ -245,7 +230,7 @@ impl Findings {
                 self.add(diagnostic, &[&requests[page].address]);
             }
             for (code, found, tag) in seen.found {
-                let key = (code, found.message.clone(), seen.template, tag);
+                let key = (code.name, found.message.clone(), seen.template, tag);
                 let at = *pending.entry(key).or_insert_with(|| {
                     // What is near a lost address takes a look at all of them.
                     let near = list.len() < HELPED;
@@ -296,7 +281,7 @@ impl Findings {
                     ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new()).ids);
                 }
                 let found = ids.get(&pointer.to).and_then(|ids| pointer.found(ids));
-                seen.found.extend(found.map(|found| (broken_anchor::CHECK.code, found, String::new())));
+                seen.found.extend(found.map(|found| (&broken_anchor::CHECK.code, found, String::new())));
             }
         }
     }
@@ -327,7 +312,7 @@ fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
                     // Of equal tags one may be printed by a menu, and another one written out.
                     tag.push_str(&seen.found.len().to_string());
                 }
-                seen.found.push((check.code, found, tag));
+                seen.found.push((&check.code, found, tag));
             }
         }
     }

@@ -1,6 +1,5 @@
 //! A page as the checks of pages see it, and what they find in it.
 
-use hausblatt_lang::text::diagnostic::Severity;
 use hausblatt_lang::text::source::Place;
 
 use crate::check::parsed::{Parsed, Trouble};
@@ -27,7 +26,7 @@ impl View<'_> {
     pub fn troubles(&self, trouble: Trouble, found: &mut Vec<Found>, told: impl Fn(&str) -> (String, &'static str)) {
         for stumble in self.page.stumbles.iter().filter(|stumble| stumble.trouble == trouble) {
             let (message, help) = told(&stumble.what);
-            found.push(Found::warning(Some(stumble.at), message, help));
+            found.push(Found::at(Some(stumble.at), message, help));
         }
     }
 }
@@ -35,8 +34,6 @@ impl View<'_> {
 /// Something found in a page.
 #[derive(Clone, Debug)]
 pub struct Found {
-    /// How bad it is.
-    pub severity: Severity,
     /// The byte of the page where it is; none where it is about the page as a whole.
     pub at: Option<usize>,
     /// Where it is, if that is known without the byte.
@@ -52,14 +49,9 @@ pub struct Found {
 }
 
 impl Found {
-    /// Something to know.
-    pub fn warning(at: Option<usize>, message: impl Into<String>, help: impl Into<String>) -> Self {
+    /// Something at a byte of the page, or about the page as a whole.
+    pub fn at(at: Option<usize>, message: impl Into<String>, help: impl Into<String>) -> Self {
         let (message, help) = (message.into(), help.into());
-        Self { severity: Severity::Warning, at, place: None, message, help, lost: None, of_menu: None }
-    }
-
-    /// A fault.
-    pub fn error(at: Option<usize>, message: impl Into<String>, help: impl Into<String>) -> Self {
-        Self { severity: Severity::Error, ..Self::warning(at, message, help) }
+        Self { at, place: None, message, help, lost: None, of_menu: None }
     }
 }

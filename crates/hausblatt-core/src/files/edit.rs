@@ -246,12 +246,17 @@ fn holds(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<bool> {
 /// Removes the temporary files that processes have left which are no more: they were interrupted.
 pub fn sweep(files: &dyn Files, folder: &Path) {
     for entry in files.list(folder).into_iter().flatten() {
-        let process =
-            entry.name.to_str().and_then(|name| name.strip_prefix(TEMPORARY)?.split_once('-')?.0.parse::<u32>().ok());
+        let process = entry.name.to_str().and_then(process_of);
         if process.is_some_and(|process| files.has_ended(process)) {
             let _ = files.remove_file(&folder.join(&entry.name));
         }
     }
+}
+
+/// The process that gave a file its name before its place; none for all other names.
+pub(crate) fn process_of(name: &str) -> Option<u32> {
+    let (process, number) = name.strip_prefix(TEMPORARY)?.split_once('-')?;
+    number.bytes().all(|byte| byte.is_ascii_digit()).then(|| process.parse().ok())?
 }
 
 /// Puts `bytes` in the place of `target`, which is never half-written.

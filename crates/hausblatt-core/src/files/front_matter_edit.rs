@@ -1,11 +1,12 @@
 //! Front matter changed by machine: one key set, changed or taken out, and no other byte touched.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::files::FileNode;
-use crate::text::data::{Data, DataValue, Entry};
+use crate::text::data::{Data, DataValue, Entry, yaml};
 use crate::text::front;
 
 /// The key that chooses an offered template.
@@ -19,13 +20,13 @@ pub fn edited(text: &str, name: Option<&str>) -> Result<String, Diagnostic> {
     let front = front::read(text);
     if let Some(problem) = &front.problem {
         let message = format!("the front matter has an error: {}", problem.message);
-        return Err(Diagnostic::error("front-matter", message).help("fix it first"));
+        return Err(Diagnostic::of(&codes::FRONT_MATTER, message).help("fix it first"));
     }
     let own = front.entries.iter().find(|entry| &*entry.key == KEY);
     let edited = match (own, name) {
         (None, None) => return Ok(text.to_owned()),
-        (None, Some(name)) => with_line(text, front.body, &format!("{KEY}: {}", scalar(name))),
-        (Some(entry), Some(name)) => with_value(text, entry, &scalar(name)),
+        (None, Some(name)) => with_line(text, front.body, &format!("{KEY}: {}", yaml(name))),
+        (Some(entry), Some(name)) => with_value(text, entry, &yaml(name)),
         (Some(entry), None) => without(text, entry, &front.entries, front.body),
     };
     let is_meant = |entry: Option<&Entry>| entry.map(|entry| entry.data.as_text()) == name.map(Some);
@@ -36,16 +37,7 @@ pub fn edited(text: &str, name: Option<&str>) -> Result<String, Diagnostic> {
         Some(name) => format!("this front matter is written so that \"{KEY}: {name}\" can't be put into it safely"),
         None => format!("this front matter is written so that \"{KEY}\" can't be taken out safely"),
     };
-    Err(Diagnostic::error("front-matter", message).help("change it by hand: one key in each line"))
-}
-
-/// A name as YAML; in quotes where it would be read as something else.
-pub(crate) fn scalar(name: &str) -> String {
-    let plain = name.bytes().all(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'/'));
-    match plain && matches!(crate::text::data::scalar(name), crate::text::data::DataValue::Text(_)) {
-        true => name.to_owned(),
-        false => format!("\"{}\"", name.replace('\\', "\\\\").replace('"', "\\\"")),
-    }
+    Err(Diagnostic::of(&codes::FRONT_MATTER, message).help("change it by hand: one key in each line"))
 }
 
 /// The line break that a text uses.
@@ -133,7 +125,7 @@ const FORMER: &str = "formerly";
 /// Why the front matter can't be changed by machine.
 pub fn with_former(text: &str, addresses: &[&str]) -> Result<String, Diagnostic> {
     let front = front::read(text);
-    let fault = |message: String, help: &str| Err(Diagnostic::error("front-matter", message).help(help));
+    let fault = |message: String, help: &str| Err(Diagnostic::of(&codes::FRONT_MATTER, message).help(help));
     if let Some(problem) = &front.problem {
         return fault(format!("the front matter has an error: {}", problem.message), "fix it first");
     }
@@ -146,7 +138,7 @@ pub fn with_former(text: &str, addresses: &[&str]) -> Result<String, Diagnostic>
     let new: Vec<String> = addresses
         .iter()
         .filter(|address| !known.iter().any(|data| data.as_text() == Some(**address)))
-        .map(|address| scalar(address))
+        .map(|address| yaml(address))
         .collect();
     if new.is_empty() {
         return Ok(text.to_owned());
@@ -199,7 +191,7 @@ fn with_members(text: &str, entry: &Entry, last: &Data, new: &[String]) -> Strin
 /// What keeps it from being read.
 pub fn text_of(node: &FileNode) -> Result<Arc<str>, Diagnostic> {
     node.whole_text().map_err(|error| {
-        Diagnostic::error("unreadable", format!("{} can't be read: {error}", node.path)).help("save it as UTF-8")
+        Diagnostic::of(&codes::UNREADABLE, format!("{} can't be read: {error}", node.path)).help("save it as UTF-8")
     })
 }
 

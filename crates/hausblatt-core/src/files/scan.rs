@@ -1,5 +1,6 @@
 //! Listing the site's folders: which files belong to the site, and where they are on disk.
 
+use crate::text::codes;
 use std::collections::{BTreeMap, HashSet};
 use std::io;
 use std::path::{Path, PathBuf};
@@ -110,7 +111,7 @@ impl LeftOut {
         let (message, help) = match &self.why {
             Why::Unreadable(error) => {
                 let message = format!("this can't be read, so the site is shown without it: {error}");
-                return Diagnostic::error("unreadable", message)
+                return Diagnostic::of(&codes::UNREADABLE, message)
                     .help("look at its permissions")
                     .at(&self.path.as_str().into(), Span::default());
             }
@@ -124,7 +125,7 @@ impl LeftOut {
             Why::Special => ("this is a pipe, a socket or a device, so it is not read", "remove it"),
             Why::Name => ("this name is not UTF-8, so what has it is not read", "rename it"),
         };
-        Diagnostic::warning("left-out", message).help(help).at(&self.path.as_str().into(), Span::default())
+        Diagnostic::of(&codes::LEFT_OUT, message).help(help).at(&self.path.as_str().into(), Span::default())
     }
 }
 

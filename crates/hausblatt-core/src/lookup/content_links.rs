@@ -1,5 +1,7 @@
 //! What the text of content refers to and loses: broken links, files that are not there, HTML that is removed.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::ops::Range;
 use std::sync::{Arc, LazyLock};
 
@@ -43,13 +45,13 @@ pub(crate) fn lost_in_text(world: &World, text: &str) -> Vec<(Diagnostic, Range<
     let has_tag = || memchr_iter(b'<', bytes).any(|at| bytes.get(at + 1).is_some_and(u8::is_ascii_alphabetic));
     if world.site.config.raw_html == RawHtml::Clean && markdown::nests_too_deep(text) {
         let message = format!("the HTML here nests more than {DEEPEST} deep, so it is shown as text");
-        found.push((Diagnostic::warning("too-deep", message).help("end the elements that are open"), 0..0));
+        found.push((Diagnostic::warning(&lang_codes::TOO_DEEP, message).help("end the elements that are open"), 0..0));
     } else if world.site.config.raw_html == RawHtml::Clean && has_tag() {
         for (what, at) in markdown::removed_html(text) {
             let end = text[at..].find(['>', '\n']).map_or(text.len(), |length| at + length + 1);
             let help =
                 "the HTML of editors is cleaned; to keep all of it: html = \"keep\" in [content] of hausblatt.toml";
-            found.push((Diagnostic::warning("removed-html", what).help(help), at..end));
+            found.push((Diagnostic::of(&codes::REMOVED_HTML, what).help(help), at..end));
         }
     }
     if memchr::memmem::find(bytes, b"[^").is_some() {
@@ -60,7 +62,7 @@ pub(crate) fn lost_in_text(world: &World, text: &str) -> Vec<(Diagnostic, Range<
             }
             let message = format!("the footnote \"{label}\" has no text");
             let help = format!("write it below: [^{label}]: …");
-            found.push((Diagnostic::warning("missing-footnote", message).help(help), range));
+            found.push((Diagnostic::of(&codes::MISSING_FOOTNOTE, message).help(help), range));
         }
     }
     found
@@ -78,7 +80,7 @@ pub(crate) fn fault_of(world: &World, link: &str, path: &Arc<str>) -> Option<Dia
     match world.site.link(link, path) {
         Link::To(address) => missing_file(world, &address),
         Link::Dead(message, lost) => {
-            Some(Diagnostic::warning("dead-reference", message).maybe_help(world.site.help(&lost)))
+            Some(Diagnostic::warning(&lang_codes::DEAD_REFERENCE, message).maybe_help(world.site.help(&lost)))
         }
     }
 }
@@ -95,12 +97,12 @@ pub(crate) fn missing_file(world: &World, address: &str) -> Option<Diagnostic> {
         let assets = world.lineage.files.iter().filter_map(|file| file.name.strip_prefix("assets/"));
         let help = did_you_mean(asset, assets);
         let message = format!("no theme of the lineage has the asset \"{asset}\"");
-        return Some(Diagnostic::warning("unknown-asset", message).maybe_help(help));
+        return Some(Diagnostic::warning(&codes::UNKNOWN_ASSET, message).maybe_help(help));
     }
     let media = decoded.strip_prefix('/').filter(|path| path.starts_with("media/"))?;
     if world.snapshot.file(media).is_some() {
         return None;
     }
     let help = did_you_mean(media, files()).unwrap_or_else(|| format!("put the file at {media}"));
-    Some(Diagnostic::warning("missing-media", format!("there is no file {media}")).help(help))
+    Some(Diagnostic::of(&codes::MISSING_MEDIA, format!("there is no file {media}")).help(help))
 }

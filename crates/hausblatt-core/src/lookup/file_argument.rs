@@ -1,5 +1,6 @@
 //! Theme files as people name them: by a path from the site, by a path from the theme, or by a name.
 
+use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::suggest::{nearest_all, which_of};
@@ -29,7 +30,9 @@ pub fn theme_file(world: &World, typed: &str) -> Result<FileId, Diagnostic> {
     }
     if typed.starts_with("content/") || typed.starts_with('/') {
         let message = format!("\"{typed}\" is not a file of a theme");
-        return Err(Diagnostic::error("unknown-file", message).help(format!("ask: hausblatt resolve {}", word(typed))));
+        return Err(
+            Diagnostic::of(&codes::UNKNOWN_FILE, message).help(format!("ask: hausblatt resolve {}", word(typed)))
+        );
     }
     if let Some(rest) = typed.strip_prefix("themes/") {
         return Err(no_such_path(world, typed, rest));
@@ -49,7 +52,7 @@ pub fn theme_file(world: &World, typed: &str) -> Result<FileId, Diagnostic> {
                 let names: Vec<&str> = several.iter().map(|&id| &*lineage.file(id).name).collect();
                 let message = format!("\"{typed}\" may be {}", names.join(" or "));
                 let help = format!("write which one, as in {}", names[0]);
-                return Err(Diagnostic::error("ambiguous-file", message).help(help));
+                return Err(Diagnostic::of(&codes::AMBIGUOUS_FILE, message).help(help));
             }
         }
     }
@@ -70,7 +73,7 @@ fn no_such_path(world: &World, typed: &str, rest: &str) -> Diagnostic {
     let themes = theme::names(&world.snapshot);
     if !inside && themes.iter().any(|other| other == theme) {
         let message = format!("the theme {theme} is not in the lineage of {}", world.lineage.themes[0].name);
-        return Diagnostic::error("unknown-file", message).help(format!("make it the active one: --theme {theme}"));
+        return Diagnostic::of(&codes::UNKNOWN_FILE, message).help(format!("make it the active one: --theme {theme}"));
     }
     let paths = world.lineage.files.iter().map(|file| &*file.node.path);
     let near = nearest_all(typed, paths, 3);
@@ -78,7 +81,7 @@ fn no_such_path(world: &World, typed: &str, rest: &str) -> Diagnostic {
     let help = which_of(&near).unwrap_or_else(|| {
         format!("the themes of the lineage are {}; \"hausblatt files\" lists their files", themes.join(", "))
     });
-    Diagnostic::error("unknown-file", message).help(help)
+    Diagnostic::of(&codes::UNKNOWN_FILE, message).help(help)
 }
 
 fn unknown(world: &World, typed: &str) -> Diagnostic {
@@ -94,7 +97,7 @@ fn unknown(world: &World, typed: &str) -> Diagnostic {
     names.dedup();
     let near = nearest_all(typed, names, 3);
     let help = which_of(&near).unwrap_or_else(|| "\"hausblatt files\" lists all files".to_owned());
-    Diagnostic::error("unknown-file", format!("no theme of the lineage has a file \"{typed}\"")).help(help)
+    Diagnostic::of(&codes::UNKNOWN_FILE, format!("no theme of the lineage has a file \"{typed}\"")).help(help)
 }
 
 /// The path that a file of the active theme would have that is typed so and need not exist: a path from the site, a
@@ -105,14 +108,14 @@ fn unknown(world: &World, typed: &str) -> Diagnostic {
 pub fn new_file(world: &World, typed: &str) -> Result<String, Diagnostic> {
     let typed = typed.trim_start_matches("./");
     let Some(active) = world.lineage.themes.first() else {
-        return Err(Diagnostic::error("unknown-theme", "there is no active theme"));
+        return Err(Diagnostic::of(&codes::UNKNOWN_THEME, "there is no active theme"));
     };
     let odd = typed.is_empty()
         || typed.ends_with('/')
         || typed.split('/').any(|part| part.is_empty() || part.starts_with('.'));
     if odd {
         let message = format!("\"{typed}\" is not a valid path of a theme file");
-        return Err(Diagnostic::error("unknown-file", message).help("write it as in templates/page/visit.html"));
+        return Err(Diagnostic::of(&codes::UNKNOWN_FILE, message).help("write it as in templates/page/visit.html"));
     }
     if let Some(rest) = typed.strip_prefix("themes/") {
         let theme = world.lineage.themes.iter().find(|theme| typed.starts_with(&theme.root));
@@ -130,7 +133,7 @@ pub fn new_file(world: &World, typed: &str) -> Result<String, Diagnostic> {
         (false, false) => {
             let message = format!("\"{typed}\" does not say what sort of file it is");
             let help = format!("write its path from the theme, as in partials/{typed}");
-            Err(Diagnostic::error("unknown-file", message).help(help))
+            Err(Diagnostic::of(&codes::UNKNOWN_FILE, message).help(help))
         }
     }
 }

@@ -1,5 +1,6 @@
 //! Files that look as if editors should be offered them, and why they are not.
 
+use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::suggest::did_you_mean;
 
@@ -16,7 +17,7 @@ pub fn check(world: &World) -> Vec<Diagnostic> {
     for file in &world.lineage.files {
         let Some(span) = looks_offered(&file.node) else { continue };
         if let Some((reason, help)) = reason_of(world, file) {
-            let diagnostic = Diagnostic::warning("not-offered", format!("editors are not offered this: {reason}"));
+            let diagnostic = Diagnostic::of(&codes::NOT_OFFERED, format!("editors are not offered this: {reason}"));
             found.push(diagnostic.help(help).at(&file.node.path, span));
         }
     }
@@ -64,11 +65,11 @@ pub fn reason_of(world: &World, file: &ThemeFile) -> Option<(String, String)> {
 /// Why content can't have the offered template `name`, where there is a file that might be meant.
 pub fn why_not(world: &World, name: &str) -> Option<String> {
     if let Some(theme) = world.lineage.outside(&world.snapshot, &format!("{FOLDER}{name}.html")) {
-        return Some(format!("Only the theme {theme} has it, which is not in the lineage."));
+        return Some(format!("only the theme {theme} has it, which is not in the lineage"));
     }
     let elsewhere = world.lineage.files.iter().find(|file| {
         let stem = file.name.rsplit('/').next().and_then(|last| last.split('.').next());
         stem == Some(name) && matches!(file.role, Role::Template | Role::Partial | Role::Other)
     });
-    elsewhere.map(|file| format!("{} is not an offered template: those are .html files in {FOLDER}.", file.node.path))
+    elsewhere.map(|file| format!("offered templates are .html files in {FOLDER}, and {} is not one", file.node.path))
 }

@@ -1,5 +1,6 @@
 //! Resolution: the ladder with every file's state. The only place that decides which file answers.
 
+use hausblatt_lang::text::code::Code;
 use std::collections::BTreeSet;
 
 use hausblatt_lang::library::UnitId;
@@ -54,8 +55,8 @@ pub struct ResolvedRung {
 /// Something to know about an answer.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Note {
-    /// Stable name of this sort of note.
-    pub code: &'static str,
+    /// What sort of note it is.
+    pub code: Code,
     /// A sentence.
     pub text: String,
 }
@@ -240,9 +241,9 @@ impl Resolution {
         running
     }
 
-    /// The statuses that rendering may turn the answer into.
-    pub fn may(&self, world: &World) -> Vec<u16> {
-        let files = self.running(world).into_iter().chain(self.uses(world).into_iter().map(|used| used.file));
+    /// The statuses that rendering may turn the answer into, with the files that it uses.
+    pub fn may(&self, world: &World, uses: &[Use]) -> Vec<u16> {
+        let files = self.running(world).into_iter().chain(uses.iter().map(|used| used.file));
         let statuses: BTreeSet<u16> = files.flat_map(|file| world.answers(file)).collect();
         statuses.into_iter().collect()
     }

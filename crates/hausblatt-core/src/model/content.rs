@@ -1,5 +1,7 @@
 //! Pages and entries: what their front matter says, typed, with their state.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -212,7 +214,7 @@ pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read
         } else {
             "content is Markdown in files that end in .md; images belong in media/"
         };
-        let diagnostic = Diagnostic::error("bad-name", "this file's name is not an id").help(help);
+        let diagnostic = Diagnostic::of(&codes::BAD_NAME, "this file's name is not an id").help(help);
         let problems = vec![diagnostic.at(&node.path, Span::default())];
         return Read { content: None, problems, undeclared: Vec::new() };
     };
@@ -282,7 +284,7 @@ fn term(taxonomy: &mut Taxonomy, data: &Data, faults: &mut Faults<'_>) -> Option
     if !taxonomy.is_declared(term) {
         let declared = || taxonomy.config.terms.iter().map(|term| term.id.text.as_str());
         let message = format!("the taxonomy \"{}\" declares no term \"{text}\"", taxonomy.config.name.text);
-        let diagnostic = Diagnostic::warning("undeclared-term", message).meaning(&text, declared());
+        let diagnostic = Diagnostic::of(&codes::UNDECLARED_TERM, message).meaning(&text, declared());
         let help =
             || format!("declare it in hausblatt.toml: terms.{} = {{ label = \"…\" }}", crate::text::slug::slug(&text));
         faults.add(diagnostic.or_help(help), data.span);
@@ -308,7 +310,7 @@ impl<'f> Faults<'f> {
     }
 
     fn error(&mut self, span: Span, message: String, help: &str) {
-        let diagnostic = Diagnostic::error("wrong-type", message);
+        let diagnostic = Diagnostic::of(&lang_codes::WRONG_TYPE, message);
         self.add(if help.is_empty() { diagnostic } else { diagnostic.help(help) }, span);
     }
 
@@ -316,7 +318,7 @@ impl<'f> Faults<'f> {
     fn check_list(&mut self, key: &str, data: &Data) {
         let Some(names) = data.as_text().filter(|text| text.contains(", ")) else { return };
         let list = names.split(", ").map(str::trim).filter(|name| !name.is_empty()).collect::<Vec<_>>().join(", ");
-        let diagnostic = Diagnostic::warning("list-as-text", format!("\"{key}\" is one text, \"{names}\""));
+        let diagnostic = Diagnostic::of(&codes::LIST_AS_TEXT, format!("\"{key}\" is one text, \"{names}\""));
         self.add(diagnostic.help(format!("if these are several, write {key}: [{list}]")), data.span);
     }
 
@@ -346,12 +348,12 @@ struct FrontMatterReader<'f> {
 impl FrontMatterReader<'_> {
     fn check_file(&mut self) {
         if let Body::Unreadable(reason, at) = &self.node.body {
-            let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
+            let diagnostic = Diagnostic::of(&codes::UNREADABLE, reason.clone()).help("save it as UTF-8");
             self.faults.add(diagnostic, Span::new(*at, *at));
         }
         if self.node.stamp.length > LARGEST {
             let message = format!("this text is larger than {} MB, too large for a page", LARGEST >> 20);
-            let diagnostic = Diagnostic::error("too-large", message).help("cut it into several");
+            let diagnostic = Diagnostic::of(&lang_codes::TOO_LARGE, message).help("cut it into several");
             self.faults.add(diagnostic, Span::default());
         }
         let text = self.node.text().cloned().unwrap_or_default();
@@ -362,8 +364,8 @@ impl FrontMatterReader<'_> {
         }
         // What a conflict makes of front matter is reported with it.
         if let Some(problem) = self.node.front().problem.as_ref().filter(|_| !has_conflict) {
-            let diagnostic =
-                Diagnostic::error("front-matter", problem.message.clone()).maybe_help(problem.help.map(str::to_owned));
+            let diagnostic = Diagnostic::of(&codes::FRONT_MATTER, problem.message.clone())
+                .maybe_help(problem.help.map(str::to_owned));
             self.faults.add(diagnostic, problem.span);
         }
     }
@@ -497,7 +499,7 @@ impl FrontMatterReader<'_> {
                 if text.contains(['?', '#']) {
                     let message = format!("\"{text}\" is redirected whatever comes after \"?\" or \"#\"");
                     let help = format!("write {path}");
-                    let diagnostic = Diagnostic::warning("former-query", message).help(help);
+                    let diagnostic = Diagnostic::of(&codes::FORMER_QUERY, message).help(help);
                     self.faults.add(diagnostic, data.span);
                 }
                 formerly.push((path.into(), data.span));
@@ -511,14 +513,14 @@ impl FrontMatterReader<'_> {
         let known: Vec<&str> = fields.chain(self.taxonomies()).chain(KEYS.iter().copied()).collect();
         let diagnostic = if BUILT_IN.contains(&&*entry.key) {
             let message = format!("\"{}\" is computed by Hausblatt; it can't be set", entry.key);
-            Diagnostic::error("name-taken", message).help("choose another name for the field")
+            Diagnostic::of(&lang_codes::NAME_TAKEN, message).help("choose another name for the field")
         } else {
             let taxonomy = self.reading.taxonomies.iter().any(|taxonomy| taxonomy.config.name.text == *entry.key);
             let home = self.node.path.split('/').nth(1).unwrap_or("pages");
             let of_taxonomy = taxonomy
                 .then(|| format!("add \"{home}\" to \"of\" of the taxonomy \"{}\" in hausblatt.toml", entry.key));
             let diagnostic =
-                Diagnostic::warning("undeclared-field", format!("the field \"{}\" is not declared", entry.key));
+                Diagnostic::of(&codes::UNDECLARED_FIELD, format!("the field \"{}\" is not declared", entry.key));
             let diagnostic = match of_taxonomy {
                 Some(help) => diagnostic.help(help),
                 None => diagnostic.meaning(&entry.key, known.iter().copied()),

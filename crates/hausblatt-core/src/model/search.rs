@@ -117,7 +117,7 @@ impl Index {
 }
 
 /// What a built search page looks in, as JSON.
-pub fn for_browsers(site: &Site, contents: &[ContentId]) -> String {
+pub fn for_browsers(site: &Site, contents: &[ContentId]) -> serde_json::Result<String> {
     let found: Vec<Found<'_>> = contents
         .iter()
         .map(|&id| {
@@ -133,7 +133,7 @@ pub fn for_browsers(site: &Site, contents: &[ContentId]) -> String {
             }
         })
         .collect();
-    serde_json::to_string(&found).unwrap_or_default()
+    serde_json::to_string(&found)
 }
 
 /// The script that answers in the browser: it ranks as [`Index::find`] does.

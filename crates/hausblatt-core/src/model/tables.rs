@@ -1,5 +1,6 @@
 //! Tables: rows for templates, from TOML, JSON, YAML and CSV.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -92,13 +93,13 @@ pub fn read(snapshot: &Snapshot, symbols: &mut Interner, problems: &mut Vec<Diag
             .rsplit_once('.')
             .filter(|(name, ending)| ENDINGS.contains(ending) && !name.is_empty() && !name.contains('/'));
         let Some((name, ending)) = name else {
-            let diagnostic = Diagnostic::warning("misplaced-table", "this file is not a table");
+            let diagnostic = Diagnostic::of(&codes::MISPLACED_TABLE, "this file is not a table");
             let help = "a table is a file in tables/ that ends in .csv, .toml, .json or .yaml";
             problems.push(diagnostic.help(help).at(path, Span::default()));
             continue;
         };
         if let Some(other) = tables.iter().find(|table| table.name == name) {
-            let diagnostic = Diagnostic::error("same-name", format!("two files are the table \"{name}\""))
+            let diagnostic = Diagnostic::of(&codes::SAME_NAME, format!("two files are the table \"{name}\""))
                 .help("rename one of them")
                 .at(path, Span::default())
                 .related(&other.path, Span::default(), "this is the other one");
@@ -120,7 +121,7 @@ pub fn read(snapshot: &Snapshot, symbols: &mut Interner, problems: &mut Vec<Diag
 
 fn value(node: &FileNode, ending: &str, symbols: &mut Interner) -> Result<Datum, Box<Diagnostic>> {
     let fault = |message: String, span: Span| {
-        let diagnostic = Diagnostic::error("bad-table", message);
+        let diagnostic = Diagnostic::of(&codes::BAD_TABLE, message);
         Box::new(diagnostic.help("fix the file; its rows are nothing until then").at(&node.path, span))
     };
     let text = match &node.body {

@@ -1,5 +1,7 @@
 //! A component by its name, with values as they are typed, for seeing it alone.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
@@ -25,7 +27,7 @@ pub fn find<'w>(world: &'w World, name: &str) -> Result<&'w Component, Diagnosti
             true => "a component is a folder below components/ with a component.html".to_owned(),
             false => format!("the components are {}", names().collect::<Vec<_>>().join(", ")),
         });
-        Diagnostic::error("unknown-component", format!("there is no component \"{name}\"")).help(help)
+        Diagnostic::of(&lang_codes::UNKNOWN_COMPONENT, format!("there is no component \"{name}\"")).help(help)
     })
 }
 
@@ -47,7 +49,7 @@ pub fn set(
             // A list is typed as in front matter: [a, b].
             Some(FieldType::List(_) | FieldType::Image) if text.starts_with(['[', '{']) => front::yaml(text)
                 .map(|data| data.value)
-                .map_err(|problem| Diagnostic::error("wrong-value", format!("\"{name}\": {}", problem.message)))?,
+                .map_err(|problem| Diagnostic::of(&codes::WRONG_VALUE, format!("\"{name}\": {}", problem.message)))?,
             Some(FieldType::Number(..) | FieldType::YesNo) => scalar(text),
             _ => DataValue::Text(text.as_str().into()),
         };

@@ -59,7 +59,7 @@ pub fn atom(world: &World, request: &Request) -> Result<String, std::io::Error> 
         }
         Ok(())
     })?;
-    let mut text = String::from_utf8(writer.into_inner()).unwrap_or_default();
+    let mut text = String::from_utf8(writer.into_inner()).map_err(std::io::Error::other)?;
     text.push('\n');
     Ok(text)
 }

@@ -1,10 +1,12 @@
 //! Pages: requests rendered to answers, with the error's ladder after them.
 
+use crate::text::codes;
 use bumpalo::Bump;
 use hausblatt_lang::escape::html::escape;
 use hausblatt_lang::html::body_end;
 use hausblatt_lang::library::UnitId;
-use hausblatt_lang::render::{FAULTY_FILE, InTray, Job, Shows, Stop, Tray, UNLINKED, render};
+use hausblatt_lang::render::{InTray, Job, Shows, Stop, Tray, render};
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::{Place, Span};
@@ -135,7 +137,7 @@ pub fn component_alone(world: &World, alone: &ComponentPreview, shows: Shows) ->
                 LayoutChoice::Missing(name, _) => {
                     let message = format!("no theme of the lineage has the layout \"{}\"", name.text);
                     let help = "leave out --document, or write layouts/document.html";
-                    return Err(vec![Diagnostic::error("unknown-layout", message).help(help)]);
+                    return Err(vec![Diagnostic::of(&codes::UNKNOWN_LAYOUT, message).help(help)]);
                 }
             }
         }
@@ -152,7 +154,11 @@ pub fn component_alone(world: &World, alone: &ComponentPreview, shows: Shows) ->
             location: None,
             template: None,
             // Without a document there is nobody to link to styles.
-            diagnostics: output.warnings.into_iter().filter(|one| alone.document || one.code != UNLINKED).collect(),
+            diagnostics: output
+                .warnings
+                .into_iter()
+                .filter(|one| alone.document || one.code != lang_codes::UNLINKED_ASSET.name)
+                .collect(),
             stopped_at: None,
         }),
         Err(stop) => match *stop {
@@ -160,7 +166,7 @@ pub fn component_alone(world: &World, alone: &ComponentPreview, shows: Shows) ->
             Stop::Answer { status, place, .. } | Stop::Redirect { status, place, .. } => {
                 let message = format!("this component answers with {status}");
                 let help = "a component is a part of a page: let a template answer or redirect";
-                Err(vec![Diagnostic::error("component-stops", message).help(help).at(&place.path, place.span)])
+                Err(vec![Diagnostic::of(&codes::COMPONENT_STOPS, message).help(help).at(&place.path, place.span)])
             }
         },
     }
@@ -190,7 +196,7 @@ fn failed(world: &World, request: Request, audience: Audience, arena: &Bump, mut
                 Failure::Answer { place, .. } | Failure::Redirect { place, .. } => {
                     let message = "an error template can't answer with another status or redirect";
                     let help = "leave it to the template that the request was for";
-                    faults.push(Diagnostic::error("error-in-error", message).help(help).at(&place.path, place.span));
+                    faults.push(Diagnostic::of(&codes::ERROR_IN_ERROR, message).help(help).at(&place.path, place.span));
                 }
             }
             Page {
@@ -232,7 +238,7 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
                 let file = format!("templates/{}{last}", first.unwrap_or_default());
                 let message = format!("no theme of the lineage has a template for this: {file} is missing");
                 let help = format!("start with hausblatt start template {}", word(last.trim_end_matches(".html")));
-                Err(Failure::Fault(vec![Diagnostic::error("no-template", message).help(help)]))
+                Err(Failure::Fault(vec![Diagnostic::of(&codes::NO_TEMPLATE, message).help(help)]))
             }
         };
     }
@@ -301,7 +307,7 @@ pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> 
     let mut faults: Vec<Diagnostic> = paths.iter().flat_map(|path| world.faults_at(path)).cloned().collect();
     if let LayoutChoice::Missing(name, asker) = &resolution.layout {
         let message = format!("no theme of the lineage has the layout \"{}\"", name.text);
-        let diagnostic = Diagnostic::error("unknown-layout", message)
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_LAYOUT, message)
             .help("a template without a layout says: layout: none")
             .at(&world.lineage.file(*asker).node.path, name.span);
         if !faults.iter().any(|fault| fault.code == diagnostic.code) {
@@ -319,20 +325,24 @@ pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> 
             Err(error) => {
                 let message = format!("this file can't be read: {error}");
                 let diagnostic =
-                    Diagnostic::error("unreadable", message).help("save it as UTF-8, and look at its permissions");
+                    Diagnostic::of(&codes::UNREADABLE, message).help("save it as UTF-8, and look at its permissions");
                 faults.push(diagnostic.at(content.path(), Span::default()));
             }
         }
     }
     if faults.is_empty() && !paths.is_empty() {
-        faults.push(Diagnostic::error(FAULTY_FILE, format!("{} has errors and can't be rendered", paths.join(", "))));
+        faults.push(Diagnostic::of(
+            &lang_codes::FAULTY_FILE,
+            format!("{} has errors and can't be rendered", paths.join(", ")),
+        ));
     }
     faults
 }
 
 /// A fault that only says that a file has faults is replaced by those.
 fn told(world: &World, fault: Diagnostic) -> Vec<Diagnostic> {
-    let path = fault.place.as_ref().filter(|_| fault.code == FAULTY_FILE).map(|place| place.path.clone());
+    let path =
+        fault.place.as_ref().filter(|_| fault.code == lang_codes::FAULTY_FILE.name).map(|place| place.path.clone());
     let inner: Vec<Diagnostic> = path.iter().flat_map(|path| world.faults_at(path)).cloned().collect();
     if inner.is_empty() { vec![fault] } else { inner }
 }

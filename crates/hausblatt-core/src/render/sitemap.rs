@@ -27,7 +27,7 @@ pub fn sitemap(world: &World, part: Option<u32>) -> Result<String, std::io::Erro
             (1..=parts)
                 .try_for_each(|part| write_address(writer, "sitemap", world, &format!("/sitemap-{part}.xml"), None))
         })?;
-        return Ok(text_of(writer));
+        return text_of(writer);
     }
     let addresses = request::addresses(&world.site);
     let size = addresses.len().div_ceil(parts.max(1) as usize);
@@ -44,7 +44,7 @@ pub fn sitemap(world: &World, part: Option<u32>) -> Result<String, std::io::Erro
         }
         Ok(())
     })?;
-    Ok(text_of(writer))
+    text_of(writer)
 }
 
 fn write_address(
@@ -65,8 +65,8 @@ fn write_address(
     Ok(())
 }
 
-fn text_of(writer: Writer<Vec<u8>>) -> String {
-    String::from_utf8(writer.into_inner()).unwrap_or_default() + "\n"
+fn text_of(writer: Writer<Vec<u8>>) -> Result<String, std::io::Error> {
+    Ok(String::from_utf8(writer.into_inner()).map_err(std::io::Error::other)? + "\n")
 }
 
 /// Pages, entries, listings and routes are, unless their content excludes them; other views and formats of them,

@@ -1,5 +1,6 @@
 //! What a text editor or a merge leaves after: marks of a conflict, and front matter that is not at the beginning.
 
+use crate::text::codes;
 use std::sync::LazyLock;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -51,7 +52,7 @@ pub fn conflicts(text: &str, is_markdown: bool) -> Vec<Span> {
 pub fn diagnostics(text: &str, is_markdown: bool) -> Vec<(Diagnostic, Span)> {
     let told = |span: Span| {
         let line = text.get(span.range()).and_then(|text| text.lines().next()).map_or(0, str::len);
-        let diagnostic = Diagnostic::error("conflict-marks", "a merge left a conflict here");
+        let diagnostic = Diagnostic::of(&codes::CONFLICT_MARKS, "a merge left a conflict here");
         let help = "keep one of the two versions, and remove the lines with <<<<<<<, ======= and >>>>>>>";
         let start = span.range().start;
         (diagnostic.help(help), Span::new(start, start + line))
@@ -78,7 +79,7 @@ pub fn misplaced_front_matter(text: &str) -> Option<Span> {
 /// What is said of front matter that is not at the beginning.
 pub fn misplaced(text: &str) -> Option<(Diagnostic, Span)> {
     let span = misplaced_front_matter(text)?;
-    let diagnostic = Diagnostic::warning("misplaced-front-matter", "this front matter is read as text");
+    let diagnostic = Diagnostic::of(&codes::MISPLACED_FRONT_MATTER, "this front matter is read as text");
     Some((diagnostic.help("remove the lines before it: front matter begins on line 1"), span))
 }
 

@@ -79,6 +79,27 @@ impl Data {
     }
 }
 
+/// A text as YAML 1.2, in quotes where it would be read as something else.
+pub fn yaml(text: &str) -> String {
+    let is_plain = |c: char| c.is_alphanumeric() || matches!(c, ' ' | '-' | '_' | '/');
+    let plain = text.chars().all(is_plain)
+        && !text.starts_with([' ', '-'])
+        && !text.ends_with(' ')
+        && matches!(scalar(text), DataValue::Text(_));
+    if plain {
+        return text.to_owned();
+    }
+    let mut out = String::from("\"");
+    for c in text.chars() {
+        match c {
+            '\\' | '"' => out.extend(['\\', c]),
+            c if c.is_control() => out.push_str(&format!("\\u{:04x}", u32::from(c))),
+            c => out.push(c),
+        }
+    }
+    out + "\""
+}
+
 /// A plain scalar as YAML 1.2's core schema reads it.
 pub fn scalar(text: &str) -> DataValue {
     match text {

@@ -2,6 +2,7 @@
 
 pub mod address;
 pub(crate) mod clean;
+pub mod codes;
 pub mod conflict;
 pub mod data;
 pub mod front;

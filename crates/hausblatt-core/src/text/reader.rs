@@ -1,5 +1,8 @@
 //! Reads a group of keys against what is expected: known keys, their types, and what else is there.
 
+use crate::text::codes;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -39,14 +42,8 @@ impl<'d, 'p> Reader<'d, 'p> {
     }
 
     /// Reports a fault at a span of this file.
-    pub fn error(
-        &mut self,
-        code: &'static str,
-        span: Span,
-        message: impl Into<String>,
-        help: impl Into<Option<String>>,
-    ) {
-        self.problems.push(Diagnostic::error(code, message).maybe_help(help.into()).at(self.path, span));
+    pub fn error(&mut self, code: &Code, span: Span, message: impl Into<String>, help: impl Into<Option<String>>) {
+        self.problems.push(Diagnostic::of(code, message).maybe_help(help.into()).at(self.path, span));
     }
 
     /// A text.
@@ -63,7 +60,7 @@ impl<'d, 'p> Reader<'d, 'p> {
     pub fn required(&mut self, key: &'static str, example: &str) -> Option<(&'d str, Span)> {
         if !self.entries.iter().any(|entry| &*entry.key == key) {
             let message = format!("{} lacks \"{key}\"", self.group);
-            self.error("missing-key", self.span, message, format!("write it as in {key} = {example}"));
+            self.error(&codes::MISSING_KEY, self.span, message, format!("write it as in {key} = {example}"));
         }
         self.text(key)
     }
@@ -131,7 +128,7 @@ impl<'d, 'p> Reader<'d, 'p> {
             _ => entry.data.kind().to_owned(),
         };
         let message = format!("\"{}\" must be {wanted}, not {found}", entry.key);
-        self.error("wrong-type", entry.data.span, message, None);
+        self.error(&lang_codes::WRONG_TYPE, entry.data.span, message, None);
     }
 
     /// Reports the keys that were not asked for.
@@ -140,7 +137,8 @@ impl<'d, 'p> Reader<'d, 'p> {
         for entry in unknown {
             let known = self.asked.join(", ");
             let message = format!("unknown key \"{}\" in {}", entry.key, self.group);
-            let diagnostic = Diagnostic::error("unknown-key", message).meaning(&entry.key, self.asked.iter().copied());
+            let diagnostic =
+                Diagnostic::of(&codes::UNKNOWN_KEY, message).meaning(&entry.key, self.asked.iter().copied());
             let diagnostic = diagnostic.or_help(|| match known.contains(", ") {
                 true => format!("its keys are {known}"),
                 false => format!("its only key is {known}"),
@@ -161,7 +159,8 @@ pub fn group<'d>(
     let entries = data.as_map();
     if entries.is_none() {
         let message = format!("{group} must be a group of keys, not {}", data.kind());
-        let diagnostic = Diagnostic::error("wrong-type", message).help(format!("write {group}, and its keys below it"));
+        let diagnostic =
+            Diagnostic::of(&lang_codes::WRONG_TYPE, message).help(format!("write {group}, and its keys below it"));
         problems.push(diagnostic.at(path, span));
     }
     entries

@@ -1,14 +1,12 @@
 //! TOML to data with spans.
 
+use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use std::sync::Arc;
 use toml::de::{DeTable, DeValue};
 
 use crate::text::data::{Data, DataValue, Entry};
-
-/// The code of what is no TOML.
-pub const CODE: &str = "bad-toml";
 
 /// Reads a TOML file. Faults are added to `problems`; what could be read is returned all the same.
 pub fn read(path: &Arc<str>, text: &str, problems: &mut Vec<Diagnostic>) -> Vec<Entry> {
@@ -17,7 +15,7 @@ pub fn read(path: &Arc<str>, text: &str, problems: &mut Vec<Diagnostic>) -> Vec<
         let span = error.span().map_or(Span::default(), |range| Span::new(range.start, range.end));
         let word = span.of(text).starts_with(char::is_alphabetic) && error.message().starts_with("invalid");
         let help = word.then(|| format!("a text is put in quotes: \"{}\"", span.of(text).lines().next().unwrap_or("")));
-        problems.push(Diagnostic::error(CODE, lower_first(error.message())).maybe_help(help).at(path, span));
+        problems.push(Diagnostic::of(&codes::BAD_TOML, lower_first(error.message())).maybe_help(help).at(path, span));
     }
     entries(table.get_ref())
 }

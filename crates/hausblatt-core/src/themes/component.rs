@@ -1,5 +1,7 @@
 //! Components: their fields, and what content places in trays.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -62,7 +64,7 @@ pub fn declared(
         if file.hidden_by.is_none() && !names.contains(&name) {
             let message = format!("the component \"{name}\" has no file to render");
             let help = format!("write components/{name}/component.html");
-            problems.push(Diagnostic::warning("dead-file", message).help(help).at(&file.node.path, Span::default()));
+            problems.push(Diagnostic::of(&codes::DEAD_FILE, message).help(help).at(&file.node.path, Span::default()));
         }
     }
     components
@@ -101,7 +103,8 @@ fn read_manifest(
     reader.finish();
     let mut fields = fields::listed(path, members.unwrap_or_default(), problems);
     if let Some(at) = fields.iter().position(|field| field.name == "component") {
-        let diagnostic = Diagnostic::error("name-taken", "\"component\" names the component itself where it is placed");
+        let diagnostic =
+            Diagnostic::of(&lang_codes::NAME_TAKEN, "\"component\" names the component itself where it is placed");
         problems.push(diagnostic.help("choose another name").at(path, fields[at].span));
         fields.remove(at);
     }
@@ -156,7 +159,7 @@ impl Placing<'_> {
         let path = content.path();
         let Some(trays) = entry.data.as_map() else {
             let diagnostic =
-                Diagnostic::error("wrong-type", "\"trays\" is a group of trays, each a list of components");
+                Diagnostic::of(&lang_codes::WRONG_TYPE, "\"trays\" is a group of trays, each a list of components");
             problems.push(diagnostic.help("write main: and below it - component: NAME").at(path, entry.span));
             return Vec::new();
         };
@@ -164,7 +167,7 @@ impl Placing<'_> {
             let members = match data.as_list() {
                 Some(members) => members,
                 None => {
-                    let diagnostic = Diagnostic::error("wrong-type", "a tray is a list of components");
+                    let diagnostic = Diagnostic::of(&lang_codes::WRONG_TYPE, "a tray is a list of components");
                     problems.push(diagnostic.help("write - component: NAME below it").at(path, data.span));
                     &[]
                 }
@@ -184,7 +187,7 @@ impl Placing<'_> {
             Placed::LeftOut(format!("{path}: {why}"))
         };
         let Some((name, span)) = name.and_then(|entry| Some((entry.data.as_text()?, entry.data.span))) else {
-            let diagnostic = Diagnostic::error("missing-key", "what is placed here names no component");
+            let diagnostic = Diagnostic::of(&codes::MISSING_KEY, "what is placed here names no component");
             return left_out(diagnostic.help("write - component: NAME"), member.span);
         };
         let Some(component) = self.components.iter().find(|component| component.name == name) else {
@@ -195,12 +198,15 @@ impl Placing<'_> {
                 None => format!("write {file} in a theme of the lineage"),
             });
             let message = format!("no theme of the lineage has the component \"{name}\"");
-            return left_out(Diagnostic::warning("unknown-component", message).help(help), span);
+            return left_out(Diagnostic::warning(&lang_codes::UNKNOWN_COMPONENT, message).help(help), span);
         };
         let file = format!("components/{name}/component.html");
         if self.lineage.nearest(&file).is_none() {
             let message = format!("the component \"{name}\" has no component.html, which pages need");
-            return left_out(Diagnostic::warning("unknown-component", message).help(format!("write {file}")), span);
+            return left_out(
+                Diagnostic::warning(&lang_codes::UNKNOWN_COMPONENT, message).help(format!("write {file}")),
+                span,
+            );
         }
         match self.values(component, entries, path) {
             Ok(values) => {
@@ -236,7 +242,7 @@ impl Placing<'_> {
                 false => format!("its fields are {}", names().collect::<Vec<_>>().join(", ")),
             });
             let message = format!("the component \"{}\" has no field \"{}\"", component.name, entry.key);
-            return Err(Box::new((Diagnostic::error("unknown-field", message).help(help), entry.span)));
+            return Err(Box::new((Diagnostic::of(&lang_codes::UNKNOWN_FIELD, message).help(help), entry.span)));
         }
         let mut values = Vec::new();
         for field in &component.fields {
@@ -244,7 +250,7 @@ impl Placing<'_> {
             let value = match given.map(|entry| fields::convert(&field.of, &entry.data, self.conversion)) {
                 Some(Err((span, message))) => {
                     let message = format!("\"{}\" of the component \"{}\": {message}", field.name, component.name);
-                    return Err(Box::new((Diagnostic::error("wrong-type", message), span)));
+                    return Err(Box::new((Diagnostic::of(&lang_codes::WRONG_TYPE, message), span)));
                 }
                 Some(Ok(value)) if !matches!(value, Datum::Nothing) => value,
                 _ => field.default.clone(),

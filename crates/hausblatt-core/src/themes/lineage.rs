@@ -1,5 +1,6 @@
 //! The active theme and its ancestors, merged: which file of which theme has which name.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -10,7 +11,6 @@ use smallvec::SmallVec;
 
 use crate::files::{FileNode, LeftOut, ORIGINALS, Snapshot, Why};
 use crate::schema::config::{self, Placed};
-use crate::text::toml_data;
 use crate::themes::theme::{self, Theme};
 use hausblatt_lang::text::source::Span;
 
@@ -98,7 +98,7 @@ impl Lineage {
         lineage.hide(problems);
         let unreadable = |diagnostic: &Diagnostic| {
             let path = diagnostic.place.as_ref().map(|place| &place.path);
-            diagnostic.code == toml_data::CODE && lineage.themes.iter().any(|theme| Some(&theme.manifest) == path)
+            diagnostic.code == codes::BAD_TOML.name && lineage.themes.iter().any(|theme| Some(&theme.manifest) == path)
         };
         // Without its manifest nobody knows what a theme is a child of.
         if problems.iter().any(unreadable) { None } else { Some(lineage) }
@@ -128,7 +128,7 @@ impl Lineage {
                         .unwrap_or_else(|| "write its path from its theme, as in templates/page/visit.html".to_owned());
                     let message = format!("no ancestor has a file \"{}\" to hide", hide.text);
                     problems.push(
-                        Diagnostic::warning("unused-hide", message)
+                        Diagnostic::of(&codes::UNUSED_HIDE, message)
                             .help(help)
                             .at(&self.themes[theme].manifest, hide.span),
                     );
@@ -203,7 +203,7 @@ fn themes(snapshot: &Snapshot, active: &Placed, problems: &mut Vec<Diagnostic>) 
                 themes[start..].iter().map(|theme| theme.name.as_str()).chain([parent.text.as_str()]).collect();
             let message = format!("these themes are each other's parents: {}", circle.join(" → "));
             problems.push(
-                Diagnostic::error("theme-circle", message)
+                Diagnostic::of(&codes::THEME_CIRCLE, message)
                     .help("take \"parent\" out of one of them")
                     .at(&manifest, parent.span),
             );
@@ -222,7 +222,7 @@ fn missing(snapshot: &Snapshot, name: &str) -> Diagnostic {
     let names = theme::names(snapshot);
     if snapshot.below(&format!("themes/{name}/")).next().is_some() {
         let manifest = format!("themes/{name}/{}", theme::MANIFEST);
-        return Diagnostic::error("missing-manifest", format!("the theme \"{name}\" has no {}", theme::MANIFEST))
+        return Diagnostic::of(&codes::MISSING_MANIFEST, format!("the theme \"{name}\" has no {}", theme::MANIFEST))
             .help(format!("write {manifest}; a line [theme] is enough"));
     }
     let folder = format!("themes/{name}");
@@ -235,12 +235,12 @@ fn missing(snapshot: &Snapshot, name: &str) -> Diagnostic {
             Why::Nowhere => format!("{} is a link that leads to nothing", left.path),
             _ => format!("{} is not read", left.path),
         };
-        return Diagnostic::error("unknown-theme", format!("there is no theme \"{name}\"")).help(help);
+        return Diagnostic::of(&codes::UNKNOWN_THEME, format!("there is no theme \"{name}\"")).help(help);
     }
     let help = match nearest(name, names.iter().map(String::as_str)) {
         Some(near) => format!("did you mean \"{near}\"?"),
         None if names.is_empty() => format!("a theme is a folder below themes/ with a {}", theme::MANIFEST),
         None => format!("the themes are {}", names.join(", ")),
     };
-    Diagnostic::error("unknown-theme", format!("there is no theme \"{name}\"")).help(help)
+    Diagnostic::of(&codes::UNKNOWN_THEME, format!("there is no theme \"{name}\"")).help(help)
 }

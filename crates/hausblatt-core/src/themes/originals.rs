@@ -3,6 +3,7 @@
 //! A record is one file, so that it is never half of one: lines of TOML, a line of three hyphens, and the bytes of
 //! the original as they were.
 
+use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use toml_edit::{DocumentMut, value};
@@ -82,7 +83,7 @@ pub fn read(snapshot: &Snapshot, theme: &Theme, name: &str) -> Option<Result<Ori
     let node = snapshot.file(&place(theme, name))?;
     let original = node.bytes().ok().and_then(|bytes| Original::from_bytes(&bytes));
     Some(original.ok_or_else(|| {
-        let diagnostic = Diagnostic::error("bad-record", "this record of an original can't be read");
+        let diagnostic = Diagnostic::of(&codes::BAD_RECORD, "this record of an original can't be read");
         diagnostic.help("delete it, and let \"hausblatt drift --adopt\" make it anew").at(&node.path, Span::default())
     }))
 }

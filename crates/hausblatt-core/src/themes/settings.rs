@@ -1,5 +1,7 @@
 //! Settings: what the themes of a lineage declare, with the values that the site gives.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -49,12 +51,12 @@ pub fn in_force(
             let help = did_you_mean(name, names.iter().map(String::as_str))
                 .unwrap_or_else(|| "themes declare settings in their manifests, under [settings]".to_owned());
             let message = format!("no theme of the lineage has the setting \"{name}\"");
-            problems.push(Diagnostic::warning("unknown-setting", message).help(help).at(&path, span));
+            problems.push(Diagnostic::of(&codes::UNKNOWN_SETTING, message).help(help).at(&path, span));
             continue;
         };
         match fields::convert(&setting.field.of, data, conversion) {
             Ok(value) => (setting.value, setting.from) = (value, Origin::Site),
-            Err((span, message)) => problems.push(Diagnostic::error("wrong-type", message).at(&path, span)),
+            Err((span, message)) => problems.push(Diagnostic::of(&lang_codes::WRONG_TYPE, message).at(&path, span)),
         }
     }
     settings
@@ -83,7 +85,8 @@ fn declared(
             let group = format!("the setting \"{}\"", entry.key);
             let Some(entries) = entry.data.as_map() else {
                 let help = format!("write {} = {{ default = … }}", entry.key);
-                let diagnostic = Diagnostic::error("wrong-type", format!("{group} is a group of keys")).help(help);
+                let diagnostic =
+                    Diagnostic::of(&lang_codes::WRONG_TYPE, format!("{group} is a group of keys")).help(help);
                 problems.push(diagnostic.at(&theme.manifest, entry.data.span));
                 continue;
             };

@@ -1,5 +1,7 @@
 //! Themes: their manifests, and the header of a theme file.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -121,7 +123,7 @@ fn wrong_root(snapshot: &Snapshot, name: &str, stated: Option<(&str, Span)>) -> 
             return None;
         }
         let message = format!("the theme's folders are in {root}, where nothing looks for them");
-        return Some(Diagnostic::error("bad-root", message).help(right()));
+        return Some(Diagnostic::of(&codes::BAD_ROOT, message).help(right()));
     };
     let message = if root.trim_matches('/').is_empty() {
         "\"root\" names no folder".to_owned()
@@ -132,7 +134,7 @@ fn wrong_root(snapshot: &Snapshot, name: &str, stated: Option<(&str, Span)>) -> 
     } else {
         return None;
     };
-    Some(Diagnostic::error("bad-root", message).help(right()))
+    Some(Diagnostic::of(&codes::BAD_ROOT, message).help(right()))
 }
 
 /// Where a file's front matter says `label` or `for`, as those of offered templates do.
@@ -164,7 +166,7 @@ pub fn header(node: &FileNode, is_template: bool, problems: &mut Vec<Diagnostic>
     let front = node.front();
     if let Some(problem) = &front.problem {
         let diagnostic =
-            Diagnostic::error("front-matter", problem.message.clone()).maybe_help(problem.help.map(str::to_owned));
+            Diagnostic::of(&codes::FRONT_MATTER, problem.message.clone()).maybe_help(problem.help.map(str::to_owned));
         problems.push(diagnostic.at(&node.path, problem.span));
     }
     let mut reader = Reader::new(&node.path, "the front matter", &front.entries, Span::default(), problems);
@@ -197,7 +199,7 @@ fn fitting(data: &Data, reader: &mut Reader<'_, '_>) -> Vec<String> {
                     .as_text()
                     .and_then(|text| did_you_mean(text, ["page", "entry"]))
                     .unwrap_or_else(|| "write page, entry or entry/COLLECTION".to_owned());
-                reader.error("wrong-value", kind.span, "this is nothing that a template can be for", help);
+                reader.error(&codes::WRONG_VALUE, kind.span, "this is nothing that a template can be for", help);
             }
         }
     }
@@ -220,7 +222,7 @@ fn parameters(data: &Data, is_template: bool, reader: &mut Reader<'_, '_>) -> Ve
     let Some(entries) = data.as_map() else {
         if data.value != DataValue::Nothing {
             reader.error(
-                "wrong-type",
+                &lang_codes::WRONG_TYPE,
                 data.span,
                 "\"takes\" is a group of parameters",
                 "write it as in takes: { size: small, entry: }".to_owned(),
@@ -239,14 +241,14 @@ fn parameters(data: &Data, is_template: bool, reader: &mut Reader<'_, '_>) -> Ve
             && name.starts_with(|c: char| c.is_alphabetic() || c == '_');
         if !word || !hausblatt_lang::may_name(name) {
             reader.error(
-                "bad-name",
+                &codes::BAD_NAME,
                 span,
                 format!("\"{name}\" can't name a parameter"),
                 "use letters, digits and underscores, and no word of the language".to_owned(),
             );
         } else if is_template && default.is_none() {
             reader.error(
-                "required-parameter",
+                &codes::REQUIRED_PARAMETER,
                 span,
                 format!("nobody can give a template its parameter \"{name}\""),
                 "write a default after it, or nothing".to_owned(),

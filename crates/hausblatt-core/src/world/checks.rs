@@ -1,5 +1,7 @@
 //! What is wrong with files beside each other: names without a file, layouts that don't exist.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::cmp::Ordering;
 use std::sync::Arc;
 
@@ -55,12 +57,12 @@ impl World {
 
     fn dead_reference(&self, text: &str) -> Diagnostic {
         let help = self.site.nearest_reference(text).unwrap_or_else(crate::model::site::forms);
-        Diagnostic::error("dead-reference", format!("broken reference \"{text}\"")).help(help)
+        Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("broken reference \"{text}\"")).help(help)
     }
 
     fn unknown_asset(&self, text: &str) -> Diagnostic {
         let assets = self.lineage.files.iter().filter_map(|file| file.name.strip_prefix("assets/"));
-        Diagnostic::error("unknown-asset", format!("no theme of the lineage has the asset \"{text}\""))
+        Diagnostic::of(&codes::UNKNOWN_ASSET, format!("no theme of the lineage has the asset \"{text}\""))
             .meaning(text, assets)
             .or_help(|| format!("put the file at assets/{text} in a theme of the lineage"))
     }
@@ -81,22 +83,22 @@ impl World {
                     .iter()
                     .filter_map(|file| file.name.strip_prefix("layouts/")?.strip_suffix(".html"));
                 let message = format!("no theme of the lineage has the layout \"{}\"", layout.text);
-                let diagnostic = Diagnostic::error("unknown-layout", message).meaning(&layout.text, names);
+                let diagnostic = Diagnostic::of(&codes::UNKNOWN_LAYOUT, message).meaning(&layout.text, names);
                 let diagnostic = diagnostic.or_help(|| "a template without a layout says: layout: none".to_owned());
                 found.push(diagnostic.at(&file.node.path, layout.span));
             }
             let swallows = |program: &Program| !program.takes_body && !program.continues;
             if file.role == Role::Layout && self.program(id).is_some_and(swallows) {
                 let message = "this layout prints nothing of the template inside it";
-                let diagnostic = Diagnostic::warning("layout-without-slot", message)
+                let diagnostic = Diagnostic::of(&codes::LAYOUT_WITHOUT_SLOT, message)
                     .help("write +{slot} where the template's output belongs");
                 found.push(diagnostic.at(&file.node.path, Span::default()));
             }
             let document =
                 self.program(id).and_then(|program| program.document).filter(|_| !own && !self.continues(id));
             if let Some(span) = document {
-                let diagnostic = Diagnostic::error(
-                    "document-in-layout",
+                let diagnostic = Diagnostic::of(
+                    &codes::DOCUMENT_IN_LAYOUT,
                     "this is a whole document, and a layout would put another one around it",
                 );
                 found.push(

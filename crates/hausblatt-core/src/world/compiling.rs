@@ -1,5 +1,6 @@
 //! The files of a lineage compiled and linked.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::compile::{self, Source, compile};
@@ -33,7 +34,7 @@ impl World {
                 Role::Prepare => compile::Role::Prepare,
                 Role::Asset | Role::Other => {
                     if let Some(message) = dead(file) {
-                        let diagnostic = Diagnostic::warning("dead-file", message);
+                        let diagnostic = Diagnostic::of(&codes::DEAD_FILE, message);
                         self.problems.push(diagnostic.at(&file.node.path, Span::default()));
                     }
                     self.unit_of.push(None);
@@ -42,7 +43,7 @@ impl World {
             };
             let program = match &file.node.body {
                 Body::Unreadable(reason, at) => {
-                    let diagnostic = Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8");
+                    let diagnostic = Diagnostic::of(&codes::UNREADABLE, reason.clone()).help("save it as UTF-8");
                     found.push(diagnostic.at(&file.node.path, Span::new(*at, *at)));
                     None
                 }

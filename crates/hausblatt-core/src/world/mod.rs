@@ -8,6 +8,9 @@ pub mod status;
 
 pub use checks::in_order;
 
+use crate::text::codes;
+use std::error::Error;
+use std::fmt::{self, Display, Formatter};
 use std::sync::{Arc, OnceLock};
 
 use hausblatt_lang::library::{Library, UnitId};
@@ -74,6 +77,15 @@ pub struct World {
 /// Why there is no World: a configuration or manifest that no site can be loaded from.
 #[derive(Debug)]
 pub struct Unloadable(pub Vec<Diagnostic>);
+
+impl Display for Unloadable {
+    fn fmt(&self, out: &mut Formatter<'_>) -> fmt::Result {
+        let first = self.0.iter().find(|problem| problem.is_error());
+        out.write_str(first.map_or("the site can't be loaded", |problem| &problem.message))
+    }
+}
+
+impl Error for Unloadable {}
 
 impl World {
     /// Puts the World of `snapshot` together as it is asked for, with all its files compiled and linked.
@@ -197,7 +209,7 @@ impl World {
 
     /// The file after a number of the library.
     pub fn file_of(&self, unit: UnitId) -> FileId {
-        self.file_of.get(unit as usize).copied().unwrap_or(FileId(0))
+        self.file_of[unit as usize]
     }
 
     /// A file's program, if it has no fault.
@@ -247,13 +259,15 @@ fn read_config(snapshot: &Snapshot, problems: &mut Vec<Diagnostic>) -> Option<co
         Some(Body::Text(text)) => config::read(text, problems),
         Some(Body::Unreadable(reason, at)) => {
             problems.push(
-                Diagnostic::error("unreadable", reason.clone()).help("save it as UTF-8").at(&path, Span::new(*at, *at)),
+                Diagnostic::of(&codes::UNREADABLE, reason.clone())
+                    .help("save it as UTF-8")
+                    .at(&path, Span::new(*at, *at)),
             );
             None
         }
         _ => {
             problems.push(
-                Diagnostic::error("no-site", "no hausblatt.toml found here")
+                Diagnostic::of(&codes::NO_SITE, "no hausblatt.toml found here")
                     .help("write one, or let \"hausblatt demo\" make a site"),
             );
             None

@@ -1,5 +1,6 @@
 //! What is wrong among prepare files.
 
+use crate::text::codes;
 use hausblatt_lang::program::Setting;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
@@ -19,7 +20,7 @@ pub fn check(world: &World) -> Vec<Diagnostic> {
             let help = did_you_mean(name, NAMES.iter().copied())
                 .unwrap_or_else(|| format!("its name is one of {}", NAMES.join(", ")));
             let message = format!("no request runs this prepare file: \"{name}\" is not a kind of request");
-            found.push(Diagnostic::warning("dead-file", message).help(help).at(&file.node.path, Span::default()));
+            found.push(Diagnostic::of(&codes::DEAD_FILE, message).help(help).at(&file.node.path, Span::default()));
         }
         found.extend(replaced_lists(world, id));
     }
@@ -45,7 +46,7 @@ fn replaced_lists(world: &World, id: FileId) -> Vec<Diagnostic> {
         };
         let name = world.globals.name(set.global);
         let message = format!("this replaces the list \"{name}\" that a farther theme builds");
-        let diagnostic = Diagnostic::warning("list-replaced", message)
+        let diagnostic = Diagnostic::of(&codes::LIST_REPLACED, message)
             .help(format!("to add to it, write: let {name} = {name} + […]"))
             .related(&world.lineage.file(*other).node.path, built.span, "it is built here");
         found.push(diagnostic.at(&file.node.path, set.span));

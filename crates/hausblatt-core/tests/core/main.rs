@@ -8,6 +8,7 @@ mod support;
 mod changing;
 mod configuration;
 mod content;
+mod examples;
 mod files;
 mod lookup;
 mod planting;

@@ -305,7 +305,7 @@ fn what_is_not_offered() {
             no theme of the lineage offers one for it
         content/pages/b.md:2:11 warning choice-not-allowed: this chooses offered/tall, which does not fit it: it is for entry/news
         content/pages/c.md:2:11 warning choice-missing: this chooses offered/wide, which no theme of the lineage has
-            themes/t/partials/wide.html is not an offered template: those are .html files in templates/offered/
+            offered templates are .html files in templates/offered/, and themes/t/partials/wide.html is not one
         content/pages/d.md:2:11 warning choice-missing: this chooses offered/outside, which no theme of the lineage has
             only the theme u has it, which is not in the lineage
         themes/t/partials/wide.html:2:1 warning not-offered: editors are not offered this: it is in partials/

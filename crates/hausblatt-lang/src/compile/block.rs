@@ -10,6 +10,7 @@ use crate::program::{
     Setting, Step,
 };
 use crate::syntax::tree::{AssetKind, Expr, ExprKind, Mode, Name, Operator};
+use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults};
 use crate::text::source::Span;
 use crate::types::{Globals, Type};
@@ -282,7 +283,7 @@ impl Compiler<'_> {
             let message = format!("this \"{}\" ends with its block and changes nothing outside it", binding.name);
             let help =
                 format!("to choose a value, write +{{let {} = if A then B else C}} before the block", binding.name);
-            self.faults.push(binding.span, Diagnostic::warning("let-without-effect", message).help(help));
+            self.faults.push(binding.span, Diagnostic::of(&codes::LET_WITHOUT_EFFECT, message).help(help));
         }
     }
 
@@ -405,7 +406,7 @@ impl Compiler<'_> {
     fn check_new_name(&mut self, name: &Name) {
         if self.globals.is_built_in(&name.text) {
             let message = format!("\"{}\" is a value that every file has; it can't be taken for another", name.text);
-            self.faults.push(name.span, Diagnostic::error("name-taken", message).help("choose another name"));
+            self.faults.push(name.span, Diagnostic::of(&codes::NAME_TAKEN, message).help("choose another name"));
         }
     }
 
@@ -492,7 +493,7 @@ impl Compiler<'_> {
             ExprKind::Text(text) => text,
             ExprKind::Broken => String::new(),
             _ => {
-                let diagnostic = Diagnostic::error("computed-name", "a component's name must be a quoted text")
+                let diagnostic = Diagnostic::of(&codes::COMPUTED_NAME, "a component's name must be a quoted text")
                     .help("write it as in +{component \"notice\"}; what content places is printed by +{tray \"main\"}");
                 self.faults.push(name_span, diagnostic);
                 String::new()
@@ -505,7 +506,7 @@ impl Compiler<'_> {
 
     fn tray(&mut self, span: Span, name: Name) {
         if self.in_component {
-            let diagnostic = Diagnostic::error("tray-in-component", "a component can't print a tray")
+            let diagnostic = Diagnostic::of(&codes::TRAY_IN_COMPONENT, "a component can't print a tray")
                 .help("print it in a template, a partial or a layout");
             self.faults.push(span, diagnostic);
         }
@@ -536,7 +537,7 @@ impl Compiler<'_> {
             let symbol = self.symbols.intern(&name.text);
             let (code, of) = self.value(value);
             if kept.iter().any(|other| other.name == symbol) {
-                self.faults.error("duplicate-argument", name.span, format!("\"{}\" is given twice", name.text));
+                self.faults.add(&codes::DUPLICATE_ARGUMENT, name.span, format!("\"{}\" is given twice", name.text));
             }
             kept.push(Given { name: symbol, value: code, span: name.span, of });
         }
@@ -555,8 +556,8 @@ impl Compiler<'_> {
                     (Callee::Computed(prefix, self.value(name).0), span)
                 }
                 _ => {
-                    let diagnostic = Diagnostic::error(
-                        "computed-name",
+                    let diagnostic = Diagnostic::of(
+                        &codes::COMPUTED_NAME,
                         "a computed name must begin with a quoted text that ends in \"/\"",
                     )
                     .help("write it as in \"card/\" + entry.collection");
@@ -590,7 +591,7 @@ impl Compiler<'_> {
             }
             FillsGo::ToLayout => self.layout_fills.push((symbol, name.span)),
             FillsGo::Nowhere => {
-                let diagnostic = Diagnostic::error("stray-into", "there is no slot here that this could fill")
+                let diagnostic = Diagnostic::of(&codes::STRAY_INTO, "there is no slot here that this could fill")
                     .help("it belongs in the body of a call that ends in \"with\", or in a template or layout for the layout around it");
                 self.faults.push(span, diagnostic);
             }
@@ -613,7 +614,7 @@ fn leftmost_literal(value: &Expr) -> Option<&str> {
 fn unprintable(of: &Type) -> Option<Diagnostic> {
     match of {
         Type::List(..) => Some(
-            Diagnostic::error("unprintable", "a list can't be printed")
+            Diagnostic::of(&codes::UNPRINTABLE, "a list can't be printed")
                 .help("print its members with \"each\", or write .join(\", \")"),
         ),
         _ => None,

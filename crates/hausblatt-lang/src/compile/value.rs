@@ -3,6 +3,7 @@
 use crate::compile::block::Compiler;
 use crate::program::{Arguments, Code, Memory, Mention, Mentioned, QueryPlan, Step};
 use crate::syntax::tree::{Expr, ExprKind, Name, Operator, Query};
+use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::source::Span;
 use crate::text::suggest::did_you_mean;
@@ -83,12 +84,12 @@ impl Compiler<'_> {
         }
         if name == "it" {
             let diagnostic =
-                Diagnostic::error("unknown-name", "\"it\" is the member of a query, and there is no query here");
+                Diagnostic::of(&codes::UNKNOWN_NAME, "\"it\" is the member of a query, and there is no query here");
             self.faults.push(span, diagnostic.help("it can be used after \"where\", \"group by\" and \"order by\""));
             return (Step::Nothing, Type::Any);
         }
         let known: Vec<&str> = self.scope.names().chain(self.globals.names()).collect();
-        let diagnostic = Diagnostic::error("unknown-name", format!("unknown name \"{name}\"")).meaning(name, known);
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_NAME, format!("unknown name \"{name}\"")).meaning(name, known);
         let help = || {
             format!(
                 "name it with \"let\", take it as a parameter, or write collections.{name} if a site may lack that collection"
@@ -139,7 +140,7 @@ impl Compiler<'_> {
         let Some(at) = FUNCTIONS.iter().position(|function| function.name == name.text) else {
             let known = FUNCTIONS.iter().map(|function| function.name).chain(["filled"]);
             let message = format!("unknown function \"{}\"", name.text);
-            let diagnostic = Diagnostic::error("unknown-function", message).meaning(&name.text, known.clone());
+            let diagnostic = Diagnostic::of(&codes::UNKNOWN_FUNCTION, message).meaning(&name.text, known.clone());
             let help = || format!("the functions are {}", known.collect::<Vec<_>>().join(", "));
             self.faults.push(name.span, diagnostic.or_help(help));
             return (Step::Nothing, Type::Any);
@@ -175,7 +176,7 @@ impl Compiler<'_> {
         let slot = match arguments.first().map(|argument| &argument.kind) {
             Some(ExprKind::Text(slot)) => Some(self.symbols.intern(slot)),
             _ => {
-                let diagnostic = Diagnostic::error("literal-needed", "the slot's name must be a quoted text");
+                let diagnostic = Diagnostic::of(&codes::LITERAL_NEEDED, "the slot's name must be a quoted text");
                 self.faults.push(name.span, diagnostic.help("write it as in filled(\"aside\")"));
                 None
             }
@@ -187,7 +188,7 @@ impl Compiler<'_> {
         if wanted != given {
             let plural = if wanted == 1 { "" } else { "s" };
             let message = format!("\"{}\" takes {wanted} argument{plural}, not {given}", name.text);
-            self.faults.error("argument-count", name.span, message);
+            self.faults.add(&codes::ARGUMENT_COUNT, name.span, message);
         }
     }
 
@@ -215,14 +216,17 @@ impl Compiler<'_> {
         let members = || record.members.iter().map(|(member, _)| member.as_str());
         let diagnostic = match record.unlisted {
             Unlisted::Fine => return Type::Any,
-            Unlisted::Error => Diagnostic::error("unknown-member", format!("{} has no \"{}\"", record.name, name.text))
-                .meaning(&name.text, members()),
+            Unlisted::Error => {
+                Diagnostic::of(&codes::UNKNOWN_MEMBER, format!("{} has no \"{}\"", record.name, name.text))
+                    .meaning(&name.text, members())
+            }
             Unlisted::Lacking(what) => {
-                Diagnostic::warning("missing-on-site", format!("the site has no {what} \"{}\"", name.text))
+                Diagnostic::of(&codes::MISSING_ON_SITE, format!("the site has no {what} \"{}\"", name.text))
             }
-            Unlisted::Warning => {
-                Diagnostic::warning("unknown-field", format!("no content has or declares a field \"{}\"", name.text))
-            }
+            Unlisted::Warning => Diagnostic::warning(
+                &codes::UNKNOWN_FIELD,
+                format!("no content has or declares a field \"{}\"", name.text),
+            ),
         };
         // What one site lacks, another may have: there the nearest name is a guess.
         let help = did_you_mean(&name.text, members());
@@ -251,7 +255,7 @@ impl Compiler<'_> {
                 Of::List => "go through a list with \"each\", or take one member with .first or [0]".to_owned(),
                 _ => format!("{what} has {}", names.join(", ")),
             };
-            let diagnostic = Diagnostic::error("unknown-member", format!("{what} has no \"{}\"", name.text));
+            let diagnostic = Diagnostic::of(&codes::UNKNOWN_MEMBER, format!("{what} has no \"{}\"", name.text));
             self.faults.push(name.span, diagnostic.meaning(&name.text, names.iter().copied()).or_help(help));
             return Type::Any;
         };

@@ -5,6 +5,7 @@ use crate::html::place::{Place, Refusal, Row, Written, absent, attribute_place, 
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
 use crate::html::scanner::{Event, Inner, Mode, State};
 use crate::syntax::tree::{Block, Call, Each, Name, Node, NodeKind};
+use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults};
 use crate::text::ending::Ending;
 use crate::text::source::Span;
@@ -98,7 +99,7 @@ impl Walk<'_> {
             let span = owner.or(last).unwrap_or_default();
             let span =
                 if owner.is_some() { span } else { Span::new(span.range().end.saturating_sub(1), span.range().end) };
-            self.faults.push(span, Diagnostic::error("open-html", message).help("close it before the end"));
+            self.faults.push(span, Diagnostic::of(&codes::OPEN_HTML, message).help("close it before the end"));
         }
         (self.state, self.address, self.spaced) = (outer, address, spaced);
         placed
@@ -230,7 +231,7 @@ impl Walk<'_> {
     /// A value of the address that is open: the literal text in front of it is judged as it will be printed.
     fn address_value(&mut self, span: Span) {
         if let Some(scheme) = self.address.as_mut().and_then(OpenAddress::value) {
-            let diagnostic = Diagnostic::error("unsafe-place", format!("no value is safe after \"{scheme}:\""))
+            let diagnostic = Diagnostic::of(&codes::UNSAFE_PLACE, format!("no value is safe after \"{scheme}:\""))
                 .help("link to a page, or put the code into a file of its own");
             self.faults.push(span, diagnostic);
         }
@@ -240,8 +241,8 @@ impl Walk<'_> {
         for event in events {
             match *event {
                 Event::DoubleEscape { at } => {
-                    let diagnostic = Diagnostic::error(
-                        "script-in-comment",
+                    let diagnostic = Diagnostic::of(
+                        &codes::SCRIPT_IN_COMMENT,
                         "browsers read this \"<script\" inside a comment inside a script in two ways",
                     )
                     .help("take the comment out of the script");
@@ -250,11 +251,11 @@ impl Walk<'_> {
                 Event::BrowserCommand { at } if self.state.content_hole => {
                     let message = "this http-equiv decides what the browser does with a content that holds a value";
                     let span = Span::new(span.range().start + at, span.range().start + at + 10);
-                    self.faults.push(span, Diagnostic::error("unsafe-place", message).help("write the content out"));
+                    self.faults.push(span, Diagnostic::of(&codes::UNSAFE_PLACE, message).help("write the content out"));
                 }
                 Event::Fault { at, message } => {
                     let at = span.range().start + at;
-                    let diagnostic = Diagnostic::error("unsafe-place", message);
+                    let diagnostic = Diagnostic::of(&codes::UNSAFE_PLACE, message);
                     self.faults.push(Span::new(at, at + 1), diagnostic);
                 }
                 Event::Element { at } if self.document.is_none() && self.ending == Ending::Html => {
@@ -286,7 +287,7 @@ impl Walk<'_> {
         let cuts = self.state.half_end || matches!(self.state.mode, Mode::Open | Mode::Markup);
         if cuts && !hole {
             let message = format!("no tag can be in {}, where it cuts the HTML in two", describe(&self.state));
-            let diagnostic = Diagnostic::error("unsafe-place", message)
+            let diagnostic = Diagnostic::of(&codes::UNSAFE_PLACE, message)
                 .help("write the HTML tag out, and put this one before or after it");
             self.faults.push(span, diagnostic);
         }
@@ -354,7 +355,7 @@ impl Walk<'_> {
                     );
                     self.faults.push(
                         span,
-                        Diagnostic::warning("bare-id", message).help("put a literal prefix in front of the value"),
+                        Diagnostic::of(&codes::BARE_ID, message).help("put a literal prefix in front of the value"),
                     );
                 }
                 PlacedKind::Attribute(cut, value, place, absent(&self.state.attribute))
@@ -417,7 +418,7 @@ impl Walk<'_> {
             }
             _ => "put the value into text or into a quoted attribute",
         };
-        self.faults.push(span, Diagnostic::error("unsafe-place", problem).help(help));
+        self.faults.push(span, Diagnostic::of(&codes::UNSAFE_PLACE, problem).help(help));
         Place::Text
     }
 
@@ -456,12 +457,12 @@ impl Walk<'_> {
         if !self.state.is_text() {
             let message = format!("\"{word}\" can't be in {}", describe(&self.state));
             self.faults
-                .push(span, Diagnostic::error("text-only", message).help("it belongs in text only, between tags"));
+                .push(span, Diagnostic::of(&codes::TEXT_ONLY, message).help("it belongs in text only, between tags"));
         } else if let Inner::Json(json) = &mut self.state.inner
             && let Err(refusal) = json.hole()
         {
             let message = format!("\"{word}\" can't be in {}", refusal.place);
-            self.faults.push(span, Diagnostic::error("text-only", message).help(refusal.help));
+            self.faults.push(span, Diagnostic::of(&codes::TEXT_ONLY, message).help(refusal.help));
         }
     }
 
@@ -470,7 +471,7 @@ impl Walk<'_> {
             return self.text_only(span, word);
         }
         let message = format!("\"{word}\" writes HTML, and this file is .{}", self.ending.word());
-        self.faults.push(span, Diagnostic::error("html-only", message));
+        self.faults.push(span, Diagnostic::of(&codes::HTML_ONLY, message));
     }
 
     fn slot(&mut self, span: Span, name: Option<Name>, default: Option<Block>) -> PlacedKind {
@@ -485,7 +486,8 @@ impl Walk<'_> {
             matches!(place, Place::Text | Place::Title | Place::LeadingTitle | Place::Attribute | Place::Xml);
         if !takes_slots {
             let message = format!("a slot can't be in {}", describe(&self.state));
-            let diagnostic = Diagnostic::error("unsafe-place", message).help("give the value as a parameter instead");
+            let diagnostic =
+                Diagnostic::of(&codes::UNSAFE_PLACE, message).help("give the value as a parameter instead");
             self.faults.push(span, diagnostic);
         }
         let default = default.map(|block| {
@@ -589,7 +591,7 @@ impl Walk<'_> {
     fn cut_short(&mut self, span: Span, what: &str) {
         if self.state.half_end {
             let message = format!("{what} in {}, where it cuts the HTML in two", describe(&self.state));
-            let diagnostic = Diagnostic::error("unsafe-place", message)
+            let diagnostic = Diagnostic::of(&codes::UNSAFE_PLACE, message)
                 .help("write the HTML tag or the end of the comment out in one piece");
             self.faults.push(span, diagnostic);
         }
@@ -600,7 +602,7 @@ impl Walk<'_> {
             return;
         }
         let message = format!("{what} in {}, the other way in {}", describe(&self.state), describe(other));
-        let diagnostic = Diagnostic::error("branches-differ", message)
+        let diagnostic = Diagnostic::of(&codes::BRANCHES_DIFFER, message)
             .help("close in each branch what it opens, quotes and tags alike");
         self.faults.push(span, diagnostic);
     }

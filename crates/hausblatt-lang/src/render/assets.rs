@@ -4,11 +4,9 @@ use crate::escape::html::escape;
 use crate::program::Program;
 use crate::render::Renderer;
 use crate::syntax::tree::AssetKind;
+use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::source::Span;
-
-/// The code of the warning that an asset is asked for and linked nowhere.
-pub const UNLINKED: &str = "unlinked-asset";
 
 /// An asset that was asked for, and where.
 #[derive(Clone, Copy)]
@@ -65,8 +63,8 @@ impl<'a> Renderer<'_, 'a> {
                 continue;
             };
             let message = format!("\"{}\" is used, but this page links to no {word}", asked.path);
-            let diagnostic =
-                Diagnostic::warning(UNLINKED, message).help(format!("write +{{used \"{word}\"}} in the layout's head"));
+            let diagnostic = Diagnostic::of(&codes::UNLINKED_ASSET, message)
+                .help(format!("write +{{used \"{word}\"}} in the layout's head"));
             self.warn(&asked.program.path, asked.span, diagnostic);
         }
     }

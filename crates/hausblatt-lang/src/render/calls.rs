@@ -5,6 +5,7 @@ use crate::escape::html::escape;
 use crate::library::UnitId;
 use crate::program::{CallSite, Callee, Program};
 use crate::render::{Chain, Fill, Frame, Halt, InTray, Renderer};
+use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::value::Value;
 use crate::value::shape::Symbol;
@@ -54,7 +55,8 @@ impl<'a> Renderer<'_, 'a> {
             Callee::Named(_) | Callee::Component(_) | Callee::Next => None,
         };
         let Some(unit) = unit else {
-            let diagnostic = Diagnostic::error("unknown-partial", "no theme of the lineage has a partial of this name");
+            let diagnostic =
+                Diagnostic::of(&codes::UNKNOWN_PARTIAL, "no theme of the lineage has a partial of this name");
             return Err(self.fault(program, site.span, diagnostic));
         };
         let given = self.given(program, site)?;
@@ -71,7 +73,7 @@ impl<'a> Renderer<'_, 'a> {
         self.check_depth(program, site.span)?;
         let (body, mut fills) = self.call_body(program, at, has_body)?;
         let Some((unit, chain)) = self.next_of(frame) else {
-            let diagnostic = Diagnostic::error("nothing-inherited", "there is no file that this one could extend")
+            let diagnostic = Diagnostic::of(&codes::NOTHING_INHERITED, "there is no file that this one could extend")
                 .help("a file can extend another of a farther theme, or of a lower rung");
             return Err(self.fault(program, site.span, diagnostic));
         };
@@ -102,7 +104,7 @@ impl<'a> Renderer<'_, 'a> {
     pub(super) fn tray(&mut self, program: &'a Program, at: usize, name: &str) -> Result<(), Halt> {
         let span = program.spans.get(at).copied().unwrap_or_default();
         if self.in_components > 0 {
-            let diagnostic = Diagnostic::error("tray-in-component", "a tray is printed inside a component here")
+            let diagnostic = Diagnostic::of(&codes::TRAY_IN_COMPONENT, "a tray is printed inside a component here")
                 .help("print it in a template, a partial or a layout that no component calls");
             return Err(self.fault(program, span, diagnostic));
         }

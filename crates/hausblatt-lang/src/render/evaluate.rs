@@ -3,6 +3,7 @@
 use crate::program::{Arguments, Code, Program, Step};
 use crate::render::{Halt, Renderer};
 use crate::syntax::tree::Operator;
+use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::value::Value;
 use crate::value::arithmetic::operate;
@@ -129,7 +130,7 @@ impl<'a> Renderer<'_, 'a> {
                 Err(self.over_memory(program, code))
             }
             Ok(value) => Ok(value),
-            Err(message) => Err(self.fault_at_code(program, code, Diagnostic::error("bad-value", message))),
+            Err(message) => Err(self.fault_at_code(program, code, Diagnostic::of(&codes::BAD_VALUE, message))),
         }
     }
 
@@ -211,7 +212,7 @@ impl<'a> Renderer<'_, 'a> {
         match self.fault_or(program, code, result)? {
             Outcome::Value(value) => Ok(value),
             Outcome::Dead(message) => {
-                self.warn_at_code(program, code, Diagnostic::warning("dead-reference", message));
+                self.warn_at_code(program, code, Diagnostic::warning(&codes::DEAD_REFERENCE, message));
                 Ok(Value::Nothing)
             }
         }

@@ -7,6 +7,7 @@ use crate::program::Program;
 use crate::render::marks::mark;
 use crate::render::{Chain, Frame, Halt, Renderer};
 use crate::syntax::tree::Mode;
+use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::ending::Ending;
 use crate::text::suggest::did_you_mean;
@@ -51,7 +52,7 @@ impl<'a> Renderer<'_, 'a> {
                 true => "there are no slots to fill".to_owned(),
                 false => format!("the slots are {}", known.join(", ")),
             });
-            let diagnostic = Diagnostic::warning("unknown-slot", message).help(help);
+            let diagnostic = Diagnostic::of(&codes::UNKNOWN_SLOT, message).help(help);
             let span = writer.and_then(|writer| {
                 let name = writer.layout_fills.iter().find(|(slot, _)| *slot == fill.name).map(|(_, span)| *span);
                 name.or_else(|| writer.spans.get(step).copied())

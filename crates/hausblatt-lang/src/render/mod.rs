@@ -1,5 +1,6 @@
 //! Runs programs: a template, then the layouts around it, to one complete page or a stop.
 
+use crate::text::codes;
 use std::sync::Arc;
 use std::sync::atomic::AtomicBool;
 
@@ -33,13 +34,12 @@ mod stop;
 mod trace;
 
 use assets::Asked;
-pub use assets::UNLINKED;
 use fills::Fill;
 pub use marks::{Mark, marks};
 use marks::{mark, without_bare_marks};
 use rounds::Round;
 pub(crate) use stop::Halt;
-pub use stop::{FAULTY_FILE, Limits, Stop, unless_given_up};
+pub use stop::{Limits, Stop, unless_given_up};
 pub use trace::{Piece, piece_at, pieces, written_at};
 
 /// What is to be rendered.
@@ -566,7 +566,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
     fn dump(&mut self, program: &'a Program, code: Code) -> Result<(), Halt> {
         if !self.job.shows.dumps {
             let diagnostic =
-                Diagnostic::error("dump-left-behind", "\"dump\" is for looking, and this page is for readers")
+                Diagnostic::of(&codes::DUMP_LEFT_BEHIND, "\"dump\" is for looking, and this page is for readers")
                     .help("take it out; \"render\" and \"serve\" show what it shows");
             return Err(self.fault_at_code(program, code, diagnostic));
         }

@@ -6,6 +6,7 @@ use crate::escape::url;
 use crate::html::place::{Absent, Place, Row, Written};
 use crate::program::{Code, Op, Program};
 use crate::render::{Halt, Renderer};
+use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::value::Value;
 use crate::value::json::{self, Writer};
@@ -90,7 +91,7 @@ impl<'a> Renderer<'_, 'a> {
         }
         self.out.push('1');
         let message = format!("only a number can be here, not \"{}\"; 1 is printed instead", shortened(text));
-        self.warn_at_code(program, code, Diagnostic::warning("unsafe-number", message));
+        self.warn_at_code(program, code, Diagnostic::of(&codes::UNSAFE_NUMBER, message));
         Ok(())
     }
 
@@ -102,7 +103,7 @@ impl<'a> Renderer<'_, 'a> {
         }
         self.out.push_str("initial");
         let message = format!("\"{}\" is not a plain CSS value; \"initial\" is printed instead", shortened(text));
-        let diagnostic = Diagnostic::warning("unsafe-style", message)
+        let diagnostic = Diagnostic::of(&codes::UNSAFE_STYLE, message)
             .help("numbers with units, #hex, words, colours, spaces and commas may be here");
         self.warn_at_code(program, code, diagnostic);
         Ok(())
@@ -117,7 +118,7 @@ impl<'a> Renderer<'_, 'a> {
         let mut text = String::new();
         let written = writer.write(value, &mut text);
         self.out.push_str(&text);
-        written.map_err(|message| self.fault_at_code(program, code, Diagnostic::error("bad-value", message)))
+        written.map_err(|message| self.fault_at_code(program, code, Diagnostic::of(&codes::BAD_VALUE, message)))
     }
 
     /// The text of a value, kept in the arena where it had to be made.
@@ -126,7 +127,7 @@ impl<'a> Renderer<'_, 'a> {
             Value::Text(text) => Ok(text),
             _ => match shown(value) {
                 Ok(text) => Ok(self.scratch.text(&text)),
-                Err(message) => Err(self.fault_at_code(program, code, Diagnostic::error("unprintable", message))),
+                Err(message) => Err(self.fault_at_code(program, code, Diagnostic::of(&codes::UNPRINTABLE, message))),
             },
         }
     }
@@ -201,7 +202,7 @@ impl<'a> Renderer<'_, 'a> {
             }
         }
         if text.is_empty() {
-            self.warn_at_code(program, code, Diagnostic::warning("empty-address", "this address is empty"));
+            self.warn_at_code(program, code, Diagnostic::of(&codes::EMPTY_ADDRESS, "this address is empty"));
         }
     }
 
@@ -235,7 +236,7 @@ impl<'a> Renderer<'_, 'a> {
         match composer.finish(row, self.job.host.site_address()) {
             Ok(address) => {
                 if composer.is_empty() {
-                    let diagnostic = Diagnostic::warning("empty-address", "this address is empty");
+                    let diagnostic = Diagnostic::of(&codes::EMPTY_ADDRESS, "this address is empty");
                     self.warn(&program.path, span, diagnostic);
                 }
                 self.push_written(address, written);
@@ -251,7 +252,7 @@ impl<'a> Renderer<'_, 'a> {
 
 fn unsafe_address(address: &str, reason: &str) -> Diagnostic {
     let message = format!("the address \"{}\" is not allowed here: {reason}", shortened(address));
-    Diagnostic::warning("unsafe-address", message)
+    Diagnostic::warning(&codes::UNSAFE_ADDRESS, message)
 }
 
 /// The start of a text, for messages.

@@ -1,6 +1,7 @@
 //! Queries: lists filtered, grouped, ordered and cut. What does not depend on the request is evaluated once; what
 //! looks for one value of a field uses an index.
 
+use crate::text::codes;
 use std::cmp::Ordering;
 
 use bumpalo::Bump;
@@ -78,7 +79,7 @@ impl<'a> Renderer<'_, 'a> {
         }
         if list.len().is_none() {
             let diagnostic =
-                Diagnostic::error("not-a-list", format!("only a list can be queried, and this is {}", list.kind()));
+                Diagnostic::of(&codes::NOT_A_LIST, format!("only a list can be queried, and this is {}", list.kind()));
             return Err(self.fault_at_code(program, plan.list, diagnostic));
         }
         if plan.is_constant
@@ -347,7 +348,7 @@ impl<'a> Renderer<'_, 'a> {
                     Some(_) => format!("{} and {} have no order", first.kind(), odd.kind()),
                     None => format!("{0} and {0} have no order", odd.kind()),
                 };
-                return Err(self.fault_at_code(program, code, Diagnostic::error("bad-value", message)));
+                return Err(self.fault_at_code(program, code, Diagnostic::of(&codes::BAD_VALUE, message)));
             }
         }
         Ok(())
@@ -359,8 +360,8 @@ impl<'a> Renderer<'_, 'a> {
             Value::Nothing => Ok(None),
             Value::Int(number) if number >= 0 => Ok(Some(usize::try_from(number).unwrap_or(usize::MAX))),
             other => {
-                let diagnostic = Diagnostic::error(
-                    "bad-value",
+                let diagnostic = Diagnostic::of(
+                    &codes::BAD_VALUE,
                     format!("a whole number from 0 up is needed here, not {}", other.kind()),
                 );
                 Err(self.fault_at_code(program, code, diagnostic))

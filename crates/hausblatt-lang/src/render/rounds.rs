@@ -2,6 +2,7 @@
 
 use crate::program::{Code, Program};
 use crate::render::{Halt, Renderer};
+use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::value::members::{COUNT, FIRST, LAST, NUMBER};
 use crate::value::shape::Symbol;
@@ -52,8 +53,8 @@ impl<'a> Renderer<'_, 'a> {
             (Value::Nothing, _) => 0,
             (_, Some(count)) => count,
             (_, None) => {
-                let diagnostic = Diagnostic::error(
-                    "not-a-list",
+                let diagnostic = Diagnostic::of(
+                    &codes::NOT_A_LIST,
                     format!("\"each\" goes through a list, and this is {}", value.kind()),
                 );
                 return Err(self.fault_at_code(

@@ -1,5 +1,6 @@
 //! How a render ends early: answers, redirects, faults, and what it may cost.
 
+use crate::text::codes;
 use std::cell::RefCell;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -80,9 +81,6 @@ pub enum Stop {
 #[derive(Debug)]
 pub(crate) struct Halt;
 
-/// The code of the fault that a file with faults was to be run.
-pub const FAULTY_FILE: &str = "faulty-file";
-
 /// How many warnings of one page are kept.
 const MOST_WARNINGS: usize = 100;
 
@@ -90,7 +88,7 @@ impl<'a> Renderer<'_, 'a> {
     /// Why it stopped.
     pub(super) fn stopped(self) -> Box<Stop> {
         Box::new(self.stop.unwrap_or_else(|| {
-            Stop::Fault(Box::new(Diagnostic::error("internal", "the render stopped without a reason")))
+            Stop::Fault(Box::new(Diagnostic::of(&codes::INTERNAL, "the render stopped without a reason")))
         }))
     }
 
@@ -100,13 +98,13 @@ impl<'a> Renderer<'_, 'a> {
         }
         let message = format!("calls nest more than {} deep here", self.job.limits.depth);
         let diagnostic =
-            Diagnostic::error("too-deep", message).help("a file that calls itself needs an \"if\" that ends it");
+            Diagnostic::of(&codes::TOO_DEEP, message).help("a file that calls itself needs an \"if\" that ends it");
         Err(self.fault(program, span, diagnostic))
     }
 
     pub(super) fn faulty(&mut self, unit: UnitId) -> Halt {
         let path: Arc<str> = self.job.library.unit(unit).map_or_else(|| "?".into(), |unit| unit.path.clone());
-        let diagnostic = Diagnostic::error(FAULTY_FILE, format!("{path} has errors and can't be rendered"));
+        let diagnostic = Diagnostic::of(&codes::FAULTY_FILE, format!("{path} has errors and can't be rendered"));
         self.stop = Some(Stop::Fault(Box::new(diagnostic.at(&path, Span::default()))));
         Halt
     }
@@ -143,7 +141,7 @@ impl<'a> Renderer<'_, 'a> {
         });
         let Some(to) = to else {
             let message = format!("broken reference \"{}\"", shortened(text));
-            return Err(self.fault_at_code(program, target, Diagnostic::error("dead-reference", message)));
+            return Err(self.fault_at_code(program, target, Diagnostic::of(&codes::DEAD_REFERENCE, message)));
         };
         match url::whole(to, Row::Anywhere, self.job.host.site_address()) {
             Ok(address) => {
@@ -152,7 +150,7 @@ impl<'a> Renderer<'_, 'a> {
             }
             Err(reason) => {
                 let message = format!("a redirect can't lead there: {reason}");
-                return Err(self.fault_at_code(program, target, Diagnostic::error("unsafe-address", message)));
+                return Err(self.fault_at_code(program, target, Diagnostic::of(&codes::UNSAFE_ADDRESS, message)));
             }
         }
         Ok(Halt)
@@ -178,13 +176,13 @@ impl<'a> Renderer<'_, 'a> {
 
     pub(super) fn check_budget(&mut self, program: &'a Program, span: Span) -> Result<(), Halt> {
         if self.given_up.as_ref().is_some_and(|given_up| given_up.load(Ordering::Relaxed)) {
-            let diagnostic = Diagnostic::error("too-many-steps", "nobody waits for this page any more");
+            let diagnostic = Diagnostic::of(&codes::TOO_MANY_STEPS, "nobody waits for this page any more");
             return Err(self.fault(program, span, diagnostic));
         }
         self.pause = self.counted().saturating_add(STRIDE).min(self.job.limits.steps);
         if self.counted() > self.job.limits.steps {
             let message = format!("this page takes more than {} steps", self.job.limits.steps);
-            let diagnostic = Diagnostic::error("too-many-steps", message)
+            let diagnostic = Diagnostic::of(&codes::TOO_MANY_STEPS, message)
                 .help("go through fewer members: narrow the list with \"where\" or \"limit\"");
             return Err(self.fault(program, span, diagnostic));
         }
@@ -226,7 +224,7 @@ impl<'a> Renderer<'_, 'a> {
 
 fn too_large(bytes: usize) -> Diagnostic {
     let message = format!("this page and its values need more than {} MB", bytes >> 20);
-    Diagnostic::error("too-large", message).help("look for a text or a list that grows in each round of a loop")
+    Diagnostic::of(&codes::TOO_LARGE, message).help("look for a text or a list that grows in each round of a loop")
 }
 
 /// The place of a step.

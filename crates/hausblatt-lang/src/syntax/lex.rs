@@ -1,5 +1,6 @@
 //! Source to tokens: text, tags and comments. Joined together, the tokens are the source.
 
+use crate::text::codes;
 use memchr::memmem;
 
 use crate::text::diagnostic::{Diagnostic, Faults, Fix};
@@ -76,7 +77,7 @@ impl Lexer<'_> {
     fn unended(&mut self, open: usize, what: &str, close: &str) -> (TokenKind, usize) {
         let rest = &self.text[open..];
         let end = open + rest.find('\n').unwrap_or(rest.len());
-        let mut diagnostic = Diagnostic::error("unclosed-tag", format!("this {what} is never ended"))
+        let mut diagnostic = Diagnostic::of(&codes::UNCLOSED_TAG, format!("this {what} is never ended"))
             .help(format!("write \"{close}\" where it ends; to print the two characters themselves, write \"++{{\""));
         if let Some(fix) = missing_quote(self.text, open, end) {
             diagnostic = diagnostic.help(format!("a quote is missing; write {}", fix.to));

@@ -1,5 +1,6 @@
 //! The inside of a tag, as words: names, numbers, texts and signs, each with its span.
 
+use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults};
 use crate::text::source::Span;
 
@@ -124,7 +125,7 @@ impl Reader<'_> {
         if let Some(word) = word {
             return self.push(start, word);
         }
-        self.faults.error("number-too-large", Span::new(start, self.at), "this number is too large");
+        self.faults.add(&codes::NUMBER_TOO_LARGE, Span::new(start, self.at), "this number is too large");
         self.push(start, Word::Int(0));
     }
 
@@ -143,7 +144,7 @@ impl Reader<'_> {
             '{' | '}' => Some("a tag begins with \"+{\" and ends at the first \"}\" outside quotes"),
             _ => None,
         };
-        let diagnostic = Diagnostic::error("stray-character", format!("\"{first}\" has no meaning here"));
+        let diagnostic = Diagnostic::of(&codes::STRAY_CHARACTER, format!("\"{first}\" has no meaning here"));
         self.faults.push(Span::new(start, self.at), diagnostic.maybe_help(help.map(str::to_owned)));
     }
 
@@ -159,7 +160,7 @@ impl Reader<'_> {
                 _ => value.push(c),
             }
         }
-        self.faults.error("unclosed-text", Span::new(start, self.at), "this text is never ended");
+        self.faults.add(&codes::UNCLOSED_TEXT, Span::new(start, self.at), "this text is never ended");
     }
 
     fn escape(&mut self, value: &mut String) {
@@ -189,7 +190,7 @@ impl Reader<'_> {
     }
 
     fn bad_escape(&mut self, start: usize) {
-        let diagnostic = Diagnostic::error("unknown-escape", "no text escape is written so")
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_ESCAPE, "no text escape is written so")
             .help(r#"the escapes are \\ \" \' \n \t and \u{…} with a hexadecimal number"#);
         self.faults.push(Span::new(start, self.at), diagnostic);
     }

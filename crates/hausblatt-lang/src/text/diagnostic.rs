@@ -1,9 +1,12 @@
 //! What the tool has to say about a file: data without formatting.
 
+use std::error::Error;
+use std::fmt::{self, Display, Formatter};
 use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
+use crate::text::code::Code;
 use crate::text::source::{Place, Span};
 use crate::text::suggest::nearest_all;
 
@@ -34,6 +37,17 @@ pub struct Diagnostic {
     /// Other places that belong to it, each with a word on why.
     pub related: Vec<(Place, String)>,
 }
+
+impl Display for Diagnostic {
+    fn fmt(&self, out: &mut Formatter<'_>) -> fmt::Result {
+        match &self.place {
+            Some(place) => write!(out, "{}: {}", place.path, self.message),
+            None => out.write_str(&self.message),
+        }
+    }
+}
+
+impl Error for Diagnostic {}
 
 /// A change in the file of a diagnostic that certainly fixes it.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
@@ -67,18 +81,27 @@ pub fn distinct(mut diagnostics: Vec<Diagnostic>) -> Vec<Diagnostic> {
 }
 
 impl Diagnostic {
-    /// A fault without a place yet.
-    pub fn error(code: &'static str, message: impl Into<String>) -> Self {
-        Self::new(Severity::Error, code, message.into())
+    /// One of this sort, without a place yet.
+    pub fn of(code: &Code, message: impl Into<String>) -> Self {
+        Self {
+            code: code.name,
+            severity: code.severity,
+            place: None,
+            message: message.into(),
+            help: None,
+            fix: None,
+            related: Vec::new(),
+        }
     }
 
-    /// A warning without a place yet.
-    pub fn warning(code: &'static str, message: impl Into<String>) -> Self {
-        Self::new(Severity::Warning, code, message.into())
+    /// One of this sort that is a fault here.
+    pub fn error(code: &Code, message: impl Into<String>) -> Self {
+        Self { severity: Severity::Error, ..Self::of(code, message) }
     }
 
-    fn new(severity: Severity, code: &'static str, message: String) -> Self {
-        Self { code, severity, place: None, message, help: None, fix: None, related: Vec::new() }
+    /// One of this sort that changes no answer here.
+    pub fn warning(code: &Code, message: impl Into<String>) -> Self {
+        Self { severity: Severity::Warning, ..Self::of(code, message) }
     }
 
     /// The same at a place.
@@ -152,9 +175,9 @@ impl Faults {
         self.list.push(diagnostic.at(&self.path, span));
     }
 
-    /// Adds a fault without help.
-    pub fn error(&mut self, code: &'static str, span: Span, message: impl Into<String>) {
-        self.push(span, Diagnostic::error(code, message));
+    /// Adds one of this sort, without help.
+    pub fn add(&mut self, code: &Code, span: Span, message: impl Into<String>) {
+        self.push(span, Diagnostic::of(code, message));
     }
 
     /// Adds those of `others` that are where none of the same sort is yet.

@@ -25,7 +25,10 @@ pub fn run(common: &Common, args: &ChartArgs) -> Result<bool, Failure> {
         Some(typed) => {
             let address = opened::address(world, typed)?;
             match world.route(&address) {
-                Routed::Request(request) => one(world, &world.resolve(request)),
+                Routed::Request(request) => {
+                    let resolution = world.resolve(request);
+                    one(&world.explain(&resolution, world.status(&resolution)))
+                }
                 Routed::Redirect(to) => {
                     let help = format!("name it: hausblatt chart {to}");
                     return Err(Failure::usage(format!("{address} only leads to {to}"), help));

@@ -6,12 +6,13 @@ use std::sync::Arc;
 use hausblatt_core::analysis::compare::unified;
 use hausblatt_core::analysis::reach::Survey;
 use hausblatt_core::change::changes::added_by;
-use hausblatt_core::check::{Check, Finding, Scope, check, checks, codes, explained, fixes, run as find};
+use hausblatt_core::check::{Finding, Scope, all_codes, codes, fixes, run as find};
 use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::file_argument::theme_file;
 use hausblatt_core::lookup::request::{Request, Routed};
 use hausblatt_core::world::{World, in_order};
+use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::cli::CheckArgs;
@@ -23,6 +24,7 @@ use crate::options::{Common, Format};
 use crate::show::difference::coloured;
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
 use crate::show::table::{addresses, counted};
+use crate::show::wrap::hanging;
 use crate::show::{diagnostics, sarif};
 
 /// So many findings are shown without `-v`.
@@ -114,24 +116,26 @@ fn scope(world: &World, typed: &[String]) -> Result<Scope, Failure> {
 fn about(code: &str) -> Result<bool, Failure> {
     if code.is_empty() {
         let mut out = String::new();
-        for Check { code, about, .. } in checks() {
-            let about = diagnostics::wrapped(about, 24).replace('\n', &format!("\n{:24}", ""));
-            let _ = writeln!(out, "{}  {about}", styled(STRONG, &format!("{code:<22}")));
+        for Code { name, about, .. } in codes() {
+            let about = hanging(about, 24);
+            let _ = writeln!(out, "{}  {about}", styled(STRONG, &format!("{name:<22}")));
         }
         let command = "hausblatt check --about CODE";
         let _ = writeln!(out, "\nMore about one:  {}", to_type(command));
         print(&out)?;
         return Ok(true);
     }
-    let Some(found) = explained(code) else {
-        let help = did_you_mean(code, codes()).unwrap_or_else(|| "all codes: hausblatt check --about".to_owned());
+    let all = all_codes();
+    let Some(found) = all.iter().find(|one| one.name == code) else {
+        let help = did_you_mean(code, all.iter().map(|one| one.name))
+            .unwrap_or_else(|| "all codes: hausblatt check --about".to_owned());
         return Err(Failure::usage(format!("there is no code \"{code}\""), help));
     };
-    let mut out = format!("{}: {}\n\n", styled(STRONG, found.code), found.about);
-    let _ = writeln!(out, "{}", diagnostics::wrapped(found.explanation, 0));
-    if check(code).is_some() {
+    let mut out = format!("{}: {}\n\n", styled(STRONG, found.name), found.about);
+    let _ = writeln!(out, "{}", hanging(found.explanation, 0));
+    if codes().contains(found) {
         let _ = writeln!(out, "\n{}", styled(FAINT, "To have it left out, in hausblatt.toml:"));
-        let _ = writeln!(out, "[[check.except]]\ncode = \"{}\"\npath = \"themes/…\"", found.code);
+        let _ = writeln!(out, "[[check.except]]\ncode = \"{}\"\npath = \"themes/…\"", found.name);
     }
     print(&out)?;
     Ok(true)

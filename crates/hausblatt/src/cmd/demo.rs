@@ -17,6 +17,7 @@ use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::resolved;
 use crate::show::style::{FAINT, STRONG, TYPED, plain, styled};
+use crate::show::wrap::wrapped;
 
 /// The main questions: what is asked, the address, and what the answer shows.
 const QUESTIONS: &[(&str, &str, &str)] = &[
@@ -103,12 +104,10 @@ fn tour(world: &World, program: &str) -> Result<(), Failure> {
         let command = format!("$ {program} resolve {address}");
         print(&format!("\n{}\n{}\n\n", styled(STRONG, &format!("{}. {question}", at + 1)), styled(TYPED, &command)))?;
         if let Routed::Request(request) = world.route(address) {
-            print(&{
-                let resolution = world.resolve(request);
-                resolved::text(world, &resolution, &world.status(&resolution))
-            })?;
+            let resolution = world.resolve(request);
+            print(&resolved::text(&world.explain(&resolution, world.status(&resolution))))?;
         }
-        print(&format!("\n{}\n", resolved::wrapped(lesson, FAINT)))?;
+        print(&format!("\n{}\n", wrapped(lesson, FAINT)))?;
     }
     let addresses = map(world).len();
     let next = [

@@ -86,9 +86,10 @@ pub fn run(common: &Common, args: &DriftArgs) -> Result<bool, Failure> {
     // All are written or none.
     opened::write(world, &writes)?;
     if common.format == Format::Json {
-        json(&rows.iter().map(|(copy, done)| as_json(world, args, copy, *done)).collect::<Vec<_>>())?;
+        let rows = rows.iter().map(|(copy, done)| as_json(world, args, copy, *done));
+        json(&rows.collect::<Result<Vec<_>, Failure>>()?)?;
     } else {
-        print(&text(world, args, &rows))?;
+        print(&text(world, args, &rows)?)?;
     }
     let settled = |done: &Option<Done>| matches!(done, Some(Done::Merged | Done::Adopted | Done::Own));
     let fine =
@@ -129,8 +130,8 @@ fn act(
     }
 }
 
-fn as_json(world: &World, args: &DriftArgs, copy: &Copy, done: Option<Done>) -> CopyJson {
-    CopyJson {
+fn as_json(world: &World, args: &DriftArgs, copy: &Copy, done: Option<Done>) -> Result<CopyJson, Failure> {
+    Ok(CopyJson {
         path: copy.path.clone(),
         state: copy.state.word(),
         original: copy.original.as_ref().map(|original| OriginalJson {
@@ -151,16 +152,20 @@ fn as_json(world: &World, args: &DriftArgs, copy: &Copy, done: Option<Done>) -> 
             State::Unrecorded(alike) => Some((f64::from(alike) * 100.0).round() / 100.0),
             _ => None,
         },
-        diff: (args.diff && copy.state != State::Current).then(|| diff(world, copy)),
+        diff: (args.diff && copy.state != State::Current).then(|| difference(world, copy)).transpose()?,
         merged: done.map(Done::word),
-    }
+    })
 }
 
-fn text(world: &World, args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> String {
+fn difference(world: &World, copy: &Copy) -> Result<String, Failure> {
+    diff(world, copy).map_err(|fault| opened::failed(&fault))
+}
+
+fn text(world: &World, args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> Result<String, Failure> {
     let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
     if rows.is_empty() {
         let command = "hausblatt override FILE";
-        return format!("{} holds no copies. To make one:  {}\n", plain(active), to_type(command));
+        return Ok(format!("{} holds no copies. To make one:  {}\n", plain(active), to_type(command)));
     }
     let mut out = String::new();
     for (copy, done) in rows {
@@ -171,11 +176,11 @@ fn text(world: &World, args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> Strin
             let _ = writeln!(out, "    {}", styled(FAINT, &plain(&note)));
         }
         if args.diff && !matches!(copy.state, State::Current) {
-            out.push_str(&coloured(&diff(world, copy)));
+            out.push_str(&coloured(&difference(world, copy)?));
         }
     }
     out.push_str(&next(args, rows));
-    out
+    Ok(out)
 }
 
 fn words(copy: &Copy, done: Option<Done>) -> (anstyle::Style, String) {

@@ -16,9 +16,9 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::options::{Common, Format};
-use crate::show::resolved::wrapped_behind;
 use crate::show::style::{self, BAD, FAINT, NOTE, STRONG, columns, fitted, padded, plain, styled, to_type};
 use crate::show::table;
+use crate::show::wrap::wrapped_behind;
 
 /// Runs the command; false for exit code 1.
 pub fn run(common: &Common, args: &MapArgs) -> Result<bool, Failure> {

@@ -18,9 +18,9 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::options::{Common, Format};
-use crate::show::diagnostics;
 use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
 use crate::show::table::{addresses, counted};
+use crate::show::wrap::hanging;
 
 /// So many addresses are shown without `-v`.
 const MOST: usize = 25;
@@ -247,7 +247,7 @@ fn text(world: &World, args: &MissedArgs, found: &[Missed], counted: &Counted, c
     if !left.is_empty() {
         let all = if counted.robots + counted.files > 0 { "; --all counts robots and files" } else { "" };
         let words = format!("Left out: {}{all}.", left.join(", "));
-        let _ = writeln!(out, "{}", styled(FAINT, &diagnostics::wrapped(&words, 0)));
+        let _ = writeln!(out, "{}", styled(FAINT, &hanging(&words, 0)));
     }
     if common.verbose {
         for line in &counted.shown {

@@ -18,9 +18,9 @@ use crate::failure::Failure;
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::changes;
-use crate::show::resolved::wrapped;
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::{addresses, some};
+use crate::show::wrap::wrapped;
 
 /// How many addresses of a sort are shown without `-v`.
 const MOST: usize = 8;

@@ -16,9 +16,9 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::options::{Common, Format};
-use crate::show::resolved::wrapped;
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::{addresses, some};
+use crate::show::wrap::wrapped;
 
 /// How many addresses are shown without `-v`.
 const MOST: usize = 12;

@@ -101,7 +101,7 @@ fn component(common: &Common, args: &RenderArgs, world: &World, name: &str) -> R
 /// What was noticed in the files that the answer uses, before it was rendered.
 fn noticed(world: &World, address: &str) -> Vec<Diagnostic> {
     match world.route(address) {
-        Routed::Request(request) => world.problems_of(&world.resolve(request)).cloned().collect(),
+        Routed::Request(request) => world.problems_of(&world.resolve(request)).into_iter().cloned().collect(),
         Routed::Redirect(_) => Vec::new(),
     }
 }

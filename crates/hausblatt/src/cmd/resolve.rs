@@ -1,10 +1,10 @@
 //! `resolve`: which file renders an address, and why.
 
 use bumpalo::Bump;
+use hausblatt_core::analysis::explanation::Explanation;
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::request::Routed;
-use hausblatt_core::lookup::resolution::Resolution;
-use hausblatt_core::render::page::{Audience, Page, page};
+use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::text::address::asked;
 use hausblatt_core::world::World;
 use hausblatt_core::world::status::Status;
@@ -26,16 +26,14 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
     let mut fine = true;
     for (at, typed) in args.addresses.iter().enumerate() {
         let answer = ask(world, &opened::address(world, typed)?);
-        if let Answer::Resolved(resolution, page) = &answer {
-            fine &= page.status < 400;
-            let errors = page.diagnostics.iter().filter(|one| one.is_error());
-            let new: Vec<Diagnostic> = world.problems_of(resolution).chain(errors).cloned().collect();
-            problems.extend(new);
+        if let Answer::Explained(explained, errors) = &answer {
+            fine &= explained.status.code < 400;
+            problems.extend(explained.problems.iter().chain(errors).cloned());
         }
         if common.format == Format::Json {
-            answers.push(as_json(world, &answer));
+            answers.push(as_json(&answer));
         } else {
-            let text = as_text(world, &answer);
+            let text = as_text(&answer);
             print(&if at > 0 { format!("\n{text}") } else { text })?;
         }
     }
@@ -47,8 +45,12 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
 
 /// What an address leads to.
 enum Answer {
-    Redirect { from: String, to: String },
-    Resolved(Box<Resolution>, Box<Page>),
+    Redirect {
+        from: String,
+        to: String,
+    },
+    /// Why it is answered so, and the errors that rendering showed.
+    Explained(Box<Explanation>, Vec<Diagnostic>),
 }
 
 fn ask(world: &World, address: &str) -> Answer {
@@ -57,21 +59,23 @@ fn ask(world: &World, address: &str) -> Answer {
         Routed::Request(request) => {
             // Only rendering shows what visitors get.
             let page = page(world, request.clone(), Audience::Visitor, &Bump::new());
-            Answer::Resolved(Box::new(world.resolve(request)), Box::new(page))
+            let explained = world.explain(&world.resolve(request), Status::of_page(&page));
+            let errors = page.diagnostics.into_iter().filter(Diagnostic::is_error).collect();
+            Answer::Explained(Box::new(explained), errors)
         }
     }
 }
 
-fn as_json(world: &World, answer: &Answer) -> Resolved {
+fn as_json(answer: &Answer) -> Resolved {
     match answer {
         Answer::Redirect { from, to } => Resolved::redirect(from, to),
-        Answer::Resolved(resolution, page) => Resolved::of(world, resolution, &Status::of_page(page)),
+        Answer::Explained(explained, _) => Resolved::of(explained),
     }
 }
 
-fn as_text(world: &World, answer: &Answer) -> String {
+fn as_text(answer: &Answer) -> String {
     match answer {
         Answer::Redirect { from, to } => resolved::redirect_text(from, to),
-        Answer::Resolved(resolution, page) => resolved::text(world, resolution, &Status::of_page(page)),
+        Answer::Explained(explained, _) => resolved::text(explained),
     }
 }

@@ -16,8 +16,8 @@ use crate::cmd::{json, only, print};
 use crate::failure::Failure;
 use crate::opened;
 use crate::options::{Common, Format};
-use crate::show::resolved::wrapped;
 use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
+use crate::show::wrap::wrapped;
 
 /// What was written, as JSON.
 #[derive(Serialize)]

@@ -72,7 +72,7 @@ pub fn run(common: &Common, args: &ValuesArgs) -> Result<bool, Failure> {
     match found? {
         Ok(mut noticed) => {
             // A value may be empty for an error of the content, or since a text can't be read.
-            let errors = world.problems_of(&resolution).filter(|problem| problem.is_error());
+            let errors = world.problems_of(&resolution).into_iter().filter(|problem| problem.is_error());
             let unreadable = world.problems.iter().filter(|problem| problem.code == "unreadable");
             for problem in errors.chain(unreadable) {
                 if !noticed.contains(problem) {

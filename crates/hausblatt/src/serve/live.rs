@@ -1,5 +1,7 @@
 //! The site as it is now: a World made anew whenever a file or the day has changed.
 
+use hausblatt_core::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::any::Any;
 use std::io;
 use std::panic::{AssertUnwindSafe, catch_unwind};
@@ -267,10 +269,12 @@ fn moment(generation: u64, snapshot: Snapshot, world: Result<World, Unloadable>)
 fn unseen(error: &io::Error, looked: &Looked) -> Option<Diagnostic> {
     let root = looked.snapshot.root().display();
     Some(match error.kind() {
-        io::ErrorKind::NotFound => Diagnostic::error("no-site", format!("the site's folder {root} is gone"))
+        io::ErrorKind::NotFound => Diagnostic::of(&codes::NO_SITE, format!("the site's folder {root} is gone"))
             .help("it is shown again when it is back"),
-        _ => Diagnostic::error("unreadable", format!("the site can't be looked at, so changes are not seen: {error}"))
-            .help("this is tried again until it can be"),
+        _ => {
+            Diagnostic::of(&codes::UNREADABLE, format!("the site can't be looked at, so changes are not seen: {error}"))
+                .help("this is tried again until it can be")
+        }
     })
 }
 
@@ -281,7 +285,7 @@ fn broken(panic: &(dyn Any + Send)) -> Option<Diagnostic> {
         "the last change can't be shown, for an error in hausblatt itself: {}",
         text.unwrap_or("it stopped without saying why")
     );
-    Some(Diagnostic::error("internal", message).help("what is shown is from before it; please report this"))
+    Some(Diagnostic::of(&lang_codes::INTERNAL, message).help("what is shown is from before it; please report this"))
 }
 
 #[cfg(test)]

@@ -12,6 +12,7 @@ use unicode_width::UnicodeWidthChar;
 
 use crate::options::Common;
 use crate::show::style::{self, plain, styled, turns_direction, without_number};
+use crate::show::wrap::hanging;
 
 /// How many warnings are shown without `-v`.
 const MOST_WARNINGS: usize = 20;
@@ -99,7 +100,7 @@ const WIDTH: usize = 80;
 /// with the part that is meant marked, what to do about it, and last the code.
 pub fn drawn(texts: &Snapshot, diagnostic: &Diagnostic) -> String {
     let (word, colour) = if diagnostic.is_error() { ("error", style::BAD) } else { ("warning", style::NOTE) };
-    let message = indented(&plain(&without_number(&diagnostic.message)), MARGIN);
+    let message = hanging(&plain(&without_number(&diagnostic.message)), MARGIN);
     let mut out = format!("{}{}\n", styled(colour, &format!("{word:<MARGIN$}")), styled(style::STRONG, &message));
     if let Some(place) = &diagnostic.place {
         out.push_str(&excerpt(texts, place, None, colour));
@@ -109,7 +110,7 @@ pub fn drawn(texts: &Snapshot, diagnostic: &Diagnostic) -> String {
     }
     let mut last = 0;
     if let Some(help) = &diagnostic.help {
-        let help = indented(&plain(help), MARGIN + 2);
+        let help = hanging(&plain(help), MARGIN + 2);
         out.push_str(&format!("{:MARGIN$}{} {help}", "", styled(style::TYPED, "→")));
         last = match help.rsplit_once('\n') {
             Some((_, line)) => style::columns(line),
@@ -126,11 +127,6 @@ pub fn drawn(texts: &Snapshot, diagnostic: &Diagnostic) -> String {
     out
 }
 
-/// A text in lines of at most 80 columns, each but the first after so many spaces.
-fn indented(text: &str, behind: usize) -> String {
-    wrapped(text, behind).replace('\n', &format!("\n{:behind$}", ""))
-}
-
 /// The lines around a place, with its path before them and what is meant marked; without its text, only the path.
 fn excerpt(texts: &Snapshot, place: &Place, label: Option<&str>, colour: Style) -> String {
     let path = plain(&place.path);
@@ -138,7 +134,7 @@ fn excerpt(texts: &Snapshot, place: &Place, label: Option<&str>, colour: Style) 
     let whole_file = place.span == hausblatt_lang::text::source::Span::default();
     let Some(text) = text.filter(|text| !whole_file && !text.is_empty()) else {
         return match label {
-            Some(label) => format!("{:MARGIN$}{}\n", "", indented(&format!("{path}: {label}"), MARGIN)),
+            Some(label) => format!("{:MARGIN$}{}\n", "", hanging(&format!("{path}: {label}"), MARGIN)),
             None => format!("{:MARGIN$}{path}\n", ""),
         };
     };
@@ -175,7 +171,7 @@ fn excerpt(texts: &Snapshot, place: &Place, label: Option<&str>, colour: Style) 
         out.push('\n');
     }
     if let Some(label) = label.filter(|_| !is_told) {
-        out.push_str(&format!("{:MARGIN$}{}\n", "", styled(colour, &indented(label, MARGIN))));
+        out.push_str(&format!("{:MARGIN$}{}\n", "", styled(colour, &hanging(label, MARGIN))));
     }
     out
 }
@@ -217,25 +213,6 @@ fn cut(line: &str, part: Range<usize>) -> (String, usize, usize) {
     (format!("{begin}{}{end}", &line[from..to]), usize::from(from > 0) + columns(from..start), width)
 }
 
-/// A text in lines of at most 80 columns, after so many columns.
-pub fn wrapped(text: &str, behind: usize) -> String {
-    let mut out = String::with_capacity(text.len());
-    let mut column = behind;
-    for (at, word) in text.split(' ').enumerate() {
-        let width = style::columns(word);
-        if at > 0 && column + width + 1 > 80 {
-            out.push('\n');
-            column = behind;
-        } else if at > 0 {
-            out.push(' ');
-            column += 1;
-        }
-        out.push_str(word);
-        column += width;
-    }
-    out
-}
-
 /// The range within the text, on character boundaries.
 pub fn inside(text: &str, range: Range<usize>) -> Range<usize> {
     let boundary = |at: usize| {
@@ -270,6 +247,8 @@ pub fn lines_around(text: &str, range: &Range<usize>) -> (String, usize, usize) 
 #[cfg(test)]
 mod tests {
     use expect_test::{Expect, expect};
+    use hausblatt_core::text::codes as core_codes;
+    use hausblatt_lang::text::codes;
     use hausblatt_lang::text::source::Span;
 
     use super::*;
@@ -278,7 +257,7 @@ mod tests {
     fn draws(text: &str, part: &str, help: &str, expected: Expect) {
         let texts = Snapshot::in_memory([("content/a.md", text)]);
         let at = text.find(part).unwrap_or(0);
-        let diagnostic = Diagnostic::error("bad-value", "this is what is wrong")
+        let diagnostic = Diagnostic::of(&codes::BAD_VALUE, "this is what is wrong")
             .help(help)
             .at(&"content/a.md".into(), Span::new(at, at + part.len()));
         expected.assert_eq(&anstream::adapter::strip_str(&drawn(&texts, &diagnostic)).to_string());
@@ -406,7 +385,7 @@ mod tests {
     fn other_places_are_shown_with_what_they_are() {
         let texts = Snapshot::in_memory([("content/a.md", "one\ntwo\n"), ("content/b.md", "three\n")]);
         let (a, b) = ("content/a.md".into(), "content/b.md".into());
-        let diagnostic = Diagnostic::warning("same-id", "two things are one")
+        let diagnostic = Diagnostic::warning(&core_codes::SAME_ID, "two things are one")
             .at(&a, Span::new(4, 7))
             .related(&b, Span::new(0, 5), "this is the other one")
             .related(&b, Span::new(0, 5), "a long reason ".repeat(6))

@@ -2,8 +2,8 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::lookup::resolution::{FileState, Resolution, ResolvedRung};
-use hausblatt_core::world::World;
+use hausblatt_core::analysis::explanation::{ExplainedRung, Explanation};
+use hausblatt_core::lookup::resolution::FileState;
 
 use crate::show::style::{self, BAD, FAINT, GOOD, NOTE, columns, fitted, padded, plain, styled};
 
@@ -12,12 +12,12 @@ const WIDTH: usize = 100;
 /// The narrowest that names are cut to.
 const NAME: usize = 28;
 
-/// Draws the ladder of a resolution, a column for each theme. Themes whose names don't fit get letters.
-pub fn table(world: &World, resolution: &Resolution) -> String {
-    let themes: Vec<String> = world.lineage.themes.iter().map(|theme| plain(&theme.name)).collect();
+/// Draws the ladder of an address, a column for each theme. Themes whose names don't fit get letters.
+pub fn table(explained: &Explanation) -> String {
+    let themes: Vec<String> = explained.themes.iter().map(|theme| plain(theme)).collect();
     let width = style::width().unwrap_or(WIDTH);
-    let number = resolution.rungs.len().to_string().len();
-    let longest = resolution.rungs.iter().map(|rung| columns(&rung.rung.name)).max().unwrap_or(0);
+    let number = explained.rungs.len().to_string().len();
+    let longest = explained.rungs.iter().map(|rung| columns(&rung.name)).max().unwrap_or(0);
     let full = themes.iter().map(|name| columns(name)).max().unwrap_or(0) + 2;
     let lettered = number + 4 + longest.min(NAME) + full * themes.len() > width && themes.len() <= 26;
     let heads: Vec<String> =
@@ -28,15 +28,14 @@ pub fn table(world: &World, resolution: &Resolution) -> String {
     let head: String = heads.iter().map(|head| centred(head, cell)).collect();
     let rung = padded(&format!("{}  rung", " ".repeat(number)), number + 2 + name);
     let _ = writeln!(out, "{} {}", styled(FAINT, &rung), head.trim_end());
-    for (at, rung) in resolution.rungs.iter().enumerate() {
-        let line = row(world, rung, themes.len(), cell);
-        let label = padded(&fitted(&plain(&rung.rung.name), name), name);
-        let wins = rung.files.iter().any(|(_, state)| *state == FileState::Renders);
-        let label = if wins { styled(style::STRONG, &label) } else { label };
+    for (at, rung) in explained.rungs.iter().enumerate() {
+        let line = row(rung, themes.len(), cell);
+        let label = padded(&fitted(&plain(&rung.name), name), name);
+        let label = if rung.renders() { styled(style::STRONG, &label) } else { label };
         let _ = writeln!(out, "{:>number$}  {label} {}", at + 1, line.trim_end());
     }
     let indent = " ".repeat(number + 3);
-    let _ = writeln!(out, "{indent}{}", styled(FAINT, &legend(resolution)));
+    let _ = writeln!(out, "{indent}{}", styled(FAINT, &legend(explained)));
     if lettered {
         for (head, theme) in heads.iter().zip(&themes) {
             let _ = writeln!(out, "{indent}{}", styled(FAINT, &format!("{head} {theme}")));
@@ -45,10 +44,10 @@ pub fn table(world: &World, resolution: &Resolution) -> String {
     out
 }
 
-fn row(world: &World, rung: &ResolvedRung, themes: usize, cell: usize) -> String {
+fn row(rung: &ExplainedRung, themes: usize, cell: usize) -> String {
     let mut line = String::new();
     for theme in 0..themes {
-        let state = rung.files.iter().find(|(id, _)| world.lineage.file(*id).theme == theme).map(|(_, state)| *state);
+        let state = rung.of_theme(theme).map(|(_, state)| *state);
         let (sign, style) = match state {
             Some(FileState::Renders) => ("■", GOOD),
             Some(FileState::PassedOver | FileState::Covered) => ("□", style::STRONG),
@@ -61,9 +60,9 @@ fn row(world: &World, rung: &ResolvedRung, themes: usize, cell: usize) -> String
     line
 }
 
-fn legend(resolution: &Resolution) -> String {
+fn legend(explained: &Explanation) -> String {
     let has = |wanted: &[FileState]| {
-        resolution.rungs.iter().flat_map(|rung| &rung.files).any(|(_, state)| wanted.contains(state))
+        explained.rungs.iter().flat_map(|rung| &rung.files).any(|(_, state)| wanted.contains(state))
     };
     let parts = [
         (has(&[FileState::Renders]), "■ renders"),

@@ -29,3 +29,4 @@ pub mod sarif;
 pub mod style;
 pub mod table;
 pub mod values;
+pub mod wrap;

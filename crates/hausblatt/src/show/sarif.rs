@@ -1,7 +1,8 @@
 //! Findings as a log of SARIF 2.1.0, the OASIS standard that code hosts and editors read.
 
-use hausblatt_core::check::{Check, Finding, check};
+use hausblatt_core::check::{Finding, codes};
 use hausblatt_core::files::Snapshot;
+use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::source::{Place, Span};
 use serde_json::{Value, json};
 
@@ -35,7 +36,9 @@ pub fn log(texts: &Snapshot, findings: &[Finding]) -> Value {
 }
 
 fn rule(code: &str) -> Value {
-    let Some(Check { about, explanation, .. }) = check(code) else { return json!({ "id": code }) };
+    let Some(Code { about, explanation, .. }) = codes().into_iter().find(|one| one.name == code) else {
+        return json!({ "id": code });
+    };
     json!({
         "id": code,
         "shortDescription": { "text": about },

@@ -141,17 +141,17 @@ fn what_can_not_be_chosen() {
                 exit 1
                 ---
                 error: no theme of the lineage has templates/offered/narrow.html
-                help: themes/far/partials/narrow.html is not an offered template: those are .html files in templates/offered/.
+                help: offered templates are .html files in templates/offered/, and themes/far/partials/narrow.html is not one
             "#]],
         ),
         (
             &["choose", "foreign", "/visit/"],
             expect![[r#"
-            exit 1
-            ---
-            error: no theme of the lineage has templates/offered/foreign.html
-            help: Only the theme other has it, which is not in the lineage.
-        "#]],
+                exit 1
+                ---
+                error: no theme of the lineage has templates/offered/foreign.html
+                help: only the theme other has it, which is not in the lineage
+            "#]],
         ),
         (
             &["choose", "wide", "/visit/", "/journal/"],

@@ -16,7 +16,7 @@ const CRATES: &[Crate] = &[LANGUAGE, CORE, PROGRAM];
 const LANGUAGE: Crate = Crate {
     folder: "hausblatt-lang",
     layers: &["text", "syntax", "html", "escape", "value", "types", "program", "compile", "library", "render"],
-    ground: &["role", "symbols"],
+    ground: &["codes", "role", "symbols"],
     top: &["lib"],
 };
 
@@ -27,7 +27,7 @@ const CORE: Crate = Crate {
         "check",
     ],
     ground: &["arena", "asking"],
-    top: &["lib", "open"],
+    top: &["lib", "open", "site"],
 };
 
 const PROGRAM: Crate = Crate {

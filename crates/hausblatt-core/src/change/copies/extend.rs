@@ -1,5 +1,7 @@
 //! A file that extends the inherited one, and the slots that it could fill.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::{self, Survey};
@@ -28,13 +30,15 @@ pub fn extend(world: &World, active: &Theme, what: &What, name: String, path: St
     let role = role.unwrap_or(Role::Template);
     if !matches!(role, Role::Template | Role::Partial | Role::Layout | Role::Component) {
         let message = format!("{name} has no slots: only templates, partials, layouts and components have some");
-        return Err(Diagnostic::error("no-slots", message).help("leave out --slots to copy it").into());
+        return Err(Diagnostic::of(&codes::NO_SLOTS, message).help("leave out --slots to copy it").into());
     }
     let after = supposed(world, &path, BARE)?;
     let chain = chain(&after, what, &name);
     let Some(next) = chain.get(1) else {
         let message = format!("there is no inherited file that {name} could extend");
-        return Err(Diagnostic::error("nothing-inherited", message).help("leave out --slots to copy it").into());
+        return Err(Diagnostic::of(&lang_codes::NOTHING_INHERITED, message)
+            .help("leave out --slots to copy it")
+            .into());
     };
     let next = after.lineage.file(*next).node.path.to_string();
     let slots = slots(&after, &chain);
@@ -43,7 +47,7 @@ pub fn extend(world: &World, active: &Theme, what: &What, name: String, path: St
     let effect = effect(world, &after, &name);
     // The record of an earlier copy is none of this file's.
     let stale = originals::removal(&world.snapshot, active, &name);
-    let writes = stale.into_iter().chain([write_of(world, &path, text.into_bytes())]).collect();
+    let writes = stale.into_iter().chain([write_of(world, &path, text.into_bytes())?]).collect();
     let replaces = world.snapshot.file(&path).is_some();
     Ok(Planned::Write(Box::new(Override { name, path, original: None, slots, writes, replaces, effect })))
 }

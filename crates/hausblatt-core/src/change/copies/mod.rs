@@ -4,6 +4,11 @@ mod alone;
 mod effect;
 mod extend;
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
+use std::error::Error;
+use std::fmt::{self, Display, Formatter};
+
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 
@@ -21,7 +26,6 @@ use alone::{Lone, lone_rung};
 use effect::effect;
 use extend::extend;
 
-pub use alone::{is_lone, suggestion};
 pub use effect::{Effect, MOST_RENDERED};
 pub use extend::Slot;
 
@@ -84,6 +88,14 @@ pub struct Refused {
     pub others: Vec<String>,
 }
 
+impl Display for Refused {
+    fn fmt(&self, out: &mut Formatter<'_>) -> fmt::Result {
+        self.diagnostic.fmt(out)
+    }
+}
+
+impl Error for Refused {}
+
 impl From<Diagnostic> for Refused {
     fn from(diagnostic: Diagnostic) -> Self {
         Self { diagnostic: Box::new(diagnostic), others: Vec::new() }
@@ -96,7 +108,7 @@ impl From<Diagnostic> for Refused {
 /// Why nothing can be written.
 pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
     let Some(active) = world.lineage.themes.first() else {
-        return Err(Diagnostic::error("unknown-theme", "there is no active theme").into());
+        return Err(Diagnostic::of(&codes::UNKNOWN_THEME, "there is no active theme").into());
     };
     let source = source(world, what, how)?;
     let source_name = world.lineage.file(source).name.to_string();
@@ -108,7 +120,7 @@ pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
         },
         (None, What::File(..)) if how.only => {
             let message = "--only is for an address: a file of this name is found for all that ask for it";
-            return Err(Diagnostic::error("not-alone", message)
+            return Err(Diagnostic::of(&codes::NOT_ALONE, message)
                 .help("name the address, as in override /visit/ --only")
                 .into());
         }
@@ -119,7 +131,7 @@ pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
     if there.is_some() && !how.force {
         if how.name.is_some() {
             let message = format!("{path} already exists");
-            return Err(Diagnostic::error("file-exists", message)
+            return Err(Diagnostic::of(&codes::FILE_EXISTS, message)
                 .help("choose another name, or replace it with --force")
                 .into());
         }
@@ -127,7 +139,9 @@ pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
     }
     if name == source_name && world.lineage.file(source).theme == 0 {
         let message = format!("there is no inherited {path} to copy");
-        return Err(Diagnostic::error("nothing-inherited", message).help("it is the theme's own: edit it").into());
+        return Err(Diagnostic::of(&lang_codes::NOTHING_INHERITED, message)
+            .help("it is the theme's own: edit it")
+            .into());
     }
     let planned = match how.slots {
         true => extend(world, active, what, name, path)?,
@@ -150,17 +164,18 @@ fn refuse_new_errors(world: &World, source: &str, planned: &Override) -> Result<
         None => Ok(()),
         Some(problem) => {
             let message = format!("with {}, the site would have an error: {}", planned.path, problem.message);
-            let help = problem.help.unwrap_or_else(|| "choose another name with --as".to_owned());
-            Err(Diagnostic::error(problem.code, message).help(help).into())
+            let help = problem.help.clone().unwrap_or_else(|| "choose another name with --as".to_owned());
+            Err(Diagnostic { place: None, message, help: Some(help), fix: None, related: Vec::new(), ..problem }.into())
         }
     }
 }
 
-fn write_of(world: &World, path: &str, bytes: Vec<u8>) -> Write {
-    match world.snapshot.file(path) {
-        Some(node) => Write::instead_of(path, node.bytes().unwrap_or_default(), bytes),
-        None => Write::new(path, bytes),
-    }
+fn write_of(world: &World, path: &str, bytes: Vec<u8>) -> Result<Write, Diagnostic> {
+    let Some(node) = world.snapshot.file(path) else { return Ok(Write::new(path, bytes)) };
+    let earlier = node.bytes().map_err(|error| {
+        Diagnostic::of(&codes::UNREADABLE, format!("{path} can't be read: {error}")).help("look at its permissions")
+    })?;
+    Ok(Write::instead_of(path, earlier, bytes))
 }
 
 /// The file that is copied.
@@ -169,7 +184,7 @@ fn source(world: &World, what: &What, how: &How) -> Result<FileId, Refused> {
         What::File(id, _) if !is_in_folder(&world.lineage.file(*id).name) => {
             let message = format!("{} is not a file that a child theme inherits", world.lineage.file(*id).node.path);
             let help = "name a template, partial, layout, component, prepare file or asset";
-            Err(Diagnostic::error("not-inherited", message).help(help).into())
+            Err(Diagnostic::of(&codes::NOT_INHERITED, message).help(help).into())
         }
         What::File(id, true) if world.lineage.file(*id).theme > 0 => Ok(*id),
         What::File(id, _) => {
@@ -186,7 +201,7 @@ fn source(world: &World, what: &What, how: &How) -> Result<FileId, Refused> {
                     Some(first) => format!("create one: hausblatt start template {}", word(first)),
                     None => "it is built in as it is".to_owned(),
                 };
-                Refused::from(Diagnostic::error("nothing-to-copy", message).help(help))
+                Refused::from(Diagnostic::of(&codes::NOTHING_TO_COPY, message).help(help))
             })?;
             // To replace the active theme's own file is to take what it covers.
             let own = world.lineage.file(winner).theme == 0 && how.force && !how.only && how.name.is_none();
@@ -207,7 +222,7 @@ fn name_as(world: &World, what: &What, source: &str, typed: &str) -> Result<Stri
     let odd = ended.split('/').any(|part| part.is_empty() || part.starts_with('.'));
     if odd {
         let message = format!("\"{typed}\" is not a valid name of a file");
-        return Err(Diagnostic::error("bad-name", message).help("write it as in --as page/visit").into());
+        return Err(Diagnostic::of(&codes::BAD_NAME, message).help("write it as in --as page/visit").into());
     }
     let What::Request(request) = what else { return Ok(ended) };
     let resolution = world.resolve(request.clone());
@@ -215,13 +230,13 @@ fn name_as(world: &World, what: &What, source: &str, typed: &str) -> Result<Stri
     let offered = name.starts_with("offered/");
     if offered && request.kind.content().is_none() {
         let message = format!("{} is not content, so nobody can choose a template for it", request.address);
-        return Err(Diagnostic::error("not-offered", message).help(rungs(&resolution)).into());
+        return Err(Diagnostic::error(&codes::NOT_OFFERED, message).help(rungs(&resolution)).into());
     }
     if offered || resolution.rungs.iter().any(|rung| rung.rung.name == name) {
         return Ok(ended);
     }
     let message = format!("{} does not try the name {name}", request.address);
-    Err(Diagnostic::error("not-a-rung", message).help(rungs(&resolution)).into())
+    Err(Diagnostic::of(&codes::NOT_A_RUNG, message).help(rungs(&resolution)).into())
 }
 
 fn rungs(resolution: &Resolution) -> String {
@@ -233,7 +248,7 @@ fn rungs(resolution: &Resolution) -> String {
 fn supposed(world: &World, path: &str, text: &str) -> Result<World, Refused> {
     World::load(world.snapshot.with(path, Some(text)), world.asking.clone()).map_err(|unloadable| {
         let first = unloadable.0.into_iter().next();
-        first.unwrap_or_else(|| Diagnostic::error("no-site", "the site can't be loaded with this file")).into()
+        first.unwrap_or_else(|| Diagnostic::of(&codes::NO_SITE, "the site can't be loaded with this file")).into()
     })
 }
 
@@ -241,7 +256,7 @@ fn copy(world: &World, active: &Theme, source: FileId, name: String, path: Strin
     let file = world.lineage.file(source);
     let bytes = file.node.bytes().map_err(|error| {
         let message = format!("{} can't be read: {error}", file.node.path);
-        Refused::from(Diagnostic::error("unreadable", message).help("look at its permissions"))
+        Refused::from(Diagnostic::of(&codes::UNREADABLE, message).help("look at its permissions"))
     })?;
     let theme = world.lineage.theme_of(source);
     let original =
@@ -250,7 +265,7 @@ fn copy(world: &World, active: &Theme, source: FileId, name: String, path: Strin
     // First the record: one without its copy does no harm.
     let writes = vec![
         originals::record(&world.snapshot, active, &name, &original),
-        write_of(world, &path, original.bytes.clone()),
+        write_of(world, &path, original.bytes.clone())?,
     ];
     let effect = effect(world, &after, &name);
     let (original, slots, replaces) = (Some(original), Vec::new(), world.snapshot.file(&path).is_some());

@@ -3,6 +3,8 @@
 mod site;
 mod texts;
 
+use crate::text::codes;
+use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::suggest::nearest;
@@ -14,6 +16,7 @@ use crate::lookup::file_argument::{self, theme_file};
 use crate::lookup::map::{self, requests};
 use crate::model::content::Section;
 use crate::schema::fields::Field;
+use crate::text::data::yaml;
 use crate::text::shell::word;
 use crate::text::slug::{is_id, is_slug, slug, title_of};
 use crate::themes::lineage::Role;
@@ -62,8 +65,8 @@ pub enum From {
 
 type Begun = Result<Beginning, Diagnostic>;
 
-fn refused(code: &'static str, message: impl Into<String>, help: impl Into<String>) -> Begun {
-    Err(Diagnostic::error(code, message).help(help))
+fn refused(code: &Code, message: impl Into<String>, help: impl Into<String>) -> Begun {
+    Err(Diagnostic::of(code, message).help(help))
 }
 
 /// What a site begins with.
@@ -144,16 +147,6 @@ fn manifest(parent: Option<&str>) -> String {
     document.to_string()
 }
 
-/// A text as a YAML value.
-fn yaml(text: &str) -> String {
-    let plain = text.chars().all(|c| c.is_alphanumeric() || c == ' ' || c == '-')
-        && text.starts_with(char::is_alphabetic)
-        && !text.ends_with(' ')
-        && matches!(crate::text::data::scalar(text), crate::text::data::DataValue::Text(_));
-    let printed: String = text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
-    if plain { text.to_owned() } else { format!("\"{}\"", printed.replace('\\', "\\\\").replace('"', "\\\"")) }
-}
-
 /// A theme, on its own or as the child of another.
 ///
 /// # Errors
@@ -164,7 +157,7 @@ pub fn theme(world: &World, name: &str, parent: Option<&str>) -> Begun {
         return bad_name("theme", name, &slug(name));
     }
     if names.iter().any(|other| other == name) {
-        return refused("file-exists", format!("there is a theme \"{name}\" already"), "choose another name");
+        return refused(&codes::FILE_EXISTS, format!("there is a theme \"{name}\" already"), "choose another name");
     }
     let root = format!("themes/{name}");
     let beginning = match parent {
@@ -177,7 +170,7 @@ pub fn theme(world: &World, name: &str, parent: Option<&str>) -> Begun {
                 Some(near) => format!("did you mean \"{near}\"?"),
                 None => format!("the themes are {}", names.join(", ")),
             };
-            return refused("unknown-theme", format!("there is no theme \"{parent}\""), help);
+            return refused(&codes::UNKNOWN_THEME, format!("there is no theme \"{parent}\""), help);
         }
     };
     let beginning = match parent {
@@ -197,7 +190,7 @@ fn bad_name(what: &str, name: &str, better: &str) -> Begun {
         true => "use lower-case letters, digits and hyphens".to_owned(),
         false => format!("use lower-case letters, digits and hyphens, as in {better}"),
     };
-    refused("bad-name", format!("\"{name}\" can't name a {what}"), help)
+    refused(&codes::BAD_NAME, format!("\"{name}\" can't name a {what}"), help)
 }
 
 /// A template of the active theme.
@@ -210,21 +203,21 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
         false => file_argument::new_file(world, &format!("templates/{typed}")),
     })?;
     let Some(theme) = world.lineage.themes.iter().find(|theme| path.starts_with(&theme.root)) else {
-        return refused("unknown-theme", "there is no active theme", "name one with --theme");
+        return refused(&codes::UNKNOWN_THEME, "there is no active theme", "name one with --theme");
     };
     let name = &path[theme.root.len()..];
     let Some(short) = name.strip_prefix("templates/") else {
         let what = name.split('/').next().unwrap_or("").trim_end_matches('s').to_owned();
         let what = if ["partial", "component"].contains(&what.as_str()) { what } else { "template".to_owned() };
         return refused(
-            "bad-name",
+            &codes::BAD_NAME,
             format!("{name} is not a template"),
             format!("create it with: hausblatt start {what} NAME"),
         );
     };
     refuse_existing(world, &path)?;
     let waits = waits_for(world, &Tried::of(world), short)
-        .map_err(|why| Diagnostic::error("dead-template", format!("no request could use {short}: {why}")))?;
+        .map_err(|why| Diagnostic::of(&codes::DEAD_TEMPLATE, format!("no request could use {short}: {why}")))?;
     let (text, original) = match from {
         From::Blank => (blank(world, short).into_bytes(), None),
         From::Inherited => (inherited(world, name, short), None),
@@ -265,7 +258,7 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
 
 fn refuse_existing(world: &World, path: &str) -> Result<(), Diagnostic> {
     match world.snapshot.file(path) {
-        Some(_) => Err(Diagnostic::error("file-exists", format!("there is a file {path} already"))
+        Some(_) => Err(Diagnostic::of(&codes::FILE_EXISTS, format!("there is a file {path} already"))
             .help("it stays as it is: edit it, or choose another name")),
         None => Ok(()),
     }
@@ -326,10 +319,10 @@ fn copied(world: &World, typed: &str) -> Result<Copied, Diagnostic> {
     let file = world.lineage.file(id);
     if file.role != Role::Template {
         let message = format!("{} is not a template", file.node.path);
-        return Err(Diagnostic::error("bad-name", message).help("name a template, as in --from page"));
+        return Err(Diagnostic::of(&codes::BAD_NAME, message).help("name a template, as in --from page"));
     }
     let bytes = file.node.bytes().map_err(|error| {
-        Diagnostic::error("unreadable", format!("{} can't be read: {error}", file.node.path))
+        Diagnostic::of(&codes::UNREADABLE, format!("{} can't be read: {error}", file.node.path))
             .help("look at its permissions")
     })?;
     let theme = world.lineage.theme_of(id);
@@ -344,7 +337,7 @@ fn copied(world: &World, typed: &str) -> Result<Copied, Diagnostic> {
 /// What is wrong with its name.
 pub fn partial(world: &World, typed: &str) -> Begun {
     let Some(active) = world.lineage.themes.first() else {
-        return refused("unknown-theme", "there is no active theme", "name one with --theme");
+        return refused(&codes::UNKNOWN_THEME, "there is no active theme", "name one with --theme");
     };
     let name = typed.trim_start_matches("partials/");
     let name = Ending::split(name).map_or(name, |(stem, _)| stem);
@@ -364,7 +357,7 @@ pub fn partial(world: &World, typed: &str) -> Begun {
 /// What is wrong with its name.
 pub fn layout(world: &World, typed: &str) -> Begun {
     let Some(active) = world.lineage.themes.first() else {
-        return refused("unknown-theme", "there is no active theme", "name one with --theme");
+        return refused(&codes::UNKNOWN_THEME, "there is no active theme", "name one with --theme");
     };
     let name = typed.trim_start_matches("layouts/");
     let name = Ending::split(name).map_or(name, |(stem, _)| stem);
@@ -374,7 +367,7 @@ pub fn layout(world: &World, typed: &str) -> Begun {
     if let Some(id) = world.lineage.nearest(&format!("layouts/{name}.html")) {
         let path = &world.lineage.file(id).node.path;
         let help = format!("to change it in {}: hausblatt override {}", active.name, word(path));
-        return refused("file-exists", format!("there is a layout \"{name}\" already: {path}"), help);
+        return refused(&codes::FILE_EXISTS, format!("there is a layout \"{name}\" already: {path}"), help);
     }
     let mut beginning = Beginning::default().file(format!("{}layouts/{name}.html", active.root), texts::LAYOUT);
     beginning.notes.push(match name {
@@ -395,7 +388,7 @@ fn better(name: &str) -> String {
 /// What is wrong with its name.
 pub fn component(world: &World, typed: &str) -> Begun {
     let Some(active) = world.lineage.themes.first() else {
-        return refused("unknown-theme", "there is no active theme", "name one with --theme");
+        return refused(&codes::UNKNOWN_THEME, "there is no active theme", "name one with --theme");
     };
     let name = typed.trim_start_matches("components/").trim_end_matches('/');
     if !is_slug(name) {
@@ -404,7 +397,7 @@ pub fn component(world: &World, typed: &str) -> Begun {
     if let Some(id) = world.lineage.nearest(&format!("components/{name}/component.html")) {
         let path = &world.lineage.file(id).node.path;
         let help = format!("to change it in {}: hausblatt override {}", active.name, word(path));
-        return refused("file-exists", format!("there is a component \"{name}\" already: {path}"), help);
+        return refused(&codes::FILE_EXISTS, format!("there is a component \"{name}\" already: {path}"), help);
     }
     let folder = format!("{}components/{name}", active.root);
     let manifest = texts::COMPONENT.replace("LABEL", value(title_of(name)).to_string().trim());
@@ -464,7 +457,7 @@ pub fn entry(world: &World, typed: &str, title: Option<&str>) -> Begun {
         let known = names.contains(&typed);
         let name = if known { typed } else { names.first().copied().unwrap_or("journal") };
         return refused(
-            "bad-name",
+            &codes::BAD_NAME,
             format!("\"{typed}\" names no entry"),
             format!("write it as in hausblatt start entry {name}/first-frost"),
         );
@@ -475,7 +468,7 @@ pub fn entry(world: &World, typed: &str, title: Option<&str>) -> Begun {
             None if names.is_empty() => "declare one first: [collections.journal] in hausblatt.toml".to_owned(),
             None => format!("the collections are {}", names.join(", ")),
         };
-        return refused("unknown-collection", format!("there is no collection \"{collection}\""), help);
+        return refused(&codes::UNKNOWN_COLLECTION, format!("there is no collection \"{collection}\""), help);
     };
     let (date, bare) = parted(id);
     if !is_id(bare) {
@@ -485,7 +478,7 @@ pub fn entry(world: &World, typed: &str, title: Option<&str>) -> Begun {
     if let Some(other) = world.site.find(home, bare) {
         let path = world.site.content(other).path();
         return refused(
-            "file-exists",
+            &codes::FILE_EXISTS,
             format!("{collection} has an entry {bare} already: {path}"),
             "choose another id",
         );

@@ -3,12 +3,17 @@
 use crate::check::parsed::Trouble;
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "attribute-twice",
-    about: "an attribute is written twice in one tag",
-    explanation: "Browsers keep the first and drop the second without a word. It happens where a template and what it prints both bring a class.",
+    code: Code {
+        name: "attribute-twice",
+        severity: Severity::Warning,
+        about: "an attribute is written twice in one tag",
+        explanation: "Browsers keep the first and drop the second without a word. It happens where a template and what it prints both bring a class.",
+    },
     look: Look::Page(look),
 };
 
@@ -24,7 +29,7 @@ mod tests {
 
     #[test]
     fn finds_it_at_its_line() {
-        in_page(super::CHECK.code, "<p>1</p>\n<p class=\"a\" id=\"x\" class=\"b\">2</p>", 2);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<p class=\"a\" id=\"x\" class=\"b\">2</p>", 2);
         quiet_page("<p class=\"a b\" title='<p class=\"x\" class=\"y\">'>2</p>");
     }
 }

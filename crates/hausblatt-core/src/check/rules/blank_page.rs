@@ -2,12 +2,17 @@
 
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "blank-page",
-    about: "a page shows nothing",
-    explanation: "Its <body>, or its <main>, holds no text and no image. Most often a template prints a field that this content leaves empty, or loops over a list without saying in +{none} what is printed when the list is empty.",
+    code: Code {
+        name: "blank-page",
+        severity: Severity::Warning,
+        about: "a page shows nothing",
+        explanation: "Its <body>, or its <main>, holds no text and no image. Most often a template prints a field that this content leaves empty, or loops over a list without saying in +{none} what is printed when the list is empty.",
+    },
     look: Look::Page(look),
 };
 
@@ -19,7 +24,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
             continue;
         };
         let message = if name == "body" { "this page shows nothing" } else { "nothing is in this page's <main>" };
-        found.push(Found::warning(Some(element.at.unwrap_or(0)), message, help));
+        found.push(Found::at(Some(element.at.unwrap_or(0)), message, help));
         return;
     }
 }
@@ -32,8 +37,8 @@ mod tests {
     fn finds_it_at_its_line() {
         let template = "<p>+{content.summary_of_nothing}</p>";
         let files = [("themes/t/templates/page.html", template)];
-        assert_eq!(crate::check::tests::told(super::CHECK.code, &files), ["themes/t/layouts/document.html:6"]);
-        in_page(super::CHECK.code, "<p>1</p>\n<main>\n<p><!-- 2 --></p></main>", 2);
+        assert_eq!(crate::check::tests::told(super::CHECK.code.name, &files), ["themes/t/layouts/document.html:6"]);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<main>\n<p><!-- 2 --></p></main>", 2);
         quiet_page("<main><img src=\"https://seeds.example/a.png\" alt=\"\"></main>");
     }
 }

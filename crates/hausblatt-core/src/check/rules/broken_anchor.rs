@@ -1,5 +1,7 @@
 //! A link leads to a place that its page does not have.
 
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 use hausblatt_lang::text::suggest::nearest;
 use rustc_hash::FxHashSet;
 
@@ -9,9 +11,12 @@ use crate::check::{Check, Look};
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "broken-anchor",
-    about: "a link leads to a place that its page does not have",
-    explanation: "After the # is an id that no element of that page has, so the browser shows the page's top. Headings in Markdown get ids that are made of their words.",
+    code: Code {
+        name: "broken-anchor",
+        severity: Severity::Warning,
+        about: "a link leads to a place that its page does not have",
+        explanation: "After the # is an id that no element of that page has, so the browser shows the page's top. Headings in Markdown get ids that are made of their words.",
+    },
     look: Look::Places,
 };
 
@@ -58,7 +63,7 @@ pub fn pointers(view: &View<'_>) -> Vec<Pointer> {
         };
         let message = format!("{whose} has no place \"{id}\"");
         let help = "give the element that is meant this id, or link to the page alone";
-        Some(Pointer { to, id, found: Found::warning(link.at, message, help) })
+        Some(Pointer { to, id, found: Found::at(link.at, message, help) })
     });
     pointers.collect()
 }
@@ -69,8 +74,8 @@ mod tests {
 
     #[test]
     fn finds_it_at_its_line() {
-        in_page(super::CHECK.code, "<p>1</p>\n<a href=\"#beans\">2</a>", 2);
-        in_page(super::CHECK.code, "<p>1</p>\n<a href=\"/#beans\">2</a>", 2);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<a href=\"#beans\">2</a>", 2);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<a href=\"/#beans\">2</a>", 2);
         quiet_page(
             "<p id=\"beans\">1</p><a href=\"#beans\">2</a><a href=\"#\">3</a><a href=\"#top\">4</a><a name=\"x y\"></a><a href=\"#x%20y\">5</a>",
         );

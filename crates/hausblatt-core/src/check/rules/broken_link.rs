@@ -5,12 +5,17 @@ use crate::check::rules::broken_menu_item::is_of_menu;
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
 use crate::text::address::asked;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "broken-link",
-    about: "a link leads to no page of the site",
-    explanation: "The address stays within the site, and nothing has it, or what has it answers with an error. Write links as references where you can: +{url(\"page:visit\")} in templates and page:visit in content are checked when the site is loaded and follow a page that moves.",
+    code: Code {
+        name: "broken-link",
+        severity: Severity::Warning,
+        about: "a link leads to no page of the site",
+        explanation: "The address stays within the site, and nothing has it, or what has it answers with an error. Write links as references where you can: +{url(\"page:visit\")} in templates and page:visit in content are checked when the site is loaded and follow a page that moves.",
+    },
     look: Look::Page(look),
 };
 
@@ -20,7 +25,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
             There::Nothing => {
                 let message = format!("broken link \"{}\": nothing has this address", link.written);
                 let lost = Some(link.path);
-                found.push(Found { lost, ..Found::warning(link.at, message, "") });
+                found.push(Found { lost, ..Found::at(link.at, message, "") });
             }
             // Anchors of an error page lead to itself.
             There::Error(_) if asked(&link.path).path == view.request.address => {}
@@ -30,7 +35,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
                 let help = format!("see why: hausblatt resolve {}", link.path);
                 // A menu's item is reported where the menu is written.
                 let of_menu = is_of_menu(view.world, &link.path).then(|| link.written.to_owned());
-                found.push(Found { of_menu, ..Found::warning(link.at, message, help) });
+                found.push(Found { of_menu, ..Found::at(link.at, message, help) });
             }
             There::Page(_) | There::Something => {}
         }
@@ -52,9 +57,9 @@ mod tests {
 
     #[test]
     fn finds_it_at_its_line() {
-        in_page(super::CHECK.code, "<p>1</p>\n<a href=\"/vsit/\">2</a>", 2);
-        in_page(super::CHECK.code, "<a href=\"../nowhere?x#y\">2</a>", 1);
-        in_page(super::CHECK.code, "<form action=\"/nowhere/\"><button>1</button></form>", 1);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<a href=\"/vsit/\">2</a>", 2);
+        in_page(super::CHECK.code.name, "<a href=\"../nowhere?x#y\">2</a>", 1);
+        in_page(super::CHECK.code.name, "<form action=\"/nowhere/\"><button>1</button></form>", 1);
         quiet_page(
             "<a href=\"/\">1</a> <a href=\".\">2</a> <a href=\"?a\">3</a> <a href=\"mailto:a@seeds.example\">4</a> <a href=\"//seeds.example/x\">5</a> <a href=\"../visit/\">6</a>",
         );

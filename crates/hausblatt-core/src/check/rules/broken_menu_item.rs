@@ -1,6 +1,7 @@
 //! A menu's item leads to an address that is answered with an error.
 
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
 use crate::analysis::reach::Survey;
 use crate::check::links::{There, at};
@@ -11,9 +12,12 @@ use crate::world::World;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "broken-menu-item",
-    about: "a menu item leads to an error",
-    explanation: "The address exists, but its template runs \"answer\", so that visitors get an error. Every page with this menu links to it. Remove the item from [menus], or let the template render the page.",
+    code: Code {
+        name: "broken-menu-item",
+        severity: Severity::Warning,
+        about: "a menu item leads to an error",
+        explanation: "The address exists, but its template runs \"answer\", so that visitors get an error. Every page with this menu links to it. Remove the item from [menus], or let the template render the page.",
+    },
     look: Look::Site(look),
 };
 
@@ -27,7 +31,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
             let There::Error(status) = at(world, &address) else { return None };
             let message = format!("the menu item \"{}\" leads to {address}, which answers with {status}", item.to.text);
             let help = format!("see why: hausblatt resolve {address}");
-            Some(Diagnostic::warning(CHECK.code, message).help(help).at(&world.site.config.path, item.to.span))
+            Some(Diagnostic::of(&CHECK.code, message).help(help).at(&world.site.config.path, item.to.span))
         })
         .collect()
 }
@@ -68,12 +72,12 @@ mod tests {
             ("themes/t/templates/front.html", page),
             ("themes/t/templates/page/visit.html", gone),
         ];
-        assert_eq!(told(super::CHECK.code, &files), ["hausblatt.toml:7"]);
+        assert_eq!(told(super::CHECK.code.name, &files), ["hausblatt.toml:7"]);
         assert!(told("broken-link", &files).is_empty());
         // A link that is written out is one more thing to change.
         let both = format!("{page}\n<a href=\"/visit/\">Visit</a>");
         let written = [files[0], (files[1].0, both.as_str()), files[2]];
         assert_eq!(told("broken-link", &written), ["themes/t/templates/front.html:2"]);
-        assert!(told(super::CHECK.code, &files[..2]).is_empty());
+        assert!(told(super::CHECK.code.name, &files[..2]).is_empty());
     }
 }

@@ -1,5 +1,6 @@
 //! A theme file that nothing can ask for.
 
+use crate::text::codes;
 use std::collections::BTreeSet;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -12,12 +13,7 @@ use crate::text::shell::word;
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check {
-    code: "dead-file",
-    about: "a theme file that nothing can use",
-    explanation: "No request leads to this file and no file calls it: its name is an address where an id was meant, a kind is misspelt, or what called it has gone. hausblatt map --unused lists all such files, and those that wait for something.",
-    look: Look::Site(look),
-};
+pub const CHECK: Check = Check { code: codes::DEAD_FILE, look: Look::Site(look) };
 
 fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
     // Some are reported already when the site is loaded, with more to say.
@@ -39,7 +35,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
             "rename it, call it, or delete it; to see what it would need: hausblatt reach {}",
             word(&file.node.path)
         );
-        found.push(Diagnostic::warning(CHECK.code, message).help(help).at(&file.node.path, Span::default()));
+        found.push(Diagnostic::of(&CHECK.code, message).help(help).at(&file.node.path, Span::default()));
     }
     found
 }
@@ -50,7 +46,7 @@ mod tests {
 
     #[test]
     fn finds_it() {
-        let code = super::CHECK.code;
+        let code = super::CHECK.code.name;
         assert_eq!(told(code, &[("themes/t/templates/pge.html", "1")]), ["themes/t/templates/pge.html:1"]);
         assert_eq!(told(code, &[("themes/t/partials/x.html", "1")]), ["themes/t/partials/x.html:1"]);
         let called = [("themes/t/partials/x.html", "1"), ("themes/t/templates/page.html", "+{partial \"x\"}")];

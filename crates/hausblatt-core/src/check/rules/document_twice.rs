@@ -3,12 +3,17 @@
 use crate::check::parsed::Trouble;
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "document-twice",
-    about: "a whole document is inside another",
-    explanation: "A second doctype, <html>, <head> or <body> is in the page: a template that is a whole document has a layout around it, or a partial or a content file brings a document along. Say layout: none in the template, or leave out all but what belongs into the page.",
+    code: Code {
+        name: "document-twice",
+        severity: Severity::Error,
+        about: "a whole document is inside another",
+        explanation: "A second doctype, <html>, <head> or <body> is in the page: a template that is a whole document has a layout around it, or a partial or a content file brings a document along. Say layout: none in the template, or leave out all but what belongs into the page.",
+    },
     look: Look::Page(look),
 };
 
@@ -16,7 +21,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
     for stumble in view.page.stumbles.iter().filter(|stumble| stumble.trouble == Trouble::SecondDocument) {
         let message = format!("a second {} begins here, inside the page's document", stumble.what);
         let help = "say layout: none in the template's front matter, or leave out all but what belongs into the page";
-        found.push(Found::error(Some(stumble.at), message, help));
+        found.push(Found::at(Some(stumble.at), message, help));
     }
 }
 
@@ -26,8 +31,8 @@ mod tests {
 
     #[test]
     fn finds_it_at_its_line() {
-        in_page(super::CHECK.code, "<p>1</p>\n<body class=\"b\"><p>2</p></body>", 2);
-        in_page(super::CHECK.code, "<p>1</p>\n<!doctype html>", 2);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<body class=\"b\"><p>2</p></body>", 2);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<!doctype html>", 2);
         quiet_page("<p>1</p><pre>&lt;html&gt;</pre>");
     }
 }

@@ -2,12 +2,17 @@
 
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "image-without-alt",
-    about: "content names an image without saying what it shows",
-    explanation: "A template prints the image with the alt that content gives, and there is none, so it is silent for those who can't see it. Write image: { file: media/bean.jpg, alt: \"A bean in flower\" }; alt: \"\" says that it only decorates.",
+    code: Code {
+        name: "image-without-alt",
+        severity: Severity::Warning,
+        about: "content names an image without saying what it shows",
+        explanation: "A template prints the image with the alt that content gives, and there is none, so it is silent for those who can't see it. Write image: { file: media/bean.jpg, alt: \"A bean in flower\" }; alt: \"\" says that it only decorates.",
+    },
     look: Look::Page(look),
 };
 
@@ -21,7 +26,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
             for place in view.world.images_without_alt().get(address).into_iter().flatten() {
                 let message = "this image is shown without an alt";
                 let help = "say what it shows: { file: …, alt: \"…\" }; alt: \"\" if it only decorates";
-                found.push(Found { place: Some(place.clone()), ..Found::warning(element.at, message, help) });
+                found.push(Found { place: Some(place.clone()), ..Found::at(element.at, message, help) });
             }
         }
     }

@@ -1,7 +1,8 @@
 //! A document that does not pass on what content says to search engines.
 
 use hausblatt_lang::program::{Act, Program, Step};
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
 use crate::analysis::reach::Survey;
 use crate::check::layouts::documents;
@@ -10,9 +11,12 @@ use crate::world::World;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "layout-without-robots",
-    about: "a document does not pass on what content tells search engines",
-    explanation: "Content says robots: noindex in its front matter, and error pages and searches say it by themselves. It takes effect only where the document's <head> prints request.robots: <meta name=\"robots\" content=\"+{request.robots}\">, which is left out where there is nothing to say.",
+    code: Code {
+        name: "layout-without-robots",
+        severity: Severity::Warning,
+        about: "a document does not pass on what content tells search engines",
+        explanation: "Content says robots: noindex in its front matter, and error pages and searches say it by themselves. It takes effect only where the document's <head> prints request.robots: <meta name=\"robots\" content=\"+{request.robots}\">, which is left out where there is nothing to say.",
+    },
     look: Look::Site(look),
 };
 
@@ -40,7 +44,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
             let span = world.program(id).and_then(|program| program.document).unwrap_or_default();
             let message = "this document does not print request.robots";
             let help = "write <meta name=\"robots\" content=\"+{request.robots}\"> in its <head>";
-            Diagnostic::warning(CHECK.code, message).help(help).at(&world.lineage.file(id).node.path, span)
+            Diagnostic::of(&CHECK.code, message).help(help).at(&world.lineage.file(id).node.path, span)
         })
         .collect()
 }
@@ -52,10 +56,10 @@ mod tests {
     #[test]
     fn finds_it() {
         let without = LAYOUT.replace("+{request.robots}", "noindex");
-        let found = told(super::CHECK.code, &[("themes/t/layouts/document.html", &without)]);
+        let found = told(super::CHECK.code.name, &[("themes/t/layouts/document.html", &without)]);
         assert_eq!(found, ["themes/t/layouts/document.html:2"]);
         let in_partial = LAYOUT.replace("<meta name=\"robots\" content=\"+{request.robots}\">", "+{partial \"head\"}");
         let partial = ("themes/t/partials/head.html", "<meta name=\"robots\" content=\"+{request.robots}\">");
-        assert!(told(super::CHECK.code, &[("themes/t/layouts/document.html", &in_partial), partial]).is_empty());
+        assert!(told(super::CHECK.code.name, &[("themes/t/layouts/document.html", &in_partial), partial]).is_empty());
     }
 }

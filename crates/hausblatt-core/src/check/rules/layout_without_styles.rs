@@ -2,7 +2,8 @@
 
 use hausblatt_lang::program::{Act, Program};
 use hausblatt_lang::syntax::tree::AssetKind;
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
 use crate::analysis::reach::Survey;
 use crate::check::layouts::documents;
@@ -11,9 +12,12 @@ use crate::world::World;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "layout-without-styles",
-    about: "a document does not link the styles that its pages ask for",
-    explanation: "Partials and components ask for their styles with +{use \"gallery.css\"}, or bring a style.css along. They are linked where the document prints +{used \"styles\"}, once per page; without it they are never loaded.",
+    code: Code {
+        name: "layout-without-styles",
+        severity: Severity::Warning,
+        about: "a document does not link the styles that its pages ask for",
+        explanation: "Partials and components ask for their styles with +{use \"gallery.css\"}, or bring a style.css along. They are linked where the document prints +{used \"styles\"}, once per page; without it they are never loaded.",
+    },
     look: Look::Site(look),
 };
 
@@ -25,7 +29,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
             let span = world.program(id).and_then(|program| program.document).unwrap_or_default();
             let message = "this document does not print used \"styles\"";
             let help = "write +{used \"styles\"} at the end of its <head>";
-            Diagnostic::warning(CHECK.code, message).help(help).at(&world.lineage.file(id).node.path, span)
+            Diagnostic::of(&CHECK.code, message).help(help).at(&world.lineage.file(id).node.path, span)
         })
         .collect()
 }
@@ -37,8 +41,8 @@ mod tests {
     #[test]
     fn finds_it() {
         let without = LAYOUT.replace("+{used \"styles\"}", "");
-        let found = told(super::CHECK.code, &[("themes/t/layouts/document.html", &without)]);
+        let found = told(super::CHECK.code.name, &[("themes/t/layouts/document.html", &without)]);
         assert_eq!(found, ["themes/t/layouts/document.html:2"]);
-        assert!(told(super::CHECK.code, &[("themes/t/layouts/document.html", LAYOUT)]).is_empty());
+        assert!(told(super::CHECK.code.name, &[("themes/t/layouts/document.html", LAYOUT)]).is_empty());
     }
 }

@@ -1,6 +1,7 @@
 //! A template that waits for something that does not exist, beside something of nearly that name.
 
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
 
@@ -14,9 +15,12 @@ use crate::world::World;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "misnamed-template",
-    about: "a template's name is nearly that of something that exists",
-    explanation: "The name of a template says what it renders: a page, a collection, an entry, a term, a route. Nothing has the name that this one says, and something has nearly that name, or that address. If it is meant for something that is yet to come, list it in [[check.except]].",
+    code: Code {
+        name: "misnamed-template",
+        severity: Severity::Warning,
+        about: "a template's name is nearly that of something that exists",
+        explanation: "The name of a template says what it renders: a page, a collection, an entry, a term, a route. Nothing has the name that this one says, and something has nearly that name, or that address. If it is meant for something that is yet to come, list it in [[check.except]].",
+    },
     look: Look::Site(look),
 };
 
@@ -40,7 +44,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
         let meant = meant(world, name, &tried)?;
         let message = format!("no request uses \"{stem}\"");
         let help = format!("did you mean \"{meant}\"? What it waits for: hausblatt reach {}", word(&file.node.path));
-        Some(Diagnostic::warning(CHECK.code, message).help(help).at(&file.node.path, Span::default()))
+        Some(Diagnostic::of(&CHECK.code, message).help(help).at(&file.node.path, Span::default()))
     });
     found.collect()
 }
@@ -51,7 +55,7 @@ mod tests {
 
     #[test]
     fn finds_slips_and_addresses() {
-        let code = super::CHECK.code;
+        let code = super::CHECK.code.name;
         let config = "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\n[front]\npage = \"home\"\n[collections.notes]\naddress = \"/log/{slug}/\"\nlisting = \"/log/\"\n";
         // That a collection does not exist is said of a file that nothing can ask for.
         for (name, wrong) in [

@@ -4,12 +4,17 @@ use crate::check::links::{There, at, inside};
 use crate::check::rules::broken_link::is_file;
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "missing-file",
-    about: "an image, a style or another file is not there",
-    explanation: "The page asks for a file of the site that nothing serves. Assets are in assets/ of a theme of the lineage, and +{asset(\"…\")} is checked when the site is loaded; images of content stand in media/.",
+    code: Code {
+        name: "missing-file",
+        severity: Severity::Warning,
+        about: "an image, a style or another file is not there",
+        explanation: "The page asks for a file of the site that nothing serves. Assets are in assets/ of a theme of the lineage, and +{asset(\"…\")} is checked when the site is loaded; images of content stand in media/.",
+    },
     look: Look::Page(look),
 };
 
@@ -18,7 +23,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
         if matches!(at(view.world, &link.path), There::Nothing) {
             let message = format!("there is no file \"{}\"", link.written);
             let lost = Some(link.path);
-            found.push(Found { lost, ..Found::warning(link.at, message, "") });
+            found.push(Found { lost, ..Found::at(link.at, message, "") });
         }
     }
 }
@@ -29,9 +34,9 @@ mod tests {
 
     #[test]
     fn finds_it_at_its_line() {
-        in_page(super::CHECK.code, "<p>1</p>\n<img src=\"/media/ben.png\" alt=\"\">", 2);
-        in_page(super::CHECK.code, "<img alt=\"\" srcset=\"/media/b.png 2x, https://seeds.example/b.png 3x\">", 1);
-        in_page(super::CHECK.code, "<script src=\"/assets/menu.js\"></script>", 1);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<img src=\"/media/ben.png\" alt=\"\">", 2);
+        in_page(super::CHECK.code.name, "<img alt=\"\" srcset=\"/media/b.png 2x, https://seeds.example/b.png 3x\">", 1);
+        in_page(super::CHECK.code.name, "<script src=\"/assets/menu.js\"></script>", 1);
         quiet_page("<img src=\"data:image/gif;base64,R0lGODlhAQABAAAAACw=\" alt=\"\"><a href=\"/sitemap.xml\">1</a>");
     }
 }

@@ -3,12 +3,17 @@
 use crate::check::parsed::Trouble;
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "moved-element",
-    about: "browsers put an element elsewhere than it is written",
-    explanation: "What is here can't be here by the rules of HTML: a <div> among the rows of a table, a link within a link, a heading in a heading. Browsers move it, drop it, or close what is around it, and the page looks different from its template.",
+    code: Code {
+        name: "moved-element",
+        severity: Severity::Warning,
+        about: "browsers put an element elsewhere than it is written",
+        explanation: "What is here can't be here by the rules of HTML: a <div> among the rows of a table, a link within a link, a heading in a heading. Browsers move it, drop it, or close what is around it, and the page looks different from its template.",
+    },
     look: Look::Page(look),
 };
 
@@ -25,10 +30,10 @@ mod tests {
 
     #[test]
     fn finds_it_at_its_line() {
-        in_page(super::CHECK.code, "<table>\n<div>Beans</div>\n<tr><td>1</td></tr></table>", 2);
-        in_page(super::CHECK.code, "<table>\n<tr><td>1</td></tr>Beans</table>", 2);
-        in_page(super::CHECK.code, "<p><a href=\"/\">1\n<a href=\"/\">2</a></p>", 2);
-        in_page(super::CHECK.code, "<p>1\n<td>2</td></p>", 2);
+        in_page(super::CHECK.code.name, "<table>\n<div>Beans</div>\n<tr><td>1</td></tr></table>", 2);
+        in_page(super::CHECK.code.name, "<table>\n<tr><td>1</td></tr>Beans</table>", 2);
+        in_page(super::CHECK.code.name, "<p><a href=\"/\">1\n<a href=\"/\">2</a></p>", 2);
+        in_page(super::CHECK.code.name, "<p>1\n<td>2</td></p>", 2);
         quiet_page("<table><tr><td><div>1</div></td></tr></table><ul><li>1<li>2</ul><p>a<p>b");
     }
 }

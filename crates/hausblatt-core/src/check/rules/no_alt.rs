@@ -2,12 +2,17 @@
 
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "no-alt",
-    about: "an image says nothing to those who can't see it",
-    explanation: "An <img> has no alt attribute. Say in it what the image shows, or write alt=\"\" where it only decorates.",
+    code: Code {
+        name: "no-alt",
+        severity: Severity::Warning,
+        about: "an image says nothing to those who can't see it",
+        explanation: "An <img> has no alt attribute. Say in it what the image shows, or write alt=\"\" where it only decorates.",
+    },
     look: Look::Page(look),
 };
 
@@ -16,17 +21,13 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
         let shown = element.name() == "img" || element.attribute("href").is_some();
         if shown && element.attribute("alt").is_none() {
             let message = format!("this <{}> has no alt", element.name());
-            found.push(Found::warning(
-                element.at,
-                message,
-                "say what it shows, or write alt=\"\" if it only decorates",
-            ));
+            found.push(Found::at(element.at, message, "say what it shows, or write alt=\"\" if it only decorates"));
         }
     }
     for element in view.page.named("input").filter(|input| input.attribute("type") == Some("image")) {
         if element.attribute("alt").is_none_or(|alt| alt.trim().is_empty()) {
             let message = "this image is a button and has no alt";
-            found.push(Found::warning(element.at, message, "say what the button does"));
+            found.push(Found::at(element.at, message, "say what the button does"));
         }
     }
 }
@@ -37,9 +38,9 @@ mod tests {
 
     #[test]
     fn finds_it_at_its_line() {
-        in_page(super::CHECK.code, "<p>Beans</p>\n<img src=\"https://seeds.example/bean.png\">", 2);
-        in_page(super::CHECK.code, "<map name=m><area href=\"/\"></map>", 1);
-        in_page(super::CHECK.code, "<form><input type=\"image\" src=\"https://seeds.example/go.png\"></form>", 1);
+        in_page(super::CHECK.code.name, "<p>Beans</p>\n<img src=\"https://seeds.example/bean.png\">", 2);
+        in_page(super::CHECK.code.name, "<map name=m><area href=\"/\"></map>", 1);
+        in_page(super::CHECK.code.name, "<form><input type=\"image\" src=\"https://seeds.example/go.png\"></form>", 1);
         quiet_page("<img src=\"https://seeds.example/bean.png\" alt=\"\"><map name=m><area></map>");
     }
 }

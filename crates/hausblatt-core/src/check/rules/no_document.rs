@@ -2,12 +2,17 @@
 
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "no-document",
-    about: "a page is not a whole document",
-    explanation: "A page without a layout must bring a document of its own: <!doctype html>, <html lang>, a title. Without a doctype browsers fall back to the rules of long ago. A part that a script fetches is meant so: allow this code for its template.",
+    code: Code {
+        name: "no-document",
+        severity: Severity::Warning,
+        about: "a page is not a whole document",
+        explanation: "A page without a layout must bring a document of its own: <!doctype html>, <html lang>, a title. Without a doctype browsers fall back to the rules of long ago. A part that a script fetches is meant so: allow this code for its template.",
+    },
     look: Look::Page(look),
 };
 
@@ -23,7 +28,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
             "leave out layout: none, or write a whole document",
         )
     };
-    found.push(Found::warning(Some(0), message, help));
+    found.push(Found::at(Some(0), message, help));
 }
 
 #[cfg(test)]
@@ -33,12 +38,12 @@ mod tests {
     #[test]
     fn finds_it() {
         let files = [("themes/t/templates/page.html", "---\nlayout: none\n---\n<p>+{content.title}</p>\n")];
-        assert_eq!(crate::check::tests::told(super::CHECK.code, &files), ["themes/t/templates/page.html:4"]);
+        assert_eq!(crate::check::tests::told(super::CHECK.code.name, &files), ["themes/t/templates/page.html:4"]);
         let files = [(
             "themes/t/templates/page.html",
             "---\nlayout: none\n---\n<html lang=\"en\"><head><title>a</title></head><body><p>1</p></body></html>\n",
         )];
-        assert_eq!(crate::check::tests::told(super::CHECK.code, &files), ["themes/t/templates/page.html:4"]);
+        assert_eq!(crate::check::tests::told(super::CHECK.code.name, &files), ["themes/t/templates/page.html:4"]);
         in_page("repeated-id", "<p id=\"a\">1</p><p id=\"a\">1</p>", 1);
         quiet_page("<p>1</p>");
     }

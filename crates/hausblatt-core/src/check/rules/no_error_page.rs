@@ -1,6 +1,7 @@
 //! A site without an error page of its own.
 
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
@@ -10,9 +11,12 @@ use crate::world::World;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "no-error-page",
-    about: "no template answers what is not found",
-    explanation: "An address that does not exist is answered by error/404.html, error/4xx.html or error.html, by fallback.html where there is none of them, else by a plain page of Hausblatt's, without the site's layout and menus.",
+    code: Code {
+        name: "no-error-page",
+        severity: Severity::Warning,
+        about: "no template answers what is not found",
+        explanation: "An address that does not exist is answered by error/404.html, error/4xx.html or error.html, by fallback.html where there is none of them, else by a plain page of Hausblatt's, without the site's layout and menus.",
+    },
     look: Look::Site(look),
 };
 
@@ -27,7 +31,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
         None => "what is not found is answered by a plain page".to_owned(),
     };
     let help = "write templates/error/404.html; create it with: hausblatt start template error/404";
-    vec![Diagnostic::warning(CHECK.code, message).help(help).at(&at_theme(world), Span::default())]
+    vec![Diagnostic::of(&CHECK.code, message).help(help).at(&at_theme(world), Span::default())]
 }
 
 #[cfg(test)]
@@ -37,7 +41,7 @@ mod tests {
     #[test]
     fn finds_it() {
         let gone = [("themes/t/templates/error.html", "")];
-        assert_eq!(told(super::CHECK.code, &gone), ["themes/t/hausblatt-theme.toml:1"]);
-        assert!(told(super::CHECK.code, &[]).is_empty());
+        assert_eq!(told(super::CHECK.code.name, &gone), ["themes/t/hausblatt-theme.toml:1"]);
+        assert!(told(super::CHECK.code.name, &[]).is_empty());
     }
 }

@@ -1,6 +1,7 @@
 //! The one file that a lineage must have.
 
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
@@ -9,9 +10,12 @@ use crate::world::World;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "no-fallback",
-    about: "the themes have no template for everything else",
-    explanation: "Each ladder ends with fallback.html, the one file that a lineage must have: without it a request for which no other file exists gets no page at all. Write templates/fallback.html in the oldest theme, with little more than +{request.title} in it.",
+    code: Code {
+        name: "no-fallback",
+        severity: Severity::Warning,
+        about: "the themes have no template for everything else",
+        explanation: "Each ladder ends with fallback.html, the one file that a lineage must have: without it a request for which no other file exists gets no page at all. Write templates/fallback.html in the oldest theme, with little more than +{request.title} in it.",
+    },
     look: Look::Site(look),
 };
 
@@ -20,7 +24,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
         return Vec::new();
     }
     let message = "no theme of the lineage has templates/fallback.html, for when there is nothing else";
-    let diagnostic = Diagnostic::warning(CHECK.code, message).help("create it with: hausblatt start template fallback");
+    let diagnostic = Diagnostic::of(&CHECK.code, message).help("create it with: hausblatt start template fallback");
     vec![diagnostic.at(&at_theme(world), Span::default())]
 }
 
@@ -30,7 +34,7 @@ mod tests {
 
     #[test]
     fn finds_it() {
-        assert_eq!(told(super::CHECK.code, &[("themes/t/templates/fallback.html", "")]).len(), 1);
-        assert!(told(super::CHECK.code, &[]).is_empty());
+        assert_eq!(told(super::CHECK.code.name, &[("themes/t/templates/fallback.html", "")]).len(), 1);
+        assert!(told(super::CHECK.code.name, &[]).is_empty());
     }
 }

@@ -1,6 +1,7 @@
 //! A site whose front page does not exist.
 
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
@@ -10,9 +11,12 @@ use crate::world::World;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "no-front-page",
-    about: "nothing has the address /",
-    explanation: "Visitors who type the site's name get 404. [front] in hausblatt.toml says what they get instead: a page, or a collection's listing.",
+    code: Code {
+        name: "no-front-page",
+        severity: Severity::Warning,
+        about: "nothing has the address /",
+        explanation: "Visitors who type the site's name get 404. [front] in hausblatt.toml says what they get instead: a page, or a collection's listing.",
+    },
     look: Look::Site(look),
 };
 
@@ -21,7 +25,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
         Routed::Request(request) if request.status == 404 => {
             let message = "nothing has the address /: visitors get 404";
             let help = "write a group [front] with page = \"ID\" or collection = \"NAME\"";
-            vec![Diagnostic::warning(CHECK.code, message).help(help).at(&world.site.config.path, Span::default())]
+            vec![Diagnostic::of(&CHECK.code, message).help(help).at(&world.site.config.path, Span::default())]
         }
         _ => Vec::new(),
     }
@@ -34,7 +38,7 @@ mod tests {
     #[test]
     fn finds_it() {
         let without = [("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\n")];
-        assert_eq!(told(super::CHECK.code, &without), ["hausblatt.toml:1"]);
-        assert!(told(super::CHECK.code, &[]).is_empty());
+        assert_eq!(told(super::CHECK.code.name, &without), ["hausblatt.toml:1"]);
+        assert!(told(super::CHECK.code.name, &[]).is_empty());
     }
 }

@@ -2,12 +2,17 @@
 
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "no-language",
-    about: "a page does not say its language",
-    explanation: "The lang attribute of <html> is missing or empty. Without it screen readers read in the wrong voice, and words are broken and spelt by the wrong rules. site.language holds it.",
+    code: Code {
+        name: "no-language",
+        severity: Severity::Warning,
+        about: "a page does not say its language",
+        explanation: "The lang attribute of <html> is missing or empty. Without it screen readers read in the wrong voice, and words are broken and spelt by the wrong rules. site.language holds it.",
+    },
     look: Look::Page(look),
 };
 
@@ -16,7 +21,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
     let says = html.and_then(|html| html.attribute("lang")).is_some_and(|lang| !lang.trim().is_empty());
     if view.is_document() && !says {
         let at = html.and_then(|html| html.at).unwrap_or(0);
-        found.push(Found::warning(
+        found.push(Found::at(
             Some(at),
             "this page does not say its language",
             "write <html lang=\"+{site.language}\">",
@@ -32,7 +37,7 @@ mod tests {
     fn finds_it_at_its_line() {
         let layout = "<!doctype html>\n<html><head><title>+{request.title}</title></head>\n<body>+{slot}</body></html>";
         let files = [("themes/t/layouts/document.html", layout)];
-        assert_eq!(crate::check::tests::told(super::CHECK.code, &files), ["themes/t/layouts/document.html:2"]);
+        assert_eq!(crate::check::tests::told(super::CHECK.code.name, &files), ["themes/t/layouts/document.html:2"]);
         in_page("repeated-id", "<p id=\"a\">1</p><p id=\"a\">1</p>", 1);
         quiet_page("<p>1</p>");
     }

@@ -3,12 +3,17 @@
 use crate::check::parsed::Element;
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "no-title",
-    about: "a page has no title",
-    explanation: "The <title> is missing or blank. It is what is shown on the tab, in bookmarks and in search results; request.title always holds something to print there.",
+    code: Code {
+        name: "no-title",
+        severity: Severity::Warning,
+        about: "a page has no title",
+        explanation: "The <title> is missing or blank. It is what is shown on the tab, in bookmarks and in search results; request.title always holds something to print there.",
+    },
     look: Look::Page(look),
 };
 
@@ -18,7 +23,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
     if view.is_document() && title.is_none_or(|title| !title.has_text) {
         let at = title.and_then(|title| title.at).or_else(|| view.page.named("head").find_map(|head| head.at));
         let help = "write <title>+{request.title}</title> in the layout's <head>";
-        found.push(Found::warning(Some(at.unwrap_or(0)), "this page has no title", help));
+        found.push(Found::at(Some(at.unwrap_or(0)), "this page has no title", help));
     }
 }
 
@@ -30,7 +35,7 @@ mod tests {
     fn finds_it_at_its_line() {
         let layout = "<!doctype html>\n<html lang=\"en\"><head>\n<title>+{content.nothing_such}</title></head>\n<body>+{slot}</body></html>";
         let files = [("themes/t/layouts/document.html", layout)];
-        assert_eq!(crate::check::tests::told(super::CHECK.code, &files), ["themes/t/layouts/document.html:3"]);
+        assert_eq!(crate::check::tests::told(super::CHECK.code.name, &files), ["themes/t/layouts/document.html:3"]);
         in_page("repeated-id", "<p id=\"a\">1</p><p id=\"a\">1</p>", 1);
         quiet_page("<svg><title></title></svg>");
     }

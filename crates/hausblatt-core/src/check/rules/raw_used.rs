@@ -1,7 +1,8 @@
 //! Where text is printed as HTML.
 
 use hausblatt_lang::program::Act;
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
 use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};
@@ -9,9 +10,12 @@ use crate::world::World;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "raw-used",
-    about: "a text is printed as HTML, unescaped",
-    explanation: "What +{raw …} prints is not escaped and not checked: whoever can write that text can put a script into the page. Markdown, rich fields and captured blocks are HTML already and need no raw. Where it is meant, allow this code for the file.",
+    code: Code {
+        name: "raw-used",
+        severity: Severity::Warning,
+        about: "a text is printed as HTML, unescaped",
+        explanation: "What +{raw …} prints is not escaped and not checked: whoever can write that text can put a script into the page. Markdown, rich fields and captured blocks are HTML already and need no raw. Where it is meant, allow this code for the file.",
+    },
     look: Look::Site(look),
 };
 
@@ -21,7 +25,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
         let prints = program.ops.iter().zip(&program.spans).filter(|(op, _)| matches!(op.act, Act::Raw(_)));
         for (_, &span) in prints {
             let help = "leave out raw if the value is HTML already; else make sure that nobody else can write it";
-            let diagnostic = Diagnostic::warning(CHECK.code, "this prints a text as HTML, unescaped");
+            let diagnostic = Diagnostic::of(&CHECK.code, "this prints a text as HTML, unescaped");
             found.push(diagnostic.help(help).at(&program.path, span));
         }
     }
@@ -35,7 +39,7 @@ mod tests {
     #[test]
     fn finds_it() {
         let with = [("themes/t/templates/page.html", "<p>1</p>\n+{raw content.title}")];
-        assert_eq!(told(super::CHECK.code, &with), ["themes/t/templates/page.html:2"]);
-        assert!(told(super::CHECK.code, &[("themes/t/templates/page.html", "+{content.title}")]).is_empty());
+        assert_eq!(told(super::CHECK.code.name, &with), ["themes/t/templates/page.html:2"]);
+        assert!(told(super::CHECK.code.name, &[("themes/t/templates/page.html", "+{content.title}")]).is_empty());
     }
 }

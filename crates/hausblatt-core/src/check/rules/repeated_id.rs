@@ -1,5 +1,7 @@
 //! Two elements of a page have the same id.
 
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 use rustc_hash::FxHashSet;
 
 use crate::check::view::{Found, View};
@@ -7,9 +9,12 @@ use crate::check::{Check, Look};
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "repeated-id",
-    about: "two elements of a page have the same id",
-    explanation: "An id names one element of a page. Links to it lead to the first, labels and styles may mean the wrong one. A component or a partial that is on a page twice needs an id made of something that differs, after a literal prefix.",
+    code: Code {
+        name: "repeated-id",
+        severity: Severity::Warning,
+        about: "two elements of a page have the same id",
+        explanation: "An id names one element of a page. Links to it lead to the first, labels and styles may mean the wrong one. A component or a partial that is on a page twice needs an id made of something that differs, after a literal prefix.",
+    },
     look: Look::Page(look),
 };
 
@@ -19,7 +24,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
         let Some(id) = element.attribute("id").filter(|id| !id.is_empty()) else { continue };
         if !known.insert(id) {
             let help = "give one of them another id; in a loop, make it of something that differs";
-            found.push(Found::warning(element.at, format!("the id \"{id}\" is on this page already"), help));
+            found.push(Found::at(element.at, format!("the id \"{id}\" is on this page already"), help));
         }
     }
 }
@@ -30,7 +35,7 @@ mod tests {
 
     #[test]
     fn finds_it_at_its_line() {
-        in_page(super::CHECK.code, "<p id=\"a\">1</p>\n<p id=\"b\">2</p>\n<p id=\"a\">3</p>", 3);
+        in_page(super::CHECK.code.name, "<p id=\"a\">1</p>\n<p id=\"b\">2</p>\n<p id=\"a\">3</p>", 3);
         quiet_page("<p id=\"a\">1</p><p id=\"A\">2</p>");
     }
 }

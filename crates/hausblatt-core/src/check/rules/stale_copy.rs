@@ -1,6 +1,7 @@
 //! A copy whose original has moved on.
 
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
@@ -11,9 +12,12 @@ use crate::world::World;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "stale-copy",
-    about: "a copy whose original has changed since",
-    explanation: "The active theme has a copy of an inherited file, and the original has moved on: its changes, fixes among them, do not reach this site. hausblatt drift shows what has changed and merges it.",
+    code: Code {
+        name: "stale-copy",
+        severity: Severity::Warning,
+        about: "a copy whose original has changed since",
+        explanation: "The active theme has a copy of an inherited file, and the original has moved on: its changes, fixes among them, do not reach this site. hausblatt drift shows what has changed and merges it.",
+    },
     look: Look::Site(look),
 };
 
@@ -27,7 +31,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
             _ => "what this was copied from has changed since".to_owned(),
         };
         let help = format!("to see what changed: hausblatt drift {} --diff", word(&copy.path));
-        found.push(Diagnostic::warning(CHECK.code, message).help(help).at(&copy.path.as_str().into(), Span::default()));
+        found.push(Diagnostic::of(&CHECK.code, message).help(help).at(&copy.path.as_str().into(), Span::default()));
     }
     found
 }
@@ -47,8 +51,8 @@ mod tests {
                 "theme = \"t\"\npath = \"templates/page.html\"\nversion = \"1.0\"\n---\n<p>copied</p>",
             ),
         ];
-        assert_eq!(told(super::CHECK.code, &files), ["themes/c/templates/page.html:1"]);
+        assert_eq!(told(super::CHECK.code.name, &files), ["themes/c/templates/page.html:1"]);
         files.push(("themes/t/templates/page.html", "<p>copied</p>"));
-        assert!(told(super::CHECK.code, &files).is_empty());
+        assert!(told(super::CHECK.code.name, &files).is_empty());
     }
 }

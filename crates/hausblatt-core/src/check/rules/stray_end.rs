@@ -3,12 +3,17 @@
 use crate::check::parsed::Trouble;
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "stray-end",
-    about: "an end tag closes nothing",
-    explanation: "Its element is not open here: it was closed before, often by the parser, since a <p> ends where a <div>, a list or a table begins. An element that one file opens and another closes needs both files on every page.",
+    code: Code {
+        name: "stray-end",
+        severity: Severity::Warning,
+        about: "an end tag closes nothing",
+        explanation: "Its element is not open here: it was closed before, often by the parser, since a <p> ends where a <div>, a list or a table begins. An element that one file opens and another closes needs both files on every page.",
+    },
     look: Look::Page(look),
 };
 
@@ -29,8 +34,8 @@ mod tests {
 
     #[test]
     fn finds_it_at_its_line() {
-        in_page(super::CHECK.code, "<p>1\n<div>2</div>\n</p>", 3);
-        in_page(super::CHECK.code, "<div>1</div>\n</section>", 2);
+        in_page(super::CHECK.code.name, "<p>1\n<div>2</div>\n</p>", 3);
+        in_page(super::CHECK.code.name, "<div>1</div>\n</section>", 2);
         quiet_page("<div><p>1</div><svg><path d=\"M0\"/></svg>");
     }
 }

@@ -3,12 +3,17 @@
 use crate::check::parsed::Trouble;
 use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "unclosed-element",
-    about: "an element is not closed",
-    explanation: "Nothing closes this element, so all that follows is within it, and styles run on. An element that one file opens and another closes needs both files on every page.",
+    code: Code {
+        name: "unclosed-element",
+        severity: Severity::Warning,
+        about: "an element is not closed",
+        explanation: "Nothing closes this element, so all that follows is within it, and styles run on. An element that one file opens and another closes needs both files on every page.",
+    },
     look: Look::Page(look),
 };
 
@@ -24,8 +29,8 @@ mod tests {
 
     #[test]
     fn finds_it_at_its_line() {
-        in_page(super::CHECK.code, "<section>\n<div>1\n</section>", 2);
-        in_page(super::CHECK.code, "<p>1</p>\n<div>2", 2);
+        in_page(super::CHECK.code.name, "<section>\n<div>1\n</section>", 2);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<div>2", 2);
         quiet_page("<section><div>1</div></section><ul><li>1</ul>");
     }
 }

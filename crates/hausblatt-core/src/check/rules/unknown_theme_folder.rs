@@ -1,8 +1,9 @@
 //! A folder of a theme whose name is nearly one that Hausblatt knows.
 
+use hausblatt_lang::text::code::Code;
 use std::collections::BTreeMap;
 
-use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::is_slip;
 
@@ -14,9 +15,12 @@ use crate::world::World;
 
 /// The check.
 pub const CHECK: Check = Check {
-    code: "unknown-theme-folder",
-    about: "a folder of a theme is nearly named like one that is used",
-    explanation: "Only templates/, partials/, layouts/, components/, prepare/ and assets/ are used. The files of this folder are part of no page.",
+    code: Code {
+        name: "unknown-theme-folder",
+        severity: Severity::Warning,
+        about: "a folder of a theme is nearly named like one that is used",
+        explanation: "Only templates/, partials/, layouts/, components/, prepare/ and assets/ are used. The files of this folder are part of no page.",
+    },
     look: Look::Site(look),
 };
 
@@ -33,7 +37,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
         let meant = known.into_iter().find(|known| *known != folder && is_slip(&lower, known))?;
         let message = format!("the folder \"{folder}\" of a theme is not used");
         let help = format!("rename it to \"{meant}\"");
-        Some(Diagnostic::warning(CHECK.code, message).help(help).at(&path.into(), Span::default()))
+        Some(Diagnostic::of(&CHECK.code, message).help(help).at(&path.into(), Span::default()))
     });
     found.collect()
 }
@@ -51,6 +55,6 @@ mod tests {
             ("themes/t/notes/d.txt", "1"),
         ];
         let expected = ["themes/t/Layouts/c.html:1", "themes/t/template/a.html:1"];
-        assert_eq!(told(super::CHECK.code, &files), expected);
+        assert_eq!(told(super::CHECK.code.name, &files), expected);
     }
 }

@@ -1,5 +1,7 @@
 //! Which address leads to what: every thing of a site takes its own, and no two meet.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
@@ -234,12 +236,12 @@ impl Site {
             };
             let Some(part) = part else {
                 let dated = matches!(name, "year" | "month" | "day");
-                let (code, what) = if dated { ("no-date", "date") } else { ("no-term", name) };
+                let (code, what) = if dated { (&codes::NO_DATE, "date") } else { (&codes::NO_TERM, name) };
                 let help = match dated {
                     true => "write date: 2026-03-14 into its front matter".to_owned(),
                     false => format!("write {name}: [a-term] into its front matter"),
                 };
-                let diagnostic = Diagnostic::error(code, format!("this entry needs a {what} for its address"))
+                let diagnostic = Diagnostic::of(code, format!("this entry needs a {what} for its address"))
                     .help(help)
                     .at(content.path(), Span::default())
                     .related(&self.config.path, pattern.span, "the pattern of its addresses is this");
@@ -378,13 +380,15 @@ impl Site {
                 let help = did_you_mean(&each.text, names)
                     .unwrap_or_else(|| format!("write the rows into tables/{}.csv", each.text));
                 let message = format!("there is no table \"{}\"", each.text);
-                problems.push(Diagnostic::error("dead-reference", message).help(help).at(&self.config.path, each.span));
+                problems.push(
+                    Diagnostic::of(&lang_codes::DEAD_REFERENCE, message).help(help).at(&self.config.path, each.span),
+                );
                 continue;
             };
             if let Some(fault) = self.tables[table].fault_as_rows() {
                 let message = format!("the table \"{}\" {fault}", each.text);
                 let path = self.tables[table].path.clone();
-                let diagnostic = Diagnostic::error("no-rows", message)
+                let diagnostic = Diagnostic::of(&codes::NO_ROWS, message)
                     .help("in JSON and YAML write a list of rows, in TOML [[rows]] for each")
                     .at(&path, Span::default())
                     .related(&self.config.path, each.span, "this route has an address for each of its rows");
@@ -414,13 +418,13 @@ impl Site {
             let Some(own) = own.or_else(|| title.as_deref().map(slug).filter(|slug| !slug.is_empty())) else {
                 let message = format!("row {} of this table has no \"slug\" for its address", at + 1);
                 let help = "give each row a slug (lower-case letters and digits with single hyphens), or a title";
-                problems.push(Diagnostic::error("no-slug", message).help(help).at(&table.path, Span::default()));
+                problems.push(Diagnostic::of(&codes::NO_SLUG, message).help(help).at(&table.path, Span::default()));
                 continue;
             };
             if !taken.insert(own.clone()) {
                 let message = format!("two rows of this table have the slug \"{own}\"");
                 problems.push(
-                    Diagnostic::error("same-address", message)
+                    Diagnostic::of(&codes::SAME_ADDRESS, message)
                         .help("give one of them another slug")
                         .at(&table.path, Span::default()),
                 );
@@ -429,7 +433,7 @@ impl Site {
             let Some(address) = filled(pattern, &own, &text) else {
                 let message = format!("row {} of this table lacks what the address {pattern} takes from it", at + 1);
                 let help = "fill in the columns that are in braces there";
-                problems.push(Diagnostic::error("no-slug", message).help(help).at(&table.path, Span::default()));
+                problems.push(Diagnostic::of(&codes::NO_SLUG, message).help(help).at(&table.path, Span::default()));
                 continue;
             };
             rows.push(Row { address, title: title.unwrap_or_else(|| title_of(&own)), slug: own.into(), at });
@@ -446,7 +450,7 @@ impl Site {
             for (address, span) in content.formerly.clone() {
                 if *address == *to {
                     let message = format!("{address} is still the address of this");
-                    let diagnostic = Diagnostic::warning("self-redirect", message).help("take it out of formerly");
+                    let diagnostic = Diagnostic::of(&codes::SELF_REDIRECT, message).help("take it out of formerly");
                     problems.push(diagnostic.at(&path, span));
                     continue;
                 }
@@ -461,7 +465,7 @@ impl Site {
         if let Some(why) = unusable(address) {
             let (path, span) = self.place_of(target);
             let diagnostic =
-                Diagnostic::error("unusable-address", format!("{} can be no address: {why}", shortened(address)))
+                Diagnostic::of(&codes::UNUSABLE_ADDRESS, format!("{} can be no address: {why}", shortened(address)))
                     .help("write a shorter or another slug or address");
             problems.push(diagnostic.at(&path, span));
             return false;
@@ -486,7 +490,7 @@ impl Site {
             Target::Moved(_) => "take it out of formerly, or give what is there now another slug or address",
             _ => "give one of them another slug or address",
         };
-        let diagnostic = Diagnostic::error("same-address", format!("two things have the address {address}"))
+        let diagnostic = Diagnostic::of(&codes::SAME_ADDRESS, format!("two things have the address {address}"))
             .help(help)
             .at(&path, span)
             .related(&other_path, other_span, "this is the other one");

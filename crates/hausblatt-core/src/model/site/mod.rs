@@ -6,6 +6,7 @@ mod order;
 mod reading;
 mod references;
 
+use crate::text::codes;
 use std::cmp::Ordering;
 use std::collections::hash_map::Entry as MapEntry;
 use std::sync::{Arc, OnceLock};
@@ -285,7 +286,7 @@ impl Site {
         }
         for (at, first) in second {
             let content = &self.contents[at];
-            let diagnostic = Diagnostic::error("same-id", format!("two files have the id \"{}\"", content.id))
+            let diagnostic = Diagnostic::of(&codes::SAME_ID, format!("two files have the id \"{}\"", content.id))
                 .help("rename one of them")
                 .at(content.path(), Span::default())
                 .related(self.contents[first.0 as usize].path(), Span::default(), "this is the other one");

@@ -1,5 +1,6 @@
 //! All content files, read.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -83,7 +84,7 @@ struct Kind<'c> {
 fn place<'n>(node: &'n FileNode, kinds: &[Kind<'_>], config: &Config) -> Result<(usize, &'n str), Diagnostic> {
     let below = &node.path["content/".len()..];
     let Some((folder, relative)) = below.split_once('/') else {
-        let diagnostic = Diagnostic::warning("misplaced-content", "this file is beside the collections' folders");
+        let diagnostic = Diagnostic::of(&codes::MISPLACED_CONTENT, "this file is beside the collections' folders");
         return Err(diagnostic.help("move it to content/pages/").at(&node.path, Span::default()));
     };
     let found = kinds.iter().position(|kind| kind.name == folder);
@@ -94,5 +95,5 @@ fn misplaced(config: &Config, folder: &str) -> Diagnostic {
     let names = config.collections.iter().map(|collection| collection.name.text.as_str()).chain(["pages"]);
     let help = did_you_mean(folder, names)
         .unwrap_or_else(|| format!("write [collections.{folder}] in {}, or move it to content/pages/", config::FILE));
-    Diagnostic::warning("misplaced-content", format!("\"{folder}\" is not a collection of this site")).help(help)
+    Diagnostic::of(&codes::MISPLACED_CONTENT, format!("\"{folder}\" is not a collection of this site")).help(help)
 }

@@ -1,11 +1,13 @@
 //! References such as `page:visit`, and the links that content writes.
 
 use hausblatt_lang::escape::url::{cleaned, scheme};
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::model::content::{Content, ContentId, Section, State};
 use crate::model::site::Site;
+use crate::text::address::joined_path;
 
 /// The words that references begin with.
 pub const SORTS: &[&str] = &["page", "entry", "collection", "term", "route"];
@@ -165,9 +167,9 @@ impl Site {
         }
         let decoded = percent_encoding::percent_decode_str(path).decode_utf8_lossy();
         let wanted = match decoded.strip_prefix('/') {
-            Some(whole) => joined("", whole),
-            None if decoded.starts_with("content/") => joined("", &decoded),
-            None => joined(from.rsplit_once('/').map_or("", |(folder, _)| folder), &decoded),
+            Some(whole) => joined_path("", whole),
+            None if decoded.starts_with("content/") => joined_path("", &decoded),
+            None => joined_path(from.rsplit_once('/').map_or("", |(folder, _)| folder), &decoded),
         };
         let found = wanted.as_deref().and_then(|wanted| self.at_path(wanted));
         match found.map(|id| self.content(id).address.as_deref()) {
@@ -211,22 +213,10 @@ fn why_no_address(content: &Content) -> &'static str {
     }
 }
 
-/// `path` as seen from `folder`; none where it leads out of the site.
-fn joined(folder: &str, path: &str) -> Option<String> {
-    let mut parts: Vec<&str> = folder.split('/').filter(|part| !part.is_empty()).collect();
-    for part in path.split('/') {
-        match part {
-            "" | "." => {}
-            ".." => drop(parts.pop()?),
-            part => parts.push(part),
-        }
-    }
-    Some(parts.join("/"))
-}
-
 /// The fault that a reference in `hausblatt.toml` is a broken link.
 pub fn dead(reference: &str, help: Option<String>) -> Diagnostic {
-    Diagnostic::error("dead-reference", format!("broken reference \"{reference}\"")).help(help.unwrap_or_else(forms))
+    Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("broken reference \"{reference}\""))
+        .help(help.unwrap_or_else(forms))
 }
 
 /// What references look like.

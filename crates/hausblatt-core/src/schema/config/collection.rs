@@ -1,5 +1,6 @@
 //! `[collections.NAME]`.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -85,7 +86,7 @@ pub fn read(
         listing.and_then(|(address, span)| Some((address, span, fault_of_listing(address)?)))
     {
         let message = format!("\"{address}\" is not a valid address");
-        problems.push(Diagnostic::error("bad-address", message).help(help).at(path, span));
+        problems.push(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(path, span));
     }
     let fields = declared.map(|(entries, _)| fields::declared(path, entries, problems)).unwrap_or_default();
     let fields = fields::without_taken(path, fields, problems);
@@ -117,7 +118,7 @@ fn read_order(reader: &mut Reader<'_, '_>, (order, span): (&str, Span)) -> Optio
         (Some(key), Some("desc"), None) => Some((key.to_owned(), true)),
         _ => {
             reader.error(
-                "wrong-value",
+                &codes::WRONG_VALUE,
                 span,
                 format!("\"{order}\" is not an order"),
                 "write a key, with \"desc\" after it for the largest first".to_owned(),
@@ -133,7 +134,7 @@ fn read_future(reader: &mut Reader<'_, '_>) -> bool {
         Some(("wait", _)) | None => false,
         Some((other, span)) => {
             reader.error(
-                "wrong-value",
+                &codes::WRONG_VALUE,
                 span,
                 format!("\"future\" can't be \"{other}\""),
                 "write \"wait\" or \"show\"".to_owned(),
@@ -151,7 +152,7 @@ fn read_period(reader: &mut Reader<'_, '_>, (word, span): (&str, Span)) -> Optio
         _ => {
             let help = did_you_mean(word, ["year", "month", "day"])
                 .unwrap_or_else(|| "the periods are year, month and day".to_owned());
-            reader.error("wrong-value", span, format!("\"{word}\" is not a valid period"), help);
+            reader.error(&codes::WRONG_VALUE, span, format!("\"{word}\" is not a valid period"), help);
             None
         }
     }
@@ -162,7 +163,7 @@ fn read_view(reader: &mut Reader<'_, '_>, (view, span): (&str, Span)) -> Option<
         return Some(Placed { text: view.to_owned(), span });
     }
     let help = "a view's name is lower-case letters and digits with single hyphens between them".to_owned();
-    reader.error("bad-name", span, format!("\"{view}\" can't name a view"), help);
+    reader.error(&codes::BAD_NAME, span, format!("\"{view}\" can't name a view"), help);
     None
 }
 
@@ -185,11 +186,11 @@ pub fn check(config: &mut Config, problems: &mut Vec<Diagnostic>) {
             let Some(span) = span else { continue };
             let message = format!("{what} is below a listing, and \"{}\" has none", collection.name.text);
             let help = format!("write listing = \"/{}/\"", collection.name.text);
-            problems.push(Diagnostic::error("missing-key", message).help(help).at(&config.path, span));
+            problems.push(Diagnostic::of(&codes::MISSING_KEY, message).help(help).at(&config.path, span));
         }
         if let Some(span) = collection.feed.filter(|_| config.address.is_empty()) {
             let diagnostic =
-                Diagnostic::warning("no-site-address", "a feed needs the site's own address for its links");
+                Diagnostic::of(&codes::NO_SITE_ADDRESS, "a feed needs the site's own address for its links");
             problems.push(diagnostic.help("write address = \"https://…\" under [site]").at(&config.path, span));
         }
     }
@@ -203,7 +204,8 @@ fn check_order(config: &Config, collection: &CollectionConfig, problems: &mut Ve
         let help = did_you_mean(key, known.iter().copied())
             .unwrap_or_else(|| format!("declare it under fields, or order by {}", known.join(", ")));
         let message = format!("no entry of \"{}\" is known to have \"{key}\"", collection.name.text);
-        problems.push(Diagnostic::warning("unknown-order", message).help(help).at(&config.path, collection.order_span));
+        problems
+            .push(Diagnostic::of(&codes::UNKNOWN_ORDER, message).help(help).at(&config.path, collection.order_span));
     }
 }
 
@@ -225,7 +227,7 @@ fn fault_of_pattern(config: &Config, collection: &CollectionConfig) -> Option<Di
                         collection.name.text
                     ),
                 };
-                return Some(Diagnostic::error("bad-address", message).help(help).at(&config.path, span));
+                return Some(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(&config.path, span));
             }
             None if !names.contains(&"slug") => "{slug} must be in it, or all entries have one address".to_owned(),
             None => match fault_of_address(&plain) {
@@ -235,5 +237,5 @@ fn fault_of_pattern(config: &Config, collection: &CollectionConfig) -> Option<Di
         },
     };
     let message = format!("\"{pattern}\" is not a valid pattern of addresses");
-    Some(Diagnostic::error("bad-address", message).help(help).at(&config.path, span))
+    Some(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(&config.path, span))
 }

@@ -1,5 +1,6 @@
 //! `[ladders]`: ladders that replace those of their kinds.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -62,7 +63,7 @@ pub fn read(
             match fault(pattern, &known) {
                 Some(help) => {
                     let message = format!("\"{pattern}\" is not a valid name of a template");
-                    reader.error("wrong-value", span, message, help);
+                    reader.error(&codes::WRONG_VALUE, span, message, help);
                 }
                 None => kept.push(pattern.to_owned()),
             }

@@ -1,5 +1,6 @@
 //! `[menus]`.
 
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -23,7 +24,7 @@ pub struct MenuConfig {
 /// Reads the menus, by name.
 pub fn read(path: &Arc<str>, entry: &Entry, problems: &mut Vec<Diagnostic>) -> Vec<(String, Vec<MenuConfig>)> {
     let Some(menus) = entry.data.as_map() else {
-        let diagnostic = Diagnostic::error("wrong-type", "\"menus\" must be a group of menus");
+        let diagnostic = Diagnostic::of(&lang_codes::WRONG_TYPE, "\"menus\" must be a group of menus");
         problems.push(diagnostic.help("write main = [ { to = \"page:visit\" } ] under it").at(path, entry.span));
         return Vec::new();
     };
@@ -33,7 +34,7 @@ pub fn read(path: &Arc<str>, entry: &Entry, problems: &mut Vec<Diagnostic>) -> V
 fn read_items(path: &Arc<str>, data: &Data, span: Span, problems: &mut Vec<Diagnostic>) -> Vec<MenuConfig> {
     let Some(items) = data.as_list() else {
         problems.push(
-            Diagnostic::error("wrong-type", "a menu is a list of items")
+            Diagnostic::of(&lang_codes::WRONG_TYPE, "a menu is a list of items")
                 .help("write [ { to = \"page:visit\" } ]")
                 .at(path, span),
         );
@@ -45,7 +46,7 @@ fn read_items(path: &Arc<str>, data: &Data, span: Span, problems: &mut Vec<Diagn
 fn read_item(path: &Arc<str>, data: &Data, problems: &mut Vec<Diagnostic>) -> Option<MenuConfig> {
     let Some(entries) = data.as_map() else {
         problems.push(
-            Diagnostic::error("wrong-type", "a menu's item is a group of keys")
+            Diagnostic::of(&lang_codes::WRONG_TYPE, "a menu's item is a group of keys")
                 .help("write { to = \"page:visit\" }")
                 .at(path, data.span),
         );

@@ -1,5 +1,7 @@
 //! `hausblatt.toml`: typed, validated, with the place of what may have to be reported.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -138,7 +140,7 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     let Some((entries, span)) = site else {
         let help = "write [site] with title, theme, language and timezone";
         problems.push(
-            Diagnostic::error("missing-key", "hausblatt.toml lacks [site]").help(help).at(&path, Span::default()),
+            Diagnostic::of(&codes::MISSING_KEY, "hausblatt.toml lacks [site]").help(help).at(&path, Span::default()),
         );
         return None;
     };
@@ -196,7 +198,7 @@ fn wrong_address(address: &str) -> Option<Diagnostic> {
         }
         _ => return None,
     };
-    Some(Diagnostic::warning("bad-site-address", message).help(help))
+    Some(Diagnostic::of(&codes::BAD_SITE_ADDRESS, message).help(help))
 }
 
 fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> Option<Config> {
@@ -207,7 +209,7 @@ fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<
     let language = reader.text("language");
     let unusable = address.and_then(|(address, span)| Some((wrong_address(address)?, span)));
     let unknown = language.filter(|(tag, _)| !is_tag(tag)).map(|(tag, span)| {
-        let diagnostic = Diagnostic::warning("bad-language", format!("\"{tag}\" is not a language tag (BCP 47)"));
+        let diagnostic = Diagnostic::of(&codes::BAD_LANGUAGE, format!("\"{tag}\" is not a language tag (BCP 47)"));
         (diagnostic.help("write it as in en, de or pt-BR"), span)
     });
     for (diagnostic, span) in unusable.into_iter().chain(unknown) {
@@ -219,7 +221,7 @@ fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<
         None => TimeZone::UTC,
         Some((name, span)) => TimeZone::get(name).unwrap_or_else(|_| {
             let help = "write the name of a place as in Europe/Berlin, or UTC".to_owned();
-            reader.error("unknown-timezone", span, format!("unknown timezone \"{name}\""), help);
+            reader.error(&codes::UNKNOWN_TIMEZONE, span, format!("unknown timezone \"{name}\""), help);
             TimeZone::UTC
         }),
     };
@@ -257,11 +259,11 @@ fn check_name(path: &Arc<str>, what: &str, name: &str, span: Span, problems: &mu
         let help =
             format!("a {what}'s name is lower-case letters, digits and underscores, and no word of the language");
         let message = format!("\"{name}\" can't name a {what}");
-        problems.push(Diagnostic::error("bad-name", message).help(help).at(path, span));
+        problems.push(Diagnostic::of(&codes::BAD_NAME, message).help(help).at(path, span));
     }
     if crate::text::names::GLOBALS.contains(&name) || name == "pages" {
         let message = format!("\"{name}\" has a meaning of its own; a {what} can't be called so");
-        problems.push(Diagnostic::error("name-taken", message).help("choose another name").at(path, span));
+        problems.push(Diagnostic::of(&lang_codes::NAME_TAKEN, message).help("choose another name").at(path, span));
     }
 }
 
@@ -306,7 +308,7 @@ fn read_front(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec
     let (page, collection) = (reader.text("page"), reader.text("collection"));
     if let (Some(_), Some((_, span))) = (page, collection) {
         reader.error(
-            "two-fronts",
+            &codes::TWO_FRONTS,
             span,
             "the front is a page or a collection, not both",
             "keep one of the two keys".to_owned(),
@@ -325,7 +327,7 @@ fn read_raw_html(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut 
         Some(("escape", _)) => RawHtml::Escape,
         Some((other, span)) => {
             reader.error(
-                "wrong-value",
+                &codes::WRONG_VALUE,
                 span,
                 format!("\"html\" can't be \"{other}\""),
                 "write \"clean\", \"keep\" or \"escape\"".to_owned(),

@@ -1,5 +1,7 @@
 //! `[routes.NAME]`, `[search]` and `[errors]`: requests that are not content.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -43,7 +45,7 @@ pub fn read(
     let mut reader = Reader::new(path, group, entries, span, problems);
     if !is_slug(&name.replace('_', "-")) {
         let help = "a route's name is lower-case letters and digits with single hyphens between them".to_owned();
-        reader.error("bad-name", span, format!("\"{name}\" can't name a route"), help);
+        reader.error(&codes::BAD_NAME, span, format!("\"{name}\" can't name a route"), help);
     }
     let address = reader.required("address", &format!("\"/{name}/\""));
     let title = reader.text("title").map(|(title, _)| title.to_owned());
@@ -52,7 +54,7 @@ pub fn read(
     let address = placed_address(address?);
     if let Some(help) = fault_of_pattern(&address.text, each.is_some()) {
         let message = format!("\"{}\" is not a valid address of a route", address.text);
-        problems.push(Diagnostic::error("bad-address", message).help(help).at(path, address.span));
+        problems.push(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(path, address.span));
         return None;
     }
     Some(RouteConfig { name: Placed { text: name.to_owned(), span }, address, title, each })
@@ -86,7 +88,7 @@ pub fn read_search(
         fault_of_address(&address.text).or(address.text.contains(['{', '}']).then_some("write it without braces"));
     if let Some(help) = fault {
         let message = format!("\"{}\" is not a valid address", address.text);
-        problems.push(Diagnostic::error("bad-address", message).help(help).at(path, address.span));
+        problems.push(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(path, address.span));
         return None;
     }
     Some(SearchConfig { address })
@@ -102,11 +104,11 @@ pub fn read_errors(path: &Arc<str>, entries: &[Entry], problems: &mut Vec<Diagno
             (None, _) => {
                 let help = "write it as in 404 = \"lost\"";
                 let message = format!("\"{key}\" is not a status of a failed request");
-                problems.push(Diagnostic::error("wrong-value", message).help(help).at(path, span));
+                problems.push(Diagnostic::of(&codes::WRONG_VALUE, message).help(help).at(path, span));
             }
             (_, None) => {
                 let message = format!("\"{key}\" must be a page's id, not {}", data.kind());
-                problems.push(Diagnostic::error("wrong-type", message).at(path, data.span));
+                problems.push(Diagnostic::of(&lang_codes::WRONG_TYPE, message).at(path, data.span));
             }
         }
     }

@@ -1,5 +1,7 @@
 //! `[taxonomies.NAME]`.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -53,13 +55,13 @@ pub fn read(
     check_name(path, "taxonomy", name, span, problems);
     if BUILT_IN.contains(&name) || KEYS.contains(&name) {
         let message = format!("\"{name}\" is a key that all content has; a taxonomy can't be called so");
-        problems.push(Diagnostic::error("name-taken", message).help("choose another name").at(path, span));
+        problems.push(Diagnostic::of(&lang_codes::NAME_TAKEN, message).help("choose another name").at(path, span));
     }
     let mut reader = Reader::new(path, group.as_str(), entries, span, problems);
     let label = reader.text("label").map_or_else(|| crate::text::slug::title_of(name), |(label, _)| label.to_owned());
     if reader.entry("of").is_none() {
         let help = "write it as in of = [\"varieties\"]: the collections whose entries it groups".to_owned();
-        reader.error("missing-key", span, format!("{group} lacks \"of\""), help);
+        reader.error(&codes::MISSING_KEY, span, format!("{group} lacks \"of\""), help);
     }
     let of = reader.texts("of").unwrap_or_default().into_iter().map(placed).collect();
     let address = reader.required("address", &format!("\"/{name}/{{term}}/\""));
@@ -93,7 +95,7 @@ fn check_pattern(path: &Arc<str>, pattern: &str, span: Span, problems: &mut Vec<
         Some(_) => "{term} must be in it once, and nothing else in braces",
     };
     let message = format!("\"{pattern}\" is not a valid pattern of addresses");
-    problems.push(Diagnostic::error("bad-address", message).help(help).at(path, span));
+    problems.push(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(path, span));
 }
 
 fn read_term(path: &Arc<str>, id: &str, span: Span, data: &Data, problems: &mut Vec<Diagnostic>) -> Option<TermConfig> {
@@ -102,12 +104,13 @@ fn read_term(path: &Arc<str>, id: &str, span: Span, data: &Data, problems: &mut 
             format!("\"{id}\" is not a valid term: lower-case letters and digits with single hyphens between them");
         let proper = slug(id);
         let help = (!proper.is_empty()).then(|| format!("write {proper} = {{ label = \"{id}\" }}"));
-        problems.push(Diagnostic::error("bad-name", message).maybe_help(help).at(path, span));
+        problems.push(Diagnostic::of(&codes::BAD_NAME, message).maybe_help(help).at(path, span));
         return None;
     }
     let Some(entries) = data.as_map() else {
         let help = format!("write {id} = {{ label = \"…\" }}");
-        problems.push(Diagnostic::error("wrong-type", "a term is a group of keys").help(help).at(path, data.span));
+        problems
+            .push(Diagnostic::of(&lang_codes::WRONG_TYPE, "a term is a group of keys").help(help).at(path, data.span));
         return None;
     };
     let mut reader = Reader::new(path, format!("the term \"{id}\""), entries, span, problems);
@@ -125,7 +128,12 @@ fn read_image(reader: &mut Reader<'_, '_>, data: &Data) -> Option<(Placed, Optio
         Some(file) => Some((Placed { text: file.to_owned(), span: data.span }, text("alt").map(str::to_owned))),
         None => {
             let help = "write image = \"/media/pods.svg\"".to_owned();
-            reader.error("wrong-type", data.span, "an image is a path, or has a \"file\" and an \"alt\"", help);
+            reader.error(
+                &lang_codes::WRONG_TYPE,
+                data.span,
+                "an image is a path, or has a \"file\" and an \"alt\"",
+                help,
+            );
             None
         }
     }
@@ -141,13 +149,13 @@ fn check_parents(path: &Arc<str>, terms: &[TermConfig], problems: &mut Vec<Diagn
             let help = did_you_mean(&parent.text, names)
                 .unwrap_or_else(|| format!("declare it: terms.{} = {{ label = \"…\" }}", parent.text));
             let message = format!("there is no term \"{}\"", parent.text);
-            problems.push(Diagnostic::error("dead-reference", message).help(help).at(path, parent.span));
+            problems.push(Diagnostic::of(&lang_codes::DEAD_REFERENCE, message).help(help).at(path, parent.span));
         }
         let above = std::iter::successors(Some(term), |term| find(&term.parent.as_ref()?.text));
         if above.skip(1).take(terms.len()).any(|other| other.id.text == term.id.text) {
             let message = format!("the term \"{}\" is below itself", term.id.text);
             let help = "take \"parent\" out of one of the terms of the circle";
-            problems.push(Diagnostic::error("term-circle", message).help(help).at(path, parent.span));
+            problems.push(Diagnostic::of(&codes::TERM_CIRCLE, message).help(help).at(path, parent.span));
         }
     }
 }
@@ -162,7 +170,8 @@ pub fn check(config: &Config, problems: &mut Vec<Diagnostic>) {
                 let help = did_you_mean(&of.text, known())
                     .unwrap_or_else(|| format!("there are {}", known().collect::<Vec<_>>().join(", ")));
                 let message = format!("there is no collection \"{}\"", of.text);
-                problems.push(Diagnostic::error("dead-reference", message).help(help).at(&config.path, of.span));
+                problems
+                    .push(Diagnostic::of(&lang_codes::DEAD_REFERENCE, message).help(help).at(&config.path, of.span));
             }
         }
         let collection = config.collections.iter().find(|collection| collection.name.text == *name);
@@ -175,7 +184,7 @@ pub fn check(config: &Config, problems: &mut Vec<Diagnostic>) {
         for (what, span) in others {
             let Some(span) = span else { continue };
             let message = format!("a taxonomy and a {what} are both called \"{name}\"");
-            let diagnostic = Diagnostic::error("name-taken", message).help("give one of them another name");
+            let diagnostic = Diagnostic::of(&lang_codes::NAME_TAKEN, message).help("give one of them another name");
             let place = format!("this is the {what}");
             problems.push(diagnostic.at(&config.path, taxonomy.name.span).related(&config.path, span, place));
         }

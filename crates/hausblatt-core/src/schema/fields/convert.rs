@@ -1,5 +1,6 @@
 //! Values converted to the types of their fields.
 
+use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -126,7 +127,7 @@ pub fn colors_lost_to_comments(of: &FieldType, data: &Data, text: &str) -> Vec<S
 
 /// What is said there.
 pub fn lost_color() -> Diagnostic {
-    Diagnostic::warning("color-in-comment", "this colour is nothing: what comes after # is a comment")
+    Diagnostic::of(&codes::COLOR_IN_COMMENT, "this colour is nothing: what comes after # is a comment")
         .help("put the colour in quotes")
 }
 

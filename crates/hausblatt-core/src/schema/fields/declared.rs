@@ -1,5 +1,7 @@
 //! Declarations of fields.
 
+use crate::text::codes;
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::{Arc, OnceLock};
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -27,12 +29,12 @@ pub fn listed(path: &Arc<str>, members: &[Data], problems: &mut Vec<Diagnostic>)
         let name = data.as_map().and_then(|entries| entries.iter().find(|entry| &*entry.key == "name"));
         let Some((name, span)) = name.and_then(|entry| Some((entry.data.as_text()?, entry.data.span))) else {
             let help = "write it as in { name = \"heading\", type = \"text\" }";
-            problems.push(Diagnostic::error("missing-key", "a field lacks its name").help(help).at(path, data.span));
+            problems.push(Diagnostic::of(&codes::MISSING_KEY, "a field lacks its name").help(help).at(path, data.span));
             continue;
         };
         if fields.iter().any(|field| field.name == name) {
             let message = format!("there are two fields \"{name}\"");
-            problems.push(Diagnostic::error("same-name", message).help("rename one of them").at(path, span));
+            problems.push(Diagnostic::of(&codes::SAME_NAME, message).help("rename one of them").at(path, span));
             continue;
         }
         fields.extend(declaration(path, name, span, data, problems));
@@ -53,7 +55,8 @@ fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &
     let Some(entries) = data.as_map() else {
         let word = data.as_text().filter(|word| TYPES.contains(word)).unwrap_or("text");
         let help = format!("write {name} = {{ type = \"{word}\" }}");
-        problems.push(Diagnostic::error("wrong-type", "a field is a group of keys").help(help).at(path, data.span));
+        problems
+            .push(Diagnostic::of(&lang_codes::WRONG_TYPE, "a field is a group of keys").help(help).at(path, data.span));
         return Some(unknown());
     };
     let mut reader = Reader::new(path, format!("the field \"{name}\""), entries, span, problems);
@@ -67,7 +70,7 @@ fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &
     if !word || !hausblatt_lang::may_name(name) {
         let message = format!("\"{name}\" can't name a field");
         let help = "use letters, digits and underscores, and no word of the language";
-        problems.push(Diagnostic::error("bad-name", message).help(help).at(path, span));
+        problems.push(Diagnostic::of(&codes::BAD_NAME, message).help(help).at(path, span));
         return None;
     }
     Some(Field {
@@ -87,7 +90,9 @@ pub fn without_taken(path: &Arc<str>, mut fields: Vec<Field>, problems: &mut Vec
             crate::text::names::BUILT_IN.contains(&&*field.name) || crate::text::names::KEYS.contains(&&*field.name);
         if taken {
             let message = format!("\"{}\" is a key that all content has; a field can't be called so", field.name);
-            problems.push(Diagnostic::error("name-taken", message).help("choose another name").at(path, field.span));
+            problems.push(
+                Diagnostic::of(&lang_codes::NAME_TAKEN, message).help("choose another name").at(path, field.span),
+            );
         }
         !taken
     });
@@ -104,7 +109,7 @@ fn field_type(path: &Arc<str>, reader: &mut Reader<'_, '_>) -> Option<FieldType>
         "number" => Some(FieldType::Number(least, most)),
         "choice" if options.is_none() => {
             reader.error(
-                "missing-key",
+                &codes::MISSING_KEY,
                 span,
                 "a choice lacks its options",
                 "write options = [\"first\", \"second\"]".to_owned(),
@@ -158,7 +163,7 @@ fn simple_type(reader: &mut Reader<'_, '_>, word: &str, span: Span) -> Option<Fi
         _ => {
             let help = did_you_mean(word, TYPES.iter().copied())
                 .unwrap_or_else(|| format!("the types are {}", TYPES.join(", ")));
-            reader.error("wrong-value", span, format!("there is no type \"{word}\""), help);
+            reader.error(&codes::WRONG_VALUE, span, format!("there is no type \"{word}\""), help);
             return None;
         }
     })

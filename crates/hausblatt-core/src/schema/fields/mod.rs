@@ -5,6 +5,7 @@ mod convert;
 mod declared;
 mod picture;
 
+use hausblatt_lang::text::codes as lang_codes;
 use std::sync::{Arc, OnceLock};
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -167,7 +168,7 @@ pub fn ready(
         let Some(data) = &field.written_default else { continue };
         match convert(&field.of, data, conversion) {
             Ok(default) => field.default = default,
-            Err((span, message)) => problems.push(Diagnostic::error("wrong-type", message).at(path, span)),
+            Err((span, message)) => problems.push(Diagnostic::of(&lang_codes::WRONG_TYPE, message).at(path, span)),
         }
     }
 }

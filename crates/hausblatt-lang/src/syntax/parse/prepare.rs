@@ -3,6 +3,7 @@
 use crate::syntax::parse::value::Values;
 use crate::syntax::tree::{Expr, Name};
 use crate::syntax::words::{self, Placed, Word};
+use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults};
 use crate::text::source::Span;
 
@@ -16,8 +17,9 @@ fn statement(text: &str, line: Span, faults: &mut Faults) -> Option<(Name, Expr)
     let words = words::words(text, line, faults);
     let first = words.first()?;
     if !matches!(&first.word, Word::Name(name) if name == "let") {
-        let diagnostic = Diagnostic::error("bad-tag", "a prepare file holds nothing but lines that begin with \"let\"")
-            .help("write: let name = value");
+        let diagnostic =
+            Diagnostic::of(&codes::BAD_TAG, "a prepare file holds nothing but lines that begin with \"let\"")
+                .help("write: let name = value");
         faults.push(first.span, diagnostic);
         return None;
     }

@@ -5,6 +5,7 @@ use crate::syntax::parse::lines::Piece;
 use crate::syntax::parse::value::Values;
 use crate::syntax::tree::{AssetKind, Block, Call, Each, Expr, ExprKind, Mode, Node, NodeKind};
 use crate::syntax::words::{self, Placed, STATEMENTS, Word};
+use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults};
 use crate::text::source::Span;
 use crate::text::suggest::nearest;
@@ -70,7 +71,7 @@ impl Parser<'_> {
         match words.first().map(|placed| &placed.word) {
             None => {
                 let diagnostic =
-                    Diagnostic::error("empty-tag", "this tag is empty").help("a comment is written +{# … #}");
+                    Diagnostic::of(&codes::EMPTY_TAG, "this tag is empty").help("a comment is written +{# … #}");
                 self.faults.push(tag, diagnostic);
                 None
             }
@@ -88,7 +89,7 @@ impl Parser<'_> {
             && words[0].span.end < span.start
         {
             let message = format!("there is no statement \"{name}\"");
-            let diagnostic = Diagnostic::error("unknown-statement", message);
+            let diagnostic = Diagnostic::of(&codes::UNKNOWN_STATEMENT, message);
             self.faults.push(words[0].span, diagnostic.meaning(name, STATEMENTS.iter().copied()));
             return None;
         }
@@ -179,7 +180,7 @@ impl Parser<'_> {
             let place = if part.word == "between" { &mut each.between } else { &mut each.none };
             if place.replace(block).is_some() {
                 let message = format!("this loop has a second \"{}\"", part.word);
-                self.faults.error("second-part", part.tag, message);
+                self.faults.add(&codes::SECOND_PART, part.tag, message);
             }
             divider = next;
         }
@@ -230,7 +231,7 @@ impl Parser<'_> {
         let path = self.read(tag, words, |values| values.literal("an asset", "+{use \"gallery.css\"}"))??;
         if AssetKind::of(&path.text).is_none() {
             let message = format!("\"{}\" is neither a style sheet nor a script", path.text);
-            let diagnostic = Diagnostic::error("unusable-asset", message)
+            let diagnostic = Diagnostic::of(&codes::UNUSABLE_ASSET, message)
                 .help("it ends in .css, .js or .mjs; the address of any other asset is asset(\"…\")");
             self.faults.push(path.span, diagnostic);
         }
@@ -244,7 +245,7 @@ impl Parser<'_> {
             "scripts" => Some(NodeKind::Used(AssetKind::Scripts)),
             other => {
                 let message = format!("a page can't use \"{other}\"");
-                let diagnostic = Diagnostic::error("unknown-kind", message).meaning(other, ["styles", "scripts"]);
+                let diagnostic = Diagnostic::of(&codes::UNKNOWN_KIND, message).meaning(other, ["styles", "scripts"]);
                 let help = || "write +{used \"styles\"} or +{used \"scripts\"}".to_owned();
                 self.faults.push(kind.span, diagnostic.or_help(help));
                 None
@@ -276,7 +277,7 @@ impl Parser<'_> {
             (false, Some(target)) => Some(NodeKind::Redirect(status, target)),
             (false, None) => {
                 let help = "write it as in +{redirect 301 \"page:visit\"}";
-                self.faults.push(tag, Diagnostic::error("bad-tag", "where to redirect to is missing").help(help));
+                self.faults.push(tag, Diagnostic::of(&codes::BAD_TAG, "where to redirect to is missing").help(help));
                 None
             }
         }
@@ -297,7 +298,7 @@ impl Parser<'_> {
     fn inner(&mut self, opener: &Opener) -> (Block, Option<Divider>) {
         self.depth += 1;
         let inner = if self.depth > DEPTH {
-            self.faults.error("too-deep", opener.tag, format!("blocks nest more than {DEPTH} deep here"));
+            self.faults.add(&codes::TOO_DEEP, opener.tag, format!("blocks nest more than {DEPTH} deep here"));
             self.at = self.pieces.len();
             (Block::default(), Some(Divider { tag: opener.tag, word: "end".to_owned(), words: Vec::new() }))
         } else {
@@ -311,7 +312,7 @@ impl Parser<'_> {
     fn expected(&mut self, divider: Option<Divider>, opener: &Opener, allowed: &[&str]) -> Option<Divider> {
         let Some(divider) = divider else {
             let message = format!("this \"{}\" is never ended", opener.word);
-            let diagnostic = Diagnostic::error("unclosed-block", message)
+            let diagnostic = Diagnostic::of(&codes::UNCLOSED_BLOCK, message)
                 .help(format!("write +{{end}} or +{{end {}}} where it ends", opener.word));
             self.faults.push(opener.tag, diagnostic);
             return None;
@@ -327,7 +328,8 @@ impl Parser<'_> {
         {
             let path = self.faults.path().clone();
             let message = format!("this ends \"{ends}\", but the innermost open block is \"{}\"", opener.word);
-            let diagnostic = Diagnostic::error("mismatched-end", message).related(&path, opener.tag, "it begins here");
+            let diagnostic =
+                Diagnostic::of(&codes::MISMATCHED_END, message).related(&path, opener.tag, "it begins here");
             self.faults.push(*span, diagnostic);
         }
         self.only(&divider, 2);
@@ -336,7 +338,11 @@ impl Parser<'_> {
 
     fn only(&mut self, divider: &Divider, count: usize) {
         if let Some(extra) = divider.words.get(count) {
-            self.faults.error("bad-tag", extra.span, format!("nothing is expected here after \"{}\"", divider.word));
+            self.faults.add(
+                &codes::BAD_TAG,
+                extra.span,
+                format!("nothing is expected here after \"{}\"", divider.word),
+            );
         }
     }
 
@@ -346,7 +352,7 @@ impl Parser<'_> {
             "else" => ("this \"else\" belongs to no \"if\"", "\"else\" is between +{if …} and its +{end}"),
             _ => ("this belongs to no \"each\"", "\"between\" and \"none\" are between +{each …} and its +{end}"),
         };
-        self.faults.push(divider.tag, Diagnostic::error("stray-divider", what).help(help));
+        self.faults.push(divider.tag, Diagnostic::of(&codes::STRAY_DIVIDER, what).help(help));
     }
 }
 

@@ -3,6 +3,7 @@
 use crate::syntax::parse::DEPTH;
 use crate::syntax::tree::{Expr, ExprKind, Name, Operator, Query};
 use crate::syntax::words::{Placed, Word, may_name};
+use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults};
 use crate::text::source::Span;
 
@@ -73,7 +74,7 @@ impl<'w> Values<'w> {
 
     fn fault_at(&mut self, span: Span, message: String, help: Option<&str>) {
         if !self.failed {
-            let diagnostic = Diagnostic::error("bad-tag", message).maybe_help(help.map(str::to_owned));
+            let diagnostic = Diagnostic::of(&codes::BAD_TAG, message).maybe_help(help.map(str::to_owned));
             self.faults.push(span, diagnostic);
         }
         self.failed = true;

@@ -1,22 +1,22 @@
 //! One address: its ladder, the parts of its page, its values, its faults.
 
 use bumpalo::Bump;
+use hausblatt_core::analysis::explanation::{ExplainedLayout, Explanation, FileRef, Renders};
 use hausblatt_core::lookup::request::{Request, Routed};
-use hausblatt_core::lookup::resolution::{FileState, LayoutChoice, Resolution, Used};
+use hausblatt_core::lookup::resolution::{FileState, Used};
 use hausblatt_core::render::outline::{self, Part as Outlined};
-use hausblatt_core::render::page::{Audience, nearest_addresses, page};
+use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::render::values;
-use hausblatt_core::text::address::asked as read_address;
-use hausblatt_core::themes::lineage::FileId;
+use hausblatt_core::text::address::{asked as read_address, encoded};
+use hausblatt_core::world::status::Status;
 use hausblatt_lang::render::Shows;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::value::dump::{Described, Detail};
 
 use crate::html::{Markup, in_query};
 use crate::put;
-use crate::serve::faults::{self as shown, file_link};
+use crate::serve::faults::{self as shown, FileLink, file_link};
 use crate::serve::workbench::{Asked, Part};
-use crate::show::resolved::{changes, leads_nowhere, subject};
 use crate::show::style::typed;
 
 /// The page.
@@ -28,8 +28,8 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
         main,
         "<p><a href=\"{}\">Open the page</a> · <a href=\"{}#hausblatt-badge\">with its badge open</a> · \
          <a href=\"/~/widths?address={}\">at three widths</a></p>\n",
-        hausblatt_core::text::address::encoded(&address),
-        hausblatt_core::text::address::encoded(&address),
+        encoded(&address),
+        encoded(&address),
         in_query(&address)
     );
     put!(main, "<h2>Ladder</h2>\n{}", ladder(asked));
@@ -61,42 +61,39 @@ pub fn ladder(asked: &Asked<'_>) -> Markup {
     };
     let resolution = asked.world.resolve(request.clone());
     let answered = page(asked.world, request.clone(), Audience::Developer(Shows::default()), &Bump::new());
-    put!(out, "{}", rungs(asked, &resolution, answered.status));
+    put!(out, "{}", explained(&asked.world.explain(&resolution, Status::of_page(&answered))));
     if let Some(to) = &answered.location {
         put!(out, "<p>Its template redirects to <a href=\"/~/address?address={}\">{}</a>.</p>\n", in_query(to), to);
     } else if answered.status != request.status {
         // A template can turn its answer into an error's, which has a ladder of its own.
         put!(out, "<p>It answers with {}:</p>\n", answered.status);
-        let failed = Request::error(&request.address, answered.status, None);
-        put!(out, "{}", rungs(asked, &asked.world.resolve(failed), answered.status));
+        let failed = asked.world.resolve(Request::error(&request.address, answered.status, None));
+        put!(out, "{}", explained(&asked.world.explain(&failed, Status::of_page(&answered))));
     }
     out
 }
 
-fn rungs(asked: &Asked<'_>, resolution: &Resolution, status: u16) -> Markup {
-    let world = asked.world;
+fn explained(answer: &Explanation) -> Markup {
     let mut out = Markup::new();
-    put!(out, "<p>{} <span class=\"faint\">{}</span></p>\n", subject(world, resolution), status);
+    put!(out, "<p>{} <span class=\"faint\">{}</span></p>\n", answer.subject, answer.status.code);
     put!(
         out,
         "<div class=\"scroll\" tabindex=\"0\" role=\"region\" aria-label=\"Ladder\">\n<table class=\"ladder\">\n<thead><tr><th>Rung</th>"
     );
-    for theme in &world.lineage.themes {
-        put!(out, "<th>{}</th>", theme.name);
+    for theme in &answer.themes {
+        put!(out, "<th>{}</th>", theme);
     }
     put!(out, "</tr></thead>\n<tbody>\n");
-    for rung in &resolution.rungs {
-        let wins = rung.files.iter().any(|(_, state)| *state == FileState::Renders);
+    for rung in &answer.rungs {
         put!(
             out,
             "<tr{}><th scope=\"row\"><code>{}</code></th>",
-            Markup::raw(if wins { " class=\"wins\"" } else { "" }),
-            rung.rung.name
+            Markup::raw(if rung.renders() { " class=\"wins\"" } else { "" }),
+            rung.name
         );
-        for theme in 0..world.lineage.themes.len() {
-            let file = rung.files.iter().find(|(id, _)| world.lineage.file(*id).theme == theme);
-            match file {
-                Some((id, state)) => {
+        for theme in 0..answer.themes.len() {
+            match rung.of_theme(theme) {
+                Some((file, state)) => {
                     let (sign, words) = match state {
                         FileState::Renders => ("■", "renders"),
                         FileState::PassedOver => ("□", "passed over"),
@@ -104,8 +101,7 @@ fn rungs(asked: &Asked<'_>, resolution: &Resolution, status: u16) -> Markup {
                         FileState::Hidden => ("×", "hidden"),
                         FileState::Unfit => ("!", "does not fit"),
                     };
-                    let path = &world.lineage.file(*id).node.path;
-                    put!(out, "<td>{} {}</td>", sign, file_link(path, None).named(words));
+                    put!(out, "<td>{} {}</td>", sign, file_link(&file.path, None).named(words));
                 }
                 None => put!(out, "<td class=\"faint\">·</td>"),
             }
@@ -113,69 +109,69 @@ fn rungs(asked: &Asked<'_>, resolution: &Resolution, status: u16) -> Markup {
         put!(out, "</tr>\n");
     }
     put!(out, "</tbody>\n</table>\n</div>\n<dl>\n");
-    let link = |id: FileId| file_link(&world.lineage.file(id).node.path, None);
-    match resolution.winner {
-        Some(id) => put!(out, "<dt>Renders</dt><dd>{}</dd>\n", link(id)),
-        None => put!(out, "<dt>Renders</dt><dd>what is built in</dd>\n"),
+    files(&mut out, answer);
+    put!(out, "</dl>\n");
+    for note in &answer.notes {
+        put!(out, "<p class=\"note\">{}</p>\n", note.text);
     }
-    for id in resolution.running(world).into_iter().skip(1).filter(|id| resolution.after.contains(id)) {
-        put!(out, "<dt>Goes on</dt><dd>{}</dd>\n", link(id));
+    if answer.is_missing {
+        put!(out, "<p>The nearest addresses that exist:</p>\n<ul>\n");
+        for (address, title) in &answer.nearest {
+            put!(out, "<li><a href=\"{}\">{}</a> {}</li>\n", encoded(address), address, title);
+        }
+        put!(out, "</ul>\n");
     }
-    match &resolution.layout {
-        LayoutChoice::Files(files) => {
-            for &id in files {
-                put!(out, "<dt>Inside</dt><dd>{}</dd>\n", link(id));
-                for next in world.next_files(id) {
-                    put!(out, "<dt>Goes on</dt><dd>{}</dd>\n", link(next));
+    if !answer.next.is_empty() {
+        put!(out, "<dl class=\"next\">\n");
+        for step in &answer.next {
+            put!(out, "<dt>To change {}</dt><dd><code>{}</code></dd>\n", step.changes, typed(&step.command));
+        }
+        put!(out, "</dl>\n");
+    }
+    out
+}
+
+/// The files that make the answer.
+fn files(out: &mut Markup, answer: &Explanation) {
+    fn link(file: &FileRef) -> FileLink<'_> {
+        file_link(&file.path, None)
+    }
+    match &answer.renders {
+        Renders::Template(file) => put!(out, "<dt>Renders</dt><dd>{}</dd>\n", link(file)),
+        Renders::BuiltInFeed | Renders::BuiltInFile | Renders::BuiltInPage => {
+            put!(out, "<dt>Renders</dt><dd>what is built in</dd>\n");
+        }
+        Renders::Nothing => put!(out, "<dt>Renders</dt><dd>nothing</dd>\n"),
+    }
+    for file in &answer.extends {
+        put!(out, "<dt>Extends</dt><dd>{}</dd>\n", link(file));
+    }
+    match &answer.layout {
+        ExplainedLayout::Files(files) => {
+            for (file, extended) in files {
+                put!(out, "<dt>Inside</dt><dd>{}</dd>\n", link(file));
+                for next in extended {
+                    put!(out, "<dt>Extends</dt><dd>{}</dd>\n", link(next));
                 }
             }
         }
-        LayoutChoice::Missing(name, _) => put!(out, "<dt>Inside</dt><dd>{}, which does not exist</dd>\n", name.text),
-        LayoutChoice::None => {}
+        ExplainedLayout::Missing(name) => put!(out, "<dt>Inside</dt><dd>{}, which does not exist</dd>\n", name),
+        ExplainedLayout::None => {}
     }
-    let uses = resolution.uses(world);
-    if !uses.is_empty() {
+    if !answer.uses.is_empty() {
         put!(out, "<dt>Uses</dt><dd>");
-        for (at, used) in uses.iter().enumerate() {
-            let file = world.lineage.file(used.file);
+        for (at, used) in answer.uses.iter().enumerate() {
             let words = if used.what == Used::Partial { "" } else { used.what.word() };
             put!(
                 out,
                 "{}{} {}",
                 if at > 0 { ", " } else { "" },
                 words,
-                file_link(&file.node.path, None).named(&used.name)
+                file_link(&used.file.path, None).named(&used.name)
             );
         }
         put!(out, "</dd>\n");
     }
-    put!(out, "</dl>\n");
-    for note in resolution.notes(world) {
-        put!(out, "<p class=\"note\">{}</p>\n", note.text);
-    }
-    if leads_nowhere(resolution) {
-        put!(out, "<p>The nearest addresses that exist:</p>\n<ul>\n");
-        for (address, title) in nearest_addresses(world, &resolution.request.address) {
-            put!(
-                out,
-                "<li><a href=\"{}\">{}</a> {}</li>\n",
-                hausblatt_core::text::address::encoded(address),
-                address,
-                title
-            );
-        }
-        put!(out, "</ul>\n");
-        return out;
-    }
-    let changes = changes(world, resolution);
-    if !changes.is_empty() {
-        put!(out, "<dl class=\"next\">\n");
-        for (what, command) in changes {
-            put!(out, "<dt>To change {}</dt><dd><code>{}</code></dd>\n", what, typed(&command));
-        }
-        put!(out, "</dl>\n");
-    }
-    out
 }
 
 /// Which file made which part of the page.
@@ -261,7 +257,7 @@ pub fn faults(asked: &Asked<'_>) -> Markup {
     let mut found: Vec<Diagnostic> = asked.moment.notices();
     if let Routed::Request(request) = route(asked) {
         let resolution = asked.world.resolve(request.clone());
-        found.extend(asked.world.problems_of(&resolution).cloned());
+        found.extend(asked.world.problems_of(&resolution).into_iter().cloned());
         let shows = Shows { dumps: true, marks: false, ..Shows::default() };
         let page = page(asked.world, request, Audience::Developer(shows), &Bump::new());
         found.extend(page.diagnostics.into_iter().filter(|one| !found.contains(one)).collect::<Vec<_>>());

@@ -20,7 +20,10 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     let address = asked.query.get("address");
     let drawing = match asked.world.route(address) {
         _ if address.is_empty() => whole(asked.world),
-        Routed::Request(request) => one(asked.world, &asked.world.resolve(request)),
+        Routed::Request(request) => {
+            let resolution = asked.world.resolve(request);
+            one(&asked.world.explain(&resolution, asked.world.status(&resolution)))
+        }
         Routed::Redirect(to) => {
             put!(main, "<p class=\"lead\">{} only leads to {}.</p>\n", address, to);
             whole(asked.world)
