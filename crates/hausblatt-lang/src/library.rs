@@ -1,11 +1,11 @@
 //! Compiled files and how they find each other: what a render works with, and the checks of calls.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
 use crate::program::{CallSite, Callee, Parameter, Program};
+use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::ending::Ending;
 use crate::text::suggest::did_you_mean;

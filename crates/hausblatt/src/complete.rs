@@ -94,11 +94,7 @@ pub fn anything(current: &OsStr) -> Vec<CompletionCandidate> {
 /// Names of offered templates, and addresses after them.
 pub fn offered(current: &OsStr) -> Vec<CompletionCandidate> {
     let Some(world) = world() else { return Vec::new() };
-    let names = world
-        .lineage
-        .files
-        .iter()
-        .filter_map(|file| file.name.strip_prefix("templates/offered/")?.strip_suffix(".html").map(str::to_owned));
+    let names = world.lineage.files.iter().filter_map(|file| file.name.offered().map(str::to_owned));
     let mut names: Vec<String> = names.collect();
     names.sort();
     names.dedup();

@@ -1,10 +1,32 @@
 //! What keeps a command from answering at all, and the exit code for it.
 
-use hausblatt_core::text::codes;
 use std::io;
 
 use hausblatt_core::files::Snapshot;
+use hausblatt_core::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
+
+/// How a command ended that could answer.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[must_use]
+pub enum Outcome {
+    /// Nothing is wrong: exit code 0.
+    Clean,
+    /// Something was found that is to be looked at: exit code 1.
+    Findings,
+}
+
+impl Outcome {
+    /// Clean if all is well.
+    pub fn of(fine: bool) -> Self {
+        if fine { Outcome::Clean } else { Outcome::Findings }
+    }
+
+    /// Clean if it is, and all else is well, too.
+    pub fn and(self, fine: bool) -> Self {
+        if fine { self } else { Outcome::Findings }
+    }
+}
 
 /// A failure of the command itself.
 #[derive(Debug)]

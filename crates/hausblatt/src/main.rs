@@ -52,8 +52,8 @@ fn main() -> ExitCode {
         cli::Command::Serve(args) => cmd::serve::run(&cli.common, args),
     };
     match answer {
-        Ok(true) => ExitCode::SUCCESS,
-        Ok(false) => ExitCode::from(1),
+        Ok(failure::Outcome::Clean) => ExitCode::SUCCESS,
+        Ok(failure::Outcome::Findings) => ExitCode::from(1),
         Err(failure) => cmd::report(failure, &cli.common, matches!(cli.command, cli::Command::Check(_))),
     }
 }

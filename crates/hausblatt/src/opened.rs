@@ -1,6 +1,5 @@
 //! The site that a command works on: found, read, and its problems shown.
 
-use hausblatt_core::text::codes;
 use std::env;
 use std::error::Error;
 use std::io;
@@ -14,6 +13,7 @@ use hausblatt_core::files::{Depth, Files, Snapshot};
 use hausblatt_core::lookup::map::error_request;
 use hausblatt_core::model::content::{Content, ContentId};
 use hausblatt_core::schema::config;
+use hausblatt_core::text::codes;
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::render::Limits;
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -21,7 +21,7 @@ use hausblatt_lang::text::suggest::did_you_mean;
 use jiff::tz::TimeZone;
 
 use crate::clock;
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::options::Common;
 use crate::show::diagnostics;
 
@@ -196,14 +196,14 @@ pub fn unknown_content(world: &World, typed: &str) -> Diagnostic {
     diagnostic.help(help.unwrap_or_else(|| "\"hausblatt map\" lists every address".to_owned()))
 }
 
-/// Shows `problems`; false if they count as a failure.
-pub fn accept(world: &World, problems: &[Diagnostic], common: &Common) -> bool {
+/// Shows `problems`; errors count as findings, and with `--strict` warnings do, too.
+pub fn accept(world: &World, problems: &[Diagnostic], common: &Common) -> Outcome {
     accept_in(&world.snapshot, problems, common)
 }
 
 /// The same for problems in these files.
-pub fn accept_in(texts: &Snapshot, problems: &[Diagnostic], common: &Common) -> bool {
+pub fn accept_in(texts: &Snapshot, problems: &[Diagnostic], common: &Common) -> Outcome {
     diagnostics::show(texts, problems, common);
     let counts = |problem: &Diagnostic| problem.is_error() || common.strict;
-    !problems.iter().any(counts)
+    Outcome::of(!problems.iter().any(counts))
 }

@@ -15,7 +15,7 @@ const TEXTS: &[&str] = &["css", "js", "mjs", "svg", "json", "xml", "txt", "html"
 pub fn of_file(node: &FileNode) -> Vec<Diagnostic> {
     let is_text = node.path.rsplit_once('.').is_some_and(|(_, extension)| TEXTS.contains(&extension));
     let Some(text) = is_text.then(|| node.whole_text().ok()).flatten() else { return Vec::new() };
-    let found = conflict::diagnostics(&text, false);
+    let found = conflict::diagnostics(&text, conflict::Format::Other);
     let told = |(mut diagnostic, span): (Diagnostic, Span)| {
         // The file's text is not held, so the place in it is said in words.
         let line = text[..span.range().start].matches('\n').count() + 1;

@@ -1,6 +1,5 @@
 //! Two Worlds compared: which addresses are answered by another file, which differ, which faults are new.
 
-use crate::text::codes;
 use std::collections::{BTreeMap, BTreeSet};
 
 use bumpalo::Bump;
@@ -14,6 +13,7 @@ use crate::lookup::map::{self, MapEntry};
 use crate::lookup::request::{Request, Routed};
 use crate::lookup::resolution::LayoutChoice;
 use crate::render::page::{Audience, is_built_in, page};
+use crate::text::codes;
 use crate::world::World;
 
 /// What answers an address on one side.

@@ -1,6 +1,5 @@
 //! What content asks for and the lineage or the site lacks: the everyday sight after a change of theme.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -13,6 +12,7 @@ use crate::lookup::content_links::{fault_of, lost_in_text, missing_file};
 use crate::lookup::request::{Kind, Request};
 use crate::model::content::{Content, ContentId, Section};
 use crate::schema::fields::{Field, FieldType, picture_address};
+use crate::text::codes;
 use crate::text::data::Data;
 use crate::text::markdown;
 use crate::world::World;

@@ -1,6 +1,5 @@
 //! What an answer points out: the surprising case, a choice that failed, an id that is not the address.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -11,7 +10,9 @@ use crate::lookup::request::Kind;
 use crate::lookup::resolution::{FileState, LayoutChoice, Note, Resolution, Use, Used};
 use crate::model::content::{Content, Section};
 use crate::render::page::is_built_in;
-use crate::themes::lineage::{FileId, Role};
+use crate::text::codes;
+use crate::themes::file_name::Role;
+use crate::themes::lineage::FileId;
 use crate::world::World;
 
 /// All notes on a resolution, with the files that run and those that they use.
@@ -101,8 +102,7 @@ pub(super) fn problems<'w>(
 pub fn offered(world: &World, content: Option<&Content>) -> Vec<String> {
     let mut names: Vec<String> = Vec::new();
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.role == Role::Template && file.hidden_by.is_none()) {
-        let Some(name) = file.name.strip_prefix("templates/offered/").and_then(|name| name.strip_suffix(".html"))
-        else {
+        let Some(name) = file.name.offered() else {
             continue;
         };
         let fit = content.is_none_or(|content| fits(&world.header(id).fits, &world.site, content));

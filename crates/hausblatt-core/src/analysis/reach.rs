@@ -12,7 +12,8 @@ use crate::lookup::map::requests;
 use crate::lookup::request::Request;
 use crate::lookup::resolution::{LayoutChoice, Resolution, Used};
 use crate::themes::component::{self, Placed as InTray};
-use crate::themes::lineage::{FileId, Role};
+use crate::themes::file_name::Role;
+use crate::themes::lineage::FileId;
 use crate::world::World;
 
 /// As what a file has an effect on an address.
@@ -194,7 +195,7 @@ pub fn calls(world: &World, id: FileId) -> Vec<Tie> {
 pub fn callers(world: &World, id: FileId) -> Vec<Tie> {
     let file = world.lineage.file(id);
     // The other files of a component come with the one that is rendered.
-    let beside = file.name.strip_prefix("components/").and_then(|rest| rest.rsplit_once('/')).map(|(name, _)| name);
+    let beside = file.name.component();
     let component = beside.filter(|_| file.role != Role::Component);
     let component =
         component.and_then(|name| world.lineage.nearest(&format!("components/{name}/component.html"))).unwrap_or(id);

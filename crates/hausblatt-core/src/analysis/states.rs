@@ -5,7 +5,8 @@ use hausblatt_lang::text::ending::Ending;
 use crate::analysis::potential_use::{Tried, Waiting, waits_for};
 use crate::analysis::reach::{self, Part, Survey};
 use crate::themes::component;
-use crate::themes::lineage::{FileId, Role, ThemeFile};
+use crate::themes::file_name::Role;
+use crate::themes::lineage::{FileId, ThemeFile};
 use crate::themes::prepare::NAMES;
 use crate::themes::theme::looks_offered;
 use crate::world::World;
@@ -56,7 +57,7 @@ pub fn states(world: &World, survey: &Survey) -> Vec<Option<State>> {
         finding.settle(id, || of_name(covered(world, id, file), || waits_for(world, &tried, name_of(file))));
     }
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.role == Role::Prepare) {
-        let kind = file.name.trim_start_matches("prepare/").trim_end_matches(".let");
+        let kind = file.name.prepare().unwrap_or_default();
         finding.settle(id, || match NAMES.contains(&kind) {
             true => Ok(format!("a request of the kind {kind}")),
             false => Err(format!("\"{kind}\" is not a kind of request: its name is one of {}", NAMES.join(", "))),
@@ -70,7 +71,7 @@ pub fn states(world: &World, survey: &Survey) -> Vec<Option<State>> {
 
 /// A template's name below `templates/`.
 fn name_of(file: &ThemeFile) -> &str {
-    file.name.trim_start_matches("templates/")
+    file.name.template().unwrap_or(&file.name)
 }
 
 /// What covers a file: the nearer theme that has one of the same name.
@@ -187,7 +188,7 @@ impl Finding<'_> {
     }
 
     fn wrong_ending(&self, file: &ThemeFile, why: &str) -> State {
-        let offered = file.name.starts_with("templates/offered/") && looks_offered(&file.node).is_some();
+        let offered = file.name.is_in_offered() && looks_offered(&file.node).is_some();
         State::Dead(if offered { "an offered template ends in .html".to_owned() } else { why.to_owned() })
     }
 

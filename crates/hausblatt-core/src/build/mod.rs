@@ -203,11 +203,13 @@ fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcom
             if outcome.diagnostics.is_empty() { Made::Copy(node) } else { Made::Nothing { broken: true } }
         }
         Output::Redirect(to) => Made::Text(redirect_page(to).into()),
-        Output::Text(text) => Made::Text(text.into()),
-        Output::Failed(reason) => {
-            outcome.error = Some((options.out.join(&job.path), io::Error::other(reason.clone())));
-            Made::Nothing { broken: true }
-        }
+        Output::Text(text) => match text.make(world) {
+            Ok(text) => Made::Text(text.into()),
+            Err(error) => {
+                outcome.error = Some((options.out.join(&job.path), error.into()));
+                Made::Nothing { broken: true }
+            }
+        },
         Output::Page(request) => {
             let page = page(world, request.clone(), options.audience(), arena);
             outcome.diagnostics = page.diagnostics;

@@ -1,6 +1,5 @@
 //! What a build publishes, and that no two outputs meet in one file.
 
-use crate::text::codes;
 use std::path::PathBuf;
 use std::sync::Arc;
 
@@ -15,9 +14,11 @@ use crate::lookup::map::{error_request, error_statuses, map};
 use crate::lookup::request::{self, Kind, Request, Routed};
 use crate::model::search;
 use crate::render::page::search_files;
+use crate::render::search::for_browsers;
 use crate::schema::config;
 use crate::text::address::output_file;
-use crate::themes::lineage::Role;
+use crate::text::codes;
+use crate::themes::file_name::Role;
 use crate::world::World;
 
 /// One output.
@@ -36,7 +37,11 @@ impl Job {
 
     /// Whether it goes through all of the site.
     fn is_long(&self) -> bool {
-        matches!(&self.output, Output::Page(request) if matches!(request.kind, Kind::Sitemap(_)))
+        match &self.output {
+            Output::Page(request) => matches!(request.kind, Kind::Sitemap(_)),
+            Output::Text(text) => matches!(text, Text::SearchIndex | Text::Map),
+            Output::Redirect(_) | Output::Copy(_) => false,
+        }
     }
 }
 
@@ -48,10 +53,33 @@ pub enum Output {
     Redirect(String),
     /// A copy of this file.
     Copy(Arc<FileNode>),
-    /// This text.
-    Text(String),
-    /// A text that could not be made; why.
-    Failed(String),
+    /// A text that is made of the whole site.
+    Text(Text),
+}
+
+/// A text that is made of the whole site, when it is written.
+#[derive(Clone, Copy, Debug)]
+pub enum Text {
+    /// The script that searches in the browser.
+    SearchScript,
+    /// What it looks in.
+    SearchIndex,
+    /// Every address with what renders it.
+    Map,
+}
+
+impl Text {
+    /// Makes it.
+    ///
+    /// # Errors
+    /// When it can't be written as JSON.
+    pub fn make(self, world: &World) -> serde_json::Result<String> {
+        match self {
+            Text::SearchScript => Ok(search::SCRIPT.to_owned()),
+            Text::SearchIndex => for_browsers(world),
+            Text::Map => Ok(serde_json::to_string_pretty(&map(world))? + "\n"),
+        }
+    }
 }
 
 /// All outputs of a site, or of the part of it that is asked for, and what is wrong among those of the whole: of what meets
@@ -60,10 +88,6 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
     // Found before pages are made on all cores: a core that waits for this in the middle of a page could take up another
     // page that waits for it, too.
     world.odd();
-    let text = |path: String, make: &dyn Fn() -> serde_json::Result<String>| {
-        let text = if options.part.holds(&path) { make() } else { Ok(String::new()) };
-        Job { path, output: text.map_or_else(|error| Output::Failed(error.to_string()), Output::Text) }
-    };
     let job = |address: String| {
         let output = match world.route_decoded(&address) {
             Routed::Request(request) => Output::Page(request),
@@ -71,10 +95,7 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
         };
         Job { path: output_file(&address), output }
     };
-    let jobs: Vec<Job> = request::addresses(&world.site).into_par_iter().map(job).collect();
-    // What goes through all pages takes longest, and is started first.
-    let (long, short): (Vec<Job>, Vec<Job>) = jobs.into_iter().partition(Job::is_long);
-    let mut jobs: Vec<Job> = long.into_iter().chain(short).collect();
+    let mut jobs: Vec<Job> = request::addresses(&world.site).into_par_iter().map(job).collect();
     for status in error_statuses(world) {
         let request = error_request(status);
         jobs.push(Job { path: output_file(&request.address), output: Output::Page(request) });
@@ -93,16 +114,17 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
         }
     }
     if let Some((script, index)) = search_files(world) {
-        jobs.push(text(output_file(&script), &|| Ok(search::SCRIPT.to_owned())));
-        jobs.push(text(output_file(&index), &|| crate::render::search::for_browsers(world)));
+        jobs.push(Job { path: output_file(&script), output: Output::Text(Text::SearchScript) });
+        jobs.push(Job { path: output_file(&index), output: Output::Text(Text::SearchIndex) });
     }
     if options.map {
-        let json = || Ok(serde_json::to_string_pretty(&map(world))? + "\n");
-        jobs.push(text("hausblatt-map.json".to_owned(), &json));
+        jobs.push(Job { path: "hausblatt-map.json".to_owned(), output: Output::Text(Text::Map) });
     }
     let (left_out, found) = clashes(world, &jobs);
     let mut at = 0..;
     jobs.retain(|job| !at.next().is_some_and(|at| left_out.contains(&at)) && options.part.holds(&job.path));
+    // What goes through all pages takes longest, and is started first.
+    jobs.sort_by_key(|job| !job.is_long());
     (jobs, found)
 }
 
@@ -111,7 +133,7 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
 fn clashes(world: &World, jobs: &[Job]) -> (FxHashSet<usize>, Vec<Diagnostic>) {
     let rank = |job: &Job| match job.output {
         Output::Copy(_) => 0,
-        Output::Page(_) | Output::Text(_) | Output::Failed(_) => 1,
+        Output::Page(_) | Output::Text(_) => 1,
         Output::Redirect(_) => 2,
     };
     let folded: Vec<String> = jobs.iter().map(|job| job.path.to_lowercase()).collect();
@@ -183,7 +205,7 @@ fn source(world: &World, job: &Job) -> Place {
             });
             moved.unwrap_or_else(config)
         }
-        Output::Text(_) | Output::Failed(_) => config(),
+        Output::Text(_) => config(),
     };
     Place { path, span }
 }

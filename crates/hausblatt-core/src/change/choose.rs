@@ -1,6 +1,5 @@
 //! Choosing offered templates for content.
 
-use crate::text::codes;
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
@@ -13,6 +12,7 @@ use crate::lookup::ladder::fits;
 use crate::lookup::offers;
 use crate::lookup::request::{Kind, Routed};
 use crate::model::content::{Content, ContentId, State};
+use crate::text::codes;
 use crate::text::shell::word;
 use crate::themes::theme;
 use crate::world::World;

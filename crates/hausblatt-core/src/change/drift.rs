@@ -1,6 +1,5 @@
 //! Drift: copies held against what their originals have become, and merged with it.
 
-use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use similar::{ChangeTag, TextDiff};
 
@@ -8,6 +7,7 @@ use crate::analysis::compare::unified;
 use crate::change::changes::added_by;
 use crate::files::edit::Write;
 use crate::files::{FileNode, Snapshot};
+use crate::text::codes;
 use crate::text::shell::word;
 use crate::themes::lineage::FileId;
 use crate::themes::originals::{self, Original};

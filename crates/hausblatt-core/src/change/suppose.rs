@@ -1,9 +1,8 @@
 //! Supposing: what would be if files, choices, the theme, its parent or the front were others. Nothing is written.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::suggest::{did_you_mean, nearest};
 use toml_edit::{DocumentMut, Item, Table, value};
@@ -17,6 +16,7 @@ use crate::files::front_matter_edit::{edited, text_of};
 use crate::lookup::file_argument;
 use crate::model::content::{ContentId, Section};
 use crate::schema::config;
+use crate::text::codes;
 use crate::themes::theme;
 use crate::world::{Unloadable, World};
 
@@ -100,7 +100,7 @@ pub fn unused(after: &World, supposition: &Supposition) -> Vec<(String, String)>
     for path in added {
         let file = after.lineage.ids().find(|(_, file)| *file.node.path == *path);
         let Some((id, file)) = file.filter(|(id, _)| survey.reach(*id).next().is_none()) else { continue };
-        let why = match file.name.strip_prefix("templates/") {
+        let why = match file.name.template() {
             Some(name) => {
                 let tried = tried.get_or_insert_with(|| Tried::of(after));
                 match (meant(after, name, tried), waits_for(after, tried, name)) {

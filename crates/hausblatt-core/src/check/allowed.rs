@@ -4,7 +4,7 @@ use glob::{MatchOptions, Pattern};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
-use crate::check::{Check, Finding, Look, codes};
+use crate::check::{Check, Finding, Look, Scope, codes};
 use crate::schema::config::Allowance;
 use crate::world::World;
 
@@ -31,7 +31,7 @@ pub const UNUSED: Check = Check {
 };
 
 /// Takes out what is allowed, and adds what is wrong with the allowances.
-pub fn sift(world: &World, whole: bool, found: &mut Vec<Finding>) {
+pub fn sift(world: &World, scope: &Scope, found: &mut Vec<Finding>) {
     let config = &world.site.config;
     let mut about = Vec::new();
     let codes: Vec<&str> = codes().into_iter().map(|code| code.name).collect();
@@ -47,7 +47,7 @@ pub fn sift(world: &World, whole: bool, found: &mut Vec<Finding>) {
         let before = found.len();
         let fits = fitting(allowance);
         found.retain(|finding| finding.diagnostic.code != allowance.code.text || !fits(finding));
-        if whole && found.len() == before {
+        if matches!(scope, Scope::Whole) && found.len() == before {
             let message = format!("nothing that is found needs this exception of \"{}\"", allowance.code.text);
             let diagnostic = Diagnostic::of(&UNUSED.code, message).help("remove it, or fix its path");
             about.push(diagnostic.at(&config.path, allowance.code.span));

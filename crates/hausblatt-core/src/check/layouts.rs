@@ -5,7 +5,8 @@ use std::collections::BTreeSet;
 use hausblatt_lang::program::Program;
 
 use crate::analysis::reach::{self, Part, Survey};
-use crate::themes::lineage::{FileId, Role};
+use crate::themes::file_name::Role;
+use crate::themes::lineage::FileId;
 use crate::world::World;
 
 /// The files that begin a document around some address, each with the programs of the files that it is made of.

@@ -1,12 +1,11 @@
 //! From a place in a page to the line of the file that wrote it.
 
-use crate::text::codes;
-use hausblatt_lang::text::code::Code;
-use hausblatt_lang::text::codes as lang_codes;
 use std::cell::OnceCell;
 
 use bumpalo::Bump;
 use hausblatt_lang::render::{Piece, Shows, piece_at, pieces, written_at};
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::{Place, Span};
 use hausblatt_lang::text::suggest::did_you_mean;
@@ -17,6 +16,7 @@ use crate::check::view::Found;
 use crate::lookup::public;
 use crate::lookup::request::Request;
 use crate::render::page::{Audience, Page, nearest_addresses, page};
+use crate::text::codes;
 use crate::world::World;
 
 /// A page in which something was found, and where each piece of it was written.

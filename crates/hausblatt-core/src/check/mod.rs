@@ -93,6 +93,16 @@ pub enum Scope {
     },
 }
 
+impl Scope {
+    /// Whether files are checked, besides what pages show.
+    fn has_files(&self) -> bool {
+        match self {
+            Scope::Whole => true,
+            Scope::Part { files, .. } => !files.is_empty(),
+        }
+    }
+}
+
 /// Something wrong, and the addresses that show it.
 #[derive(Clone, Debug)]
 pub struct Finding {
@@ -120,7 +130,6 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
     };
     // Before pages are looked at on all cores, as in a build.
     world.odd();
-    let survey = Survey::of(world);
     let mut findings = Findings::default();
     match scope {
         Scope::Whole => findings.all(world.problems.clone()),
@@ -132,12 +141,16 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
             findings.all(world.problems.clone());
         }
     }
-    let of_site = OWN.iter().filter_map(|check| match check.look {
-        Look::Site(look) => Some(look),
-        _ => None,
-    });
-    of_site.for_each(|look| findings.all(look(world, &survey)));
-    findings.all(asset_conflicts::of_site(world));
+    // What is found of the site as a whole is about files: where only addresses are asked about, none of it would stay.
+    if scope.has_files() {
+        let survey = Survey::of(world);
+        let of_site = OWN.iter().filter_map(|check| match check.look {
+            Look::Site(look) => Some(look),
+            _ => None,
+        });
+        of_site.for_each(|look| findings.all(look(world, &survey)));
+        findings.all(asset_conflicts::of_site(world));
+    }
     findings.of_pages(world, &requests, scope, progress);
     let mut found = findings.found;
     let places: FxHashMap<&str, usize> =
@@ -158,7 +171,7 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
     if found.iter().any(|finding| finding.diagnostic.code == codes::NO_TEMPLATE.name) {
         found.retain(|finding| finding.diagnostic.code != no_fallback::CHECK.code.name);
     }
-    allowed::sift(world, matches!(scope, Scope::Whole), &mut found);
+    allowed::sift(world, scope, &mut found);
     found.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic).then_with(|| a.diagnostic.code.cmp(b.diagnostic.code)));
     found
 }

@@ -1,11 +1,11 @@
 //! Front matter changed by machine: one key set, changed or taken out, and no other byte touched.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::files::FileNode;
+use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry, yaml};
 use crate::text::front;
 

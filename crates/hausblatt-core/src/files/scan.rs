@@ -1,6 +1,5 @@
 //! Listing the site's folders: which files belong to the site, and where they are on disk.
 
-use crate::text::codes;
 use std::collections::{BTreeMap, HashSet};
 use std::io;
 use std::path::{Path, PathBuf};
@@ -11,6 +10,7 @@ use unicode_normalization::UnicodeNormalization;
 
 use crate::files::snapshot::Snapshot;
 use crate::files::{Entry, Files, Kind, Links, Stamp};
+use crate::text::codes;
 
 /// Folders and files of a site that belong to it; all else in its folder is none of ours.
 pub const PARTS: &[&str] = &["hausblatt.toml", "content", "media", "tables", "themes"];

@@ -1,10 +1,9 @@
 //! What the text of content refers to and loses: broken links, files that are not there, HTML that is removed.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::ops::Range;
 use std::sync::{Arc, LazyLock};
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
@@ -15,6 +14,7 @@ use rustc_hash::FxHashSet;
 use crate::model::content::ContentId;
 use crate::model::site::{Link, SORTS};
 use crate::text::clean::DEEPEST;
+use crate::text::codes;
 use crate::text::markdown::{self, RawHtml};
 use crate::world::World;
 
@@ -94,7 +94,7 @@ pub(crate) fn missing_file(world: &World, address: &str) -> Option<Diagnostic> {
         if world.asset(asset).or_else(|| world.component_asset(asset)).is_some() {
             return None;
         }
-        let assets = world.lineage.files.iter().filter_map(|file| file.name.strip_prefix("assets/"));
+        let assets = world.lineage.files.iter().filter_map(|file| file.name.asset());
         let help = did_you_mean(asset, assets);
         let message = format!("no theme of the lineage has the asset \"{asset}\"");
         return Some(Diagnostic::warning(&codes::UNKNOWN_ASSET, message).maybe_help(help));

@@ -1,10 +1,10 @@
 //! Theme files as people name them: by a path from the site, by a path from the theme, or by a name.
 
-use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::suggest::{nearest_all, which_of};
 
+use crate::text::codes;
 use crate::text::shell::word;
 use crate::themes::lineage::{FileId, Lineage};
 use crate::themes::prepare::NAMES;

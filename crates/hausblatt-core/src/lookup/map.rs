@@ -4,7 +4,7 @@ use serde::Serialize;
 
 use crate::lookup::request::{self, Request, Routed};
 use crate::lookup::resolution::{LayoutChoice, Resolution};
-use crate::themes::lineage::Role;
+use crate::themes::file_name::Role;
 use crate::world::World;
 use crate::world::status::Status;
 
@@ -97,7 +97,7 @@ pub fn of_resolution(world: &World, resolution: &Resolution) -> MapEntry {
         location,
         kind: request.kind.word(),
         content: request.content(&world.site).map(|id| world.site.content(id).path().to_string()),
-        template: winner.map(|file| file.name.trim_start_matches("templates/").to_owned()),
+        template: winner.map(|file| file.name.template().unwrap_or(&file.name).to_owned()),
         theme: resolution.winner.map(|id| world.lineage.theme_of(id).name.clone()),
         layout: layout_name(world, resolution),
         rendered,

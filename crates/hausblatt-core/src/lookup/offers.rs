@@ -1,10 +1,11 @@
 //! Files that look as if editors should be offered them, and why they are not.
 
-use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::suggest::did_you_mean;
 
-use crate::themes::lineage::{Role, ThemeFile};
+use crate::text::codes;
+use crate::themes::file_name::Role;
+use crate::themes::lineage::ThemeFile;
 use crate::themes::theme::looks_offered;
 use crate::world::World;
 

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::files::FileNode;
-use crate::themes::lineage::Role;
+use crate::themes::file_name::Role;
 use crate::world::World;
 
 /// The file at a path, decoded, which begins with `/`. Only what a build would copy is found.

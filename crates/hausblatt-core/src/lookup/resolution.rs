@@ -1,17 +1,18 @@
 //! Resolution: the ladder with every file's state. The only place that decides which file answers.
 
-use hausblatt_lang::text::code::Code;
 use std::collections::BTreeSet;
 
 use hausblatt_lang::library::UnitId;
 use hausblatt_lang::program::Callee;
+use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::ending::Ending;
 
 use crate::lookup::ladder::{Reason, Rung, fits, ladder};
 use crate::lookup::request::Request;
 use crate::schema::config::Placed;
 use crate::themes::component::{Placed as InTray, name_of};
-use crate::themes::lineage::{FileId, Role};
+use crate::themes::file_name::Role;
+use crate::themes::lineage::FileId;
 use crate::themes::prepare::NAMES;
 use crate::world::World;
 
@@ -201,7 +202,7 @@ impl Resolution {
             }
         }
         let prepare = self.prepare(world).into_iter().map(|file| {
-            let name = world.lineage.file(file).name.trim_start_matches("prepare/").trim_end_matches(".let").to_owned();
+            let name = world.lineage.file(file).name.prepare().unwrap_or_default().to_owned();
             Use { what: Used::Prepare, asked_as: name.clone(), name, file }
         });
         used.into_iter().chain(prepare).collect()

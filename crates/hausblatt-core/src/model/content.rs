@@ -1,9 +1,8 @@
 //! Pages and entries: what their front matter says, typed, with their state.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::value::datum::Datum;
@@ -16,6 +15,7 @@ use crate::files::{Body, FileNode};
 use crate::model::taxonomy::Taxonomy;
 use crate::schema::fields::{self, Conversion, Field};
 use crate::text::address::{asked, shortened, unusable};
+use crate::text::codes;
 use crate::text::conflict;
 use crate::text::data::{Data, DataValue, Entry};
 use crate::text::markdown;
@@ -357,7 +357,7 @@ impl FrontMatterReader<'_> {
             self.faults.add(diagnostic, Span::default());
         }
         let text = self.node.text().cloned().unwrap_or_default();
-        let conflicts = conflict::diagnostics(&text, true);
+        let conflicts = conflict::diagnostics(&text, conflict::Format::Markdown);
         let has_conflict = !conflicts.is_empty();
         for (diagnostic, span) in conflicts.into_iter().chain(conflict::misplaced(&text)) {
             self.faults.add(diagnostic, span);

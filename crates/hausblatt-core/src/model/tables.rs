@@ -1,6 +1,5 @@
 //! Tables: rows for templates, from TOML, JSON, YAML and CSV.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -10,6 +9,7 @@ use hausblatt_lang::value::shape::{Interner, Shape};
 
 use crate::files::{Body, FileNode, Snapshot};
 use crate::schema::fields::plain;
+use crate::text::codes;
 use crate::text::data::{Data, DataValue, scalar};
 use crate::text::front;
 use crate::text::json;

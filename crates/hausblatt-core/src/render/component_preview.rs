@@ -1,6 +1,5 @@
 //! A component by its name, with values as they are typed, for seeing it alone.
 
-use crate::text::codes;
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
@@ -9,6 +8,7 @@ use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::shape::Symbol;
 
 use crate::schema::fields::{Conversion, FieldType};
+use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry, scalar};
 use crate::text::front;
 use crate::themes::component::Component;

@@ -1,6 +1,5 @@
 //! Pages: requests rendered to answers, with the error's ladder after them.
 
-use crate::text::codes;
 use bumpalo::Bump;
 use hausblatt_lang::escape::html::escape;
 use hausblatt_lang::html::body_end;
@@ -23,6 +22,7 @@ use crate::render::host::globals;
 use crate::render::sitemap;
 use crate::schema::config::Placed;
 use crate::text::address;
+use crate::text::codes;
 use crate::text::conflict;
 use crate::text::shell::word;
 use crate::themes::component::Placed as InContent;
@@ -318,7 +318,7 @@ pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> 
     if let Some(content) = content.filter(|content| !content.broken && matches!(content.node.body, Body::Head(_))) {
         match content.node.whole_text() {
             Ok(text) => {
-                let conflicts = conflict::diagnostics(&text, true);
+                let conflicts = conflict::diagnostics(&text, conflict::Format::Markdown);
                 faults.extend(conflicts.into_iter().map(|(diagnostic, span)| diagnostic.at(content.path(), span)));
             }
             // A text that can't be read is not an empty one.

@@ -1,19 +1,28 @@
 //! What a text editor or a merge leaves after: marks of a conflict, and front matter that is not at the beginning.
 
-use crate::text::codes;
 use std::sync::LazyLock;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use memchr::memmem::Finder;
 
+use crate::text::codes;
+
 const OURS: &str = "<<<<<<< ";
 const MIDDLE: &str = "=======";
 const THEIRS: &str = ">>>>>>> ";
 
-/// The conflicts that a merge left in a text, each from its first mark to its last. In Markdown, code blocks may show such
-/// marks.
-pub fn conflicts(text: &str, is_markdown: bool) -> Vec<Span> {
+/// What a text is written in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Format {
+    /// Markdown, whose code blocks may show the marks of a conflict.
+    Markdown,
+    /// Anything else.
+    Other,
+}
+
+/// The conflicts that a merge left in a text, each from its first mark to its last.
+pub fn conflicts(text: &str, format: Format) -> Vec<Span> {
     static FIRST: LazyLock<Finder<'static>> = LazyLock::new(|| Finder::new(OURS));
     if FIRST.find(text.as_bytes()).is_none() {
         return Vec::new();
@@ -24,7 +33,7 @@ pub fn conflicts(text: &str, is_markdown: bool) -> Vec<Span> {
     let mut at = 0;
     for line in text.split_inclusive('\n') {
         let bare = line.trim_end();
-        if is_markdown && start.is_none() {
+        if format == Format::Markdown && start.is_none() {
             let mark = ["```", "~~~"].into_iter().find(|mark| bare.trim_start().starts_with(mark));
             match (fence, mark) {
                 (None, Some(mark)) => fence = Some(mark),
@@ -49,7 +58,7 @@ pub fn conflicts(text: &str, is_markdown: bool) -> Vec<Span> {
 }
 
 /// What is said of the conflicts in a text, an error each.
-pub fn diagnostics(text: &str, is_markdown: bool) -> Vec<(Diagnostic, Span)> {
+pub fn diagnostics(text: &str, format: Format) -> Vec<(Diagnostic, Span)> {
     let told = |span: Span| {
         let line = text.get(span.range()).and_then(|text| text.lines().next()).map_or(0, str::len);
         let diagnostic = Diagnostic::of(&codes::CONFLICT_MARKS, "a merge left a conflict here");
@@ -57,7 +66,7 @@ pub fn diagnostics(text: &str, is_markdown: bool) -> Vec<(Diagnostic, Span)> {
         let start = span.range().start;
         (diagnostic.help(help), Span::new(start, start + line))
     };
-    conflicts(text, is_markdown).into_iter().map(told).collect()
+    conflicts(text, format).into_iter().map(told).collect()
 }
 
 /// Where front matter begins that is not at the beginning of its file, after empty lines only, so that it is text like any
@@ -90,12 +99,12 @@ mod tests {
     #[test]
     fn finds_conflicts_and_nothing_else() {
         let one = "a\n<<<<<<< ours\nb\n=======\nc\n>>>>>>> theirs\nd\n";
-        let whole = |text: &str, markdown| -> Vec<String> {
-            conflicts(text, markdown).into_iter().map(|span| text[span.range()].to_owned()).collect()
+        let whole = |text: &str, format| -> Vec<String> {
+            conflicts(text, format).into_iter().map(|span| text[span.range()].to_owned()).collect()
         };
-        assert_eq!(whole(one, true), ["<<<<<<< ours\nb\n=======\nc\n>>>>>>> theirs"]);
-        assert_eq!(whole(&format!("{one}{one}"), false).len(), 2);
-        assert_eq!(whole(&one.replace('\n', "\r\n"), true).len(), 1);
+        assert_eq!(whole(one, Format::Markdown), ["<<<<<<< ours\nb\n=======\nc\n>>>>>>> theirs"]);
+        assert_eq!(whole(&format!("{one}{one}"), Format::Other).len(), 2);
+        assert_eq!(whole(&one.replace('\n', "\r\n"), Format::Markdown).len(), 1);
         for text in [
             "",
             "<<<<<<< ours\nb\n",
@@ -104,11 +113,11 @@ mod tests {
             " <<<<<<< ours\n=======\n>>>>>>> theirs\n",
             "<<<<<<<ours\n=======\n>>>>>>> theirs\n",
         ] {
-            assert!(conflicts(text, true).is_empty(), "{text}");
+            assert!(conflicts(text, Format::Markdown).is_empty(), "{text}");
         }
         let fenced = format!("```\n{one}```\n");
-        assert!(conflicts(&fenced, true).is_empty());
-        assert_eq!(conflicts(&fenced, false).len(), 1);
+        assert!(conflicts(&fenced, Format::Markdown).is_empty());
+        assert_eq!(conflicts(&fenced, Format::Other).len(), 1);
     }
 
     #[test]

@@ -1,13 +1,13 @@
 //! Reads a group of keys against what is expected: known keys, their types, and what else is there.
 
-use crate::text::codes;
-use hausblatt_lang::text::code::Code;
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
+use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry};
 
 /// Reads the entries of one group, and collects what is wrong.

@@ -1,11 +1,11 @@
 //! TOML to data with spans.
 
-use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use std::sync::Arc;
 use toml::de::{DeTable, DeValue};
 
+use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry};
 
 /// Reads a TOML file. Faults are added to `problems`; what could be read is returned all the same.

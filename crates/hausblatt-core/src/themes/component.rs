@@ -1,9 +1,8 @@
 //! Components: their fields, and what content places in trays.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
@@ -15,10 +14,12 @@ use crate::files::Snapshot;
 use crate::model::content::Content;
 use crate::model::site::Site;
 use crate::schema::fields::{self, Conversion, Field};
+use crate::text::codes;
 use crate::text::data::{Data, Entry};
 use crate::text::reader::{Reader, named};
 use crate::text::toml_data;
-use crate::themes::lineage::{Lineage, Role};
+use crate::themes::file_name::Role;
+use crate::themes::lineage::Lineage;
 
 /// A component of the lineage.
 #[derive(Debug)]

@@ -1,16 +1,16 @@
 //! The active theme and its ancestors, merged: which file of which theme has which name.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::suggest::{did_you_mean, nearest};
 use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
 use crate::files::{FileNode, LeftOut, ORIGINALS, Snapshot, Why};
 use crate::schema::config::{self, Placed};
+use crate::text::codes;
+use crate::themes::file_name::{Role, ThemeFileName};
 use crate::themes::theme::{self, Theme};
 use hausblatt_lang::text::source::Span;
 
@@ -18,47 +18,13 @@ use hausblatt_lang::text::source::Span;
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct FileId(pub u32);
 
-/// What a theme file is for, by the folder that it is in.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Role {
-    /// `templates/`
-    Template,
-    /// `partials/`
-    Partial,
-    /// `layouts/`
-    Layout,
-    /// `components/`, the file that is rendered
-    Component,
-    /// `prepare/`
-    Prepare,
-    /// `assets/`
-    Asset,
-    /// Any other.
-    Other,
-}
-
-impl Role {
-    /// The words for it.
-    pub fn word(self) -> &'static str {
-        match self {
-            Role::Template => "template",
-            Role::Partial => "partial",
-            Role::Layout => "layout",
-            Role::Component => "component",
-            Role::Prepare => "prepare file",
-            Role::Asset => "asset",
-            Role::Other => "other file",
-        }
-    }
-}
-
 /// A file of a theme.
 #[derive(Clone, Debug)]
 pub struct ThemeFile {
     /// The theme's place in the lineage, from 0.
     pub theme: usize,
     /// Its path from the theme's root: `templates/page.html`.
-    pub name: Box<str>,
+    pub name: ThemeFileName,
     /// What it is for.
     pub role: Role,
     /// The file.
@@ -107,13 +73,13 @@ impl Lineage {
     fn add_files(&mut self, snapshot: &Snapshot, theme: usize) {
         let root = self.themes[theme].root.clone();
         for node in snapshot.below(&root) {
-            let name: Box<str> = node.path[root.len()..].into();
+            let name = ThemeFileName::new(&node.path[root.len()..]);
             if name.starts_with(ORIGINALS) {
                 continue;
             }
             let id = FileId(u32::try_from(self.files.len()).unwrap_or(u32::MAX));
-            self.names.entry(name.clone()).or_default().push(id);
-            self.files.push(ThemeFile { theme, role: role(&name), name, node: node.clone(), hidden_by: None });
+            self.names.entry(name.as_str().into()).or_default().push(id);
+            self.files.push(ThemeFile { theme, role: name.role(), name, node: node.clone(), hidden_by: None });
         }
     }
 
@@ -168,20 +134,6 @@ impl Lineage {
     /// The theme that a file belongs to.
     pub fn theme_of(&self, id: FileId) -> &Theme {
         &self.themes[self.file(id).theme]
-    }
-}
-
-fn role(name: &str) -> Role {
-    let page = name.ends_with(".html");
-    let ending = Ending::split(name);
-    match name.split('/').next() {
-        Some("templates") if ending.is_some() => Role::Template,
-        Some("partials") if ending.is_some() => Role::Partial,
-        Some("layouts") if page => Role::Layout,
-        Some("components") if ending.is_some_and(|(stem, _)| stem.ends_with("/component")) => Role::Component,
-        Some("prepare") if name.ends_with(".let") => Role::Prepare,
-        Some("assets") => Role::Asset,
-        _ => Role::Other,
     }
 }
 

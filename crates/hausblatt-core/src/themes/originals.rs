@@ -3,13 +3,13 @@
 //! A record is one file, so that it is never half of one: lines of TOML, a line of three hyphens, and the bytes of
 //! the original as they were.
 
-use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use toml_edit::{DocumentMut, value};
 
 use crate::files::edit::Write;
 use crate::files::{FileNode, ORIGINALS, Snapshot};
+use crate::text::codes;
 use crate::themes::theme::{self, Theme};
 
 /// What is at the top of each record.

@@ -2,7 +2,8 @@
 
 use hausblatt_lang::compile::prepared_names;
 
-use crate::themes::lineage::{Lineage, Role};
+use crate::themes::file_name::Role;
+use crate::themes::lineage::Lineage;
 
 /// What a prepare file may be called: `all`, or a kind of request.
 pub const NAMES: &[&str] = &["all", "front", "page", "entry", "listing", "period", "search", "route", "error"];

@@ -1,9 +1,8 @@
 //! Settings: what the themes of a lineage declare, with the values that the site gives.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::datum::Datum;
@@ -11,6 +10,7 @@ use hausblatt_lang::value::shape::Interner;
 
 use crate::schema::config;
 use crate::schema::fields::{self, Conversion, Field};
+use crate::text::codes;
 use crate::text::data::Entry;
 use crate::text::reader::{Reader, named};
 use crate::themes::lineage::Lineage;

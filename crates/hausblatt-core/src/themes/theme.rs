@@ -1,9 +1,8 @@
 //! Themes: their manifests, and the header of a theme file.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
@@ -11,9 +10,11 @@ use hausblatt_lang::value::datum::{Datum, DatumList};
 
 use crate::files::{FileNode, Snapshot};
 use crate::schema::config::Placed;
+use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry};
 use crate::text::reader::{Reader, named};
 use crate::text::toml_data;
+use crate::themes::file_name::Role;
 
 /// The name of a theme's manifest.
 pub const MANIFEST: &str = "hausblatt-theme.toml";
@@ -162,7 +163,7 @@ pub struct Header {
 }
 
 /// Reads the header of a theme file.
-pub fn header(node: &FileNode, is_template: bool, problems: &mut Vec<Diagnostic>) -> Header {
+pub fn header(node: &FileNode, role: Role, problems: &mut Vec<Diagnostic>) -> Header {
     let front = node.front();
     if let Some(problem) = &front.problem {
         let diagnostic =
@@ -176,7 +177,7 @@ pub fn header(node: &FileNode, is_template: bool, problems: &mut Vec<Diagnostic>
     let layout = reader.text("layout").map(|(text, span)| Placed { text: text.to_owned(), span });
     let takes = reader.entry("takes").map(|entry| &entry.data);
     let fits = fits.map(|data| fitting(data, &mut reader)).unwrap_or_default();
-    let takes = takes.map(|data| parameters(data, is_template, &mut reader));
+    let takes = takes.map(|data| parameters(data, role, &mut reader));
     reader.finish();
     Header { label, fits, layout, takes, body: front.body }
 }
@@ -218,7 +219,7 @@ fn default(data: &Data) -> Datum {
     }
 }
 
-fn parameters(data: &Data, is_template: bool, reader: &mut Reader<'_, '_>) -> Vec<(String, Option<Datum>)> {
+fn parameters(data: &Data, role: Role, reader: &mut Reader<'_, '_>) -> Vec<(String, Option<Datum>)> {
     let Some(entries) = data.as_map() else {
         if data.value != DataValue::Nothing {
             reader.error(
@@ -246,7 +247,7 @@ fn parameters(data: &Data, is_template: bool, reader: &mut Reader<'_, '_>) -> Ve
                 format!("\"{name}\" can't name a parameter"),
                 "use letters, digits and underscores, and no word of the language".to_owned(),
             );
-        } else if is_template && default.is_none() {
+        } else if role == Role::Template && default.is_none() {
             reader.error(
                 &codes::REQUIRED_PARAMETER,
                 span,

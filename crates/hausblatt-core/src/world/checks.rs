@@ -1,16 +1,17 @@
 //! What is wrong with files beside each other: names without a file, layouts that don't exist.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::cmp::Ordering;
 use std::sync::Arc;
 
 use hausblatt_lang::program::{Mention, Mentioned, Program};
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
 use crate::schema::config;
-use crate::themes::lineage::{FileId, Role};
+use crate::text::codes;
+use crate::themes::file_name::Role;
+use crate::themes::lineage::FileId;
 use crate::themes::theme;
 use crate::world::World;
 
@@ -61,7 +62,7 @@ impl World {
     }
 
     fn unknown_asset(&self, text: &str) -> Diagnostic {
-        let assets = self.lineage.files.iter().filter_map(|file| file.name.strip_prefix("assets/"));
+        let assets = self.lineage.files.iter().filter_map(|file| file.name.asset());
         Diagnostic::of(&codes::UNKNOWN_ASSET, format!("no theme of the lineage has the asset \"{text}\""))
             .meaning(text, assets)
             .or_help(|| format!("put the file at assets/{text} in a theme of the lineage"))
@@ -77,11 +78,7 @@ impl World {
             if let Some(layout) = stated.filter(|layout| {
                 layout.text != "none" && self.lineage.nearest(&format!("layouts/{}.html", layout.text)).is_none()
             }) {
-                let names = self
-                    .lineage
-                    .files
-                    .iter()
-                    .filter_map(|file| file.name.strip_prefix("layouts/")?.strip_suffix(".html"));
+                let names = self.lineage.files.iter().filter_map(|file| file.name.layout());
                 let message = format!("no theme of the lineage has the layout \"{}\"", layout.text);
                 let diagnostic = Diagnostic::of(&codes::UNKNOWN_LAYOUT, message).meaning(&layout.text, names);
                 let diagnostic = diagnostic.or_help(|| "a template without a layout says: layout: none".to_owned());

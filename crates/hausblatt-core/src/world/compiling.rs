@@ -1,6 +1,5 @@
 //! The files of a lineage compiled and linked.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::compile::{self, Source, compile};
@@ -13,9 +12,11 @@ use hausblatt_lang::value::datum::Datum;
 
 use crate::files::Body;
 use crate::schema::fields::Field;
+use crate::text::codes;
 use crate::text::conflict;
 use crate::themes::component;
-use crate::themes::lineage::{FileId, Role, ThemeFile};
+use crate::themes::file_name::Role;
+use crate::themes::lineage::{FileId, ThemeFile};
 use crate::themes::theme::{self, Header};
 use crate::world::World;
 use crate::world::prepare_checks;
@@ -125,7 +126,7 @@ impl World {
             let mut found = Vec::new();
             let header = match file.role {
                 Role::Template | Role::Partial | Role::Layout | Role::Component => {
-                    theme::header(&file.node, file.role == Role::Template, &mut found)
+                    theme::header(&file.node, file.role, &mut found)
                 }
                 Role::Prepare | Role::Asset | Role::Other => Header::default(),
             };
@@ -160,7 +161,7 @@ impl World {
             }
         }
         for (id, file) in self.lineage.ids() {
-            let Some((name, ending)) = file.name.strip_prefix("partials/").and_then(Ending::split) else { continue };
+            let Some((name, ending)) = file.name.partial() else { continue };
             if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
                 self.library.add_partial(ending, name, unit);
             }
@@ -197,7 +198,7 @@ impl World {
         match file.role {
             Role::Layout | Role::Component => later(&file.name, file.theme),
             Role::Partial => later(&file.name, file.theme).or_else(|| {
-                let (name, ending) = Ending::split(file.name.strip_prefix("partials/")?)?;
+                let (name, ending) = file.name.partial()?;
                 hausblatt_lang::library::shortened(name)
                     .skip(1)
                     .find_map(|short| self.lineage.nearest(&format!("partials/{short}.{}", ending.word())))
@@ -209,7 +210,7 @@ impl World {
 
 /// Whether a merge left a conflict in a theme file; what else is wrong with it may come of that.
 fn has_conflict(text: &str, path: &Arc<str>, found: &mut Vec<Diagnostic>) -> bool {
-    let conflicts = conflict::diagnostics(text, false);
+    let conflicts = conflict::diagnostics(text, conflict::Format::Other);
     if conflicts.is_empty() {
         return false;
     }
@@ -223,9 +224,7 @@ fn dead(file: &ThemeFile) -> Option<&'static str> {
     let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
     match folder {
         // Of these it is said that nobody is offered them.
-        "templates" if file.name.starts_with("templates/offered/") && theme::looks_offered(&file.node).is_some() => {
-            None
-        }
+        "templates" if file.name.is_in_offered() && theme::looks_offered(&file.node).is_some() => None,
         "templates" => Some("no request uses this: a template ends in .html, .xml, .json or .txt"),
         "layouts" => Some("no file uses this: a layout ends in .html"),
         "partials" => Some("no file can call this: a partial ends in .html, .xml, .json or .txt"),

@@ -8,7 +8,6 @@ pub mod status;
 
 pub use checks::in_order;
 
-use crate::text::codes;
 use std::error::Error;
 use std::fmt::{self, Display, Formatter};
 use std::sync::{Arc, OnceLock};
@@ -30,6 +29,7 @@ use crate::model::search;
 use crate::model::site::{Site, Sources};
 use crate::schema::config::{self, Placed};
 use crate::schema::fields::Conversion;
+use crate::text::codes;
 use crate::text::names;
 use crate::themes::component::{self, Component, PlacedTray, Placing};
 use crate::themes::lineage::{FileId, Lineage};

@@ -1,12 +1,13 @@
 //! What is wrong among prepare files.
 
-use crate::text::codes;
 use hausblatt_lang::program::Setting;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
 
-use crate::themes::lineage::{FileId, Role};
+use crate::text::codes;
+use crate::themes::file_name::Role;
+use crate::themes::lineage::FileId;
 use crate::themes::prepare::NAMES;
 use crate::world::World;
 
@@ -15,7 +16,7 @@ use crate::world::World;
 pub fn check(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.role == Role::Prepare) {
-        let name = file.name.trim_start_matches("prepare/").trim_end_matches(".let");
+        let name = file.name.prepare().unwrap_or_default();
         if !NAMES.contains(&name) {
             let help = did_you_mean(name, NAMES.iter().copied())
                 .unwrap_or_else(|| format!("its name is one of {}", NAMES.join(", ")));

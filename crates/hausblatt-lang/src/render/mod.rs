@@ -1,6 +1,5 @@
 //! Runs programs: a template, then the layouts around it, to one complete page or a stop.
 
-use crate::text::codes;
 use std::sync::Arc;
 use std::sync::atomic::AtomicBool;
 
@@ -14,6 +13,7 @@ use crate::html::place::Place;
 use crate::library::{Library, UnitId};
 use crate::program::{Act, Code, Program, Read};
 use crate::syntax::tree::AssetKind;
+use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::ending::Ending;
 use crate::text::source::Span;

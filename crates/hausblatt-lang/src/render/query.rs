@@ -1,7 +1,6 @@
 //! Queries: lists filtered, grouped, ordered and cut. What does not depend on the request is evaluated once; what
 //! looks for one value of a field uses an index.
 
-use crate::text::codes;
 use std::cmp::Ordering;
 
 use bumpalo::Bump;
@@ -10,6 +9,7 @@ use rustc_hash::FxHashMap;
 use crate::program::memory::{Index, Row, key};
 use crate::program::{Code, Program, QueryPlan};
 use crate::render::{Halt, Renderer};
+use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::value::arithmetic::ordered;
 use crate::value::context::Context;

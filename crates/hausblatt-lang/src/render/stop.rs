@@ -1,6 +1,5 @@
 //! How a render ends early: answers, redirects, faults, and what it may cost.
 
-use crate::text::codes;
 use std::cell::RefCell;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -11,6 +10,7 @@ use crate::library::UnitId;
 use crate::program::{Code, Program};
 use crate::render::Renderer;
 use crate::render::print::shortened;
+use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Severity};
 use crate::text::source::{Place, Span};
 

@@ -1,8 +1,8 @@
 //! Source to tokens: text, tags and comments. Joined together, the tokens are the source.
 
-use crate::text::codes;
 use memchr::memmem;
 
+use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults, Fix};
 use crate::text::source::Span;
 

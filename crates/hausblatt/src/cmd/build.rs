@@ -16,7 +16,7 @@ use serde::Serialize;
 
 use crate::cli::BuildArgs;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::diagnostics;
@@ -35,11 +35,11 @@ struct Built {
     seconds: f64,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let start = Instant::now();
-    let work = || -> Result<bool, Failure> {
+    let work = || -> Result<Outcome, Failure> {
         let mut stages = Stages::default();
         let (snapshot, asking) = opened::read(common, Depth::Whole)?;
         stages.end("reading the files");
@@ -52,11 +52,11 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
         }
         let settled = settled(&snapshot, &asking, &options);
         stages.end("looking for what has changed");
-        let (report, fine) = match settled {
+        let (report, outcome) = match settled {
             Some(report) => {
-                let fine = accept(&snapshot, &[], &report.diagnostics, (&report.failed, &report.answered), common);
+                let outcome = accept(&snapshot, &[], &report.diagnostics, (&report.failed, &report.answered), common);
                 stays(&report, common);
-                (report, fine)
+                (report, outcome)
             }
             None => {
                 let world = opened::load(snapshot, asking)?;
@@ -72,9 +72,9 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<bool, Failure> {
             let Report { pages, written, unchanged, removed, bytes, .. } = report;
             json(&Built { pages, written, unchanged, removed, bytes, seconds })?;
         } else if !common.quiet {
-            print(&summary(&report, &out, seconds, fine))?;
+            print(&summary(&report, &out, seconds, outcome))?;
         }
-        Ok(fine)
+        Ok(outcome)
     };
     let threads = args.jobs.map_or(0, usize::from);
     let pool =
@@ -114,8 +114,8 @@ impl Stages {
     }
 }
 
-/// Builds into `out` and shows the problems; false if anything failed.
-pub fn into(world: &World, options: &Options, common: &Common) -> Result<(Report, bool), Failure> {
+/// Builds into `out` and shows the problems.
+pub fn into(world: &World, options: &Options, common: &Common) -> Result<(Report, Outcome), Failure> {
     in_stages(world, options, common, &mut Stages::default())
 }
 
@@ -124,7 +124,7 @@ fn in_stages(
     options: &Options,
     common: &Common,
     stages: &mut Stages,
-) -> Result<(Report, bool), Failure> {
+) -> Result<(Report, Outcome), Failure> {
     check_configuration(world, common)?;
     let (first, last) = (OnceLock::new(), OnceLock::new());
     let report = with_progress(common, "building", |tick| {
@@ -141,10 +141,10 @@ fn in_stages(
     }
     stages.end("keeping the record");
     let report = report.map_err(refused)?;
-    let fine =
+    let outcome =
         accept(&world.snapshot, &world.problems, &report.diagnostics, (&report.failed, &report.answered), common);
     stays(&report, common);
-    Ok((report, fine))
+    Ok((report, outcome))
 }
 
 /// Says what was not removed, and why.
@@ -192,16 +192,16 @@ pub fn with_progress<T>(common: &Common, doing: &str, work: impl FnOnce(Progress
 /// Addresses with their statuses.
 type Statuses = [(String, u16)];
 
-/// Shows what is wrong, and which addresses get no file; false if anything failed.
+/// Shows what is wrong, and which addresses get no file.
 fn accept(
     texts: &Snapshot,
     known: &[Diagnostic],
     diagnostics: &[Diagnostic],
     (failed, answered): (&Statuses, &Statuses),
     common: &Common,
-) -> bool {
+) -> Outcome {
     let problems = distinct(known.iter().chain(diagnostics).cloned().collect());
-    let fine = opened::accept_in(texts, &problems, common);
+    let outcome = opened::accept_in(texts, &problems, common);
     if !common.quiet {
         for (address, status) in answered {
             let what = format!("answers with {status}, so no file is written");
@@ -216,7 +216,7 @@ fn accept(
         };
         crate::tell!("{} {} {what}", styled(BAD, "not built:"), plain(address));
     }
-    fine
+    outcome
 }
 
 /// What a build would change, as JSON.
@@ -241,7 +241,7 @@ struct PlannedChangeJson {
 }
 
 /// Says what a build would change, and changes nothing.
-fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Instant) -> Result<bool, Failure> {
+fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Instant) -> Result<Outcome, Failure> {
     check_configuration(world, common)?;
     let report = with_progress(common, "building", |tick| dry_run(world, options, diff, tick));
     let report = report.map_err(refused)?;
@@ -269,9 +269,9 @@ fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Ins
     } else {
         print(&dry_text(&report, options, diff, common.verbose))?;
     }
-    let fine =
+    let outcome =
         accept(&world.snapshot, &world.problems, &report.diagnostics, (&report.failed, &report.answered), common);
-    Ok(fine && report.would.is_empty())
+    Ok(outcome.and(report.would.is_empty()))
 }
 
 /// How many files of a sort are listed without `-v`.
@@ -345,7 +345,7 @@ fn refused(error: BuildError) -> Failure {
     }
 }
 
-fn summary(report: &Report, out: &Path, seconds: f64, fine: bool) -> String {
+fn summary(report: &Report, out: &Path, seconds: f64, outcome: Outcome) -> String {
     let size = if report.bytes >= 10_000_000 {
         format!("{} MB", report.bytes / 1_000_000)
     } else {
@@ -354,9 +354,11 @@ fn summary(report: &Report, out: &Path, seconds: f64, fine: bool) -> String {
     let out = plain(&out.display().to_string());
     // What has no file was not built, be it for an error or since it answers with an error.
     let good = report.pages.saturating_sub(report.failed.len() + report.answered.len());
-    let head = match fine {
-        true => format!("{} {} into {out}", styled(GOOD, "Built"), counted(good, "page", "pages")),
-        false => format!("{} {good} of {} pages into {out}", styled(BAD, "Built with errors:"), report.pages),
+    let head = match outcome {
+        Outcome::Clean => format!("{} {} into {out}", styled(GOOD, "Built"), counted(good, "page", "pages")),
+        Outcome::Findings => {
+            format!("{} {good} of {} pages into {out}", styled(BAD, "Built with errors:"), report.pages)
+        }
     };
     format!(
         "{head} ({size}, {seconds:.2} s): {} written, {} unchanged, {} removed.\n",

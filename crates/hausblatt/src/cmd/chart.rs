@@ -10,14 +10,14 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::cli::ChartArgs;
 use crate::cmd::{only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::chart::{BEGINNING, one, whole};
 use crate::show::style::{GOOD, plain, styled};
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &ChartArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &ChartArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text])?;
     let world = opened::open(common, Depth::Heads)?;
     let drawing = match &args.address {
@@ -46,8 +46,7 @@ pub fn run(common: &Common, args: &ChartArgs) -> Result<bool, Failure> {
         None => print(&drawing.file())?,
     }
     let errors: Vec<Diagnostic> = world.problems.iter().filter(|problem| problem.is_error()).cloned().collect();
-    opened::accept(world, &errors, common);
-    Ok(true)
+    Ok(opened::accept(world, &errors, common))
 }
 
 /// Writes a chart, in the place of nothing or of a chart, unless another file is to be replaced by `force`.

@@ -18,7 +18,7 @@ use hausblatt_lang::text::suggest::did_you_mean;
 use crate::cli::CheckArgs;
 use crate::cmd::build::with_progress;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::difference::coloured;
@@ -30,13 +30,16 @@ use crate::show::{diagnostics, sarif};
 /// So many findings are shown without `-v`.
 const MOST: usize = 50;
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &CheckArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json, Format::Sarif])?;
     if let Some(code) = &args.about {
         return about(code);
     }
-    let mut world = opened::open(common, Depth::Whole)?;
+    // What an address shows is read when it is rendered; of all else the head is enough.
+    let only_addresses = !args.what.is_empty() && args.what.iter().all(|typed| typed.starts_with('/'));
+    let depth = if only_addresses { Depth::Heads } else { Depth::Whole };
+    let mut world = opened::open(common, depth)?;
     let mut found = look(world, args, common)?;
     if args.fix {
         let (writes, count) = fixes(&world.snapshot, &found);
@@ -52,7 +55,7 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
             opened::write(world, &writes)?;
             let files = counted(writes.len(), "file", "files");
             crate::tell!("{} {} in {files}\n", styled(GOOD, "fixed"), counted(count, "problem", "problems"));
-            world = opened::open(common, Depth::Whole)?;
+            world = opened::open(common, depth)?;
             found = look(world, args, common)?;
         }
     }
@@ -65,7 +68,7 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<bool, Failure> {
         _ => print(&text(world, args, &found, common))?,
     }
     let counts = |finding: &Finding| finding.diagnostic.is_error() || common.strict;
-    Ok(!found.iter().any(counts))
+    Ok(Outcome::of(!found.iter().any(counts)))
 }
 
 /// The fixes that add no problem, each looked at by itself.
@@ -113,7 +116,7 @@ fn scope(world: &World, typed: &[String]) -> Result<Scope, Failure> {
 }
 
 /// Explains a code, or lists them all.
-fn about(code: &str) -> Result<bool, Failure> {
+fn about(code: &str) -> Result<Outcome, Failure> {
     if code.is_empty() {
         let mut out = String::new();
         for Code { name, about, .. } in codes() {
@@ -123,7 +126,7 @@ fn about(code: &str) -> Result<bool, Failure> {
         let command = "hausblatt check --about CODE";
         let _ = writeln!(out, "\nMore about one:  {}", to_type(command));
         print(&out)?;
-        return Ok(true);
+        return Ok(Outcome::Clean);
     }
     let all = all_codes();
     let Some(found) = all.iter().find(|one| one.name == code) else {
@@ -138,7 +141,7 @@ fn about(code: &str) -> Result<bool, Failure> {
         let _ = writeln!(out, "[[check.except]]\ncode = \"{}\"\npath = \"themes/…\"", found.name);
     }
     print(&out)?;
-    Ok(true)
+    Ok(Outcome::Clean)
 }
 
 /// A command with what was typed after it.
@@ -153,7 +156,7 @@ fn would(
     writes: &[edit::Write],
     count: usize,
     common: &Common,
-) -> Result<bool, Failure> {
+) -> Result<Outcome, Failure> {
     let mut out = String::new();
     for write in writes {
         let before = texts.file(&write.path).and_then(|node| node.whole_text().ok()).unwrap_or_default();
@@ -173,7 +176,7 @@ fn would(
         };
     }
     print(&out)?;
-    Ok(count == 0)
+    Ok(Outcome::of(count == 0))
 }
 
 fn text(world: &World, args: &CheckArgs, found: &[Finding], common: &Common) -> String {

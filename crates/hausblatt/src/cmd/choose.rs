@@ -15,7 +15,7 @@ use serde::Serialize;
 
 use crate::cli::ChooseArgs;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::changes;
@@ -53,8 +53,8 @@ struct ChoiceJson {
     reason: Option<String>,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &ChooseArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &ChooseArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let (name, addresses) = parted(world, args)?;
@@ -196,7 +196,7 @@ fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<
     }
 }
 
-fn refuse(world: &World, faults: &[Diagnostic], several: bool, common: &Common) -> Result<bool, Failure> {
+fn refuse(world: &World, faults: &[Diagnostic], several: bool, common: &Common) -> Result<Outcome, Failure> {
     if let [fault] = faults
         && fault.place.is_none()
     {
@@ -266,18 +266,18 @@ fn text(world: &World, chosen: &[Chosen], name: Option<&str>, difference: &Diffe
 }
 
 /// What could be chosen for some content, and what not.
-fn list(common: &Common, world: &World, contents: &[ContentId]) -> Result<bool, Failure> {
+fn list(common: &Common, world: &World, contents: &[ContentId]) -> Result<Outcome, Failure> {
     let lists: Vec<Vec<ChoiceJson>> = contents.iter().map(|&id| listed(world, id, contents.len() > 1)).collect();
     if common.format == Format::Json {
         json(&lists.into_iter().flatten().collect::<Vec<_>>())?;
-        return Ok(true);
+        return Ok(Outcome::Clean);
     }
     let text = |(&id, choices): (&ContentId, &Vec<ChoiceJson>)| {
         let content = world.site.content(id);
         choices_text(content.address.as_deref().unwrap_or(content.path()), content.path(), choices)
     };
     print(&contents.iter().zip(&lists).map(text).collect::<Vec<_>>().join("\n"))?;
-    Ok(true)
+    Ok(Outcome::Clean)
 }
 
 /// What could be chosen for one of them, with its address where there are several.

@@ -12,7 +12,7 @@ use hausblatt_core::world::World;
 use crate::cli::DemoArgs;
 use crate::cmd::{build, only, print, serve};
 use crate::demo;
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::resolved;
@@ -38,8 +38,8 @@ const QUESTIONS: &[(&str, &str, &str)] = &[
     ),
 ];
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &DemoArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text])?;
     let dir = &args.dir;
     check(dir)?;
@@ -56,10 +56,10 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
     }
     let world = opened::open(&common, Depth::Whole)?;
     let out = dir.join("built");
-    let (report, fine) =
+    let (report, outcome) =
         build::into(world, &Options { out: out.clone(), map: false, marks: false, part: Part::WHOLE }, &common)?;
     if common.quiet {
-        return Ok(fine);
+        return Ok(outcome);
     }
     let page = out.join("index.html");
     print(&format!(
@@ -68,7 +68,7 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<bool, Failure> {
         styled(TYPED, &plain(&page.display().to_string()))
     ))?;
     tour(world, &format!("{} --site {name}", program()))?;
-    Ok(fine)
+    Ok(outcome)
 }
 
 fn told(written: &demo::Written, name: &str) -> String {

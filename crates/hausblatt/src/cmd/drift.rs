@@ -11,7 +11,7 @@ use serde::Serialize;
 
 use crate::cli::DriftArgs;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::difference::coloured;
@@ -65,8 +65,8 @@ impl Done {
     }
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &DriftArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &DriftArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let (all, mut problems) = copies(world);
@@ -94,7 +94,7 @@ pub fn run(common: &Common, args: &DriftArgs) -> Result<bool, Failure> {
     let settled = |done: &Option<Done>| matches!(done, Some(Done::Merged | Done::Adopted | Done::Own));
     let fine =
         rows.iter().all(|(copy, done)| settled(done) || (done.is_none() && !copy.state.differs() && !copy.conflicts));
-    Ok(opened::accept(world, &problems, common) && fine)
+    Ok(opened::accept(world, &problems, common).and(fine))
 }
 
 /// Merges or adopts, if that was asked: what is to be written is added to `writes`.

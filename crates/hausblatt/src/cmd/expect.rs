@@ -11,7 +11,7 @@ use serde::Serialize;
 
 use crate::cli::ExpectArgs;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
@@ -36,13 +36,14 @@ struct Row<'d> {
     is: Option<&'d Answer>,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &ExpectArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &ExpectArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let errors: Vec<_> = world.problems.iter().filter(|problem| problem.is_error()).cloned().collect();
     if args.record {
-        return Ok(record(world, common)? && opened::accept(world, &errors, common));
+        record(world, common)?;
+        return Ok(opened::accept(world, &errors, common));
     }
     let path = world.snapshot.root().join(FILE);
     let text = opened::regular(&path).and_then(|bytes| {
@@ -65,10 +66,10 @@ pub fn run(common: &Common, args: &ExpectArgs) -> Result<bool, Failure> {
     } else {
         print(&said(&found, common))?;
     }
-    Ok(opened::accept(world, &errors, common) && found.is_empty())
+    Ok(opened::accept(world, &errors, common).and(found.is_empty()))
 }
 
-fn record(world: &World, common: &Common) -> Result<bool, Failure> {
+fn record(world: &World, common: &Common) -> Result<(), Failure> {
     let text = Record::of(world).to_toml();
     let path = world.snapshot.root().join(FILE);
     let before = match opened::regular(&path) {
@@ -91,7 +92,7 @@ fn record(world: &World, common: &Common) -> Result<bool, Failure> {
         let hold = to_type(next);
         print(&format!("{} {done} {lines}\nTo hold the site against it:  {hold}\n", styled(STRONG, FILE)))?;
     }
-    Ok(true)
+    Ok(())
 }
 
 fn as_json(found: &Differences) -> DifferencesJson<'_> {

@@ -12,7 +12,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type};
@@ -33,8 +33,8 @@ struct FileJson {
     reason: Option<String>,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let files = files(world);

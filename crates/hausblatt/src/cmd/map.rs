@@ -13,15 +13,15 @@ use serde::Serialize;
 
 use crate::cli::{By, MapArgs};
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::style::{self, BAD, FAINT, NOTE, STRONG, columns, fitted, padded, plain, styled, to_type};
 use crate::show::table;
 use crate::show::wrap::wrapped_behind;
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &MapArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &MapArgs) -> Result<Outcome, Failure> {
     let world = opened::open(common, Depth::Heads)?;
     if args.unused {
         return unused(common, world);
@@ -110,7 +110,7 @@ struct Unused {
     reason: String,
 }
 
-fn unused(common: &Common, world: &World) -> Result<bool, Failure> {
+fn unused(common: &Common, world: &World) -> Result<Outcome, Failure> {
     let states = states(world, &Survey::of(world));
     let files = world.lineage.ids().filter_map(|(id, file)| {
         let state = states[id.0 as usize].as_ref()?;
@@ -129,7 +129,7 @@ fn unused(common: &Common, world: &World) -> Result<bool, Failure> {
         Format::Text => print(&unused_text(world, &files))?,
         Format::Csv | Format::Sarif => only(common, &[Format::Text, Format::Json])?,
     }
-    Ok(true)
+    Ok(Outcome::Clean)
 }
 
 fn unused_text(world: &World, files: &[Unused]) -> String {

@@ -15,7 +15,7 @@ use serde::Serialize;
 
 use crate::cli::MissedArgs;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
@@ -64,8 +64,8 @@ struct Counted {
 const SHOWN: usize = 10;
 const WIDEST: usize = 76;
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &MissedArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &MissedArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, if args.fix { Depth::Whole } else { Depth::Heads })?;
     let mut counted = Counted::default();

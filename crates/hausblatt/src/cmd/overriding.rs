@@ -14,7 +14,7 @@ use serde::Serialize;
 
 use crate::cli::OverrideArgs;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::changes;
@@ -77,8 +77,8 @@ struct RefusedJson {
     others: Vec<String>,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &OverrideArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &OverrideArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let what = what(world, &args.what)?;
@@ -92,7 +92,7 @@ pub fn run(common: &Common, args: &OverrideArgs) -> Result<bool, Failure> {
             } else if !common.quiet {
                 print(&text(world, &what, &planned, common.verbose))?;
             }
-            Ok(true)
+            Ok(Outcome::Clean)
         }
         Err(refused) => refuse(common, &refused),
     }
@@ -124,7 +124,7 @@ fn what(world: &World, typed: &str) -> Result<What, Failure> {
     }
 }
 
-fn already(common: &Common, world: &World, path: &str) -> Result<bool, Failure> {
+fn already(common: &Common, world: &World, path: &str) -> Result<Outcome, Failure> {
     if common.format == Format::Json {
         json(&Overridden {
             path: path.to_owned(),
@@ -136,7 +136,7 @@ fn already(common: &Common, world: &World, path: &str) -> Result<bool, Failure> 
             html: Vec::new(),
             passed_over: Vec::new(),
         })?;
-        return Ok(true);
+        return Ok(Outcome::Clean);
     }
     let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
     print(&format!(
@@ -145,10 +145,10 @@ fn already(common: &Common, world: &World, path: &str) -> Result<bool, Failure> 
         styled(STRONG, &plain(path)),
         to_type(&format!("hausblatt reach {}", word(&plain(path))))
     ))?;
-    Ok(true)
+    Ok(Outcome::Clean)
 }
 
-fn refuse(common: &Common, refused: &Refused) -> Result<bool, Failure> {
+fn refuse(common: &Common, refused: &Refused) -> Result<Outcome, Failure> {
     let fault = &refused.diagnostic;
     if common.format == Format::Json {
         json(&RefusedJson {

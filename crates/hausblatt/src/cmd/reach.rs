@@ -13,7 +13,7 @@ use serde::Serialize;
 
 use crate::cli::ReachArgs;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
@@ -63,8 +63,8 @@ struct Parameter {
     default: Option<String>,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &ReachArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &ReachArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let typed = opened::theme_file(world, &args.file);
@@ -96,7 +96,7 @@ fn reach(world: &World, id: FileId) -> Option<Reach> {
     let placed = reach::placed_by(world, id).into_iter().map(|path| TieJson {
         path,
         part: Part::Component.word(),
-        asked_as: file.name.trim_start_matches("components/").rsplit_once('/').map_or("", |(name, _)| name).to_owned(),
+        asked_as: file.name.component().unwrap_or_default().to_owned(),
     });
     Some(Reach {
         path: file.node.path.to_string(),

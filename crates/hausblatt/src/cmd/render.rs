@@ -13,7 +13,7 @@ use serde::Serialize;
 
 use crate::cli::RenderArgs;
 use crate::cmd::{json, only, print, written};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::parts;
@@ -43,8 +43,8 @@ struct Outlined {
     parts: Vec<Part>,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &RenderArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     if let Some(name) = &args.component {
@@ -77,17 +77,16 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<bool, Failure> {
     let mut diagnostics = rendered.diagnostics;
     diagnostics
         .extend(noticed(world, &address).into_iter().filter(|one| !diagnostics.contains(one)).collect::<Vec<_>>());
-    Ok(opened::accept(world, &diagnostics, common) && rendered.status < 400)
+    Ok(opened::accept(world, &diagnostics, common).and(rendered.status < 400))
 }
 
-fn component(common: &Common, args: &RenderArgs, world: &World, name: &str) -> Result<bool, Failure> {
+fn component(common: &Common, args: &RenderArgs, world: &World, name: &str) -> Result<Outcome, Failure> {
     let alone = ComponentPreview { name: name.to_owned(), set: args.set.clone(), document: args.document };
     let shows = Shows { dumps: true, marks: args.marks, ..Shows::default() };
     let page = match component_alone(world, &alone, shows) {
         Ok(page) => page,
         Err(faults) => {
-            opened::accept(world, &faults, common);
-            return Ok(false);
+            return Ok(opened::accept(world, &faults, common).and(false));
         }
     };
     if common.format == Format::Json {

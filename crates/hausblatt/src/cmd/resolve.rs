@@ -12,13 +12,13 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 
 use crate::cli::ResolveArgs;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::resolved::{self, Resolved};
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &ResolveArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let mut answers = Vec::new();
@@ -40,7 +40,7 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<bool, Failure> {
     if common.format == Format::Json {
         json(&answers)?;
     }
-    Ok(opened::accept(world, &distinct(problems), common) && fine)
+    Ok(opened::accept(world, &distinct(problems), common).and(fine))
 }
 
 /// What an address leads to.

@@ -11,7 +11,7 @@ use tokio::sync::mpsc;
 
 use crate::cli::ServeArgs;
 use crate::cmd::{only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::serve::{self, Live, Moment, Names, Options, Server};
@@ -25,7 +25,7 @@ const LINES: usize = 4096;
 const PORT: u16 = 4600;
 
 /// Runs the command until it is stopped.
-pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
+pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text])?;
     // What is current now may be another folder by and by.
     let site = opened::real_root(common)?;
@@ -75,7 +75,7 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<bool, Failure> {
             crate::tell!("{line}");
         }
         print(&format!("{}\n", styled(FAINT, "Stopped.")))?;
-        Ok(true)
+        Ok(Outcome::Clean)
     })?
 }
 
@@ -146,7 +146,7 @@ fn show_new(live: &Live, known: &mut Vec<Diagnostic>, common: &Common) {
 }
 
 /// Serves the site in `dir`, as `serve` would without options.
-pub fn site(common: &Common, dir: &Path) -> Result<bool, Failure> {
+pub fn site(common: &Common, dir: &Path) -> Result<Outcome, Failure> {
     let common = Common { site: Some(dir.to_owned()), ..common.clone() };
     run(&common, &ServeArgs { port: None, host: "127.0.0.1".to_owned(), open: false, plain: false })
 }

@@ -13,7 +13,7 @@ use serde::Serialize;
 
 use crate::cli::{Beginning, StartArgs};
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
@@ -27,8 +27,8 @@ struct Started {
     next: Vec<String>,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     fitting(args)?;
     if args.what == Beginning::Site {
@@ -53,7 +53,7 @@ pub fn run(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
     let begun = begun.map_err(|fault| opened::failed(&fault))?;
     opened::write(world, &begun.writes)?;
     show(common, &begun, world.snapshot.root())?;
-    Ok(true)
+    Ok(Outcome::Clean)
 }
 
 /// Options that what is started does not have.
@@ -75,7 +75,7 @@ fn fitting(args: &StartArgs) -> Result<(), Failure> {
     }
 }
 
-fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
+fn site(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
     let folder = Path::new(&args.name);
     let absolute = env::current_dir().map_err(Failure::from)?.join(folder);
     if absolute.join("hausblatt.toml").exists() {
@@ -109,7 +109,7 @@ fn site(common: &Common, args: &StartArgs) -> Result<bool, Failure> {
         begun.next.insert(0, (format!("cd {}", word(&args.name)), "go there".to_owned()));
     }
     show(common, &begun, folder)?;
-    Ok(true)
+    Ok(Outcome::Clean)
 }
 
 /// What is written; a stale record that goes is nobody's news.

@@ -12,7 +12,7 @@ use serde::Serialize;
 
 use crate::cli::SupposeArgs;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::diagnostics::{self, DiagnosticJson};
@@ -28,8 +28,8 @@ struct Supposed {
     unchanged: usize,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &SupposeArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &SupposeArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let html = match (args.html, args.diff) {
         (_, true) => Html::How,
@@ -75,7 +75,7 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<bool, Failure> {
     if common.format == Format::Text {
         diagnostics::show(&after.snapshot, &shown, common);
     }
-    Ok(!difference.faults.iter().any(|fault| fault.diagnostic.is_error() || common.strict))
+    Ok(Outcome::of(!difference.faults.iter().any(|fault| fault.diagnostic.is_error() || common.strict)))
 }
 
 fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failure> {

@@ -9,7 +9,7 @@ use hausblatt_core::world::World;
 use serde::Serialize;
 
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::style::{FAINT, STRONG, plain, to_type, word};
@@ -29,8 +29,8 @@ struct ThemeJson {
     hides: Vec<String>,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let themes = themes(world);

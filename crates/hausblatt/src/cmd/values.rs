@@ -13,7 +13,7 @@ use serde::Serialize;
 
 use crate::cli::ValuesArgs;
 use crate::cmd::{json, only, print};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::{diagnostics, values as shown};
@@ -51,8 +51,8 @@ struct MemberJson {
     value: ValueJson,
 }
 
-/// Runs the command; false for exit code 1.
-pub fn run(common: &Common, args: &ValuesArgs) -> Result<bool, Failure> {
+/// Runs the command.
+pub fn run(common: &Common, args: &ValuesArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let address = opened::address(world, &args.address)?;
@@ -121,8 +121,8 @@ fn value_json(value: Described) -> ValueJson {
 }
 
 /// Shows diagnostics, those about the typed value with an excerpt of it.
-fn show(world: &World, args: &ValuesArgs, common: &Common, found: &[Diagnostic]) -> bool {
+fn show(world: &World, args: &ValuesArgs, common: &Common, found: &[Diagnostic]) -> Outcome {
     let texts = world.snapshot.with(values::TYPED, Some(args.value.as_deref().unwrap_or("")));
     diagnostics::show(&texts, found, common);
-    !found.iter().any(|diagnostic| diagnostic.is_error() || common.strict)
+    Outcome::of(!found.iter().any(|diagnostic| diagnostic.is_error() || common.strict))
 }

@@ -9,7 +9,7 @@ use hausblatt_lang::text::source::{Place, Span};
 use crate::html::{Fragment, Markup, in_query};
 use crate::put;
 use crate::serve::workbench::{self, Part};
-use crate::show::diagnostics::{inside, lines_around};
+use crate::show::diagnostics::{inside, lines_around, text_at};
 use crate::show::style::without_number;
 
 /// How many diagnostics a page shows.
@@ -71,7 +71,7 @@ fn one(texts: &Snapshot, diagnostic: &Diagnostic) -> Markup {
 /// The path of a place as a link to its file, and the lines around it with the place marked.
 fn excerpt(texts: &Snapshot, place: &Place, why: Option<&str>) -> Markup {
     let mut out = Markup::new();
-    let text = texts.file(&place.path).and_then(|node| node.text()).filter(|_| place.span != Span::default());
+    let text = text_at(texts, place).filter(|_| place.span != Span::default());
     let Some(text) = text.filter(|text| !text.is_empty()) else {
         put!(out, "<p class=\"where\">{}</p>\n", file_link(&place.path, None));
         if let Some(why) = why {
@@ -79,8 +79,8 @@ fn excerpt(texts: &Snapshot, place: &Place, why: Option<&str>) -> Markup {
         }
         return out;
     };
-    let range = inside(text, place.span.range());
-    let (lines, first, offset) = lines_around(text, &range);
+    let range = inside(&text, place.span.range());
+    let (lines, first, offset) = lines_around(&text, &range);
     let column = text[offset..range.start].chars().count() + 1;
     put!(out, "<p class=\"where\">{}:{}</p>\n", file_link(&place.path, Some(first)), column);
     put!(out, "<pre class=\"excerpt\">");

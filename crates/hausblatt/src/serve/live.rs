@@ -1,7 +1,5 @@
 //! The site as it is now: a World made anew whenever a file or the day has changed.
 
-use hausblatt_core::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::any::Any;
 use std::io;
 use std::panic::{AssertUnwindSafe, catch_unwind};
@@ -13,7 +11,9 @@ use arc_swap::ArcSwap;
 use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::{LeftOut, Snapshot, Why};
 use hausblatt_core::lookup::public;
+use hausblatt_core::text::codes;
 use hausblatt_core::world::{Unloadable, World};
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use tokio::sync::watch;
 use xxhash_rust::xxh3::Xxh3;

@@ -1,6 +1,7 @@
 //! Diagnostics on a terminal: what, where, an excerpt, and what to do.
 
 use std::ops::Range;
+use std::sync::Arc;
 
 use anstyle::Style;
 use hausblatt_core::files::Snapshot;
@@ -52,12 +53,17 @@ pub struct DiagnosticJson {
     addresses: Vec<String>,
 }
 
+/// The text of the file that a place is in, read now where only its head is held; none where it can't be read.
+pub fn text_at(texts: &Snapshot, place: &Place) -> Option<Arc<str>> {
+    texts.file(&place.path)?.whole_text().ok()
+}
+
 /// A diagnostic as data. Lines and columns count from 1, columns in characters; the end is the column after the last one.
 pub fn json(texts: &Snapshot, diagnostic: &Diagnostic, addresses: &[String]) -> DiagnosticJson {
     let path = diagnostic.place.as_ref().map(|place| place.path.to_string());
     let range = diagnostic.place.as_ref().and_then(|place| {
-        let text = texts.file(&place.path)?.text()?;
-        Some((position(text, place.span.start as usize), position(text, place.span.end as usize)))
+        let text = text_at(texts, place)?;
+        Some((position(&text, place.span.start as usize), position(&text, place.span.end as usize)))
     });
     let (start, end) = range.unzip();
     DiagnosticJson {
@@ -130,7 +136,7 @@ pub fn drawn(texts: &Snapshot, diagnostic: &Diagnostic) -> String {
 /// The lines around a place, with its path before them and what is meant marked; without its text, only the path.
 fn excerpt(texts: &Snapshot, place: &Place, label: Option<&str>, colour: Style) -> String {
     let path = plain(&place.path);
-    let text = texts.file(&place.path).and_then(|node| node.text());
+    let text = text_at(texts, place);
     let whole_file = place.span == hausblatt_lang::text::source::Span::default();
     let Some(text) = text.filter(|text| !whole_file && !text.is_empty()) else {
         return match label {
@@ -138,10 +144,10 @@ fn excerpt(texts: &Snapshot, place: &Place, label: Option<&str>, colour: Style) 
             None => format!("{:MARGIN$}{path}\n", ""),
         };
     };
-    let range = inside(text, place.span.range());
-    let (number, column) = position(text, range.start);
+    let range = inside(&text, place.span.range());
+    let (number, column) = position(&text, range.start);
     let mut out = format!("{:MARGIN$}{path}:{number}:{column}\n", "");
-    let (lines, first, offset) = lines_around(text, &range);
+    let (lines, first, offset) = lines_around(&text, &range);
     let range = range.start - offset..range.end - offset;
     let lines: Vec<&str> = lines.split('\n').collect();
     let mut begins = 0;

@@ -1,12 +1,12 @@
 //! A resolved address, as text and as JSON.
 
-use hausblatt_core::text::codes;
 use std::fmt::Write;
 
 use hausblatt_core::analysis::explanation::{
     ExplainedContent, ExplainedLayout, ExplainedRung, ExplainedUse, Explanation, FileRef, Renders,
 };
 use hausblatt_core::lookup::resolution::{FileState, Used};
+use hausblatt_core::text::codes;
 use serde::Serialize;
 
 use crate::show::ladder;

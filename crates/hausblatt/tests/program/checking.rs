@@ -258,3 +258,31 @@ fn what_is_asked_for_wrongly_is_said() {
     let said = site.run(&["check"]);
     assert_eq!(said.code, 2, "{}", said.whole());
 }
+
+/// What reads only the beginning of a text names the places far behind it all the same.
+#[test]
+fn places_far_down_a_text_are_named_by_each_command() {
+    let site = Site::small();
+    let long = "A paragraph that is there to be long.\n\n".repeat(400);
+    site.write(
+        "content/pages/visit.md",
+        format!("---\ntitle: Visit\n---\n{long}![A gate](/media/nope.png)\n\n[Out](page:vist)\n"),
+    );
+    for arguments in [
+        ["check", "/visit/", "--color", "never"].as_slice(),
+        &["check", "content/pages/visit.md"],
+        &["check"],
+        &["render", "/visit/"],
+        &["resolve", "/visit/"],
+    ] {
+        let said = site.run(arguments);
+        let all = format!("{}{}", said.out, said.err);
+        for (line, text) in [(804, "nope.png"), (806, "page:vist")] {
+            let is_told = all.contains(&format!("content/pages/visit.md:{line}:")) || !all.contains("missing-media");
+            assert!(is_told, "{arguments:?} {text}: {all}");
+        }
+        assert!(!all.contains("visit.md:4"), "{arguments:?}: {all}");
+    }
+    let all = site.run(&["check", "/visit/", "--format", "json"]).out;
+    assert!(all.contains("\"line\": 804") && all.contains("\"line\": 806"), "{all}");
+}

@@ -1,6 +1,5 @@
 //! Names that belong to one address alone, so that a file there changes nothing else.
 
-use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 
@@ -10,6 +9,7 @@ use crate::change::copies::Refused;
 use crate::lookup::map::requests;
 use crate::lookup::request::{Request, page_address};
 use crate::lookup::resolution::{FileState, Resolution, ResolvedRung};
+use crate::text::codes;
 use crate::themes::theme::Theme;
 use crate::world::World;
 

@@ -57,7 +57,7 @@ fn passed(world: &World, survey: &Survey, own: FileId, name: &str) -> Vec<(Strin
         let tries = ladder(&world.site, request).iter().any(|rung| rung.name == name);
         if tries {
             let file = world.lineage.file(winner);
-            let by = file.name.trim_start_matches("templates/").to_owned();
+            let by = file.name.template().unwrap_or(&file.name).to_owned();
             found.push((request.address.clone(), by, world.lineage.theme_of(winner).name.clone()));
         }
     }

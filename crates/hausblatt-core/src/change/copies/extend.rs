@@ -1,13 +1,14 @@
 //! A file that extends the inherited one, and the slots that it could fill.
 
-use crate::text::codes;
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::{self, Survey};
 use crate::change::copies::effect::effect;
 use crate::change::copies::{Override, Planned, Refused, What, supposed, write_of};
-use crate::themes::lineage::{FileId, Role};
+use crate::text::codes;
+use crate::themes::file_name::Role;
+use crate::themes::lineage::FileId;
 use crate::themes::originals;
 use crate::themes::theme::Theme;
 use crate::world::World;

@@ -4,11 +4,10 @@ mod alone;
 mod effect;
 mod extend;
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::error::Error;
 use std::fmt::{self, Display, Formatter};
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 
@@ -17,6 +16,7 @@ use crate::files::edit::Write;
 use crate::lookup::file_argument::with_ending;
 use crate::lookup::request::Request;
 use crate::lookup::resolution::Resolution;
+use crate::text::codes;
 use crate::text::shell::word;
 use crate::themes::lineage::FileId;
 use crate::themes::originals::{self, Original};

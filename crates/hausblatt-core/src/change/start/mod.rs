@@ -3,7 +3,6 @@
 mod site;
 mod texts;
 
-use crate::text::codes;
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
@@ -16,10 +15,11 @@ use crate::lookup::file_argument::{self, theme_file};
 use crate::lookup::map::{self, requests};
 use crate::model::content::Section;
 use crate::schema::fields::Field;
+use crate::text::codes;
 use crate::text::data::yaml;
 use crate::text::shell::word;
 use crate::text::slug::{is_id, is_slug, slug, title_of};
-use crate::themes::lineage::Role;
+use crate::themes::file_name::Role;
 use crate::themes::originals::{self, Original};
 use crate::themes::theme;
 use crate::world::World;

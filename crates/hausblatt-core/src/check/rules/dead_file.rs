@@ -1,6 +1,5 @@
 //! A theme file that nothing can ask for.
 
-use crate::text::codes;
 use std::collections::BTreeSet;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -9,6 +8,7 @@ use hausblatt_lang::text::source::Span;
 use crate::analysis::reach::Survey;
 use crate::analysis::states::{State, states};
 use crate::check::{Check, Look};
+use crate::text::codes;
 use crate::text::shell::word;
 use crate::world::World;
 

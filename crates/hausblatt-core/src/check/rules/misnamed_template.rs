@@ -10,7 +10,7 @@ use crate::analysis::reach::Survey;
 use crate::analysis::states::{State, states};
 use crate::check::{Check, Look};
 use crate::text::shell::word;
-use crate::themes::lineage::Role;
+use crate::themes::file_name::Role;
 use crate::world::World;
 
 /// The check.
@@ -39,7 +39,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
     }
     let tried = Tried::of(world);
     let found = waiting.into_iter().filter_map(|file| {
-        let name = file.name.strip_prefix("templates/")?;
+        let name = file.name.template()?;
         let (stem, _) = Ending::split(name)?;
         let meant = meant(world, name, &tried)?;
         let message = format!("no request uses \"{stem}\"");

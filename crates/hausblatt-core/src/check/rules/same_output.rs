@@ -1,11 +1,11 @@
 //! Two things that a build would published in one file.
 
-use crate::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::Survey;
 use crate::build::meeting;
 use crate::check::{Check, Look};
+use crate::text::codes;
 use crate::world::World;
 
 /// The check.

@@ -1,15 +1,15 @@
 //! A folder of a theme whose name is nearly one that Hausblatt knows.
 
-use hausblatt_lang::text::code::Code;
 use std::collections::BTreeMap;
 
+use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::is_slip;
 
 use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};
-use crate::themes::lineage::Role;
+use crate::themes::file_name::Role;
 use crate::themes::theme::FOLDERS;
 use crate::world::World;
 

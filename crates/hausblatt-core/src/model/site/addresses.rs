@@ -1,10 +1,9 @@
 //! Which address leads to what: every thing of a site takes its own, and no two meet.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
@@ -19,6 +18,7 @@ use crate::model::site::{Site, content_id};
 use crate::model::taxonomy::TermId;
 use crate::schema::config::{Front, PeriodPart, placeholders};
 use crate::text::address::{shortened, unusable};
+use crate::text::codes;
 use crate::text::slug::{is_slug, slug, title_of};
 
 /// What is at an address.

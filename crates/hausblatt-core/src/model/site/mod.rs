@@ -6,7 +6,6 @@ mod order;
 mod reading;
 mod references;
 
-use crate::text::codes;
 use std::cmp::Ordering;
 use std::collections::hash_map::Entry as MapEntry;
 use std::sync::{Arc, OnceLock};
@@ -25,6 +24,7 @@ use crate::model::tables::{self, Table};
 use crate::model::taxonomy::{Taxonomy, Term, TermId};
 use crate::schema::config::{CollectionConfig, Config, Front, RouteConfig};
 use crate::schema::fields::{self, Conversion};
+use crate::text::codes;
 use crate::text::markdown;
 use order::SortKey;
 

@@ -1,6 +1,5 @@
 //! All content files, read.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -15,6 +14,7 @@ use crate::model::site::Sources;
 use crate::model::taxonomy::Taxonomy;
 use crate::schema::config::{self, Config};
 use crate::schema::fields::Field;
+use crate::text::codes;
 
 /// Reads the content of a site; the terms that it names join the taxonomies.
 pub fn read(

@@ -1,6 +1,5 @@
 //! `[collections.NAME]`.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -9,6 +8,7 @@ use hausblatt_lang::text::suggest::{did_you_mean, nearest};
 
 use crate::schema::config::{Config, Placed, check_name, fault_of_address, placed_address, placeholders};
 use crate::schema::fields::{self, Field};
+use crate::text::codes;
 use crate::text::data::Data;
 use crate::text::reader::{self, Reader};
 use crate::text::slug::is_slug;

@@ -1,6 +1,5 @@
 //! `[ladders]`: ladders that replace those of their kinds.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -8,6 +7,7 @@ use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::schema::config::{Config, placeholders};
+use crate::text::codes;
 use crate::text::data::Entry;
 use crate::text::reader::Reader;
 

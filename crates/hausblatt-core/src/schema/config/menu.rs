@@ -1,8 +1,8 @@
 //! `[menus]`.
 
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 

@@ -1,9 +1,8 @@
 //! `hausblatt.toml`: typed, validated, with the place of what may have to be reported.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::value::datum::Datum;
@@ -20,6 +19,7 @@ mod route;
 mod taxonomy;
 
 use crate::schema::fields::{self, Conversion, Field};
+use crate::text::codes;
 use crate::text::data::Entry;
 use crate::text::markdown::RawHtml;
 use crate::text::reader::{Reader, named};

@@ -1,13 +1,13 @@
 //! `[routes.NAME]`, `[search]` and `[errors]`: requests that are not content.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
 use crate::schema::config::{Placed, fault_of_address, placed, placed_address, placeholders};
+use crate::text::codes;
 use crate::text::data::{Data, Entry};
 use crate::text::reader::{self, Reader, named};
 use crate::text::slug::is_slug;

@@ -1,14 +1,14 @@
 //! `[taxonomies.NAME]`.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::schema::config::{Config, Placed, check_name, fault_of_address, placed, placed_address, placeholders};
+use crate::text::codes;
 use crate::text::data::Data;
 use crate::text::names::{BUILT_IN, KEYS};
 use crate::text::reader::{self, Reader, named};

@@ -1,6 +1,5 @@
 //! Values converted to the types of their fields.
 
-use crate::text::codes;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -13,6 +12,7 @@ use hausblatt_lang::value::shape::{Interner, Shape};
 use crate::schema::fields::Picture;
 use crate::schema::fields::colors::{FUNCTIONS, NAMED};
 use crate::schema::fields::{Conversion, Field, FieldType, Group};
+use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry};
 
 /// Converts a value to its declared type.

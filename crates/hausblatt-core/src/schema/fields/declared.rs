@@ -1,15 +1,15 @@
 //! Declarations of fields.
 
-use crate::text::codes;
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::{Arc, OnceLock};
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::datum::Datum;
 
 use crate::schema::fields::{Field, FieldType, Group};
+use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry};
 use crate::text::reader::{Reader, named};
 

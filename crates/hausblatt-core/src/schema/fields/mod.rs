@@ -5,9 +5,9 @@ mod convert;
 mod declared;
 mod picture;
 
-use hausblatt_lang::text::codes as lang_codes;
 use std::sync::{Arc, OnceLock};
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::types::Type;
