@@ -9,6 +9,25 @@ use crate::world::{Unloadable, World};
 impl World {
     /// Makes the World of `snapshot` as it is asked for.
     ///
+    /// ```
+    /// use hausblatt_core::SiteOptions;
+    /// use hausblatt_core::files::Snapshot;
+    /// use hausblatt_core::jiff::civil::date;
+    /// use hausblatt_core::lookup::map::map;
+    /// use hausblatt_core::world::World;
+    ///
+    /// let snapshot = Snapshot::in_memory([
+    ///     ("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"bare\"\n"),
+    ///     ("content/pages/visit.md", "Come in."),
+    ///     ("themes/bare/hausblatt-theme.toml", ""),
+    ///     ("themes/bare/templates/fallback.html", "+{content.body}"),
+    /// ]);
+    /// let world = World::load(snapshot, SiteOptions::on(date(2026, 5, 1)))?;
+    /// let addresses: Vec<String> = map(&world).into_iter().map(|entry| entry.address).collect();
+    /// assert_eq!(addresses, ["/robots.txt", "/sitemap.xml", "/visit/", "/404.html"]);
+    /// # Ok::<(), hausblatt_core::world::Unloadable>(())
+    /// ```
+    ///
     /// # Errors
     /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
     pub fn load(snapshot: Snapshot, asking: SiteOptions) -> Result<Self, Unloadable> {

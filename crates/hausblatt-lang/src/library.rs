@@ -81,7 +81,7 @@ impl Library {
     }
 
     /// The names of the components for files of an ending.
-    pub fn component_names(&self, ending: Ending) -> impl Iterator<Item = &str> {
+    pub(crate) fn component_names(&self, ending: Ending) -> impl Iterator<Item = &str> {
         self.components[ending as usize].keys().map(String::as_str)
     }
 
@@ -274,7 +274,7 @@ impl Library {
     }
 
     /// The slots of a file and of those it extends.
-    pub fn slots_of(&self, id: UnitId) -> Vec<Symbol> {
+    pub(crate) fn slots_of(&self, id: UnitId) -> Vec<Symbol> {
         let mut slots = Vec::new();
         let mut at = Some(id);
         for _ in 0..self.units.len() {

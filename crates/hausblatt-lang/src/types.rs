@@ -49,7 +49,7 @@ pub enum Unlisted {
 
 /// The members of one sort of record.
 #[derive(Clone, Debug)]
-pub struct RecordType {
+pub(crate) struct RecordType {
     /// What it is called in messages: "the request".
     pub name: String,
     /// Its members.
@@ -99,7 +99,7 @@ impl Globals {
     }
 
     /// The number of the value `name`, if prepare files may set it.
-    pub fn settable(&self, name: &str) -> Option<u16> {
+    pub(crate) fn settable(&self, name: &str) -> Option<u16> {
         self.index.get(name).copied().filter(|number| self.settable.contains(number))
     }
 
@@ -109,7 +109,7 @@ impl Globals {
     }
 
     /// Whether the value `number` is the same for every request.
-    pub fn is_constant(&self, number: u16) -> bool {
+    pub(crate) fn is_constant(&self, number: u16) -> bool {
         self.constant.contains(&number)
     }
 
@@ -148,7 +148,7 @@ impl Globals {
     }
 
     /// A record type.
-    pub fn record_type(&self, id: RecordId) -> Option<&RecordType> {
+    pub(crate) fn record_type(&self, id: RecordId) -> Option<&RecordType> {
         self.records.get(id.0)
     }
 }

@@ -26,6 +26,6 @@ pub fn of_file(node: &FileNode) -> Vec<Diagnostic> {
 }
 
 /// The conflicts in all files that are published as they are.
-pub fn of_site(world: &World) -> Vec<Diagnostic> {
+pub(crate) fn of_site(world: &World) -> Vec<Diagnostic> {
     public::files(world).into_iter().flat_map(|(_, node)| of_file(node)).collect()
 }

@@ -18,7 +18,7 @@ const CODES: [Code; 3] = [codes::CHOICE_NOT_ALLOWED, codes::CHOICE_HIDDEN, codes
 
 /// Why content does not get the template that it chooses.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum ChoiceProblem {
+pub(crate) enum ChoiceProblem {
     /// The template is for other content: the kinds that it is for.
     NotAllowed(Vec<String>),
     /// This theme hides it.
@@ -93,7 +93,7 @@ impl ChoiceProblem {
 }
 
 /// Whether a diagnostic says what the note on an answer says too.
-pub fn is_told_by_note(diagnostic: &Diagnostic) -> bool {
+pub(crate) fn is_told_by_note(diagnostic: &Diagnostic) -> bool {
     CODES.iter().any(|code| code.name == diagnostic.code)
 }
 

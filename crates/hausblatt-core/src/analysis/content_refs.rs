@@ -18,7 +18,7 @@ use crate::text::markdown;
 use crate::world::World;
 
 /// What front matter asks for without result: chosen templates, trays, images and links in fields.
-pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
+pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     let trays: Vec<&str> = world
         .library
@@ -63,7 +63,7 @@ pub fn of_front_matter(world: &World) -> Vec<Diagnostic> {
 }
 
 /// What the configuration asks for without result: images of terms, and links and images in settings.
-pub fn of_configuration(world: &World) -> Vec<Diagnostic> {
+pub(crate) fn of_configuration(world: &World) -> Vec<Diagnostic> {
     let config = &world.site.config;
     let mut found = Vec::new();
     for (image, _) in
@@ -171,7 +171,7 @@ fn choice(world: &World, id: ContentId, content: &Content) -> Option<Diagnostic>
 }
 
 /// The images that live content names without an alt, by address, each with the places that name it.
-pub fn images_without_alt(world: &World) -> FxHashMap<String, Vec<Place>> {
+pub(crate) fn images_without_alt(world: &World) -> FxHashMap<String, Vec<Place>> {
     let mut found: FxHashMap<String, Vec<Place>> = FxHashMap::default();
     for (_, content) in world.site.ids().filter(|(_, content)| content.is_live()) {
         let fields: &[Field] = match content.home {
@@ -219,7 +219,7 @@ fn silent_in_field(of: &FieldType, data: &Data, add: &mut dyn FnMut(String, &Dat
 
 impl World {
     /// The images that live content names without an alt, by address, each with the places that name it.
-    pub fn images_without_alt(&self) -> &FxHashMap<String, Vec<Place>> {
+    pub(crate) fn images_without_alt(&self) -> &FxHashMap<String, Vec<Place>> {
         self.silent_images.get_or_init(|| images_without_alt(self))
     }
 }

@@ -16,10 +16,10 @@ use crate::text::toml_data;
 use crate::world::World;
 
 /// What becomes of a name that renders nothing: what it waits for, or why nothing can ask for it.
-pub type Waiting = Result<String, String>;
+pub(crate) type Waiting = Result<String, String>;
 
 /// The names that the site's requests try, so that it need not be asked anew for each file.
-pub struct Tried {
+pub(crate) struct Tried {
     /// For each name: how many requests try it, the first of them, and the name that answers that.
     names: FxHashMap<String, (usize, String, Option<String>)>,
 }
@@ -49,7 +49,7 @@ impl Tried {
 ///
 /// # Errors
 /// Why no request can ask for it.
-pub fn waits_for(world: &World, tried: &Tried, name: &str) -> Waiting {
+pub(crate) fn waits_for(world: &World, tried: &Tried, name: &str) -> Waiting {
     if let Some((count, address, winner)) = tried.names.get(name) {
         let by = winner.as_deref().map_or("something built in", |winner| winner.trim_start_matches("templates/"));
         return Ok(match count {

@@ -245,7 +245,7 @@ pub fn fills(world: &World, id: FileId) -> Vec<String> {
 
 /// The files that fill a slot of a file from outside: of a layout those that it surrounds, of a partial or a component
 /// those that call it.
-pub fn fillers<'w>(world: &'w World, id: FileId, slot: &str) -> impl Iterator<Item = FileId> + use<'w> {
+pub(crate) fn fillers<'w>(world: &'w World, id: FileId, slot: &str) -> impl Iterator<Item = FileId> + use<'w> {
     let (role, name) = (world.lineage.file(id).role, world.lineage.file(id).name.clone());
     let symbol = world.symbols.find(slot);
     world.lineage.ids().map(|(id, _)| id).filter(move |&other| {

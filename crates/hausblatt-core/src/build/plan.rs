@@ -31,7 +31,7 @@ pub struct Job {
 
 impl Job {
     /// Whether it counts as a page of the site.
-    pub fn is_page(&self) -> bool {
+    pub(crate) fn is_page(&self) -> bool {
         matches!(self.output, Output::Page(_) | Output::Redirect(_))
     }
 

@@ -34,7 +34,7 @@ pub struct Kept {
 
 impl Kept {
     /// Whether it was written, and not only meant to be.
-    pub fn is_written(&self) -> bool {
+    pub(crate) fn is_written(&self) -> bool {
         self.modified != 0
     }
 }
@@ -125,7 +125,7 @@ impl Record {
     }
 
     /// Whether a build of these inputs on that day would published the same.
-    pub fn is_of(&self, digest: u64, today: Date) -> bool {
+    pub(crate) fn is_of(&self, digest: u64, today: Date) -> bool {
         self.digest == digest && self.days.as_ref().is_some_and(|days| days.hold(today))
     }
 
@@ -135,7 +135,7 @@ impl Record {
     }
 
     /// The same with the paths that are about to be written, so that an interrupted build's files are known.
-    pub fn with_intended<'p>(&self, paths: impl Iterator<Item = &'p str>) -> Self {
+    pub(crate) fn with_intended<'p>(&self, paths: impl Iterator<Item = &'p str>) -> Self {
         let mut record = Self { digest: 0, ..self.clone() };
         for path in paths {
             record.files.entry(path.to_owned()).or_default();
@@ -144,7 +144,7 @@ impl Record {
     }
 
     /// Keeps what a second run has to repeat.
-    pub fn keep_report(&mut self, world: &World, report: &Report) {
+    pub(crate) fn keep_report(&mut self, world: &World, report: &Report) {
         self.pages = report.pages;
         self.bytes = report.bytes;
         self.failed = report.failed.clone();

@@ -12,7 +12,7 @@ use crate::files::{FileNode, Files, Kind, Links, Look};
 
 /// The output folder, and where it is.
 #[derive(Clone, Copy)]
-pub struct OutputFolder<'o> {
+pub(crate) struct OutputFolder<'o> {
     /// The file system that it is in.
     pub files: &'o dyn Files,
     /// The folder, as a real path.
@@ -78,7 +78,7 @@ fn modified(look: &Look) -> u64 {
 }
 
 /// Whether the file at `path` is as the record has it.
-pub fn is_as_kept(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
+pub(crate) fn is_as_kept(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
     kept.is_written()
         && out.look(path).is_ok_and(|look| {
             look.kind == Kind::File && look.stamp.length == kept.length && modified(&look) == kept.modified
@@ -87,7 +87,7 @@ pub fn is_as_kept(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
 
 /// Whether the file at `path` holds the bytes that a build wrote there: it is as the record has it, or it was only touched
 /// since. What an ended build only meant to write is not known to be ours.
-pub fn is_ours(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
+pub(crate) fn is_ours(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
     if is_as_kept(out, path, kept) {
         return true;
     }
@@ -113,7 +113,7 @@ fn hash_of_file(out: OutputFolder<'_>, path: &str) -> io::Result<u64> {
 }
 
 /// Whether a path names something below the folder it is joined to.
-pub fn is_inside(path: &str) -> bool {
+pub(crate) fn is_inside(path: &str) -> bool {
     Path::new(path).components().all(|part| matches!(part, std::path::Component::Normal(_))) && !path.is_empty()
 }
 

@@ -43,7 +43,7 @@ pub fn added_by(world: &World, writes: &[Write]) -> Vec<Diagnostic> {
 const ATTEMPTS: usize = 3;
 
 /// Of these changes those that add no problem, and what would be wrong with the others.
-pub fn without_new_problems(world: &World, mut writes: Vec<Write>) -> (Vec<Write>, Vec<Diagnostic>) {
+pub(crate) fn without_new_problems(world: &World, mut writes: Vec<Write>) -> (Vec<Write>, Vec<Diagnostic>) {
     let mut problems = Vec::new();
     for _ in 0..ATTEMPTS {
         let new = added_by(world, &writes);

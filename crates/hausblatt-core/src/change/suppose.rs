@@ -48,6 +48,27 @@ pub enum Front {
 
 /// The World in which a supposition holds.
 ///
+/// ```
+/// # use hausblatt_core::files::Snapshot;
+/// # use hausblatt_core::{Routed, SiteOptions, jiff::civil::date, world::World};
+/// use hausblatt_core::change::suppose::{Supposition, suppose};
+///
+/// # let snapshot = Snapshot::in_memory([
+/// #     ("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"bare\"\n"),
+/// #     ("themes/bare/hausblatt-theme.toml", ""),
+/// #     ("themes/bare/templates/page.html", "<p>1</p>"),
+/// #     ("themes/bare/templates/fallback.html", "<p>2</p>"),
+/// #     ("content/pages/visit.md", ""),
+/// # ]);
+/// # let world = World::load(snapshot, SiteOptions::on(date(2026, 5, 1))).map_err(|error| error.0)?;
+/// let supposition = Supposition { without: vec!["page".to_owned()], ..Supposition::default() };
+/// let after = suppose(&world, &supposition)?;
+/// # let Routed::Request(request) = after.route("/visit/") else { panic!() };
+/// let winner = after.resolve(request).winner.unwrap();
+/// assert_eq!(after.file_ref(winner).name, "templates/fallback.html");
+/// # Ok::<(), Vec<hausblatt_core::lang::text::diagnostic::Diagnostic>>(())
+/// ```
+///
 /// # Errors
 /// What it names and is not there, or why no site could be loaded then.
 pub fn suppose(world: &World, supposition: &Supposition) -> Result<World, Vec<Diagnostic>> {

@@ -9,7 +9,7 @@ use crate::schema::config::Allowance;
 use crate::world::World;
 
 /// An exception of nothing known.
-pub const UNKNOWN: Check = Check {
+pub(crate) const UNKNOWN: Check = Check {
     code: Code {
         name: "unknown-code",
         severity: Severity::Warning,
@@ -20,7 +20,7 @@ pub const UNKNOWN: Check = Check {
 };
 
 /// An exception that is not needed.
-pub const UNUSED: Check = Check {
+pub(crate) const UNUSED: Check = Check {
     code: Code {
         name: "unused-exception",
         severity: Severity::Warning,
@@ -31,7 +31,7 @@ pub const UNUSED: Check = Check {
 };
 
 /// Takes out what is allowed, and adds what is wrong with the allowances.
-pub fn sift(world: &World, scope: &Scope, found: &mut Vec<Finding>) {
+pub(crate) fn sift(world: &World, scope: &Scope, found: &mut Vec<Finding>) {
     let config = &world.site.config;
     let mut about = Vec::new();
     let codes: Vec<&str> = codes().into_iter().map(|code| code.name).collect();

@@ -12,7 +12,7 @@ use crate::text::address::{self, joined_address};
 use crate::world::World;
 
 /// A link of a page.
-pub struct Leading<'v> {
+pub(crate) struct Leading<'v> {
     /// Where its tag begins in the page.
     pub at: Option<usize>,
     /// The name of its element.

@@ -20,7 +20,7 @@ use crate::text::codes;
 use crate::world::World;
 
 /// A page in which something was found, and where each piece of it was written.
-pub struct Located<'w> {
+pub(crate) struct Located<'w> {
     world: &'w World,
     request: &'w Request,
     plain: Page,

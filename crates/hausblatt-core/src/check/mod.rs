@@ -1,6 +1,6 @@
 //! What is wrong with a site, found by reading, compiling and rendering all of it.
 //!
-//! Each check is a file here: its code, its words, what it looks at, its tests. [`CHECKS`] lists them all, with what is
+//! Each check is a file here: its code, its words, what it looks at, its tests. `OWN` of `rules/mod.rs` lists them all, with what is
 //! reported already when a site is loaded and its pages are rendered (`text/codes.rs` here and in the language).
 
 use std::sync::Arc;
@@ -119,6 +119,24 @@ fn at_theme(world: &World) -> Arc<str> {
 }
 
 /// Finds what is wrong, in the order of the files; what the site allows is left out.
+///
+/// ```
+/// # use hausblatt_core::files::Snapshot;
+/// # use hausblatt_core::{SiteOptions, jiff::civil::date, world::World};
+/// use hausblatt_core::check::{Scope, run};
+///
+/// # let snapshot = Snapshot::in_memory([
+/// #     ("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"bare\"\n[front]\npage = \"visit\"\n"),
+/// #     ("themes/bare/hausblatt-theme.toml", ""),
+/// #     ("themes/bare/templates/fallback.html", "<p>1</p>"),
+/// #     ("themes/bare/templates/pge.html", "<p>1</p>"),
+/// #     ("content/pages/visit.md", ""),
+/// # ]);
+/// # let world = World::load(snapshot, SiteOptions::on(date(2026, 5, 1)))?;
+/// let found = run(&world, &Scope::Whole, &|done, all| println!("{done} of {all}"));
+/// assert!(found.iter().any(|finding| finding.diagnostic.code == "dead-file"));
+/// # Ok::<(), hausblatt_core::world::Unloadable>(())
+/// ```
 pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding> {
     let requests = match scope {
         Scope::Whole => requests(world),

@@ -15,7 +15,7 @@ use crate::check::tag_at;
 
 /// An element of a page.
 #[derive(Debug)]
-pub struct Element {
+pub(crate) struct Element {
     name: QualName,
     /// Its attributes; of one written twice, the first.
     pub attributes: Vec<Attribute>,
@@ -41,7 +41,7 @@ impl Element {
 
 /// What a parser stumbled on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Trouble {
+pub(crate) enum Trouble {
     /// An attribute is written twice in one tag.
     AttributeTwice,
     /// A part of a document that was there already: a doctype, `html`, `head` or `body`.
@@ -58,7 +58,7 @@ pub enum Trouble {
 
 /// A trouble and the place in the page where it begins.
 #[derive(Clone, Debug)]
-pub struct Stumble {
+pub(crate) struct Stumble {
     /// What sort it is.
     pub trouble: Trouble,
     /// The byte of the page.
@@ -69,7 +69,7 @@ pub struct Stumble {
 
 /// A page as it was read.
 #[derive(Debug, Default)]
-pub struct Parsed {
+pub(crate) struct Parsed {
     /// The document, at 0 and without a name, then the elements in the order in which they begin.
     pub elements: Vec<Element>,
     /// What the parser stumbled on.
@@ -120,7 +120,7 @@ impl Parsed {
     }
 
     /// Whether anything can be seen in the elements for which `inside` holds, or in one within them.
-    pub fn shows_anything(&self, inside: impl Fn(&Element) -> bool) -> bool {
+    pub(crate) fn shows_anything(&self, inside: impl Fn(&Element) -> bool) -> bool {
         let mut within = vec![false; self.elements.len()];
         for (at, element) in self.elements.iter().enumerate() {
             let hidden = matches!(element.name(), "script" | "style" | "template" | "title" | "noscript");

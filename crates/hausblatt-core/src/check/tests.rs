@@ -47,13 +47,13 @@ pub fn told(code: &str, files: &[(&str, &str)]) -> Vec<String> {
 }
 
 /// Whether a code is reported at a line of the template that holds this HTML.
-pub fn in_page(code: &str, html: &str, line: usize) {
+pub(crate) fn in_page(code: &str, html: &str, line: usize) {
     let files = [("themes/t/templates/page.html", html)];
     assert_eq!(told(code, &files), [format!("themes/t/templates/page.html:{line}")], "{html}");
 }
 
 /// Whether nothing at all is reported of a template that holds this HTML.
-pub fn quiet_page(html: &str) {
+pub(crate) fn quiet_page(html: &str) {
     let (_, found) = found(&[("themes/t/templates/page.html", html)]);
     let told: Vec<String> = found.iter().map(|it| format!("{:?}", it.diagnostic)).collect();
     assert!(told.is_empty(), "{html}: {told:#?}");

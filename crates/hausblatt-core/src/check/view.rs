@@ -7,7 +7,7 @@ use crate::lookup::request::Request;
 use crate::world::World;
 
 /// A rendered page.
-pub struct View<'v> {
+pub(crate) struct View<'v> {
     /// The site.
     pub world: &'v World,
     /// What was asked.
@@ -18,12 +18,17 @@ pub struct View<'v> {
 
 impl View<'_> {
     /// Whether it is a document of its own, and not a part for other pages.
-    pub fn is_document(&self) -> bool {
+    pub(crate) fn is_document(&self) -> bool {
         self.page.has_doctype || self.page.has_html
     }
 
     /// Reports each trouble of one sort.
-    pub fn troubles(&self, trouble: Trouble, found: &mut Vec<Found>, told: impl Fn(&str) -> (String, &'static str)) {
+    pub(crate) fn troubles(
+        &self,
+        trouble: Trouble,
+        found: &mut Vec<Found>,
+        told: impl Fn(&str) -> (String, &'static str),
+    ) {
         for stumble in self.page.stumbles.iter().filter(|stumble| stumble.trouble == trouble) {
             let (message, help) = told(&stumble.what);
             found.push(Found::at(Some(stumble.at), message, help));

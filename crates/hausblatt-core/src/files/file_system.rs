@@ -213,7 +213,7 @@ impl dyn Files + '_ {
     ///
     /// # Errors
     /// When one can't be made, or something else has its name.
-    pub fn create_folders(&self, folder: &Path) -> io::Result<()> {
+    pub(crate) fn create_folders(&self, folder: &Path) -> io::Result<()> {
         match self.look(folder, Links::Follow) {
             Ok(look) if look.kind == Kind::Folder => return Ok(()),
             Ok(_) => return Err(io::Error::new(io::ErrorKind::AlreadyExists, "a file is where a folder should be")),

@@ -123,7 +123,7 @@ const FORMER: &str = "formerly";
 ///
 /// # Errors
 /// Why the front matter can't be changed by machine.
-pub fn with_former(text: &str, addresses: &[&str]) -> Result<String, Diagnostic> {
+pub(crate) fn with_former(text: &str, addresses: &[&str]) -> Result<String, Diagnostic> {
     let front = front::read(text);
     let fault = |message: String, help: &str| Err(Diagnostic::of(&codes::FRONT_MATTER, message).help(help));
     if let Some(problem) = &front.problem {

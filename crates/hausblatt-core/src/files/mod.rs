@@ -13,6 +13,7 @@ mod stamp;
 
 pub use file_system::{Entry, Files, Kind, Links, Look, Reader};
 pub use node::{Body, FileNode};
-pub use scan::{LeftOut, ORIGINALS, PARTS, Why};
+pub(crate) use scan::ORIGINALS;
+pub use scan::{LeftOut, PARTS, Why};
 pub use snapshot::{Depth, Snapshot};
 pub use stamp::Stamp;

@@ -144,7 +144,7 @@ impl FileNode {
     ///
     /// # Errors
     /// As [`Files::copy`].
-    pub fn copy_to(&self, files: &dyn Files, target: &Path) -> io::Result<()> {
+    pub(crate) fn copy_to(&self, files: &dyn Files, target: &Path) -> io::Result<()> {
         match &self.files {
             Some(_) => files.copy(&self.disk, target),
             None => files.create(target, &self.bytes()?, None),

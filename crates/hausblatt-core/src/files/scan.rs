@@ -15,7 +15,7 @@ use crate::text::codes;
 /// Folders and files of a site that belong to it; all else in its folder is none of ours.
 pub const PARTS: &[&str] = &["hausblatt.toml", "content", "media", "tables", "themes"];
 /// The folder in a theme that keeps the originals of what it copied.
-pub const ORIGINALS: &str = ".originals";
+pub(crate) const ORIGINALS: &str = ".originals";
 
 /// The folders that were listed.
 #[derive(Debug, Default)]

@@ -19,7 +19,7 @@ use crate::text::markdown::{self, RawHtml};
 use crate::world::World;
 
 /// What the text of some content asks for without result: broken links, and files that are not there.
-pub fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
+pub(crate) fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
     let content = world.site.content(id);
     let fault = |(link, range): (String, Range<usize>)| {
         let span = Span::new(content.body + range.start, content.body + range.end);

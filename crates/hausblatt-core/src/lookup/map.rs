@@ -87,7 +87,7 @@ fn entry(world: &World, address: &str) -> MapEntry {
 }
 
 /// The map's line for a resolution.
-pub fn of_resolution(world: &World, resolution: &Resolution) -> MapEntry {
+pub(crate) fn of_resolution(world: &World, resolution: &Resolution) -> MapEntry {
     let request = &resolution.request;
     let winner = resolution.winner.map(|id| world.lineage.file(id));
     let Status { code, location, rendered, .. } = world.status(resolution);
@@ -105,7 +105,7 @@ pub fn of_resolution(world: &World, resolution: &Resolution) -> MapEntry {
 }
 
 /// The name of the layout around an answer.
-pub fn layout_name(world: &World, resolution: &Resolution) -> Option<String> {
+pub(crate) fn layout_name(world: &World, resolution: &Resolution) -> Option<String> {
     match &resolution.layout {
         LayoutChoice::Files(files) => {
             let name = &world.lineage.file(*files.first()?).name;

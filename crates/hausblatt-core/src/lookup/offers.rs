@@ -26,13 +26,13 @@ pub fn check(world: &World) -> Vec<Diagnostic> {
 }
 
 /// Why the nearest file `offered/NAME.html` can't be chosen by any content, and what to do.
-pub fn why_not_offered(world: &World, name: &str) -> Option<(String, String)> {
+pub(crate) fn why_not_offered(world: &World, name: &str) -> Option<(String, String)> {
     let id = world.lineage.nearest(&format!("{FOLDER}{name}.html"))?;
     reason_of(world, world.lineage.file(id))
 }
 
 /// Why a file that looks offered can't be chosen by any content, and what to do; none if it can.
-pub fn reason_of(world: &World, file: &ThemeFile) -> Option<(String, String)> {
+pub(crate) fn reason_of(world: &World, file: &ThemeFile) -> Option<(String, String)> {
     let name = &*file.name;
     let Some(rest) = name.strip_prefix(FOLDER) else {
         let stem = name.rsplit('/').next().unwrap_or(name);
@@ -64,7 +64,7 @@ pub fn reason_of(world: &World, file: &ThemeFile) -> Option<(String, String)> {
 }
 
 /// Why content can't have the offered template `name`, where there is a file that might be meant.
-pub fn why_not(world: &World, name: &str) -> Option<String> {
+pub(crate) fn why_not(world: &World, name: &str) -> Option<String> {
     if let Some(theme) = world.lineage.outside(&world.snapshot, &format!("{FOLDER}{name}.html")) {
         return Some(format!("only the theme {theme} has it, which is not in the lineage"));
     }

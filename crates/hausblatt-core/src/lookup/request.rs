@@ -7,7 +7,7 @@ use crate::model::site::{Period, Site, Target};
 use crate::model::taxonomy::TermId;
 
 /// How many results are on a page of a search.
-pub const RESULTS: usize = 10;
+pub(crate) const RESULTS: usize = 10;
 
 /// What sort of request it is.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -299,7 +299,7 @@ fn numbered(site: &Site, path: &str) -> Option<Routed> {
 }
 
 /// The address of a listing's page.
-pub fn page_address(listing: &str, number: u32) -> String {
+pub(crate) fn page_address(listing: &str, number: u32) -> String {
     if number <= 1 { listing.to_owned() } else { format!("{listing}page/{number}/") }
 }
 

@@ -299,7 +299,7 @@ fn layout_of(world: &World, winner: FileId, after: &[FileId]) -> LayoutChoice {
 }
 
 /// A layout and those around it, as `asker` asks for it.
-pub fn layouts_from(world: &World, name: Placed, asker: FileId) -> LayoutChoice {
+pub(crate) fn layouts_from(world: &World, name: Placed, asker: FileId) -> LayoutChoice {
     let mut layouts = Vec::new();
     let mut next = Some((name, asker));
     while let Some((name, asker)) = next {
@@ -320,7 +320,7 @@ pub fn layouts_from(world: &World, name: Placed, asker: FileId) -> LayoutChoice 
 
 impl World {
     /// The partials that a file calls, or may call where it computes their names.
-    pub fn calls_of(&self, file: FileId) -> Vec<Use> {
+    pub(crate) fn calls_of(&self, file: FileId) -> Vec<Use> {
         let Some(program) = self.program(file) else { return Vec::new() };
         let found = |asked_as: &str, name: &str, unit: UnitId| Use {
             what: Used::Partial,

@@ -118,7 +118,7 @@ impl Content {
     }
 
     /// The summary that it says, or else its first paragraph; may be empty.
-    pub fn summary_text(&self) -> String {
+    pub(crate) fn summary_text(&self) -> String {
         match &self.summary {
             Some(summary) => summary.to_string(),
             None => self.markdown(markdown::first_paragraph),
@@ -126,7 +126,7 @@ impl Content {
     }
 
     /// Whether visitors can see it.
-    pub fn is_live(&self) -> bool {
+    pub(crate) fn is_live(&self) -> bool {
         self.state == State::Live
     }
 }
@@ -156,7 +156,7 @@ pub struct Reading<'r> {
     pub shape: &'r Arc<Shape>,
 }
 
-/// A file that was read; its terms and its undeclared fields are still to be entered in the [`ContentRegistry`].
+/// A file that was read; its terms and its undeclared fields are still to be entered in the `ContentRegistry`.
 pub struct Read {
     /// What it holds; nothing where its name is no id.
     pub content: Option<Content>,
@@ -167,7 +167,7 @@ pub struct Read {
 }
 
 /// What content has in common, to which each file in turn adds.
-pub struct ContentRegistry<'b> {
+pub(crate) struct ContentRegistry<'b> {
     /// The numbers of names.
     pub symbols: &'b mut Interner,
     /// Shapes that content shares.
@@ -180,11 +180,11 @@ pub struct ContentRegistry<'b> {
 
 /// Shapes that content shares.
 #[derive(Debug, Default)]
-pub struct Shapes(FxHashMap<Box<[Symbol]>, Arc<Shape>>);
+pub(crate) struct Shapes(FxHashMap<Box<[Symbol]>, Arc<Shape>>);
 
 impl Shapes {
     /// The shape of content that has these fields and no other.
-    pub fn of_fields(&mut self, fields: &[Field], symbols: &mut Interner) -> Arc<Shape> {
+    pub(crate) fn of_fields(&mut self, fields: &[Field], symbols: &mut Interner) -> Arc<Shape> {
         self.share(fields.iter().map(|field| symbols.intern(&field.name)).collect())
     }
 
@@ -226,7 +226,7 @@ pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read
 
 /// Enters the terms of content, which these taxonomies group, and the fields that nothing declares; to be done in the
 /// order of the files, since the first that names a term says how it is written.
-pub fn enter(mut read: Read, grouped_by: &[u16], book: &mut ContentRegistry<'_>) -> Option<Content> {
+pub(crate) fn enter(mut read: Read, grouped_by: &[u16], book: &mut ContentRegistry<'_>) -> Option<Content> {
     book.problems.append(&mut read.problems);
     let mut content = read.content?;
     let node = content.node.clone();

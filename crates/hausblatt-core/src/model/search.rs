@@ -117,7 +117,7 @@ impl Index {
 }
 
 /// What a built search page looks in, as JSON.
-pub fn for_browsers(site: &Site, contents: &[ContentId]) -> serde_json::Result<String> {
+pub(crate) fn for_browsers(site: &Site, contents: &[ContentId]) -> serde_json::Result<String> {
     let found: Vec<Found<'_>> = contents
         .iter()
         .map(|&id| {

@@ -50,7 +50,7 @@ impl Table {
 
 impl Table {
     /// What keeps it from being a list of rows, if anything does.
-    pub fn fault_as_rows(&self) -> Option<&'static str> {
+    pub(crate) fn fault_as_rows(&self) -> Option<&'static str> {
         match &self.value {
             Datum::List(DatumList(members)) if members.iter().all(|member| matches!(member, Datum::Record(_))) => None,
             Datum::List(_) => Some("holds something else among its rows"),

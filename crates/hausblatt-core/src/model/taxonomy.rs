@@ -106,7 +106,7 @@ impl Taxonomy {
     }
 
     /// Whether a term is declared; where none is, all may be named.
-    pub fn is_declared(&self, number: u32) -> bool {
+    pub(crate) fn is_declared(&self, number: u32) -> bool {
         self.config.terms.is_empty() || (number as usize) < self.config.terms.len()
     }
 

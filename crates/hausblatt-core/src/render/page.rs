@@ -262,7 +262,7 @@ fn is_same_asset(known: &Diagnostic, found: &Diagnostic) -> bool {
 }
 
 /// Whether something built in answers where no theme has a template.
-pub fn is_built_in(request: &Request) -> bool {
+pub(crate) fn is_built_in(request: &Request) -> bool {
     matches!(request.kind, Kind::Error(_) | Kind::Sitemap(_) | Kind::Robots) || request.is_feed()
 }
 
@@ -278,7 +278,7 @@ fn built_in(world: &World, request: &Request) -> Option<String> {
 }
 
 /// The addresses of a built search's script and of what it looks in.
-pub fn search_files(world: &World) -> Option<(String, String)> {
+pub(crate) fn search_files(world: &World) -> Option<(String, String)> {
     let base = &world.site.config.search.as_ref()?.address.text;
     Some((format!("{base}search.js"), format!("{base}index.json")))
 }
@@ -463,7 +463,7 @@ fn plain_error(request: &Request) -> String {
 }
 
 /// A page that leads on by itself, for hosts that only know files.
-pub fn redirect_page(to: &str) -> String {
+pub(crate) fn redirect_page(to: &str) -> String {
     let mut address = String::new();
     escape(to, &mut address);
     format!(

@@ -16,7 +16,7 @@ impl World {
 }
 
 /// What a built search page looks in, as JSON.
-pub fn for_browsers(world: &World) -> serde_json::Result<String> {
+pub(crate) fn for_browsers(world: &World) -> serde_json::Result<String> {
     search::for_browsers(&world.site, &searchable(world).collect::<Vec<_>>())
 }
 

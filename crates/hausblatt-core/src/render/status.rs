@@ -26,7 +26,7 @@ impl Status {
     }
 
     /// Whether visitors get a page.
-    pub fn is_page(&self) -> bool {
+    pub(crate) fn is_page(&self) -> bool {
         self.code < 300
     }
 }
@@ -81,7 +81,7 @@ impl World {
     }
 
     /// Whether visitors get a page at an address of the site.
-    pub fn is_page(&self, address: &str) -> bool {
+    pub(crate) fn is_page(&self, address: &str) -> bool {
         self.odd().get(address).is_none_or(Status::is_page)
     }
 }

@@ -95,7 +95,7 @@ pub fn shortened(address: &str) -> String {
 }
 
 /// An address as a link on the page at `base` writes it, without query and fragment; none where `base` is no address.
-pub fn joined_address(base: &str, path: &str) -> Option<String> {
+pub(crate) fn joined_address(base: &str, path: &str) -> Option<String> {
     let whole = if path.starts_with('/') { path.to_owned() } else { format!("{}/{path}", base.rsplit_once('/')?.0) };
     let mut parts: Vec<&str> = Vec::new();
     let last = whole.rsplit('/').next().unwrap_or("");
@@ -113,7 +113,7 @@ pub fn joined_address(base: &str, path: &str) -> Option<String> {
 }
 
 /// `path` as seen from `folder`; none where it leads out of the site.
-pub fn joined_path(folder: &str, path: &str) -> Option<String> {
+pub(crate) fn joined_path(folder: &str, path: &str) -> Option<String> {
     let mut parts: Vec<&str> = folder.split('/').filter(|part| !part.is_empty()).collect();
     for part in path.split('/') {
         match part {

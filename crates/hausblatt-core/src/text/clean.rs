@@ -31,10 +31,10 @@ pub fn clean(html: &str) -> String {
 }
 
 /// How deep elements may nest in what is cleaned: the parser looks through all that are open for each that it meets.
-pub const DEEPEST: usize = 500;
+pub(crate) const DEEPEST: usize = 500;
 
 /// Whether elements nest deeper in some HTML than it can be cleaned. Elements that end by themselves don't count.
-pub fn is_too_deep(html: &str) -> bool {
+pub(crate) fn is_too_deep(html: &str) -> bool {
     if memchr::memchr_iter(b'<', html.as_bytes()).nth(DEEPEST).is_none() {
         return false;
     }

@@ -71,7 +71,7 @@ pub fn diagnostics(text: &str, format: Format) -> Vec<(Diagnostic, Span)> {
 
 /// Where front matter begins that is not at the beginning of its file, after empty lines only, so that it is text like any
 /// other.
-pub fn misplaced_front_matter(text: &str) -> Option<Span> {
+pub(crate) fn misplaced_front_matter(text: &str) -> Option<Span> {
     let text_at = text.len() - text.trim_start_matches(['\u{feff}', '\n', '\r', ' ', '\t']).len();
     let rest = &text[text_at..];
     if text_at == 0 || text[..text_at].trim_matches('\u{feff}').is_empty() || !rest.starts_with("---") {

@@ -51,7 +51,7 @@ impl Data {
     }
 
     /// The mapping's entries, if it is one.
-    pub fn as_map(&self) -> Option<&[Entry]> {
+    pub(crate) fn as_map(&self) -> Option<&[Entry]> {
         match &self.value {
             DataValue::Map(entries) => Some(entries),
             _ => None,
@@ -59,7 +59,7 @@ impl Data {
     }
 
     /// The list's members, if it is one.
-    pub fn as_list(&self) -> Option<&[Data]> {
+    pub(crate) fn as_list(&self) -> Option<&[Data]> {
         match &self.value {
             DataValue::List(members) => Some(members),
             _ => None,
@@ -101,7 +101,7 @@ pub fn yaml(text: &str) -> String {
 }
 
 /// A plain scalar as YAML 1.2's core schema reads it.
-pub fn scalar(text: &str) -> DataValue {
+pub(crate) fn scalar(text: &str) -> DataValue {
     match text {
         "" | "~" | "null" | "Null" | "NULL" => return DataValue::Nothing,
         "true" | "True" | "TRUE" => return DataValue::Bool(true),

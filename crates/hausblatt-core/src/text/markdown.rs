@@ -99,7 +99,7 @@ pub fn links(text: &str) -> impl Iterator<Item = (String, Range<usize>)> {
 }
 
 /// Whether the HTML in a document nests too deep to be cleaned; it is shown as text then.
-pub fn nests_too_deep(text: &str) -> bool {
+pub(crate) fn nests_too_deep(text: &str) -> bool {
     // Most documents have no HTML, and need not be read for this.
     if memchr::memchr_iter(b'<', text.as_bytes()).nth(DEEPEST).is_none() {
         return false;
@@ -114,7 +114,7 @@ pub fn nests_too_deep(text: &str) -> bool {
 }
 
 /// What cleaning removes from the HTML in a document, each with its place; each is reported once.
-pub fn removed_html(text: &str) -> Vec<(String, usize)> {
+pub(crate) fn removed_html(text: &str) -> Vec<(String, usize)> {
     let mut found: Vec<(String, usize)> = Vec::new();
     for (event, range) in Parser::new_ext(text, options()).into_offset_iter() {
         if !matches!(event, Event::Start(Tag::HtmlBlock) | Event::InlineHtml(_)) {
@@ -131,7 +131,7 @@ pub fn removed_html(text: &str) -> Vec<(String, usize)> {
 }
 
 /// The references to footnotes that have no text, each with its place: they are shown as they are written.
-pub fn missing_footnotes(text: &str) -> Vec<(String, Range<usize>)> {
+pub(crate) fn missing_footnotes(text: &str) -> Vec<(String, Range<usize>)> {
     let mut found = Vec::new();
     let mut in_code = false;
     // Text that is written without a break, since a bracket is an event of its own.
@@ -166,7 +166,7 @@ pub fn missing_footnotes(text: &str) -> Vec<(String, Range<usize>)> {
 }
 
 /// All plain text of a document.
-pub fn plain_text(text: &str) -> String {
+pub(crate) fn plain_text(text: &str) -> String {
     let mut found = String::with_capacity(text.len());
     for event in Parser::new_ext(text, options()) {
         match event {
@@ -179,7 +179,7 @@ pub fn plain_text(text: &str) -> String {
 }
 
 /// The plain text of the first paragraph.
-pub fn first_paragraph(text: &str) -> String {
+pub(crate) fn first_paragraph(text: &str) -> String {
     let mut found = String::new();
     let mut inside = false;
     for event in Parser::new_ext(text, options()) {

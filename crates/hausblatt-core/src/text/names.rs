@@ -15,7 +15,7 @@ hausblatt_lang::symbols! { members::NAMES.len() as u32;
 }
 
 /// The values that every file can name, in front of the collections. No collection can be called so.
-pub const GLOBALS: &[&str] = &[
+pub(crate) const GLOBALS: &[&str] = &[
     "site",
     "request",
     "classes",
@@ -43,7 +43,7 @@ pub struct Global {
     pub example: (&'static str, &'static str, &'static str),
 }
 
-/// What each of [`GLOBALS`] is.
+/// What each of `GLOBALS` is.
 pub const ABOUT_GLOBALS: &[Global] = &[
     Global {
         name: "site",
@@ -119,7 +119,7 @@ pub const ABOUT_GLOBALS: &[Global] = &[
 ];
 
 /// Members that all content has, too its fields; no field can be called so.
-pub const BUILT_IN: &[&str] = &[
+pub(crate) const BUILT_IN: &[&str] = &[
     "id",
     "address",
     "kind",
@@ -141,13 +141,13 @@ pub const BUILT_IN: &[&str] = &[
 ];
 
 /// Keys of front matter that mean something to Hausblatt.
-pub const KEYS: &[&str] = &[
+pub(crate) const KEYS: &[&str] = &[
     "title", "slug", "date", "updated", "summary", "image", "authors", "order", "in_lists", "draft", "template",
     "robots", "formerly", "trays",
 ];
 
 /// An interner that knows the language's names and these.
-pub fn interner() -> Interner {
+pub(crate) fn interner() -> Interner {
     let all: Vec<&str> = members::NAMES.iter().chain(NAMES).copied().collect();
     Interner::starting_with(&all)
 }

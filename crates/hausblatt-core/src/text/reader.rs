@@ -96,7 +96,7 @@ impl<'d, 'p> Reader<'d, 'p> {
     }
 
     /// The keys of an entry that must be a group.
-    pub fn map_of(&mut self, entry: &'d Entry) -> Option<&'d [Entry]> {
+    pub(crate) fn map_of(&mut self, entry: &'d Entry) -> Option<&'d [Entry]> {
         let entries = entry.data.as_map();
         if entries.is_none() {
             self.wrong(entry, "a group of keys");

@@ -21,13 +21,13 @@ pub fn slug(text: &str) -> String {
 }
 
 /// Whether `text` is a slug already.
-pub fn is_slug(text: &str) -> bool {
+pub(crate) fn is_slug(text: &str) -> bool {
     let fits = |c: char| c == '-' || (c.is_alphanumeric() && !c.is_uppercase());
     !text.is_empty() && text.chars().all(fits) && !text.starts_with('-') && !text.ends_with('-') && !text.contains("--")
 }
 
 /// Whether `text` is an id: slugs with `/` between them.
-pub fn is_id(text: &str) -> bool {
+pub(crate) fn is_id(text: &str) -> bool {
     text.split('/').all(is_slug)
 }
 

@@ -72,7 +72,7 @@ pub fn declared(
 }
 
 /// The name of the component that a file renders: `components/split-panel/component.html` is `split-panel`.
-pub fn name_of(file: &str) -> Option<&str> {
+pub(crate) fn name_of(file: &str) -> Option<&str> {
     let (stem, _) = Ending::split(file)?;
     stem.strip_prefix("components/")?.strip_suffix("/component")
 }
@@ -137,7 +137,7 @@ pub enum Placed {
 type Values = Vec<(Symbol, Datum)>;
 
 /// Reads what content places in trays.
-pub struct Placing<'p> {
+pub(crate) struct Placing<'p> {
     /// The components there are.
     pub components: &'p [Component],
     /// The site, for links and Markdown in fields.

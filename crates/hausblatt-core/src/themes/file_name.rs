@@ -79,7 +79,7 @@ impl ThemeFileName {
     }
 
     /// Whether it is in the folder of offered templates.
-    pub fn is_in_offered(&self) -> bool {
+    pub(crate) fn is_in_offered(&self) -> bool {
         self.0.starts_with("templates/offered/")
     }
 

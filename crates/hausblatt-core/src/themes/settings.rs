@@ -36,7 +36,7 @@ pub enum Origin {
 }
 
 /// The settings in force. What is wrong with declarations and values is added to `problems`.
-pub fn in_force(
+pub(crate) fn in_force(
     lineage: &Lineage,
     values: &[Entry],
     conversion: &Conversion<'_>,

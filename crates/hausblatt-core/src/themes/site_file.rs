@@ -6,7 +6,7 @@ use crate::files::{FileNode, Snapshot};
 use crate::themes::lineage::Lineage;
 
 /// The file of an image at an address below `/media/` or `/assets/`.
-pub fn file_of(snapshot: &Snapshot, lineage: &Lineage, address: &str) -> Option<Arc<FileNode>> {
+pub(crate) fn file_of(snapshot: &Snapshot, lineage: &Lineage, address: &str) -> Option<Arc<FileNode>> {
     let path = address.strip_prefix('/')?;
     match path.strip_prefix("assets/") {
         Some(_) => Some(lineage.file(lineage.nearest(path)?).node.clone()),

@@ -17,7 +17,7 @@ use crate::text::toml_data;
 use crate::themes::file_name::Role;
 
 /// The name of a theme's manifest.
-pub const MANIFEST: &str = "hausblatt-theme.toml";
+pub(crate) const MANIFEST: &str = "hausblatt-theme.toml";
 
 /// The folders of a theme that pages are made of.
 pub(crate) const FOLDERS: &[&str] = &["templates/", "partials/", "layouts/", "components/", "prepare/", "assets/"];
@@ -139,7 +139,7 @@ fn wrong_root(snapshot: &Snapshot, name: &str, stated: Option<(&str, Span)>) -> 
 }
 
 /// Where a file's front matter says `label` or `for`, as those of offered templates do.
-pub fn looks_offered(node: &FileNode) -> Option<Span> {
+pub(crate) fn looks_offered(node: &FileNode) -> Option<Span> {
     if !node.text()?.starts_with("---") || node.path.ends_with(".toml") || node.path.ends_with(".let") {
         return None;
     }

@@ -35,7 +35,7 @@ pub fn declare(site: &Site, settings: &[Setting]) -> Globals {
 }
 
 /// Names that come from configuration, which templates may work out instead of writing them.
-pub fn names_of_data(site: &Site) -> Vec<String> {
+pub(crate) fn names_of_data(site: &Site) -> Vec<String> {
     let menus = site.menus.iter().map(|(name, _)| name.clone());
     let collections = site.collections.iter().map(|collection| collection.config.name.text.clone());
     let keys = site.config.site.iter().map(|(name, _)| name.clone());

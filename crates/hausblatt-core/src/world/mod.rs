@@ -168,13 +168,13 @@ impl World {
     }
 
     /// The nearest theme's style or script of a component, as what is served below `/assets/`.
-    pub fn component_asset(&self, path: &str) -> Option<FileId> {
+    pub(crate) fn component_asset(&self, path: &str) -> Option<FileId> {
         let served = path.starts_with("components/") && COMPONENT_ASSETS.iter().any(|name| path.ends_with(name));
         if served { self.lineage.nearest(path) } else { None }
     }
 
     /// Whether any file prints or asks for today's date.
-    pub fn reads_today(&self) -> bool {
+    pub(crate) fn reads_today(&self) -> bool {
         let today = self.globals.find("today").map(|(number, _)| number);
         let programs = self.library.units.iter().filter_map(|unit| unit.program.as_ref());
         today.is_some_and(|today| programs.into_iter().any(|program| program.globals_read.contains(&today)))
@@ -189,7 +189,7 @@ impl World {
     }
 
     /// The faults that are in the file at `path`.
-    pub fn faults_at<'w>(&'w self, path: &str) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
+    pub(crate) fn faults_at<'w>(&'w self, path: &str) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
         let path = path.to_owned();
         self.problems.iter().filter(move |problem| {
             problem.is_error() && problem.place.as_ref().is_some_and(|place| *place.path == *path)
@@ -208,7 +208,7 @@ impl World {
     }
 
     /// The file after a number of the library.
-    pub fn file_of(&self, unit: UnitId) -> FileId {
+    pub(crate) fn file_of(&self, unit: UnitId) -> FileId {
         self.file_of[unit as usize]
     }
 
@@ -218,7 +218,7 @@ impl World {
     }
 
     /// Whether a file extends the next one of its chain.
-    pub fn continues(&self, id: FileId) -> bool {
+    pub(crate) fn continues(&self, id: FileId) -> bool {
         self.program(id).is_some_and(|program| program.continues)
     }
 
@@ -228,7 +228,7 @@ impl World {
     }
 
     /// The files that a partial or layout extends, as far as each goes on.
-    pub fn next_files(&self, id: FileId) -> Vec<FileId> {
+    pub(crate) fn next_files(&self, id: FileId) -> Vec<FileId> {
         let mut files = Vec::new();
         let mut at = id;
         while let Some(next) = self.next_file(at).filter(|next| self.continues(at) && !files.contains(next)) {
@@ -239,7 +239,7 @@ impl World {
     }
 
     /// The layout that a layout asks for around it; of one that goes on without saying, the next file's.
-    pub fn stated_layout(&self, id: FileId) -> Option<Placed> {
+    pub(crate) fn stated_layout(&self, id: FileId) -> Option<Placed> {
         let files = std::iter::once(id).chain(self.next_files(id));
         files.into_iter().find_map(|file| self.header(file).layout.clone())
     }

@@ -26,7 +26,7 @@ enum FillsGo {
 }
 
 /// Compiles one file.
-pub struct Compiler<'c> {
+pub(crate) struct Compiler<'c> {
     pub(super) globals: &'c Globals,
     pub(super) symbols: &'c mut Interner,
     pub(super) faults: &'c mut Faults,

@@ -52,6 +52,31 @@ pub struct Compiled {
 }
 
 /// Compiles a file: tokens, tree, places, program. A prepare file has no tags.
+///
+/// ```
+/// use hausblatt_lang::compile::{Role, Source, compile};
+/// use hausblatt_lang::text::ending::Ending;
+/// use hausblatt_lang::types::{Globals, Type};
+/// use hausblatt_lang::value::members;
+/// use hausblatt_lang::value::shape::Interner;
+///
+/// let source = Source {
+///     path: "templates/page.html".into(),
+///     text: "<h1>+{titel}</h1>".into(),
+///     body: 0,
+///     role: Role::Template,
+///     ending: Ending::Html,
+///     takes: None,
+///     types: Vec::new(),
+///     next_takes: None,
+/// };
+/// let mut globals = Globals::default();
+/// globals.add("title", Type::Text);
+/// let compiled = compile(&source, &globals, &mut Interner::starting_with(members::NAMES));
+/// let found = &compiled.diagnostics[0];
+/// assert_eq!((compiled.is_sound, found.code), (false, "unknown-name"));
+/// assert_eq!(found.help.as_deref(), Some("did you mean \"title\"?"));
+/// ```
 pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Compiled {
     let mut faults = Faults::new(&source.path);
     let program = if source.role == Role::Prepare {

@@ -5,7 +5,7 @@ use crate::types::Type;
 
 /// A name that means a slot.
 #[derive(Clone, Debug)]
-pub struct Binding {
+pub(crate) struct Binding {
     /// The name.
     pub name: String,
     /// Its slot in the frame.
@@ -47,7 +47,7 @@ impl Scope {
     }
 
     /// Binds a `let`'s name, and notes whether it hides one from outside its block.
-    pub fn bind_let(&mut self, name: &str, slot: u16, of: Type, span: Span) {
+    pub(crate) fn bind_let(&mut self, name: &str, slot: u16, of: Type, span: Span) {
         let block = self.blocks.last().copied().unwrap_or(0);
         let hides = !self.blocks.is_empty() && self.bindings[..block].iter().any(|binding| binding.name == name);
         self.bindings.push(Binding { name: name.to_owned(), slot, of, span, hides, used: false });

@@ -34,7 +34,7 @@ fn push(out: &mut impl Write, text: &str) {
 }
 
 /// Appends `text` for XML 1.0: entities, without the characters that XML forbids.
-pub fn escape_xml(text: &str, out: &mut impl Write) {
+pub(crate) fn escape_xml(text: &str, out: &mut impl Write) {
     let allowed = |c: char| c >= ' ' && !matches!(c, '\u{FFFE}' | '\u{FFFF}') || matches!(c, '\t' | '\n' | '\r');
     if text.chars().all(allowed) {
         return escape(text, out);

@@ -5,7 +5,9 @@ use std::borrow::Cow;
 use percent_encoding::{AsciiSet, CONTROLS, NON_ALPHANUMERIC, utf8_percent_encode};
 
 use crate::html::place::Row;
-pub use crate::html::url::{cleaned, is_code, is_image_data, scheme};
+pub(crate) use crate::html::url::is_code;
+pub(crate) use crate::html::url::is_image_data;
+pub use crate::html::url::{cleaned, scheme};
 
 /// What no URL may hold as it is.
 const FORBIDDEN: &AsciiSet =
@@ -99,7 +101,7 @@ impl Composer {
     }
 
     /// Whether a value was added.
-    pub fn has_value(&self) -> bool {
+    pub(crate) fn has_value(&self) -> bool {
         self.valued
     }
 

@@ -4,7 +4,7 @@ use crate::html::place::{Place, Row, Written};
 
 /// Where the scanner is in the list.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Candidates {
+pub(crate) enum Candidates {
     /// Before an address.
     #[default]
     Start,
@@ -65,7 +65,7 @@ impl Candidates {
     }
 
     /// How much of `text`, which follows a hole in an address, still belongs to that address.
-    pub fn rest_of_address(text: &str) -> usize {
+    pub(crate) fn rest_of_address(text: &str) -> usize {
         let end = text.find(|c: char| c.is_ascii_whitespace()).unwrap_or(text.len());
         text[..end].trim_end_matches(',').len()
     }

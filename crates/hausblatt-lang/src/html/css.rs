@@ -30,7 +30,7 @@ const ADDRESSED: &[&str] = &["url", "src", "image", "image-set", "-webkit-image-
 
 /// What a scan passed, by bytes of its text.
 #[derive(Debug, Default)]
-pub struct Scanned {
+pub(crate) struct Scanned {
     /// Where the quoted address that is open at the end begins.
     pub opens: Option<usize>,
     /// Where the quoted address that was open at the start ends.
@@ -41,7 +41,7 @@ pub struct Scanned {
 
 /// Where the scanner is in a style sheet or a `style` attribute.
 #[derive(Clone, Debug)]
-pub struct Css {
+pub(crate) struct Css {
     attribute: bool,
     blocks: Vec<Block>,
     part: Part,
@@ -99,7 +99,7 @@ impl Css {
     }
 
     /// Whether an address in quotes is open.
-    pub fn in_address(&self) -> bool {
+    pub(crate) fn in_address(&self) -> bool {
         self.quote.is_some() && self.calls.last().is_some_and(|call| ADDRESSED.contains(&call.as_str()))
     }
 

@@ -47,7 +47,7 @@ impl Json {
     }
 
     /// Whether it is inside a string.
-    pub fn in_text(&self) -> bool {
+    pub(crate) fn in_text(&self) -> bool {
         self.in_text
     }
 

@@ -11,4 +11,5 @@ pub mod url;
 mod walk;
 
 pub use scanner::body_end;
-pub use walk::{Placement, place};
+pub use walk::Placement;
+pub use walk::place;

@@ -44,7 +44,7 @@ pub enum Written {
 
 /// Why no value is safe in a place that has a grammar of its own.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Refusal {
+pub(crate) struct Refusal {
     /// The place.
     pub place: &'static str,
     /// What to do about it.
@@ -142,7 +142,11 @@ pub fn attribute_place(element: &str, attribute: &str, relation: Option<&str>) -
 ///
 /// # Errors
 /// Why no value is safe there.
-pub fn xml_attribute_place(element: &str, attribute: &str, relation: Option<&str>) -> Result<Place, &'static str> {
+pub(crate) fn xml_attribute_place(
+    element: &str,
+    attribute: &str,
+    relation: Option<&str>,
+) -> Result<Place, &'static str> {
     let address = match attribute {
         "action" => element == "form",
         "data" | "codebase" => element == "object",

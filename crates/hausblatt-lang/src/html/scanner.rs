@@ -232,12 +232,12 @@ impl State {
     }
 
     /// Whether it is in an address of a `srcset`.
-    pub fn in_candidate(&self) -> bool {
+    pub(crate) fn in_candidate(&self) -> bool {
         matches!(self.inner, Inner::Candidates(Candidates::Address))
     }
 
     /// Ends the address of a `srcset` that it is in; false if it is in none.
-    pub fn end_candidate(&mut self) -> bool {
+    pub(crate) fn end_candidate(&mut self) -> bool {
         let inside = self.in_candidate();
         if inside {
             self.inner = Inner::Candidates(Candidates::Descriptor);
@@ -246,12 +246,12 @@ impl State {
     }
 
     /// Whether the file is XML.
-    pub fn is_xml(&self) -> bool {
+    pub(crate) fn is_xml(&self) -> bool {
         self.ending == Ending::Xml
     }
 
     /// Inside a tag a statement counts as a space. True if a space must be printed for that.
-    pub fn pause(&mut self) -> bool {
+    pub(crate) fn pause(&mut self) -> bool {
         let glued = matches!(self.mode, Mode::TagName | Mode::AttributeName);
         if glued || self.mode == Mode::AfterName {
             self.mode = Mode::InTag;
@@ -286,12 +286,12 @@ impl State {
     }
 
     /// The name of the present element without its prefix in XML, lower case.
-    pub fn local_element(&self) -> String {
+    pub(crate) fn local_element(&self) -> String {
         self.local(&self.element)
     }
 
     /// The name of the present attribute without its prefix in XML, lower case.
-    pub fn local_attribute(&self) -> String {
+    pub(crate) fn local_attribute(&self) -> String {
         self.local(&self.attribute)
     }
 

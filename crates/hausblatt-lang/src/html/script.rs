@@ -4,7 +4,7 @@ use crate::html::place::{Place, Refusal};
 
 /// What was read of a script so far.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Script {
+pub(crate) struct Script {
     /// Whether nothing but such lines was read.
     heading: bool,
     /// What was read since the last such line.

@@ -24,12 +24,12 @@ pub fn scheme(cleaned: &str) -> Option<&str> {
 }
 
 /// Whether a cleaned address is an image in itself (RFC 2397).
-pub fn is_image_data(cleaned: &str) -> bool {
+pub(crate) fn is_image_data(cleaned: &str) -> bool {
     cleaned.get(..11).is_some_and(|start| start.eq_ignore_ascii_case("data:image/"))
 }
 
 /// Whether no value is safe after the literal beginning of an address: the scheme that makes it so.
-pub fn unsafe_beginning(literal: &str, row: Row) -> Option<String> {
+pub(crate) fn unsafe_beginning(literal: &str, row: Row) -> Option<String> {
     let cleaned = cleaned(literal);
     let found = scheme(&cleaned).filter(|found| is_code(found))?;
     let image = row == Row::Image && is_image_data(&cleaned);
@@ -37,6 +37,6 @@ pub fn unsafe_beginning(literal: &str, row: Row) -> Option<String> {
 }
 
 /// Whether what comes after this scheme is code or a document.
-pub fn is_code(scheme: &str) -> bool {
+pub(crate) fn is_code(scheme: &str) -> bool {
     CODE.iter().any(|code| scheme.eq_ignore_ascii_case(code))
 }

@@ -5,7 +5,7 @@ use crate::text::diagnostic::{Diagnostic, Faults};
 use crate::text::source::Span;
 
 /// Words that begin a statement and so cannot name a value, a parameter or a field.
-pub const STATEMENTS: &[&str] = &[
+pub(crate) const STATEMENTS: &[&str] = &[
     "raw",
     "let",
     "if",
@@ -28,11 +28,11 @@ pub const STATEMENTS: &[&str] = &[
 ];
 
 /// Other words with a meaning of their own.
-pub const RESERVED: &[&str] =
+pub(crate) const RESERVED: &[&str] =
     &["and", "or", "not", "in", "has", "then", "with", "given", "true", "false", "nothing", "it"];
 
 /// Statements that print nothing, so that a line of nothing else goes.
-pub const SILENT: &[&str] =
+pub(crate) const SILENT: &[&str] =
     &["let", "if", "else", "each", "between", "none", "end", "into", "use", "answer", "redirect"];
 
 /// Whether `name` may name a value, a parameter or a field.
@@ -42,7 +42,7 @@ pub fn may_name(name: &str) -> bool {
 
 /// One word of a tag.
 #[derive(Clone, Debug, PartialEq)]
-pub enum Word {
+pub(crate) enum Word {
     /// A name or a keyword.
     Name(String),
     /// A whole number.

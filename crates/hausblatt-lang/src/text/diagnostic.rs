@@ -181,7 +181,7 @@ impl Faults {
     }
 
     /// Adds those of `others` that are where none of the same sort is yet.
-    pub fn add_new(&mut self, others: Faults) {
+    pub(crate) fn add_new(&mut self, others: Faults) {
         for diagnostic in others.list {
             let same = |known: &Diagnostic| known.code == diagnostic.code && known.place == diagnostic.place;
             if !self.list.iter().any(same) {
@@ -196,7 +196,7 @@ impl Faults {
     }
 
     /// All of them, ordered by place.
-    pub fn into_list(mut self) -> Vec<Diagnostic> {
+    pub(crate) fn into_list(mut self) -> Vec<Diagnostic> {
         self.list.sort_by_key(|diagnostic| diagnostic.place.as_ref().map(|place| place.span));
         self.list
     }

@@ -12,7 +12,7 @@ use crate::value::{Scratch, Value};
 ///
 /// # Errors
 /// Why these two can't be put together so.
-pub fn operate<'a>(
+pub(crate) fn operate<'a>(
     context: &Context<'_, 'a>,
     operator: Operator,
     left: Value<'a>,
@@ -36,7 +36,7 @@ pub fn operate<'a>(
 }
 
 /// The sum of two numbers; none if one is something else or it overflows.
-pub fn add_numbers<'a>(left: Value<'a>, right: Value<'a>) -> Option<Value<'a>> {
+pub(crate) fn add_numbers<'a>(left: Value<'a>, right: Value<'a>) -> Option<Value<'a>> {
     match (left, right) {
         (Value::Int(a), Value::Int(b)) => a.checked_add(b).map(Value::Int),
         (Value::Int(_) | Value::Float(_), Value::Int(_) | Value::Float(_)) => {

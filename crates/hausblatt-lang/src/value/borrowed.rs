@@ -97,25 +97,25 @@ impl<'a> Scratch<'a> {
     }
 
     /// The same with at most so many steps for comparing, searching and writing.
-    pub fn with_steps(self, most: u64) -> Self {
+    pub(crate) fn with_steps(self, most: u64) -> Self {
         self.most.set(most);
         self
     }
 
     /// Counts so many steps; false once there were too many. The render stops with a fault then, so whoever goes through
     /// much may end early with any result.
-    pub fn spend(&self, steps: usize) -> bool {
+    pub(crate) fn spend(&self, steps: usize) -> bool {
         self.spent.set(self.spent.get().saturating_add(steps as u64));
         !self.is_spent()
     }
 
     /// How many steps were counted.
-    pub fn spent(&self) -> u64 {
+    pub(crate) fn spent(&self) -> u64 {
         self.spent.get()
     }
 
     /// Whether there were too many steps.
-    pub fn is_spent(&self) -> bool {
+    pub(crate) fn is_spent(&self) -> bool {
         self.spent.get() > self.most.get()
     }
 

@@ -6,7 +6,7 @@ use crate::value::moment::Moment;
 
 /// What distinguishes a value from all that are not equal to it, as `==` says.
 #[derive(PartialEq, Eq, Hash)]
-pub enum Distinct<'a> {
+pub(crate) enum Distinct<'a> {
     /// The absent value.
     Nothing,
     /// true or false.

@@ -69,7 +69,7 @@ impl Language {
     }
 
     /// The same of a whole number, all whose digits are kept.
-    pub fn whole_number(&self, number: i64, digits: u32) -> String {
+    pub(crate) fn whole_number(&self, number: i64, digits: u32) -> String {
         let zeros = if digits > 0 { format!(".{}", "0".repeat(digits as usize)) } else { String::new() };
         self.grouped_number(&format!("{number}{zeros}"))
     }

@@ -55,7 +55,7 @@ impl Moment {
     }
 
     /// The same, `days` later; `None` outside the calendar (years -9999 to 9999).
-    pub fn plus_days(self, days: i64) -> Option<Self> {
+    pub(crate) fn plus_days(self, days: i64) -> Option<Self> {
         match self {
             Moment::Day(day) => day.checked_add(jiff::Span::new().try_days(days).ok()?).ok().map(Moment::Day),
             Moment::At { seconds, offset } => {
@@ -67,7 +67,7 @@ impl Moment {
     }
 
     /// Days from `other` to this; whole days, by the calendar.
-    pub fn days_since(self, other: Moment) -> i64 {
+    pub(crate) fn days_since(self, other: Moment) -> i64 {
         i64::from(self.day().since(other.day()).map_or(0, |span| span.get_days()))
     }
 

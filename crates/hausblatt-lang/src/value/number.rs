@@ -7,7 +7,7 @@ pub fn decimal(number: f64) -> String {
 }
 
 /// `digits` decimals, halves away from zero.
-pub fn rounded(number: f64, digits: u32) -> f64 {
+pub(crate) fn rounded(number: f64, digits: u32) -> f64 {
     let factor = 10f64.powi(digits.min(15).cast_signed());
     let scaled = number * factor;
     // A decimal such as 1.005 is stored a little below what was written; 12 digits are what counts.

@@ -14,7 +14,7 @@ use crate::themes::theme::Theme;
 use crate::world::World;
 
 /// A name that belongs to one address alone.
-pub enum Lone {
+pub(crate) enum Lone {
     /// It, as a path from the theme.
     Name(String),
     /// The active theme has a file there; its path from the site.
@@ -30,7 +30,7 @@ fn own_addresses(world: &World, request: &Request) -> Vec<String> {
 }
 
 /// The most specific rung that belongs to the request alone and would win.
-pub fn lone_rung(world: &World, active: &Theme, request: &Request) -> Result<Lone, Refused> {
+pub(crate) fn lone_rung(world: &World, active: &Theme, request: &Request) -> Result<Lone, Refused> {
     let resolution = world.resolve(request.clone());
     let own = own_addresses(world, request);
     let renders = |rung: &ResolvedRung| rung.files.iter().any(|(_, state)| *state == FileState::Renders);

@@ -1,7 +1,7 @@
 //! What beginnings hold: each renders at once.
 
 /// A template for content.
-pub const CONTENT: &str = "<h1>+{content.title}</h1>\n+{content.body}\n";
+pub(crate) const CONTENT: &str = "<h1>+{content.title}</h1>\n+{content.body}\n";
 
 /// A template for a listing, of whatever kind.
 pub const LISTING: &str = "\
@@ -22,7 +22,7 @@ pub const LISTING: &str = "\
 ";
 
 /// A template for the search.
-pub const SEARCH: &str = "\
+pub(crate) const SEARCH: &str = "\
 <h1>+{request.title}</h1>
 <form role=\"search\">
   <label for=\"query\">Search for</label>
@@ -43,13 +43,13 @@ pub const SEARCH: &str = "\
 ";
 
 /// A template for errors.
-pub const ERROR: &str = "\
+pub(crate) const ERROR: &str = "\
 <h1>+{error.title}</h1>
 <p>This request was answered with status +{error.status}. <a href=\"/\">Go to the front page</a></p>
 ";
 
 /// A template for routes.
-pub const ROUTE: &str = "<h1>+{route.title}</h1>\n";
+pub(crate) const ROUTE: &str = "<h1>+{route.title}</h1>\n";
 
 /// A template for whatever nothing else answers.
 pub const FALLBACK: &str = "\
@@ -67,7 +67,7 @@ pub const FALLBACK: &str = "\
 ";
 
 /// A template for feeds, as RFC 4287 has them.
-pub const FEED: &str = "\
+pub(crate) const FEED: &str = "\
 <?xml version=\"1.0\" encoding=\"utf-8\"?>
 <feed xmlns=\"http://www.w3.org/2005/Atom\">
   <id>+{absolute(request.address)}</id>
@@ -87,7 +87,7 @@ pub const FEED: &str = "\
 ";
 
 /// A template for the sitemap.
-pub const SITEMAP: &str = "\
+pub(crate) const SITEMAP: &str = "\
 <?xml version=\"1.0\" encoding=\"utf-8\"?>
 <urlset xmlns=\"http://www.sitemaps.org/schemas/sitemap/0.9\">
   <url><loc>+{absolute(\"/\")}</loc></url>
@@ -98,20 +98,20 @@ ENTRIES</urlset>
 ";
 
 /// The entries of a collection in a sitemap.
-pub const SITEMAP_ENTRIES: &str = "\
+pub(crate) const SITEMAP_ENTRIES: &str = "\
   +{each item in NAME}
   <url><loc>+{absolute(item.address)}</loc></url>
   +{end}
 ";
 
 /// A template for `robots.txt`.
-pub const ROBOTS: &str = "User-agent: *\nAllow: /\nSitemap: +{absolute(\"/sitemap.xml\")}\n";
+pub(crate) const ROBOTS: &str = "User-agent: *\nAllow: /\nSitemap: +{absolute(\"/sitemap.xml\")}\n";
 
 /// A template for a route that answers in JSON.
 pub const JSON: &str = "{ \"title\": +{request.title} }\n";
 
 /// A file that extends what would be found without it.
-pub const GOING_ON: &str = "+{inherited with}\n+{end}\n";
+pub(crate) const GOING_ON: &str = "+{inherited with}\n+{end}\n";
 
 /// The document around everything.
 pub const DOCUMENT: &str = "\
@@ -177,7 +177,7 @@ pub const LAYOUT: &str = "\
 ";
 
 /// A partial.
-pub const PARTIAL: &str = "\
+pub(crate) const PARTIAL: &str = "\
 ---
 takes: { text: Something to say }
 ---
@@ -185,7 +185,7 @@ takes: { text: Something to say }
 ";
 
 /// A component's fields.
-pub const COMPONENT: &str = "\
+pub(crate) const COMPONENT: &str = "\
 [component]
 label = LABEL
 
@@ -201,7 +201,7 @@ default = \"Something to *say*.\"
 ";
 
 /// What a component renders.
-pub const COMPONENT_HTML: &str = "\
+pub(crate) const COMPONENT_HTML: &str = "\
 <section class=\"NAME\">
   <h2>+{heading}</h2>
   +{text}
@@ -209,4 +209,4 @@ pub const COMPONENT_HTML: &str = "\
 ";
 
 /// A component's style.
-pub const COMPONENT_STYLE: &str = ".NAME { margin-block: 1.5rem; }\n";
+pub(crate) const COMPONENT_STYLE: &str = ".NAME { margin-block: 1.5rem; }\n";

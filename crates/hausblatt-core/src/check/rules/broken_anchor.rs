@@ -10,7 +10,7 @@ use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "broken-anchor",
         severity: Severity::Warning,
@@ -21,7 +21,7 @@ pub const CHECK: Check = Check {
 };
 
 /// A link to a place in another page.
-pub struct Pointer {
+pub(crate) struct Pointer {
     /// The page's address.
     pub to: String,
     /// The id.
@@ -51,7 +51,7 @@ impl Pointer {
 }
 
 /// The links of a page to places of pages of the site.
-pub fn pointers(view: &View<'_>) -> Vec<Pointer> {
+pub(crate) fn pointers(view: &View<'_>) -> Vec<Pointer> {
     let links = inside(view).into_iter().filter(|link| matches!(link.element, "a" | "area"));
     let pointers = links.filter_map(|link| {
         let id =

@@ -11,7 +11,7 @@ use crate::text::address::asked;
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "broken-menu-item",
         severity: Severity::Warning,

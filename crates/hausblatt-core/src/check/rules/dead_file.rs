@@ -13,7 +13,7 @@ use crate::text::shell::word;
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check { code: codes::DEAD_FILE, look: Look::Site(look) };
+pub(crate) const CHECK: Check = Check { code: codes::DEAD_FILE, look: Look::Site(look) };
 
 fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
     // Some are reported already when the site is loaded, with more to say.

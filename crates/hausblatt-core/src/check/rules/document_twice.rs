@@ -7,7 +7,7 @@ use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "document-twice",
         severity: Severity::Error,

@@ -9,7 +9,7 @@ use crate::check::{Check, Look};
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check { code: codes::DUMP_LEFT_BEHIND, look: Look::Site(look) };
+pub(crate) const CHECK: Check = Check { code: codes::DUMP_LEFT_BEHIND, look: Look::Site(look) };
 
 fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
     let mut found = Vec::new();

@@ -10,7 +10,7 @@ use crate::check::{Check, Look};
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "layout-without-robots",
         severity: Severity::Warning,

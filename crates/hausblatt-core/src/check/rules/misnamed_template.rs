@@ -14,7 +14,7 @@ use crate::themes::file_name::Role;
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "misnamed-template",
         severity: Severity::Warning,

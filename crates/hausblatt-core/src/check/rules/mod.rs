@@ -33,7 +33,7 @@ pub mod unknown_theme_folder;
 use crate::check::{Check, allowed};
 
 /// The checks that have a file of their own, by code.
-pub static OWN: &[Check] = &[
+pub(crate) static OWN: &[Check] = &[
     attribute_twice::CHECK,
     bad_markup::CHECK,
     blank_page::CHECK,

@@ -10,7 +10,7 @@ use crate::lookup::map::error_request;
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "no-error-page",
         severity: Severity::Warning,

@@ -9,7 +9,7 @@ use crate::check::{Check, Look, at_theme};
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "no-fallback",
         severity: Severity::Warning,

@@ -10,7 +10,7 @@ use crate::lookup::request::Routed;
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "no-front-page",
         severity: Severity::Warning,

@@ -9,7 +9,7 @@ use crate::check::{Check, Look};
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "raw-used",
         severity: Severity::Warning,

@@ -8,7 +8,7 @@ use crate::check::view::{Found, View};
 use crate::check::{Check, Look};
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "repeated-id",
         severity: Severity::Warning,

@@ -9,7 +9,7 @@ use crate::text::codes;
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check { code: codes::SAME_OUTPUT, look: Look::Site(look) };
+pub(crate) const CHECK: Check = Check { code: codes::SAME_OUTPUT, look: Look::Site(look) };
 
 fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
     meeting(world)

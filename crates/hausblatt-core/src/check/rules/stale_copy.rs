@@ -11,7 +11,7 @@ use crate::text::shell::word;
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "stale-copy",
         severity: Severity::Warning,

@@ -14,7 +14,7 @@ use crate::themes::theme::FOLDERS;
 use crate::world::World;
 
 /// The check.
-pub const CHECK: Check = Check {
+pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "unknown-theme-folder",
         severity: Severity::Warning,

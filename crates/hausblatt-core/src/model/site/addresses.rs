@@ -175,7 +175,7 @@ impl Site {
     }
 
     /// How many files the sitemap is parted into; none where one holds it all.
-    pub fn sitemap_parts(&self) -> u32 {
+    pub(crate) fn sitemap_parts(&self) -> u32 {
         let known = self.addresses.values().filter(|target| !matches!(target, Target::Sitemap(Some(_)))).count();
         let parts = known.div_ceil(SITEMAP);
         if parts > 1 { u32::try_from(parts).unwrap_or(u32::MAX) } else { 0 }
@@ -193,7 +193,7 @@ impl Site {
     }
 
     /// The address of an entry in a view.
-    pub fn view_address(&self, id: ContentId, view: u16) -> Option<String> {
+    pub(crate) fn view_address(&self, id: ContentId, view: u16) -> Option<String> {
         let content = self.content(id);
         let view = self.collection_of(content)?.config.views.get(usize::from(view))?;
         Some(format!("{}{}/", content.address.as_deref()?, view.text))

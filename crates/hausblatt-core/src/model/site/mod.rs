@@ -30,7 +30,9 @@ use order::SortKey;
 
 pub use addresses::{Moved, Period, Row, Target};
 pub use menus::MenuItem;
-pub use references::{Link, Referenced, SORTS, forms};
+pub use references::Link;
+pub(crate) use references::SORTS;
+pub(crate) use references::forms;
 
 /// A collection with its entries.
 #[derive(Debug)]
@@ -208,12 +210,12 @@ impl Site {
     }
 
     /// The page that fills the error page of a status.
-    pub fn error_content(&self, status: u16) -> Option<ContentId> {
+    pub(crate) fn error_content(&self, status: u16) -> Option<ContentId> {
         self.errors.iter().find(|(other, _)| *other == status).map(|&(_, page)| page)
     }
 
     /// The collection that an entry belongs to.
-    pub fn collection_of(&self, content: &Content) -> Option<&Collection> {
+    pub(crate) fn collection_of(&self, content: &Content) -> Option<&Collection> {
         match content.home {
             Section::Pages => None,
             Section::Collection(number) => self.collections.get(usize::from(number)),
@@ -225,22 +227,14 @@ impl Site {
         self.contents.iter().enumerate().map(|(at, content)| (content_id(at), content))
     }
 
-    /// The page that is the front, if one is.
-    pub fn front_page(&self) -> Option<ContentId> {
-        match &self.config.front {
-            Some(Front::Page(id)) => self.find(Section::Pages, &id.text).filter(|&id| self.content(id).is_live()),
-            _ => None,
-        }
-    }
-
     /// The listing's address of the collection that is the front, which redirects there.
-    pub fn front_listing(&self) -> Option<&str> {
+    pub(crate) fn front_listing(&self) -> Option<&str> {
         let number = self.front_collection()?;
         Some(&self.collections[usize::from(number)].config.listing.as_ref()?.text)
     }
 
     /// The number of the collection that is the front, if one is.
-    pub fn front_collection(&self) -> Option<u16> {
+    pub(crate) fn front_collection(&self) -> Option<u16> {
         match &self.config.front {
             Some(Front::Collection(name)) => self.collection(&name.text).map(|(number, _)| number),
             _ => None,
@@ -248,7 +242,7 @@ impl Site {
     }
 
     /// The entry before and after this one in time.
-    pub fn neighbours(&self, id: ContentId) -> (Option<ContentId>, Option<ContentId>) {
+    pub(crate) fn neighbours(&self, id: ContentId) -> (Option<ContentId>, Option<ContentId>) {
         let content = self.content(id);
         let Some(collection) = self.collection_of(content).filter(|_| content.date.is_some()) else {
             return (None, None);
@@ -378,7 +372,7 @@ impl Site {
     }
 
     /// How many members of a term's listing are on one page.
-    pub fn per_page_of_term(&self, taxonomy: &Taxonomy) -> usize {
+    pub(crate) fn per_page_of_term(&self, taxonomy: &Taxonomy) -> usize {
         let first = taxonomy.config.of.first().and_then(|of| self.collection(&of.text));
         first.map_or(10, |(_, collection)| collection.config.per_page)
     }
@@ -428,7 +422,7 @@ impl Site {
 }
 
 /// The ids above an id, nearest first: of `a/b/c` these are `a/b` and `a`.
-pub fn ancestors_of(id: &str) -> impl Iterator<Item = &str> {
+pub(crate) fn ancestors_of(id: &str) -> impl Iterator<Item = &str> {
     std::iter::successors(id.rsplit_once('/').map(|(above, _)| above), |id| id.rsplit_once('/').map(|(above, _)| above))
 }
 

@@ -11,7 +11,7 @@ use jiff::tz::TimeZone;
 use crate::model::content::Content;
 
 /// By what entries are sorted.
-pub enum SortKey {
+pub(crate) enum SortKey {
     /// The entry has no such key.
     Nothing,
     /// A number.
@@ -81,7 +81,7 @@ impl SortKey {
     }
 
     /// Whether sorting by it needs no more than its bytes.
-    pub fn is_simple(&self) -> bool {
+    pub(crate) fn is_simple(&self) -> bool {
         !matches!(self, SortKey::Text(text) if !text.is_ascii())
     }
 

@@ -10,11 +10,11 @@ use crate::model::site::Site;
 use crate::text::address::joined_path;
 
 /// The words that references begin with.
-pub const SORTS: &[&str] = &["page", "entry", "collection", "term", "route"];
+pub(crate) const SORTS: &[&str] = &["page", "entry", "collection", "term", "route"];
 
 /// What a reference leads to.
 #[derive(Debug)]
-pub struct Referenced<'s> {
+pub(crate) struct Referenced<'s> {
     /// Its address; none for drafts, what waits, and what has no listing.
     pub address: Option<String>,
     /// What it is called.
@@ -43,7 +43,7 @@ pub enum BrokenTarget {
 
 impl Site {
     /// What a reference leads to, with what comes after `#` or `?`; none if there is no such thing.
-    pub fn referenced(&self, text: &str) -> Option<Referenced<'_>> {
+    pub(crate) fn referenced(&self, text: &str) -> Option<Referenced<'_>> {
         let (name, tail) = text.split_at(text.find(['#', '?']).unwrap_or(text.len()));
         let (sort, rest) = name.split_once(':')?;
         let (address, label) = match sort {
@@ -127,7 +127,7 @@ impl Site {
     }
 
     /// What to do about a reference that is a broken link.
-    pub fn nearest_reference(&self, text: &str) -> Option<String> {
+    pub(crate) fn nearest_reference(&self, text: &str) -> Option<String> {
         let name = text.split(['#', '?']).next().unwrap_or(text);
         if let Some(found) = self.referenced(name).filter(|found| found.address.is_none()) {
             let sort = name.split(':').next().unwrap_or("");
@@ -196,7 +196,7 @@ impl Site {
     }
 
     /// The content whose file is at `path`.
-    pub fn at_path(&self, path: &str) -> Option<ContentId> {
+    pub(crate) fn at_path(&self, path: &str) -> Option<ContentId> {
         // Content is read in the order of its paths.
         let at = self.contents.binary_search_by(|content| (**content.path()).cmp(path)).ok()?;
         Some(super::content_id(at))
@@ -220,6 +220,6 @@ pub fn dead(reference: &str, help: Option<String>) -> Diagnostic {
 }
 
 /// What references look like.
-pub fn forms() -> String {
+pub(crate) fn forms() -> String {
     "references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME".to_owned()
 }

@@ -11,7 +11,7 @@ use crate::text::names;
 use crate::world::World;
 
 /// A page or an entry.
-pub struct ContentRecord<'w> {
+pub(crate) struct ContentRecord<'w> {
     /// The world it is in.
     pub world: &'w World,
     /// Which one it is.
@@ -129,7 +129,7 @@ fn list<'a>(world: &'a World, ids: Vec<ContentId>, scratch: &Scratch<'a>) -> Val
 }
 
 /// Some content, read as needed.
-pub struct ContentSeq<'w> {
+pub(crate) struct ContentSeq<'w> {
     /// The world it is in.
     pub world: &'w World,
     /// Which content.
@@ -147,7 +147,7 @@ impl Seq for ContentSeq<'_> {
 }
 
 /// A collection: its entries in order, with members of its own.
-pub struct CollectionSeq<'w> {
+pub(crate) struct CollectionSeq<'w> {
     /// The world it is in.
     pub world: &'w World,
     /// Which collection.
@@ -183,7 +183,7 @@ impl Seq for CollectionSeq<'_> {
 }
 
 /// The collections by name.
-pub struct Collections<'w> {
+pub(crate) struct Collections<'w> {
     /// The world they are in.
     pub world: &'w World,
 }

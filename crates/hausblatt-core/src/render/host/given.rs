@@ -7,7 +7,7 @@ use crate::text::names;
 use crate::world::World;
 
 /// The present route.
-pub struct RouteRecord<'w> {
+pub(crate) struct RouteRecord<'w> {
     /// The world it is in.
     pub world: &'w World,
     /// Its number.
@@ -59,7 +59,7 @@ impl Record for Settings<'_> {
 }
 
 /// The tables by name.
-pub struct Tables<'w> {
+pub(crate) struct Tables<'w> {
     /// The world they are in.
     pub world: &'w World,
 }

@@ -94,6 +94,6 @@ fn classes<'a>(world: &'a World, request: &'a Request, scratch: &Scratch<'a>) ->
 }
 
 /// The title of a failed request, never empty.
-pub fn title_of_error(request: &Request) -> &str {
+pub(crate) fn title_of_error(request: &Request) -> &str {
     crate::render::host::request::error_title(request)
 }

@@ -16,11 +16,11 @@ use crate::text::names;
 use crate::world::World;
 
 /// How many entries a feed holds.
-pub const FEED: usize = 20;
+pub(crate) const FEED: usize = 20;
 
 /// A page of a listing.
 #[derive(Clone, Copy)]
-pub struct ListingRecord<'w> {
+pub(crate) struct ListingRecord<'w> {
     world: &'w World,
     request: &'w Request,
     /// All that is listed.
@@ -53,7 +53,7 @@ pub fn of<'a>(world: &'a World, request: &'a Request, scratch: &Scratch<'a>) -> 
 }
 
 /// The newest of some entries, newest first; those without a date are left out.
-pub fn newest(world: &World, ids: &[ContentId]) -> Vec<ContentId> {
+pub(crate) fn newest(world: &World, ids: &[ContentId]) -> Vec<ContentId> {
     let date = |id: ContentId| world.site.content(id).date;
     let mut dated: Vec<ContentId> = ids.iter().copied().filter(|&id| date(id).is_some()).collect();
     dated.sort_by(|&a, &b| match (date(a), date(b)) {
@@ -170,7 +170,7 @@ struct PeriodRecord<'w> {
 }
 
 /// The first day of a period.
-pub fn first_day(period: &Period) -> Option<Moment> {
+pub(crate) fn first_day(period: &Period) -> Option<Moment> {
     let day = jiff::civil::Date::new(period.year, period.month.unwrap_or(1), period.day.unwrap_or(1));
     day.ok().map(Moment::Day)
 }
@@ -194,7 +194,7 @@ impl Record for PeriodRecord<'_> {
 }
 
 /// `search`: what is searched for, and what was found.
-pub struct SearchRecord<'w> {
+pub(crate) struct SearchRecord<'w> {
     /// What is searched for.
     pub query: &'w str,
     /// The page of results present.

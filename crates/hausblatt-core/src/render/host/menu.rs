@@ -8,7 +8,7 @@ use crate::text::names;
 use crate::world::World;
 
 /// The menus by name.
-pub struct Menus<'w> {
+pub(crate) struct Menus<'w> {
     /// The world they are in.
     pub world: &'w World,
     /// The address of the request.

@@ -17,8 +17,8 @@ use jiff::tz::TimeZone;
 
 use crate::world::World;
 
-pub use content::{CollectionSeq, ContentRecord, ContentSeq};
-pub use listing::newest;
+pub(crate) use content::ContentSeq;
+pub(crate) use listing::newest;
 pub use request::title;
 
 impl Host for World {

@@ -12,7 +12,7 @@ use crate::text::names;
 use crate::world::World;
 
 /// The present request.
-pub struct RequestRecord<'w> {
+pub(crate) struct RequestRecord<'w> {
     /// The world it is asked of.
     pub world: &'w World,
     /// How it is answered.
@@ -20,7 +20,7 @@ pub struct RequestRecord<'w> {
 }
 
 /// The words that HTTP (RFC 9110) has for a status.
-pub fn phrase(status: u16) -> &'static str {
+pub(crate) fn phrase(status: u16) -> &'static str {
     match status {
         400 => "Bad request",
         401 => "Unauthorized",
@@ -37,7 +37,7 @@ pub fn phrase(status: u16) -> &'static str {
 }
 
 /// The title of an error: what was said about it, or HTTP's words.
-pub fn error_title(request: &Request) -> &str {
+pub(crate) fn error_title(request: &Request) -> &str {
     request.title.as_deref().unwrap_or_else(|| phrase(request.status))
 }
 
@@ -140,7 +140,7 @@ impl Record for RequestRecord<'_> {
 }
 
 /// The site itself.
-pub struct SiteRecord<'w> {
+pub(crate) struct SiteRecord<'w> {
     /// The world it is.
     pub world: &'w World,
 }
@@ -166,7 +166,7 @@ impl Record for SiteRecord<'_> {
 }
 
 /// The active theme.
-pub struct ThemeRecord<'w> {
+pub(crate) struct ThemeRecord<'w> {
     /// The world it is active in.
     pub world: &'w World,
 }
@@ -187,7 +187,7 @@ impl Record for ThemeRecord<'_> {
 }
 
 /// What went wrong.
-pub struct ErrorRecord<'w> {
+pub(crate) struct ErrorRecord<'w> {
     /// The failed request.
     pub request: &'w Request,
     /// Addresses near the one asked for; none in a build.

@@ -10,7 +10,7 @@ use crate::text::names;
 use crate::world::World;
 
 /// A term; it equals and prints as its id.
-pub struct TermRecord<'w> {
+pub(crate) struct TermRecord<'w> {
     world: &'w World,
     id: TermId,
 }
@@ -97,7 +97,7 @@ impl Seq for Terms<'_> {
 }
 
 /// The taxonomies by name.
-pub struct Taxonomies<'w> {
+pub(crate) struct Taxonomies<'w> {
     /// The world they are in.
     pub world: &'w World,
 }

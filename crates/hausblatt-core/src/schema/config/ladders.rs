@@ -12,7 +12,7 @@ use crate::text::data::Entry;
 use crate::text::reader::Reader;
 
 /// The kinds of requests whose ladders can be replaced.
-pub const LADDER_KINDS: &[&str] = &["front", "page", "entry", "listing", "period", "search", "route", "error"];
+pub(crate) const LADDER_KINDS: &[&str] = &["front", "page", "entry", "listing", "period", "search", "route", "error"];
 
 /// Patterns of names by kind, in the order in which they are tried.
 #[derive(Clone, Debug, Default)]

@@ -26,11 +26,14 @@ use crate::text::reader::{Reader, named};
 use crate::text::toml_data;
 
 pub use allow::Allowance;
-pub use collection::{CollectionConfig, PeriodPart};
-pub use ladders::{LADDER_KINDS, Ladders};
+pub use collection::CollectionConfig;
+pub use collection::PeriodPart;
+pub use ladders::Ladders;
 pub use menu::MenuConfig;
-pub use route::{RouteConfig, SearchConfig};
-pub use taxonomy::{TaxonomyConfig, TermConfig};
+pub use route::RouteConfig;
+pub use route::SearchConfig;
+pub use taxonomy::TaxonomyConfig;
+pub use taxonomy::TermConfig;
 
 /// The name of the file.
 pub const FILE: &str = "hausblatt.toml";
@@ -99,7 +102,12 @@ pub struct Config {
 
 impl Config {
     /// Gives names in fields and in `[site]` their numbers, and converts defaults.
-    pub fn make_ready(&mut self, conversion: &Conversion<'_>, symbols: &mut Interner, problems: &mut Vec<Diagnostic>) {
+    pub(crate) fn make_ready(
+        &mut self,
+        conversion: &Conversion<'_>,
+        symbols: &mut Interner,
+        problems: &mut Vec<Diagnostic>,
+    ) {
         let path = self.path.clone();
         self.site = self.own.iter().map(|entry| (entry.key.to_string(), fields::plain(&entry.data, symbols))).collect();
         fields::ready(&path, &mut self.page_fields, conversion, symbols, problems);
@@ -109,7 +117,7 @@ impl Config {
     }
 
     /// The taxonomies that group the entries of a collection, or `pages`.
-    pub fn taxonomies_of<'c>(&'c self, home: &'c str) -> impl Iterator<Item = &'c TaxonomyConfig> {
+    pub(crate) fn taxonomies_of<'c>(&'c self, home: &'c str) -> impl Iterator<Item = &'c TaxonomyConfig> {
         self.taxonomies.iter().filter(move |taxonomy| taxonomy.of.iter().any(|of| of.text == home))
     }
 }
@@ -281,7 +289,7 @@ fn fault_of_address(address: &str) -> Option<&'static str> {
 }
 
 /// The names in braces of a pattern, and the pattern with `x` in their places; none where a brace is not closed.
-pub fn placeholders(pattern: &str) -> Option<(Vec<&str>, String)> {
+pub(crate) fn placeholders(pattern: &str) -> Option<(Vec<&str>, String)> {
     let (mut names, mut plain, mut rest) = (Vec::new(), String::new(), pattern);
     while let Some((before, behind)) = rest.split_once('{') {
         let (name, after) = behind.split_once('}')?;

@@ -74,7 +74,7 @@ fn fault_of_pattern(pattern: &str, each: bool) -> Option<&'static str> {
 }
 
 /// Reads `[search]`.
-pub fn read_search(
+pub(crate) fn read_search(
     path: &Arc<str>,
     entries: &[Entry],
     span: Span,
@@ -95,7 +95,7 @@ pub fn read_search(
 }
 
 /// Reads `[errors]`: a page's id for each status.
-pub fn read_errors(path: &Arc<str>, entries: &[Entry], problems: &mut Vec<Diagnostic>) -> Vec<(u16, Placed)> {
+pub(crate) fn read_errors(path: &Arc<str>, entries: &[Entry], problems: &mut Vec<Diagnostic>) -> Vec<(u16, Placed)> {
     let mut errors = Vec::new();
     for (key, span, data) in named(entries) {
         let status = key.parse::<u16>().ok().filter(|status| (400..600).contains(status));

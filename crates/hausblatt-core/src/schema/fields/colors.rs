@@ -2,7 +2,7 @@
 
 /// The named and the system colours, `currentcolor`, `transparent`, and the words that every property takes.
 #[rustfmt::skip]
-pub const NAMED: &[&str] = &[
+pub(crate) const NAMED: &[&str] = &[
     "accentcolor", "accentcolortext", "activetext", "aliceblue", "antiquewhite", "aqua", "aquamarine", "azure",
     "beige", "bisque", "black", "blanchedalmond", "blue", "blueviolet", "brown", "burlywood", "buttonborder",
     "buttonface", "buttontext", "cadetblue", "canvas", "canvastext", "chartreuse", "chocolate", "coral",

@@ -104,7 +104,7 @@ fn record(group: &Group, entries: &[Entry], conversion: &Conversion<'_>) -> Resu
 }
 
 /// The places where a colour was meant and `#` began a comment.
-pub fn colors_lost_to_comments(of: &FieldType, data: &Data, text: &str) -> Vec<Span> {
+pub(crate) fn colors_lost_to_comments(of: &FieldType, data: &Data, text: &str) -> Vec<Span> {
     match (of, &data.value) {
         (FieldType::Color, DataValue::Nothing) => {
             let line = text.get(data.span.range().start..).and_then(|rest| rest.lines().next()).unwrap_or("");
@@ -126,7 +126,7 @@ pub fn colors_lost_to_comments(of: &FieldType, data: &Data, text: &str) -> Vec<S
 }
 
 /// What is said there.
-pub fn lost_color() -> Diagnostic {
+pub(crate) fn lost_color() -> Diagnostic {
     Diagnostic::of(&codes::COLOR_IN_COMMENT, "this colour is nothing: what comes after # is a comment")
         .help("put the colour in quotes")
 }
@@ -178,7 +178,7 @@ fn image(entries: &[Entry], span: Span, conversion: &Conversion<'_>) -> Result<D
 }
 
 /// The address of an image that is named by its path.
-pub fn picture_address(path: &str) -> String {
+pub(crate) fn picture_address(path: &str) -> String {
     let local = ["media/", "assets/"].iter().any(|folder| path.starts_with(folder));
     if local { format!("/{path}") } else { path.to_owned() }
 }

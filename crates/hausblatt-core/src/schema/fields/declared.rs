@@ -17,7 +17,7 @@ use crate::text::reader::{Reader, named};
 const TYPES: &[&str] = &["text", "rich", "number", "yes-no", "color", "date", "choice", "link", "image", "list"];
 
 /// Reads declarations such as `height_cm = { type = "number", label = "Height" }`. The fields are of use when they
-/// are made [`ready`].
+/// are made ready by `ready`.
 pub fn declared(path: &Arc<str>, entries: &[Entry], problems: &mut Vec<Diagnostic>) -> Vec<Field> {
     named(entries).filter_map(|(name, span, data)| declaration(path, name, span, data, problems)).collect()
 }
@@ -84,7 +84,7 @@ fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &
 }
 
 /// Takes out the fields that are called like a key that all content has.
-pub fn without_taken(path: &Arc<str>, mut fields: Vec<Field>, problems: &mut Vec<Diagnostic>) -> Vec<Field> {
+pub(crate) fn without_taken(path: &Arc<str>, mut fields: Vec<Field>, problems: &mut Vec<Diagnostic>) -> Vec<Field> {
     fields.retain(|field| {
         let taken =
             crate::text::names::BUILT_IN.contains(&&*field.name) || crate::text::names::KEYS.contains(&&*field.name);

@@ -18,9 +18,14 @@ use jiff::tz::TimeZone;
 use crate::files::FileNode;
 use crate::text::data::Data;
 
-pub use convert::{colors_lost_to_comments, convert, lost_color, picture, picture_address, plain, settle};
-pub use declared::{declared, listed, without_taken};
-pub use picture::{Picture, size};
+pub(crate) use convert::colors_lost_to_comments;
+pub(crate) use convert::lost_color;
+pub(crate) use convert::picture_address;
+pub use convert::{convert, picture, plain, settle};
+pub(crate) use declared::without_taken;
+pub use declared::{declared, listed};
+pub(crate) use picture::Picture;
+pub use picture::size;
 
 /// What a field's values are.
 #[derive(Clone, Debug, PartialEq)]
@@ -128,7 +133,7 @@ pub struct Field {
 
 impl Field {
     /// What the language knows of its values.
-    pub fn type_of(&self) -> Type {
+    pub(crate) fn type_of(&self) -> Type {
         match self.of {
             FieldType::Number(..) => Type::Number,
             FieldType::YesNo => Type::Bool,
@@ -141,7 +146,7 @@ impl Field {
     }
 
     /// Takes another default, as it is written.
-    pub fn set_default(&mut self, data: &Data) {
+    pub(crate) fn set_default(&mut self, data: &Data) {
         self.written_default = Some(data.clone());
     }
 }

@@ -12,7 +12,7 @@ use crate::text::names;
 
 /// An image that content names; it prints as its address.
 #[derive(Debug)]
-pub struct Picture {
+pub(crate) struct Picture {
     /// Its address.
     pub address: Box<str>,
     /// Words for those who can't see it.

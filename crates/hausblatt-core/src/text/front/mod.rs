@@ -10,7 +10,7 @@ use hausblatt_lang::text::source::Span;
 use crate::text::data::Entry;
 
 /// The most bytes of front matter that are read.
-pub const MOST_BYTES: usize = 64 << 10;
+pub(crate) const MOST_BYTES: usize = 64 << 10;
 
 /// What a file says before its body.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -83,7 +83,7 @@ fn read_by(text: &str, entries: impl Fn(&str, Span) -> Result<Vec<Entry>, Proble
 }
 
 /// Whether `head`, the start of a file, holds its whole front matter.
-pub fn is_whole(head: &str) -> bool {
+pub(crate) fn is_whole(head: &str) -> bool {
     !matches!(limits(head), Limits::Unended)
 }
 

@@ -35,7 +35,7 @@ enum PartKind {
 }
 
 /// Tokens to pieces, without standalone lines, comments and the file's last line break.
-pub fn standalone<'s>(text: &'s str, tokens: &[Token]) -> Vec<Piece<'s>> {
+pub(crate) fn standalone<'s>(text: &'s str, tokens: &[Token]) -> Vec<Piece<'s>> {
     let parts = parts(text, tokens);
     let mut pieces = Vec::new();
     for line in parts.split_inclusive(|part| part.kind == PartKind::Break) {

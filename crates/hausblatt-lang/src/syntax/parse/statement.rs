@@ -365,7 +365,7 @@ fn divider_word(words: &[Placed]) -> Option<String> {
 }
 
 /// Whether a tag that begins with `if` is the value `if A then B else C`.
-pub fn is_choice(words: &[Placed]) -> bool {
+pub(crate) fn is_choice(words: &[Placed]) -> bool {
     let first = matches!(words.first(), Some(Placed { word: Word::Name(name), .. }) if name == "if");
     let mut depth = 0i32;
     first

@@ -42,19 +42,19 @@ impl<'w> Values<'w> {
     }
 
     /// Whether the present word is the name `name`.
-    pub fn is_name(&self, name: &str) -> bool {
+    pub(crate) fn is_name(&self, name: &str) -> bool {
         matches!(self.peek(), Some(Word::Name(word)) if word == name)
     }
 
     /// Goes on after the name `name`, if it is present.
-    pub fn take_name(&mut self, name: &str) -> bool {
+    pub(crate) fn take_name(&mut self, name: &str) -> bool {
         let found = self.is_name(name);
         self.at += usize::from(found);
         found
     }
 
     /// Goes on after a sign, if it is present.
-    pub fn take_sign(&mut self, sign: &str) -> bool {
+    pub(crate) fn take_sign(&mut self, sign: &str) -> bool {
         let found = matches!(self.peek(), Some(Word::Sign(word)) if *word == sign);
         self.at += usize::from(found);
         found
@@ -100,7 +100,7 @@ impl<'w> Values<'w> {
     }
 
     /// A name that the user gives to something: a loop's, a `let`'s, a parameter's.
-    pub fn new_name(&mut self, what: &str) -> Name {
+    pub(crate) fn new_name(&mut self, what: &str) -> Name {
         let span = self.span();
         match self.peek() {
             Some(Word::Name(name)) if may_name(name) => {

@@ -85,7 +85,7 @@ const PARTS: &[(&str, &str, Make)] = &[
     ("/~/widths", "Widths", widths::part),
 ];
 
-/// The pages that others lead to, too [`file`].
+/// The pages that others lead to, too (`file.rs`).
 const OTHERS: &[(&str, Make)] = &[("/~/address", address::part)];
 
 /// Pieces that the badge asks for.
