@@ -5,6 +5,7 @@
 #[path = "../support/mod.rs"]
 mod support;
 
+mod analysis;
 mod changing;
 mod configuration;
 mod content;
