@@ -3,13 +3,13 @@
 #![no_main]
 
 use hausblatt_lang::escape::url::Composer;
-use hausblatt_lang::html::place::Row;
+use hausblatt_lang::html::place::EscapingRow;
 use libfuzzer_sys::fuzz_target;
 use url::Url;
 
 fuzz_target!(|input: (u8, &str, &str, &str, &str)| {
     let (choice, before, first, between, second) = input;
-    let row = [Row::Anywhere, Row::Image, Row::Stays][usize::from(choice) % 3];
+    let row = [EscapingRow::Anywhere, EscapingRow::Image, EscapingRow::Stays][usize::from(choice) % 3];
     let authored = ["", "/x/", "https://code.example/", "/find?q="][usize::from(choice / 3) % 4];
     let before = if choice & 128 == 0 { "" } else { before };
     let mut composer = Composer::default();
@@ -27,9 +27,9 @@ fuzz_target!(|input: (u8, &str, &str, &str, &str)| {
     let base = Url::parse("https://here.example/page/").unwrap();
     let Ok(url) = base.join(address) else { return };
     let scheme = url.scheme();
-    let image = row == Row::Image && address.trim_start().to_ascii_lowercase().starts_with("data:image/");
+    let image = row == EscapingRow::Image && address.trim_start().to_ascii_lowercase().starts_with("data:image/");
     assert!(matches!(scheme, "http" | "https" | "mailto" | "tel") || image, "{address:?} is {scheme}");
-    if row == Row::Stays {
+    if row == EscapingRow::Stays {
         let host = url.host_str().unwrap_or("");
         assert!(matches!(host, "here.example" | "seeds.example" | "code.example"), "{address:?} leads to {host}");
         assert!(url.username().is_empty() && url.port().is_none(), "{address:?}");

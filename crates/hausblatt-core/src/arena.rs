@@ -6,6 +6,6 @@ use bumpalo::Bump;
 const KEPT: usize = 1 << 20;
 
 /// Empties an arena, so that no page pays for what the one before it needed.
-pub(crate) fn fresh(arena: &mut Bump) {
+pub(crate) fn reset_arena(arena: &mut Bump) {
     if arena.allocated_bytes() > KEPT { *arena = Bump::new() } else { arena.reset() }
 }

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 use clap_complete::engine::ArgValueCompleter;
-use hausblatt_core::build::Part;
+use hausblatt_core::build::BuildPart;
 use hausblatt_core::change::suppose::Front;
 
 use crate::complete;
@@ -137,7 +137,7 @@ pub enum By {
 )]
 pub struct StartArgs {
     /// What to create
-    pub what: Beginning,
+    pub what: StartCommand,
     /// Its name: a folder for a site, COLLECTION/ID for an entry
     pub name: String,
     /// The new theme's parent
@@ -159,7 +159,7 @@ pub struct StartArgs {
 
 /// What can be started.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub enum Beginning {
+pub enum StartCommand {
     /// A site with a little of everything: pages, notes, a menu, a theme
     Site,
     /// A theme
@@ -391,7 +391,7 @@ pub struct BuildArgs {
     pub jobs: Option<u16>,
     /// Build only one part of so many, as in 3/8; together they are the whole site
     #[arg(long, value_name = "K/N")]
-    pub part: Option<Part>,
+    pub part: Option<BuildPart>,
 }
 
 /// What was typed for `check`.

@@ -31,7 +31,7 @@ pub struct Side {
 
 /// An address that differs.
 #[derive(Clone, Debug)]
-pub struct Change {
+pub struct AddressChange {
     /// The address.
     pub address: String,
     /// What answers it before; none for an address that comes.
@@ -44,7 +44,7 @@ pub struct Change {
     pub diff: Option<String>,
 }
 
-impl Change {
+impl AddressChange {
     /// Whether another file answers, or with another status.
     pub fn is_of_file(&self) -> bool {
         self.from != self.to
@@ -64,7 +64,7 @@ pub struct Fault {
 #[derive(Clone, Debug, Default)]
 pub struct Difference {
     /// The addresses that differ, in the order of the map.
-    pub changed: Vec<Change>,
+    pub changed: Vec<AddressChange>,
     /// What is wrong after and was not before.
     pub faults: Vec<Fault>,
     /// How many addresses stay as they are.
@@ -94,9 +94,9 @@ pub fn compare(before: &World, after: &World, html: Html) -> Difference {
         }
     }
     let all = sides.len();
-    let mut changes: Vec<Change> = sides
+    let mut changes: Vec<AddressChange> = sides
         .into_iter()
-        .map(|((_, address), (from, to))| Change { address, from, to, html: None, diff: None })
+        .map(|((_, address), (from, to))| AddressChange { address, from, to, html: None, diff: None })
         .collect();
     let mut faults = new_problems(before, after);
     faults.extend(new_failures(before, after));
@@ -195,31 +195,31 @@ fn failures(world: &World) -> Vec<Fault> {
 }
 
 /// One side of an address rendered.
-struct Answer {
+struct ComparedAnswer {
     status: u16,
     text: String,
     faults: Vec<Diagnostic>,
 }
 
-fn answer(world: &World, address: &str, arena: &mut Bump) -> Answer {
+fn answer(world: &World, address: &str, arena: &mut Bump) -> ComparedAnswer {
     let answer = match world.route_decoded(address) {
-        Routed::Redirect(to) => Answer { status: 301, text: to, faults: Vec::new() },
+        Routed::Redirect(to) => ComparedAnswer { status: 301, text: to, faults: Vec::new() },
         Routed::Request(request) => rendered_page(world, request, arena),
     };
     arena.reset();
     answer
 }
 
-fn rendered_page(world: &World, request: Request, arena: &Bump) -> Answer {
+fn rendered_page(world: &World, request: Request, arena: &Bump) -> ComparedAnswer {
     let page = page(world, request, Audience::Build(Shows::default()), arena);
     let faults = page.diagnostics.into_iter().filter(Diagnostic::is_error).collect();
-    Answer { status: page.status, text: page.text, faults }
+    ComparedAnswer { status: page.status, text: page.text, faults }
 }
 
-fn rendered(before: &World, after: &World, change: &mut Change, html: Html, arena: &mut Bump) -> Vec<Fault> {
+fn rendered(before: &World, after: &World, change: &mut AddressChange, html: Html, arena: &mut Bump) -> Vec<Fault> {
     let mut side = |world: &World, there: bool| match there {
         true => answer(world, &change.address, arena),
-        false => Answer { status: 0, text: String::new(), faults: Vec::new() },
+        false => ComparedAnswer { status: 0, text: String::new(), faults: Vec::new() },
     };
     let (one, other) = (side(before, change.from.is_some()), side(after, change.to.is_some()));
     let differs = one.text != other.text || one.status != other.status;

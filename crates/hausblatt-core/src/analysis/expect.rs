@@ -13,7 +13,7 @@ use serde::Serialize;
 
 use crate::lookup::map::{self, MapEntry};
 use crate::lookup::request::{Kind, ListingOf, Request, Routed};
-use crate::text::reader::Reader;
+use crate::text::reader::DataReader;
 use crate::text::toml_data;
 use crate::world::World;
 
@@ -24,7 +24,7 @@ const MANY: usize = 8;
 
 /// How an address is answered.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
-pub struct Answer {
+pub struct ExpectedAnswer {
     /// The status.
     pub status: u16,
     /// Where a redirect leads.
@@ -37,7 +37,7 @@ pub struct Answer {
     pub layout: Option<String>,
 }
 
-impl From<&MapEntry> for Answer {
+impl From<&MapEntry> for ExpectedAnswer {
     fn from(entry: &MapEntry) -> Self {
         let MapEntry { status, location, template, theme, layout, .. } = entry.clone();
         Self { status, location, template, theme, layout }
@@ -46,17 +46,17 @@ impl From<&MapEntry> for Answer {
 
 /// A record: how each address or pattern is expected to be answered.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct Record(BTreeMap<String, Answer>);
+pub struct Record(BTreeMap<String, ExpectedAnswer>);
 
 /// What is not as it was recorded.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
 pub struct Differences {
     /// Addresses that no line speaks of, with how they are answered.
-    pub new: Vec<(String, Answer)>,
+    pub new: Vec<(String, ExpectedAnswer)>,
     /// Lines that fit no address, with how it was answered.
-    pub gone: Vec<(String, Answer)>,
+    pub gone: Vec<(String, ExpectedAnswer)>,
     /// Addresses that are answered differently: how they were, and how they are.
-    pub moved: Vec<(String, Answer, Answer)>,
+    pub moved: Vec<(String, ExpectedAnswer, ExpectedAnswer)>,
     /// How many are as recorded.
     pub same: usize,
 }
@@ -72,7 +72,7 @@ impl Record {
     /// The record of a site as it is.
     pub fn of(world: &World) -> Self {
         let entries = map::map(world);
-        let mut groups: BTreeMap<String, BTreeMap<Answer, Vec<&MapEntry>>> = BTreeMap::new();
+        let mut groups: BTreeMap<String, BTreeMap<ExpectedAnswer, Vec<&MapEntry>>> = BTreeMap::new();
         let mut pages = Vec::new();
         for entry in &entries {
             if let Some((pattern, is_page)) = pattern(world, &entry.address) {
@@ -86,8 +86,9 @@ impl Record {
         for (pattern, answers) in groups {
             // Most of them share the line; the others have lines of their own, which come first.
             let most = answers.iter().max_by_key(|(_, entries)| entries.len()).map(|(answer, _)| answer.clone());
-            let few =
-                |answer: &Answer| pages.contains(&pattern) && answers.get(answer).is_some_and(|them| them.len() < MANY);
+            let few = |answer: &ExpectedAnswer| {
+                pages.contains(&pattern) && answers.get(answer).is_some_and(|them| them.len() < MANY)
+            };
             let shared = most.filter(|most| !few(most));
             for (answer, entries) in &answers {
                 if shared.as_ref() == Some(answer) {
@@ -137,13 +138,13 @@ impl Record {
             else {
                 continue;
             };
-            let mut reader = Reader::new(&path, &*entry.key, keys, entry.span, &mut problems);
+            let mut reader = DataReader::new(&path, &*entry.key, keys, entry.span, &mut problems);
             let status = reader.whole("status", 100).and_then(|status| u16::try_from(status).ok());
             let mut text = |key| reader.text(key).map(|(text, _): (&str, Span)| text.to_owned());
             let (location, template) = (text("location"), text("template"));
             let (theme, layout) = (text("theme"), text("layout"));
             reader.finish();
-            let answer = Answer { status: status.unwrap_or(200), location, template, theme, layout };
+            let answer = ExpectedAnswer { status: status.unwrap_or(200), location, template, theme, layout };
             record.insert(entry.key.to_string(), answer);
         }
         if problems.is_empty() { Ok(Self(record)) } else { Err(problems) }
@@ -153,10 +154,10 @@ impl Record {
     pub fn compare(&self, world: &World) -> Differences {
         let mut found = Differences::default();
         let mut met: Vec<&str> = Vec::new();
-        let patterns: Vec<(&String, &Answer)> =
+        let patterns: Vec<(&String, &ExpectedAnswer)> =
             self.0.iter().filter(|(address, _)| address.contains(['*', '#'])).collect();
         for entry in map::map(world) {
-            let is = Answer::from(&entry);
+            let is = ExpectedAnswer::from(&entry);
             let exact = self.0.get_key_value(&entry.address);
             // The pattern with the fewest stars is the most exact one.
             let fitting = patterns.iter().filter(|(pattern, _)| fits(pattern, &entry.address));

@@ -16,7 +16,7 @@ use crate::world::World;
 
 /// A line of a log.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Asked {
+pub struct LogLine {
     /// The address, as it was asked for.
     pub address: String,
     /// What the server answered, where the line says so.
@@ -37,14 +37,14 @@ pub fn has_no_address(line: &str) -> bool {
 
 /// Reads a line: an access log's in the common or combined format, or an address alone. Nothing where it is neither.
 /// Every method counts.
-pub fn read_line(line: &str) -> Option<Asked> {
+pub fn read_line(line: &str) -> Option<LogLine> {
     let line = line.trim();
     if line.is_empty() || line.starts_with('#') {
         return None;
     }
     if !line.contains(char::is_whitespace) {
         let whole = line.starts_with('/') || line.starts_with("http://") || line.starts_with("https://");
-        return whole.then(|| Asked { address: line.to_owned(), status: None, by_robot: false });
+        return whole.then(|| LogLine { address: line.to_owned(), status: None, by_robot: false });
     }
     let mut quoted = Quoted(line);
     let request = quoted.next()?;
@@ -59,7 +59,7 @@ pub fn read_line(line: &str) -> Option<Asked> {
     let status = rest.split_whitespace().next()?.parse().ok()?;
     let agent = Quoted(rest).nth(1).unwrap_or_default().to_lowercase();
     let by_robot = ROBOTS.iter().any(|word| agent.contains(word));
-    Some(Asked { address: address.to_owned(), status: Some(status), by_robot })
+    Some(LogLine { address: address.to_owned(), status: Some(status), by_robot })
 }
 
 /// Words by which programs name themselves that go through sites.
@@ -191,7 +191,7 @@ mod tests {
     #[test]
     fn reads_lines_of_logs() {
         let combined = r#"192.0.2.7 - - [14/Mar/2026:06:25:24 +0100] "GET /vsit/?a=1 HTTP/1.1" 404 512 "https://seeds.example/" "Mozilla/5.0""#;
-        let asked = |address: &str, status, by_robot| Some(Asked { address: address.to_owned(), status, by_robot });
+        let asked = |address: &str, status, by_robot| Some(LogLine { address: address.to_owned(), status, by_robot });
         assert_eq!(read_line(combined), asked("/vsit/?a=1", Some(404), false));
         let common = r#"::1 - ida [14/Mar/2026:06:25:24 +0100] "HEAD /a HTTP/2.0" 301 -"#;
         assert_eq!(read_line(common), asked("/a", Some(301), false));

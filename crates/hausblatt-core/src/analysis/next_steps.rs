@@ -61,13 +61,13 @@ fn change(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option
         (_, Reason::Declared) => "all that the site's own ladder leads to this name".to_owned(),
         (_, Reason::Front) => "the front only".to_owned(),
         (_, Reason::Id) if front => return None,
-        (_, Reason::Id) if is_lone(world, resolution, &rung.rung.name) => "this page only".to_owned(),
+        (_, Reason::Id) if is_unique_to(world, resolution, &rung.rung.name) => "this page only".to_owned(),
         (_, Reason::Id) => "this page in all its views".to_owned(),
         (Kind::Entry(id), Reason::Collection) => {
             format!("all {}", world.site.collection_of(world.site.content(*id))?.config.name.text)
         }
         (Kind::Listing(_), Reason::Collection) if request.is_feed() => "this feed only".to_owned(),
-        (Kind::Listing(_), Reason::Collection) if !is_lone(world, resolution, &rung.rung.name) => {
+        (Kind::Listing(_), Reason::Collection) if !is_unique_to(world, resolution, &rung.rung.name) => {
             "this listing, and those by date".to_owned()
         }
         (Kind::Listing(_), Reason::Collection | Reason::Term) => "this listing only".to_owned(),
@@ -110,17 +110,17 @@ fn suggestion(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Op
     let own = |rung: &&ResolvedRung| belongs(&resolution.request, rung) && rung.rung.reason != Reason::Declared;
     let first_own = resolution.rungs.iter().find(own);
     let stem = Ending::split(name).map_or(name, |(stem, _)| stem);
-    Some(match () {
-        () if renders => format!("hausblatt override {address}"),
-        () if first_own.is_some_and(|own| own.rung.name == name) && is_lone(world, resolution, name) => {
-            format!("hausblatt override {address} --only")
-        }
-        () => format!("hausblatt override {address} --as {}", word(stem)),
+    Some(if renders {
+        format!("hausblatt override {address}")
+    } else if first_own.is_some_and(|own| own.rung.name == name) && is_unique_to(world, resolution, name) {
+        format!("hausblatt override {address} --only")
+    } else {
+        format!("hausblatt override {address} --as {}", word(stem))
     })
 }
 
 /// Whether no other request would use a file of this name; only those are asked that could.
-fn is_lone(world: &World, resolution: &Resolution, name: &str) -> bool {
+fn is_unique_to(world: &World, resolution: &Resolution, name: &str) -> bool {
     let request = &resolution.request;
     let of_kind = |kind: Kind, view: Option<String>| Request { view, ..Request::ok(&request.address, kind, 1) };
     let mut others: Vec<Request> = Vec::new();

@@ -11,14 +11,14 @@ use rustc_hash::FxHashMap;
 use crate::lookup::map::requests;
 use crate::lookup::request::Request;
 use crate::lookup::resolution::{LayoutChoice, Resolution, Used};
-use crate::themes::component::{self, Placed as InTray};
+use crate::themes::component::{self, TrayItem};
 use crate::themes::file_name::Role;
 use crate::themes::lineage::FileId;
 use crate::world::World;
 
 /// As what a file has an effect on an address.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Part {
+pub enum ReachPart {
     /// It renders the address, or is gone on with.
     Template,
     /// It is around the template.
@@ -33,22 +33,22 @@ pub enum Part {
     Asset,
 }
 
-impl Part {
+impl ReachPart {
     /// The word for it.
     pub fn word(self) -> &'static str {
         match self {
-            Part::Template => "template",
-            Part::Layout => "layout",
-            Part::Partial => "partial",
-            Part::Component => "component",
-            Part::Prepare => "prepare file",
-            Part::Asset => "asset",
+            ReachPart::Template => "template",
+            ReachPart::Layout => "layout",
+            ReachPart::Partial => "partial",
+            ReachPart::Component => "component",
+            ReachPart::Prepare => "prepare file",
+            ReachPart::Asset => "asset",
         }
     }
 }
 
 /// The files that take part in an answer, each once.
-type Parts = Arc<[(FileId, Part)]>;
+type Parts = Arc<[(FileId, ReachPart)]>;
 
 /// All addresses of a site with the files that take part in each.
 pub struct Survey {
@@ -70,7 +70,7 @@ impl Survey {
     }
 
     /// The addresses that a file reaches, and as what.
-    pub fn reach(&self, file: FileId) -> impl Iterator<Item = (&Request, Part)> {
+    pub fn reach(&self, file: FileId) -> impl Iterator<Item = (&Request, ReachPart)> {
         self.answers.iter().filter_map(move |(request, _, parts)| {
             let (_, part) = parts.iter().find(|(other, _)| *other == file)?;
             Some((request, *part))
@@ -99,15 +99,15 @@ fn key(world: &World, resolution: &Resolution) -> Vec<FileId> {
 fn placed(world: &World, request: &Request) -> Vec<FileId> {
     let trays = request.content(&world.site).and_then(|content| world.trays.get(&content));
     let names = trays.into_iter().flatten().flat_map(|tray| &tray.placed).filter_map(|placed| match placed {
-        InTray::Component(name, _) => Some(name),
-        InTray::LeftOut(_) => None,
+        TrayItem::Component(name, _) => Some(name),
+        TrayItem::LeftOut(_) => None,
     });
     let files = names.filter_map(|name| world.library.find_component(request.format, name));
     files.map(|unit| world.file_of(unit)).collect()
 }
 
-fn parts(world: &World, resolution: &Resolution) -> Vec<(FileId, Part)> {
-    let mut found: Vec<(FileId, Part)> = Vec::new();
+fn parts(world: &World, resolution: &Resolution) -> Vec<(FileId, ReachPart)> {
+    let mut found: Vec<(FileId, ReachPart)> = Vec::new();
     let layouts: BTreeSet<FileId> = match &resolution.layout {
         LayoutChoice::Files(files) => {
             files.iter().flat_map(|&file| std::iter::once(file).chain(world.next_files(file))).collect()
@@ -115,21 +115,21 @@ fn parts(world: &World, resolution: &Resolution) -> Vec<(FileId, Part)> {
         LayoutChoice::None | LayoutChoice::Missing(..) => BTreeSet::new(),
     };
     for file in resolution.running(world) {
-        found.push((file, if layouts.contains(&file) { Part::Layout } else { Part::Template }));
+        found.push((file, if layouts.contains(&file) { ReachPart::Layout } else { ReachPart::Template }));
     }
     for used in resolution.uses(world) {
         let part = match used.what {
-            Used::Partial => Part::Partial,
-            Used::Component => Part::Component,
-            Used::Prepare => Part::Prepare,
+            Used::Partial => ReachPart::Partial,
+            Used::Component => ReachPart::Component,
+            Used::Prepare => ReachPart::Prepare,
         };
         found.push((used.file, part));
         if used.what == Used::Component {
-            found.extend(manifest(world, &used.name).map(|id| (id, Part::Component)));
+            found.extend(manifest(world, &used.name).map(|id| (id, ReachPart::Component)));
         }
     }
     let assets: Vec<FileId> = found.iter().flat_map(|(file, _)| assets(world, *file)).collect();
-    found.extend(assets.into_iter().map(|asset| (asset, Part::Asset)));
+    found.extend(assets.into_iter().map(|asset| (asset, ReachPart::Asset)));
     found.sort_unstable();
     found.dedup_by_key(|(file, _)| *file);
     found
@@ -163,7 +163,7 @@ pub struct Tie {
     /// The other file.
     pub file: FileId,
     /// As what it is called.
-    pub part: Part,
+    pub part: ReachPart,
     /// The name it is called by.
     pub asked_as: String,
 }
@@ -172,21 +172,21 @@ pub struct Tie {
 pub fn calls(world: &World, id: FileId) -> Vec<Tie> {
     let mut ties = BTreeSet::new();
     for used in world.calls_of(id) {
-        let part = if used.what == Used::Component { Part::Component } else { Part::Partial };
+        let part = if used.what == Used::Component { ReachPart::Component } else { ReachPart::Partial };
         ties.insert(Tie { file: used.file, part, asked_as: used.asked_as });
     }
     if let Some(layout) = world.header(id).layout.as_ref().filter(|layout| layout.text != "none") {
         let file = world.lineage.nearest(&format!("layouts/{}.html", layout.text));
-        ties.extend(file.map(|file| Tie { file, part: Part::Layout, asked_as: layout.text.clone() }));
+        ties.extend(file.map(|file| Tie { file, part: ReachPart::Layout, asked_as: layout.text.clone() }));
     }
     if world.lineage.file(id).role == Role::Layout && world.continues(id) {
         for file in world.next_files(id).into_iter().take(1) {
-            ties.insert(Tie { file, part: Part::Layout, asked_as: "inherited".to_owned() });
+            ties.insert(Tie { file, part: ReachPart::Layout, asked_as: "inherited".to_owned() });
         }
     }
     for file in assets(world, id) {
         let asked_as = world.lineage.file(file).name.trim_start_matches("assets/").to_owned();
-        ties.insert(Tie { file, part: Part::Asset, asked_as });
+        ties.insert(Tie { file, part: ReachPart::Asset, asked_as });
     }
     ties.into_iter().collect()
 }
@@ -215,7 +215,7 @@ pub fn placed_by(world: &World, id: FileId) -> Vec<String> {
     let component = name.strip_prefix("components/").and_then(|rest| rest.rsplit_once('/')).map(|(name, _)| name);
     let Some(component) = component else { return Vec::new() };
     let places = |tray: &component::PlacedTray| {
-        tray.placed.iter().any(|placed| matches!(placed, InTray::Component(name, _) if name == component))
+        tray.placed.iter().any(|placed| matches!(placed, TrayItem::Component(name, _) if name == component))
     };
     let contents = world.trays.iter().filter(|(_, trays)| trays.iter().any(places));
     let mut paths: Vec<String> = contents.map(|(&id, _)| world.site.content(id).path().to_string()).collect();
@@ -290,6 +290,6 @@ fn written(value: &Datum) -> String {
         Datum::Text(text) | Datum::Html(text) => text.trim().to_owned(),
         Datum::Date(_) => "a date".to_owned(),
         Datum::List(members) => format!("[{}]", members.0.iter().map(written).collect::<Vec<_>>().join(", ")),
-        Datum::Record(_) | Datum::Made(_) => "a record".to_owned(),
+        Datum::Record(_) | Datum::MadeRecord(_) => "a record".to_owned(),
     }
 }

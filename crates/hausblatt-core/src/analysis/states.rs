@@ -3,7 +3,7 @@
 use hausblatt_lang::text::ending::Ending;
 
 use crate::analysis::potential_use::{Tried, Waiting, waits_for};
-use crate::analysis::reach::{self, Part, Survey};
+use crate::analysis::reach::{self, ReachPart, Survey};
 use crate::themes::component;
 use crate::themes::file_name::Role;
 use crate::themes::lineage::{FileId, ThemeFile};
@@ -13,7 +13,7 @@ use crate::world::World;
 
 /// Whether anything asks for a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum State {
+pub enum FileUse {
     /// Some address does.
     Used,
     /// A request or an editor could; what it waits for.
@@ -22,33 +22,33 @@ pub enum State {
     Dead(String),
 }
 
-impl State {
+impl FileUse {
     /// The word for it in JSON.
     pub fn word(&self) -> &'static str {
         match self {
-            State::Used => "used",
-            State::Ready(_) => "ready",
-            State::Dead(_) => "dead",
+            FileUse::Used => "used",
+            FileUse::Ready(_) => "ready",
+            FileUse::Dead(_) => "dead",
         }
     }
 
     /// What it waits for, or why nothing asks for it.
     pub fn reason(&self) -> Option<&str> {
         match self {
-            State::Used => None,
-            State::Ready(reason) | State::Dead(reason) => Some(reason),
+            FileUse::Used => None,
+            FileUse::Ready(reason) | FileUse::Dead(reason) => Some(reason),
         }
     }
 }
 
 /// The state of each file of the lineage, by its number; none for what is no part of a theme, as a read-me.
-pub fn states(world: &World, survey: &Survey) -> Vec<Option<State>> {
+pub fn states(world: &World, survey: &Survey) -> Vec<Option<FileUse>> {
     let counts = survey.counts(world);
     let mut finding = Finding { world, states: vec![None; counts.len()], unread: unread(world) };
     for (id, file) in world.lineage.ids() {
         finding.states[id.0 as usize] = match file.hidden_by {
-            Some(theme) => Some(State::Dead(format!("{} hides it", world.lineage.themes[theme].name))),
-            None if counts[id.0 as usize] > 0 => Some(State::Used),
+            Some(theme) => Some(FileUse::Dead(format!("{} hides it", world.lineage.themes[theme].name))),
+            None if counts[id.0 as usize] > 0 => Some(FileUse::Used),
             None => None,
         };
     }
@@ -97,7 +97,7 @@ fn unread(world: &World) -> Option<String> {
 
 struct Finding<'w> {
     world: &'w World,
-    states: Vec<Option<State>>,
+    states: Vec<Option<FileUse>>,
     unread: Option<String>,
 }
 
@@ -106,14 +106,14 @@ impl Finding<'_> {
         let state = &mut self.states[id.0 as usize];
         if state.is_none() {
             *state = Some(match waiting() {
-                Ok(waits) => State::Ready(waits),
-                Err(why) => State::Dead(why),
+                Ok(waits) => FileUse::Ready(waits),
+                Err(why) => FileUse::Dead(why),
             });
         }
     }
 
     fn is_ready(&self, id: FileId) -> bool {
-        matches!(self.states[id.0 as usize], Some(State::Ready(_)))
+        matches!(self.states[id.0 as usize], Some(FileUse::Ready(_)))
     }
 
     /// Content can place every component that has a file to render.
@@ -138,7 +138,7 @@ impl Finding<'_> {
         todo.extend(default.filter(|&id| self.is_ready(id)));
         while let Some(caller) = todo.pop() {
             let ties = reach::calls(world, caller);
-            let next = world.next_files(caller).into_iter().map(|file| (file, Part::Partial));
+            let next = world.next_files(caller).into_iter().map(|file| (file, ReachPart::Partial));
             for (file, _) in ties.into_iter().map(|tie| (tie.file, tie.part)).chain(next) {
                 if self.states[file.0 as usize].is_none() {
                     let by = world.lineage.file(caller).node.path.to_string();
@@ -162,65 +162,68 @@ impl Finding<'_> {
         }
     }
 
-    fn state_of_rest(&self, id: FileId, file: &ThemeFile) -> Option<State> {
+    fn state_of_rest(&self, id: FileId, file: &ThemeFile) -> Option<FileUse> {
         let world = self.world;
         let nearest = world.lineage.nearest(&file.name).filter(|&nearest| nearest != id);
         let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
         if let Some(nearest) = nearest {
             return Some(match &self.states[nearest.0 as usize] {
-                Some(State::Dead(why)) => State::Dead(why.clone()),
-                _ => State::Ready(covered(world, id, file).unwrap_or_default()),
+                Some(FileUse::Dead(why)) => FileUse::Dead(why.clone()),
+                _ => FileUse::Ready(covered(world, id, file).unwrap_or_default()),
             });
         }
         Some(match (file.role, folder) {
             (Role::Partial | Role::Layout, _) => self.uncalled(id, file),
             (Role::Asset, _) => {
-                State::Ready(format!("a file that names it; it is published as /{} all the same", file.name))
+                FileUse::Ready(format!("a file that names it; it is published as /{} all the same", file.name))
             }
-            (Role::Component, _) => State::Dead("a component is in a folder of its own".to_owned()),
+            (Role::Component, _) => FileUse::Dead("a component is in a folder of its own".to_owned()),
             (_, "templates") => self.wrong_ending(file, "no request uses this extension"),
             (_, "layouts") => self.wrong_ending(file, "a layout ends in .html"),
             (_, "partials") => self.wrong_ending(file, "no file can call this extension"),
-            (_, "prepare") => State::Dead("a prepare file ends in .let".to_owned()),
+            (_, "prepare") => FileUse::Dead("a prepare file ends in .let".to_owned()),
             (_, "components") => return Some(self.beside_component(file)),
             _ => return None,
         })
     }
 
-    fn wrong_ending(&self, file: &ThemeFile, why: &str) -> State {
+    fn wrong_ending(&self, file: &ThemeFile, why: &str) -> FileUse {
         let offered = file.name.is_in_offered() && looks_offered(&file.node).is_some();
-        State::Dead(if offered { "an offered template ends in .html".to_owned() } else { why.to_owned() })
+        FileUse::Dead(if offered { "an offered template ends in .html".to_owned() } else { why.to_owned() })
     }
 
-    fn uncalled(&self, id: FileId, file: &ThemeFile) -> State {
+    fn uncalled(&self, id: FileId, file: &ThemeFile) -> FileUse {
         let what = if file.role == Role::Layout { "no file uses this layout" } else { "no file calls it" };
         let callers = reach::callers(self.world, id);
         let dead: Vec<&str> = callers.iter().map(|tie| &*self.world.lineage.file(tie.file).node.path).collect();
         match (&self.unread, dead.first()) {
-            (Some(unread), _) => State::Ready(format!("{unread} to be fixed: it does not compile, and may call this")),
-            (None, Some(first)) => State::Dead(format!("only {first} calls it, which nothing uses")),
-            (None, None) => State::Dead(what.to_owned()),
+            (Some(unread), _) => {
+                FileUse::Ready(format!("{unread} to be fixed: it does not compile, and may call this"))
+            }
+            (None, Some(first)) => FileUse::Dead(format!("only {first} calls it, which nothing uses")),
+            (None, None) => FileUse::Dead(what.to_owned()),
         }
     }
 
     /// A component's manifest, style and script are as good as the file that is rendered.
-    fn beside_component(&self, file: &ThemeFile) -> State {
+    fn beside_component(&self, file: &ThemeFile) -> FileUse {
         let (folder, last) = file.name.rsplit_once('/').unwrap_or(("", &file.name));
         if !["component.toml", "style.css", "script.js", "script.mjs"].contains(&last) {
-            return State::Dead("no part of a component is called so, and nothing serves it".to_owned());
+            return FileUse::Dead("no part of a component is called so, and nothing serves it".to_owned());
         }
         let endings = Ending::ALL.into_iter().map(|ending| format!("{folder}/component.{}", ending.word()));
         match endings.filter_map(|name| self.world.lineage.nearest(&name)).next() {
             Some(rendered) => match &self.states[rendered.0 as usize] {
                 // It is used, but only where a component brings its files along.
-                Some(State::Used) => State::Ready("a page with the component".to_owned()),
+                Some(FileUse::Used) => FileUse::Ready("a page with the component".to_owned()),
                 Some(state) => state.clone(),
-                None => State::Ready("content that places it".to_owned()),
+                None => FileUse::Ready("content that places it".to_owned()),
             },
-            None if last == "component.toml" => State::Dead("its component has no file to render".to_owned()),
-            None => {
-                State::Ready(format!("{folder}/component.html; it is published as /assets/{} all the same", file.name))
-            }
+            None if last == "component.toml" => FileUse::Dead("its component has no file to render".to_owned()),
+            None => FileUse::Ready(format!(
+                "{folder}/component.html; it is published as /assets/{} all the same",
+                file.name
+            )),
         }
     }
 }

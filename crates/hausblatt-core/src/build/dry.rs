@@ -7,14 +7,15 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 use rayon::prelude::*;
 
 use crate::analysis::compare::unified;
-use crate::arena::fresh;
+use crate::arena::reset_arena;
 use crate::build::plan::{Job, plan};
 use crate::build::record::{Kept, Record};
 use crate::build::write::OutputFolder;
 use crate::build::{
-    BuildError, Made, Options, Outcome, Progress, check_folder, check_strangers, load, make, removes_nothing, write,
+    BuildError, MadeOutput, Options, Outcome, Progress, check_folder, check_strangers, load, make, removes_nothing,
+    write,
 };
-use crate::files::{Kind, Links};
+use crate::files::{FileKind, Links};
 use crate::world::World;
 
 /// What would become of a file.
@@ -88,7 +89,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
         .par_iter()
         .map_init(Bump::new, |arena, job| {
             let found = compared(world, options, (out, job), &old, diff, arena);
-            fresh(arena);
+            reset_arena(arena);
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
             found
         })
@@ -140,15 +141,15 @@ fn compared(
     let would =
         |becomes: ChangeKind, diff: Option<String>| Some(PlannedChange { path: job.path.clone(), becomes, diff });
     let (text, bytes) = match make(world, options, job, &mut outcome, arena) {
-        Made::Text(text) => (text.into_owned().into_bytes(), true),
-        Made::Copy(node) => match node.bytes() {
+        MadeOutput::Text(text) => (text.into_owned().into_bytes(), true),
+        MadeOutput::Copy(node) => match node.bytes() {
             Ok(bytes) => (bytes, false),
             Err(error) => {
                 outcome.error = Some((node.path.to_string().into(), error));
                 return (None, 0, outcome);
             }
         },
-        Made::Nothing { broken } => {
+        MadeOutput::Nothing { broken } => {
             let ours = old.files.get(&job.path).is_some_and(Kept::is_written);
             let gone = !broken && ours && look.is_ok();
             return (gone.then(|| would(ChangeKind::Removed, None)).flatten(), 0, outcome);
@@ -156,7 +157,7 @@ fn compared(
     };
     let length = text.len() as u64;
     let earlier = match look {
-        Ok(look) if look.kind == Kind::File => files.read_own(&target).ok(),
+        Ok(look) if look.kind == FileKind::File => files.read_own(&target).ok(),
         _ => None,
     };
     let shown = |before: &[u8]| {

@@ -21,13 +21,13 @@ use rayon::prelude::*;
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::analysis::asset_conflicts;
-use crate::arena::fresh;
+use crate::arena::reset_arena;
 use crate::asking::SiteOptions;
-use crate::files::{FileNode, Kind, Links, Snapshot};
+use crate::files::{FileKind, FileNode, Links, Snapshot};
 use crate::render::page::{Audience, page, redirect_page};
 use crate::world::World;
 pub use dry::{ChangeKind, DryRun, PlannedChange, dry_run};
-pub use part::Part;
+pub use part::BuildPart;
 pub(crate) use plan::meeting;
 use plan::{Job, Output, plan};
 use record::{Kept, Record};
@@ -48,7 +48,7 @@ pub struct Options {
     /// Whether to leave a comment where each file's part of a page starts and stops.
     pub marks: bool,
     /// Which part of the site.
-    pub part: Part,
+    pub part: BuildPart,
 }
 
 impl Options {
@@ -124,11 +124,11 @@ pub type Progress<'p> = &'p (dyn Fn(usize, usize) + Sync);
 
 /// The report of a build that has nothing to do, reported without making a World: nothing that it depends on has changed
 /// since the last one, and all that it published is as it was.
-pub fn settled(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> Option<Report> {
+pub fn already_built(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> Option<Report> {
     let folder = options.real_folder(snapshot).ok()?;
     let out = OutputFolder { files: &**snapshot.file_system(), folder: &folder };
     check_folder(snapshot.root(), out).ok()?;
-    let is_there = out.files.look(out.folder, Links::Follow).is_ok_and(|look| look.kind == Kind::Folder);
+    let is_there = out.files.look(out.folder, Links::Follow).is_ok_and(|look| look.kind == FileKind::Folder);
     let _lock = if is_there { lock(out).ok()? } else { return None };
     let old = Record::load(out).ok()?;
     let same = old.is_of(record::digest(snapshot, asking, options), asking.today) && old.holds(out);
@@ -140,7 +140,7 @@ pub fn settled(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> 
 /// # Errors
 /// When nothing could be built; single pages that fail are in the report.
 pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result<Report, BuildError> {
-    if let Some(report) = settled(&world.snapshot, &world.asking, options) {
+    if let Some(report) = already_built(&world.snapshot, &world.asking, options) {
         return Ok(report);
     }
     let folder = options.real_folder(&world.snapshot)?;
@@ -162,7 +162,7 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
         .par_iter()
         .map_init(Bump::new, |arena, job| {
             let outcome = carry_out(world, options, out, job, &old, arena);
-            fresh(arena);
+            reset_arena(arena);
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
             bytes.fetch_add(outcome.kept.as_ref().map_or(0, |(_, kept)| kept.length), Ordering::Relaxed);
             outcome
@@ -185,7 +185,7 @@ struct Outcome {
 }
 
 /// What a job publishes.
-enum Made<'j> {
+enum MadeOutput<'j> {
     /// This text.
     Text(Cow<'j, str>),
     /// A copy of this file.
@@ -195,19 +195,19 @@ enum Made<'j> {
 }
 
 /// Makes what a job publishes, without writing it.
-fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcome, arena: &Bump) -> Made<'j> {
+fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcome, arena: &Bump) -> MadeOutput<'j> {
     match &job.output {
         Output::Copy(node) => {
             // With a conflict in it, what an earlier build published stays.
             outcome.diagnostics = asset_conflicts::of_file(node);
-            if outcome.diagnostics.is_empty() { Made::Copy(node) } else { Made::Nothing { broken: true } }
+            if outcome.diagnostics.is_empty() { MadeOutput::Copy(node) } else { MadeOutput::Nothing { broken: true } }
         }
-        Output::Redirect(to) => Made::Text(redirect_page(to).into()),
+        Output::Redirect(to) => MadeOutput::Text(redirect_page(to).into()),
         Output::Text(text) => match text.make(world) {
-            Ok(text) => Made::Text(text.into()),
+            Ok(text) => MadeOutput::Text(text.into()),
             Err(error) => {
                 outcome.error = Some((options.out.join(&job.path), error.into()));
-                Made::Nothing { broken: true }
+                MadeOutput::Nothing { broken: true }
             }
         },
         Output::Page(request) => {
@@ -223,8 +223,8 @@ fn make<'j>(world: &World, options: &Options, job: &'j Job, outcome: &mut Outcom
                 (false, false) => {}
             }
             match differs {
-                true => Made::Nothing { broken },
-                false => Made::Text(page.text.into()),
+                true => MadeOutput::Nothing { broken },
+                false => MadeOutput::Text(page.text.into()),
             }
         }
     }
@@ -241,10 +241,10 @@ fn carry_out(
     let mut outcome = Outcome::default();
     let earlier = old.files.get(&job.path);
     let result = match make(world, options, job, &mut outcome, arena) {
-        Made::Copy(node) => write::copy(out, &job.path, node, earlier),
-        Made::Text(text) => write::bytes(out, &job.path, text.as_bytes(), earlier),
+        MadeOutput::Copy(node) => write::copy(out, &job.path, node, earlier),
+        MadeOutput::Text(text) => write::bytes(out, &job.path, text.as_bytes(), earlier),
         // A broken page keeps its earlier file; one that answers with an error has none.
-        Made::Nothing { broken } => {
+        MadeOutput::Nothing { broken } => {
             outcome.kept =
                 earlier.filter(|kept| broken && kept.is_written()).map(|kept| (job.path.clone(), kept.clone()));
             return outcome;
@@ -347,7 +347,7 @@ fn check_folder(site: &Path, out: OutputFolder<'_>) -> Result<(), BuildError> {
         let message = format!("{} holds the site's own files", folder.display());
         return Err(BuildError::Folder(message, "choose a folder of its own, as in --out built".to_owned()));
     }
-    if out.files.look(folder, Links::Follow).is_ok_and(|look| look.kind != Kind::Folder) {
+    if out.files.look(folder, Links::Follow).is_ok_and(|look| look.kind != FileKind::Folder) {
         return Err(BuildError::Folder(
             format!("{} is not a folder", folder.display()),
             "choose another one with --out".to_owned(),

@@ -8,12 +8,12 @@ use super::hash;
 /// One of so many parts, counted from 1. Which files are in it depends on nothing but their paths: the parts of a site
 /// have no file in common, and together they have all.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Part {
+pub struct BuildPart {
     number: u32,
     of: u32,
 }
 
-impl Part {
+impl BuildPart {
     /// All of it.
     pub const WHOLE: Self = Self { number: 1, of: 1 };
 
@@ -23,13 +23,13 @@ impl Part {
     }
 }
 
-impl Display for Part {
+impl Display for BuildPart {
     fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(out, "{}/{}", self.number, self.of)
     }
 }
 
-impl FromStr for Part {
+impl FromStr for BuildPart {
     type Err = String;
 
     fn from_str(text: &str) -> Result<Self, String> {
@@ -47,7 +47,7 @@ mod tests {
 
     #[test]
     fn each_path_is_in_one_part() {
-        let parts: Vec<Part> = (1..=8).map(|number| format!("{number}/8").parse().unwrap()).collect();
+        let parts: Vec<BuildPart> = (1..=8).map(|number| format!("{number}/8").parse().unwrap()).collect();
         let mut counts = [0; 8];
         for page in 0..8000 {
             let path = format!("varieties/variety-{page}/index.html");
@@ -56,9 +56,9 @@ mod tests {
             counts[held[0]] += 1;
         }
         assert!(counts.iter().all(|count| (800..1200).contains(count)), "{counts:?}");
-        assert!(Part::WHOLE.holds("index.html"));
+        assert!(BuildPart::WHOLE.holds("index.html"));
         for odd in ["", "1", "0/2", "3/2", "a/b", "1/0", "-1/2", "1/2/3", "1/99999"] {
-            assert!(odd.parse::<Part>().is_err(), "{odd}");
+            assert!(odd.parse::<BuildPart>().is_err(), "{odd}");
         }
     }
 }

@@ -8,7 +8,7 @@ use hausblatt_lang::text::source::{Place, Span};
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use crate::build::{Options, Part};
+use crate::build::{BuildPart, Options};
 use crate::files::FileNode;
 use crate::lookup::map::{error_request, error_statuses, map};
 use crate::lookup::request::{self, Kind, Request, Routed};
@@ -184,7 +184,7 @@ fn meeting_of(world: &World, job: &Job, other: &Job) -> Diagnostic {
 
 /// What meets in one file when the site is built.
 pub(crate) fn meeting(world: &World) -> Vec<Diagnostic> {
-    let options = Options { out: PathBuf::new(), map: false, marks: false, part: Part::WHOLE };
+    let options = Options { out: PathBuf::new(), map: false, marks: false, part: BuildPart::WHOLE };
     plan(world, &options).1
 }
 

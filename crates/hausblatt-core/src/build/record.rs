@@ -13,7 +13,7 @@ use xxhash_rust::xxh3::Xxh3;
 
 use crate::asking::SiteOptions;
 use crate::build::write::{self, OutputFolder};
-use crate::build::{Options, Part, RECORD, Report};
+use crate::build::{BuildPart, Options, RECORD, Report};
 use crate::files::edit;
 use crate::files::{Body, Snapshot};
 use crate::world::World;
@@ -156,7 +156,7 @@ impl Record {
     }
 
     /// The report of a run that had nothing to do.
-    pub fn report(&self, part: Part) -> Report {
+    pub fn report(&self, part: BuildPart) -> Report {
         Report {
             pages: self.pages,
             unchanged: self.files.keys().filter(|path| part.holds(path)).count(),

@@ -8,7 +8,7 @@ use xxhash_rust::xxh3::Xxh3;
 use crate::build::hash;
 use crate::build::record::Kept;
 use crate::files::edit::{process_of, put, replace};
-use crate::files::{FileNode, Files, Kind, Links, Look};
+use crate::files::{FileKind, FileNode, Files, Links, Look};
 
 /// The output folder, and where it is.
 #[derive(Clone, Copy)]
@@ -57,7 +57,7 @@ fn prepare(out: OutputFolder<'_>, path: &str) -> io::Result<()> {
     for part in &parts[..parts.len() - 1] {
         folder.push(part);
         match out.files.look(&folder, Links::Keep) {
-            Ok(look) if look.kind == Kind::Folder => {}
+            Ok(look) if look.kind == FileKind::Folder => {}
             Ok(_) => return Err(io::Error::other("a file or link is where a folder should be")),
             Err(_) => match out.files.create_folder(&folder) {
                 Err(error) if error.kind() != io::ErrorKind::AlreadyExists => return Err(error),
@@ -81,7 +81,7 @@ fn modified(look: &Look) -> u64 {
 pub(crate) fn is_as_kept(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
     kept.is_written()
         && out.look(path).is_ok_and(|look| {
-            look.kind == Kind::File && look.stamp.length == kept.length && modified(&look) == kept.modified
+            look.kind == FileKind::File && look.stamp.length == kept.length && modified(&look) == kept.modified
         })
 }
 
@@ -92,7 +92,7 @@ pub(crate) fn is_ours(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
         return true;
     }
     let hash = if kept.bytes == 0 { kept.hash } else { kept.bytes };
-    let same_length = |look: Look| look.kind == Kind::File && look.stamp.length == kept.length;
+    let same_length = |look: Look| look.kind == FileKind::File && look.stamp.length == kept.length;
     kept.is_written()
         && stands_in_folders(out, path)
         && out.look(path).is_ok_and(same_length)
@@ -121,7 +121,7 @@ pub(crate) fn is_inside(path: &str) -> bool {
 fn stands_in_folders(out: OutputFolder<'_>, path: &str) -> bool {
     let above = Path::new(path).ancestors().skip(1).filter(|folder| !folder.as_os_str().is_empty());
     let is_folder = |folder: &Path| {
-        out.files.look(&out.folder.join(folder), Links::Keep).is_ok_and(|look| look.kind == Kind::Folder)
+        out.files.look(&out.folder.join(folder), Links::Keep).is_ok_and(|look| look.kind == FileKind::Folder)
     };
     above.into_iter().all(is_folder)
 }

@@ -11,7 +11,7 @@ use crate::files::front_matter_edit::{edited, text_of};
 use crate::lookup::ladder::fits;
 use crate::lookup::offers;
 use crate::lookup::request::{Kind, Routed};
-use crate::model::content::{Content, ContentId, State};
+use crate::model::content::{Content, ContentId, ContentState};
 use crate::text::codes;
 use crate::text::shell::word;
 use crate::themes::theme;
@@ -47,11 +47,11 @@ pub fn choose(world: &World, id: ContentId, name: Option<&str>) -> Result<Chosen
 /// Why content can't choose any template: it has no address, and will have none.
 fn has_choice(content: &Content) -> Result<(), Diagnostic> {
     let (why, help) = match content.state {
-        State::OnErrors => {
+        ContentState::OnErrors => {
             ("fills an error page, which has templates of its own", "write templates/error/404.html, say")
         }
-        State::Live if content.address.is_none() => ("has no address", "see why: hausblatt check"),
-        State::Live | State::Draft | State::Waits => return Ok(()),
+        ContentState::Live if content.address.is_none() => ("has no address", "see why: hausblatt check"),
+        ContentState::Live | ContentState::Draft | ContentState::Waits => return Ok(()),
     };
     Err(Diagnostic::of(&codes::NO_CONTENT, format!("{} {why}", content.path())).help(help))
 }

@@ -24,7 +24,7 @@ const MARK: &str = "<<<<<<< ";
 
 /// What has become of a copy's original.
 #[derive(Clone, Debug, PartialEq)]
-pub enum State {
+pub enum CopyState {
     /// It is as it was.
     Current,
     /// It has changed.
@@ -41,23 +41,23 @@ pub enum State {
     Extends,
 }
 
-impl State {
+impl CopyState {
     /// The word for it in JSON.
     pub fn word(&self) -> &'static str {
         match self {
-            State::Current => "current",
-            State::Drifted => "drifted",
-            State::Moved => "moved",
-            State::Gone => "gone",
-            State::Unrecorded(_) => "no original recorded",
-            State::Left => "copy gone",
-            State::Extends => "extends",
+            CopyState::Current => "current",
+            CopyState::Drifted => "drifted",
+            CopyState::Moved => "moved",
+            CopyState::Gone => "gone",
+            CopyState::Unrecorded(_) => "no original recorded",
+            CopyState::Left => "copy gone",
+            CopyState::Extends => "extends",
         }
     }
 
     /// Whether something is to be done about it.
     pub fn differs(&self) -> bool {
-        matches!(self, State::Drifted | State::Moved | State::Gone)
+        matches!(self, CopyState::Drifted | CopyState::Moved | CopyState::Gone)
     }
 }
 
@@ -88,7 +88,7 @@ pub struct Copy {
     /// Where that is now, or what a copy without a record covers.
     pub now: Option<Now>,
     /// What has become of it.
-    pub state: State,
+    pub state: CopyState,
     /// Lines that the original has got since.
     pub added: usize,
     /// Lines that it has lost.
@@ -175,16 +175,16 @@ fn recorded(
     let extends =
         world.lineage.nearest(name).is_some_and(|id| world.lineage.file(id).theme == 0 && world.continues(id));
     let (state, now) = match (&copy, here) {
-        (None, now) => (State::Left, now),
-        (Some(_), now) if extends => (State::Extends, now),
-        (Some(_), Some(now)) if now.1 == original.bytes => (State::Current, Some(now)),
-        (Some(_), Some(now)) => (State::Drifted, Some(now)),
+        (None, now) => (CopyState::Left, now),
+        (Some(_), now) if extends => (CopyState::Extends, now),
+        (Some(_), Some(now)) if now.1 == original.bytes => (CopyState::Current, Some(now)),
+        (Some(_), Some(now)) => (CopyState::Drifted, Some(now)),
         (Some(_), None) => {
             let now = match renamed(snapshot, original, &taken)? {
                 Some(now) => Some(now),
                 None => elsewhere(world, original)?,
             };
-            (if now.is_some() { State::Moved } else { State::Gone }, now)
+            (if now.is_some() { CopyState::Moved } else { CopyState::Gone }, now)
         }
     };
     let (added, removed) = now.as_ref().map_or((0, 0), |(_, bytes)| counted(&original.bytes, bytes));
@@ -329,7 +329,7 @@ fn unrecorded(world: &World, id: FileId) -> Result<Option<Copy>, Diagnostic> {
         recorded_as: None,
         original: None,
         now: Some(now_of(world.lineage.theme_of(other), file.name.to_string(), node)),
-        state: State::Unrecorded(ratio(&theirs, &own)),
+        state: CopyState::Unrecorded(ratio(&theirs, &own)),
         added: 0,
         removed: 0,
         same: own == theirs,
@@ -455,7 +455,7 @@ fn readable(world: &World, path: &str) -> Result<Vec<u8>, Diagnostic> {
 /// # Errors
 /// What can't be read, or a conflict that is not settled.
 pub fn adopt(world: &World, active: &Theme, copy: &Copy) -> Result<Vec<Write>, Diagnostic> {
-    let is_copy = !matches!(copy.state, State::Left | State::Extends);
+    let is_copy = !matches!(copy.state, CopyState::Left | CopyState::Extends);
     if copy.conflicts && is_copy {
         let message = format!("{} still has a conflict", copy.path);
         let help = "keep one of the two versions, and remove the lines with <<<<<<<, ======= and >>>>>>>";

@@ -10,7 +10,7 @@ use crate::files::Snapshot;
 use crate::files::edit::Write;
 
 /// A change of one place.
-struct Change {
+struct TextChange {
     span: Span,
     to: String,
 }
@@ -18,12 +18,12 @@ struct Change {
 /// What fixes all that can be fixed with certainty, and of how many findings that is all. No other byte is touched;
 /// where two changes would meet, only the first is made.
 pub fn fixes(snapshot: &Snapshot, findings: &[Finding]) -> (Vec<Write>, usize) {
-    let mut files: BTreeMap<Arc<str>, Vec<Change>> = BTreeMap::new();
+    let mut files: BTreeMap<Arc<str>, Vec<TextChange>> = BTreeMap::new();
     for diagnostic in findings.iter().map(|finding| &finding.diagnostic) {
         let (Some(place), Some(fix)) = (&diagnostic.place, &diagnostic.fix) else { continue };
         let text = snapshot.file(&place.path).and_then(|node| node.whole_text().ok());
         if let Some(span) = text.and_then(|text| fix.goes(&text, place.span)) {
-            files.entry(place.path.clone()).or_default().push(Change { span, to: fix.to.clone() });
+            files.entry(place.path.clone()).or_default().push(TextChange { span, to: fix.to.clone() });
         }
     }
     let mut count = 0;
@@ -32,7 +32,7 @@ pub fn fixes(snapshot: &Snapshot, findings: &[Finding]) -> (Vec<Write>, usize) {
         let Some(text) = snapshot.file(&path).and_then(|node| node.whole_text().ok()) else { continue };
         changes.sort_by_key(|change| change.span);
         let (mut mended, mut at) = (String::with_capacity(text.len()), 0);
-        for Change { span, to } in changes {
+        for TextChange { span, to } in changes {
             let range = span.range();
             if range.start >= at
                 && let Some(before) = text.get(at..range.start)

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use hausblatt_lang::program::Program;
 
-use crate::analysis::reach::{self, Part, Survey};
+use crate::analysis::reach::{self, ReachPart, Survey};
 use crate::themes::file_name::Role;
 use crate::themes::lineage::FileId;
 use crate::world::World;
@@ -23,7 +23,9 @@ fn made_of(world: &World, id: FileId) -> Vec<&Program> {
     let mut known = BTreeSet::from([id]);
     let mut open = vec![id];
     while let Some(file) = open.pop() {
-        let ties = reach::calls(world, file).into_iter().filter(|tie| !matches!(tie.part, Part::Layout | Part::Asset));
+        let ties = reach::calls(world, file)
+            .into_iter()
+            .filter(|tie| !matches!(tie.part, ReachPart::Layout | ReachPart::Asset));
         let next = world.next_files(file);
         for called in ties.map(|tie| tie.file).chain(next) {
             if known.insert(called) {

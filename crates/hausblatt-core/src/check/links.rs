@@ -81,40 +81,40 @@ fn leading<'v>(view: &View<'v>, element: &'v Element, written: &'v str, base: &s
 }
 
 /// What is at a path of the site.
-pub enum There {
+pub enum LinkTarget {
     /// A page, at this address.
     Page(String),
     /// A file, or a page that leads on.
-    Something,
+    File,
     /// A page whose template answers with this error.
     Error(u16),
     /// Nothing.
-    Nothing,
+    Missing,
 }
 
 /// What is at a path as a link writes it.
-pub fn at(world: &World, path: &str) -> There {
+pub fn at(world: &World, path: &str) -> LinkTarget {
     let asked = address::asked(path);
     if public::file(world, &asked.path).is_some() {
-        return There::Something;
+        return LinkTarget::File;
     }
     match world.route(path) {
-        Routed::Redirect(_) => There::Something,
+        Routed::Redirect(_) => LinkTarget::File,
         Routed::Request(request) if request.status < 400 => match world.odd().get(&*request.address) {
-            None => There::Page(request.address),
-            Some(status) if status.code < 400 => There::Something,
-            Some(status) if status.stopped_at.is_some() => There::Error(status.code),
+            None => LinkTarget::Page(request.address),
+            Some(status) if status.code < 400 => LinkTarget::File,
+            Some(status) if status.stopped_at.is_some() => LinkTarget::Error(status.code),
             // What has an error itself is reported there.
-            Some(_) => There::Something,
+            Some(_) => LinkTarget::File,
         },
         Routed::Request(request) => {
             let is_error_page = error_statuses(world).iter().any(|status| asked.path == format!("/{status}.html"));
             if is_error_page {
-                return There::Page(request.address);
+                return LinkTarget::Page(request.address);
             }
             let of_search =
                 search_files(world).is_some_and(|(script, index)| asked.path == script || asked.path == index);
-            if of_search { There::Something } else { There::Nothing }
+            if of_search { LinkTarget::File } else { LinkTarget::Missing }
         }
     }
 }

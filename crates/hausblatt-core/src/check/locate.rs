@@ -12,7 +12,7 @@ use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::check::rules::broken_link::is_file;
 use crate::check::tag_at;
-use crate::check::view::Found;
+use crate::check::view::PageProblem;
 use crate::lookup::public;
 use crate::lookup::request::Request;
 use crate::render::page::{Audience, Page, nearest_addresses, page};
@@ -43,7 +43,7 @@ impl<'w> Located<'w> {
 
     /// The diagnostic of what was found in the page, with what is `near` where an address is lost and that is asked;
     /// none where another diagnostic says the same already.
-    pub fn diagnostic(&self, code: &Code, found: &Found, near: bool) -> Option<Diagnostic> {
+    pub fn diagnostic(&self, code: &Code, found: &PageProblem, near: bool) -> Option<Diagnostic> {
         let written = found.at.and_then(|at| self.written(at));
         let in_content = written.as_ref().is_some_and(|place| place.path.starts_with("content/"));
         // What content writes in its text, or a template itself, is not what a template made of a value.

@@ -16,7 +16,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::analysis::asset_conflicts;
 use crate::analysis::reach::Survey;
-use crate::arena::fresh;
+use crate::arena::reset_arena;
 use crate::build::Progress;
 use crate::lookup::map::requests;
 use crate::lookup::request::Request;
@@ -29,7 +29,7 @@ use hausblatt_lang::render::Shows;
 use locate::Located;
 use parsed::Parsed;
 use rules::{OWN, broken_anchor, no_fallback};
-use view::{Found, View};
+use view::{PageProblem, View};
 
 mod allowed;
 mod fixes;
@@ -53,7 +53,7 @@ enum Look {
     /// The site as a whole.
     Site(fn(&World, &Survey) -> Vec<Diagnostic>),
     /// Each rendered page.
-    Page(fn(&View<'_>, &mut Vec<Found>)),
+    Page(fn(&View<'_>, &mut Vec<PageProblem>)),
     /// Links between pages.
     Places,
     /// What is left when all is done: the allowances.
@@ -200,7 +200,7 @@ const HELPED: usize = 200;
 /// What was found in pages that were made by the same template, before it is known where that was written.
 struct Pending {
     code: &'static Code,
-    found: Found,
+    found: PageProblem,
     /// The first page that shows it, by its place among the requests.
     page: usize,
     /// Whether what is near is reported where an address is lost.
@@ -214,7 +214,7 @@ type Key = (&'static str, String, Option<FileId>, String);
 /// What one page shows.
 struct Seen {
     diagnostics: Vec<Diagnostic>,
-    found: Vec<(&'static Code, Found, String)>,
+    found: Vec<(&'static Code, PageProblem, String)>,
     template: Option<FileId>,
     pointers: Vec<broken_anchor::Pointer>,
     ids: FxHashSet<Box<str>>,
@@ -248,7 +248,7 @@ impl Findings {
             .par_iter()
             .map_init(Bump::new, |arena, request| {
                 let seen = look_at(world, request, arena);
-                fresh(arena);
+                reset_arena(arena);
                 progress(done.fetch_add(1, Ordering::Relaxed) + 1, requests.len());
                 seen
             })
@@ -280,7 +280,7 @@ impl Findings {
                 let page = of_page.first().map(|first| Located::new(world, &requests[first.page], arena));
                 let told = |pending: &Pending| page.as_ref()?.diagnostic(pending.code, &pending.found, pending.near);
                 let told = of_page.iter().map(told).collect();
-                fresh(arena);
+                reset_arena(arena);
                 told
             })
             .collect();

@@ -84,7 +84,7 @@ impl Parsed {
     /// Reads a page as a browser does that runs no scripts.
     pub fn of(page: &str) -> Self {
         let options = TreeBuilderOpts { scripting_enabled: false, ..TreeBuilderOpts::default() };
-        let reader = Reader {
+        let reader = HtmlReader {
             page,
             builder: TreeBuilder::new(Tree::new(), options),
             chunk: Cell::new(0),
@@ -149,7 +149,7 @@ const ENDLESS: &[&str] = &[
 ];
 
 /// Hands tokens on to the tree, and keeps where they are.
-struct Reader<'t> {
+struct HtmlReader<'t> {
     page: &'t str,
     builder: TreeBuilder<usize, Tree>,
     /// Where the piece begins that is read.
@@ -158,7 +158,7 @@ struct Reader<'t> {
     open: Cell<Option<usize>>,
 }
 
-impl Reader<'_> {
+impl HtmlReader<'_> {
     fn begin(&self, at: usize) {
         self.chunk.set(at);
         self.open.set(self.open.get().or(Some(at)));
@@ -192,7 +192,7 @@ impl Reader<'_> {
     }
 }
 
-impl TokenSink for Reader<'_> {
+impl TokenSink for HtmlReader<'_> {
     type Handle = usize;
 
     fn process_token(&self, token: Token, line: u64) -> TokenSinkResult<usize> {

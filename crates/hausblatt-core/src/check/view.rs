@@ -26,19 +26,19 @@ impl View<'_> {
     pub(crate) fn troubles(
         &self,
         trouble: Trouble,
-        found: &mut Vec<Found>,
+        found: &mut Vec<PageProblem>,
         told: impl Fn(&str) -> (String, &'static str),
     ) {
         for stumble in self.page.stumbles.iter().filter(|stumble| stumble.trouble == trouble) {
             let (message, help) = told(&stumble.what);
-            found.push(Found::at(Some(stumble.at), message, help));
+            found.push(PageProblem::at(Some(stumble.at), message, help));
         }
     }
 }
 
 /// Something found in a page.
 #[derive(Clone, Debug)]
-pub struct Found {
+pub struct PageProblem {
     /// The byte of the page where it is; none where it is about the page as a whole.
     pub at: Option<usize>,
     /// Where it is, if that is known without the byte.
@@ -53,7 +53,7 @@ pub struct Found {
     pub of_menu: Option<String>,
 }
 
-impl Found {
+impl PageProblem {
     /// Something at a byte of the page, or about the page as a whole.
     pub fn at(at: Option<usize>, message: impl Into<String>, help: impl Into<String>) -> Self {
         let (message, help) = (message.into(), help.into());

@@ -3,14 +3,14 @@
 use std::any::Any;
 use std::ffi::OsString;
 use std::fmt;
-use std::io::{self, BufRead, Read as _, Seek};
+use std::io::{self, BufRead, Read, Seek};
 use std::path::{Component, Path, PathBuf};
 
 use crate::files::Stamp;
 
 /// What is at a path.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Kind {
+pub enum FileKind {
     /// A regular file.
     File,
     /// A folder.
@@ -34,24 +34,24 @@ pub enum Links {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Look {
     /// What is there.
-    pub kind: Kind,
+    pub kind: FileKind,
     /// Its stamp.
     pub stamp: Stamp,
 }
 
 /// One entry of a folder.
 #[derive(Clone, Debug)]
-pub struct Entry {
+pub struct FolderEntry {
     /// Its name.
     pub name: OsString,
     /// What it is; links are not followed.
-    pub kind: Kind,
+    pub kind: FileKind,
 }
 
 /// A file that is read in pieces.
-pub trait Reader: BufRead + Seek {}
+pub trait FileReader: BufRead + Seek {}
 
-impl<T: BufRead + Seek> Reader for T {}
+impl<T: BufRead + Seek> FileReader for T {}
 
 /// A file system: all that the core reads and writes goes through it. Paths are those of the file system that
 /// implements it; errors are those of `std::fs`.
@@ -72,7 +72,7 @@ pub trait Files: fmt::Debug + Send + Sync {
     ///
     /// # Errors
     /// When the folder can't be listed as a whole.
-    fn list(&self, folder: &Path) -> io::Result<Vec<Entry>>;
+    fn list(&self, folder: &Path) -> io::Result<Vec<FolderEntry>>;
 
     /// The absolute path without links and without `.` or `..`, of something that exists.
     ///
@@ -87,17 +87,27 @@ pub trait Files: fmt::Debug + Send + Sync {
     /// When it can't be read to its end.
     fn read(&self, path: &Path, length: u64) -> io::Result<Vec<u8>>;
 
+    /// What is at `path`, and how many bytes from its beginning were put into `buffer`: fewer than there is room for if
+    /// they are all. Links are followed.
+    ///
+    /// # Errors
+    /// When it can't be looked at, or not be opened.
+    fn beginning(&self, path: &Path, buffer: &mut [u8]) -> io::Result<(Look, usize)> {
+        let look = self.look(path, Links::Follow)?;
+        Ok((look, filled(&mut *self.open(path)?, buffer)?))
+    }
+
     /// A file to be read in pieces.
     ///
     /// # Errors
     /// When it can't be opened.
-    fn open(&self, path: &Path) -> io::Result<Box<dyn Reader>>;
+    fn open(&self, path: &Path) -> io::Result<Box<dyn FileReader>>;
 
     /// A file of our own (a record, something that a build has written) to be read in pieces.
     ///
     /// # Errors
     /// Also when it is not a regular file, or a link leads to it.
-    fn open_own(&self, path: &Path) -> io::Result<Box<dyn Reader>>;
+    fn open_own(&self, path: &Path) -> io::Result<Box<dyn FileReader>>;
 
     /// Writes a file that does not exist yet, with the permissions of `like` if there is one.
     ///
@@ -155,6 +165,20 @@ pub trait Files: fmt::Debug + Send + Sync {
     fn now(&self) -> i128;
 }
 
+/// How many bytes a file had to put into `buffer`.
+pub(super) fn filled(file: &mut (impl Read + ?Sized), buffer: &mut [u8]) -> io::Result<usize> {
+    let mut count = 0;
+    while count < buffer.len() {
+        match file.read(&mut buffer[count..]) {
+            Ok(0) => break,
+            Ok(more) => count += more,
+            Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+            Err(error) => return Err(error),
+        }
+    }
+    Ok(count)
+}
+
 impl dyn Files + '_ {
     /// Whether anything is at `path`. Only what is surely not there is absent: a look that fails otherwise is an error.
     ///
@@ -185,7 +209,7 @@ impl dyn Files + '_ {
                 Component::Normal(name) if missing.is_empty() => {
                     let next = real.join(name);
                     match self.look(&next, Links::Keep) {
-                        Ok(look) if look.kind == Kind::Link => real = self.real_path(&next)?,
+                        Ok(look) if look.kind == FileKind::Link => real = self.real_path(&next)?,
                         Ok(_) => real = next,
                         Err(error) if error.kind() == io::ErrorKind::NotFound => missing.push(name.to_owned()),
                         Err(error) => return Err(error),
@@ -215,7 +239,7 @@ impl dyn Files + '_ {
     /// When one can't be made, or something else has its name.
     pub(crate) fn create_folders(&self, folder: &Path) -> io::Result<()> {
         match self.look(folder, Links::Follow) {
-            Ok(look) if look.kind == Kind::Folder => return Ok(()),
+            Ok(look) if look.kind == FileKind::Folder => return Ok(()),
             Ok(_) => return Err(io::Error::new(io::ErrorKind::AlreadyExists, "a file is where a folder should be")),
             Err(error) if error.kind() != io::ErrorKind::NotFound => return Err(error),
             Err(_) => {}

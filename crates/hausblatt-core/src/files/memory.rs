@@ -6,7 +6,7 @@ use std::io::{self, Cursor, ErrorKind};
 use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
-use crate::files::{Entry, Files, Kind, Links, Look, Reader, Stamp};
+use crate::files::{FileKind, FileReader, Files, FolderEntry, Links, Look, Stamp};
 
 /// Files in memory, below `/`. Clones share them. There are no links and no permissions, and each change has a stamp of
 /// its own.
@@ -147,12 +147,12 @@ impl Tree {
         }
         match (kind, self.nodes.get(&to).map(Node::kind)) {
             _ if *from == to => return Ok(()),
-            (Kind::Folder, _) if to.starts_with(from) => return Err(ErrorKind::InvalidInput.into()),
-            (Kind::Folder, Some(Kind::Folder)) if self.has_entries(&to) => {
+            (FileKind::Folder, _) if to.starts_with(from) => return Err(ErrorKind::InvalidInput.into()),
+            (FileKind::Folder, Some(FileKind::Folder)) if self.has_entries(&to) => {
                 return Err(ErrorKind::DirectoryNotEmpty.into());
             }
-            (Kind::Folder, Some(Kind::File)) => return Err(ErrorKind::NotADirectory.into()),
-            (Kind::File, Some(Kind::Folder)) => return Err(ErrorKind::IsADirectory.into()),
+            (FileKind::Folder, Some(FileKind::File)) => return Err(ErrorKind::NotADirectory.into()),
+            (FileKind::File, Some(FileKind::Folder)) => return Err(ErrorKind::IsADirectory.into()),
             (_, None) => self.check_free(&to)?,
             _ => {}
         }
@@ -181,8 +181,8 @@ impl Node {
         self.bytes.is_some()
     }
 
-    fn kind(&self) -> Kind {
-        if self.is_file() { Kind::File } else { Kind::Folder }
+    fn kind(&self) -> FileKind {
+        if self.is_file() { FileKind::File } else { FileKind::Folder }
     }
 }
 
@@ -217,14 +217,15 @@ impl Files for Memory {
         Ok(Look { kind: node.kind(), stamp: node.stamp })
     }
 
-    fn list(&self, folder: &Path) -> io::Result<Vec<Entry>> {
+    fn list(&self, folder: &Path) -> io::Result<Vec<FolderEntry>> {
         let (tree, folder) = (self.tree(), absolute(folder));
         if tree.node(&folder)?.is_file() {
             return Err(ErrorKind::NotADirectory.into());
         }
         let below = tree.nodes.range(folder.clone()..).skip(1).take_while(|(path, _)| path.starts_with(&folder));
         let inside = below.filter(|(path, _)| path.parent() == Some(&folder));
-        let entry = |(path, node): (&PathBuf, &Node)| Some(Entry { name: path.file_name()?.into(), kind: node.kind() });
+        let entry =
+            |(path, node): (&PathBuf, &Node)| Some(FolderEntry { name: path.file_name()?.into(), kind: node.kind() });
         Ok(inside.filter_map(entry).collect())
     }
 
@@ -238,11 +239,11 @@ impl Files for Memory {
         Ok(self.tree().file(&absolute(path))?.to_vec())
     }
 
-    fn open(&self, path: &Path) -> io::Result<Box<dyn Reader>> {
+    fn open(&self, path: &Path) -> io::Result<Box<dyn FileReader>> {
         Ok(Box::new(Cursor::new(self.tree().file(&absolute(path))?.clone())))
     }
 
-    fn open_own(&self, path: &Path) -> io::Result<Box<dyn Reader>> {
+    fn open_own(&self, path: &Path) -> io::Result<Box<dyn FileReader>> {
         self.open(path)
     }
 

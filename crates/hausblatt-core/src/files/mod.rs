@@ -11,7 +11,7 @@ mod scan;
 mod snapshot;
 mod stamp;
 
-pub use file_system::{Entry, Files, Kind, Links, Look, Reader};
+pub use file_system::{FileKind, FileReader, Files, FolderEntry, Links, Look};
 pub use node::{Body, FileNode};
 pub(crate) use scan::ORIGINALS;
 pub use scan::{LeftOut, PARTS, Why};

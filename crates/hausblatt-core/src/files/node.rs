@@ -4,10 +4,12 @@ use std::io::{self, Read as _};
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
 
-use crate::files::scan::{Found, about, is_exhaustion};
-use crate::files::{Depth, Files, Reader, Stamp};
+use crate::files::scan::{FoundFile, about, is_exhaustion};
+use crate::files::{Depth, FileKind, FileReader, Files, Stamp};
 use crate::text::front::{self, Front};
 
+/// So many bytes of a content file are read first: most have no more front matter.
+const FIRST: usize = 512;
 /// Extensions of theme files that are read as text.
 const THEME_TEXTS: &[&str] = &["html", "xml", "json", "txt", "toml", "let"];
 
@@ -61,12 +63,34 @@ impl FileNode {
     ///
     /// # Errors
     /// When there are no means left to read files; one that can't be read itself is kept as unreadable.
-    pub(super) fn read(files: &Arc<dyn Files>, found: Found, stamp: Stamp, depth: Depth) -> io::Result<Arc<Self>> {
-        let Found { path, disk } = found;
-        let body = body(&**files, &path, &disk, stamp.length, depth)?;
-        Ok(Arc::new(Self {
-            path: path.into(),
-            disk,
+    pub(super) fn read(files: &Arc<dyn Files>, found: FoundFile, stamp: Stamp, depth: Depth) -> io::Result<Arc<Self>> {
+        let body = body(&**files, &found.path, &found.disk, stamp.length, depth)?;
+        Ok(Arc::new(Self::of(files, found, stamp, body)))
+    }
+
+    /// A content file of which only the head is held, where one look is enough for that.
+    ///
+    /// # Errors
+    /// The file where it is not, for whatever reason.
+    pub(super) fn begun(files: &Arc<dyn Files>, found: FoundFile) -> Result<Arc<Self>, FoundFile> {
+        let mut buffer = [0; FIRST];
+        if !found.path.starts_with("content/") {
+            return Err(found);
+        }
+        let Ok((look, count)) = files.beginning(&found.disk, &mut buffer) else { return Err(found) };
+        let end = count < FIRST;
+        match valid_part(&buffer[..count], end) {
+            Ok(head) if look.kind == FileKind::File && (end || front::is_whole(head)) => {
+                Ok(Arc::new(Self::of(files, found, look.stamp, Body::Head(head.into()))))
+            }
+            _ => Err(found),
+        }
+    }
+
+    fn of(files: &Arc<dyn Files>, found: FoundFile, stamp: Stamp, body: Body) -> Self {
+        Self {
+            path: found.path.into(),
+            disk: found.disk,
             stamp,
             // What could not be read may be readable the next time, under the same stamp.
             young: stamp.is_young(files.now()) || matches!(body, Body::Unreadable(..)),
@@ -74,7 +98,7 @@ impl FileNode {
             files: Some(files.clone()),
             front: OnceLock::new(),
             pixels: OnceLock::new(),
-        }))
+        }
     }
 
     /// Whether it is still the file that has this stamp.
@@ -133,7 +157,7 @@ impl FileNode {
     ///
     /// # Errors
     /// When it can't be opened.
-    pub fn open(&self) -> io::Result<Box<dyn Reader>> {
+    pub fn open(&self) -> io::Result<Box<dyn FileReader>> {
         match &self.body {
             Body::Text(text) => Ok(Box::new(io::Cursor::new(text.as_bytes().to_vec()))),
             _ => self.files()?.open(&self.disk),
@@ -204,8 +228,8 @@ fn not_text(bytes: &[u8], at: usize) -> Body {
 /// Reads a content file in growing pieces, up to the end of its front matter.
 fn head(files: &dyn Files, disk: &Path) -> io::Result<Body> {
     let mut file = files.open(disk)?;
-    let mut bytes = Vec::with_capacity(512);
-    for size in [512u64, 8 << 10, 2 * front::MOST_BYTES as u64] {
+    let mut bytes = Vec::with_capacity(FIRST);
+    for size in [FIRST as u64, 8 << 10, 2 * front::MOST_BYTES as u64] {
         let wanted = size - bytes.len() as u64;
         let count = (&mut file).take(wanted).read_to_end(&mut bytes)?;
         let end = (count as u64) < wanted;

@@ -9,7 +9,7 @@ use hausblatt_lang::text::source::Span;
 use unicode_normalization::UnicodeNormalization;
 
 use crate::files::snapshot::Snapshot;
-use crate::files::{Entry, Files, Kind, Links, Stamp};
+use crate::files::{FileKind, Files, FolderEntry, Links, Stamp};
 use crate::text::codes;
 
 /// Folders and files of a site that belong to it; all else in its folder is none of ours.
@@ -82,7 +82,7 @@ pub(super) fn is_exhaustion(error: &io::Error) -> bool {
 }
 
 /// A file as found, before it is looked at.
-pub(super) struct Found {
+pub(super) struct FoundFile {
     /// Its path in the site.
     pub(super) path: String,
     /// Where it is on disk.
@@ -93,7 +93,7 @@ pub(super) struct Found {
 pub(super) struct Listing<'r> {
     pub(super) files: &'r dyn Files,
     pub(super) root: &'r Path,
-    pub(super) found: Vec<Found>,
+    pub(super) found: Vec<FoundFile>,
     pub(super) folders: BTreeMap<String, Folder>,
     pub(super) has_links: bool,
     pub(super) left_out: Vec<LeftOut>,
@@ -152,7 +152,7 @@ impl<'r> Listing<'r> {
     /// What can't be looked at or listed, with its path.
     pub(super) fn collect(&mut self, disk: PathBuf, path: &str) -> io::Result<()> {
         match self.files.look(&disk, Links::Keep) {
-            Ok(look) => self.add(Found { path: path.to_owned(), disk }, look.kind),
+            Ok(look) => self.add(FoundFile { path: path.to_owned(), disk }, look.kind),
             Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(()),
             Err(error) => self.unreadable(path, &error),
         }
@@ -167,8 +167,8 @@ impl<'r> Listing<'r> {
         Ok(())
     }
 
-    fn add(&mut self, here: Found, kind: Kind) -> io::Result<()> {
-        if kind != Kind::Link {
+    fn add(&mut self, here: FoundFile, kind: FileKind) -> io::Result<()> {
+        if kind != FileKind::Link {
             return self.add_plain(here, kind);
         }
         self.has_links = true;
@@ -190,11 +190,11 @@ impl<'r> Listing<'r> {
         }
     }
 
-    fn add_plain(&mut self, here: Found, kind: Kind) -> io::Result<()> {
+    fn add_plain(&mut self, here: FoundFile, kind: FileKind) -> io::Result<()> {
         match kind {
-            Kind::File => self.found.push(here),
-            Kind::Folder => {
-                let Found { path, disk } = here;
+            FileKind::File => self.found.push(here),
+            FileKind::Folder => {
+                let FoundFile { path, disk } = here;
                 let read = Folder::of(self.files, &disk).and_then(|folder| Ok((folder, self.files.list(&disk)?)));
                 let (folder, mut entries) = match read {
                     Ok(read) => read,
@@ -210,14 +210,14 @@ impl<'r> Listing<'r> {
                     self.add_entry(&path, &disk, &entry)?;
                 }
             }
-            Kind::Link | Kind::Other => self.left_out.push(LeftOut { path: here.path, why: Why::Special }),
+            FileKind::Link | FileKind::Other => self.left_out.push(LeftOut { path: here.path, why: Why::Special }),
         }
         Ok(())
     }
 
-    fn add_entry(&mut self, folder: &str, disk: &Path, entry: &Entry) -> io::Result<()> {
+    fn add_entry(&mut self, folder: &str, disk: &Path, entry: &FolderEntry) -> io::Result<()> {
         match path_in_site(entry, folder) {
-            Some(path) => self.add(Found { path, disk: disk.join(&entry.name) }, entry.kind),
+            Some(path) => self.add(FoundFile { path, disk: disk.join(&entry.name) }, entry.kind),
             None => {
                 if entry.name.to_str().is_none() {
                     let path = format!("{folder}/{}", entry.name.to_string_lossy());
@@ -229,7 +229,7 @@ impl<'r> Listing<'r> {
     }
 
     /// What a link leads to, or why it is not followed: only to what is inside the site, and not round in a circle.
-    fn target(&mut self, here: &Found) -> io::Result<Result<Kind, Why>> {
+    fn target(&mut self, here: &FoundFile) -> io::Result<Result<FileKind, Why>> {
         let (files, disk) = (self.files, &here.disk);
         let target = match files.real_path(disk) {
             Ok(target) => target,
@@ -246,7 +246,7 @@ impl<'r> Listing<'r> {
         }
         let kind = files.look(disk, Links::Follow)?.kind;
         // Each real folder is listed once through links of links, however they lead to each other.
-        if kind == Kind::Folder && self.depth > 0 && !self.linked.insert(target) {
+        if kind == FileKind::Folder && self.depth > 0 && !self.linked.insert(target) {
             return Ok(Err(Why::Circle));
         }
         Ok(Ok(kind))
@@ -256,9 +256,9 @@ impl<'r> Listing<'r> {
     pub(super) fn new_in(&mut self, known: &Snapshot, path: &str, disk: &Path) -> io::Result<()> {
         for entry in self.files.list(disk).map_err(|error| about(path, &error))? {
             let is_known = path_in_site(&entry, path).is_some_and(|path| match entry.kind {
-                Kind::Folder => self.folders.contains_key(&path),
-                Kind::File => known.knows(&path, &entry.name),
-                Kind::Link | Kind::Other => false,
+                FileKind::Folder => self.folders.contains_key(&path),
+                FileKind::File => known.knows(&path, &entry.name),
+                FileKind::Link | FileKind::Other => false,
             });
             if !is_known {
                 self.add_entry(path, disk, &entry)?;
@@ -269,7 +269,7 @@ impl<'r> Listing<'r> {
 }
 
 /// The path of an entry of the folder at `path`, if it belongs to the site.
-fn path_in_site(entry: &Entry, path: &str) -> Option<String> {
+fn path_in_site(entry: &FolderEntry, path: &str) -> Option<String> {
     let name = entry.name.to_str().filter(|name| !name.starts_with('.') || is_originals(path, name))?;
     let mut below = String::with_capacity(path.len() + 1 + name.len());
     below.push_str(path);

@@ -10,8 +10,8 @@ use std::sync::Arc;
 use rayon::prelude::*;
 
 use crate::files::memory::Memory;
-use crate::files::scan::{Folder, Folders, Found, LeftOut, Listing, PARTS, Why, about, is_exhaustion};
-use crate::files::{FileNode, Files, Kind, Links, Look};
+use crate::files::scan::{Folder, Folders, FoundFile, LeftOut, Listing, PARTS, Why, about, is_exhaustion};
+use crate::files::{FileKind, FileNode, Files, Links, Look};
 
 /// How much of content is read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -182,14 +182,14 @@ impl Snapshot {
     /// The node of a file that is known: the same one if its stamp stayed, else a new one; none if it has gone.
     fn looked_at(&self, node: &Arc<FileNode>) -> io::Result<Option<Arc<FileNode>>> {
         let look = match self.file_system.look(&node.disk, Links::Follow) {
-            Ok(look) if look.kind == Kind::File => look,
+            Ok(look) if look.kind == FileKind::File => look,
             Err(error) if error.kind() != io::ErrorKind::NotFound => return Err(about(&node.path, &error)),
             _ => return Ok(None),
         };
         if node.is_of(&look.stamp) {
             return Ok(Some(node.clone()));
         }
-        let found = Found { path: node.path.to_string(), disk: node.disk.clone() };
+        let found = FoundFile { path: node.path.to_string(), disk: node.disk.clone() };
         FileNode::read(&self.file_system, found, look.stamp, self.depth).map(Some)
     }
 
@@ -201,7 +201,15 @@ impl Snapshot {
 
     /// The node of a file: the present one if its stamp stayed, else a new one; none if it has gone by now. Most often
     /// it is where it was the last time.
-    fn node(&self, at: usize, found: Found) -> io::Result<Option<Arc<FileNode>>> {
+    fn node(&self, at: usize, found: FoundFile) -> io::Result<Option<Arc<FileNode>>> {
+        // Where nothing is known yet, the file is opened and looked at in one.
+        let found = match self.files.is_empty() && self.depth == Depth::Heads {
+            true => match FileNode::begun(&self.file_system, found) {
+                Ok(node) => return Ok(Some(node)),
+                Err(found) => found,
+            },
+            false => found,
+        };
         let stamp = match self.file_system.look(&found.disk, Links::Follow) {
             Ok(look) => look.stamp,
             Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(None),

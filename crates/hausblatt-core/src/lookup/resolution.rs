@@ -9,8 +9,8 @@ use hausblatt_lang::text::ending::Ending;
 
 use crate::lookup::ladder::{Reason, Rung, fits, ladder};
 use crate::lookup::request::Request;
-use crate::schema::config::Placed;
-use crate::themes::component::{Placed as InTray, name_of};
+use crate::schema::config::Spanned;
+use crate::themes::component::{TrayItem, name_of};
 use crate::themes::file_name::Role;
 use crate::themes::lineage::FileId;
 use crate::themes::prepare::NAMES;
@@ -70,7 +70,7 @@ pub enum LayoutChoice {
     /// This file, and those around it.
     Files(Vec<FileId>),
     /// One that doesn't exist: its name, the file that asks for it, and where.
-    Missing(Placed, FileId),
+    Missing(Spanned, FileId),
 }
 
 /// What sort of file an answer uses.
@@ -213,8 +213,8 @@ impl Resolution {
         let Some(content) = self.request.content(&world.site) else { return Vec::new() };
         let trays = world.trays.get(&content).into_iter().flatten();
         let names = trays.flat_map(|tray| &tray.placed).filter_map(|placed| match placed {
-            InTray::Component(name, _) => Some(name),
-            InTray::LeftOut(_) => None,
+            TrayItem::Component(name, _) => Some(name),
+            TrayItem::LeftOut(_) => None,
         });
         let found = names.filter_map(|name| {
             let unit = world.library.find_component(self.request.format, name)?;
@@ -263,11 +263,14 @@ fn files_of(world: &World, request: &Request, rung: Rung) -> ResolvedRung {
         let hidden = world.lineage.file(id).hidden_by.is_some();
         // Whether a chosen template fits is the nearest file's to say; farther ones do not are in for it.
         let unfit = rung.reason == Reason::Chosen && fit.is_some_and(|fit| !fit);
-        let state = match () {
-            () if hidden => FileState::Hidden,
-            () if unfit => FileState::Unfit,
-            () if nearest => FileState::PassedOver,
-            () => FileState::Covered,
+        let state = if hidden {
+            FileState::Hidden
+        } else if unfit {
+            FileState::Unfit
+        } else if nearest {
+            FileState::PassedOver
+        } else {
+            FileState::Covered
         };
         nearest &= hidden || unfit;
         (id, state)
@@ -292,14 +295,14 @@ fn layout_of(world: &World, winner: FileId, after: &[FileId]) -> LayoutChoice {
     let (name, asker) = match stated {
         (Some(name), file) => (name, file),
         (None, _) => {
-            (Placed { text: "document".to_owned(), span: hausblatt_lang::text::source::Span::default() }, winner)
+            (Spanned { text: "document".to_owned(), span: hausblatt_lang::text::source::Span::default() }, winner)
         }
     };
     layouts_from(world, name, asker)
 }
 
 /// A layout and those around it, as `asker` asks for it.
-pub(crate) fn layouts_from(world: &World, name: Placed, asker: FileId) -> LayoutChoice {
+pub(crate) fn layouts_from(world: &World, name: Spanned, asker: FileId) -> LayoutChoice {
     let mut layouts = Vec::new();
     let mut next = Some((name, asker));
     while let Some((name, asker)) = next {

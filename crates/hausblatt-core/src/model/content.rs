@@ -37,7 +37,7 @@ pub enum Section {
 
 /// Whether content has an address.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum State {
+pub enum ContentState {
     /// It has.
     Live,
     /// Not yet: it is a draft.
@@ -90,7 +90,7 @@ pub struct Content {
     /// The offered template that it names, and where.
     pub template: Option<(Box<str>, Span)>,
     /// Whether it has an address.
-    pub state: State,
+    pub state: ContentState,
     /// Whether its file has a fault, so that it can't be rendered.
     pub broken: bool,
     /// Its address, decoded; none for what waits.
@@ -127,7 +127,7 @@ impl Content {
 
     /// Whether visitors can see it.
     pub(crate) fn is_live(&self) -> bool {
-        self.state == State::Live
+        self.state == ContentState::Live
     }
 }
 
@@ -163,7 +163,7 @@ pub struct Read {
     /// What is wrong with it.
     pub problems: Vec<Diagnostic>,
     /// The places, in its front matter, of fields that nothing declares.
-    undeclared: Vec<usize>,
+    pub(crate) undeclared: Vec<usize>,
 }
 
 /// What content has in common, to which each file in turn adds.
@@ -226,17 +226,20 @@ pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read
 
 /// Enters the terms of content, which these taxonomies group, and the fields that nothing declares; to be done in the
 /// order of the files, since the first that names a term says how it is written.
-pub(crate) fn enter(mut read: Read, grouped_by: &[u16], book: &mut ContentRegistry<'_>) -> Option<Content> {
-    book.problems.append(&mut read.problems);
-    let mut content = read.content?;
+pub(crate) fn register_terms(
+    content: &mut Content,
+    undeclared: Vec<usize>,
+    grouped_by: &[u16],
+    book: &mut ContentRegistry<'_>,
+) {
     let node = content.node.clone();
     let entries = &node.front().entries;
     let mut faults = Faults::new(&node);
     content.terms = terms(entries, grouped_by, book.taxonomies, &mut faults).into();
-    if !read.undeclared.is_empty() {
+    if !undeclared.is_empty() {
         let mut names = content.shape.names().to_vec();
         let mut values = std::mem::take(&mut content.values).into_vec();
-        for entry in read.undeclared.into_iter().map(|at| &entries[at]) {
+        for entry in undeclared.into_iter().map(|at| &entries[at]) {
             names.push(book.symbols.intern(&entry.key));
             values.push(fields::plain(&entry.data, book.symbols));
         }
@@ -244,7 +247,6 @@ pub(crate) fn enter(mut read: Read, grouped_by: &[u16], book: &mut ContentRegist
     }
     content.broken |= faults.broken;
     book.problems.append(&mut faults.problems);
-    Some(content)
 }
 
 /// The terms that the keys of taxonomies name.
@@ -427,12 +429,14 @@ impl FrontMatterReader<'_> {
         }
     }
 
-    fn state(&self, draft: bool, date: Option<Moment>) -> State {
+    fn state(&self, draft: bool, date: Option<Moment>) -> ContentState {
         let future = date.is_some_and(|date| date.day() > self.reading.today);
-        match () {
-            () if draft && !self.reading.drafts => State::Draft,
-            () if future && !self.reading.shows_future => State::Waits,
-            () => State::Live,
+        if draft && !self.reading.drafts {
+            ContentState::Draft
+        } else if future && !self.reading.shows_future {
+            ContentState::Waits
+        } else {
+            ContentState::Live
         }
     }
 

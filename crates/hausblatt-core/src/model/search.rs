@@ -25,7 +25,7 @@ pub struct Index {
 
 /// What the search's page needs to answer in a browser, of one page or entry.
 #[derive(Debug, serde::Serialize)]
-pub struct Found<'s> {
+pub struct SearchHit<'s> {
     /// Its address.
     pub address: &'s str,
     /// Its title.
@@ -118,14 +118,14 @@ impl Index {
 
 /// What a built search page looks in, as JSON.
 pub(crate) fn for_browsers(site: &Site, contents: &[ContentId]) -> serde_json::Result<String> {
-    let found: Vec<Found<'_>> = contents
+    let found: Vec<SearchHit<'_>> = contents
         .iter()
         .map(|&id| {
             let (title, summary, text) = texts(site, id);
             let known: std::collections::BTreeSet<String> = words(title).into_iter().chain(words(&summary)).collect();
             let other: std::collections::BTreeSet<String> =
                 words(&text).into_iter().filter(|word| !known.contains(word)).collect();
-            Found {
+            SearchHit {
                 address: site.content(id).address.as_deref().unwrap_or("/"),
                 title,
                 summary,

@@ -5,7 +5,7 @@ use serde::Serialize;
 
 /// A part of a page that one file made.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-pub struct Part {
+pub struct OutlinePart {
     /// The file's path.
     pub path: String,
     /// The first of its lines in the page, from 1.
@@ -15,13 +15,13 @@ pub struct Part {
     /// How many bytes it is, the parts within it included.
     pub bytes: usize,
     /// The parts of other files within it.
-    pub parts: Vec<Part>,
+    pub parts: Vec<OutlinePart>,
 }
 
 /// A page without its marks, and the parts that they mark.
-pub fn outline(marked: &str) -> (String, Vec<Part>) {
+pub fn outline(marked: &str) -> (String, Vec<OutlinePart>) {
     let mut text = String::with_capacity(marked.len());
-    let mut open: Vec<(Part, usize)> = Vec::new();
+    let mut open: Vec<(OutlinePart, usize)> = Vec::new();
     let mut parts = Vec::new();
     let (mut from, mut lines) = (0, 1);
     for mark in marks(marked) {
@@ -43,11 +43,11 @@ pub fn outline(marked: &str) -> (String, Vec<Part>) {
     (text, parts)
 }
 
-fn begun(mark: Mark, line: usize) -> Part {
-    Part { path: mark.path, line, end: line, bytes: 0, parts: Vec::new() }
+fn begun(mark: Mark, line: usize) -> OutlinePart {
+    OutlinePart { path: mark.path, line, end: line, bytes: 0, parts: Vec::new() }
 }
 
-fn close(open: &mut Vec<(Part, usize)>, parts: &mut Vec<Part>, end: usize, line: usize) {
+fn close(open: &mut Vec<(OutlinePart, usize)>, parts: &mut Vec<OutlinePart>, end: usize, line: usize) {
     let Some((mut part, start)) = open.pop() else { return };
     part.bytes = end - start;
     part.end = line;

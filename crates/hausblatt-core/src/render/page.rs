@@ -20,12 +20,12 @@ use crate::render::component_preview;
 use crate::render::feed;
 use crate::render::host::globals;
 use crate::render::sitemap;
-use crate::schema::config::Placed;
+use crate::schema::config::Spanned;
 use crate::text::address;
 use crate::text::codes;
 use crate::text::conflict;
 use crate::text::shell::word;
-use crate::themes::component::Placed as InContent;
+use crate::themes::component::TrayItem;
 use crate::themes::lineage::FileId;
 use crate::world::World;
 
@@ -130,7 +130,7 @@ pub fn component_alone(world: &World, alone: &ComponentPreview, shows: Shows) ->
         std::iter::successors(unit, |&unit| world.library.unit(unit)?.next).take(world.library.units.len()).collect();
     let layouts: Vec<UnitId> = match (alone.document, unit) {
         (true, Some(unit)) => {
-            let name = Placed { text: "document".to_owned(), ..Placed::default() };
+            let name = Spanned { text: "document".to_owned(), ..Spanned::default() };
             match layouts_from(world, name, world.file_of(unit)) {
                 LayoutChoice::Files(files) => files.into_iter().filter_map(|file| world.unit(file)).collect(),
                 LayoutChoice::None => Vec::new(),
@@ -396,13 +396,13 @@ fn trays<'a>(world: &'a World, resolution: &Resolution, audience: Audience, aren
     let content = resolution.request.content(&world.site);
     let Some(placed) = content.and_then(|content| world.trays.get(&content)) else { return &[] };
     let developing = matches!(audience, Audience::Developer(_));
-    let in_tray = |placed: &'a InContent| match placed {
-        InContent::Component(name, values) => {
+    let in_tray = |placed: &'a TrayItem| match placed {
+        TrayItem::Component(name, values) => {
             let unit = world.library.find_component(resolution.request.format, name)?;
             let given = values.iter().map(|(symbol, value)| (*symbol, value.value()));
             Some(InTray::Component { unit, given: arena.alloc_slice_fill_iter(given.collect::<Vec<_>>()) })
         }
-        InContent::LeftOut(why) => developing.then_some(InTray::LeftOut(why)),
+        TrayItem::LeftOut(why) => developing.then_some(InTray::LeftOut(why)),
     };
     let trays = placed.iter().map(|tray| {
         let placed: Vec<InTray<'a>> = tray.placed.iter().filter_map(in_tray).collect();

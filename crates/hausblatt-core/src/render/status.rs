@@ -7,7 +7,7 @@ use bumpalo::Bump;
 use hausblatt_lang::library::Unit;
 use rayon::prelude::*;
 
-use crate::arena::fresh;
+use crate::arena::reset_arena;
 use crate::lookup::map::requests;
 use crate::lookup::request::{Kind, Request};
 use crate::lookup::resolution::Resolution;
@@ -57,7 +57,7 @@ impl World {
                 .map_init(Bump::new, |arena, request| {
                     let resolution = self.resolve(request);
                     let status = of(self, &resolution, arena);
-                    fresh(arena);
+                    reset_arena(arena);
                     let request = resolution.request;
                     let odd = status.code != request.status || status.location.is_some();
                     odd.then(|| (request.address.as_str().into(), status))

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_lang::compile::compile_value;
-use hausblatt_lang::render::{Stop, prepared, work_out};
+use hausblatt_lang::render::{Stop, evaluate, prepared};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::value::dump::{Described, Detail, describe};
 
@@ -51,7 +51,7 @@ pub fn one(
     }
     let arena = Bump::new();
     let job = job(world, resolution, Audience::Visitor, &arena);
-    let told = work_out(&job, &arena, &compiled.program, |value, scratch| describe(value, &symbols, scratch, detail));
+    let told = evaluate(&job, &arena, &compiled.program, |value, scratch| describe(value, &symbols, scratch, detail));
     let (described, warnings) = told.map_err(|stop| faults(*stop))?;
     Ok((described, compiled.diagnostics.into_iter().chain(warnings).collect()))
 }

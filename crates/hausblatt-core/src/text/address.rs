@@ -7,7 +7,7 @@ use unicode_normalization::UnicodeNormalization;
 
 /// An address asked for.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Asked {
+pub struct RequestTarget {
     /// The path, decoded, in NFC, beginning with `/`.
     pub path: String,
     /// What comes after `?`, as it was written.
@@ -15,7 +15,7 @@ pub struct Asked {
 }
 
 /// Reads an address or a whole URL: the path without host, query and fragment, decoded.
-pub fn asked(text: &str) -> Asked {
+pub fn asked(text: &str) -> RequestTarget {
     let text = text.trim();
     let without_host = match text.split_once("://") {
         Some(("http" | "https", rest)) => rest.find('/').map_or("/", |at| &rest[at..]),
@@ -28,7 +28,7 @@ pub fn asked(text: &str) -> Asked {
     if !path.starts_with('/') {
         path.insert(0, '/');
     }
-    Asked { path, query: query.to_owned() }
+    RequestTarget { path, query: query.to_owned() }
 }
 
 /// An address as it is in a URL: what can't be there is percent-encoded.
@@ -38,7 +38,7 @@ pub fn encoded(address: &str) -> String {
     }
     let mut composer = hausblatt_lang::escape::url::Composer::default();
     composer.value(address);
-    composer.finish(hausblatt_lang::html::place::Row::Anywhere, "").unwrap_or("/").to_owned()
+    composer.finish(hausblatt_lang::html::place::EscapingRow::Anywhere, "").unwrap_or("/").to_owned()
 }
 
 /// The file below the output folder that holds the page at `address`.

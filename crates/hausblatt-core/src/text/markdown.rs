@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use std::ops::Range;
 
 use hausblatt_lang::escape::url::is_safe_link;
-use hausblatt_lang::html::place::Row;
+use hausblatt_lang::html::place::EscapingRow;
 use pulldown_cmark::{CowStr, Event, LinkType, Options, Parser, Tag, TagEnd, html as writer};
 
 use crate::text::clean::{DEEPEST, clean, is_too_deep, removed};
@@ -197,16 +197,16 @@ pub(crate) fn first_paragraph(text: &str) -> String {
 fn safe(event: Event<'_>) -> Event<'_> {
     match event {
         Event::Start(Tag::Link { link_type, dest_url, title, id }) => {
-            Event::Start(Tag::Link { link_type, dest_url: allowed(dest_url, Row::Anywhere), title, id })
+            Event::Start(Tag::Link { link_type, dest_url: allowed(dest_url, EscapingRow::Anywhere), title, id })
         }
         Event::Start(Tag::Image { link_type, dest_url, title, id }) => {
-            Event::Start(Tag::Image { link_type, dest_url: allowed(dest_url, Row::Image), title, id })
+            Event::Start(Tag::Image { link_type, dest_url: allowed(dest_url, EscapingRow::Image), title, id })
         }
         other => other,
     }
 }
 
-fn allowed(address: CowStr<'_>, row: Row) -> CowStr<'_> {
+fn allowed(address: CowStr<'_>, row: EscapingRow) -> CowStr<'_> {
     if is_safe_link(&address, row) { address } else { CowStr::Borrowed("about:invalid") }
 }
 

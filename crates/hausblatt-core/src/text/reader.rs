@@ -11,7 +11,7 @@ use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry};
 
 /// Reads the entries of one group, and collects what is wrong.
-pub struct Reader<'d, 'p> {
+pub struct DataReader<'d, 'p> {
     path: &'d Arc<str>,
     /// What the group is, for messages: `[site]`.
     group: String,
@@ -23,7 +23,7 @@ pub struct Reader<'d, 'p> {
     pub problems: &'p mut Vec<Diagnostic>,
 }
 
-impl<'d, 'p> Reader<'d, 'p> {
+impl<'d, 'p> DataReader<'d, 'p> {
     /// A reader of `entries`, which are in `group` of the file at `path`.
     pub fn new(
         path: &'d Arc<str>,

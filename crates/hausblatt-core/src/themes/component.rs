@@ -16,7 +16,7 @@ use crate::model::site::Site;
 use crate::schema::fields::{self, Conversion, Field};
 use crate::text::codes;
 use crate::text::data::{Data, Entry};
-use crate::text::reader::{Reader, named};
+use crate::text::reader::{DataReader, named};
 use crate::text::toml_data;
 use crate::themes::file_name::Role;
 use crate::themes::lineage::Lineage;
@@ -86,7 +86,7 @@ fn read_manifest(
     problems: &mut Vec<Diagnostic>,
 ) -> Component {
     let entries = toml_data::read(path, text, problems);
-    let mut top = Reader::new(path, "component.toml", &entries, Span::default(), problems);
+    let mut top = DataReader::new(path, "component.toml", &entries, Span::default(), problems);
     let about = top.map("component");
     let declared = top.entry("fields");
     let members = declared.and_then(|entry| {
@@ -98,7 +98,7 @@ fn read_manifest(
     });
     top.finish();
     let (entries, span) = about.unwrap_or((&[], Span::default()));
-    let mut reader = Reader::new(path, "[component]", entries, span, problems);
+    let mut reader = DataReader::new(path, "[component]", entries, span, problems);
     let label = reader.text("label").map_or_else(|| crate::text::slug::title_of(name), |(label, _)| label.to_owned());
     let about = reader.text("about").map(|(about, _)| about.to_owned());
     reader.finish();
@@ -121,12 +121,12 @@ pub struct PlacedTray {
     /// Where content says it.
     pub span: Span,
     /// What is in it, in order.
-    pub placed: Vec<Placed>,
+    pub placed: Vec<TrayItem>,
 }
 
 /// What is placed in a tray.
 #[derive(Debug)]
-pub enum Placed {
+pub enum TrayItem {
     /// A component, by its name, with the values of all its fields.
     Component(String, Vec<(Symbol, Datum)>),
     /// One that had to be left out, and why.
@@ -179,13 +179,13 @@ impl Placing<'_> {
         named(trays).map(tray).collect()
     }
 
-    fn placed(&self, member: &Data, path: &Arc<str>, problems: &mut Vec<Diagnostic>) -> Placed {
+    fn placed(&self, member: &Data, path: &Arc<str>, problems: &mut Vec<Diagnostic>) -> TrayItem {
         let entries = member.as_map().unwrap_or_default();
         let name = entries.iter().find(|entry| &*entry.key == "component");
         let mut left_out = |diagnostic: Diagnostic, span: Span| {
             let why = diagnostic.message.clone();
             problems.push(diagnostic.at(path, span));
-            Placed::LeftOut(format!("{path}: {why}"))
+            TrayItem::LeftOut(format!("{path}: {why}"))
         };
         let Some((name, span)) = name.and_then(|entry| Some((entry.data.as_text()?, entry.data.span))) else {
             let diagnostic = Diagnostic::of(&codes::MISSING_KEY, "what is placed here names no component");
@@ -212,7 +212,7 @@ impl Placing<'_> {
         match self.values(component, entries, path) {
             Ok(values) => {
                 problems.extend(self.lost_colors(component, entries, path));
-                Placed::Component(name.to_owned(), values)
+                TrayItem::Component(name.to_owned(), values)
             }
             Err(fault) => left_out(fault.0, fault.1),
         }

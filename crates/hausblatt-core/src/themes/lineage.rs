@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use smallvec::SmallVec;
 
 use crate::files::{FileNode, LeftOut, ORIGINALS, Snapshot, Why};
-use crate::schema::config::{self, Placed};
+use crate::schema::config::{self, Spanned};
 use crate::text::codes;
 use crate::themes::file_name::{Role, ThemeFileName};
 use crate::themes::theme::{self, Theme};
@@ -56,7 +56,7 @@ impl Lineage {
     }
 
     /// Loads the lineage of `active`. Without that theme there is none.
-    pub fn load(snapshot: &Snapshot, active: &Placed, problems: &mut Vec<Diagnostic>) -> Option<Self> {
+    pub fn load(snapshot: &Snapshot, active: &Spanned, problems: &mut Vec<Diagnostic>) -> Option<Self> {
         let mut lineage = Self { themes: themes(snapshot, active, problems)?, ..Self::default() };
         for theme in 0..lineage.themes.len() {
             lineage.add_files(snapshot, theme);
@@ -138,7 +138,7 @@ impl Lineage {
 }
 
 /// The active theme and its ancestors. A missing or circular parent ends the lineage with a fault.
-fn themes(snapshot: &Snapshot, active: &Placed, problems: &mut Vec<Diagnostic>) -> Option<Vec<Theme>> {
+fn themes(snapshot: &Snapshot, active: &Spanned, problems: &mut Vec<Diagnostic>) -> Option<Vec<Theme>> {
     let config: Arc<str> = config::FILE.into();
     let Some(first) = theme::read(snapshot, &active.text, problems) else {
         let missing = missing(snapshot, &active.text);

@@ -12,7 +12,7 @@ use crate::schema::config;
 use crate::schema::fields::{self, Conversion, Field};
 use crate::text::codes;
 use crate::text::data::Entry;
-use crate::text::reader::{Reader, named};
+use crate::text::reader::{DataReader, named};
 use crate::themes::lineage::Lineage;
 
 /// A setting in force.
@@ -90,7 +90,7 @@ fn declared(
                 problems.push(diagnostic.at(&theme.manifest, entry.data.span));
                 continue;
             };
-            let mut reader = Reader::new(&theme.manifest, group, entries, entry.span, problems);
+            let mut reader = DataReader::new(&theme.manifest, group, entries, entry.span, problems);
             let default = reader.entry("default");
             let label = reader.text("label").map(|(label, _)| label.to_owned());
             reader.text("about");

@@ -9,10 +9,10 @@ use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::datum::{Datum, DatumList};
 
 use crate::files::{FileNode, Snapshot};
-use crate::schema::config::Placed;
+use crate::schema::config::Spanned;
 use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry};
-use crate::text::reader::{Reader, named};
+use crate::text::reader::{DataReader, named};
 use crate::text::toml_data;
 use crate::themes::file_name::Role;
 
@@ -41,9 +41,9 @@ pub struct Theme {
     /// What it is, in a sentence.
     pub about: Option<String>,
     /// The theme that it is a child of.
-    pub parent: Option<Placed>,
+    pub parent: Option<Spanned>,
     /// Ancestors' files that it wants gone.
-    pub hide: Vec<Placed>,
+    pub hide: Vec<Spanned>,
     /// The settings that it declares, as they are written.
     pub settings: Vec<Entry>,
 }
@@ -74,20 +74,20 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
             settings: Vec::new(),
         });
     }
-    let mut top = Reader::new(&path, MANIFEST, &entries, Span::default(), problems);
+    let mut top = DataReader::new(&path, MANIFEST, &entries, Span::default(), problems);
     let theme = top.map("theme");
     let settings = top.map("settings").map(|(entries, _)| entries.to_vec()).unwrap_or_default();
     top.finish();
     let (entries, span) = theme.unwrap_or((&[], Span::default()));
-    let mut reader = Reader::new(&path, "[theme]", entries, span, problems);
+    let mut reader = DataReader::new(&path, "[theme]", entries, span, problems);
     let version = reader.text("version").map(|(version, _)| version.to_owned());
-    let parent = reader.text("parent").map(|(text, span)| Placed { text: text.to_owned(), span });
+    let parent = reader.text("parent").map(|(text, span)| Spanned { text: text.to_owned(), span });
     let about = reader.text("about").map(|(about, _)| about.to_owned());
     let hide = reader
         .texts("hide")
         .unwrap_or_default()
         .into_iter()
-        .map(|(text, span)| Placed { text: text.to_owned(), span })
+        .map(|(text, span)| Spanned { text: text.to_owned(), span })
         .collect();
     let stated = reader.text("root");
     reader.finish();
@@ -155,7 +155,7 @@ pub struct Header {
     /// What an offered template is for; empty fits all.
     pub fits: Vec<String>,
     /// Which layout goes around it.
-    pub layout: Option<Placed>,
+    pub layout: Option<Spanned>,
     /// What it takes, and each parameter's default; none if it does not say.
     pub takes: Option<Vec<(String, Option<Datum>)>>,
     /// First byte after the front matter.
@@ -170,11 +170,11 @@ pub fn header(node: &FileNode, role: Role, problems: &mut Vec<Diagnostic>) -> He
             Diagnostic::of(&codes::FRONT_MATTER, problem.message.clone()).maybe_help(problem.help.map(str::to_owned));
         problems.push(diagnostic.at(&node.path, problem.span));
     }
-    let mut reader = Reader::new(&node.path, "the front matter", &front.entries, Span::default(), problems);
+    let mut reader = DataReader::new(&node.path, "the front matter", &front.entries, Span::default(), problems);
     let label = reader.text("label").map(|(label, _)| label.to_owned());
     reader.text("about");
     let fits = reader.entry("for").map(|entry| &entry.data);
-    let layout = reader.text("layout").map(|(text, span)| Placed { text: text.to_owned(), span });
+    let layout = reader.text("layout").map(|(text, span)| Spanned { text: text.to_owned(), span });
     let takes = reader.entry("takes").map(|entry| &entry.data);
     let fits = fits.map(|data| fitting(data, &mut reader)).unwrap_or_default();
     let takes = takes.map(|data| parameters(data, role, &mut reader));
@@ -182,7 +182,7 @@ pub fn header(node: &FileNode, role: Role, problems: &mut Vec<Diagnostic>) -> He
     Header { label, fits, layout, takes, body: front.body }
 }
 
-fn fitting(data: &Data, reader: &mut Reader<'_, '_>) -> Vec<String> {
+fn fitting(data: &Data, reader: &mut DataReader<'_, '_>) -> Vec<String> {
     let one = std::slice::from_ref(data);
     let kinds = data.as_list().unwrap_or(one);
     let mut fits = Vec::new();
@@ -219,7 +219,7 @@ fn default(data: &Data) -> Datum {
     }
 }
 
-fn parameters(data: &Data, role: Role, reader: &mut Reader<'_, '_>) -> Vec<(String, Option<Datum>)> {
+fn parameters(data: &Data, role: Role, reader: &mut DataReader<'_, '_>) -> Vec<(String, Option<Datum>)> {
     let Some(entries) = data.as_map() else {
         if data.value != DataValue::Nothing {
             reader.error(

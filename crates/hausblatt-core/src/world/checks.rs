@@ -57,7 +57,7 @@ impl World {
     }
 
     fn dead_reference(&self, text: &str) -> Diagnostic {
-        let help = self.site.nearest_reference(text).unwrap_or_else(crate::model::site::forms);
+        let help = self.site.nearest_reference(text).unwrap_or_else(crate::model::site::reference_syntax);
         Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("broken reference \"{text}\"")).help(help)
     }
 

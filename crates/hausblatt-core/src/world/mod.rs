@@ -24,10 +24,10 @@ use rustc_hash::FxHashMap;
 
 use crate::asking::SiteOptions;
 use crate::files::{Body, LeftOut, Snapshot};
-use crate::model::content::{ContentId, State};
+use crate::model::content::{ContentId, ContentState};
 use crate::model::search;
 use crate::model::site::{Site, Sources};
-use crate::schema::config::{self, Placed};
+use crate::schema::config::{self, Spanned};
 use crate::schema::fields::Conversion;
 use crate::text::codes;
 use crate::text::names;
@@ -96,7 +96,7 @@ impl World {
         let mut problems: Vec<Diagnostic> = snapshot.left_out().iter().map(LeftOut::diagnostic).collect();
         let Some(config) = read_config(&snapshot, &mut problems) else { return Err(Unloadable(problems)) };
         let active = match &asking.theme {
-            Some(name) => Placed { text: name.clone(), span: Span::default() },
+            Some(name) => Spanned { text: name.clone(), span: Span::default() },
             None => config.theme.clone(),
         };
         let Some(lineage) = Lineage::load(&snapshot, &active, &mut problems) else {
@@ -132,7 +132,7 @@ impl World {
             lineage: &lineage,
         };
         let placing_content = site.ids().filter(|(_, content)| {
-            content.trays.is_some() && (content.address.is_some() || content.state == State::OnErrors)
+            content.trays.is_some() && (content.address.is_some() || content.state == ContentState::OnErrors)
         });
         let trays = placing_content.map(|(id, content)| (id, placing.trays(content, &mut problems))).collect();
         let mut globals = globals::declare(&site, &settings);
@@ -239,7 +239,7 @@ impl World {
     }
 
     /// The layout that a layout asks for around it; of one that goes on without saying, the next file's.
-    pub(crate) fn stated_layout(&self, id: FileId) -> Option<Placed> {
+    pub(crate) fn stated_layout(&self, id: FileId) -> Option<Spanned> {
         let files = std::iter::once(id).chain(self.next_files(id));
         files.into_iter().find_map(|file| self.header(file).layout.clone())
     }

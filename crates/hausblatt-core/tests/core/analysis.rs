@@ -4,7 +4,7 @@ use std::fmt::Write;
 
 use expect_test::expect;
 use hausblatt_core::analysis::compare::{Html, Side, compare};
-use hausblatt_core::analysis::expect::{Answer, Record};
+use hausblatt_core::analysis::expect::{ExpectedAnswer, Record};
 use hausblatt_core::analysis::reach::Survey;
 use hausblatt_core::analysis::states::states;
 use hausblatt_core::change::drift::copies;
@@ -212,7 +212,7 @@ fn a_record_tells_what_is_new_gone_and_moved() {
         ("themes/near/templates/page/visit.html", None),
     ]);
     let told = record.compare(&after);
-    let name = |answer: &Answer| answer.template.clone().unwrap_or_default();
+    let name = |answer: &ExpectedAnswer| answer.template.clone().unwrap_or_default();
     let new: Vec<&str> = told.new.iter().map(|(address, _)| address.as_str()).collect();
     let gone: Vec<&str> = told.gone.iter().map(|(address, _)| address.as_str()).collect();
     let moved: Vec<String> =

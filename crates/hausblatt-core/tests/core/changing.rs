@@ -5,14 +5,14 @@ use std::collections::{BTreeMap, BTreeSet};
 use bumpalo::Bump;
 use hausblatt_core::analysis::compare::{Difference, Html, Side, compare};
 use hausblatt_core::analysis::reach::Survey;
-use hausblatt_core::analysis::states::{State, states};
+use hausblatt_core::analysis::states::{FileUse, states};
 use hausblatt_core::asking::SiteOptions;
-use hausblatt_core::change::copies::{How, Override, Planned, What, plan};
+use hausblatt_core::change::copies::{Override, OverrideOptions, OverrideTarget, Planned, plan};
 use hausblatt_core::change::suppose::{Front, Supposition, suppose};
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::lookup::map::{map, requests};
 use hausblatt_core::lookup::request::Request;
-use hausblatt_core::render::outline::{Part, outline};
+use hausblatt_core::render::outline::{OutlinePart, outline};
 use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::world::World;
 use hausblatt_lang::render::Shows;
@@ -274,7 +274,7 @@ fn taken(files: &Files, steps: &[Step]) -> (Supposition, Files) {
     (supposed, after)
 }
 
-fn parts_of<'p>(parts: &'p [Part], found: &mut BTreeSet<&'p str>) {
+fn parts_of<'p>(parts: &'p [OutlinePart], found: &mut BTreeSet<&'p str>) {
     for part in parts {
         found.insert(&part.path);
         parts_of(&part.parts, found);
@@ -339,8 +339,8 @@ proptest! {
         let before = load(&files);
         let (lines_before, html_before) = (lines(&before), rendered(&before));
         for request in requests(&before) {
-            let how = How { only: true, ..How::default() };
-            let Ok(planned) = plan(&before, &What::Request(request.clone()), &how) else { continue };
+            let how = OverrideOptions { only: true, ..OverrideOptions::default() };
+            let Ok(planned) = plan(&before, &OverrideTarget::Request(request.clone()), &how) else { continue };
             let Planned::Write(planned) = planned else { continue };
             let planned: Override = *planned;
             let mut after = files.clone();
@@ -403,11 +403,11 @@ proptest! {
         let mut after = files.clone();
         for (id, file) in before.lineage.ids() {
             let state = states[id.0 as usize].as_ref();
-            if matches!(state, Some(State::Dead(_))) {
+            if matches!(state, Some(FileUse::Dead(_))) {
                 after.remove(&*file.node.path);
             }
             let reached = survey.reach(id).next().is_some();
-            prop_assert_eq!(state == Some(&State::Used), reached && file.hidden_by.is_none(), "{}", file.node.path);
+            prop_assert_eq!(state == Some(&FileUse::Used), reached && file.hidden_by.is_none(), "{}", file.node.path);
         }
         let after = load(&after);
         for problem in after.problems.iter().filter(|problem| problem.is_error()) {

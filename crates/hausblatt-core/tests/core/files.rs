@@ -5,12 +5,12 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::{Duration, Instant, SystemTime};
 
-use hausblatt_core::build::{self, BuildError, Options, Part, Report};
+use hausblatt_core::build::{self, BuildError, BuildPart, Options, Report};
 use hausblatt_core::check::{self, Scope};
 use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::edit::{Write, write_all};
 use hausblatt_core::files::memory::Memory;
-use hausblatt_core::files::{Depth, Files, Kind, Links, Snapshot};
+use hausblatt_core::files::{Depth, FileKind, Files, Links, Snapshot};
 use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::world::World;
 use proptest::prelude::*;
@@ -22,7 +22,7 @@ use crate::support::{asking, checked, demo, snapshot};
 const DRAWING: &[u8] = b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\0\x02\0\0\0\x03\x08\x02\0\0\0";
 
 fn options() -> Options {
-    Options { out: "/built".into(), map: true, marks: false, part: Part::WHOLE }
+    Options { out: "/built".into(), map: true, marks: false, part: BuildPart::WHOLE }
 }
 
 fn built(files: &(impl Files + Clone + 'static)) -> Result<Report, BuildError> {
@@ -249,10 +249,10 @@ fn everything(files: &dyn Files, root: &Path, below: &Path) -> Vec<(String, Opti
         let path = below.join(&entry.name);
         let look = files.look(&root.join(&path), Links::Follow).unwrap();
         assert_eq!(look.kind, entry.kind);
-        let bytes = (entry.kind == Kind::File).then(|| files.read(&root.join(&path), look.stamp.length).unwrap());
+        let bytes = (entry.kind == FileKind::File).then(|| files.read(&root.join(&path), look.stamp.length).unwrap());
         assert!(bytes.as_ref().is_none_or(|bytes| bytes.len() as u64 == look.stamp.length));
         found.push((path.display().to_string(), bytes));
-        if entry.kind == Kind::Folder {
+        if entry.kind == FileKind::Folder {
             found.extend(everything(files, root, &path));
         }
     }
@@ -268,7 +268,7 @@ proptest! {
         for operation in &operations {
             // A folder has no hard links: there the two may differ.
             if let Operation::RenameToNew(from, _) | Operation::Copy(from, _) = operation
-                && memory.look(Path::new(from), Links::Keep).is_ok_and(|look| look.kind == Kind::Folder)
+                && memory.look(Path::new(from), Links::Keep).is_ok_and(|look| look.kind == FileKind::Folder)
             {
                 continue;
             }

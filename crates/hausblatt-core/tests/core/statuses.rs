@@ -3,7 +3,7 @@
 
 use bumpalo::Bump;
 use hausblatt_core::analysis::expect::Record;
-use hausblatt_core::build::{self, Options, Part};
+use hausblatt_core::build::{self, BuildPart, Options};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::lookup::map::{MapEntry, map};
 use hausblatt_core::lookup::request::Routed;
@@ -107,7 +107,7 @@ proptest! {
             prop_assert_eq!((entry.status, entry.location.clone()), served, "{}", entry.address);
         }
         prop_assert!(Record::of(&world).compare(&world).is_empty());
-        let options = Options { out: "/built".into(), map: false, marks: false, part: Part::WHOLE };
+        let options = Options { out: "/built".into(), map: false, marks: false, part: BuildPart::WHOLE };
         let report = build::build(&world, &options, &|_, _| {}).unwrap();
         for entry in &entries {
             let is_built = files.bytes(format!("built/{}", output_file(&entry.address))).is_some();

@@ -10,7 +10,7 @@ use std::thread;
 use std::time::Duration;
 
 use hausblatt_core::files::memory::Memory;
-use hausblatt_core::files::{Entry, Files, Links, Look, Reader};
+use hausblatt_core::files::{FileReader, Files, FolderEntry, Links, Look};
 
 /// What is to happen at a call.
 #[derive(Clone)]
@@ -82,7 +82,7 @@ impl Files for Failing {
         self.files.look(path, links)
     }
 
-    fn list(&self, folder: &Path) -> io::Result<Vec<Entry>> {
+    fn list(&self, folder: &Path) -> io::Result<Vec<FolderEntry>> {
         self.count("list", folder)?;
         self.files.list(folder)
     }
@@ -97,12 +97,12 @@ impl Files for Failing {
         self.files.read(path, length)
     }
 
-    fn open(&self, path: &Path) -> io::Result<Box<dyn Reader>> {
+    fn open(&self, path: &Path) -> io::Result<Box<dyn FileReader>> {
         self.count("open", path)?;
         self.files.open(path)
     }
 
-    fn open_own(&self, path: &Path) -> io::Result<Box<dyn Reader>> {
+    fn open_own(&self, path: &Path) -> io::Result<Box<dyn FileReader>> {
         self.count("open", path)?;
         self.files.open_own(path)
     }

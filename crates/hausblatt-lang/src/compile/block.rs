@@ -3,7 +3,7 @@
 use crate::compile::scope::Scope;
 use crate::compile::{Role, Source};
 use crate::html::Placement;
-use crate::html::place::{Place, Row, Written};
+use crate::html::place::{EscapingRow, HtmlPlace, Written};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
 use crate::program::{
     Act, Arguments, CallSite, Callee, Code, Given, Kept, Mention, Mentioned, Op, Parameter, Program, QueryPlan, Read,
@@ -54,7 +54,7 @@ pub(crate) struct Compiler<'c> {
     layout_fills: Vec<(Symbol, Span)>,
     call_fills: Vec<Vec<(Symbol, Span)>>,
     fills: FillsGo,
-    address: Option<(Row, Written)>,
+    address: Option<(EscapingRow, Written)>,
     continues: bool,
     answers: Vec<u16>,
     pub(super) globals_read: Vec<u16>,
@@ -318,7 +318,7 @@ impl Compiler<'_> {
                 self.emit(Act::AddressText(text), span);
             }
             PlacedKind::AddressEnd => {
-                let (row, written) = self.address.take().unwrap_or((Row::Anywhere, Written::Attribute));
+                let (row, written) = self.address.take().unwrap_or((EscapingRow::Anywhere, Written::Attribute));
                 self.emit(Act::AddressEnd(row, written), span);
             }
             PlacedKind::Let(name, value) => self.let_(span, &name, value),
@@ -358,14 +358,14 @@ impl Compiler<'_> {
         }
     }
 
-    fn print(&mut self, span: Span, value: Expr, place: Place) {
+    fn print(&mut self, span: Span, value: Expr, place: HtmlPlace) {
         let (code, of) = self.value(value);
-        if let Some(instead) = unprintable(&of).filter(|_| place != Place::Json) {
+        if let Some(instead) = unprintable(&of).filter(|_| place != HtmlPlace::Json) {
             self.faults.push(self.code_spans[code.0 as usize], instead);
         }
         let act = match (self.address, place) {
             (Some(_), _) => Act::AddressValue(code),
-            (None, Place::Text) => Act::PrintText(code),
+            (None, HtmlPlace::Text) => Act::PrintText(code),
             (None, place) => Act::Print(code, place),
         };
         self.emit(act, span);
@@ -568,7 +568,7 @@ impl Compiler<'_> {
         }
     }
 
-    fn slot(&mut self, span: Span, name: Option<Name>, place: Place, default: Option<PlacedBlock>) {
+    fn slot(&mut self, span: Span, name: Option<Name>, place: HtmlPlace, default: Option<PlacedBlock>) {
         let name = name.map(|name| self.symbols.intern(&name.text));
         self.takes_body |= name.is_none();
         if let Some(name) = name.filter(|name| !self.slots.contains(name)) {

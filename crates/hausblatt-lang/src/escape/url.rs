@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use percent_encoding::{AsciiSet, CONTROLS, NON_ALPHANUMERIC, utf8_percent_encode};
 
-use crate::html::place::Row;
+use crate::html::place::EscapingRow;
 pub(crate) use crate::html::url::is_code;
 pub(crate) use crate::html::url::is_image_data;
 pub use crate::html::url::{cleaned, scheme};
@@ -35,11 +35,11 @@ const PATH: &AsciiSet = &RESERVED
 const SCHEMES: &[&str] = &["http", "https", "mailto", "tel"];
 
 /// Whether an address that is in content may be used as a link or an image there.
-pub fn is_safe_link(address: &str, row: Row) -> bool {
+pub fn is_safe_link(address: &str, row: EscapingRow) -> bool {
     let cleaned = cleaned(address);
     match scheme(&cleaned) {
         None => true,
-        Some(found) => is_known(found) || (row == Row::Image && is_image_data(&cleaned)),
+        Some(found) => is_known(found) || (row == EscapingRow::Image && is_image_data(&cleaned)),
     }
 }
 
@@ -73,7 +73,7 @@ pub fn is_ordinary_path(text: &str) -> bool {
 ///
 /// # Errors
 /// Why it is not allowed.
-pub fn whole<'t>(text: &'t str, row: Row, site: &str) -> Result<Cow<'t, str>, &'static str> {
+pub fn whole<'t>(text: &'t str, row: EscapingRow, site: &str) -> Result<Cow<'t, str>, &'static str> {
     check(text, 0, row, site)?;
     let encoded = minimal(text);
     check(&encoded, 0, row, site)?;
@@ -153,7 +153,7 @@ impl Composer {
     ///
     /// # Errors
     /// Why it is not allowed.
-    pub fn finish(&self, row: Row, site: &str) -> Result<&str, &'static str> {
+    pub fn finish(&self, row: EscapingRow, site: &str) -> Result<&str, &'static str> {
         let (raw, encoded) = self.literal.unwrap_or((self.raw.len(), self.encoded.len()));
         check(&self.raw, raw, row, site)?;
         // A browser reads a backslash as a slash, but not an encoded one: both readings have to be allowed.
@@ -189,18 +189,18 @@ fn encode_minimal(text: &str, encoded: &mut String) {
 }
 
 /// Checks a whole address, the first `literal` bytes of which the template's author wrote.
-fn check(raw: &str, literal: usize, row: Row, site: &str) -> Result<(), &'static str> {
+fn check(raw: &str, literal: usize, row: EscapingRow, site: &str) -> Result<(), &'static str> {
     let whole = cleaned(raw);
     let found = scheme(&whole);
     let authored = cleaned(&raw[..literal]);
     let scheme_authored = found.is_some_and(|_| scheme(&authored).is_some());
-    if row == Row::Stays {
+    if row == EscapingRow::Stays {
         return stays(&whole, &authored, found, site);
     }
     match found {
         None => Ok(()),
         Some(name) if is_known(name) => Ok(()),
-        Some(_) if row == Row::Image && is_image_data(&whole) => Ok(()),
+        Some(_) if row == EscapingRow::Image && is_image_data(&whole) => Ok(()),
         Some(name) if scheme_authored && (literal == raw.len() || !is_code(name)) => Ok(()),
         Some(_) => Err("its scheme is not one of http, https, mailto and tel"),
     }
@@ -227,7 +227,7 @@ fn has_host(site: &str) -> bool {
 mod tests {
     use super::*;
 
-    fn compose(parts: &[(&str, bool)], row: Row) -> Result<String, &'static str> {
+    fn compose(parts: &[(&str, bool)], row: EscapingRow) -> Result<String, &'static str> {
         let mut composer = Composer::default();
         for (text, literal) in parts {
             if *literal { composer.literal(text) } else { composer.value(text) }
@@ -238,32 +238,32 @@ mod tests {
     #[test]
     fn checks_the_whole_address() {
         for (parts, row, fine) in [
-            (vec![("/a/b", false)], Row::Anywhere, true),
-            (vec![("javascript:alert(1)", false)], Row::Anywhere, false),
-            (vec![(" JaVa\tscript:x", false)], Row::Anywhere, false),
-            (vec![("java", true), ("script:x", false)], Row::Anywhere, false),
-            (vec![("web+seed:", true), ("x", false)], Row::Anywhere, true),
-            (vec![("data:image/svg+xml,x", false)], Row::Anywhere, false),
-            (vec![("data:image/svg+xml,x", false)], Row::Image, true),
-            (vec![("a?x=b:c", false)], Row::Anywhere, true),
-            (vec![("//elsewhere.example/x", false)], Row::Anywhere, true),
-            (vec![("//elsewhere.example/x", false)], Row::Stays, false),
-            (vec![("/\\elsewhere.example", false)], Row::Stays, false),
-            (vec![("/", true), ("/elsewhere.example", false)], Row::Stays, false),
-            (vec![("https://elsewhere.example/", false)], Row::Stays, false),
-            (vec![("https://elsewhere.example/", true), ("x.js", false)], Row::Stays, true),
-            (vec![("https://elsewhere.example", true), (".evil.example/", false)], Row::Stays, false),
-            (vec![("https://seeds.example/x.js", false)], Row::Stays, true),
-            (vec![("java", true), ("script:", true), ("x", false)], Row::Anywhere, false),
-            (vec![("javascript:x", true)], Row::Anywhere, true),
-            (vec![("javascript:x", true), ("", false)], Row::Anywhere, true),
-            (vec![("da", true), ("", false), ("ta:text/html,", true), ("x", false)], Row::Anywhere, false),
-            (vec![("data:image/png;base64,", true), ("x", false)], Row::Image, true),
-            (vec![("data:image/png;base64,", true), ("x", false)], Row::Anywhere, false),
-            (vec![("https://seeds.example.evil/x.js", false)], Row::Stays, false),
-            (vec![("https://seeds.example\\@evil.example/x.js", false)], Row::Stays, false),
-            (vec![("https://seeds.example", true), ("\\@evil.example/x.js", false)], Row::Stays, false),
-            (vec![("https://seeds.example/", true), ("\\@evil.example/x.js", false)], Row::Stays, true),
+            (vec![("/a/b", false)], EscapingRow::Anywhere, true),
+            (vec![("javascript:alert(1)", false)], EscapingRow::Anywhere, false),
+            (vec![(" JaVa\tscript:x", false)], EscapingRow::Anywhere, false),
+            (vec![("java", true), ("script:x", false)], EscapingRow::Anywhere, false),
+            (vec![("web+seed:", true), ("x", false)], EscapingRow::Anywhere, true),
+            (vec![("data:image/svg+xml,x", false)], EscapingRow::Anywhere, false),
+            (vec![("data:image/svg+xml,x", false)], EscapingRow::Image, true),
+            (vec![("a?x=b:c", false)], EscapingRow::Anywhere, true),
+            (vec![("//elsewhere.example/x", false)], EscapingRow::Anywhere, true),
+            (vec![("//elsewhere.example/x", false)], EscapingRow::Stays, false),
+            (vec![("/\\elsewhere.example", false)], EscapingRow::Stays, false),
+            (vec![("/", true), ("/elsewhere.example", false)], EscapingRow::Stays, false),
+            (vec![("https://elsewhere.example/", false)], EscapingRow::Stays, false),
+            (vec![("https://elsewhere.example/", true), ("x.js", false)], EscapingRow::Stays, true),
+            (vec![("https://elsewhere.example", true), (".evil.example/", false)], EscapingRow::Stays, false),
+            (vec![("https://seeds.example/x.js", false)], EscapingRow::Stays, true),
+            (vec![("java", true), ("script:", true), ("x", false)], EscapingRow::Anywhere, false),
+            (vec![("javascript:x", true)], EscapingRow::Anywhere, true),
+            (vec![("javascript:x", true), ("", false)], EscapingRow::Anywhere, true),
+            (vec![("da", true), ("", false), ("ta:text/html,", true), ("x", false)], EscapingRow::Anywhere, false),
+            (vec![("data:image/png;base64,", true), ("x", false)], EscapingRow::Image, true),
+            (vec![("data:image/png;base64,", true), ("x", false)], EscapingRow::Anywhere, false),
+            (vec![("https://seeds.example.evil/x.js", false)], EscapingRow::Stays, false),
+            (vec![("https://seeds.example\\@evil.example/x.js", false)], EscapingRow::Stays, false),
+            (vec![("https://seeds.example", true), ("\\@evil.example/x.js", false)], EscapingRow::Stays, false),
+            (vec![("https://seeds.example/", true), ("\\@evil.example/x.js", false)], EscapingRow::Stays, true),
         ] {
             assert_eq!(compose(&parts, row).is_ok(), fine, "{parts:?} {row:?}");
         }
@@ -279,7 +279,7 @@ mod tests {
             (vec![("/ ", false), ("/elsewhere.example/", false)], "/%20/elsewhere.example/"),
             (vec![("/a", true), (" b", true)], "/a%20b"),
         ] {
-            assert_eq!(compose(&parts, Row::Anywhere).as_deref(), Ok(expected));
+            assert_eq!(compose(&parts, EscapingRow::Anywhere).as_deref(), Ok(expected));
         }
     }
 }

@@ -1,6 +1,6 @@
 //! A scanner over literal CSS (CSS Syntax Module Level 3) that knows where a value may be in it.
 
-use crate::html::place::{Place, Refusal, Row, Written};
+use crate::html::place::{EscapingRow, HtmlPlace, Refusal, Written};
 
 /// What a `{` opened.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -13,7 +13,7 @@ enum Block {
 
 /// The part of a rule or declaration present.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Part {
+enum CssPiece {
     /// A selector, or what comes after an at-rule's name.
     Prelude,
     /// A property's name, or the selector of a nested rule.
@@ -44,7 +44,7 @@ pub(crate) struct Scanned {
 pub(crate) struct Css {
     attribute: bool,
     blocks: Vec<Block>,
-    part: Part,
+    part: CssPiece,
     /// The present word, lower case: a function's name when `(` follows, an at-rule's when it begins with `@`.
     word: String,
     at_rule: String,
@@ -70,7 +70,7 @@ impl Css {
         Self {
             attribute,
             blocks: Vec::new(),
-            part: if attribute { Part::Name } else { Part::Prelude },
+            part: if attribute { CssPiece::Name } else { CssPiece::Prelude },
             word: String::new(),
             at_rule: String::new(),
             calls: Vec::new(),
@@ -188,7 +188,7 @@ impl Css {
             b'{' => return self.opened(),
             b'}' => self.closed(),
             b';' => self.ended(),
-            b':' if self.part == Part::Name => self.part = Part::Value,
+            b':' if self.part == CssPiece::Name => self.part = CssPiece::Value,
             _ => {}
         }
         self.word(byte);
@@ -198,8 +198,8 @@ impl Css {
     fn word(&mut self, byte: u8) {
         if byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'@') {
             self.word.push(byte.to_ascii_lowercase() as char);
-            if self.word.starts_with('@') && self.part != Part::Value {
-                self.part = Part::Prelude;
+            if self.word.starts_with('@') && self.part != CssPiece::Value {
+                self.part = CssPiece::Prelude;
                 self.at_rule.clone_from(&self.word);
             }
         } else {
@@ -211,7 +211,7 @@ impl Css {
         let nested = self.attribute || self.blocks.last() == Some(&Block::Declarations);
         let rules = CONDITIONS.contains(&self.at_rule.as_str()) && !nested;
         self.blocks.push(if rules { Block::Rules } else { Block::Declarations });
-        self.part = if rules { Part::Prelude } else { Part::Name };
+        self.part = if rules { CssPiece::Prelude } else { CssPiece::Name };
         self.at_rule.clear();
         std::mem::take(&mut self.held).then_some("a selector can't hold a value")
     }
@@ -223,7 +223,7 @@ impl Css {
 
     fn ended(&mut self) {
         let declares = self.attribute || self.blocks.last() == Some(&Block::Declarations);
-        self.part = if declares { Part::Name } else { Part::Prelude };
+        self.part = if declares { CssPiece::Name } else { CssPiece::Prelude };
         self.at_rule.clear();
         self.held = false;
     }
@@ -232,7 +232,7 @@ impl Css {
     ///
     /// # Errors
     /// Why no value is safe here.
-    pub fn hole(&mut self) -> Result<Place, Refusal> {
+    pub fn hole(&mut self) -> Result<HtmlPlace, Refusal> {
         if self.comment {
             return Err(Refusal::new("a CSS comment", "take it out; +{# … #} is a comment of the template"));
         }
@@ -242,7 +242,7 @@ impl Css {
         if self.escaped || self.entity {
             return Err(Refusal::new("the middle of an escape", "write the escape out, or take it out"));
         }
-        if self.part != Part::Value {
+        if self.part != CssPiece::Value {
             let inside = if self.at_rule.is_empty() { "a CSS selector or property" } else { "a CSS at-rule" };
             return Err(Refusal::new(inside, "let it be a declaration's value, as in --accent: +{VALUE};"));
         }
@@ -250,9 +250,9 @@ impl Css {
         self.behind_hole = true;
         self.before = b' ';
         match self.quote {
-            Some(_) if self.in_address() => Ok(Place::Address(Row::Anywhere, Written::Style)),
-            Some(_) => Ok(Place::StyleText),
-            None => Ok(Place::Style),
+            Some(_) if self.in_address() => Ok(HtmlPlace::Address(EscapingRow::Anywhere, Written::Style)),
+            Some(_) => Ok(HtmlPlace::StyleText),
+            None => Ok(HtmlPlace::Style),
         }
     }
 }

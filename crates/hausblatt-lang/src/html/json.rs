@@ -1,6 +1,6 @@
 //! A scanner over literal JSON (RFC 8259) that knows where a value may be in it.
 
-use crate::html::place::{Place, Refusal};
+use crate::html::place::{HtmlPlace, Refusal};
 
 /// What was last outside strings.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -96,7 +96,7 @@ impl Json {
     ///
     /// # Errors
     /// Why no value is safe here.
-    pub fn hole(&mut self) -> Result<Place, Refusal> {
+    pub fn hole(&mut self) -> Result<HtmlPlace, Refusal> {
         if self.escaped || self.digits > 0 {
             return Err(Refusal::new(
                 "the middle of an escape in a JSON string",
@@ -104,11 +104,11 @@ impl Json {
             ));
         }
         if self.in_text {
-            return Ok(Place::JsonText);
+            return Ok(HtmlPlace::JsonText);
         }
         let last = std::mem::replace(&mut self.last, Last::Hole);
         match last {
-            Last::Opening | Last::Either => Ok(Place::Json),
+            Last::Opening | Last::Either => Ok(HtmlPlace::Json),
             Last::Literal | Last::Hole => {
                 Err(Refusal::new("JSON directly after another value", "put a comma between the two"))
             }

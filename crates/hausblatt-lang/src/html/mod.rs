@@ -1,12 +1,12 @@
 //! Where in the HTML each tag is: tree to placed tree.
 
-mod candidates;
 mod css;
 mod json;
 pub mod place;
 pub mod placed;
 mod scanner;
 mod script;
+mod srcset;
 pub mod url;
 mod walk;
 

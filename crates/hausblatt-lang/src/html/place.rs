@@ -2,7 +2,7 @@
 
 /// The place that a hole is in; it decides how a value is printed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Place {
+pub enum HtmlPlace {
     /// Text between tags: entities, HTML as it is.
     Text,
     /// The same directly after `<pre>`, where parsers drop a line break.
@@ -14,7 +14,7 @@ pub enum Place {
     /// A quoted attribute without a meaning of its own: entities, HTML as its text.
     Attribute,
     /// An address, composed and checked whole, and how it is written.
-    Address(Row, Written),
+    Address(EscapingRow, Written),
     /// The number after an address in `srcset`.
     Number,
     /// A value of CSS: numbers, colours, words.
@@ -60,7 +60,7 @@ impl Refusal {
 
 /// What an address may point to.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Row {
+pub enum EscapingRow {
     /// Anywhere with a known scheme.
     Anywhere,
     /// Anywhere, and `data:image/`.
@@ -121,21 +121,21 @@ const ANIMATION: &[&str] = &["animate", "animatetransform", "animatemotion", "se
 ///
 /// # Errors
 /// Why no value is safe there.
-pub fn attribute_place(element: &str, attribute: &str, relation: Option<&str>) -> Result<Place, &'static str> {
+pub fn attribute_place(element: &str, attribute: &str, relation: Option<&str>) -> Result<HtmlPlace, &'static str> {
     if let Some(reason) = forbidden(element, attribute) {
         return Err(reason);
     }
     if matches!(attribute, "srcset" | "imagesrcset") {
-        return Ok(Place::Address(Row::Image, Written::Candidate));
+        return Ok(HtmlPlace::Address(EscapingRow::Image, Written::Candidate));
     }
     if !is_address(attribute) {
-        return Ok(Place::Attribute);
+        return Ok(HtmlPlace::Attribute);
     }
     if stays(element, attribute, relation) {
-        return Ok(Place::Address(Row::Stays, Written::Attribute));
+        return Ok(HtmlPlace::Address(EscapingRow::Stays, Written::Attribute));
     }
     let image = matches!(element, "img" | "source") || attribute == "poster";
-    Ok(Place::Address(if image { Row::Image } else { Row::Anywhere }, Written::Attribute))
+    Ok(HtmlPlace::Address(if image { EscapingRow::Image } else { EscapingRow::Anywhere }, Written::Attribute))
 }
 
 /// The same in XML, by local names: an attribute of any vocabulary is an address only where a browser takes it for one.
@@ -146,7 +146,7 @@ pub(crate) fn xml_attribute_place(
     element: &str,
     attribute: &str,
     relation: Option<&str>,
-) -> Result<Place, &'static str> {
+) -> Result<HtmlPlace, &'static str> {
     let address = match attribute {
         "action" => element == "form",
         "data" | "codebase" => element == "object",
@@ -154,8 +154,8 @@ pub(crate) fn xml_attribute_place(
         _ => attribute == "poster" || ADDRESS_ENDINGS.iter().any(|ending| attribute.ends_with(ending)),
     };
     match attribute_place(element, attribute, relation)? {
-        Place::Address(_, Written::Attribute) if !address => Ok(Place::Xml),
-        Place::Attribute => Ok(Place::Xml),
+        HtmlPlace::Address(_, Written::Attribute) if !address => Ok(HtmlPlace::Xml),
+        HtmlPlace::Attribute => Ok(HtmlPlace::Xml),
         place => Ok(place),
     }
 }

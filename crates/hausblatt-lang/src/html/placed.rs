@@ -1,6 +1,6 @@
 //! The tree after placing: each hole knows its place, and addresses have a start and an end.
 
-use crate::html::place::{Absent, Place, Row, Written};
+use crate::html::place::{Absent, EscapingRow, HtmlPlace, Written};
 use crate::syntax::tree::{AssetKind, Expr, Mode, Name};
 use crate::text::source::Span;
 
@@ -26,14 +26,14 @@ pub enum PlacedKind {
     /// Literal text.
     Text(String),
     /// A value, escaped for its place.
-    Print(Expr, Place),
+    Print(Expr, HtmlPlace),
     /// A text printed as HTML.
     Raw(Expr),
     /// An attribute that is one hole: how many bytes of the text before it are its name and quote, the value, its
     /// place, what it does with nothing.
-    Attribute(usize, Expr, Place, Absent),
+    Attribute(usize, Expr, HtmlPlace, Absent),
     /// An address that holds values begins; up to its end, values and texts are parts of it.
-    AddressStart(Row, Written),
+    AddressStart(EscapingRow, Written),
     /// A literal part of an address, its entities decoded.
     AddressText(String),
     /// The address ends.
@@ -55,7 +55,7 @@ pub enum PlacedKind {
     /// `inherited`
     Inherited(PlacedCall),
     /// `slot`, with the place that a fill is printed for.
-    Slot(Option<Name>, Place, Option<PlacedBlock>),
+    Slot(Option<Name>, HtmlPlace, Option<PlacedBlock>),
     /// `into`
     Into(Name, Mode, PlacedBlock),
     /// `answer`

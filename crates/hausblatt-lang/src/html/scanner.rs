@@ -1,10 +1,10 @@
 //! A scanner over literal HTML that always knows where it is (WHATWG HTML, 13.2.5 Tokenization). What has a
 //! grammar of its own inside (CSS, JSON, the head of a script, `srcset`) goes to a scanner of that.
 
-use crate::html::candidates::Candidates;
 use crate::html::css::Css;
 use crate::html::json::Json;
 use crate::html::script::Script;
+use crate::html::srcset::Candidates;
 use crate::text::ending::Ending;
 
 /// Where the scanner is.
@@ -121,7 +121,7 @@ const EXECUTED: &[&str] = &[
 
 /// The scanner's whole state, carried from one literal text to the next.
 #[derive(Clone, Debug, Default)]
-pub struct State {
+pub struct ScanState {
     /// Where it is.
     pub mode: Mode,
     /// The element whose tag or content it is in, lower case.
@@ -151,7 +151,7 @@ pub struct State {
     foreign: u16,
     /// What browsers read inside of an element that only its own end tag ends, where it is in SVG or MathML and is
     /// an element like any other.
-    as_tags: Option<Box<State>>,
+    as_tags: Option<Box<ScanState>>,
     /// Whether no element is one that only its own end tag ends.
     flat: bool,
     /// The literal `type` of this tag, once it was passed.
@@ -191,9 +191,9 @@ const LEADING: &[&str] = &["pre", "textarea", "listing"];
 const FOREIGN: &[&str] = &["svg", "math"];
 const UNPARSED: &[&str] = &["script", "style", "iframe", "noembed", "noframes", "xmp", "plaintext"];
 
-impl State {
+impl ScanState {
     /// Whether two states are the same place, so that branches may meet there.
-    pub fn meets(&self, other: &State) -> bool {
+    pub fn meets(&self, other: &ScanState) -> bool {
         let attribute = matches!(self.mode, Mode::Text | Mode::InTag) || self.attribute == other.attribute;
         let inside = !matches!(self.mode, Mode::Title | Mode::Unparsed)
             || (self.half_end, self.tagged) == (other.half_end, other.tagged);
@@ -203,7 +203,7 @@ impl State {
     }
 
     /// Takes over what another branch that ends at the same place has seen.
-    pub fn join(&mut self, other: &State) {
+    pub fn join(&mut self, other: &ScanState) {
         self.fresh |= other.fresh;
         self.foreign = self.foreign.max(other.foreign);
         self.commands_browser |= other.commands_browser;
@@ -314,7 +314,7 @@ fn local_name(name: &str) -> &str {
 }
 
 struct Scan<'s, 't> {
-    state: &'s mut State,
+    state: &'s mut ScanState,
     text: &'t str,
     bytes: &'t [u8],
     at: usize,
@@ -580,11 +580,14 @@ impl<'t> Scan<'_, 't> {
         let element = self.state.element.as_str();
         self.state.script_comment = false;
         self.state.tagged = false;
-        self.state.mode = match () {
-            () if self.state.closing || self.state.flat => Mode::Text,
-            () if TITLES.contains(&element) => Mode::Title,
-            () if UNPARSED.contains(&element) => Mode::Unparsed,
-            () => Mode::Text,
+        self.state.mode = if self.state.closing || self.state.flat {
+            Mode::Text
+        } else if TITLES.contains(&element) {
+            Mode::Title
+        } else if UNPARSED.contains(&element) {
+            Mode::Unparsed
+        } else {
+            Mode::Text
         };
         if FOREIGN.contains(&element) {
             let empty = self.at > 1 && self.bytes[self.at - 2] == b'/';
@@ -599,7 +602,7 @@ impl<'t> Scan<'_, 't> {
             Mode::Unparsed => self.state.foreign > 0,
             _ => false,
         };
-        self.state.as_tags = read_as_tags.then(|| Box::new(State { flat: true, ..State::default() }));
+        self.state.as_tags = read_as_tags.then(|| Box::new(ScanState { flat: true, ..ScanState::default() }));
         self.state.fresh = !self.state.closing && LEADING.contains(&element);
         self.state.inner = match (self.state.mode, element) {
             (Mode::Unparsed, "style") => Inner::Css(Css::new(false)),
@@ -690,7 +693,7 @@ impl<'t> Scan<'_, 't> {
 
 /// Where the body of a whole page ends: at its last end tag that is one to browsers, or else at the page's end.
 pub fn body_end(page: &str) -> usize {
-    let mut ends = State::default().scan(page).into_iter().filter_map(|event| match event {
+    let mut ends = ScanState::default().scan(page).into_iter().filter_map(|event| match event {
         Event::BodyEnd { at } => Some(at),
         _ => None,
     });

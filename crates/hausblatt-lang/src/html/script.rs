@@ -1,6 +1,6 @@
 //! The head of an executable script: the lines `const NAME = +{VALUE};` before all other code.
 
-use crate::html::place::{Place, Refusal};
+use crate::html::place::{HtmlPlace, Refusal};
 
 /// What was read of a script so far.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -49,14 +49,14 @@ impl Script {
     ///
     /// # Errors
     /// Why no value is safe here.
-    pub fn hole(&mut self) -> Result<Place, Refusal> {
+    pub fn hole(&mut self) -> Result<HtmlPlace, Refusal> {
         if !self.heading || self.open || !declares(&self.line) {
             let help = "only lines const NAME = +{VALUE}; before all other code can hold one";
             return Err(Refusal::new("this place of a script", help));
         }
         self.line.clear();
         self.open = true;
-        Ok(Place::Json)
+        Ok(HtmlPlace::Json)
     }
 }
 

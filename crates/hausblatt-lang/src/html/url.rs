@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use crate::html::place::Row;
+use crate::html::place::EscapingRow;
 
 /// Schemes after which any value is code or a document.
 const CODE: &[&str] = &["javascript", "vbscript", "data"];
@@ -29,10 +29,10 @@ pub(crate) fn is_image_data(cleaned: &str) -> bool {
 }
 
 /// Whether no value is safe after the literal beginning of an address: the scheme that makes it so.
-pub(crate) fn unsafe_beginning(literal: &str, row: Row) -> Option<String> {
+pub(crate) fn unsafe_beginning(literal: &str, row: EscapingRow) -> Option<String> {
     let cleaned = cleaned(literal);
     let found = scheme(&cleaned).filter(|found| is_code(found))?;
-    let image = row == Row::Image && is_image_data(&cleaned);
+    let image = row == EscapingRow::Image && is_image_data(&cleaned);
     (!image).then(|| found.to_ascii_lowercase())
 }
 

@@ -1,9 +1,9 @@
 //! Walks the tree along the HTML it makes, gives each hole its place, and reports where none is safe.
 
-use crate::html::candidates::Candidates;
-use crate::html::place::{Place, Refusal, Row, Written, absent, attribute_place, xml_attribute_place};
+use crate::html::place::{EscapingRow, HtmlPlace, Refusal, Written, absent, attribute_place, xml_attribute_place};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
-use crate::html::scanner::{Event, Inner, Mode, State};
+use crate::html::scanner::{Event, Inner, Mode, ScanState};
+use crate::html::srcset::Candidates;
 use crate::syntax::tree::{Block, Call, Each, Name, Node, NodeKind};
 use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults};
@@ -22,7 +22,7 @@ pub struct Placement {
 /// Places the nodes of a whole file with this extension.
 pub fn place(block: Block, ending: Ending, faults: &mut Faults) -> Placement {
     let mut walk = Walk {
-        state: State::beginning(ending),
+        state: ScanState::beginning(ending),
         ending,
         faults,
         address: None,
@@ -36,7 +36,7 @@ pub fn place(block: Block, ending: Ending, faults: &mut Faults) -> Placement {
 }
 
 struct Walk<'f> {
-    state: State,
+    state: ScanState,
     ending: Ending,
     faults: &'f mut Faults,
     /// The address with holes that is open.
@@ -53,7 +53,7 @@ struct Walk<'f> {
 /// An address with holes that is open.
 #[derive(Clone)]
 struct OpenAddress {
-    row: Row,
+    row: EscapingRow,
     written: Written,
     /// What literal text may be at its beginning, a text for each way through the branches; none once a value
     /// is there.
@@ -64,7 +64,7 @@ struct OpenAddress {
 const WAYS: usize = 64;
 
 impl OpenAddress {
-    fn new(row: Row, written: Written) -> Self {
+    fn new(row: EscapingRow, written: Written) -> Self {
         Self { row, written, beginnings: vec![String::new()] }
     }
 
@@ -89,7 +89,7 @@ impl OpenAddress {
 impl Walk<'_> {
     /// A file or a body: it begins and ends in text.
     fn separate(&mut self, block: Block, owner: Option<Span>) -> PlacedBlock {
-        let outer = std::mem::replace(&mut self.state, State::beginning(self.ending));
+        let outer = std::mem::replace(&mut self.state, ScanState::beginning(self.ending));
         let (address, spaced) = (std::mem::take(&mut self.address), std::mem::take(&mut self.spaced));
         let last = block.nodes.last().map(|node| node.span);
         let placed = self.block(block);
@@ -140,8 +140,8 @@ impl Walk<'_> {
         if let Some(Event::AddressStart { at }) = events.last().filter(|_| self.address.is_none()) {
             push_text(from, *at);
             let (row, written) = match self.state.inner {
-                Inner::Candidates(_) => (Row::Image, Written::Candidate),
-                _ => (Row::Anywhere, Written::Style),
+                Inner::Candidates(_) => (EscapingRow::Image, Written::Candidate),
+                _ => (EscapingRow::Anywhere, Written::Style),
             };
             push(placed, span, PlacedKind::AddressStart(row, written));
             self.address = Some(OpenAddress::new(row, written));
@@ -160,14 +160,14 @@ impl Walk<'_> {
             self.one_hole = true;
             return;
         }
-        let Ok(Place::Address(row, Written::Attribute)) = place else { return push_text(from, text.len()) };
+        let Ok(HtmlPlace::Address(row, Written::Attribute)) = place else { return push_text(from, text.len()) };
         push_text(from, value);
         push(placed, span, PlacedKind::AddressStart(row, Written::Attribute));
         self.address = Some(OpenAddress::new(row, Written::Attribute));
         self.address_text(span, &text[value..], placed);
     }
 
-    fn attribute_place(&self) -> Result<Place, &'static str> {
+    fn attribute_place(&self) -> Result<HtmlPlace, &'static str> {
         let relation = self.state.relation.as_deref();
         if self.state.is_xml() {
             return xml_attribute_place(&self.state.local_element(), &self.state.local_attribute(), relation);
@@ -361,7 +361,7 @@ impl Walk<'_> {
                 PlacedKind::Attribute(cut, value, place, absent(&self.state.attribute))
             }
             None => {
-                if let (Place::Address(row, written), None) = (place, &self.address) {
+                if let (HtmlPlace::Address(row, written), None) = (place, &self.address) {
                     self.address = Some(OpenAddress::new(row, written));
                     push(placed, span, PlacedKind::AddressStart(row, written));
                 }
@@ -373,22 +373,22 @@ impl Walk<'_> {
     }
 
     /// The place of the present hole; where none is safe, that is reported.
-    fn hole_place(&mut self, span: Span) -> Place {
+    fn hole_place(&mut self, span: Span) -> HtmlPlace {
         let mut refusal = None;
         let problem = match self.state.mode {
             Mode::Text if self.state.code.is_some() => format!("no value is safe in {}", describe(&self.state)),
-            Mode::Text if self.state.is_xml() => return Place::Xml,
-            Mode::Text if self.state.fresh => return Place::LeadingText,
-            Mode::Text => return Place::Text,
-            Mode::Plain => return Place::Plain,
+            Mode::Text if self.state.is_xml() => return HtmlPlace::Xml,
+            Mode::Text if self.state.fresh => return HtmlPlace::LeadingText,
+            Mode::Text => return HtmlPlace::Text,
+            Mode::Plain => return HtmlPlace::Plain,
             Mode::Title | Mode::Unparsed if self.state.half_end => {
                 "no value is safe directly after \"<\" here".to_owned()
             }
             Mode::Title if self.state.tagged => {
                 format!("no value is safe in <{}> after a tag", self.state.element)
             }
-            Mode::Title if self.state.fresh => return Place::LeadingTitle,
-            Mode::Title => return Place::Title,
+            Mode::Title if self.state.fresh => return HtmlPlace::LeadingTitle,
+            Mode::Title => return HtmlPlace::Title,
             Mode::Quoted(_) => match self.attribute_hole(&mut refusal) {
                 Ok(place) => return place,
                 Err(problem) => problem,
@@ -419,10 +419,10 @@ impl Walk<'_> {
             _ => "put the value into text or into a quoted attribute",
         };
         self.faults.push(span, Diagnostic::of(&codes::UNSAFE_PLACE, problem).help(help));
-        Place::Text
+        HtmlPlace::Text
     }
 
-    fn inner_hole(&mut self) -> Option<Result<Place, Refusal>> {
+    fn inner_hole(&mut self) -> Option<Result<HtmlPlace, Refusal>> {
         match &mut self.state.inner {
             Inner::Closed => None,
             Inner::Css(css) => Some(css.hole()),
@@ -432,14 +432,14 @@ impl Walk<'_> {
         }
     }
 
-    fn attribute_hole(&mut self, refusal: &mut Option<Refusal>) -> Result<Place, String> {
+    fn attribute_hole(&mut self, refusal: &mut Option<Refusal>) -> Result<HtmlPlace, String> {
         let state = &mut self.state;
         if state.local_element() == "meta" && state.attribute == "content" {
             if state.commands_browser {
                 return Err("no value is safe in the content of a meta with http-equiv".to_owned());
             }
             state.content_hole = true;
-            return Ok(if state.is_xml() { Place::Xml } else { Place::Attribute });
+            return Ok(if state.is_xml() { HtmlPlace::Xml } else { HtmlPlace::Attribute });
         }
         let place = self
             .attribute_place()
@@ -479,11 +479,13 @@ impl Walk<'_> {
             self.text_only(span, "slot");
         }
         let place = match self.state.is_text() {
-            true => Place::Text,
+            true => HtmlPlace::Text,
             false => self.hole_place(span),
         };
-        let takes_slots =
-            matches!(place, Place::Text | Place::Title | Place::LeadingTitle | Place::Attribute | Place::Xml);
+        let takes_slots = matches!(
+            place,
+            HtmlPlace::Text | HtmlPlace::Title | HtmlPlace::LeadingTitle | HtmlPlace::Attribute | HtmlPlace::Xml
+        );
         if !takes_slots {
             let message = format!("a slot can't be in {}", describe(&self.state));
             let diagnostic =
@@ -509,7 +511,7 @@ impl Walk<'_> {
     ) -> PlacedKind {
         let start = self.state.clone();
         let (address, spaced) = (self.address.take(), self.spaced);
-        let mut end: Option<(State, Option<OpenAddress>)> = None;
+        let mut end: Option<(ScanState, Option<OpenAddress>)> = None;
         let mut arm = |walk: &mut Self, block: Block| {
             walk.state = start.clone();
             walk.address.clone_from(&address);
@@ -550,7 +552,7 @@ impl Walk<'_> {
         let again = matches!(start.inner, Inner::Json(_)) && !self.rehearsed;
         let bodies = again.then(|| (each.body.clone(), each.between.clone()));
         let mut ends = start.clone();
-        let mut part = |walk: &mut Self, block: Block, what: &str, from: &State| {
+        let mut part = |walk: &mut Self, block: Block, what: &str, from: &ScanState| {
             walk.state = from.clone();
             walk.spaced = false;
             let mut block = walk.block(block);
@@ -576,7 +578,7 @@ impl Walk<'_> {
     }
 
     /// Walks through a loop's body once more, from where the round before it ends, and keeps only the faults.
-    fn rehearse(&mut self, body: Block, between: Option<Block>, from: State) {
+    fn rehearse(&mut self, body: Block, between: Option<Block>, from: ScanState) {
         let known = std::mem::replace(self.faults, Faults::new(&self.faults.path().clone()));
         self.rehearsed = true;
         self.state = from;
@@ -597,7 +599,7 @@ impl Walk<'_> {
         }
     }
 
-    fn meet(&mut self, span: Span, other: &State, what: &str) {
+    fn meet(&mut self, span: Span, other: &ScanState, what: &str) {
         if self.state.meets(other) {
             return;
         }
@@ -643,12 +645,12 @@ fn relation_ahead(text: &str, rest: &[Option<Node>]) -> Option<String> {
             break;
         }
     }
-    let mut state = State::default();
+    let mut state = ScanState::default();
     state.scan(&whole);
     state.relation
 }
 
-fn describe(state: &State) -> String {
+fn describe(state: &ScanState) -> String {
     match state.mode {
         Mode::Text if state.code.is_some() => format!("<{}> of XML", state.code.unwrap_or_default()),
         Mode::Text => "text".to_owned(),

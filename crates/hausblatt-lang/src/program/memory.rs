@@ -9,14 +9,14 @@ use crate::value::Value;
 /// What was evaluated for a query that every request may use.
 #[derive(Clone, Debug, Default)]
 pub struct Memory {
-    pub(crate) rows: OnceLock<Option<Box<[Row]>>>,
+    pub(crate) rows: OnceLock<Option<Box<[ResultRow]>>>,
     pub(crate) sorted: OnceLock<Option<Box<[u32]>>>,
     pub(crate) index: OnceLock<Option<Index>>,
 }
 
 /// A member of a result: its number in the list, or those of a group.
 #[derive(Clone, Debug)]
-pub(crate) struct Row {
+pub(crate) struct ResultRow {
     pub(crate) at: u32,
     pub(crate) group: Option<Box<[u32]>>,
 }

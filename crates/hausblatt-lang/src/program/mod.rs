@@ -4,7 +4,7 @@ pub(crate) mod memory;
 
 use std::sync::Arc;
 
-use crate::html::place::{Absent, Place, Row, Written};
+use crate::html::place::{Absent, EscapingRow, HtmlPlace, Written};
 use crate::role::Role;
 use crate::syntax::tree::{AssetKind, Mode, Operator};
 use crate::text::ending::Ending;
@@ -78,12 +78,12 @@ pub enum Act {
     /// Prints a value as text between tags.
     PrintText(Code),
     /// Prints a value for another place.
-    Print(Code, Place),
+    Print(Code, HtmlPlace),
     /// Prints a text as HTML.
     Raw(Code),
     /// Prints the value of an attribute that is one hole: how many bytes of the text before it are its name and
     /// quote, and what it does with nothing.
-    Attribute { value: Code, cut: u32, place: Place, absent: Absent },
+    Attribute { value: Code, cut: u32, place: HtmlPlace, absent: Absent },
     /// An address begins.
     AddressStart,
     /// A literal part of it.
@@ -91,7 +91,7 @@ pub enum Act {
     /// A value in it.
     AddressValue(Code),
     /// It ends, and is checked and printed.
-    AddressEnd(Row, Written),
+    AddressEnd(EscapingRow, Written),
     /// Names a value.
     Let(Code, u16),
     /// What follows is kept aside, up to its `Keep`, `Fill` or call.
@@ -121,9 +121,9 @@ pub enum Act {
     /// Goes on with the next file of the chain.
     Inherited { call: u32, body: bool },
     /// A slot: prints its fill and jumps to its end, or extends its default.
-    Slot { name: Option<Symbol>, place: Place, end: u32 },
+    Slot { name: Option<Symbol>, place: HtmlPlace, end: u32 },
     /// A slot ends: prints what is filled in after it.
-    SlotEnd { name: Option<Symbol>, place: Place },
+    SlotEnd { name: Option<Symbol>, place: HtmlPlace },
     /// Stops with an error status.
     Answer(u16, Option<Code>),
     /// Stops with a redirect.

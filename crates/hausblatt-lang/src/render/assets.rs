@@ -10,7 +10,7 @@ use crate::text::source::Span;
 
 /// An asset that was asked for, and where.
 #[derive(Clone, Copy)]
-pub(super) struct Asked<'a> {
+pub(super) struct AssetRequest<'a> {
     path: &'a str,
     program: &'a Program,
     span: Span,
@@ -20,17 +20,17 @@ impl<'a> Renderer<'_, 'a> {
     pub(super) fn ask_for(&mut self, program: &'a Program, at: usize, path: &'a str) {
         if !self.asked.iter().any(|asked| asked.path == path) {
             let span = program.spans.get(at).copied().unwrap_or_default();
-            self.asked.push(Asked { path, program, span });
+            self.asked.push(AssetRequest { path, program, span });
         }
     }
 
-    fn asked_of(&self, kind: AssetKind) -> impl Iterator<Item = Asked<'a>> {
+    fn asked_of(&self, kind: AssetKind) -> impl Iterator<Item = AssetRequest<'a>> {
         self.asked.iter().copied().filter(move |asked| AssetKind::of(asked.path) == Some(kind))
     }
 
     /// Prints a link for each asset of this sort, in the order in which they were asked for.
     pub(super) fn print_links(&mut self, kind: AssetKind) {
-        let all: Vec<Asked<'a>> = self.asked_of(kind).collect();
+        let all: Vec<AssetRequest<'a>> = self.asked_of(kind).collect();
         self.linked.push((kind, all.len()));
         for (at, asked) in all.iter().enumerate() {
             let Some(address) = self.job.host.asset(asked.path, &self.scratch) else { continue };

@@ -188,7 +188,7 @@ impl<'a> Renderer<'_, 'a> {
             self.admit_list(program, code, members)?;
         }
         let result = match row {
-            Some(member) if member.arguments == arguments.len() => member.work_out(&self.context(), value, arguments),
+            Some(member) if member.arguments == arguments.len() => member.evaluate(&self.context(), value, arguments),
             Some(member) => {
                 Err(format!("\"{}\" takes {} arguments here, not {}", member.name(), member.arguments, arguments.len()))
             }
@@ -208,7 +208,7 @@ impl<'a> Renderer<'_, 'a> {
     ) -> Result<Value<'a>, Halt> {
         let arguments = self.values(program, arguments)?;
         let Some(function) = FUNCTIONS.get(usize::from(number)) else { return Ok(Value::Nothing) };
-        let result = function.work_out(&self.context(), &arguments);
+        let result = function.evaluate(&self.context(), &arguments);
         match self.fault_or(program, code, result)? {
             Outcome::Value(value) => Ok(value),
             Outcome::Dead(message) => {

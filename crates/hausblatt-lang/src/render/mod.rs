@@ -9,7 +9,7 @@ use bumpalo::collections::{String as Text, Vec as List};
 use crate::compile::Role;
 use crate::escape::html::escape;
 use crate::escape::url::Composer;
-use crate::html::place::Place;
+use crate::html::place::HtmlPlace;
 use crate::library::{Library, UnitId};
 use crate::program::{Act, Code, Program, Read};
 use crate::syntax::tree::AssetKind;
@@ -25,19 +25,19 @@ use crate::value::{Record, Scratch, Value};
 mod assets;
 mod calls;
 pub(crate) mod evaluate;
-mod fills;
+mod loops;
 mod marks;
 mod print;
 pub(crate) mod query;
-mod rounds;
+mod slots;
 mod stop;
 mod trace;
 
-use assets::Asked;
-use fills::Fill;
+use assets::AssetRequest;
+use loops::Round;
 pub use marks::{Mark, marks};
 use marks::{mark, without_bare_marks};
-use rounds::Round;
+use slots::Fill;
 pub(crate) use stop::Halt;
 pub use stop::{Limits, Stop, unless_given_up};
 pub use trace::{Piece, piece_at, pieces, written_at};
@@ -133,7 +133,7 @@ pub fn render<'a>(job: &Job<'a>, arena: &'a Bump) -> Result<Output<'a>, Box<Stop
 ///
 /// # Errors
 /// The fault that stopped it.
-pub fn work_out<'a, T>(
+pub fn evaluate<'a, T>(
     job: &Job<'a>,
     arena: &'a Bump,
     program: &'a Program,
@@ -218,7 +218,7 @@ pub(crate) struct Renderer<'j, 'a> {
     /// Where the first value in it is.
     address_at: Span,
     /// The assets that were asked for, and those that a render before this one knows of.
-    asked: Vec<Asked<'a>>,
+    asked: Vec<AssetRequest<'a>>,
     /// Of which sorts links were printed, and for how many assets.
     linked: Vec<(AssetKind, usize)>,
     depth: usize,
@@ -234,7 +234,7 @@ pub(crate) struct Renderer<'j, 'a> {
 }
 
 impl<'j, 'a> Renderer<'j, 'a> {
-    fn new(job: &'j Job<'a>, arena: &'a Bump, asked: Vec<Asked<'a>>) -> Self {
+    fn new(job: &'j Job<'a>, arena: &'a Bump, asked: Vec<AssetRequest<'a>>) -> Self {
         Self {
             job,
             scratch: Scratch::new(arena, job.limits.bytes).with_steps(job.limits.steps),
@@ -432,12 +432,12 @@ impl<'j, 'a> Renderer<'j, 'a> {
                 Value::Text(text) => escape(text, &mut self.out),
                 Value::Html(html) => self.out.push_str(html),
                 Value::Nothing => {}
-                value => self.print(program, code, value, Place::Text)?,
+                value => self.print(program, code, value, HtmlPlace::Text)?,
             }
             return Ok(());
         }
         let value = self.value(program, code)?;
-        self.print(program, code, value, Place::Text)
+        self.print(program, code, value, HtmlPlace::Text)
     }
 
     #[inline(always)]

@@ -3,7 +3,7 @@
 use crate::escape::css;
 use crate::escape::html::{escape, escape_xml};
 use crate::escape::url;
-use crate::html::place::{Absent, Place, Row, Written};
+use crate::html::place::{Absent, EscapingRow, HtmlPlace, Written};
 use crate::program::{Code, Op, Program};
 use crate::render::{Halt, Renderer};
 use crate::text::codes;
@@ -18,16 +18,16 @@ impl<'a> Renderer<'_, 'a> {
         program: &'a Program,
         code: Code,
         value: Value<'a>,
-        place: Place,
+        place: HtmlPlace,
     ) -> Result<(), Halt> {
         match place {
-            Place::Text | Place::LeadingText => {
+            HtmlPlace::Text | HtmlPlace::LeadingText => {
                 let text = match value {
                     Value::Html(html) => html,
                     _ => self.shown(program, code, value)?,
                 };
                 // Right after its start tag, a parser drops a line break.
-                if place == Place::LeadingText && text.starts_with('\n') && self.out.ends_with('>') {
+                if place == HtmlPlace::LeadingText && text.starts_with('\n') && self.out.ends_with('>') {
                     self.out.push('\n');
                 }
                 match value {
@@ -35,37 +35,37 @@ impl<'a> Renderer<'_, 'a> {
                     _ => escape(text, &mut self.out),
                 }
             }
-            Place::LeadingTitle => {
+            HtmlPlace::LeadingTitle => {
                 let text = self.shown(program, code, value)?;
                 if text.starts_with('\n') && self.out.ends_with('>') {
                     self.out.push('\n');
                 }
                 escape(text, &mut self.out);
             }
-            Place::Title | Place::Attribute => {
+            HtmlPlace::Title | HtmlPlace::Attribute => {
                 let text = self.shown(program, code, value)?;
                 escape(text, &mut self.out);
             }
-            Place::Address(row, written) => {
+            HtmlPlace::Address(row, written) => {
                 let text = self.shown(program, code, value)?;
                 self.push_address(program, code, text, row, written);
             }
-            Place::Number => self.number(program, code, value)?,
-            Place::Style => self.style(program, code, value)?,
-            Place::StyleText => {
+            HtmlPlace::Number => self.number(program, code, value)?,
+            HtmlPlace::Style => self.style(program, code, value)?,
+            HtmlPlace::StyleText => {
                 let text = self.shown(program, code, value)?;
                 css::escape(text, &mut self.out);
             }
-            Place::Json => self.json(program, code, value)?,
-            Place::JsonText => {
+            HtmlPlace::Json => self.json(program, code, value)?,
+            HtmlPlace::JsonText => {
                 let text = self.source(program, code, value)?;
                 json::characters(text, &mut self.out);
             }
-            Place::Xml => {
+            HtmlPlace::Xml => {
                 let text = self.source(program, code, value)?;
                 escape_xml(text, &mut self.out);
             }
-            Place::Plain => {
+            HtmlPlace::Plain => {
                 let text = self.source(program, code, value)?;
                 self.out.push_str(text);
             }
@@ -150,14 +150,14 @@ impl<'a> Renderer<'_, 'a> {
         program: &'a Program,
         op: &Op,
         (code, cut): (Code, u32),
-        (place, absent): (Place, Absent),
+        (place, absent): (HtmlPlace, Absent),
     ) -> Result<bool, Halt> {
         let value = match self.record_read(op.read) {
             Some((record, symbol)) => match record.get(symbol, &self.scratch) {
                 Value::Text(text) if absent != Absent::Boolean => {
                     match place {
-                        Place::Address(..) if url::is_ordinary_path(text) => self.out.push_str(text),
-                        Place::Attribute => escape(text, &mut self.out),
+                        HtmlPlace::Address(..) if url::is_ordinary_path(text) => self.out.push_str(text),
+                        HtmlPlace::Attribute => escape(text, &mut self.out),
                         _ => self.print(program, code, Value::Text(text), place)?,
                     }
                     return Ok(true);
@@ -190,7 +190,7 @@ impl<'a> Renderer<'_, 'a> {
         start + name.unwrap_or(0)
     }
 
-    fn push_address(&mut self, program: &'a Program, code: Code, text: &str, row: Row, written: Written) {
+    fn push_address(&mut self, program: &'a Program, code: Code, text: &str, row: EscapingRow, written: Written) {
         if url::is_ordinary_path(text) {
             return self.out.push_str(text);
         }
@@ -229,7 +229,7 @@ impl<'a> Renderer<'_, 'a> {
         }
     }
 
-    pub(super) fn address_end(&mut self, program: &'a Program, at: usize, row: Row, written: Written) {
+    pub(super) fn address_end(&mut self, program: &'a Program, at: usize, row: EscapingRow, written: Written) {
         let composer = std::mem::take(&mut self.address);
         let end = program.spans.get(at).copied().unwrap_or_default();
         let span = if composer.has_value() { self.address_at } else { end };

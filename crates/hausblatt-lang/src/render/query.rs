@@ -6,7 +6,7 @@ use std::cmp::Ordering;
 use bumpalo::Bump;
 use rustc_hash::FxHashMap;
 
-use crate::program::memory::{Index, Row, key};
+use crate::program::memory::{Index, ResultRow, key};
 use crate::program::{Code, Program, QueryPlan};
 use crate::render::{Halt, Renderer};
 use crate::text::codes;
@@ -57,7 +57,7 @@ impl Seq for Chosen<'_> {
 /// A result that was evaluated before, of a query that does not group.
 struct Remembered<'v> {
     list: Value<'v>,
-    rows: &'v [Row],
+    rows: &'v [ResultRow],
 }
 
 impl Seq for Remembered<'_> {
@@ -95,7 +95,7 @@ impl<'a> Renderer<'_, 'a> {
     }
 
     /// Works a query out for all requests, apart from this page's budget. A fault is left to the page to report.
-    fn find_once(&self, program: &Program, plan: &QueryPlan) -> Option<Box<[Row]>> {
+    fn find_once(&self, program: &Program, plan: &QueryPlan) -> Option<Box<[ResultRow]>> {
         let arena = Bump::new();
         let mut apart = Renderer::apart(self.job, &arena, program);
         let list = apart.value(program, plan.list).ok()?;
@@ -108,7 +108,7 @@ impl<'a> Renderer<'_, 'a> {
         program: &'a Program,
         plan: &'a QueryPlan,
         list: Value<'a>,
-        rows: &'a [Row],
+        rows: &'a [ResultRow],
     ) -> Result<Value<'a>, Halt> {
         let Some(group) = plan.group else {
             return Ok(Value::Seq(self.scratch.keep(Remembered { list, rows })));
@@ -131,7 +131,7 @@ impl<'a> Renderer<'_, 'a> {
         program: &'a Program,
         plan: &'a QueryPlan,
         list: Value<'a>,
-    ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
+    ) -> Result<Vec<(ResultRow, Value<'a>)>, Halt> {
         let offset = self.amount(program, plan.offset)?.unwrap_or(0);
         let end = self.amount(program, plan.limit)?.map_or(usize::MAX, |limit| offset.saturating_add(limit));
         let sorted = self.presorted(program, plan);
@@ -158,7 +158,7 @@ impl<'a> Renderer<'_, 'a> {
         plan: &'a QueryPlan,
         list: Value<'a>,
         (sorted, most): (Option<&'a [u32]>, usize),
-    ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
+    ) -> Result<Vec<(ResultRow, Value<'a>)>, Halt> {
         let candidates = self.candidates(program, plan, sorted)?.or(sorted);
         let count = candidates.map_or(list.len().unwrap_or(0), <[u32]>::len);
         let mut found = Vec::new();
@@ -177,9 +177,9 @@ impl<'a> Renderer<'_, 'a> {
                 None => true,
             };
             if keep {
-                found.push((Row { at: u32::try_from(at).unwrap_or(u32::MAX), group: None }, member));
+                found.push((ResultRow { at: u32::try_from(at).unwrap_or(u32::MAX), group: None }, member));
             }
-            if found.len().saturating_mul(size_of::<(Row, Value<'_>)>()) > self.job.limits.bytes {
+            if found.len().saturating_mul(size_of::<(ResultRow, Value<'_>)>()) > self.job.limits.bytes {
                 return Err(self.over_memory(program, plan.list));
             }
         }
@@ -199,7 +199,7 @@ impl<'a> Renderer<'_, 'a> {
         let mut apart = Renderer::apart(self.job, &arena, program);
         let list = apart.value(program, plan.list).ok()?;
         let count = u32::try_from(list.len()?).ok()?;
-        let row = |at: u32| (Row { at, group: None }, list.at(at as usize, &apart.scratch));
+        let row = |at: u32| (ResultRow { at, group: None }, list.at(at as usize, &apart.scratch));
         let all: Vec<_> = (0..count).map(row).collect();
         let sorted = apart.sorted(program, plan, all, count as usize).ok()?;
         Some(sorted.into_iter().map(|(row, _)| row.at).collect())
@@ -252,8 +252,8 @@ impl<'a> Renderer<'_, 'a> {
         program: &'a Program,
         plan: &'a QueryPlan,
         by: Code,
-        found: Vec<(Row, Value<'a>)>,
-    ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
+        found: Vec<(ResultRow, Value<'a>)>,
+    ) -> Result<Vec<(ResultRow, Value<'a>)>, Halt> {
         let mut groups: Vec<(Value<'a>, Vec<(u32, Value<'a>)>)> = Vec::new();
         let mut known: FxHashMap<Distinct<'a>, usize> = FxHashMap::default();
         // Lists have no key that says them apart.
@@ -284,7 +284,7 @@ impl<'a> Renderer<'_, 'a> {
             let (numbers, values): (Vec<u32>, Vec<Value<'a>>) = items.into_iter().unzip();
             let items = Value::List(self.scratch.list(&values));
             let value = Value::Record(self.scratch.keep(Group { key, items }));
-            (Row { at: numbers.first().copied().unwrap_or(0), group: Some(numbers.into()) }, value)
+            (ResultRow { at: numbers.first().copied().unwrap_or(0), group: Some(numbers.into()) }, value)
         };
         Ok(groups.into_iter().map(group).collect())
     }
@@ -294,9 +294,9 @@ impl<'a> Renderer<'_, 'a> {
         &mut self,
         program: &'a Program,
         plan: &'a QueryPlan,
-        found: Vec<(Row, Value<'a>)>,
+        found: Vec<(ResultRow, Value<'a>)>,
         wanted: usize,
-    ) -> Result<Vec<(Row, Value<'a>)>, Halt> {
+    ) -> Result<Vec<(ResultRow, Value<'a>)>, Halt> {
         let mut keyed = Vec::with_capacity(found.len());
         for (number, (row, member)) in found.into_iter().enumerate() {
             self.set_slot(plan.slot, member);
@@ -310,7 +310,8 @@ impl<'a> Renderer<'_, 'a> {
             self.count_steps(program, code, 0)?;
         }
         let context = self.context();
-        let mut compare = |a: &(Vec<Value<'a>>, usize, Row, Value<'a>), b: &(Vec<Value<'a>>, usize, Row, Value<'a>)| {
+        let mut compare = |a: &(Vec<Value<'a>>, usize, ResultRow, Value<'a>),
+                           b: &(Vec<Value<'a>>, usize, ResultRow, Value<'a>)| {
             for ((&x, &y), &(_, descending)) in a.0.iter().zip(&b.0).zip(plan.order.iter()) {
                 let order = key_order(&context, x, y, descending).unwrap_or(Ordering::Equal);
                 if order.is_ne() {
@@ -336,7 +337,7 @@ impl<'a> Renderer<'_, 'a> {
         &mut self,
         program: &'a Program,
         plan: &'a QueryPlan,
-        keyed: &[(Vec<Value<'a>>, usize, Row, Value<'a>)],
+        keyed: &[(Vec<Value<'a>>, usize, ResultRow, Value<'a>)],
     ) -> Result<(), Halt> {
         for (at, &(code, _)) in plan.order.iter().enumerate() {
             let mut keys = keyed.iter().filter_map(|row| row.0.get(at)).filter(|key| !matches!(key, Value::Nothing));

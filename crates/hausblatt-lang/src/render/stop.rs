@@ -5,7 +5,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use crate::escape::url;
-use crate::html::place::Row;
+use crate::html::place::EscapingRow;
 use crate::library::UnitId;
 use crate::program::{Code, Program};
 use crate::render::Renderer;
@@ -143,7 +143,7 @@ impl<'a> Renderer<'_, 'a> {
             let message = format!("broken reference \"{}\"", shortened(text));
             return Err(self.fault_at_code(program, target, Diagnostic::of(&codes::DEAD_REFERENCE, message)));
         };
-        match url::whole(to, Row::Anywhere, self.job.host.site_address()) {
+        match url::whole(to, EscapingRow::Anywhere, self.job.host.site_address()) {
             Ok(address) => {
                 let place = place_of(program, at);
                 self.stop = Some(Stop::Redirect { status, to: address.into_owned(), place });

@@ -57,7 +57,7 @@ pub(crate) enum Word {
 
 /// A word and where it is.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Placed {
+pub struct SpannedWord {
     /// The word.
     pub word: Word,
     /// Where it is in the file.
@@ -67,20 +67,20 @@ pub struct Placed {
 const SIGNS: &[&str] = &["==", "!=", "<=", ">=", "<", ">", "+", "-", "*", "/", "%", ".", ",", "(", ")", "[", "]", "="];
 
 /// Cuts the inside of a tag, `span` of `text`, into words. What is no word is reported and left out.
-pub fn words(text: &str, span: Span, faults: &mut Faults) -> Vec<Placed> {
-    let mut reader = Reader { text: &text[..span.range().end], at: span.range().start, faults, found: Vec::new() };
+pub fn words(text: &str, span: Span, faults: &mut Faults) -> Vec<SpannedWord> {
+    let mut reader = WordReader { text: &text[..span.range().end], at: span.range().start, faults, found: Vec::new() };
     while reader.next() {}
     reader.found
 }
 
-struct Reader<'s> {
+struct WordReader<'s> {
     text: &'s str,
     at: usize,
     faults: &'s mut Faults,
-    found: Vec<Placed>,
+    found: Vec<SpannedWord>,
 }
 
-impl Reader<'_> {
+impl WordReader<'_> {
     fn next(&mut self) -> bool {
         let Some(first) = self.text[self.at..].chars().next() else { return false };
         let start = self.at;
@@ -95,7 +95,7 @@ impl Reader<'_> {
     }
 
     fn push(&mut self, start: usize, word: Word) {
-        self.found.push(Placed { word, span: Span::new(start, self.at) });
+        self.found.push(SpannedWord { word, span: Span::new(start, self.at) });
     }
 
     fn take_while(&mut self, keep: impl Fn(char) -> bool) -> &str {

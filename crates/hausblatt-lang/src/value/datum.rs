@@ -30,11 +30,11 @@ pub enum Datum {
     /// A record.
     Record(DatumRecord),
     /// A record that works its members out when they are asked for.
-    Made(Arc<dyn Made>),
+    MadeRecord(Arc<dyn MadeRecord>),
 }
 
 /// A record that is kept and works its members out itself.
-pub trait Made: Record + Send + fmt::Debug {}
+pub trait MadeRecord: Record + Send + fmt::Debug {}
 
 /// An owned list.
 #[derive(Clone, Debug)]
@@ -64,7 +64,7 @@ impl Datum {
             Datum::Html(html) => Value::Html(html),
             Datum::List(list) => Value::Seq(list),
             Datum::Record(record) => Value::Record(record),
-            Datum::Made(record) => Value::Record(&**record),
+            Datum::MadeRecord(record) => Value::Record(&**record),
         }
     }
 

@@ -34,7 +34,7 @@ impl Function {
     ///
     /// # Errors
     /// What is wrong with an argument.
-    pub fn work_out<'a>(&self, context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outcome<'a>, String> {
+    pub fn evaluate<'a>(&self, context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outcome<'a>, String> {
         (self.run)(context, arguments)
     }
 }

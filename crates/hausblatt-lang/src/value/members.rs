@@ -80,7 +80,7 @@ impl Member {
     ///
     /// # Errors
     /// What is wrong with the value or an argument.
-    pub fn work_out<'a>(
+    pub fn evaluate<'a>(
         &self,
         context: &Context<'_, 'a>,
         value: Value<'a>,

@@ -4,38 +4,38 @@ use std::fmt::Write;
 
 use crate::support::{check, template};
 use expect_test::expect;
-use hausblatt_lang::html::place::{Place, Row, Written, absent, attribute_place};
+use hausblatt_lang::html::place::{EscapingRow, HtmlPlace, Written, absent, attribute_place};
 use proptest::prelude::*;
 
 #[test]
 fn attributes_have_their_rows() {
-    use Place::Attribute;
+    use HtmlPlace::Attribute;
     #[allow(non_snake_case)]
-    let Address = |row| Place::Address(row, Written::Attribute);
+    let Address = |row| HtmlPlace::Address(row, Written::Attribute);
     for (element, attribute, relation, place) in [
-        ("a", "href", None, Address(Row::Anywhere)),
-        ("area", "href", None, Address(Row::Anywhere)),
-        ("link", "href", None, Address(Row::Stays)),
-        ("link", "href", Some("stylesheet"), Address(Row::Stays)),
-        ("link", "href", Some("icon"), Address(Row::Anywhere)),
-        ("link", "href", Some("canonical icon"), Address(Row::Anywhere)),
-        ("link", "href", Some("icon stylesheet"), Address(Row::Stays)),
-        ("link", "href", Some(""), Address(Row::Stays)),
-        ("base", "href", None, Address(Row::Stays)),
-        ("use", "xlink:href", None, Address(Row::Stays)),
-        ("img", "src", None, Address(Row::Image)),
-        ("source", "src", None, Address(Row::Image)),
-        ("video", "poster", None, Address(Row::Image)),
-        ("video", "src", None, Address(Row::Anywhere)),
-        ("script", "src", None, Address(Row::Stays)),
-        ("iframe", "src", None, Address(Row::Stays)),
-        ("embed", "src", None, Address(Row::Stays)),
-        ("object", "data", None, Address(Row::Stays)),
-        ("form", "action", None, Address(Row::Stays)),
-        ("button", "formaction", None, Address(Row::Stays)),
-        ("blockquote", "cite", None, Address(Row::Anywhere)),
-        ("div", "data-src", None, Address(Row::Anywhere)),
-        ("div", "data-url", None, Address(Row::Anywhere)),
+        ("a", "href", None, Address(EscapingRow::Anywhere)),
+        ("area", "href", None, Address(EscapingRow::Anywhere)),
+        ("link", "href", None, Address(EscapingRow::Stays)),
+        ("link", "href", Some("stylesheet"), Address(EscapingRow::Stays)),
+        ("link", "href", Some("icon"), Address(EscapingRow::Anywhere)),
+        ("link", "href", Some("canonical icon"), Address(EscapingRow::Anywhere)),
+        ("link", "href", Some("icon stylesheet"), Address(EscapingRow::Stays)),
+        ("link", "href", Some(""), Address(EscapingRow::Stays)),
+        ("base", "href", None, Address(EscapingRow::Stays)),
+        ("use", "xlink:href", None, Address(EscapingRow::Stays)),
+        ("img", "src", None, Address(EscapingRow::Image)),
+        ("source", "src", None, Address(EscapingRow::Image)),
+        ("video", "poster", None, Address(EscapingRow::Image)),
+        ("video", "src", None, Address(EscapingRow::Anywhere)),
+        ("script", "src", None, Address(EscapingRow::Stays)),
+        ("iframe", "src", None, Address(EscapingRow::Stays)),
+        ("embed", "src", None, Address(EscapingRow::Stays)),
+        ("object", "data", None, Address(EscapingRow::Stays)),
+        ("form", "action", None, Address(EscapingRow::Stays)),
+        ("button", "formaction", None, Address(EscapingRow::Stays)),
+        ("blockquote", "cite", None, Address(EscapingRow::Anywhere)),
+        ("div", "data-src", None, Address(EscapingRow::Anywhere)),
+        ("div", "data-url", None, Address(EscapingRow::Anywhere)),
         ("div", "class", None, Attribute),
         ("div", "data-note", None, Attribute),
         ("input", "value", None, Attribute),

@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 use std::time::{Duration, Instant};
 
 use hausblatt_core::build::{
-    BuildError, ChangeKind, DryRun, Options, Part, PlannedChange, Progress, Report, build, dry_run, settled,
+    BuildError, BuildPart, ChangeKind, DryRun, Options, PlannedChange, Progress, Report, already_built, build, dry_run,
 };
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;
@@ -44,13 +44,13 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
         let (snapshot, asking) = opened::read(common, Depth::Whole)?;
         stages.end("reading the files");
         let out = args.out.clone().unwrap_or_else(|| snapshot.root().join("built"));
-        let part = args.part.unwrap_or(Part::WHOLE);
+        let part = args.part.unwrap_or(BuildPart::WHOLE);
         let options = Options { out: out.clone(), map: args.map, marks: args.marks, part };
         if args.dry_run || args.diff {
             let world = opened::load(snapshot, asking)?;
             return dry(world, &options, args.diff, common, start);
         }
-        let settled = settled(&snapshot, &asking, &options);
+        let settled = already_built(&snapshot, &asking, &options);
         stages.end("looking for what has changed");
         let (report, outcome) = match settled {
             Some(report) => {

@@ -4,7 +4,7 @@ use std::io;
 use std::path::Path;
 
 use hausblatt_core::files::edit::{put, replace_as, sweep};
-use hausblatt_core::files::{Depth, Files, Kind, Links};
+use hausblatt_core::files::{Depth, FileKind, Files, Links};
 use hausblatt_core::lookup::request::Routed;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
@@ -64,10 +64,10 @@ fn write(path: &Path, bytes: &[u8], force: bool) -> Result<(), Failure> {
         looked => looked.map_err(failed)?,
     };
     let is_chart =
-        there.kind == Kind::File && files.read_own(&target).map_err(failed)?.starts_with(BEGINNING.as_bytes());
+        there.kind == FileKind::File && files.read_own(&target).map_err(failed)?.starts_with(BEGINNING.as_bytes());
     match there.kind {
-        Kind::File if is_chart || force => replace_as(files, &target, bytes).map_err(failed),
-        Kind::File => Err(Failure::Work(
+        FileKind::File if is_chart || force => replace_as(files, &target, bytes).map_err(failed),
+        FileKind::File => Err(Failure::Work(
             format!("{} exists, and is not a chart", path.display()),
             Some("choose another name, or replace it with --force".to_owned()),
         )),

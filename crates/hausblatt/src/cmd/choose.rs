@@ -8,7 +8,7 @@ use hausblatt_core::analysis::compare::{Difference, Html, compare};
 use hausblatt_core::change::choose::{Chosen, choices, choose, chooser};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write;
-use hausblatt_core::model::content::{ContentId, State};
+use hausblatt_core::model::content::{ContentId, ContentState};
 use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
@@ -247,9 +247,9 @@ fn text(world: &World, chosen: &[Chosen], name: Option<&str>, difference: &Diffe
         let verb = if chosen.write.is_some() { styled(GOOD, "Wrote") } else { styled(FAINT, "Kept ") };
         let _ = writeln!(out, "{verb} {}  {}", styled(STRONG, &path), plain(&line));
         let without = match content.state {
-            State::Draft => "it has no address now: it is a draft",
-            State::Waits => "it has no address now: it waits for its date",
-            State::Live | State::OnErrors => continue,
+            ContentState::Draft => "it has no address now: it is a draft",
+            ContentState::Waits => "it has no address now: it waits for its date",
+            ContentState::Live | ContentState::OnErrors => continue,
         };
         let _ = writeln!(out, "      {}", styled(FAINT, without));
     }

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use hausblatt_core::build::{Options, Part};
+use hausblatt_core::build::{BuildPart, Options};
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::map::map;
 use hausblatt_core::lookup::request::Routed;
@@ -57,7 +57,7 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<Outcome, Failure> {
     let world = opened::open(&common, Depth::Whole)?;
     let out = dir.join("built");
     let (report, outcome) =
-        build::into(world, &Options { out: out.clone(), map: false, marks: false, part: Part::WHOLE }, &common)?;
+        build::into(world, &Options { out: out.clone(), map: false, marks: false, part: BuildPart::WHOLE }, &common)?;
     if common.quiet {
         return Ok(outcome);
     }

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::change::drift::{Copy, State, adopt, copies, diff, find, merge};
+use hausblatt_core::change::drift::{Copy, CopyState, adopt, copies, diff, find, merge};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write as Change;
 use hausblatt_core::world::World;
@@ -113,9 +113,9 @@ fn act(
         return Ok(Some(done));
     }
     // What can't be merged is an error only where it is named; else it is listed with what to do.
-    let can = matches!(copy.state, State::Drifted | State::Moved) && !copy.conflicts;
+    let can = matches!(copy.state, CopyState::Drifted | CopyState::Moved) && !copy.conflicts;
     let asked = args.merge && (can || !args.files.is_empty());
-    if !asked || matches!(copy.state, State::Current | State::Extends) {
+    if !asked || matches!(copy.state, CopyState::Current | CopyState::Extends) {
         return Ok(None);
     }
     match merge(world, active, copy) {
@@ -149,10 +149,10 @@ fn as_json(world: &World, args: &DriftArgs, copy: &Copy, done: Option<Done>) -> 
         added: copy.added,
         removed: copy.removed,
         alike: match copy.state {
-            State::Unrecorded(alike) => Some((f64::from(alike) * 100.0).round() / 100.0),
+            CopyState::Unrecorded(alike) => Some((f64::from(alike) * 100.0).round() / 100.0),
             _ => None,
         },
-        diff: (args.diff && copy.state != State::Current).then(|| difference(world, copy)).transpose()?,
+        diff: (args.diff && copy.state != CopyState::Current).then(|| difference(world, copy)).transpose()?,
         merged: done.map(Done::word),
     })
 }
@@ -175,7 +175,7 @@ fn text(world: &World, args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> Resul
         if let Some(note) = note(copy, *done) {
             let _ = writeln!(out, "    {}", styled(FAINT, &plain(&note)));
         }
-        if args.diff && !matches!(copy.state, State::Current) {
+        if args.diff && !matches!(copy.state, CopyState::Current) {
             out.push_str(&coloured(&difference(world, copy)?));
         }
     }
@@ -204,21 +204,21 @@ fn words(copy: &Copy, done: Option<Done>) -> (anstyle::Style, String) {
         Some(Done::Refused) | None => {}
     }
     match copy.state {
-        State::Current => (GOOD, format!("current: its original is as it was in {from}")),
-        State::Drifted => (
+        CopyState::Current => (GOOD, format!("current: its original is as it was in {from}")),
+        CopyState::Drifted => (
             NOTE,
             format!("drifted: {versions}, {} added, {} removed", counted(copy.added, "line", "lines"), copy.removed),
         ),
-        State::Moved => {
+        CopyState::Moved => {
             let path = copy.now.as_ref().map_or("", |now| now.path.as_str());
             (NOTE, format!("moved: {now} has it as {path} now"))
         }
-        State::Gone => (BAD, format!("gone: {from} had it, and has it no more")),
-        State::Unrecorded(alike) => {
+        CopyState::Gone => (BAD, format!("gone: {from} had it, and has it no more")),
+        CopyState::Unrecorded(alike) => {
             (FAINT, format!("no original recorded; {:.0} % of it is {now}'s", (alike * 100.0).floor()))
         }
-        State::Left => (FAINT, "copy gone: only the record of its original is left".to_owned()),
-        State::Extends => (FAINT, "no longer a copy: it extends the inherited file".to_owned()),
+        CopyState::Left => (FAINT, "copy gone: only the record of its original is left".to_owned()),
+        CopyState::Extends => (FAINT, "no longer a copy: it extends the inherited file".to_owned()),
     }
 }
 
@@ -231,24 +231,24 @@ fn note(copy: &Copy, done: Option<Done>) -> Option<String> {
         (_, None) if copy.conflicts => {
             Some(format!("a conflict is marked in it: settle it, then: hausblatt drift --adopt {}", word(&copy.name)))
         }
-        (State::Moved, None) => {
+        (CopyState::Moved, None) => {
             let renamed = copy.now.as_ref().filter(|now| copy.original.as_ref().is_some_and(|it| it.path != now.path));
             renamed.map(|now| format!("to follow it, rename yours, then: hausblatt drift --adopt {}", word(&now.path)))
         }
-        (State::Gone, None) => {
+        (CopyState::Gone, None) => {
             Some(format!("to keep it as the theme's own: hausblatt drift --adopt {}", word(&copy.name)))
         }
-        (State::Left | State::Extends, None) => {
+        (CopyState::Left | CopyState::Extends, None) => {
             Some(format!("to be rid of the record: hausblatt drift --adopt {}", word(&copy.name)))
         }
-        (State::Current, None) if copy.recorded_as.is_some() => {
+        (CopyState::Current, None) if copy.recorded_as.is_some() => {
             let from = copy.recorded_as.as_deref().unwrap_or_default();
             Some(format!(
                 "renamed from {from}; to rename its record, too: hausblatt drift --adopt {}",
                 word(&copy.name)
             ))
         }
-        (State::Drifted, None) if copy.recorded_as.is_some() => {
+        (CopyState::Drifted, None) if copy.recorded_as.is_some() => {
             Some(format!("renamed from {}", copy.recorded_as.as_deref().unwrap_or_default()))
         }
         (_, None) if copy.may_go => Some("it is the same as its original: deleting it changes nothing".to_owned()),
@@ -257,16 +257,17 @@ fn note(copy: &Copy, done: Option<Done>) -> Option<String> {
 }
 
 fn next(args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> String {
-    let any = |wanted: &dyn Fn(&State) -> bool| rows.iter().any(|(copy, done)| done.is_none() && wanted(&copy.state));
+    let any =
+        |wanted: &dyn Fn(&CopyState) -> bool| rows.iter().any(|(copy, done)| done.is_none() && wanted(&copy.state));
     let mut lines: Vec<(&str, String)> = Vec::new();
-    let changed = |state: &State| matches!(state, State::Drifted | State::Moved);
+    let changed = |state: &CopyState| matches!(state, CopyState::Drifted | CopyState::Moved);
     if any(&changed) && !args.diff {
         lines.push(("What has changed:     ", "hausblatt drift --diff".to_owned()));
     }
     if any(&changed) {
         lines.push(("To take it over:      ", "hausblatt drift --merge".to_owned()));
     }
-    let unrecorded = rows.iter().find(|(copy, done)| done.is_none() && matches!(copy.state, State::Unrecorded(_)));
+    let unrecorded = rows.iter().find(|(copy, done)| done.is_none() && matches!(copy.state, CopyState::Unrecorded(_)));
     if let Some((copy, _)) = unrecorded {
         lines.push(("To record an original:", format!("hausblatt drift --adopt {}", word(&copy.name))));
     }
@@ -275,7 +276,7 @@ fn next(args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> String {
     }
     if lines.is_empty()
         && rows.iter().all(|(copy, done)| {
-            done.is_none() && copy.state == State::Current && !copy.conflicts && copy.recorded_as.is_none()
+            done.is_none() && copy.state == CopyState::Current && !copy.conflicts && copy.recorded_as.is_none()
         })
     {
         return "\nAll copies are up to date.\n".to_owned();

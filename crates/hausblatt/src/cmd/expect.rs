@@ -3,7 +3,7 @@
 use std::fmt::Write as _;
 use std::io;
 
-use hausblatt_core::analysis::expect::{Answer, Differences, FILE, Record};
+use hausblatt_core::analysis::expect::{Differences, ExpectedAnswer, FILE, Record};
 use hausblatt_core::files::edit::Write;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;
@@ -23,17 +23,17 @@ const MOST: usize = 3;
 /// What differs, as JSON.
 #[derive(Serialize)]
 struct DifferencesJson<'d> {
-    new: Vec<Row<'d>>,
-    gone: Vec<Row<'d>>,
-    moved: Vec<Row<'d>>,
+    new: Vec<ExpectRow<'d>>,
+    gone: Vec<ExpectRow<'d>>,
+    moved: Vec<ExpectRow<'d>>,
     same: usize,
 }
 
 #[derive(Serialize)]
-struct Row<'d> {
+struct ExpectRow<'d> {
     address: &'d str,
-    expected: Option<&'d Answer>,
-    is: Option<&'d Answer>,
+    expected: Option<&'d ExpectedAnswer>,
+    is: Option<&'d ExpectedAnswer>,
 }
 
 /// Runs the command.
@@ -97,12 +97,12 @@ fn record(world: &World, common: &Common) -> Result<(), Failure> {
 
 fn as_json(found: &Differences) -> DifferencesJson<'_> {
     DifferencesJson {
-        new: found.new.iter().map(|(address, is)| Row { address, expected: None, is: Some(is) }).collect(),
-        gone: found.gone.iter().map(|(address, was)| Row { address, expected: Some(was), is: None }).collect(),
+        new: found.new.iter().map(|(address, is)| ExpectRow { address, expected: None, is: Some(is) }).collect(),
+        gone: found.gone.iter().map(|(address, was)| ExpectRow { address, expected: Some(was), is: None }).collect(),
         moved: found
             .moved
             .iter()
-            .map(|(address, was, is)| Row { address, expected: Some(was), is: Some(is) })
+            .map(|(address, was, is)| ExpectRow { address, expected: Some(was), is: Some(is) })
             .collect(),
         same: found.same,
     }
@@ -164,7 +164,7 @@ fn part(out: &mut String, (title, style): (&str, anstyle::Style), rows: Vec<(Str
 }
 
 /// An answer in a line.
-fn words(answer: &Answer) -> String {
+fn words(answer: &ExpectedAnswer) -> String {
     let mut words = match (&answer.template, &answer.location) {
         (_, Some(to)) => format!("{} → {to}", answer.status),
         (Some(template), None) => format!("{template} ({})", answer.theme.as_deref().unwrap_or("")),
@@ -179,6 +179,6 @@ fn words(answer: &Answer) -> String {
     words
 }
 
-fn changed(was: &Answer, is: &Answer) -> String {
+fn changed(was: &ExpectedAnswer, is: &ExpectedAnswer) -> String {
     format!("{}\n    →  {}", words(was), words(is))
 }

@@ -2,7 +2,9 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::change::copies::{Effect, How, MOST_RENDERED, Override, Planned, Refused, What, plan};
+use hausblatt_core::change::copies::{
+    Effect, MOST_RENDERED, Override, OverrideOptions, OverrideTarget, Planned, Refused, plan,
+};
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::file_argument;
 use hausblatt_core::lookup::request::Routed;
@@ -82,7 +84,7 @@ pub fn run(common: &Common, args: &OverrideArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let what = what(world, &args.what)?;
-    let how = How { only: args.only, name: args.name.clone(), slots: args.slots, force: args.force };
+    let how = OverrideOptions { only: args.only, name: args.name.clone(), slots: args.slots, force: args.force };
     match plan(world, &what, &how) {
         Ok(Planned::Already(path)) => already(common, world, &path),
         Ok(Planned::Write(planned)) => {
@@ -99,13 +101,13 @@ pub fn run(common: &Common, args: &OverrideArgs) -> Result<Outcome, Failure> {
 }
 
 /// The file or the request that was typed.
-fn what(world: &World, typed: &str) -> Result<What, Failure> {
+fn what(world: &World, typed: &str) -> Result<OverrideTarget, Failure> {
     let is_address = typed.starts_with('/') && !std::path::Path::new(typed).is_file();
     let is_content = opened::content_file(world, typed).is_some() || typed.starts_with("content/");
     if !is_address && !is_content && !typed.contains("://") {
         let typed = opened::theme_file(world, typed);
         let id = file_argument::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
-        return Ok(What::File(id, *world.lineage.file(id).node.path == *typed));
+        return Ok(OverrideTarget::File(id, *world.lineage.file(id).node.path == *typed));
     }
     let address = opened::address(world, typed)?;
     match world.route(&address) {
@@ -120,7 +122,7 @@ fn what(world: &World, typed: &str) -> Result<What, Failure> {
                 .map_or(error.to_owned(), |near| format!("{near} For the error page: hausblatt override /404.html"));
             Err(Failure::Work(format!("nothing is at {}", asked(&address).path), Some(help)))
         }
-        Routed::Request(request) => Ok(What::Request(request)),
+        Routed::Request(request) => Ok(OverrideTarget::Request(request)),
     }
 }
 
@@ -208,7 +210,7 @@ fn overridden(planned: &Override) -> Overridden {
     }
 }
 
-fn text(world: &World, what: &What, planned: &Override, all: bool) -> String {
+fn text(world: &World, what: &OverrideTarget, planned: &Override, all: bool) -> String {
     let mut out = format!("{} {}\n", styled(GOOD, "Wrote"), styled(STRONG, &plain(&planned.path)));
     if let Some(original) = &planned.original {
         let of = format!("a copy of {} ({})", original.path, original.from_where());
@@ -295,10 +297,10 @@ fn passed(effect: &Effect, most: usize) -> String {
     out
 }
 
-fn next(world: &World, what: &What, planned: &Override) -> String {
+fn next(world: &World, what: &OverrideTarget, planned: &Override) -> String {
     let mut out = String::from("\n");
     let offered = planned.name.strip_prefix("templates/offered/").and_then(|name| name.strip_suffix(".html"));
-    if let (Some(name), What::Request(request)) = (offered, what)
+    if let (Some(name), OverrideTarget::Request(request)) = (offered, what)
         && request.content(&world.site).is_some()
     {
         let command = format!("hausblatt choose {} {}", word(name), request.address);

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::analysis::reach::{self, Part, Survey, Tie, callers, calls, fills, parameters, slots};
+use hausblatt_core::analysis::reach::{self, ReachPart, Survey, Tie, callers, calls, fills, parameters, slots};
 use hausblatt_core::analysis::states::states;
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::file_argument;
@@ -95,7 +95,7 @@ fn reach(world: &World, id: FileId) -> Option<Reach> {
     let at = same.iter().position(|&other| other == id).unwrap_or(0);
     let placed = reach::placed_by(world, id).into_iter().map(|path| TieJson {
         path,
-        part: Part::Component.word(),
+        part: ReachPart::Component.word(),
         asked_as: file.name.component().unwrap_or_default().to_owned(),
     });
     Some(Reach {

@@ -3,7 +3,7 @@
 use bumpalo::Bump;
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::request::Routed;
-use hausblatt_core::render::outline::Part;
+use hausblatt_core::render::outline::OutlinePart;
 use hausblatt_core::render::page::{Audience, ComponentPreview, Page, component_alone, nearest_addresses, page};
 use hausblatt_core::world::World;
 use hausblatt_lang::render::Shows;
@@ -40,7 +40,7 @@ struct Component {
 struct Outlined {
     address: String,
     status: u16,
-    parts: Vec<Part>,
+    parts: Vec<OutlinePart>,
 }
 
 /// Runs the command.

@@ -26,7 +26,7 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<Outcome, Failure> {
     let mut fine = true;
     for (at, typed) in args.addresses.iter().enumerate() {
         let answer = ask(world, &opened::address(world, typed)?);
-        if let Answer::Explained(explained, errors) = &answer {
+        if let ResolvedAnswer::Explained(explained, errors) = &answer {
             fine &= explained.status.code < 400;
             problems.extend(explained.problems.iter().chain(errors).cloned());
         }
@@ -44,7 +44,7 @@ pub fn run(common: &Common, args: &ResolveArgs) -> Result<Outcome, Failure> {
 }
 
 /// What an address leads to.
-enum Answer {
+enum ResolvedAnswer {
     Redirect {
         from: String,
         to: String,
@@ -53,29 +53,29 @@ enum Answer {
     Explained(Box<Explanation>, Vec<Diagnostic>),
 }
 
-fn ask(world: &World, address: &str) -> Answer {
+fn ask(world: &World, address: &str) -> ResolvedAnswer {
     match world.route(address) {
-        Routed::Redirect(to) => Answer::Redirect { from: asked(address).path, to },
+        Routed::Redirect(to) => ResolvedAnswer::Redirect { from: asked(address).path, to },
         Routed::Request(request) => {
             // Only rendering shows what visitors get.
             let page = page(world, request.clone(), Audience::Visitor, &Bump::new());
             let explained = world.explain(&world.resolve(request), Status::of_page(&page));
             let errors = page.diagnostics.into_iter().filter(Diagnostic::is_error).collect();
-            Answer::Explained(Box::new(explained), errors)
+            ResolvedAnswer::Explained(Box::new(explained), errors)
         }
     }
 }
 
-fn as_json(answer: &Answer) -> Resolved {
+fn as_json(answer: &ResolvedAnswer) -> Resolved {
     match answer {
-        Answer::Redirect { from, to } => Resolved::redirect(from, to),
-        Answer::Explained(explained, _) => Resolved::of(explained),
+        ResolvedAnswer::Redirect { from, to } => Resolved::redirect(from, to),
+        ResolvedAnswer::Explained(explained, _) => Resolved::of(explained),
     }
 }
 
-fn as_text(answer: &Answer) -> String {
+fn as_text(answer: &ResolvedAnswer) -> String {
     match answer {
-        Answer::Redirect { from, to } => resolved::redirect_text(from, to),
-        Answer::Explained(explained, _) => resolved::text(explained),
+        ResolvedAnswer::Redirect { from, to } => resolved::redirect_text(from, to),
+        ResolvedAnswer::Explained(explained, _) => resolved::text(explained),
     }
 }

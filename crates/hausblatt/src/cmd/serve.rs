@@ -5,7 +5,7 @@ use std::path::Path;
 use std::sync::Arc;
 
 use hausblatt_core::files::Depth;
-use hausblatt_core::model::content::State;
+use hausblatt_core::model::content::ContentState;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use tokio::sync::mpsc;
 
@@ -107,10 +107,15 @@ fn greeting(moment: &Moment, site: &str, common: &Common) -> String {
     let mut out = format!("{} is at {}\n", styled(STRONG, &plain(title)), styled(TYPED, site));
     out.push_str(&format!("The workbench is at {}\n", styled(TYPED, &format!("{site}~/"))));
     if let Ok(world) = &*moment.world {
-        let count = |wanted: State| world.site.contents.iter().filter(|content| content.state == wanted).count();
+        let count = |wanted: ContentState| world.site.contents.iter().filter(|content| content.state == wanted).count();
         let hidden = [
-            (count(State::Draft), "draft", "drafts", "--drafts"),
-            (count(State::Waits), "entry that waits for its date", "entries that wait for their date", "--as-of DATE"),
+            (count(ContentState::Draft), "draft", "drafts", "--drafts"),
+            (
+                count(ContentState::Waits),
+                "entry that waits for its date",
+                "entries that wait for their date",
+                "--as-of DATE",
+            ),
         ];
         for (count, one, many, option) in hidden.into_iter().filter(|(count, ..)| *count > 0) {
             out.push_str(&format!("Not shown: {} ({option} shows them)\n", counted(count, one, many)));

@@ -11,7 +11,7 @@ use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::{Write, write_all};
 use serde::Serialize;
 
-use crate::cli::{Beginning, StartArgs};
+use crate::cli::{StartArgs, StartCommand};
 use crate::cmd::{json, only, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
@@ -31,7 +31,7 @@ struct Started {
 pub fn run(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     fitting(args)?;
-    if args.what == Beginning::Site {
+    if args.what == StartCommand::Site {
         return site(common, args);
     }
     let world = opened::open(common, Depth::Whole)?;
@@ -42,13 +42,13 @@ pub fn run(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
         (None, false) => From::Inherited,
     };
     let begun = match args.what {
-        Beginning::Theme => start::theme(world, name, args.parent.as_deref()),
-        Beginning::Template => start::template(world, name, &from),
-        Beginning::Layout => start::layout(world, name),
-        Beginning::Partial => start::partial(world, name),
-        Beginning::Component => start::component(world, name),
-        Beginning::Page => start::page(world, name, title),
-        Beginning::Entry | Beginning::Site => start::entry(world, name, title),
+        StartCommand::Theme => start::theme(world, name, args.parent.as_deref()),
+        StartCommand::Template => start::template(world, name, &from),
+        StartCommand::Layout => start::layout(world, name),
+        StartCommand::Partial => start::partial(world, name),
+        StartCommand::Component => start::component(world, name),
+        StartCommand::Page => start::page(world, name, title),
+        StartCommand::Entry | StartCommand::Site => start::entry(world, name, title),
     };
     let begun = begun.map_err(|fault| opened::failed(&fault))?;
     opened::write(world, &begun.writes)?;
@@ -58,13 +58,13 @@ pub fn run(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
 
 /// Options that what is started does not have.
 fn fitting(args: &StartArgs) -> Result<(), Failure> {
-    let template = args.what == Beginning::Template;
-    let titled = matches!(args.what, Beginning::Site | Beginning::Page | Beginning::Entry);
+    let template = args.what == StartCommand::Template;
+    let titled = matches!(args.what, StartCommand::Site | StartCommand::Page | StartCommand::Entry);
     let odd = [
-        (args.parent.is_some() && args.what != Beginning::Theme, "--parent", "a theme"),
+        (args.parent.is_some() && args.what != StartCommand::Theme, "--parent", "a theme"),
         (args.from.is_some() && !template, "--from", "a template"),
         (args.blank && !template, "--blank", "a template"),
-        (args.minimal && args.what != Beginning::Site, "--minimal", "a site"),
+        (args.minimal && args.what != StartCommand::Site, "--minimal", "a site"),
         (args.title.is_some() && !titled, "--title", "a site, a page or an entry"),
     ];
     match odd.iter().find(|(odd, ..)| *odd) {
@@ -113,11 +113,11 @@ fn site(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
 }
 
 /// What is written; a stale record that goes is nobody's news.
-fn written(begun: &start::Beginning) -> impl Iterator<Item = &Write> {
+fn written(begun: &start::Scaffold) -> impl Iterator<Item = &Write> {
     begun.writes.iter().filter(|write| write.bytes.is_some())
 }
 
-fn show(common: &Common, begun: &start::Beginning, root: &Path) -> Result<(), Failure> {
+fn show(common: &Common, begun: &start::Scaffold, root: &Path) -> Result<(), Failure> {
     if common.format == Format::Json {
         return json(&Started {
             written: written(begun).map(|write| write.path.clone()).collect(),

@@ -30,7 +30,7 @@ pub enum Reader {
 
 /// A text made for a request.
 #[derive(Debug)]
-pub struct Made {
+pub struct MadePage {
     /// The HTTP status.
     pub status: u16,
     /// Its media type.
@@ -72,7 +72,7 @@ pub fn file(moment: &Moment, target: &str) -> Option<Arc<FileNode>> {
 }
 
 /// What is sent for `target` where no file is.
-pub fn page(moment: &Moment, target: &str, reader: Reader) -> Made {
+pub fn page(moment: &Moment, target: &str, reader: Reader) -> MadePage {
     match &*moment.world {
         Ok(world) => rendered(moment, world, target, reader),
         Err(problems) => broken(moment, target, 500, problems, reader),
@@ -80,7 +80,7 @@ pub fn page(moment: &Moment, target: &str, reader: Reader) -> Made {
 }
 
 /// The page at `target`.
-pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) -> Made {
+pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) -> MadePage {
     let shows = Shows { dumps: true, marks: reader == Reader::Browser, ..Shows::default() };
     let request = match world.route(target) {
         Routed::Redirect(to) => return redirect(target, &to),
@@ -92,7 +92,7 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
     // An error page that has errors itself is as worth to see as any other.
     let is_stopped = page.status == 500 || page.template.is_none();
     if is_stopped && reader != Reader::Visitor && page.diagnostics.iter().any(Diagnostic::is_error) {
-        return Made { is_missed, ..broken(moment, target, page.status, &page.diagnostics, reader) };
+        return MadePage { is_missed, ..broken(moment, target, page.status, &page.diagnostics, reader) };
     }
     let media = match page.format {
         Ending::Html => "text/html; charset=utf-8",
@@ -101,7 +101,7 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
         Ending::Json => "application/json; charset=utf-8",
         Ending::Text => "text/plain; charset=utf-8",
     };
-    Made {
+    MadePage {
         status: page.status,
         media,
         by: by(world, &page),
@@ -129,7 +129,7 @@ fn by(world: &World, page: &Page) -> By {
     }
 }
 
-fn redirect(target: &str, to: &str) -> Made {
+fn redirect(target: &str, to: &str) -> MadePage {
     let asked = asked(target);
     // Where only a slash was missing, the query goes along; it is encoded already.
     let query = to.strip_prefix(&*asked.path).and_then(|rest| rest.strip_prefix("/?")).filter(|it| *it == asked.query);
@@ -138,7 +138,7 @@ fn redirect(target: &str, to: &str) -> Made {
         None => encoded(to),
     };
     let page = Page::redirect(301, location.clone());
-    Made {
+    MadePage {
         status: 301,
         media: "text/html; charset=utf-8",
         text: page.text,
@@ -150,11 +150,19 @@ fn redirect(target: &str, to: &str) -> Made {
 }
 
 /// What is sent in place of a page that can't be rendered.
-fn broken(moment: &Moment, target: &str, status: u16, problems: &[Diagnostic], reader: Reader) -> Made {
+fn broken(moment: &Moment, target: &str, status: u16, problems: &[Diagnostic], reader: Reader) -> MadePage {
     let text = match reader {
         Reader::Visitor => "This site can't be shown at the moment.\n".to_owned(),
         Reader::Browser | Reader::Program => faults::page(&moment.snapshot, &asked(target).path, status, problems),
     };
     let media = if reader == Reader::Visitor { "text/plain; charset=utf-8" } else { "text/html; charset=utf-8" };
-    Made { status, media, text, location: None, by: By::BuiltIn("faults"), is_missed: false, faults: problems.len() }
+    MadePage {
+        status,
+        media,
+        text,
+        location: None,
+        by: By::BuiltIn("faults"),
+        is_missed: false,
+        faults: problems.len(),
+    }
 }

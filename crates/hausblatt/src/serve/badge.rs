@@ -4,14 +4,14 @@ use hausblatt_lang::html::body_end;
 
 use crate::html::Markup;
 use crate::put;
-use crate::serve::answers::{By, Made};
+use crate::serve::answers::{By, MadePage};
 use crate::serve::reload::Shown;
 
 /// The script.
 pub const SCRIPT: &str = include_str!("badge.js");
 
 /// Puts the badge into a page for a browser.
-pub fn add(made: &mut Made, shown: Shown, address: &str) {
+pub fn add(made: &mut MadePage, shown: Shown, address: &str) {
     match made.by.clone() {
         By::Template(name, theme) => put_in(made, shown, address, Some((&name, &theme))),
         // What the program itself has to say needs no explanation.
@@ -21,11 +21,11 @@ pub fn add(made: &mut Made, shown: Shown, address: &str) {
 }
 
 /// Keeps a page up to date without showing anything on it.
-pub fn add_quietly(made: &mut Made, shown: Shown, address: &str) {
+pub fn add_quietly(made: &mut MadePage, shown: Shown, address: &str) {
     put_in(made, shown, address, None);
 }
 
-fn put_in(made: &mut Made, shown: Shown, address: &str, by: Option<(&str, &str)>) {
+fn put_in(made: &mut MadePage, shown: Shown, address: &str, by: Option<(&str, &str)>) {
     let mut script = Markup::new();
     put!(
         script,

@@ -8,7 +8,7 @@ use hausblatt_lang::text::source::{Place, Span};
 
 use crate::html::{Fragment, Markup, in_query};
 use crate::put;
-use crate::serve::workbench::{self, Part};
+use crate::serve::workbench::{self, WorkbenchPage};
 use crate::show::diagnostics::{inside, lines_around, text_at};
 use crate::show::style::without_number;
 
@@ -35,7 +35,7 @@ pub fn page(texts: &Snapshot, address: &str, status: u16, faults: &[Diagnostic])
     if !warnings.is_empty() {
         put!(main, "<h2>Also found</h2>\n{}", list(texts, &warnings));
     }
-    workbench::document(&Part { title: &head, here: "", main, wide: false })
+    workbench::document(&WorkbenchPage { title: &head, here: "", main, wide: false })
 }
 
 /// Diagnostics, one below the other.

@@ -1,12 +1,12 @@
 //! The development server: each request is answered from the site as it is at that moment.
 //!
-//! [`live`] keeps the World up to date, [`watch`] rings when a file may have changed, [`door`] turns away who is not
+//! [`live`] keeps the World up to date, [`watch`] rings when a file may have changed, [`allowed_hosts`] turns away who is not
 //! meant, [`answers`] and [`files`] make what is sent, [`reload`] and [`badge`] keep open pages up to date and explain
 //! them, and [`workbench`] is what is at `/~/`.
 
+mod allowed_hosts;
 mod answers;
 mod badge;
-mod door;
 mod faults;
 mod files;
 mod live;
@@ -43,8 +43,8 @@ use xxhash_rust::xxh3::xxh3_64;
 
 use crate::options::Common;
 use crate::show::style::plain;
-use answers::{Made, Reader};
-pub use door::Names;
+pub use allowed_hosts::Names;
+use answers::{MadePage, Reader};
 pub use live::{Live, Moment};
 use missed::Missed;
 use reload::Shown;
@@ -103,7 +103,8 @@ impl Renderers {
 
     /// Runs `work` when it is its turn. It is given up when whoever waits for it goes away.
     async fn run<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, Box<Response>> {
-        let full = || Box::new(door::plain(StatusCode::SERVICE_UNAVAILABLE, "Too many pages are asked for at once."));
+        let full =
+            || Box::new(allowed_hosts::plain(StatusCode::SERVICE_UNAVAILABLE, "Too many pages are asked for at once."));
         let queued = self.queue.try_acquire().map_err(|_| full())?;
         let place = self.places.acquire().await.map_err(|_| full())?;
         drop(queued);
@@ -225,11 +226,11 @@ pub async fn serve(server: Arc<Server>, listener: TcpListener) {
 async fn around(State(server): State<Arc<Server>>, request: Request, next: Next) -> Response {
     let start = Instant::now();
     let line = format!("{} {}", request.method(), request.uri().path_and_query().map_or("", |it| it.as_str()));
-    let mut answer = match door::refusal(&server.names, &request) {
+    let mut answer = match allowed_hosts::refusal(&server.names, &request) {
         Some(refusal) => refusal,
         None => match tokio::time::timeout(ANSWER, next.run(request)).await {
             Ok(answer) => answer,
-            Err(_) => door::plain(StatusCode::SERVICE_UNAVAILABLE, "This took too long."),
+            Err(_) => allowed_hosts::plain(StatusCode::SERVICE_UNAVAILABLE, "This took too long."),
         },
     };
     let headers = answer.headers_mut();
@@ -250,9 +251,9 @@ struct Told(String);
 
 /// Runs what takes a while where it keeps nobody waiting.
 async fn aside<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, Box<Response>> {
-    tokio::task::spawn_blocking(work)
-        .await
-        .map_err(|_| Box::new(door::plain(StatusCode::INTERNAL_SERVER_ERROR, "This broke the server's own work.")))
+    tokio::task::spawn_blocking(work).await.map_err(|_| {
+        Box::new(allowed_hosts::plain(StatusCode::INTERNAL_SERVER_ERROR, "This broke the server's own work."))
+    })
 }
 
 async fn everything(State(server): State<Arc<Server>>, request: Request) -> Response {
@@ -266,7 +267,7 @@ async fn everything(State(server): State<Arc<Server>>, request: Request) -> Resp
 
 async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Response>> {
     if request.method() == Method::POST {
-        let refusal = door::plain(StatusCode::METHOD_NOT_ALLOWED, "Pages are asked for with GET or HEAD.");
+        let refusal = allowed_hosts::plain(StatusCode::METHOD_NOT_ALLOWED, "Pages are asked for with GET or HEAD.");
         return Ok(([("allow", "GET, HEAD")], refusal).into_response());
     }
     let reader = if server.plain { Reader::Visitor } else { reader(request.headers()) };
@@ -301,11 +302,11 @@ async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Res
             }
         }
     }
-    Ok(door::plain(StatusCode::NOT_FOUND, "This file has just gone."))
+    Ok(allowed_hosts::plain(StatusCode::NOT_FOUND, "This file has just gone."))
 }
 
 /// A page with all that it needs for who reads it.
-fn complete(server: &Server, moment: &Moment, target: &str, reader: Reader) -> Made {
+fn complete(server: &Server, moment: &Moment, target: &str, reader: Reader) -> MadePage {
     let mut made = answers::page(moment, target, reader);
     if made.is_missed && !target.starts_with("/favicon.ico") {
         server.missed.count(&hausblatt_core::text::address::asked(target).path);
@@ -329,7 +330,7 @@ fn reader(headers: &HeaderMap) -> Reader {
 }
 
 /// What was made, as HTTP.
-fn sent(made: Made, asked: &HeaderMap, is_head: bool) -> Response {
+fn sent(made: MadePage, asked: &HeaderMap, is_head: bool) -> Response {
     let status = StatusCode::from_u16(made.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
     let tag = format!("W/\"{:x}\"", xxh3_64(made.text.as_bytes()));
     let mut answer = if status == StatusCode::OK && files::is_not_matched(asked, &tag) {

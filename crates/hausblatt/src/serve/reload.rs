@@ -14,9 +14,9 @@ use tokio::sync::mpsc;
 use tokio_stream::wrappers::ReceiverStream;
 use xxhash_rust::xxh3::Xxh3;
 
-use crate::serve::answers::{self, Made, Reader};
+use crate::serve::answers::{self, MadePage, Reader};
 use crate::serve::live::{Live, Moment};
-use crate::serve::{Server, door, workbench};
+use crate::serve::{Server, allowed_hosts, workbench};
 
 /// How often an open page is sent a sign of life.
 const ALIVE: Duration = Duration::from_secs(15);
@@ -31,7 +31,7 @@ pub struct Shown {
 
 impl Shown {
     /// What a browser shows that was sent `made` at this moment.
-    pub fn of(moment: &Moment, made: &Made) -> Self {
+    pub fn of(moment: &Moment, made: &MadePage) -> Self {
         let mut page = Xxh3::new();
         page.update(&made.status.to_le_bytes());
         page.update(made.text.as_bytes());
@@ -60,10 +60,12 @@ impl Shown {
 
     /// The event for a page that showed this and now would show `now`.
     fn event(self, now: Self) -> Option<&'static str> {
-        match () {
-            () if self.page != now.page || self.files != now.files => Some("page"),
-            () if self.styles != now.styles => Some("styles"),
-            () => None,
+        if self.page != now.page || self.files != now.files {
+            Some("page")
+        } else if self.styles != now.styles {
+            Some("styles")
+        } else {
+            None
         }
     }
 
@@ -90,10 +92,10 @@ pub struct Open {
 /// Tells an open page of its changes, for as long as it is open.
 pub async fn events(State(server): State<Arc<Server>>, Query(open): Query<Open>) -> Response {
     let Some(shown) = Shown::parse(&open.shown) else {
-        return door::plain(StatusCode::BAD_REQUEST, "What is shown is three numbers with dots between them.");
+        return allowed_hosts::plain(StatusCode::BAD_REQUEST, "What is shown is three numbers with dots between them.");
     };
     let Ok(place) = server.listeners.clone().try_acquire_owned() else {
-        return door::plain(StatusCode::SERVICE_UNAVAILABLE, "Too many pages are open.");
+        return allowed_hosts::plain(StatusCode::SERVICE_UNAVAILABLE, "Too many pages are open.");
     };
     let (sender, receiver) = mpsc::channel(4);
     tokio::spawn(async move {

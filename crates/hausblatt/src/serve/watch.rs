@@ -50,13 +50,13 @@ pub enum Rung {
 /// What rings.
 #[derive(Default)]
 pub struct Bell {
-    state: Mutex<State>,
+    state: Mutex<WatchState>,
     rang: Condvar,
     signs: OnceLock<Signs>,
 }
 
 #[derive(Default)]
-struct State {
+struct WatchState {
     named: Vec<PathBuf>,
     anything: bool,
     /// Counts the rings.
@@ -107,7 +107,7 @@ fn sweep(all: &Path) {
     }
 }
 
-impl State {
+impl WatchState {
     fn hears_all(&self) -> bool {
         let settles = self.settling.is_some_and(|until| Instant::now() < until);
         self.deaf.is_none() && !self.unwatched && !settles
@@ -115,7 +115,7 @@ impl State {
 }
 
 impl Bell {
-    fn state(&self) -> MutexGuard<'_, State> {
+    fn state(&self) -> MutexGuard<'_, WatchState> {
         self.state.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
@@ -135,7 +135,7 @@ impl Bell {
             return false;
         }
         let _ = fs::remove_file(&sign);
-        let waits = |state: &mut State| state.heard < number;
+        let waits = |state: &mut WatchState| state.heard < number;
         let waited = self.rang.wait_timeout_while(self.state(), PATIENCE, waits);
         let (state, _) = waited.unwrap_or_else(PoisonError::into_inner);
         // A folder that came meanwhile may hold what has not rung.
@@ -214,7 +214,7 @@ impl Bell {
     /// Waits for a ring after the one with this number, and for the quiet after it; at most so long. The number of the
     /// last ring then.
     fn wait(&self, after: u64, longest: Duration) -> u64 {
-        let waits = |state: &mut State| state.rings == after;
+        let waits = |state: &mut WatchState| state.rings == after;
         let waited = self.rang.wait_timeout_while(self.state(), longest, waits);
         let (mut state, _) = waited.unwrap_or_else(PoisonError::into_inner);
         let first = Instant::now();
@@ -222,7 +222,7 @@ impl Bell {
             && let Some(left) = LATEST.checked_sub(first.elapsed())
         {
             let last = state.rings;
-            let same = |state: &mut State| state.rings == last;
+            let same = |state: &mut WatchState| state.rings == last;
             let waited = self.rang.wait_timeout_while(state, QUIET.min(left), same);
             let (now, quiet) = waited.unwrap_or_else(PoisonError::into_inner);
             state = now;

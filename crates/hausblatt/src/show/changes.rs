@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::analysis::compare::{Change, Side};
+use hausblatt_core::analysis::compare::{AddressChange, Side};
 use serde::Serialize;
 
 use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, plain, styled};
@@ -32,11 +32,11 @@ struct SideJson {
 }
 
 /// Changes as data.
-pub fn json(changes: &[Change]) -> Vec<ChangeJson> {
+pub fn json(changes: &[AddressChange]) -> Vec<ChangeJson> {
     let side = |side: &Option<Side>| {
         side.clone().map(|Side { template, theme, layout, status }| SideJson { template, theme, layout, status })
     };
-    let change = |change: &Change| ChangeJson {
+    let change = |change: &AddressChange| ChangeJson {
         address: change.address.clone(),
         from: side(&change.from),
         to: side(&change.to),
@@ -47,15 +47,16 @@ pub fn json(changes: &[Change]) -> Vec<ChangeJson> {
 }
 
 /// Changes in words, like ones together unless all are asked for.
-pub fn text(changes: &[Change], all: bool) -> String {
+pub fn text(changes: &[AddressChange], all: bool) -> String {
     let mut out = String::new();
-    let mut told: Vec<&Change> = Vec::new();
+    let mut told: Vec<&AddressChange> = Vec::new();
     for change in changes {
-        let like = |other: &&Change| other.from == change.from && other.to == change.to && other.html == change.html;
+        let like =
+            |other: &&AddressChange| other.from == change.from && other.to == change.to && other.html == change.html;
         if told.iter().any(&like) {
             continue;
         }
-        let alike: Vec<&Change> = changes.iter().filter(like).collect();
+        let alike: Vec<&AddressChange> = changes.iter().filter(like).collect();
         let names: Vec<&str> = alike.iter().map(|change| change.address.as_str()).collect();
         if all || alike.len() <= LIKE {
             for name in names {
@@ -74,7 +75,7 @@ pub fn text(changes: &[Change], all: bool) -> String {
 }
 
 /// What becomes of an address: in a line, or two where that would be too wide.
-fn what(change: &Change) -> Vec<String> {
+fn what(change: &AddressChange) -> Vec<String> {
     let html = match change.html {
         Some(true) => Some(styled(NOTE, "HTML differs")),
         Some(false) => Some(styled(FAINT, "HTML is unchanged")),

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::analysis::compare::{Change, Difference, Html};
+use hausblatt_core::analysis::compare::{AddressChange, Difference, Html};
 
 use crate::show::changes;
 use crate::show::style::{BAD, FAINT, GOOD, plain, styled};
@@ -10,8 +10,8 @@ use crate::show::table::addresses;
 
 /// The addresses that differ, with a line above each sort of difference.
 pub fn text(difference: &Difference, all: bool, html: Html) -> String {
-    let (of_file, of_html): (Vec<Change>, Vec<Change>) =
-        difference.changed.iter().cloned().partition(Change::is_of_file);
+    let (of_file, of_html): (Vec<AddressChange>, Vec<AddressChange>) =
+        difference.changed.iter().cloned().partition(AddressChange::is_of_file);
     let mut out = String::new();
     if of_file.is_empty() {
         out.push_str("Every address would be answered by the same file.\n\n");

@@ -2,12 +2,12 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::render::outline::Part;
+use hausblatt_core::render::outline::OutlinePart;
 
 use crate::show::style::{FAINT, STRONG, columns, padded, plain, styled};
 
 /// The parts of a page in words: lines, bytes, files.
-pub fn text(address: &str, status: u16, parts: &[Part]) -> String {
+pub fn text(address: &str, status: u16, parts: &[OutlinePart]) -> String {
     let mut rows = Vec::new();
     collect(parts, 0, &mut rows);
     let mut out = format!("{}  →  {status}\n\n", styled(STRONG, &plain(address)));
@@ -15,7 +15,7 @@ pub fn text(address: &str, status: u16, parts: &[Part]) -> String {
         out.push_str("No file of a theme made this answer.\n");
         return out;
     }
-    let widest = |column: fn(&Row) -> &String| rows.iter().map(|row| columns(column(row))).max().unwrap_or(0);
+    let widest = |column: fn(&PartRow) -> &String| rows.iter().map(|row| columns(column(row))).max().unwrap_or(0);
     let (lines, bytes) = (widest(|row| &row.lines).max(5), widest(|row| &row.bytes).max(5));
     let _ = writeln!(out, "{}  {}  file", padded("lines", lines), padded("bytes", bytes));
     for row in &rows {
@@ -26,7 +26,7 @@ pub fn text(address: &str, status: u16, parts: &[Part]) -> String {
     out
 }
 
-struct Row {
+struct PartRow {
     lines: String,
     bytes: String,
     path: String,
@@ -35,15 +35,15 @@ struct Row {
 }
 
 /// A row for each part; parts of one file that follow one another and hold no others are one row.
-fn collect(parts: &[Part], depth: usize, rows: &mut Vec<Row>) {
+fn collect(parts: &[OutlinePart], depth: usize, rows: &mut Vec<PartRow>) {
     let mut at = 0;
     while let Some(part) = parts.get(at) {
-        let alike = |other: &&Part| other.path == part.path && other.parts.is_empty() && part.parts.is_empty();
+        let alike = |other: &&OutlinePart| other.path == part.path && other.parts.is_empty() && part.parts.is_empty();
         let run = &parts[at..at + parts[at..].iter().take_while(alike).count().max(1)];
         let end = run.last().map_or(part.end, |last| last.end);
         let bytes: usize = run.iter().map(|part| part.bytes).sum();
         let lines = if end == part.line { end.to_string() } else { format!("{}–{end}", part.line) };
-        rows.push(Row { lines, bytes: bytes.to_string(), path: part.path.clone(), depth, count: run.len() });
+        rows.push(PartRow { lines, bytes: bytes.to_string(), path: part.path.clone(), depth, count: run.len() });
         collect(&part.parts, depth + 1, rows);
         at += run.len();
     }

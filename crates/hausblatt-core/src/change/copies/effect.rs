@@ -3,8 +3,8 @@
 use bumpalo::Bump;
 use rayon::prelude::*;
 
-use crate::analysis::compare::{Change, Html, compare, differs};
-use crate::analysis::reach::{Part, Survey};
+use crate::analysis::compare::{AddressChange, Html, compare, differs};
+use crate::analysis::reach::{ReachPart, Survey};
 use crate::lookup::ladder::ladder;
 use crate::themes::lineage::FileId;
 use crate::world::World;
@@ -16,9 +16,9 @@ pub const MOST_RENDERED: usize = 1000;
 #[derive(Clone, Debug, Default)]
 pub struct Effect {
     /// The addresses that it takes part in, and as what.
-    pub reaches: Vec<(String, Part)>,
+    pub reaches: Vec<(String, ReachPart)>,
     /// The addresses that are answered by another file than before.
-    pub changed: Vec<Change>,
+    pub changed: Vec<AddressChange>,
     /// The addresses that differ, of those that were rendered.
     pub differ: Vec<String>,
     /// Whether all that it reaches were rendered for that.
@@ -32,7 +32,7 @@ pub fn effect(before: &World, after: &World, name: &str) -> Effect {
     let active = |world: &World| world.lineage.all(name).iter().copied().find(|&id| world.lineage.file(id).theme == 0);
     let Some(own) = active(after) else { return Effect::default() };
     let survey = Survey::of(after);
-    let reaches: Vec<(String, Part)> =
+    let reaches: Vec<(String, ReachPart)> =
         survey.reach(own).map(|(request, part)| (request.address.clone(), part)).collect();
     let rendered: Vec<&String> = reaches.iter().map(|(address, _)| address).take(MOST_RENDERED).collect();
     let differ = rendered

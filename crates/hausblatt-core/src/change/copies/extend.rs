@@ -5,7 +5,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::reach::{self, Survey};
 use crate::change::copies::effect::effect;
-use crate::change::copies::{Override, Planned, Refused, What, supposed, write_of};
+use crate::change::copies::{Override, OverrideTarget, Planned, Refused, supposed, write_of};
 use crate::text::codes;
 use crate::themes::file_name::Role;
 use crate::themes::lineage::FileId;
@@ -25,7 +25,13 @@ pub struct Slot {
 }
 
 /// Plans a file of this name that goes on.
-pub fn extend(world: &World, active: &Theme, what: &What, name: String, path: String) -> Result<Planned, Refused> {
+pub fn extend(
+    world: &World,
+    active: &Theme,
+    what: &OverrideTarget,
+    name: String,
+    path: String,
+) -> Result<Planned, Refused> {
     const BARE: &str = "+{inherited with}\n+{end}\n";
     let role = world.lineage.ids().find(|(_, file)| *file.name == *name).map(|(_, file)| file.role);
     let role = role.unwrap_or(Role::Template);
@@ -54,15 +60,15 @@ pub fn extend(world: &World, active: &Theme, what: &What, name: String, path: St
 }
 
 /// The file itself, what it extends, and the layouts around that.
-fn chain(after: &World, what: &What, name: &str) -> Vec<FileId> {
+fn chain(after: &World, what: &OverrideTarget, name: &str) -> Vec<FileId> {
     let Some(own) = after.lineage.nearest(name) else { return Vec::new() };
     if after.lineage.file(own).role != Role::Template {
         return std::iter::once(own).chain(after.next_files(own)).collect();
     }
     let survey = Survey::of(after);
     let request = match what {
-        What::Request(request) => Some(request.clone()),
-        What::File(..) => survey.reach(own).map(|(request, _)| request.clone()).next(),
+        OverrideTarget::Request(request) => Some(request.clone()),
+        OverrideTarget::File(..) => survey.reach(own).map(|(request, _)| request.clone()).next(),
     };
     let resolution = request.map(|request| after.resolve(request));
     let running = resolution.map(|resolution| resolution.running(after)).unwrap_or_default();

@@ -1,8 +1,8 @@
 //! Overriding: a theme's own version of a file, as a copy or as a file that extends the rest.
 
-mod alone;
 mod effect;
 mod extend;
+mod unique_rung;
 
 use std::error::Error;
 use std::fmt::{self, Display, Formatter};
@@ -22,16 +22,16 @@ use crate::themes::lineage::FileId;
 use crate::themes::originals::{self, Original};
 use crate::themes::theme::{Theme, is_in_folder};
 use crate::world::World;
-use alone::{Lone, lone_rung};
 use effect::effect;
 use extend::extend;
+use unique_rung::{UniqueRung, unique_rung};
 
 pub use effect::{Effect, MOST_RENDERED};
 pub use extend::Slot;
 
 /// What is to be overridden.
 #[derive(Clone, Debug)]
-pub enum What {
+pub enum OverrideTarget {
     /// A file; whether it was named with its theme, so that none nearer is meant.
     File(FileId, bool),
     /// Whatever renders this request.
@@ -40,7 +40,7 @@ pub enum What {
 
 /// How it is to be overridden.
 #[derive(Clone, Debug, Default)]
-pub struct How {
+pub struct OverrideOptions {
     /// Nothing else may change.
     pub only: bool,
     /// Under another name.
@@ -106,7 +106,7 @@ impl From<Diagnostic> for Refused {
 ///
 /// # Errors
 /// Why nothing can be written.
-pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
+pub fn plan(world: &World, what: &OverrideTarget, how: &OverrideOptions) -> Result<Planned, Refused> {
     let Some(active) = world.lineage.themes.first() else {
         return Err(Diagnostic::of(&codes::UNKNOWN_THEME, "there is no active theme").into());
     };
@@ -114,11 +114,11 @@ pub fn plan(world: &World, what: &What, how: &How) -> Result<Planned, Refused> {
     let source_name = world.lineage.file(source).name.to_string();
     let name = match (&how.name, what) {
         (Some(name), _) => name_as(world, what, &source_name, name)?,
-        (None, What::Request(request)) if how.only => match lone_rung(world, active, request)? {
-            Lone::Name(name) => name,
-            Lone::Already(path) => return Ok(Planned::Already(path)),
+        (None, OverrideTarget::Request(request)) if how.only => match unique_rung(world, active, request)? {
+            UniqueRung::Name(name) => name,
+            UniqueRung::Already(path) => return Ok(Planned::Already(path)),
         },
-        (None, What::File(..)) if how.only => {
+        (None, OverrideTarget::File(..)) if how.only => {
             let message = "--only is for an address: a file of this name is found for all that ask for it";
             return Err(Diagnostic::of(&codes::NOT_ALONE, message)
                 .help("name the address, as in override /visit/ --only")
@@ -179,20 +179,20 @@ fn write_of(world: &World, path: &str, bytes: Vec<u8>) -> Result<Write, Diagnost
 }
 
 /// The file that is copied.
-fn source(world: &World, what: &What, how: &How) -> Result<FileId, Refused> {
+fn source(world: &World, what: &OverrideTarget, how: &OverrideOptions) -> Result<FileId, Refused> {
     match what {
-        What::File(id, _) if !is_in_folder(&world.lineage.file(*id).name) => {
+        OverrideTarget::File(id, _) if !is_in_folder(&world.lineage.file(*id).name) => {
             let message = format!("{} is not a file that a child theme inherits", world.lineage.file(*id).node.path);
             let help = "name a template, partial, layout, component, prepare file or asset";
             Err(Diagnostic::of(&codes::NOT_INHERITED, message).help(help).into())
         }
-        What::File(id, true) if world.lineage.file(*id).theme > 0 => Ok(*id),
-        What::File(id, _) => {
+        OverrideTarget::File(id, true) if world.lineage.file(*id).theme > 0 => Ok(*id),
+        OverrideTarget::File(id, _) => {
             let name = &world.lineage.file(*id).name;
             let inherited = world.lineage.standing(name).find(|&other| world.lineage.file(other).theme > 0);
             Ok(inherited.unwrap_or(*id))
         }
-        What::Request(request) => {
+        OverrideTarget::Request(request) => {
             let resolution = world.resolve(request.clone());
             let names: Vec<&str> = resolution.rungs.iter().map(|rung| rung.rung.name.as_str()).collect();
             let winner = resolution.winner.ok_or_else(|| {
@@ -205,13 +205,13 @@ fn source(world: &World, what: &What, how: &How) -> Result<FileId, Refused> {
             })?;
             // To replace the active theme's own file is to take what it covers.
             let own = world.lineage.file(winner).theme == 0 && how.force && !how.only && how.name.is_none();
-            if own { source(world, &What::File(winner, false), how) } else { Ok(winner) }
+            if own { source(world, &OverrideTarget::File(winner, false), how) } else { Ok(winner) }
         }
     }
 }
 
 /// The name that `--as` asks for, as a path from the theme.
-fn name_as(world: &World, what: &What, source: &str, typed: &str) -> Result<String, Refused> {
+fn name_as(world: &World, what: &OverrideTarget, source: &str, typed: &str) -> Result<String, Refused> {
     let folder = source.split('/').next().unwrap_or("templates");
     let typed = typed.strip_prefix(&format!("{folder}/")).unwrap_or(typed);
     let ending = Ending::split(source).map_or(Ending::Html, |(_, ending)| ending);
@@ -224,7 +224,7 @@ fn name_as(world: &World, what: &What, source: &str, typed: &str) -> Result<Stri
         let message = format!("\"{typed}\" is not a valid name of a file");
         return Err(Diagnostic::of(&codes::BAD_NAME, message).help("write it as in --as page/visit").into());
     }
-    let What::Request(request) = what else { return Ok(ended) };
+    let OverrideTarget::Request(request) = what else { return Ok(ended) };
     let resolution = world.resolve(request.clone());
     let name = ended.strip_prefix("templates/").unwrap_or(&ended);
     let offered = name.starts_with("offered/");

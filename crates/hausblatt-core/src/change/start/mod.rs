@@ -26,7 +26,7 @@ use crate::world::World;
 
 /// A beginning: what is written, what to know, and what to type next.
 #[derive(Clone, Debug, Default)]
-pub struct Beginning {
+pub struct Scaffold {
     /// The files, in the order in which they are written.
     pub writes: Vec<Write>,
     /// What to know about them; whole sentences.
@@ -35,7 +35,7 @@ pub struct Beginning {
     pub next: Vec<(String, String)>,
 }
 
-impl Beginning {
+impl Scaffold {
     fn file(mut self, path: impl Into<String>, text: impl Into<Vec<u8>>) -> Self {
         self.writes.push(Write::new(path, text));
         self
@@ -63,7 +63,7 @@ pub enum From {
     Copy(String),
 }
 
-type Begun = Result<Beginning, Diagnostic>;
+type Begun = Result<Scaffold, Diagnostic>;
 
 fn refused(code: &Code, message: impl Into<String>, help: impl Into<String>) -> Begun {
     Err(Diagnostic::of(code, message).help(help))
@@ -79,15 +79,15 @@ pub enum Extent {
 }
 
 /// A site, in the present folder.
-pub fn site(title: &str, extent: Extent) -> Beginning {
+pub fn site(title: &str, extent: Extent) -> Scaffold {
     match extent {
         Extent::Whole => whole_site(title),
         Extent::Minimal => minimal_site(title),
     }
 }
 
-fn whole_site(title: &str) -> Beginning {
-    let mut beginning = Beginning::default();
+fn whole_site(title: &str) -> Scaffold {
+    let mut beginning = Scaffold::default();
     // The configuration, which makes it a site, comes first in the list and is written last.
     let (config, others): (Vec<_>, Vec<_>) = site::FILES.iter().partition(|(path, _)| *path == "hausblatt.toml");
     for &(path, text) in config {
@@ -106,7 +106,7 @@ fn whole_site(title: &str) -> Beginning {
         .next("hausblatt override /about/ --only", "a template for this page alone")
 }
 
-fn minimal_site(title: &str) -> Beginning {
+fn minimal_site(title: &str) -> Scaffold {
     let mut document = DocumentMut::new();
     let mut site = Table::new();
     site.insert("title", value(title));
@@ -117,7 +117,7 @@ fn minimal_site(title: &str) -> Beginning {
     front.insert("page", value("welcome"));
     document.insert("front", Item::Table(front));
     let page = format!("---\ntitle: {}\n---\nThis page is `content/pages/welcome.md`.\n", yaml(title));
-    let beginning = Beginning::default().file("hausblatt.toml", document.to_string());
+    let beginning = Scaffold::default().file("hausblatt.toml", document.to_string());
     with_theme(beginning, "plain")
         .file("content/pages/welcome.md", page)
         .next("hausblatt render /", "the HTML of the front page")
@@ -126,7 +126,7 @@ fn minimal_site(title: &str) -> Beginning {
 }
 
 /// The files of a theme that needs no parent.
-fn with_theme(beginning: Beginning, name: &str) -> Beginning {
+fn with_theme(beginning: Scaffold, name: &str) -> Scaffold {
     let root = format!("themes/{name}");
     // Its manifest, written last, makes it a theme.
     beginning
@@ -161,9 +161,9 @@ pub fn theme(world: &World, name: &str, parent: Option<&str>) -> Begun {
     }
     let root = format!("themes/{name}");
     let beginning = match parent {
-        None => with_theme(Beginning::default(), name),
+        None => with_theme(Scaffold::default(), name),
         Some(parent) if names.iter().any(|other| other == parent) => {
-            Beginning::default().file(format!("{root}/{}", theme::MANIFEST), manifest(Some(parent)))
+            Scaffold::default().file(format!("{root}/{}", theme::MANIFEST), manifest(Some(parent)))
         }
         Some(parent) => {
             let help = match nearest(parent, names.iter().map(String::as_str)) {
@@ -223,7 +223,7 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
         From::Inherited => (inherited(world, name, short), None),
         From::Copy(typed) => copied(world, typed)?,
     };
-    let mut beginning = Beginning::default();
+    let mut beginning = Scaffold::default();
     // A record that an earlier copy has left is none of a new file's.
     beginning.writes.extend(match &original {
         Some(original) => Some(originals::record(&world.snapshot, theme, name, original)),
@@ -346,7 +346,7 @@ pub fn partial(world: &World, typed: &str) -> Begun {
     }
     let path = format!("{}partials/{name}.html", active.root);
     refuse_existing(world, &path)?;
-    let mut beginning = Beginning::default().file(path, texts::PARTIAL);
+    let mut beginning = Scaffold::default().file(path, texts::PARTIAL);
     beginning.notes.push(format!("Any file calls it with +{{partial \"{name}\" given text = \"…\"}}."));
     Ok(beginning.next(format!("hausblatt reach partials/{name}"), "who calls it, and every address that it reaches"))
 }
@@ -369,7 +369,7 @@ pub fn layout(world: &World, typed: &str) -> Begun {
         let help = format!("to change it in {}: hausblatt override {}", active.name, word(path));
         return refused(&codes::FILE_EXISTS, format!("there is a layout \"{name}\" already: {path}"), help);
     }
-    let mut beginning = Beginning::default().file(format!("{}layouts/{name}.html", active.root), texts::LAYOUT);
+    let mut beginning = Scaffold::default().file(format!("{}layouts/{name}.html", active.root), texts::LAYOUT);
     beginning.notes.push(match name {
         "document" => "Every template is put into it that names no other.".to_owned(),
         _ => format!("A template is put into it that says \"layout: {name}\" in its front matter."),
@@ -401,7 +401,7 @@ pub fn component(world: &World, typed: &str) -> Begun {
     }
     let folder = format!("{}components/{name}", active.root);
     let manifest = texts::COMPONENT.replace("LABEL", value(title_of(name)).to_string().trim());
-    let mut beginning = Beginning::default()
+    let mut beginning = Scaffold::default()
         .file(format!("{folder}/style.css"), texts::COMPONENT_STYLE.replace("NAME", name))
         .file(format!("{folder}/component.toml"), manifest)
         .file(format!("{folder}/component.html"), texts::COMPONENT_HTML.replace("NAME", name));
@@ -529,7 +529,7 @@ fn content_begun(world: &World, path: String, text: String) -> Begun {
         let entry = map::map(&after).into_iter().find(|entry| entry.address == *address)?;
         Some((address, entry.template))
     });
-    let beginning = Beginning::default().file(path.clone(), text);
+    let beginning = Scaffold::default().file(path.clone(), text);
     Ok(match found {
         Some((address, template)) => {
             let mut beginning = beginning;

@@ -1,7 +1,7 @@
 //! An attribute is written twice in one tag.
 
 use crate::check::parsed::Trouble;
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -17,7 +17,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     view.troubles(Trouble::AttributeTwice, found, |what| {
         (format!("an attribute is twice in this {what}; browsers drop the second"), "join the two into one")
     });

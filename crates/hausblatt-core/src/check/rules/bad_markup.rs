@@ -1,7 +1,7 @@
 //! The text is no proper HTML.
 
 use crate::check::parsed::Trouble;
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -17,7 +17,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     view.troubles(Trouble::Markup, found, |what| {
         let help = "a \"<\" that begins no tag is written &lt;, an \"&\" that begins no reference &amp;";
         (format!("browsers can only guess what this means: {what}"), help)

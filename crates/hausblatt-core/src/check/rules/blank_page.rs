@@ -1,6 +1,6 @@
 //! A page shows nothing.
 
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -16,7 +16,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     let help = "see what it prints with: hausblatt values, and say in +{none} or +{else} what to print instead";
     for name in ["body", "main"] {
         let element = view.page.named(name).next();
@@ -24,7 +24,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
             continue;
         };
         let message = if name == "body" { "this page shows nothing" } else { "nothing is in this page's <main>" };
-        found.push(Found::at(Some(element.at.unwrap_or(0)), message, help));
+        found.push(PageProblem::at(Some(element.at.unwrap_or(0)), message, help));
         return;
     }
 }

@@ -5,8 +5,8 @@ use hausblatt_lang::text::diagnostic::Severity;
 use hausblatt_lang::text::suggest::nearest;
 use rustc_hash::FxHashSet;
 
-use crate::check::links::{There, at, inside};
-use crate::check::view::{Found, View};
+use crate::check::links::{LinkTarget, at, inside};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 
 /// The check.
@@ -27,7 +27,7 @@ pub(crate) struct Pointer {
     /// The id.
     pub id: String,
     /// What is said if the page has no such id.
-    pub found: Found,
+    pub found: PageProblem,
 }
 
 /// The ids of a page, and the names of its places.
@@ -39,14 +39,14 @@ pub fn ids(view: &View<'_>) -> FxHashSet<Box<str>> {
 
 impl Pointer {
     /// What is found where the page that is led to has only these ids; none if the one that is meant is among them.
-    pub fn found(self, ids: &FxHashSet<Box<str>>) -> Option<Found> {
+    pub fn found(self, ids: &FxHashSet<Box<str>>) -> Option<PageProblem> {
         if ids.contains(&*self.id) {
             return None;
         }
         let mut sorted: Vec<&str> = ids.iter().map(|id| &**id).collect();
         sorted.sort_unstable();
         let help = nearest(&self.id, sorted).map(|near| format!("did you mean \"#{near}\"?"));
-        Some(Found { help: help.unwrap_or(self.found.help), ..self.found })
+        Some(PageProblem { help: help.unwrap_or(self.found.help), ..self.found })
     }
 }
 
@@ -56,14 +56,14 @@ pub(crate) fn pointers(view: &View<'_>) -> Vec<Pointer> {
     let pointers = links.filter_map(|link| {
         let id =
             link.fragment.filter(|id| !id.is_empty() && !id.eq_ignore_ascii_case("top") && !id.starts_with(":~:"))?;
-        let There::Page(to) = at(view.world, &link.path) else { return None };
+        let LinkTarget::Page(to) = at(view.world, &link.path) else { return None };
         let whose = match link.written.starts_with('#') {
             true => "this page".to_owned(),
             false => format!("the page of \"{}\"", link.written),
         };
         let message = format!("{whose} has no place \"{id}\"");
         let help = "give the element that is meant this id, or link to the page alone";
-        Some(Pointer { to, id, found: Found::at(link.at, message, help) })
+        Some(Pointer { to, id, found: PageProblem::at(link.at, message, help) })
     });
     pointers.collect()
 }

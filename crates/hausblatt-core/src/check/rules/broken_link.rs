@@ -1,8 +1,8 @@
 //! A link leads to no page of the site.
 
-use crate::check::links::{There, at, inside};
+use crate::check::links::{LinkTarget, at, inside};
 use crate::check::rules::broken_menu_item::is_of_menu;
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use crate::text::address::asked;
 use hausblatt_lang::text::code::Code;
@@ -19,25 +19,25 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     for link in inside(view).into_iter().filter(|link| !is_file(&link.path)) {
         match at(view.world, &link.path) {
-            There::Nothing => {
+            LinkTarget::Missing => {
                 let message = format!("broken link \"{}\": nothing has this address", link.written);
                 let lost = Some(link.path);
-                found.push(Found { lost, ..Found::at(link.at, message, "") });
+                found.push(PageProblem { lost, ..PageProblem::at(link.at, message, "") });
             }
             // Anchors of an error page lead to itself.
-            There::Error(_) if asked(&link.path).path == view.request.address => {}
-            There::Error(status) => {
+            LinkTarget::Error(_) if asked(&link.path).path == view.request.address => {}
+            LinkTarget::Error(status) => {
                 let message =
                     format!("the link \"{}\" leads to an error: the page answers with {status}", link.written);
                 let help = format!("see why: hausblatt resolve {}", link.path);
                 // A menu's item is reported where the menu is written.
                 let of_menu = is_of_menu(view.world, &link.path).then(|| link.written.to_owned());
-                found.push(Found { of_menu, ..Found::at(link.at, message, help) });
+                found.push(PageProblem { of_menu, ..PageProblem::at(link.at, message, help) });
             }
-            There::Page(_) | There::Something => {}
+            LinkTarget::Page(_) | LinkTarget::File => {}
         }
     }
 }

@@ -4,7 +4,7 @@ use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
 use crate::analysis::reach::Survey;
-use crate::check::links::{There, at};
+use crate::check::links::{LinkTarget, at};
 use crate::check::{Check, Look};
 use crate::schema::config::MenuConfig;
 use crate::text::address::asked;
@@ -28,7 +28,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
     items(world)
         .into_iter()
         .filter_map(|(item, address)| {
-            let There::Error(status) = at(world, &address) else { return None };
+            let LinkTarget::Error(status) = at(world, &address) else { return None };
             let message = format!("the menu item \"{}\" leads to {address}, which answers with {status}", item.to.text);
             let help = format!("see why: hausblatt resolve {address}");
             Some(Diagnostic::of(&CHECK.code, message).help(help).at(&world.site.config.path, item.to.span))

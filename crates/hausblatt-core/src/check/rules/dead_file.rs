@@ -6,7 +6,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
-use crate::analysis::states::{State, states};
+use crate::analysis::states::{FileUse, states};
 use crate::check::{Check, Look};
 use crate::text::codes;
 use crate::text::shell::word;
@@ -25,7 +25,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
         .collect();
     let mut found = Vec::new();
     for ((_, file), state) in world.lineage.ids().zip(states(world, survey)) {
-        let Some(State::Dead(why)) = state else { continue };
+        let Some(FileUse::Dead(why)) = state else { continue };
         // What a nearer theme hides is meant to rest.
         if file.hidden_by.is_some() || known.contains(&*file.node.path) {
             continue;

@@ -1,7 +1,7 @@
 //! A whole document is inside another.
 
 use crate::check::parsed::Trouble;
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -17,11 +17,11 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     for stumble in view.page.stumbles.iter().filter(|stumble| stumble.trouble == Trouble::SecondDocument) {
         let message = format!("a second {} begins here, inside the page's document", stumble.what);
         let help = "say layout: none in the template's front matter, or leave out all but what belongs into the page";
-        found.push(Found::at(Some(stumble.at), message, help));
+        found.push(PageProblem::at(Some(stumble.at), message, help));
     }
 }
 

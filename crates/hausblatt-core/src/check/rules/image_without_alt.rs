@@ -1,6 +1,6 @@
 //! Content names an image without saying what it shows, and a template prints it with that.
 
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -16,7 +16,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     for element in view.page.named("img").filter(|image| image.attribute("alt").is_none_or(str::is_empty)) {
         let Some(src) = element.attribute("src") else { continue };
         let site = view.world.site.config.address.as_str();
@@ -26,7 +26,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
             for place in view.world.images_without_alt().get(address).into_iter().flatten() {
                 let message = "this image is shown without an alt";
                 let help = "say what it shows: { file: …, alt: \"…\" }; alt: \"\" if it only decorates";
-                found.push(Found { place: Some(place.clone()), ..Found::at(element.at, message, help) });
+                found.push(PageProblem { place: Some(place.clone()), ..PageProblem::at(element.at, message, help) });
             }
         }
     }

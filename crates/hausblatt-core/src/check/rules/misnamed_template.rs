@@ -7,7 +7,7 @@ use hausblatt_lang::text::source::Span;
 
 use crate::analysis::potential_use::{Tried, meant};
 use crate::analysis::reach::Survey;
-use crate::analysis::states::{State, states};
+use crate::analysis::states::{FileUse, states};
 use crate::check::{Check, Look};
 use crate::text::shell::word;
 use crate::themes::file_name::Role;
@@ -30,7 +30,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
         .lineage
         .ids()
         .filter(|(id, file)| {
-            file.role == Role::Template && matches!(states.get(id.0 as usize), Some(Some(State::Ready(_))))
+            file.role == Role::Template && matches!(states.get(id.0 as usize), Some(Some(FileUse::Ready(_))))
         })
         .map(|(_, file)| file)
         .collect();

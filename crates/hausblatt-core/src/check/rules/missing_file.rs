@@ -1,8 +1,8 @@
 //! An image, style or other file is not there.
 
-use crate::check::links::{There, at, inside};
+use crate::check::links::{LinkTarget, at, inside};
 use crate::check::rules::broken_link::is_file;
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -18,12 +18,12 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     for link in inside(view).into_iter().filter(|link| is_file(&link.path)) {
-        if matches!(at(view.world, &link.path), There::Nothing) {
+        if matches!(at(view.world, &link.path), LinkTarget::Missing) {
             let message = format!("there is no file \"{}\"", link.written);
             let lost = Some(link.path);
-            found.push(Found { lost, ..Found::at(link.at, message, "") });
+            found.push(PageProblem { lost, ..PageProblem::at(link.at, message, "") });
         }
     }
 }

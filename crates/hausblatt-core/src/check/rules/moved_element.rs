@@ -1,7 +1,7 @@
 //! Browsers put an element elsewhere than it is written.
 
 use crate::check::parsed::Trouble;
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -17,7 +17,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     view.troubles(Trouble::Moved, found, |what| {
         let help = "write it where HTML allows it, or close what is open before it";
         (format!("{what} can't be here; browsers move or drop it"), help)

@@ -1,6 +1,6 @@
 //! An image says nothing to those who can't see it.
 
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -16,18 +16,22 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     for element in view.page.named("img").chain(view.page.named("area")) {
         let shown = element.name() == "img" || element.attribute("href").is_some();
         if shown && element.attribute("alt").is_none() {
             let message = format!("this <{}> has no alt", element.name());
-            found.push(Found::at(element.at, message, "say what it shows, or write alt=\"\" if it only decorates"));
+            found.push(PageProblem::at(
+                element.at,
+                message,
+                "say what it shows, or write alt=\"\" if it only decorates",
+            ));
         }
     }
     for element in view.page.named("input").filter(|input| input.attribute("type") == Some("image")) {
         if element.attribute("alt").is_none_or(|alt| alt.trim().is_empty()) {
             let message = "this image is a button and has no alt";
-            found.push(Found::at(element.at, message, "say what the button does"));
+            found.push(PageProblem::at(element.at, message, "say what the button does"));
         }
     }
 }

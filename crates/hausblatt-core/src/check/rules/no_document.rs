@@ -1,6 +1,6 @@
 //! A page is no whole document.
 
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -16,7 +16,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     if view.page.has_doctype {
         return;
     }
@@ -28,7 +28,7 @@ fn look(view: &View<'_>, found: &mut Vec<Found>) {
             "leave out layout: none, or write a whole document",
         )
     };
-    found.push(Found::at(Some(0), message, help));
+    found.push(PageProblem::at(Some(0), message, help));
 }
 
 #[cfg(test)]

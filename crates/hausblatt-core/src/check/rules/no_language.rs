@@ -1,6 +1,6 @@
 //! A page does not say its language.
 
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -16,12 +16,12 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     let html = view.page.named("html").next();
     let says = html.and_then(|html| html.attribute("lang")).is_some_and(|lang| !lang.trim().is_empty());
     if view.is_document() && !says {
         let at = html.and_then(|html| html.at).unwrap_or(0);
-        found.push(Found::at(
+        found.push(PageProblem::at(
             Some(at),
             "this page does not say its language",
             "write <html lang=\"+{site.language}\">",

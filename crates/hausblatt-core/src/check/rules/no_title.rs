@@ -1,7 +1,7 @@
 //! A page has no title.
 
 use crate::check::parsed::Element;
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -17,13 +17,13 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     let inside_svg = |element: &&Element| view.page.elements[element.parent].name() != "head";
     let title = view.page.named("title").find(|element| !inside_svg(element));
     if view.is_document() && title.is_none_or(|title| !title.has_text) {
         let at = title.and_then(|title| title.at).or_else(|| view.page.named("head").find_map(|head| head.at));
         let help = "write <title>+{request.title}</title> in the layout's <head>";
-        found.push(Found::at(Some(at.unwrap_or(0)), "this page has no title", help));
+        found.push(PageProblem::at(Some(at.unwrap_or(0)), "this page has no title", help));
     }
 }
 

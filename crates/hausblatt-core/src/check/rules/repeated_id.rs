@@ -4,7 +4,7 @@ use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
 use rustc_hash::FxHashSet;
 
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 
 /// The check.
@@ -18,13 +18,13 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     let mut known = FxHashSet::default();
     for element in &view.page.elements {
         let Some(id) = element.attribute("id").filter(|id| !id.is_empty()) else { continue };
         if !known.insert(id) {
             let help = "give one of them another id; in a loop, make it of something that differs";
-            found.push(Found::at(element.at, format!("the id \"{id}\" is on this page already"), help));
+            found.push(PageProblem::at(element.at, format!("the id \"{id}\" is on this page already"), help));
         }
     }
 }

@@ -5,7 +5,7 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
-use crate::change::drift::{self, State};
+use crate::change::drift::{self, CopyState};
 use crate::check::{Check, Look};
 use crate::text::shell::word;
 use crate::world::World;
@@ -26,8 +26,8 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
     // A conflict that is marked in a copy is an error of its own.
     for copy in copies.iter().filter(|copy| copy.state.differs() && !copy.conflicts) {
         let message = match &copy.state {
-            State::Gone => "what this was copied from is gone".to_owned(),
-            State::Moved => "what this was copied from is elsewhere now".to_owned(),
+            CopyState::Gone => "what this was copied from is gone".to_owned(),
+            CopyState::Moved => "what this was copied from is elsewhere now".to_owned(),
             _ => "what this was copied from has changed since".to_owned(),
         };
         let help = format!("to see what changed: hausblatt drift {} --diff", word(&copy.path));

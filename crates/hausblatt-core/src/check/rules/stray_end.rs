@@ -1,7 +1,7 @@
 //! An end tag closes nothing.
 
 use crate::check::parsed::Trouble;
-use crate::check::view::{Found, View};
+use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
@@ -17,7 +17,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-fn look(view: &View<'_>, found: &mut Vec<Found>) {
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     view.troubles(Trouble::StrayEnd, found, |what| {
         let help = if what == "</p>" {
             "a <p> ends by itself where a block such as <div>, <ul> or <table> begins: put that after it"

@@ -10,9 +10,10 @@ use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::moment::Moment;
 use hausblatt_lang::value::shape::Interner;
+use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
-use crate::model::content::{Content, ContentId, Section, State};
+use crate::model::content::{Content, ContentId, ContentState, Section};
 use crate::model::site::references::dead;
 use crate::model::site::{Site, content_id};
 use crate::model::taxonomy::TermId;
@@ -53,11 +54,22 @@ pub enum Target {
 const SITEMAP: usize = 40_000;
 
 /// What came of making an address.
-pub(super) enum Made {
-    Address(String),
+pub(super) enum OwnAddress {
+    Address(Box<str>),
+    /// It would have this one, which can't be used; why.
+    Unusable(Box<str>, String),
     Fault(Box<Diagnostic>),
     /// It has none.
     None,
+}
+
+impl OwnAddress {
+    fn of(address: String) -> Self {
+        match unusable(&address) {
+            None => OwnAddress::Address(address.into()),
+            Some(why) => OwnAddress::Unusable(address.into(), why),
+        }
+    }
 }
 
 /// A redirect.
@@ -86,7 +98,7 @@ pub struct Period {
 
 /// A row of a table that a route has an address for.
 #[derive(Debug)]
-pub struct Row {
+pub struct RouteRow {
     /// Its part of the address.
     pub slug: Box<str>,
     /// Its address.
@@ -119,24 +131,27 @@ impl Site {
                 },
             }
             if let Some(&(_, page)) = self.errors.last() {
-                self.contents[page.0 as usize].state = State::OnErrors;
+                self.contents[page.0 as usize].state = ContentState::OnErrors;
             }
         }
     }
 
     /// Gives everything its address.
-    pub(super) fn give_addresses(&mut self, own: Vec<Made>, symbols: &Interner, problems: &mut Vec<Diagnostic>) {
+    pub(super) fn give_addresses(&mut self, own: Vec<OwnAddress>, symbols: &Interner, problems: &mut Vec<Diagnostic>) {
         self.claim("/sitemap.xml", Target::Sitemap(None), problems);
         self.claim("/robots.txt", Target::Robots, problems);
         for (at, address) in own.into_iter().enumerate() {
             match address {
-                Made::Address(address) => {
-                    if self.claim(&address, Target::Content(content_id(at)), problems) {
-                        self.contents[at].address = Some(address.into());
+                OwnAddress::Address(address) => {
+                    if self.claim_usable(&address, Target::Content(content_id(at)), problems) {
+                        self.contents[at].address = Some(address);
                     }
                 }
-                Made::Fault(fault) => problems.push(*fault),
-                Made::None => {}
+                OwnAddress::Unusable(address, why) => {
+                    self.report_unusable(&address, &why, Target::Content(content_id(at)), problems)
+                }
+                OwnAddress::Fault(fault) => problems.push(*fault),
+                OwnAddress::None => {}
             }
         }
         self.give_views(problems);
@@ -158,18 +173,18 @@ impl Site {
     }
 
     /// The address that each content has by itself.
-    pub(super) fn own_addresses(&self) -> Vec<Made> {
-        (0..self.contents.len()).map(|at| self.own_address(at)).collect()
+    pub(super) fn own_addresses(&self) -> Vec<OwnAddress> {
+        (0..self.contents.len()).into_par_iter().with_min_len(256).map(|at| self.own_address(at)).collect()
     }
 
-    fn own_address(&self, at: usize) -> Made {
+    fn own_address(&self, at: usize) -> OwnAddress {
         let content = &self.contents[at];
         let second = self.find(content.home, &content.id) != Some(content_id(at));
         if !content.is_live() || second {
-            return Made::None;
+            return OwnAddress::None;
         }
         match content.home {
-            Section::Pages => Made::Address(self.page_address(content)),
+            Section::Pages => OwnAddress::of(self.page_address(content)),
             Section::Collection(number) => self.entry_address(content, number),
         }
     }
@@ -214,10 +229,10 @@ impl Site {
         address
     }
 
-    fn entry_address(&self, content: &Content, collection: u16) -> Made {
-        let Some(collection) = self.collections.get(usize::from(collection)) else { return Made::None };
+    fn entry_address(&self, content: &Content, collection: u16) -> OwnAddress {
+        let Some(collection) = self.collections.get(usize::from(collection)) else { return OwnAddress::None };
         if !collection.config.has_pattern {
-            return Made::None;
+            return OwnAddress::None;
         }
         let pattern = &collection.config.address;
         let day = content.date.map(Moment::day);
@@ -245,13 +260,13 @@ impl Site {
                     .help(help)
                     .at(content.path(), Span::default())
                     .related(&self.config.path, pattern.span, "the pattern of its addresses is this");
-                return Made::Fault(Box::new(diagnostic));
+                return OwnAddress::Fault(Box::new(diagnostic));
             };
             address.push_str(&part);
             rest = after;
         }
         address.push_str(rest);
-        Made::Address(address)
+        OwnAddress::of(address)
     }
 
     fn first_term(&self, content: &Content, taxonomy: &str) -> Option<&str> {
@@ -403,9 +418,9 @@ impl Site {
         }
     }
 
-    fn rows(&self, pattern: &str, table: usize, symbols: &Interner, problems: &mut Vec<Diagnostic>) -> Vec<Row> {
+    fn rows(&self, pattern: &str, table: usize, symbols: &Interner, problems: &mut Vec<Diagnostic>) -> Vec<RouteRow> {
         let table = &self.tables[table];
-        let mut rows: Vec<Row> = Vec::new();
+        let mut rows: Vec<RouteRow> = Vec::new();
         let mut taken: FxHashSet<String> = FxHashSet::default();
         for (at, record) in table.rows() {
             let text = |name: &str| match symbols.find(name).and_then(|symbol| record.member(symbol)) {
@@ -436,7 +451,7 @@ impl Site {
                 problems.push(Diagnostic::of(&codes::NO_SLUG, message).help(help).at(&table.path, Span::default()));
                 continue;
             };
-            rows.push(Row { address, title: title.unwrap_or_else(|| title_of(&own)), slug: own.into(), at });
+            rows.push(RouteRow { address, title: title.unwrap_or_else(|| title_of(&own)), slug: own.into(), at });
         }
         rows
     }
@@ -462,29 +477,34 @@ impl Site {
 
     /// Takes an address. A listing may have a page's; all else at one address is a fault. False for what can be none.
     fn claim(&mut self, address: &str, target: Target, problems: &mut Vec<Diagnostic>) -> bool {
-        if let Some(why) = unusable(address) {
-            let (path, span) = self.place_of(target);
-            let diagnostic =
-                Diagnostic::of(&codes::UNUSABLE_ADDRESS, format!("{} can be no address: {why}", shortened(address)))
-                    .help("write a shorter or another slug or address");
-            problems.push(diagnostic.at(&path, span));
-            return false;
-        }
-        let other = match self.addresses.get(address) {
-            None => {
-                self.addresses.insert(address.into(), target);
-                return true;
+        match unusable(address) {
+            None => self.claim_usable(address, target, problems),
+            Some(why) => {
+                self.report_unusable(address, &why, target, problems);
+                false
             }
-            Some(&other) => other,
-        };
+        }
+    }
+
+    fn report_unusable(&self, address: &str, why: &str, target: Target, problems: &mut Vec<Diagnostic>) {
+        let (path, span) = self.place_of(target);
+        let diagnostic =
+            Diagnostic::of(&codes::UNUSABLE_ADDRESS, format!("{} can be no address: {why}", shortened(address)))
+                .help("write a shorter or another slug or address");
+        problems.push(diagnostic.at(&path, span));
+    }
+
+    /// The same for an address of which it is known that it can be one.
+    fn claim_usable(&mut self, address: &str, target: Target, problems: &mut Vec<Diagnostic>) -> bool {
+        let Some(other) = self.addresses.insert(address.into(), target) else { return true };
         let is_page = |target| matches!(target, Target::Content(id) if self.content(id).home == Section::Pages);
         if let (Target::Listing(number), Target::Content(page)) = (target, other)
             && is_page(other)
         {
             self.introductions.insert(number, page);
-            self.addresses.insert(address.into(), target);
             return true;
         }
+        self.addresses.insert(address.into(), other);
         let ((path, span), (other_path, other_span)) = (self.place_of(target), self.place_of(other));
         let help = match target {
             Target::Moved(_) => "take it out of formerly, or give what is there now another slug or address",

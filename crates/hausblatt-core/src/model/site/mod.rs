@@ -19,7 +19,7 @@ use rustc_hash::FxHashMap;
 
 use crate::asking::SiteOptions;
 use crate::files::Snapshot;
-use crate::model::content::{Content, ContentId, Section, State};
+use crate::model::content::{Content, ContentId, ContentState, Section};
 use crate::model::tables::{self, Table};
 use crate::model::taxonomy::{Taxonomy, Term, TermId};
 use crate::schema::config::{CollectionConfig, Config, Front, RouteConfig};
@@ -28,11 +28,11 @@ use crate::text::codes;
 use crate::text::markdown;
 use order::SortKey;
 
-pub use addresses::{Moved, Period, Row, Target};
+pub use addresses::{Moved, Period, RouteRow, Target};
 pub use menus::MenuItem;
 pub use references::Link;
 pub(crate) use references::SORTS;
-pub(crate) use references::forms;
+pub(crate) use references::reference_syntax;
 
 /// A collection with its entries.
 #[derive(Debug)]
@@ -58,19 +58,19 @@ pub struct Route {
     /// How it is configured.
     pub config: RouteConfig,
     /// The rows that it has an address for, if it has one for each.
-    pub rows: Vec<Row>,
+    pub rows: Vec<RouteRow>,
     by_slug: FxHashMap<Box<str>, usize>,
     label: String,
 }
 
 impl Route {
-    fn set_rows(&mut self, rows: Vec<Row>) {
+    fn set_rows(&mut self, rows: Vec<RouteRow>) {
         self.by_slug = rows.iter().enumerate().map(|(at, row)| (row.slug.clone(), at)).collect();
         self.rows = rows;
     }
 
     /// The row with this part of the address.
-    pub fn row(&self, slug: &str) -> Option<&Row> {
+    pub fn row(&self, slug: &str) -> Option<&RouteRow> {
         self.rows.get(*self.by_slug.get(slug)?)
     }
 
@@ -267,7 +267,11 @@ impl Site {
     }
 
     fn index_ids(&mut self, problems: &mut Vec<Diagnostic>) {
-        let mut kept: FxHashMap<Section, FxHashMap<Box<str>, ContentId>> = FxHashMap::default();
+        let mut counts: FxHashMap<Section, usize> = FxHashMap::default();
+        self.contents.iter().for_each(|content| *counts.entry(content.home).or_default() += 1);
+        let room = |count| FxHashMap::with_capacity_and_hasher(count, Default::default());
+        let mut kept: FxHashMap<Section, FxHashMap<Box<str>, ContentId>> =
+            counts.into_iter().map(|(home, count)| (home, room(count))).collect();
         let mut second: Vec<(usize, ContentId)> = Vec::new();
         for (at, content) in self.contents.iter_mut().enumerate() {
             match kept.entry(content.home).or_default().entry(content.id.clone()) {
@@ -329,7 +333,7 @@ impl Site {
                 self.ids().filter(|(_, content)| content.home == home && wanted(content)).map(|(id, _)| id).collect()
             };
             let entries = ids(&|content| content.is_live() && content.in_lists);
-            let mut scheduled = ids(&|content| content.state == State::Waits);
+            let mut scheduled = ids(&|content| content.state == ContentState::Waits);
             scheduled.sort_by(|&a, &b| self.by_date(a, b));
             (self.sorted(entries, &collection.config.order, symbols, language), scheduled)
         };

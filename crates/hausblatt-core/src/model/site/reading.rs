@@ -16,6 +16,9 @@ use crate::schema::config::{self, Config};
 use crate::schema::fields::Field;
 use crate::text::codes;
 
+/// So many files are read on all cores before what they hold is entered: more would only take memory.
+const AT_ONCE: usize = 1024;
+
 /// Reads the content of a site; the terms that it names join the taxonomies.
 pub fn read(
     sources: &Sources<'_>,
@@ -34,7 +37,7 @@ pub fn read(
     let mut shapes = Shapes::default();
     let mut kind = |home, name, fields, shows_future| {
         let shape = shapes.of_fields(fields, symbols);
-        Kind { home, name, fields, shows_future, grouped_by: groups(name), shape }
+        ContentKind { home, name, fields, shows_future, grouped_by: groups(name), shape }
     };
     let mut kinds = vec![kind(Section::Pages, "pages", &config.page_fields, false)];
     for (collection, number) in config.collections.iter().zip(0..) {
@@ -46,30 +49,39 @@ pub fn read(
         ));
     }
     let (today, drafts) = (asking.today, asking.drafts);
-    let placed: Vec<Result<(usize, Read), Diagnostic>> = files
-        .par_iter()
-        .map(|node| {
+    let mut contents = Vec::with_capacity(files.len());
+    let mut placed: Vec<Result<(usize, Read), Diagnostic>> = Vec::new();
+    for files in files.chunks(AT_ONCE) {
+        let read = files.par_iter().map(|node| {
             let (at, relative) = place(node, &kinds, config)?;
-            let Kind { home, fields, shows_future, ref grouped_by, ref shape, .. } = kinds[at];
+            let ContentKind { home, fields, shows_future, ref grouped_by, ref shape, .. } = kinds[at];
             let taxonomies = &*taxonomies;
             let reading =
                 Reading { fields, home, conversion, today, drafts, shows_future, taxonomies, grouped_by, shape };
             Ok((at, content::read(node, relative, &reading)))
-        })
-        .collect();
-    let mut book = ContentRegistry { symbols, shapes: &mut shapes, taxonomies, problems };
-    let mut contents = Vec::with_capacity(files.len());
-    for placed in placed {
-        match placed {
-            Ok((at, read)) => contents.extend(content::enter(read, &kinds[at].grouped_by, &mut book)),
-            Err(diagnostic) => book.problems.push(diagnostic),
+        });
+        read.collect_into_vec(&mut placed);
+        let mut book = ContentRegistry { symbols, shapes: &mut shapes, taxonomies, problems };
+        for placed in placed.drain(..) {
+            match placed {
+                Ok((at, mut read)) => {
+                    book.problems.append(&mut read.problems);
+                    let Some(content) = read.content else { continue };
+                    contents.push(content);
+                    // Entered where it stays, since there are many.
+                    if let Some(content) = contents.last_mut() {
+                        content::register_terms(content, read.undeclared, &kinds[at].grouped_by, &mut book);
+                    }
+                }
+                Err(diagnostic) => book.problems.push(diagnostic),
+            }
         }
     }
     contents
 }
 
 /// What content of one home has in common.
-struct Kind<'c> {
+struct ContentKind<'c> {
     home: Section,
     name: &'c str,
     fields: &'c [Field],
@@ -81,7 +93,7 @@ struct Kind<'c> {
 }
 
 /// The kind of content that a file holds, and the file's path below the folder of that kind.
-fn place<'n>(node: &'n FileNode, kinds: &[Kind<'_>], config: &Config) -> Result<(usize, &'n str), Diagnostic> {
+fn place<'n>(node: &'n FileNode, kinds: &[ContentKind<'_>], config: &Config) -> Result<(usize, &'n str), Diagnostic> {
     let below = &node.path["content/".len()..];
     let Some((folder, relative)) = below.split_once('/') else {
         let diagnostic = Diagnostic::of(&codes::MISPLACED_CONTENT, "this file is beside the collections' folders");

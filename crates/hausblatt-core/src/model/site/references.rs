@@ -5,7 +5,7 @@ use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::suggest::did_you_mean;
 
-use crate::model::content::{Content, ContentId, Section, State};
+use crate::model::content::{Content, ContentId, ContentState, Section};
 use crate::model::site::Site;
 use crate::text::address::joined_path;
 
@@ -206,20 +206,20 @@ impl Site {
 /// Why content has no address.
 fn why_no_address(content: &Content) -> &'static str {
     match content.state {
-        State::Draft => "it is a draft, so it has no address",
-        State::Waits => "it waits for its date, so it has no address",
-        State::OnErrors => "it fills an error page, and has no address of its own",
-        State::Live => "it has an error, so it has no address",
+        ContentState::Draft => "it is a draft, so it has no address",
+        ContentState::Waits => "it waits for its date, so it has no address",
+        ContentState::OnErrors => "it fills an error page, and has no address of its own",
+        ContentState::Live => "it has an error, so it has no address",
     }
 }
 
 /// The fault that a reference in `hausblatt.toml` is a broken link.
 pub fn dead(reference: &str, help: Option<String>) -> Diagnostic {
     Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("broken reference \"{reference}\""))
-        .help(help.unwrap_or_else(forms))
+        .help(help.unwrap_or_else(reference_syntax))
 }
 
 /// What references look like.
-pub(crate) fn forms() -> String {
+pub(crate) fn reference_syntax() -> String {
     "references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME".to_owned()
 }

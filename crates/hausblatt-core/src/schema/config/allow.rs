@@ -5,22 +5,22 @@ use std::sync::Arc;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
-use crate::schema::config::{Placed, placed};
+use crate::schema::config::{Spanned, placed};
 use crate::text::data::Entry;
-use crate::text::reader::{Reader, group};
+use crate::text::reader::{DataReader, group};
 
 /// A sort of diagnostic that is not reported.
 #[derive(Clone, Debug)]
 pub struct Allowance {
     /// Its code.
-    pub code: Placed,
+    pub code: Spanned,
     /// The files in which it is not reported; none for all.
-    pub path: Option<Placed>,
+    pub path: Option<Spanned>,
 }
 
 /// Reads `[[check.except]]`.
 pub fn read(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> Vec<Allowance> {
-    let mut reader = Reader::new(path, "[check]", entries, span, problems);
+    let mut reader = DataReader::new(path, "[check]", entries, span, problems);
     let allow = reader.entry("except");
     let members = allow.and_then(|entry| {
         let members = entry.data.as_list();
@@ -35,7 +35,7 @@ pub fn read(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<D
         .iter()
         .filter_map(|data| {
             let entries = group(path, "[[check.except]]", data.span, data, problems)?;
-            let mut reader = Reader::new(path, "[[check.except]]", entries, data.span, problems);
+            let mut reader = DataReader::new(path, "[[check.except]]", entries, data.span, problems);
             let code = reader.required("code", "\"no-alt\"");
             let of = reader.text("path").map(placed);
             reader.finish();

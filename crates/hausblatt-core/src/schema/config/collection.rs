@@ -6,11 +6,11 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::{did_you_mean, nearest};
 
-use crate::schema::config::{Config, Placed, check_name, fault_of_address, placed_address, placeholders};
+use crate::schema::config::{Config, Spanned, check_name, fault_of_address, placed_address, placeholders};
 use crate::schema::fields::{self, Field};
 use crate::text::codes;
 use crate::text::data::Data;
-use crate::text::reader::{self, Reader};
+use crate::text::reader::{self, DataReader};
 use crate::text::slug::is_slug;
 
 /// A part of a date by which entries are listed.
@@ -28,15 +28,15 @@ pub enum PeriodPart {
 #[derive(Clone, Debug)]
 pub struct CollectionConfig {
     /// Its name.
-    pub name: Placed,
+    pub name: Spanned,
     /// What it is called.
     pub label: String,
     /// The pattern of its entries' addresses.
-    pub address: Placed,
+    pub address: Spanned,
     /// Whether that pattern is right; entries have no address with a wrong one, which is reported itself.
     pub has_pattern: bool,
     /// Its listing's address.
-    pub listing: Option<Placed>,
+    pub listing: Option<Spanned>,
     /// Entries on one page of its listing.
     pub per_page: usize,
     /// By what entries are ordered: a key, and whether descending.
@@ -48,7 +48,7 @@ pub struct CollectionConfig {
     /// Whether it has a feed; where it says so.
     pub feed: Option<Span>,
     /// Other views of its entries.
-    pub views: Vec<Placed>,
+    pub views: Vec<Spanned>,
     /// Whether entries dated in the future are shown at once.
     pub shows_future: bool,
     /// The fields its entries may carry.
@@ -66,7 +66,7 @@ pub fn read(
     let group = format!("[collections.{name}]");
     let entries = reader::group(path, &group, span, data, problems)?;
     check_name(path, "collection", name, span, problems);
-    let mut reader = Reader::new(path, group, entries, span, problems);
+    let mut reader = DataReader::new(path, group, entries, span, problems);
     let address = reader.required("address", &format!("\"/{name}/{{slug}}/\""));
     let listing = reader.text("listing");
     let label = reader.text("label").map_or_else(|| crate::text::slug::title_of(name), |(label, _)| label.to_owned());
@@ -91,7 +91,7 @@ pub fn read(
     let fields = declared.map(|(entries, _)| fields::declared(path, entries, problems)).unwrap_or_default();
     let fields = fields::without_taken(path, fields, problems);
     Some(CollectionConfig {
-        name: Placed { text: name.to_owned(), span },
+        name: Spanned { text: name.to_owned(), span },
         label,
         address: placed_address(address?),
         has_pattern: true,
@@ -111,7 +111,7 @@ fn fault_of_listing(address: &str) -> Option<&'static str> {
     fault_of_address(address).or(address.contains(['{', '}']).then_some("a listing has one address, as in /journal/"))
 }
 
-fn read_order(reader: &mut Reader<'_, '_>, (order, span): (&str, Span)) -> Option<(String, bool)> {
+fn read_order(reader: &mut DataReader<'_, '_>, (order, span): (&str, Span)) -> Option<(String, bool)> {
     let mut words = order.split_whitespace();
     match (words.next(), words.next(), words.next()) {
         (Some(key), None, None) => Some((key.to_owned(), false)),
@@ -128,7 +128,7 @@ fn read_order(reader: &mut Reader<'_, '_>, (order, span): (&str, Span)) -> Optio
     }
 }
 
-fn read_future(reader: &mut Reader<'_, '_>) -> bool {
+fn read_future(reader: &mut DataReader<'_, '_>) -> bool {
     match reader.text("future") {
         Some(("show", _)) => true,
         Some(("wait", _)) | None => false,
@@ -144,7 +144,7 @@ fn read_future(reader: &mut Reader<'_, '_>) -> bool {
     }
 }
 
-fn read_period(reader: &mut Reader<'_, '_>, (word, span): (&str, Span)) -> Option<PeriodPart> {
+fn read_period(reader: &mut DataReader<'_, '_>, (word, span): (&str, Span)) -> Option<PeriodPart> {
     match word {
         "year" => Some(PeriodPart::Year),
         "month" => Some(PeriodPart::Month),
@@ -158,9 +158,9 @@ fn read_period(reader: &mut Reader<'_, '_>, (word, span): (&str, Span)) -> Optio
     }
 }
 
-fn read_view(reader: &mut Reader<'_, '_>, (view, span): (&str, Span)) -> Option<Placed> {
+fn read_view(reader: &mut DataReader<'_, '_>, (view, span): (&str, Span)) -> Option<Spanned> {
     if is_slug(view) && view != "page" {
-        return Some(Placed { text: view.to_owned(), span });
+        return Some(Spanned { text: view.to_owned(), span });
     }
     let help = "a view's name is lower-case letters and digits with single hyphens between them".to_owned();
     reader.error(&codes::BAD_NAME, span, format!("\"{view}\" can't name a view"), help);

@@ -9,7 +9,7 @@ use hausblatt_lang::text::suggest::did_you_mean;
 use crate::schema::config::{Config, placeholders};
 use crate::text::codes;
 use crate::text::data::Entry;
-use crate::text::reader::Reader;
+use crate::text::reader::DataReader;
 
 /// The kinds of requests whose ladders can be replaced.
 pub(crate) const LADDER_KINDS: &[&str] = &["front", "page", "entry", "listing", "period", "search", "route", "error"];
@@ -52,7 +52,7 @@ pub fn read(
     problems: &mut Vec<Diagnostic>,
 ) -> Ladders {
     let mut ladders = Ladders::default();
-    let mut reader = Reader::new(path, "[ladders]", entries, span, problems);
+    let mut reader = DataReader::new(path, "[ladders]", entries, span, problems);
     for kind in LADDER_KINDS {
         let Some(patterns) = reader.texts(kind) else { continue };
         let taxonomies = config.taxonomies.iter().map(|taxonomy| taxonomy.name.text.as_str());
@@ -85,12 +85,13 @@ fn fault(pattern: &str, known: &[&str]) -> Option<String> {
     let odd = plain.is_empty()
         || plain.split('/').any(|part| part.is_empty() || part.starts_with('.'))
         || [".html", ".xml", ".json", ".txt"].iter().any(|ending| plain.ends_with(ending));
-    match () {
-        () if odd => {
-            Some("write a name below templates/ without its extension, as in entry/{collection}/{id}".to_owned())
-        }
-        () if plain == "fallback" => Some("leave it out: fallback is always the last".to_owned()),
-        () if plain.starts_with("offered/") => Some("leave it out: a chosen template is always the first".to_owned()),
-        () => None,
+    if odd {
+        Some("write a name below templates/ without its extension, as in entry/{collection}/{id}".to_owned())
+    } else if plain == "fallback" {
+        Some("leave it out: fallback is always the last".to_owned())
+    } else if plain.starts_with("offered/") {
+        Some("leave it out: a chosen template is always the first".to_owned())
+    } else {
+        None
     }
 }

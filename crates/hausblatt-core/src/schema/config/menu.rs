@@ -6,15 +6,15 @@ use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
-use crate::schema::config::{Placed, placed};
+use crate::schema::config::{Spanned, placed};
 use crate::text::data::{Data, Entry};
-use crate::text::reader::{Reader, named};
+use crate::text::reader::{DataReader, named};
 
 /// A menu item as configured.
 #[derive(Clone, Debug)]
 pub struct MenuConfig {
     /// A reference or an address.
-    pub to: Placed,
+    pub to: Spanned,
     /// What it is called; else what the target is.
     pub label: Option<String>,
     /// The items below it.
@@ -52,7 +52,7 @@ fn read_item(path: &Arc<str>, data: &Data, problems: &mut Vec<Diagnostic>) -> Op
         );
         return None;
     };
-    let mut reader = Reader::new(path, "a menu's item", entries, data.span, problems);
+    let mut reader = DataReader::new(path, "a menu's item", entries, data.span, problems);
     let to = reader.required("to", "\"page:visit\"");
     let label = reader.text("label").map(|(label, _)| label.to_owned());
     let children = reader.entry("children");

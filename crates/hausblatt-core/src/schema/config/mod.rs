@@ -22,7 +22,7 @@ use crate::schema::fields::{self, Conversion, Field};
 use crate::text::codes;
 use crate::text::data::Entry;
 use crate::text::markdown::RawHtml;
-use crate::text::reader::{Reader, named};
+use crate::text::reader::{DataReader, named};
 use crate::text::toml_data;
 
 pub use allow::Allowance;
@@ -40,7 +40,7 @@ pub const FILE: &str = "hausblatt.toml";
 
 /// A text and where it is.
 #[derive(Clone, Debug, Default)]
-pub struct Placed {
+pub struct Spanned {
     /// The text.
     pub text: String,
     /// Where it is in `hausblatt.toml`.
@@ -51,9 +51,9 @@ pub struct Placed {
 #[derive(Clone, Debug)]
 pub enum Front {
     /// A page, by its id.
-    Page(Placed),
+    Page(Spanned),
     /// A collection's listing.
-    Collection(Placed),
+    Collection(Spanned),
 }
 
 /// The whole configuration.
@@ -70,7 +70,7 @@ pub struct Config {
     /// The timezone.
     pub timezone: TimeZone,
     /// The active theme.
-    pub theme: Placed,
+    pub theme: Spanned,
     /// Other keys of `[site]`, for templates.
     pub site: Vec<(String, Datum)>,
     own: Vec<Entry>,
@@ -85,7 +85,7 @@ pub struct Config {
     /// Where the site is searched, if it is.
     pub search: Option<SearchConfig>,
     /// The ids of the pages that fill error pages, by status.
-    pub errors: Vec<(u16, Placed)>,
+    pub errors: Vec<(u16, Spanned)>,
     /// Values for what the theme declares.
     pub settings: Vec<Entry>,
     /// Ladders that replace those of their kinds.
@@ -130,7 +130,7 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     if problems.len() > before {
         return None;
     }
-    let mut top = Reader::new(&path, FILE, &entries, Span::default(), problems);
+    let mut top = DataReader::new(&path, FILE, &entries, Span::default(), problems);
     let site = top.map("site");
     let front = top.map("front");
     let collections = top.map("collections");
@@ -171,7 +171,7 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     config.ladders =
         ladders.map(|(entries, span)| ladders::read(&path, entries, span, &config, problems)).unwrap_or_default();
     if let Some((entries, span)) = pages {
-        let mut reader = Reader::new(&path, "[pages]", entries, span, problems);
+        let mut reader = DataReader::new(&path, "[pages]", entries, span, problems);
         let declared = reader.map("fields");
         reader.finish();
         config.page_fields =
@@ -210,7 +210,7 @@ fn wrong_address(address: &str) -> Option<Diagnostic> {
 }
 
 fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> Option<Config> {
-    let mut reader = Reader::new(path, "[site]", entries, span, problems);
+    let mut reader = DataReader::new(path, "[site]", entries, span, problems);
     let title = reader.required("title", "\"Marrow Lane Seed Library\"");
     let theme = reader.required("theme", "\"harbour\"");
     let address = reader.text("address");
@@ -277,14 +277,16 @@ fn check_name(path: &Arc<str>, what: &str, name: &str, span: Span, problems: &mu
 
 /// What is wrong with an address, if anything is.
 fn fault_of_address(address: &str) -> Option<&'static str> {
-    match () {
-        () if !address.starts_with('/') || !address.ends_with('/') => Some("an address begins and ends with \"/\""),
-        () if address.contains("//") || address.contains(['?', '#', '%', '\\']) => {
-            Some("write it as in /journal/, without ? # % or a doubled /")
-        }
-        () if address.split('/').any(|part| part == "." || part == "..") => Some("leave out \".\" and \"..\""),
-        () if address.chars().any(|c| c.is_control() || c.is_whitespace()) => Some("write it without spaces"),
-        () => None,
+    if !address.starts_with('/') || !address.ends_with('/') {
+        Some("an address begins and ends with \"/\"")
+    } else if address.contains("//") || address.contains(['?', '#', '%', '\\']) {
+        Some("write it as in /journal/, without ? # % or a doubled /")
+    } else if address.split('/').any(|part| part == "." || part == "..") {
+        Some("leave out \".\" and \"..\"")
+    } else if address.chars().any(|c| c.is_control() || c.is_whitespace()) {
+        Some("write it without spaces")
+    } else {
+        None
     }
 }
 
@@ -303,16 +305,16 @@ pub(crate) fn placeholders(pattern: &str) -> Option<(Vec<&str>, String)> {
 }
 
 /// An address or a pattern of addresses, in the form in which requests are read.
-fn placed_address((text, span): (&str, Span)) -> Placed {
-    Placed { text: text.nfc().collect(), span }
+fn placed_address((text, span): (&str, Span)) -> Spanned {
+    Spanned { text: text.nfc().collect(), span }
 }
 
-fn placed((text, span): (&str, Span)) -> Placed {
-    Placed { text: text.to_owned(), span }
+fn placed((text, span): (&str, Span)) -> Spanned {
+    Spanned { text: text.to_owned(), span }
 }
 
 fn read_front(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> Option<Front> {
-    let mut reader = Reader::new(path, "[front]", entries, span, problems);
+    let mut reader = DataReader::new(path, "[front]", entries, span, problems);
     let (page, collection) = (reader.text("page"), reader.text("collection"));
     if let (Some(_), Some((_, span))) = (page, collection) {
         reader.error(
@@ -328,7 +330,7 @@ fn read_front(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec
 }
 
 fn read_raw_html(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> RawHtml {
-    let mut reader = Reader::new(path, "[content]", entries, span, problems);
+    let mut reader = DataReader::new(path, "[content]", entries, span, problems);
     let found = match reader.text("html") {
         None | Some(("clean", _)) => RawHtml::Clean,
         Some(("keep", _)) => RawHtml::Keep,

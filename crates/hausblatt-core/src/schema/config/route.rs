@@ -6,30 +6,30 @@ use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
-use crate::schema::config::{Placed, fault_of_address, placed, placed_address, placeholders};
+use crate::schema::config::{Spanned, fault_of_address, placed, placed_address, placeholders};
 use crate::text::codes;
 use crate::text::data::{Data, Entry};
-use crate::text::reader::{self, Reader, named};
+use crate::text::reader::{self, DataReader, named};
 use crate::text::slug::is_slug;
 
 /// A route as configured.
 #[derive(Clone, Debug)]
 pub struct RouteConfig {
     /// Its name.
-    pub name: Placed,
+    pub name: Spanned,
     /// Its address; a pattern if it has one for each row of a table.
-    pub address: Placed,
+    pub address: Spanned,
     /// What it is called.
     pub title: Option<String>,
     /// The table that it has an address for each row of.
-    pub each: Option<Placed>,
+    pub each: Option<Spanned>,
 }
 
 /// The search as configured.
 #[derive(Clone, Debug)]
 pub struct SearchConfig {
     /// Its address.
-    pub address: Placed,
+    pub address: Spanned,
 }
 
 /// Reads one route.
@@ -42,7 +42,7 @@ pub fn read(
 ) -> Option<RouteConfig> {
     let group = format!("[routes.{name}]");
     let entries = reader::group(path, &group, span, data, problems)?;
-    let mut reader = Reader::new(path, group, entries, span, problems);
+    let mut reader = DataReader::new(path, group, entries, span, problems);
     if !is_slug(&name.replace('_', "-")) {
         let help = "a route's name is lower-case letters and digits with single hyphens between them".to_owned();
         reader.error(&codes::BAD_NAME, span, format!("\"{name}\" can't name a route"), help);
@@ -57,7 +57,7 @@ pub fn read(
         problems.push(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(path, address.span));
         return None;
     }
-    Some(RouteConfig { name: Placed { text: name.to_owned(), span }, address, title, each })
+    Some(RouteConfig { name: Spanned { text: name.to_owned(), span }, address, title, each })
 }
 
 /// A route's address ends in `/`, or in an ending that is the format of its answer.
@@ -80,7 +80,7 @@ pub(crate) fn read_search(
     span: Span,
     problems: &mut Vec<Diagnostic>,
 ) -> Option<SearchConfig> {
-    let mut reader = Reader::new(path, "[search]", entries, span, problems);
+    let mut reader = DataReader::new(path, "[search]", entries, span, problems);
     let address = reader.required("address", "\"/search/\"");
     reader.finish();
     let address = placed_address(address?);
@@ -95,12 +95,12 @@ pub(crate) fn read_search(
 }
 
 /// Reads `[errors]`: a page's id for each status.
-pub(crate) fn read_errors(path: &Arc<str>, entries: &[Entry], problems: &mut Vec<Diagnostic>) -> Vec<(u16, Placed)> {
+pub(crate) fn read_errors(path: &Arc<str>, entries: &[Entry], problems: &mut Vec<Diagnostic>) -> Vec<(u16, Spanned)> {
     let mut errors = Vec::new();
     for (key, span, data) in named(entries) {
         let status = key.parse::<u16>().ok().filter(|status| (400..600).contains(status));
         match (status, data.as_text()) {
-            (Some(status), Some(id)) => errors.push((status, Placed { text: id.to_owned(), span: data.span })),
+            (Some(status), Some(id)) => errors.push((status, Spanned { text: id.to_owned(), span: data.span })),
             (None, _) => {
                 let help = "write it as in 404 = \"lost\"";
                 let message = format!("\"{key}\" is not a status of a failed request");

@@ -7,24 +7,24 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
 
-use crate::schema::config::{Config, Placed, check_name, fault_of_address, placed, placed_address, placeholders};
+use crate::schema::config::{Config, Spanned, check_name, fault_of_address, placed, placed_address, placeholders};
 use crate::text::codes;
 use crate::text::data::Data;
 use crate::text::names::{BUILT_IN, KEYS};
-use crate::text::reader::{self, Reader, named};
+use crate::text::reader::{self, DataReader, named};
 use crate::text::slug::{is_slug, slug};
 
 /// A taxonomy as configured.
 #[derive(Clone, Debug)]
 pub struct TaxonomyConfig {
     /// Its name.
-    pub name: Placed,
+    pub name: Spanned,
     /// What it is called.
     pub label: String,
     /// The collections whose entries it groups; `pages` for pages.
-    pub of: Vec<Placed>,
+    pub of: Vec<Spanned>,
     /// The pattern of its terms' addresses.
-    pub address: Placed,
+    pub address: Spanned,
     /// The terms that are declared, in the order of the file.
     pub terms: Vec<TermConfig>,
 }
@@ -33,13 +33,13 @@ pub struct TaxonomyConfig {
 #[derive(Clone, Debug)]
 pub struct TermConfig {
     /// Its id.
-    pub id: Placed,
+    pub id: Spanned,
     /// What it is called.
     pub label: Option<String>,
     /// The term above it.
-    pub parent: Option<Placed>,
+    pub parent: Option<Spanned>,
     /// Its image: a path, and words for those who can't see it.
-    pub image: Option<(Placed, Option<String>)>,
+    pub image: Option<(Spanned, Option<String>)>,
 }
 
 /// Reads one taxonomy.
@@ -57,7 +57,7 @@ pub fn read(
         let message = format!("\"{name}\" is a key that all content has; a taxonomy can't be called so");
         problems.push(Diagnostic::of(&lang_codes::NAME_TAKEN, message).help("choose another name").at(path, span));
     }
-    let mut reader = Reader::new(path, group.as_str(), entries, span, problems);
+    let mut reader = DataReader::new(path, group.as_str(), entries, span, problems);
     let label = reader.text("label").map_or_else(|| crate::text::slug::title_of(name), |(label, _)| label.to_owned());
     if reader.entry("of").is_none() {
         let help = "write it as in of = [\"varieties\"]: the collections whose entries it groups".to_owned();
@@ -77,7 +77,7 @@ pub fn read(
         .collect();
     check_parents(path, &terms, problems);
     Some(TaxonomyConfig {
-        name: Placed { text: name.to_owned(), span },
+        name: Spanned { text: name.to_owned(), span },
         label,
         of,
         address: placed_address(address?),
@@ -113,19 +113,19 @@ fn read_term(path: &Arc<str>, id: &str, span: Span, data: &Data, problems: &mut 
             .push(Diagnostic::of(&lang_codes::WRONG_TYPE, "a term is a group of keys").help(help).at(path, data.span));
         return None;
     };
-    let mut reader = Reader::new(path, format!("the term \"{id}\""), entries, span, problems);
+    let mut reader = DataReader::new(path, format!("the term \"{id}\""), entries, span, problems);
     let label = reader.text("label").map(|(label, _)| label.to_owned());
     let parent = reader.text("parent").map(placed);
     let image = reader.entry("image");
     let image = image.and_then(|entry| read_image(&mut reader, &entry.data));
     reader.finish();
-    Some(TermConfig { id: Placed { text: id.to_owned(), span }, label, parent, image })
+    Some(TermConfig { id: Spanned { text: id.to_owned(), span }, label, parent, image })
 }
 
-fn read_image(reader: &mut Reader<'_, '_>, data: &Data) -> Option<(Placed, Option<String>)> {
+fn read_image(reader: &mut DataReader<'_, '_>, data: &Data) -> Option<(Spanned, Option<String>)> {
     let text = |key: &str| data.as_map()?.iter().find(|entry| &*entry.key == key)?.data.as_text();
     match data.as_text().or_else(|| text("file")) {
-        Some(file) => Some((Placed { text: file.to_owned(), span: data.span }, text("alt").map(str::to_owned))),
+        Some(file) => Some((Spanned { text: file.to_owned(), span: data.span }, text("alt").map(str::to_owned))),
         None => {
             let help = "write image = \"/media/pods.svg\"".to_owned();
             reader.error(

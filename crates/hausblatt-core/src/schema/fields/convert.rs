@@ -187,7 +187,7 @@ pub(crate) fn picture_address(path: &str) -> String {
 pub fn picture(path: &str, alt: Option<&str>, conversion: &Conversion<'_>) -> Datum {
     let address = picture_address(path);
     let node = (conversion.pictures)(&address);
-    Datum::Made(Arc::new(Picture { address: address.into(), alt: alt.map(Into::into), node }))
+    Datum::MadeRecord(Arc::new(Picture { address: address.into(), alt: alt.map(Into::into), node }))
 }
 
 fn plain_text(value: &DataValue) -> String {

@@ -11,7 +11,7 @@ use hausblatt_lang::value::datum::Datum;
 use crate::schema::fields::{Field, FieldType, Group};
 use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry};
-use crate::text::reader::{Reader, named};
+use crate::text::reader::{DataReader, named};
 
 /// The words for types in files.
 const TYPES: &[&str] = &["text", "rich", "number", "yes-no", "color", "date", "choice", "link", "image", "list"];
@@ -59,7 +59,7 @@ fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &
             .push(Diagnostic::of(&lang_codes::WRONG_TYPE, "a field is a group of keys").help(help).at(path, data.span));
         return Some(unknown());
     };
-    let mut reader = Reader::new(path, format!("the field \"{name}\""), entries, span, problems);
+    let mut reader = DataReader::new(path, format!("the field \"{name}\""), entries, span, problems);
     reader.entry("name");
     let Some(of) = field_type(path, &mut reader) else { return Some(unknown()) };
     let label = reader.text("label").map(|(label, _)| label.to_owned());
@@ -99,7 +99,7 @@ pub(crate) fn without_taken(path: &Arc<str>, mut fields: Vec<Field>, problems: &
     fields
 }
 
-fn field_type(path: &Arc<str>, reader: &mut Reader<'_, '_>) -> Option<FieldType> {
+fn field_type(path: &Arc<str>, reader: &mut DataReader<'_, '_>) -> Option<FieldType> {
     let (word, span) = reader.required("type", "\"text\"")?;
     let (least, most) = (bound(reader, "min"), bound(reader, "max"));
     let options = reader.texts("options");
@@ -138,7 +138,7 @@ fn field_type(path: &Arc<str>, reader: &mut Reader<'_, '_>) -> Option<FieldType>
     }
 }
 
-fn bound(reader: &mut Reader<'_, '_>, key: &'static str) -> Option<f64> {
+fn bound(reader: &mut DataReader<'_, '_>, key: &'static str) -> Option<f64> {
     let entry = reader.entry(key)?;
     match entry.data.value {
         DataValue::Int(number) => Some(number as f64),
@@ -150,7 +150,7 @@ fn bound(reader: &mut Reader<'_, '_>, key: &'static str) -> Option<f64> {
     }
 }
 
-fn simple_type(reader: &mut Reader<'_, '_>, word: &str, span: Span) -> Option<FieldType> {
+fn simple_type(reader: &mut DataReader<'_, '_>, word: &str, span: Span) -> Option<FieldType> {
     Some(match word {
         "text" => FieldType::Text,
         "rich" => FieldType::Rich,

@@ -3,7 +3,7 @@
 use std::io::Read;
 use std::sync::Arc;
 
-use hausblatt_lang::value::datum::Made;
+use hausblatt_lang::value::datum::MadeRecord;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
@@ -21,7 +21,7 @@ pub(crate) struct Picture {
     pub node: Option<Arc<FileNode>>,
 }
 
-impl Made for Picture {}
+impl MadeRecord for Picture {}
 
 impl Record for Picture {
     fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {

@@ -16,8 +16,10 @@ const DEPTH: usize = 32;
 /// What is wrong, and where.
 pub fn read(text: &str, span: Span) -> Result<Vec<Entry>, Problem> {
     let yaml = span.of(text);
-    let mut reader =
-        Reader { places: Places { yaml, start: span.range().start, at: (0, 0) }, parser: Parser::new_from_str(yaml) };
+    let mut reader = YamlReader {
+        places: Places { yaml, start: span.range().start, at: (0, 0) },
+        parser: Parser::new_from_str(yaml),
+    };
     reader.document()
 }
 
@@ -26,7 +28,8 @@ pub fn read(text: &str, span: Span) -> Result<Vec<Entry>, Problem> {
 /// # Errors
 /// What is wrong, and where.
 pub fn whole(text: &str) -> Result<Data, Problem> {
-    let mut reader = Reader { places: Places { yaml: text, start: 0, at: (0, 0) }, parser: Parser::new_from_str(text) };
+    let mut reader =
+        YamlReader { places: Places { yaml: text, start: 0, at: (0, 0) }, parser: Parser::new_from_str(text) };
     let nothing = Data { span: Span::default(), value: DataValue::Nothing };
     loop {
         match reader.parser.peek() {
@@ -44,7 +47,7 @@ fn too_deep(span: Span) -> Problem {
     Problem::new(span, format!("this nests more than {DEPTH} deep"), Some("write it flatter"))
 }
 
-struct Reader<'y> {
+struct YamlReader<'y> {
     places: Places<'y>,
     parser: Parser<'y, saphyr_parser::StrInput<'y>>,
 }
@@ -77,7 +80,7 @@ impl Places<'_> {
 
 type Spanned<'y> = (Event<'y>, Span);
 
-impl<'y> Reader<'y> {
+impl<'y> YamlReader<'y> {
     fn document(&mut self) -> Result<Vec<Entry>, Problem> {
         loop {
             let (event, span) = self.next()?;

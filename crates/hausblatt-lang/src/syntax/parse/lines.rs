@@ -18,7 +18,7 @@ pub enum Piece<'s> {
 }
 
 /// One line's share of a token: its text without the break, the break, or a tag.
-struct Part<'s> {
+struct LinePart<'s> {
     text: &'s str,
     span: Span,
     kind: PartKind,
@@ -48,13 +48,13 @@ pub(crate) fn standalone<'s>(text: &'s str, tokens: &[Token]) -> Vec<Piece<'s>> 
     pieces
 }
 
-fn is_standalone(line: &[Part<'_>]) -> bool {
-    let prints = |part: &Part<'_>| matches!(part.kind, PartKind::Words | PartKind::Tag);
-    let silent = |part: &Part<'_>| matches!(part.kind, PartKind::Silent | PartKind::Nothing);
+fn is_standalone(line: &[LinePart<'_>]) -> bool {
+    let prints = |part: &LinePart<'_>| matches!(part.kind, PartKind::Words | PartKind::Tag);
+    let silent = |part: &LinePart<'_>| matches!(part.kind, PartKind::Silent | PartKind::Nothing);
     line.iter().any(silent) && !line.iter().any(prints)
 }
 
-fn push<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &Part<'s>, gone: bool) {
+fn push<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &LinePart<'s>, gone: bool) {
     match part.kind {
         PartKind::Nothing => {}
         PartKind::Blank | PartKind::Break if gone => {}
@@ -68,7 +68,7 @@ fn push<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &Part<'s>, gone: b
 
 /// Adds to the text before it, so that what reads the HTML never meets a word cut in two by a comment or a
 /// dropped plus. Where the two are neighbours in the source, this costs no copy.
-fn join<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &Part<'s>) {
+fn join<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &LinePart<'s>) {
     let Some(Piece::Text(span, whole)) = pieces.last_mut() else {
         return pieces.push(Piece::Text(part.span, Cow::Borrowed(part.text)));
     };
@@ -81,7 +81,7 @@ fn join<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &Part<'s>) {
     }
 }
 
-fn parts<'s>(text: &'s str, tokens: &[Token]) -> Vec<Part<'s>> {
+fn parts<'s>(text: &'s str, tokens: &[Token]) -> Vec<LinePart<'s>> {
     let mut parts = Vec::new();
     for token in tokens {
         match token.kind {
@@ -97,11 +97,11 @@ fn parts<'s>(text: &'s str, tokens: &[Token]) -> Vec<Part<'s>> {
     parts
 }
 
-fn part(text: &str, span: Span, kind: PartKind) -> Part<'_> {
-    Part { text: span.of(text), span, kind }
+fn part(text: &str, span: Span, kind: PartKind) -> LinePart<'_> {
+    LinePart { text: span.of(text), span, kind }
 }
 
-fn text_parts<'s>(text: &'s str, span: Span, parts: &mut Vec<Part<'s>>) {
+fn text_parts<'s>(text: &'s str, span: Span, parts: &mut Vec<LinePart<'s>>) {
     let mut start = span.range().start;
     for line in span.of(text).split_inclusive('\n') {
         let words = line.trim_end_matches('\n');

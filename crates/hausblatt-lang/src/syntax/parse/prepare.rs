@@ -2,7 +2,7 @@
 
 use crate::syntax::parse::value::Values;
 use crate::syntax::tree::{Expr, Name};
-use crate::syntax::words::{self, Placed, Word};
+use crate::syntax::words::{self, SpannedWord, Word};
 use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults};
 use crate::text::source::Span;
@@ -37,7 +37,7 @@ fn statement(text: &str, line: Span, faults: &mut Faults) -> Option<(Name, Expr)
 
 /// Parses one value that is a whole text.
 pub fn value(text: &str, faults: &mut Faults) -> Expr {
-    let words: Vec<Placed> = words::words(text, Span::new(0, text.len()), faults);
+    let words: Vec<SpannedWord> = words::words(text, Span::new(0, text.len()), faults);
     let end = Span::new(text.len(), text.len());
     let mut values = Values::new(&words, end, faults);
     values.ends = "the end";

@@ -4,7 +4,7 @@ use crate::syntax::parse::DEPTH;
 use crate::syntax::parse::lines::Piece;
 use crate::syntax::parse::value::Values;
 use crate::syntax::tree::{AssetKind, Block, Call, Each, Expr, ExprKind, Mode, Node, NodeKind};
-use crate::syntax::words::{self, Placed, STATEMENTS, Word};
+use crate::syntax::words::{self, STATEMENTS, SpannedWord, Word};
 use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults};
 use crate::text::source::Span;
@@ -36,7 +36,7 @@ struct Parser<'s> {
 struct Divider {
     tag: Span,
     word: String,
-    words: Vec<Placed>,
+    words: Vec<SpannedWord>,
 }
 
 /// The statement that a block belongs to, for messages.
@@ -67,7 +67,7 @@ impl Parser<'_> {
         (Block { nodes }, None)
     }
 
-    fn tag(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn tag(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
         match words.first().map(|placed| &placed.word) {
             None => {
                 let diagnostic =
@@ -83,8 +83,8 @@ impl Parser<'_> {
         }
     }
 
-    fn print(&mut self, tag: Span, words: &[Placed], name: &str) -> Option<NodeKind> {
-        if let Some(Placed { word: Word::Text(_) | Word::Name(_), span }) = words.get(1)
+    fn print(&mut self, tag: Span, words: &[SpannedWord], name: &str) -> Option<NodeKind> {
+        if let Some(SpannedWord { word: Word::Text(_) | Word::Name(_), span }) = words.get(1)
             && nearest(name, STATEMENTS.iter().copied()).is_some()
             && words[0].span.end < span.start
         {
@@ -97,7 +97,7 @@ impl Parser<'_> {
     }
 
     /// Reads all of `words` with `read`.
-    fn read<T>(&mut self, tag: Span, words: &[Placed], read: impl FnOnce(&mut Values<'_>) -> T) -> Option<T> {
+    fn read<T>(&mut self, tag: Span, words: &[SpannedWord], read: impl FnOnce(&mut Values<'_>) -> T) -> Option<T> {
         let end = Span::new(tag.range().end - 1, tag.range().end);
         let mut values = Values::new(words, end, self.faults);
         let value = read(&mut values);
@@ -105,7 +105,7 @@ impl Parser<'_> {
         Some(value)
     }
 
-    fn statement(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn statement(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
         let Word::Name(word) = &words.first()?.word else { return None };
         let rest = &words[1..];
         match word.as_str() {
@@ -127,7 +127,7 @@ impl Parser<'_> {
         }
     }
 
-    fn let_(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn let_(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
         let (name, value) = self.read(tag, words, |values| {
             let name = values.new_name("a value");
             if values.take_name("with") {
@@ -144,7 +144,7 @@ impl Parser<'_> {
         }
     }
 
-    fn if_(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn if_(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
         let opener = Opener { tag, word: "if" };
         let mut arms = Vec::new();
         let mut condition = self.read(tag, words, |values| values.query())?;
@@ -154,7 +154,7 @@ impl Parser<'_> {
             let Some(divider) = self.expected(divider, &opener, &["else"]) else {
                 return Some(NodeKind::If(arms, None));
             };
-            if !matches!(divider.words.get(1), Some(Placed { word: Word::Name(name), .. }) if name == "if") {
+            if !matches!(divider.words.get(1), Some(SpannedWord { word: Word::Name(name), .. }) if name == "if") {
                 self.only(&divider, 1);
                 return Some(NodeKind::If(arms, Some(self.whole(&opener))));
             }
@@ -162,7 +162,7 @@ impl Parser<'_> {
         }
     }
 
-    fn each(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn each(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
         let opener = Opener { tag, word: "each" };
         let (name, at, list) = self.read(tag, words, |values| {
             let name = values.new_name("the member of a loop");
@@ -187,7 +187,7 @@ impl Parser<'_> {
         Some(NodeKind::Each(Box::new(each)))
     }
 
-    fn call(&mut self, tag: Span, words: &[Placed], word: &'static str) -> Option<Call> {
+    fn call(&mut self, tag: Span, words: &[SpannedWord], word: &'static str) -> Option<Call> {
         let (name, given, with) = self.read(tag, words, |values| {
             let name = values.value();
             (name, values.given(), values.take_name("with"))
@@ -196,14 +196,14 @@ impl Parser<'_> {
         Some(Call { name, given, body })
     }
 
-    fn inherited(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn inherited(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
         let (given, with) = self.read(tag, words, |values| (values.given(), values.take_name("with")))?;
         let body = with.then(|| self.whole(&Opener { tag, word: "inherited" }));
         let name = Expr { span: tag, height: 1, kind: ExprKind::Nothing };
         Some(NodeKind::Inherited(Call { name, given, body }))
     }
 
-    fn slot(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn slot(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
         let (name, with_default) = self.read(tag, words, |values| {
             let named = values.peek().is_some() && !values.is_name("else");
             let name = if named { values.literal("a slot", "+{slot \"aside\"}") } else { None };
@@ -213,13 +213,15 @@ impl Parser<'_> {
         Some(NodeKind::Slot(name, default))
     }
 
-    fn into(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn into(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
         let (name, mode) = self.read(tag, words, |values| {
             let name = values.literal("a slot", "+{into \"aside\"}");
-            let mode = match () {
-                () if values.take_name("before") => Mode::Before,
-                () if values.take_name("after") => Mode::After,
-                () => Mode::Replace,
+            let mode = if values.take_name("before") {
+                Mode::Before
+            } else if values.take_name("after") {
+                Mode::After
+            } else {
+                Mode::Replace
             };
             (name, mode)
         })?;
@@ -227,7 +229,7 @@ impl Parser<'_> {
         Some(NodeKind::Into(name?, mode, body))
     }
 
-    fn use_(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn use_(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
         let path = self.read(tag, words, |values| values.literal("an asset", "+{use \"gallery.css\"}"))??;
         if AssetKind::of(&path.text).is_none() {
             let message = format!("\"{}\" is neither a style sheet nor a script", path.text);
@@ -238,7 +240,7 @@ impl Parser<'_> {
         Some(NodeKind::Use(path))
     }
 
-    fn used(&mut self, tag: Span, words: &[Placed]) -> Option<NodeKind> {
+    fn used(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
         let kind = self.read(tag, words, |values| values.literal("what you named", "+{used \"styles\"}"))??;
         match kind.text.as_str() {
             "styles" => Some(NodeKind::Used(AssetKind::Styles)),
@@ -253,7 +255,7 @@ impl Parser<'_> {
         }
     }
 
-    fn stop(&mut self, tag: Span, words: &[Placed], answer: bool) -> Option<NodeKind> {
+    fn stop(&mut self, tag: Span, words: &[SpannedWord], answer: bool) -> Option<NodeKind> {
         let (status, rest) = self.read(tag, words, |values| {
             let status = match values.peek() {
                 Some(Word::Int(status)) => u16::try_from(*status).unwrap_or(0),
@@ -323,7 +325,7 @@ impl Parser<'_> {
             }
             return Some(divider);
         }
-        if let Some(Placed { word: Word::Name(ends), span }) = divider.words.get(1)
+        if let Some(SpannedWord { word: Word::Name(ends), span }) = divider.words.get(1)
             && ends != opener.word
         {
             let path = self.faults.path().clone();
@@ -357,7 +359,7 @@ impl Parser<'_> {
 }
 
 /// The word of a tag that ends or divides a block.
-fn divider_word(words: &[Placed]) -> Option<String> {
+fn divider_word(words: &[SpannedWord]) -> Option<String> {
     match &words.first()?.word {
         Word::Name(name) if ["end", "else", "between", "none"].contains(&name.as_str()) => Some(name.clone()),
         _ => None,
@@ -365,8 +367,8 @@ fn divider_word(words: &[Placed]) -> Option<String> {
 }
 
 /// Whether a tag that begins with `if` is the value `if A then B else C`.
-pub(crate) fn is_choice(words: &[Placed]) -> bool {
-    let first = matches!(words.first(), Some(Placed { word: Word::Name(name), .. }) if name == "if");
+pub(crate) fn is_choice(words: &[SpannedWord]) -> bool {
+    let first = matches!(words.first(), Some(SpannedWord { word: Word::Name(name), .. }) if name == "if");
     let mut depth = 0i32;
     first
         && words.iter().any(|placed| match &placed.word {

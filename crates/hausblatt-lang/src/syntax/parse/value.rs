@@ -2,7 +2,7 @@
 
 use crate::syntax::parse::DEPTH;
 use crate::syntax::tree::{Expr, ExprKind, Name, Operator, Query};
-use crate::syntax::words::{Placed, Word, may_name};
+use crate::syntax::words::{SpannedWord, Word, may_name};
 use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Faults};
 use crate::text::source::Span;
@@ -12,7 +12,7 @@ const QUERY_WORDS: &[&str] = &["where", "group", "order", "offset", "limit"];
 
 /// Reads values from the words of one tag.
 pub struct Values<'w> {
-    words: &'w [Placed],
+    words: &'w [SpannedWord],
     at: usize,
     /// Where the tag ends, for what is missing there.
     end: Span,
@@ -27,7 +27,7 @@ pub struct Values<'w> {
 
 impl<'w> Values<'w> {
     /// A reader of `words`, whose tag ends at `end`.
-    pub fn new(words: &'w [Placed], end: Span, faults: &'w mut Faults) -> Self {
+    pub fn new(words: &'w [SpannedWord], end: Span, faults: &'w mut Faults) -> Self {
         Self { words, at: 0, end, ends: "the end of the tag", depth: 0, faults, failed: false }
     }
 
@@ -61,7 +61,7 @@ impl<'w> Values<'w> {
     }
 
     /// Goes on after the present word and returns it.
-    pub fn take(&mut self) -> Option<&'w Placed> {
+    pub fn take(&mut self) -> Option<&'w SpannedWord> {
         let word = self.words.get(self.at);
         self.at += usize::from(word.is_some());
         word

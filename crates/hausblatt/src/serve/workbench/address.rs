@@ -4,7 +4,7 @@ use bumpalo::Bump;
 use hausblatt_core::analysis::explanation::{ExplainedLayout, Explanation, FileRef, Renders};
 use hausblatt_core::lookup::request::{Request, Routed};
 use hausblatt_core::lookup::resolution::{FileState, Used};
-use hausblatt_core::render::outline::{self, Part as Outlined};
+use hausblatt_core::render::outline::{self, OutlinePart};
 use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::render::values;
 use hausblatt_core::text::address::{asked as read_address, encoded};
@@ -16,11 +16,11 @@ use hausblatt_lang::value::dump::{Described, Detail};
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::faults::{self as shown, FileLink, file_link};
-use crate::serve::workbench::{Asked, Part};
+use crate::serve::workbench::{PageRequest, WorkbenchPage};
 use crate::show::style::typed;
 
 /// The page.
-pub fn part(asked: &Asked<'_>) -> Part<'static> {
+pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let address = read_address(asked.query.get("address")).path;
     let mut main = Markup::new();
     put!(main, "<h1 class=\"path\">{}</h1>\n", address);
@@ -36,16 +36,16 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     put!(main, "<h2>Parts</h2>\n{}", parts(asked));
     put!(main, "<h2>Faults</h2>\n{}", faults(asked));
     put!(main, "<h2>Values</h2>\n{}", values(asked));
-    Part { title: "An address", here: "/~/", main, wide: false }
+    WorkbenchPage { title: "An address", here: "/~/", main, wide: false }
 }
 
 /// What an address leads to.
-fn route(asked: &Asked<'_>) -> Routed {
+fn route(asked: &PageRequest<'_>) -> Routed {
     asked.world.route(asked.query.get("address"))
 }
 
 /// Why this file renders the address.
-pub fn ladder(asked: &Asked<'_>) -> Markup {
+pub fn ladder(asked: &PageRequest<'_>) -> Markup {
     let mut out = Markup::new();
     let request = match route(asked) {
         Routed::Redirect(to) => {
@@ -175,7 +175,7 @@ fn files(out: &mut Markup, answer: &Explanation) {
 }
 
 /// Which file made which part of the page.
-fn parts(asked: &Asked<'_>) -> Markup {
+fn parts(asked: &PageRequest<'_>) -> Markup {
     let mut out = Markup::new();
     let Routed::Request(request) = route(asked) else { return out };
     let shows = Shows { dumps: true, marks: true, ..Shows::default() };
@@ -189,7 +189,7 @@ fn parts(asked: &Asked<'_>) -> Markup {
     out
 }
 
-fn nested(out: &mut Markup, parts: &[Outlined]) {
+fn nested(out: &mut Markup, parts: &[OutlinePart]) {
     put!(out, "<ul class=\"parts\">\n");
     for part in parts {
         let lines = if part.line == part.end {
@@ -207,7 +207,7 @@ fn nested(out: &mut Markup, parts: &[Outlined]) {
 }
 
 /// The values that the template sees.
-pub fn values(asked: &Asked<'_>) -> Markup {
+pub fn values(asked: &PageRequest<'_>) -> Markup {
     let mut out = Markup::new();
     let Routed::Request(request) = route(asked) else { return out };
     let resolution = asked.world.resolve(request);
@@ -252,7 +252,7 @@ fn value_of(out: &mut Markup, name: &str, value: &Described) {
 }
 
 /// What is wrong with the page and the files that it uses.
-pub fn faults(asked: &Asked<'_>) -> Markup {
+pub fn faults(asked: &PageRequest<'_>) -> Markup {
     let mut out = Markup::new();
     let mut found: Vec<Diagnostic> = asked.moment.notices();
     if let Routed::Request(request) = route(asked) {

@@ -4,11 +4,11 @@ use hausblatt_core::lookup::request::Routed;
 
 use crate::html::Markup;
 use crate::put;
-use crate::serve::workbench::{Asked, Part};
+use crate::serve::workbench::{PageRequest, WorkbenchPage};
 use crate::show::chart::{one, whole};
 
 /// The page.
-pub fn part(asked: &Asked<'_>) -> Part<'static> {
+pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let mut main = Markup::new();
     put!(main, "<h1>Chart</h1>\n");
     put!(
@@ -34,5 +34,5 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
         "<div class=\"drawing\" tabindex=\"0\" role=\"region\" aria-label=\"Chart\">\n{}</div>\n",
         drawing.element()
     );
-    Part { title: "Chart", here: "/~/chart", main, wide: true }
+    WorkbenchPage { title: "Chart", here: "/~/chart", main, wide: true }
 }

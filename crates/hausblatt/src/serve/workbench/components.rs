@@ -8,15 +8,15 @@ use hausblatt_lang::value::datum::Datum;
 
 use crate::html::{Markup, in_query};
 use crate::put;
-use crate::serve::answers::{By, Made};
+use crate::serve::answers::{By, MadePage};
 use crate::serve::faults::{self, file_link};
-use crate::serve::workbench::{Asked, Part};
+use crate::serve::workbench::{PageRequest, WorkbenchPage};
 
 /// Where a component is shown alone.
 pub const PREVIEW: &str = "/~/preview";
 
 /// The page.
-pub fn part(asked: &Asked<'_>) -> Part<'static> {
+pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let mut main = Markup::new();
     put!(main, "<h1>Components</h1>\n");
     let components = &asked.world.components;
@@ -26,7 +26,7 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
             main,
             "<p>No theme of the lineage has a component. Create one with <code>hausblatt start component NAME</code>.</p>\n"
         );
-        return Part { title: "Components", here: "/~/components", main, wide: false };
+        return WorkbenchPage { title: "Components", here: "/~/components", main, wide: false };
     };
     put!(main, "<nav aria-label=\"Components\" class=\"choice\"><ul>\n");
     for component in components {
@@ -52,10 +52,10 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
         address.push_str(&format!("&{}={}", in_query(&name), in_query(&value)));
     }
     put!(main, "</div>\n<iframe id=\"preview\" src=\"{}\" title=\"{}\"></iframe>\n</div>\n", address, chosen.label);
-    Part { title: "Components", here: "/~/components", main, wide: true }
+    WorkbenchPage { title: "Components", here: "/~/components", main, wide: true }
 }
 
-fn form(asked: &Asked<'_>, component: &Component) -> Markup {
+fn form(asked: &PageRequest<'_>, component: &Component) -> Markup {
     let mut out = Markup::new();
     if component.fields.is_empty() {
         put!(out, "<p>It has no fields.</p>\n");
@@ -78,7 +78,7 @@ fn form(asked: &Asked<'_>, component: &Component) -> Markup {
 }
 
 /// A form's control for a field.
-fn control(asked: &Asked<'_>, field: &Field) -> Markup {
+fn control(asked: &PageRequest<'_>, field: &Field) -> Markup {
     let mut out = Markup::new();
     let name = in_form(&field.name);
     let value = match asked.query.0.iter().find(|(other, _)| *other == name) {
@@ -138,7 +138,7 @@ fn written(value: &Datum) -> String {
 }
 
 /// The values that the address gives for fields. An empty one counts only where the default is a text.
-fn given(asked: &Asked<'_>, component: &Component) -> Vec<(String, String)> {
+fn given(asked: &PageRequest<'_>, component: &Component) -> Vec<(String, String)> {
     let value = |field: &Field| {
         let name = in_form(&field.name);
         let (_, value) = asked.query.0.iter().find(|(other, _)| *other == name)?;
@@ -149,7 +149,7 @@ fn given(asked: &Asked<'_>, component: &Component) -> Vec<(String, String)> {
 }
 
 /// A component alone, inside the site's document if there is one.
-pub fn preview(asked: &Asked<'_>) -> Made {
+pub fn preview(asked: &PageRequest<'_>) -> MadePage {
     let name = asked.query.get("component").to_owned();
     let set: Vec<(String, String)> = match asked.world.components.iter().find(|component| component.name == name) {
         Some(component) => given(asked, component),
@@ -163,5 +163,5 @@ pub fn preview(asked: &Asked<'_>) -> Made {
             Ok(page) => (200, page.text, By::BuiltIn("component")),
             Err(found) => (500, faults::page(&asked.moment.snapshot, PREVIEW, 500, &found), By::BuiltIn("faults")),
         };
-    Made { status, media: "text/html; charset=utf-8", text, location: None, by, is_missed: false, faults: 0 }
+    MadePage { status, media: "text/html; charset=utf-8", text, location: None, by, is_missed: false, faults: 0 }
 }

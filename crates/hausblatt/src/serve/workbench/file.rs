@@ -4,7 +4,7 @@ use hausblatt_core::files::Snapshot;
 
 use crate::html::{Markup, in_query};
 use crate::put;
-use crate::serve::workbench::Part;
+use crate::serve::workbench::WorkbenchPage;
 
 /// How many lines are shown.
 const MOST: usize = 5000;
@@ -13,12 +13,12 @@ const MOST: usize = 5000;
 pub const ADDRESS: &str = "/~/file";
 
 /// The page of the file at `path`.
-pub fn part(snapshot: &Snapshot, path: &str) -> Part<'static> {
+pub fn part(snapshot: &Snapshot, path: &str) -> WorkbenchPage<'static> {
     let mut main = Markup::new();
     let text = snapshot.file(path).and_then(|node| node.text());
     let Some(text) = text else {
         put!(main, "<h1>No such file</h1>\n<p>The site has no file <code>{}</code> that is read as text.</p>\n", path);
-        return Part { title: "No such file", here: "", main, wide: false };
+        return WorkbenchPage { title: "No such file", here: "", main, wide: false };
     };
     put!(main, "<h1 class=\"path\">{}</h1>\n", path);
     if let Some((_, name)) = path.strip_prefix("themes/").and_then(|below| below.split_once("/templates/")) {
@@ -39,5 +39,5 @@ pub fn part(snapshot: &Snapshot, path: &str) -> Part<'static> {
     if text.lines().count() > MOST {
         put!(main, "<p>… and {} more lines.</p>\n", text.lines().count() - MOST);
     }
-    Part { title: "A file", here: "", main, wide: true }
+    WorkbenchPage { title: "A file", here: "", main, wide: true }
 }

@@ -7,14 +7,14 @@ use hausblatt_core::lookup::map::{MapEntry, map};
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::faults::file_link;
-use crate::serve::workbench::{Asked, Part};
+use crate::serve::workbench::{PageRequest, WorkbenchPage};
 use crate::show::table::counted;
 
 /// How many addresses are shown at once.
 const MOST: usize = 300;
 
 /// The map's page.
-pub fn part(asked: &Asked<'_>) -> Part<'static> {
+pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let world = asked.world;
     let entries = map(world);
     let (wanted, kind) = (asked.query.get("find").trim().to_lowercase(), asked.query.get("kind"));
@@ -78,5 +78,5 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
         put!(main, "<p>… and {} more: narrow it down above.</p>\n", found.len() - MOST);
     }
     put!(main, "</div>\n");
-    Part { title: "Map", here: "/~/", main, wide: true }
+    WorkbenchPage { title: "Map", here: "/~/", main, wide: true }
 }

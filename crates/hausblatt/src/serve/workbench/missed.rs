@@ -6,13 +6,13 @@ use hausblatt_core::render::page::nearest_addresses;
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::answers::is_missed;
-use crate::serve::workbench::{Asked, Part};
+use crate::serve::workbench::{PageRequest, WorkbenchPage};
 
 /// How many are shown.
 const MOST: usize = 100;
 
 /// The page.
-pub fn part(asked: &Asked<'_>) -> Part<'static> {
+pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     asked.server.missed.forget(|address| match asked.world.route(address) {
         Routed::Redirect(_) => true,
         Routed::Request(request) => !is_missed(&request),
@@ -22,7 +22,7 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     put!(main, "<h1>Missed addresses</h1>\n<p class=\"lead\">Requested since the server started, but not found.</p>\n");
     if all.is_empty() {
         put!(main, "<p>None so far.</p>\n");
-        return Part { title: "Missed addresses", here: "/~/missed", main, wide: false };
+        return WorkbenchPage { title: "Missed addresses", here: "/~/missed", main, wide: false };
     }
     put!(
         main,
@@ -67,5 +67,5 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
         "<form method=\"post\" action=\"/~/missed\"><input type=\"hidden\" name=\"token\" value=\"{}\"><p><button>Clear the list</button></p></form>\n",
         asked.server.token
     );
-    Part { title: "Missed addresses", here: "/~/missed", main, wide: false }
+    WorkbenchPage { title: "Missed addresses", here: "/~/missed", main, wide: false }
 }

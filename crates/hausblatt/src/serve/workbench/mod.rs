@@ -22,9 +22,9 @@ use hausblatt_core::world::World;
 
 use crate::html::Markup;
 use crate::put;
-use crate::serve::answers::{By, Made};
+use crate::serve::answers::{By, MadePage};
 use crate::serve::reload::Shown;
-use crate::serve::{Moment, Server, aside, badge, door, sent};
+use crate::serve::{Moment, Server, allowed_hosts, aside, badge, sent};
 use crate::show::chart::STYLE;
 
 /// What the workbench's own pages may load: what is here, and the site in frames.
@@ -34,7 +34,7 @@ const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; i
 const FORM: usize = 64 << 10;
 
 /// A page of the workbench.
-pub struct Part<'p> {
+pub struct WorkbenchPage<'p> {
     /// Its title.
     pub title: &'p str,
     /// The address of the part that it belongs to, marked in the navigation.
@@ -46,7 +46,7 @@ pub struct Part<'p> {
 }
 
 /// All that a page of the workbench is made from.
-pub struct Asked<'a> {
+pub struct PageRequest<'a> {
     server: &'a Server,
     moment: &'a Moment,
     world: &'a World,
@@ -69,9 +69,9 @@ impl Query {
 }
 
 /// Makes a page.
-type Make = fn(&Asked<'_>) -> Part<'static>;
+type Make = fn(&PageRequest<'_>) -> WorkbenchPage<'static>;
 /// Makes a piece of one.
-type MakePiece = fn(&Asked<'_>) -> Markup;
+type MakePiece = fn(&PageRequest<'_>) -> Markup;
 
 /// The parts with an entry in the navigation: address, word, and what makes the page.
 const PARTS: &[(&str, &str, Make)] = &[
@@ -106,11 +106,11 @@ pub fn is_part(target: &str) -> bool {
 }
 
 /// A component alone, if that is what is at `target`.
-pub fn preview(server: &Server, moment: &Moment, target: &str) -> Option<Made> {
+pub fn preview(server: &Server, moment: &Moment, target: &str) -> Option<MadePage> {
     let uri: Uri = target.parse().ok().filter(|uri: &Uri| uri.path() == components::PREVIEW)?;
     let world = moment.world.as_ref().as_ref().ok()?;
     let query = Query::of(&uri);
-    Some(components::preview(&Asked { server, moment, world, query: &query }))
+    Some(components::preview(&PageRequest { server, moment, world, query: &query }))
 }
 
 /// Answers a request for something at `/~/`.
@@ -137,22 +137,22 @@ pub async fn respond(server: Arc<Server>, request: Request) -> Result<Response, 
 async fn change(server: &Server, request: Request) -> Response {
     let (head, body) = request.into_parts();
     let Ok(form) = to_bytes(body, FORM).await else {
-        return door::plain(StatusCode::PAYLOAD_TOO_LARGE, "This form is too long.");
+        return allowed_hosts::plain(StatusCode::PAYLOAD_TOO_LARGE, "This form is too long.");
     };
     let pairs = format!("/?{}", String::from_utf8_lossy(&form)).parse().map(|uri| Query::of(&uri)).unwrap_or_default();
-    if !door::may_change(&head.headers, &server.token, pairs.get("token")) {
-        return door::plain(StatusCode::FORBIDDEN, "Only a page of this server can change anything here.");
+    if !allowed_hosts::may_change(&head.headers, &server.token, pairs.get("token")) {
+        return allowed_hosts::plain(StatusCode::FORBIDDEN, "Only a page of this server can change anything here.");
     }
     match head.uri.path() {
         "/~/missed" => {
             server.missed.clear();
             (StatusCode::SEE_OTHER, [(LOCATION, "/~/missed")]).into_response()
         }
-        _ => door::plain(StatusCode::NOT_FOUND, "There is nothing to change at this address."),
+        _ => allowed_hosts::plain(StatusCode::NOT_FOUND, "There is nothing to change at this address."),
     }
 }
 
-fn made(server: &Server, moment: &Moment, uri: &Uri) -> Made {
+fn made(server: &Server, moment: &Moment, uri: &Uri) -> MadePage {
     let path = uri.path();
     if let Some((_, media, text)) = FIXED.iter().find(|(fixed, ..)| *fixed == path) {
         return text_of(200, media, (*text).to_owned());
@@ -169,7 +169,7 @@ fn made(server: &Server, moment: &Moment, uri: &Uri) -> Made {
         return page(moment, 200, &file::part(&moment.snapshot, query.get("path")), target);
     }
     let Ok(world) = &*moment.world else { return page(moment, 200, &problems::without_world(moment), target) };
-    let asked = Asked { server, moment, world, query: &query };
+    let asked = PageRequest { server, moment, world, query: &query };
     if let Some((_, piece)) = PIECES.iter().find(|(of, _)| *of == path) {
         return text_of(200, "text/html; charset=utf-8", piece(&asked).into_text());
     }
@@ -180,24 +180,24 @@ fn made(server: &Server, moment: &Moment, uri: &Uri) -> Made {
         None => {
             let mut main = Markup::new();
             put!(main, "<h1>Nothing is here</h1>\n<p>The workbench has no page <code>{}</code>.</p>\n", path);
-            page(moment, 404, &Part { title: "Nothing is here", here: "", main, wide: false }, target)
+            page(moment, 404, &WorkbenchPage { title: "Nothing is here", here: "", main, wide: false }, target)
         }
     }
 }
 
-fn page(moment: &Moment, status: u16, part: &Part<'_>, target: &str) -> Made {
+fn page(moment: &Moment, status: u16, part: &WorkbenchPage<'_>, target: &str) -> MadePage {
     let mut made = text_of(status, "text/html; charset=utf-8", document(part));
     badge::add_quietly(&mut made, Shown::generation(moment), target);
     made
 }
 
-fn text_of(status: u16, media: &'static str, text: String) -> Made {
+fn text_of(status: u16, media: &'static str, text: String) -> MadePage {
     let by = By::BuiltIn("workbench");
-    Made { status, media, text, location: None, by, is_missed: false, faults: 0 }
+    MadePage { status, media, text, location: None, by, is_missed: false, faults: 0 }
 }
 
 /// A whole page of the workbench.
-pub fn document(part: &Part<'_>) -> String {
+pub fn document(part: &WorkbenchPage<'_>) -> String {
     let mut out = Markup::new();
     put!(
         out,

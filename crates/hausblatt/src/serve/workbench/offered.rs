@@ -6,10 +6,10 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::faults::{self, file_link};
-use crate::serve::workbench::{Asked, Part};
+use crate::serve::workbench::{PageRequest, WorkbenchPage};
 
 /// The page.
-pub fn part(asked: &Asked<'_>) -> Part<'static> {
+pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let world = asked.world;
     let mut main = Markup::new();
     put!(main, "<h1>Offered templates</h1>\n<p class=\"lead\">What editors can choose for a page or an entry.</p>\n");
@@ -45,5 +45,5 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     if !lost.is_empty() {
         put!(main, "<h2>Looks offered, and is not</h2>\n{}", faults::list(&asked.moment.snapshot, &lost));
     }
-    Part { title: "Offered templates", here: "/~/offered", main, wide: false }
+    WorkbenchPage { title: "Offered templates", here: "/~/offered", main, wide: false }
 }

@@ -8,14 +8,14 @@ use crate::html::Markup;
 use crate::put;
 use crate::serve::faults;
 use crate::serve::live::Moment;
-use crate::serve::workbench::{Asked, Part};
+use crate::serve::workbench::{PageRequest, WorkbenchPage};
 use crate::show::table::counted;
 
 /// So many findings are shown.
 const MOST: usize = 100;
 
 /// The page: all that `check` finds.
-pub fn part(asked: &Asked<'_>) -> Part<'static> {
+pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let found = check::run(asked.world, &Scope::Whole, &|_, _| {});
     let errors = found.iter().filter(|finding| finding.diagnostic.is_error()).count();
     let mut main = Markup::new();
@@ -44,12 +44,12 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
     if found.len() > MOST {
         put!(main, "<p>… and {} more; <code>hausblatt check -v</code> lists all.</p>\n", found.len() - MOST);
     }
-    Part { title: "Problems", here: "/~/problems", main, wide: false }
+    WorkbenchPage { title: "Problems", here: "/~/problems", main, wide: false }
 }
 
 /// The page for a site that can't be loaded at all.
-pub fn without_world(moment: &Moment) -> Part<'static> {
-    Part { title: "This site can't be loaded", here: "", main: main(moment), wide: false }
+pub fn without_world(moment: &Moment) -> WorkbenchPage<'static> {
+    WorkbenchPage { title: "This site can't be loaded", here: "", main: main(moment), wide: false }
 }
 
 fn main(moment: &Moment) -> Markup {

@@ -9,19 +9,19 @@ use hausblatt_lang::value::dump::{Detail, describe};
 use crate::html::Markup;
 use crate::put;
 use crate::serve::faults::file_link;
-use crate::serve::workbench::{Asked, Part};
+use crate::serve::workbench::{PageRequest, WorkbenchPage};
 
 /// How many bytes describing a setting may take.
 const BYTES: usize = 1 << 20;
 
 /// The page.
-pub fn part(asked: &Asked<'_>) -> Part<'static> {
+pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let world = asked.world;
     let mut main = Markup::new();
     put!(main, "<h1>Settings</h1>\n<p class=\"lead\">What the themes let a site decide, and what is decided.</p>\n");
     if world.settings.is_empty() {
         put!(main, "<p>No theme of the lineage declares a setting.</p>\n");
-        return Part { title: "Settings", here: "/~/settings", main, wide: false };
+        return WorkbenchPage { title: "Settings", here: "/~/settings", main, wide: false };
     }
     put!(
         main,
@@ -61,5 +61,5 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
         put!(main, "</td><td>{}</td><td class=\"word\">{}</td></tr>\n", from, setting.field.of.word());
     }
     put!(main, "</tbody>\n</table>\n</div>\n");
-    Part { title: "Settings", here: "/~/settings", main, wide: false }
+    WorkbenchPage { title: "Settings", here: "/~/settings", main, wide: false }
 }

@@ -4,13 +4,13 @@ use hausblatt_core::text::address::encoded;
 
 use crate::html::Markup;
 use crate::put;
-use crate::serve::workbench::{Asked, Part};
+use crate::serve::workbench::{PageRequest, WorkbenchPage};
 
 /// The widths, in CSS pixels: a phone, a tablet, a desk.
 const WIDTHS: [usize; 3] = [360, 768, 1280];
 
 /// The page.
-pub fn part(asked: &Asked<'_>) -> Part<'static> {
+pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let given = asked.query.get("address");
     // Only a path of this site: a frame for anything else would stay empty.
     let is_path = given.starts_with('/') && !given[1..].starts_with(['/', '\\']);
@@ -34,5 +34,5 @@ pub fn part(asked: &Asked<'_>) -> Part<'static> {
         );
     }
     put!(main, "</div>\n");
-    Part { title: "Widths", here: "/~/widths", main, wide: true }
+    WorkbenchPage { title: "Widths", here: "/~/widths", main, wide: true }
 }

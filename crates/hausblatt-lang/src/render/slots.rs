@@ -1,7 +1,7 @@
 //! Slots and what fills them: of calls, of the chain, of the layouts.
 
 use crate::escape::html::{escape, escape_xml, text_of};
-use crate::html::place::Place;
+use crate::html::place::HtmlPlace;
 use crate::library::UnitId;
 use crate::program::Program;
 use crate::render::marks::mark;
@@ -139,7 +139,7 @@ impl<'a> Renderer<'_, 'a> {
         frame: &Frame<'a>,
         at: usize,
         name: Option<Symbol>,
-        place: Place,
+        place: HtmlPlace,
         end: u32,
     ) -> Result<Option<u32>, Halt> {
         self.check_budget(frame.program, frame.program.spans.get(at).copied().unwrap_or_default())?;
@@ -156,16 +156,16 @@ impl<'a> Renderer<'_, 'a> {
         Ok(Some(end))
     }
 
-    pub(super) fn slot_end(&mut self, frame: &Frame<'a>, name: Option<Symbol>, place: Place) {
+    pub(super) fn slot_end(&mut self, frame: &Frame<'a>, name: Option<Symbol>, place: HtmlPlace) {
         for html in name.into_iter().flat_map(|name| Self::added(frame, name, Mode::After)) {
             self.push_fill(html, place);
         }
     }
 
-    pub(super) fn push_fill(&mut self, html: &str, place: Place) {
+    pub(super) fn push_fill(&mut self, html: &str, place: HtmlPlace) {
         match place {
-            Place::Text => self.out.push_str(html),
-            Place::Xml => escape_xml(text_of(html).trim(), &mut self.out),
+            HtmlPlace::Text => self.out.push_str(html),
+            HtmlPlace::Xml => escape_xml(text_of(html).trim(), &mut self.out),
             _ => escape(text_of(html).trim(), &mut self.out),
         }
     }

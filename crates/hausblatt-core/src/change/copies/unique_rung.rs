@@ -14,7 +14,7 @@ use crate::themes::theme::Theme;
 use crate::world::World;
 
 /// A name that belongs to one address alone.
-pub(crate) enum Lone {
+pub(crate) enum UniqueRung {
     /// It, as a path from the theme.
     Name(String),
     /// The active theme has a file there; its path from the site.
@@ -30,7 +30,7 @@ fn own_addresses(world: &World, request: &Request) -> Vec<String> {
 }
 
 /// The most specific rung that belongs to the request alone and would win.
-pub(crate) fn lone_rung(world: &World, active: &Theme, request: &Request) -> Result<Lone, Refused> {
+pub(crate) fn unique_rung(world: &World, active: &Theme, request: &Request) -> Result<UniqueRung, Refused> {
     let resolution = world.resolve(request.clone());
     let own = own_addresses(world, request);
     let renders = |rung: &ResolvedRung| rung.files.iter().any(|(_, state)| *state == FileState::Renders);
@@ -41,8 +41,8 @@ pub(crate) fn lone_rung(world: &World, active: &Theme, request: &Request) -> Res
         let running = requests(world).into_iter().filter(|other| would_run(world, other, &rung.rung.name));
         let others: Vec<String> = running.map(|other| other.address).filter(|address| !own.contains(address)).collect();
         match others.is_empty() {
-            true if world.snapshot.file(&path).is_some() => return Ok(Lone::Already(path)),
-            true => return Ok(Lone::Name(format!("templates/{}", rung.rung.name))),
+            true if world.snapshot.file(&path).is_some() => return Ok(UniqueRung::Already(path)),
+            true => return Ok(UniqueRung::Name(format!("templates/{}", rung.rung.name))),
             false if met.is_none() => met = Some((rung.rung.name.clone(), others)),
             false => {}
         }

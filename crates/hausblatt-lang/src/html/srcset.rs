@@ -1,6 +1,6 @@
 //! A scanner over `srcset` (WHATWG HTML, 4.8.4.2.1 Srcset attributes): addresses, each with a number after it.
 
-use crate::html::place::{Place, Row, Written};
+use crate::html::place::{EscapingRow, HtmlPlace, Written};
 
 /// Where the scanner is in the list.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -41,12 +41,12 @@ impl Candidates {
     }
 
     /// The place of a hole here.
-    pub fn hole(&mut self) -> Place {
+    pub fn hole(&mut self) -> HtmlPlace {
         match self {
-            Candidates::Descriptor => Place::Number,
+            Candidates::Descriptor => HtmlPlace::Number,
             Candidates::Start | Candidates::Address => {
                 *self = Candidates::Address;
-                Place::Address(Row::Image, Written::Candidate)
+                HtmlPlace::Address(EscapingRow::Image, Written::Candidate)
             }
         }
     }
