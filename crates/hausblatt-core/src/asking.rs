@@ -1,4 +1,4 @@
-//! What is asked of a site besides its files: the day, drafts, another theme.
+//! What is asked of a site in addition to its files: the day, drafts, another theme.
 
 use hausblatt_lang::render::Limits;
 use jiff::civil::Date;

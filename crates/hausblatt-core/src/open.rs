@@ -7,7 +7,7 @@ use crate::lookup::offers;
 use crate::world::{Unloadable, World};
 
 impl World {
-    /// Makes the World of `snapshot` as it is asked for.
+    /// Makes the World of `snapshot`, looked at in this way.
     ///
     /// ```
     /// use hausblatt_core::SiteOptions;

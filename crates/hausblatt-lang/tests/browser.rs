@@ -1,4 +1,4 @@
-//! What a real browser makes of hostile texts in every place that a value may stand in. Needs Debian's chromium, so
+//! What a real browser makes of hostile texts in every place that a value may be in. Needs Debian's chromium, so
 //! the plain test command leaves it out; CI runs it with `--ignored`.
 
 #![allow(clippy::unwrap_used, clippy::panic)]
@@ -91,7 +91,7 @@ const DRAWING: &str = r##"<?xml version="1.0"?>
 </svg>
 "##;
 
-/// Looks at the page when it stands, and tells the window around it what it found.
+/// Looks at the page when it is loaded, and reports to the window around it what it found.
 const CHECK: &str = r##"<script>
 const given = new TextDecoder("utf-8", { ignoreBOM: true }).decode(Uint8Array.from(atob("GIVEN"), c => c.charCodeAt(0)));
 const wanted = given.replaceAll("\0", "\uFFFD");
@@ -180,7 +180,7 @@ setTimeout(look, 25);
 </html>
 "##;
 
-/// Opens one page after the other, and hands in what they told.
+/// Opens one page after the other, and hands in what they reported.
 const DRIVER: &str = r##"<!doctype html><meta charset="utf-8"><title>driver</title><iframe id="frame"></iframe><script>
 const frame = document.getElementById("frame"), told = [];
 let number = 0, timer = 0;

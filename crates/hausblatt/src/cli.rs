@@ -31,7 +31,7 @@ impl Cli {
         line.mut_subcommands(with_formats)
     }
 
-    /// What was typed; ends the program where that makes no sense, or asks for help.
+    /// What was typed; ends the program where that makes no sense, or where help is wanted.
     pub fn typed() -> Self {
         Self::from_arg_matches(&Self::line().get_matches()).unwrap_or_else(|error| error.exit())
     }

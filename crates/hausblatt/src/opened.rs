@@ -73,7 +73,7 @@ pub fn no_threads(error: &dyn Error) -> Failure {
     )
 }
 
-/// What is asked of these files besides: the day it is there, unless another was typed.
+/// What is asked of these files in addition: the day it is there, unless another was typed.
 pub fn asking(common: &Common, snapshot: &Snapshot) -> SiteOptions {
     SiteOptions {
         today: common.as_of.unwrap_or_else(|| clock::today(&zone(snapshot))),

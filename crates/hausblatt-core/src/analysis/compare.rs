@@ -231,7 +231,7 @@ fn rendered(before: &World, after: &World, change: &mut AddressChange, html: Htm
     new.map(|diagnostic| Fault { diagnostic, addresses: vec![change.address.clone()] }).collect()
 }
 
-/// Whether an address comes out differently.
+/// Whether an address has other HTML.
 pub fn differs(before: &World, after: &World, address: &str, arena: &mut Bump) -> bool {
     let (one, other) = (answer(before, address, arena), answer(after, address, arena));
     one.text != other.text || one.status != other.status

@@ -1,4 +1,4 @@
-//! What content asks for and the lineage or the site lacks: the everyday sight after a change of theme.
+//! What content needs and the lineage or the site lacks: the everyday sight after a change of theme.
 
 use std::sync::Arc;
 
@@ -17,7 +17,7 @@ use crate::text::data::Data;
 use crate::text::markdown;
 use crate::world::World;
 
-/// What front matter asks for without result: chosen templates, trays, images and links in fields.
+/// What front matter needs and does not find: chosen templates, trays, images and links in fields.
 pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     let trays: Vec<&str> = world
@@ -62,7 +62,7 @@ pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     found
 }
 
-/// What the configuration asks for without result: images of terms, and links and images in settings.
+/// What the configuration needs and does not find: images of terms, and links and images in settings.
 pub(crate) fn of_configuration(world: &World) -> Vec<Diagnostic> {
     let config = &world.site.config;
     let mut found = Vec::new();

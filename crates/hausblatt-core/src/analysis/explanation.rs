@@ -26,7 +26,7 @@ pub struct Explanation {
     pub subject: String,
     /// The kind's word; none for addresses of files that are built in.
     pub kind: Option<&'static str>,
-    /// The view that is asked for.
+    /// The requested view.
     pub view: Option<String>,
     /// The content that the address is about.
     pub content: Option<ExplainedContent>,
@@ -169,7 +169,7 @@ impl ExplainedLayout {
 pub struct ExplainedUse {
     /// What sort of file it is.
     pub what: Used,
-    /// The name as it was asked for.
+    /// The name as the call writes it.
     pub asked_as: String,
     /// The name that was found.
     pub name: String,

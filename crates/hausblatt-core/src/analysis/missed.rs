@@ -1,4 +1,4 @@
-//! Addresses that visitors asked for without result, and what would lead them on.
+//! Addresses that visitors requested and that do not exist, and what would redirect them.
 
 use std::collections::BTreeMap;
 
@@ -17,7 +17,7 @@ use crate::world::World;
 /// A line of a log.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct LogLine {
-    /// The address, as it was asked for.
+    /// The address, as it was requested.
     pub address: String,
     /// What the server answered, where the line says so.
     pub status: Option<u16>,
@@ -49,7 +49,7 @@ pub fn read_line(line: &str) -> Option<LogLine> {
     let mut quoted = Quoted(line);
     let request = quoted.next()?;
     let rest = quoted.0;
-    // What was asked for is between the method and the protocol; clients can write anything there.
+    // What was requested is between the method and the protocol; clients can write anything there.
     let mut words = request.split(' ').filter(|word| !word.is_empty());
     let (method, address) = (words.next()?, words.next()?);
     let is_method = method.bytes().all(|byte| byte.is_ascii_uppercase() || byte == b'-');
@@ -100,7 +100,7 @@ pub fn is_file(address: &str) -> bool {
 pub struct Missed {
     /// The address, decoded, without what comes after `?`.
     pub address: String,
-    /// How often it was asked for.
+    /// How often it was requested.
     pub count: u64,
     /// The nearest addresses that exist, each with its title.
     pub nearest: Vec<(String, String)>,
@@ -111,7 +111,7 @@ pub struct Missed {
 /// For so many addresses the nearest ones are looked for.
 const MOST: usize = 1000;
 
-/// What of the addresses asked for is a broken link, the most frequent first, and how many more there are that were asked
+/// What of the requested addresses is a broken link, the most frequent first, and how many more there are that were asked
 /// for more seldom.
 pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, usize) {
     let lost = |path: &str| {

@@ -1,4 +1,4 @@
-//! What is true of a site as a whole: what a file reaches, why it is not used, what content asks for without result, what differs.
+//! What is true of a site as a whole: what a file reaches, why it is not used, what content needs and does not find, what differs.
 
 pub mod asset_conflicts;
 pub mod chart;

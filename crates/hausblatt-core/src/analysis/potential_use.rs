@@ -48,12 +48,12 @@ impl Tried {
 /// What the template `name` waits for: `page/visit.html`.
 ///
 /// # Errors
-/// Why no request can ask for it.
+/// Why no request can use it.
 pub(crate) fn waits_for(world: &World, tried: &Tried, name: &str) -> Waiting {
     if let Some((count, address, winner)) = tried.names.get(name) {
         let by = winner.as_deref().map_or("something built in", |winner| winner.trim_start_matches("templates/"));
         return Ok(match count {
-            1 => format!("{address} to lose {by}, which comes before it"),
+            1 => format!("the removal of {by}, which renders {address} now"),
             _ => format!("an address with nothing more specific: {count} try it, and {address} has {by}"),
         });
     }
@@ -61,24 +61,24 @@ pub(crate) fn waits_for(world: &World, tried: &Tried, name: &str) -> Waiting {
     let (folder, last) = stem.rsplit_once('/').map_or((None, stem), |(folder, last)| (Some(folder), last));
     let (base, view) = last.split_once('.').map_or((last, None), |(base, view)| (base, Some(view)));
     let stem = folder.map_or_else(|| base.to_owned(), |folder| format!("{folder}/{base}"));
-    let asking = SiteOptions { world, site: &world.site, stem: &stem };
-    if let Some(waiting) = asking.declared() {
+    let template = TemplateName { world, site: &world.site, stem: &stem };
+    if let Some(waiting) = template.declared() {
         return waiting;
     }
     match (ending, view) {
-        (Ending::Html, None) => asking.page(),
-        (Ending::Html, Some(view)) => asking.view(view),
-        _ => asking.other_format(ending),
+        (Ending::Html, None) => template.page(),
+        (Ending::Html, Some(view)) => template.view(view),
+        _ => template.other_format(ending),
     }
 }
 
-struct SiteOptions<'w> {
+struct TemplateName<'w> {
     world: &'w World,
     site: &'w Site,
     stem: &'w str,
 }
 
-impl SiteOptions<'_> {
+impl TemplateName<'_> {
     /// Names that a site's own ladders try, and names that they leave out.
     fn declared(&self) -> Option<Waiting> {
         let ladders = &self.site.config.ladders;
@@ -318,7 +318,7 @@ fn matches(pattern: &str, name: &str) -> bool {
     (1..=name.len()).filter(|&at| name.is_char_boundary(at)).any(|at| matches(behind, &name[at..]))
 }
 
-/// The name that is meant by that of a template which nothing asks for: one that is asked for and differs by a slip, or
+/// The name that is meant by that of a template which nothing uses: one that is requested and differs by a slip, or
 /// that of the content at an address which is written where an id should be.
 pub fn meant(world: &World, name: &str, tried: &Tried) -> Option<String> {
     let mut names: Vec<&str> = tried.names().collect();
@@ -328,7 +328,7 @@ pub fn meant(world: &World, name: &str, tried: &Tried) -> Option<String> {
     near(stem, ending, &names).map(str::to_owned).or_else(|| of_address(world, stem))
 }
 
-/// The name that is asked for and differs from `stem` in one part, by a slip.
+/// The name that is requested and differs from `stem` in one part, by a slip.
 fn near<'n>(stem: &str, ending: Ending, tried: &[&'n str]) -> Option<&'n str> {
     let parts: Vec<&str> = stem.split('/').collect();
     let differs_by_slip = |other: &&&str| {

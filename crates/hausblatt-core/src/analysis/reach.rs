@@ -29,7 +29,7 @@ pub enum ReachPart {
     Component,
     /// It runs before the template.
     Prepare,
-    /// It is asked for.
+    /// It is requested.
     Asset,
 }
 

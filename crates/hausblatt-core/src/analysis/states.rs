@@ -11,7 +11,7 @@ use crate::themes::prepare::NAMES;
 use crate::themes::theme::looks_offered;
 use crate::world::World;
 
-/// Whether anything asks for a file.
+/// Whether anything uses a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum FileUse {
     /// Some address does.
@@ -32,7 +32,7 @@ impl FileUse {
         }
     }
 
-    /// What it waits for, or why nothing asks for it.
+    /// What it waits for, or why nothing uses it.
     pub fn reason(&self) -> Option<&str> {
         match self {
             FileUse::Used => None,
@@ -77,7 +77,7 @@ fn name_of(file: &ThemeFile) -> &str {
 /// What covers a file: the nearer theme that has one of the same name.
 fn covered(world: &World, id: FileId, file: &ThemeFile) -> Option<String> {
     let nearest = world.lineage.nearest(&file.name).filter(|&nearest| nearest != id)?;
-    Some(format!("{}'s file of the same name to go, which covers it", world.lineage.theme_of(nearest).name))
+    Some(format!("{}'s file of the same name to be removed, which covers it", world.lineage.theme_of(nearest).name))
 }
 
 /// A file that is covered waits for that to end, if anything can ask for its name at all.

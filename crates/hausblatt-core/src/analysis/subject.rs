@@ -40,7 +40,7 @@ pub fn subject(world: &World, resolution: &Resolution) -> String {
         Kind::Page(_) => "page".to_owned(),
         Kind::Sitemap(None) => "the sitemap".to_owned(),
         Kind::Sitemap(Some(part)) => format!("part {part} of the sitemap"),
-        Kind::Robots => "what robots are asked for".to_owned(),
+        Kind::Robots => "robots.txt".to_owned(),
     };
     let view = request.view.as_ref().map_or(String::new(), |view| format!(", view {view}"));
     let page = if request.number > 1 { format!(", page {}", request.number) } else { String::new() };

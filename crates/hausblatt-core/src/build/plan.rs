@@ -49,7 +49,7 @@ impl Job {
 pub enum Output {
     /// The answer to a request.
     Page(Request),
-    /// A page that leads on to this address.
+    /// A page that redirects to this address.
     Redirect(String),
     /// A copy of this file.
     Copy(Arc<FileNode>),
@@ -82,7 +82,7 @@ impl Text {
     }
 }
 
-/// All outputs of a site, or of the part of it that is asked for, and what is wrong among those of the whole: of what meets
+/// All outputs of a site, or of the part of it that is requested, and what is wrong among those of the whole: of what meets
 /// in one file, one is published.
 pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
     // Found before pages are made on all cores: a core that waits for this in the middle of a page could take up another

@@ -62,7 +62,7 @@ pub struct Record {
 /// The days for which a build is the same.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 struct Days {
-    /// The only one, where something printed or asked for it.
+    /// The only one, where something printed it or depended on it.
     only: Option<Date>,
     /// The last date of any content up to that day, and the first after it: then something begins to wait, or ends.
     from: Option<Date>,
@@ -203,7 +203,7 @@ fn revive(kept: &KeptDiagnostic) -> Diagnostic {
     }
 }
 
-/// The digest of everything that a build depends on besides the day.
+/// The digest of everything that a build depends on apart from the day.
 pub fn digest(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> u64 {
     let mut hasher = Xxh3::new();
     let Options { map, marks, part, out: _ } = options;

@@ -102,6 +102,8 @@ pub struct Choice {
     pub name: String,
     /// What editors call it.
     pub label: Option<String>,
+    /// What it is for, in a sentence.
+    pub about: Option<String>,
     /// Its theme.
     pub theme: String,
     /// Its path from the site.
@@ -140,6 +142,7 @@ pub fn choices(world: &World, id: ContentId) -> Vec<Choice> {
         found.push(Choice {
             name: name.to_owned(),
             label: header.label.clone(),
+            about: header.about.clone(),
             theme: world.lineage.theme_of(file_id).name.clone(),
             path: file.node.path.to_string(),
             reason,
@@ -165,6 +168,7 @@ fn outside(world: &World) -> Vec<Choice> {
             found.push(Choice {
                 name: name.to_owned(),
                 label: None,
+                about: None,
                 theme: theme.name.clone(),
                 path: node.path.to_string(),
                 reason: Some(format!("the theme {} is not in the lineage", theme.name)),

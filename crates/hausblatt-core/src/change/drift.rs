@@ -344,7 +344,7 @@ fn unrecorded(world: &World, id: FileId) -> Result<Option<Copy>, Diagnostic> {
 /// # Errors
 /// A file that can't be read.
 pub fn diff(world: &World, copy: &Copy) -> Result<String, Diagnostic> {
-    let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap_or_else(|_| "(these bytes are no text)\n".to_owned());
+    let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap_or_else(|_| "(these bytes are not text)\n".to_owned());
     let of = |path: &str| readable(world, path).map(text);
     match (&copy.original, &copy.now) {
         (Some(original), now) => {

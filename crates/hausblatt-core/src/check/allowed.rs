@@ -24,7 +24,7 @@ pub(crate) const UNUSED: Check = Check {
     code: Code {
         name: "unused-exception",
         severity: Severity::Warning,
-        about: "an exception excepts nothing that is found",
+        about: "an exception is not needed",
         explanation: "Nothing of this code is found in the files that the exception names: what it was for has been fixed, or the path has changed. Remove it, so that the next one is not hidden by it.",
     },
     look: Look::Allowances,

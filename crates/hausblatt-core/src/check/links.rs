@@ -2,11 +2,10 @@
 
 use percent_encoding::percent_decode_str;
 
-use crate::check::parsed::Element;
-use crate::check::view::View;
+use crate::check::parsed::{Element, Parsed};
 use crate::lookup::map::error_statuses;
 use crate::lookup::public;
-use crate::lookup::request::Routed;
+use crate::lookup::request::{Request, Routed};
 use crate::render::page::search_files;
 use crate::text::address::{self, joined_address};
 use crate::world::World;
@@ -23,16 +22,18 @@ pub(crate) struct Leading<'v> {
     pub path: String,
     /// What comes after `#`, decoded.
     pub fragment: Option<String>,
+    /// What is at the path.
+    pub target: LinkTarget,
 }
 
 /// The links of a page that stay within the site.
-pub fn inside<'v>(view: &'v View<'v>) -> Vec<Leading<'v>> {
-    let base = view.page.named("base").find_map(|base| base.attribute("href")).unwrap_or("");
-    let base = joined_address(&view.request.address, base.split(['#', '?']).next().unwrap_or("")).unwrap_or_default();
+pub(super) fn inside<'v>(world: &World, request: &Request, page: &'v Parsed) -> Vec<Leading<'v>> {
+    let base = page.named("base").find_map(|base| base.attribute("href")).unwrap_or("");
+    let base = joined_address(&request.address, base.split(['#', '?']).next().unwrap_or("")).unwrap_or_default();
     let mut links = Vec::new();
-    for element in &view.page.elements {
+    for element in &page.elements {
         for written in addresses(element) {
-            links.extend(leading(view, element, written, &base));
+            links.extend(leading(world, request, element, written, &base));
         }
     }
     links
@@ -56,9 +57,15 @@ fn addresses(element: &Element) -> Vec<&str> {
     found
 }
 
-fn leading<'v>(view: &View<'v>, element: &'v Element, written: &'v str, base: &str) -> Option<Leading<'v>> {
+fn leading<'v>(
+    world: &World,
+    request: &Request,
+    element: &'v Element,
+    written: &'v str,
+    base: &str,
+) -> Option<Leading<'v>> {
     let text = written.trim();
-    let site = view.world.site.config.address.as_str();
+    let site = world.site.config.address.as_str();
     let text = match text
         .strip_prefix(site)
         .filter(|rest| !site.is_empty() && (rest.is_empty() || rest.starts_with(['/', '?', '#'])))
@@ -76,15 +83,17 @@ fn leading<'v>(view: &View<'v>, element: &'v Element, written: &'v str, base: &s
         None => (text, None),
     };
     let (path, query) = path.split_at(path.find('?').unwrap_or(path.len()));
-    let path = if path.is_empty() { address::encoded(&view.request.address) } else { joined_address(base, path)? };
-    Some(Leading { at: element.at, element: element.name(), written, path: path + query, fragment })
+    let path = if path.is_empty() { address::encoded(&request.address) } else { joined_address(base, path)? };
+    let path = path + query;
+    let target = at(world, &path);
+    Some(Leading { at: element.at, element: element.name(), written, path, fragment, target })
 }
 
 /// What is at a path of the site.
 pub enum LinkTarget {
     /// A page, at this address.
     Page(String),
-    /// A file, or a page that leads on.
+    /// A file, or a page that redirects.
     File,
     /// A page whose template answers with this error.
     Error(u16),

@@ -119,7 +119,7 @@ impl<'w> Located<'w> {
     }
 }
 
-/// Whether what content asks for without result is reported already where its file is read.
+/// Whether what content needs and does not find is reported already where its file is read.
 fn told_by_content(told: &[Diagnostic], place: &Place) -> bool {
     told.iter().any(|other| {
         [lang_codes::DEAD_REFERENCE.name, codes::MISSING_MEDIA.name, codes::UNKNOWN_ASSET.name].contains(&other.code)

@@ -94,7 +94,7 @@ pub enum Scope {
 }
 
 impl Scope {
-    /// Whether files are checked, besides what pages show.
+    /// Whether files are checked, in addition to what pages show.
     fn has_files(&self) -> bool {
         match self {
             Scope::Whole => true,
@@ -332,7 +332,7 @@ fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
         return seen;
     }
     let parsed = Parsed::of(&answer.text);
-    let view = View { world, request, page: &parsed };
+    let view = View::of(world, request, &parsed);
     let mut found = Vec::new();
     for check in OWN {
         if let Look::Page(look) = check.look {

@@ -2,6 +2,7 @@
 
 use hausblatt_lang::text::source::Place;
 
+use crate::check::links::{Leading, inside};
 use crate::check::parsed::{Parsed, Trouble};
 use crate::lookup::request::Request;
 use crate::world::World;
@@ -14,9 +15,16 @@ pub(crate) struct View<'v> {
     pub request: &'v Request,
     /// The page as browsers read it.
     pub page: &'v Parsed,
+    /// Its links that stay within the site.
+    pub links: Vec<Leading<'v>>,
 }
 
-impl View<'_> {
+impl<'v> View<'v> {
+    /// A page of `world`, whose links are read once for all checks.
+    pub(super) fn of(world: &'v World, request: &'v Request, page: &'v Parsed) -> Self {
+        Self { world, request, page, links: inside(world, request, page) }
+    }
+
     /// Whether it is a document of its own, and not a part for other pages.
     pub(crate) fn is_document(&self) -> bool {
         self.page.has_doctype || self.page.has_html

@@ -180,7 +180,7 @@ pub(super) fn filled(file: &mut (impl Read + ?Sized), buffer: &mut [u8]) -> io::
 }
 
 impl dyn Files + '_ {
-    /// Whether anything is at `path`. Only what is surely not there is absent: a look that fails otherwise is an error.
+    /// Whether anything is at `path`. Only what is surely not there is absent: a look that fails for another reason is an error.
     ///
     /// # Errors
     /// Whatever keeps it from being looked at.

@@ -130,7 +130,7 @@ impl LeftOut {
 }
 
 impl<'r> Listing<'r> {
-    /// A listing of the site whose real folder is `root`, with nothing found yet besides these folders.
+    /// A listing of the site whose real folder is `root`, with nothing found yet but these folders.
     pub(super) fn new(files: &'r dyn Files, root: &'r Path, folders: BTreeMap<String, Folder>, lenient: bool) -> Self {
         Self {
             lenient,

@@ -18,7 +18,7 @@ use crate::text::codes;
 use crate::text::markdown::{self, RawHtml};
 use crate::world::World;
 
-/// What the text of some content asks for without result: broken links, and files that are not there.
+/// What the text of some content needs and does not find: broken links, and files that are not there.
 pub(crate) fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
     let content = world.site.content(id);
     let fault = |(link, range): (String, Range<usize>)| {

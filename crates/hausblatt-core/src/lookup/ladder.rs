@@ -67,7 +67,7 @@ pub struct Rung {
     pub name: String,
     /// Why it is there.
     pub reason: Reason,
-    /// Whether it is a name for the view that is asked for.
+    /// Whether it is a name for the requested view.
     pub of_view: bool,
 }
 

@@ -1,4 +1,4 @@
-//! Requests: what is asked for at an address.
+//! Requests: what is requested at an address.
 
 use hausblatt_lang::text::ending::Ending;
 
@@ -180,7 +180,7 @@ impl Request {
         Self { status, title, ..Self::ok(address, Kind::Error(status), 1) }
     }
 
-    /// The content that is there besides, or itself: a listing's introduction, an error page's words.
+    /// The content that is there in addition, or itself: a listing's introduction, an error page's words.
     pub fn content(&self, site: &Site) -> Option<ContentId> {
         match self.kind {
             Kind::Error(status) => site.error_content(status),

@@ -69,7 +69,7 @@ pub enum LayoutChoice {
     None,
     /// This file, and those around it.
     Files(Vec<FileId>),
-    /// One that doesn't exist: its name, the file that asks for it, and where.
+    /// One that doesn't exist: its name, the file that names it, and where.
     Missing(Spanned, FileId),
 }
 
@@ -100,7 +100,7 @@ impl Used {
 pub struct Use {
     /// What sort of file it is.
     pub what: Used,
-    /// The name as it was asked for.
+    /// The name as the call writes it.
     pub asked_as: String,
     /// The name that was found.
     pub name: String,
@@ -301,7 +301,7 @@ fn layout_of(world: &World, winner: FileId, after: &[FileId]) -> LayoutChoice {
     layouts_from(world, name, asker)
 }
 
-/// A layout and those around it, as `asker` asks for it.
+/// A layout and those around it, as `asker` names it.
 pub(crate) fn layouts_from(world: &World, name: Spanned, asker: FileId) -> LayoutChoice {
     let mut layouts = Vec::new();
     let mut next = Some((name, asker));

@@ -11,7 +11,7 @@ impl World {
         let asked = asked(address);
         match self.route_decoded(&asked.path) {
             Routed::Request(request) if request.kind == Kind::Search => self.search(request, &asked.query),
-            // Only a slash is missing: what is asked for besides goes along.
+            // Only a slash is missing: the query goes along.
             Routed::Redirect(to) if to.strip_suffix('/') == Some(&asked.path) && !asked.query.is_empty() => {
                 Routed::Redirect(format!("{to}?{}", asked.query))
             }

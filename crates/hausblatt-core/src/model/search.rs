@@ -46,7 +46,7 @@ pub fn words(text: &str) -> Vec<String> {
 const MOST_CHARACTERS: usize = 200;
 const MOST_WORDS: usize = 16;
 
-/// The words that a query asks for, each once.
+/// The words of a query, each once.
 fn asked(query: &str) -> Vec<String> {
     let query: String = query.chars().take(MOST_CHARACTERS).collect();
     let mut asked: Vec<String> = Vec::new();

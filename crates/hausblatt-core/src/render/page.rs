@@ -49,7 +49,7 @@ pub struct Page {
 }
 
 impl Page {
-    /// A page that leads on.
+    /// A page that redirects.
     pub fn redirect(status: u16, to: String) -> Self {
         let text = redirect_page(&to);
         Self {
@@ -462,7 +462,7 @@ fn plain_error(request: &Request) -> String {
     )
 }
 
-/// A page that leads on by itself, for hosts that only know files.
+/// A page that redirects by itself, for hosts that only know files.
 pub(crate) fn redirect_page(to: &str) -> String {
     let mut address = String::new();
     escape(to, &mut address);

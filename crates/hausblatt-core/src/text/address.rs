@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use percent_encoding::percent_decode_str;
 use unicode_normalization::UnicodeNormalization;
 
-/// An address asked for.
+/// A requested address.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct RequestTarget {
     /// The path, decoded, in NFC, beginning with `/`.

@@ -4,29 +4,29 @@ hausblatt_lang::codes! {
     /// What is found wrong with a site.
     OF_SITES {
         BAD_ADDRESS: Error, "bad-address",
-            "an address in hausblatt.toml can't be one",
-            "Addresses begin and end with a slash, and their parts are lower-case words; what is in braces must be a part that the kind of address knows.";
+            "an address in hausblatt.toml is not valid",
+            "Addresses begin and end with a slash, and their parts are lower-case words; what is in braces must be a placeholder that this kind of address has.";
         BAD_LANGUAGE: Warning, "bad-language",
             "the language of the site is not a language tag",
             "\"language\" in [site] is a tag as in BCP 47 (RFC 5646): en, de, pt-BR. Names of months, the order of texts and the lang attribute follow it.";
         BAD_NAME: Error, "bad-name",
-            "a file or a group has a name that can't name it",
+            "a file or a group has an invalid name",
             "Ids, and the names of collections, taxonomies, menus and fields, are lower-case letters and digits; a name must not be a word of the language.";
         BAD_RECORD: Error, "bad-record",
             "a copy's record of its original can't be read",
-            "The file in .originals/ is not as hausblatt override wrote it. Delete it and let hausblatt drift --adopt write it anew.";
+            "The file in .originals/ is not as hausblatt override wrote it. Delete it; hausblatt drift --adopt writes a new one.";
         BAD_ROOT: Error, "bad-root",
             "a theme's files are not where it says",
             "\"root\" in a theme's manifest names the folder of the theme in which templates/, partials/ and the others are, relative to the manifest. Without it they are beside the manifest. Files elsewhere are not part of the theme.";
         BAD_SITE_ADDRESS: Warning, "bad-site-address",
             "the address of the site can't be used",
-            "\"address\" in [site] is a scheme and a host, as in https://seeds.example. Feeds, the sitemap and links to other pages as wholes put the path of a page after it.";
+            "\"address\" in [site] is a scheme and a host, as in https://seeds.example. Feeds, the sitemap and absolute links put the path of a page after it.";
         BAD_TABLE: Error, "bad-table",
             "a table can't be read",
             "Its rows are nothing until the file is fixed.";
         BAD_TOML: Error, "bad-toml",
             "a TOML file can't be read",
-            "The message comes from the reader of TOML and names the place.";
+            "The message says what is wrong, and where.";
         CHOICE_HIDDEN: Warning, "choice-hidden",
             "content chooses a template that the active theme hides",
             "The theme's manifest lists the file under hide, so the page is rendered by the next rung. Choose another template with hausblatt choose, or stop hiding it.";
@@ -37,7 +37,7 @@ hausblatt_lang::codes! {
             "content chooses a template that is not for it",
             "The template's front matter says for which kinds of content it is made. Choose another one, or add this kind to its for.";
         COLOR_IN_COMMENT: Warning, "color-in-comment",
-            "a colour is lost, since # begins a comment",
+            "a colour is lost, since # starts a comment",
             "In YAML and TOML what comes after # is a comment. Put the colour in quotes.";
         COMPONENT_STOPS: Error, "component-stops",
             "a component answers or redirects",
@@ -55,7 +55,7 @@ hausblatt_lang::codes! {
             "an error template answers with another status",
             "An error's answer is what it is; only other templates may answer or redirect. A plain page is sent instead.";
         FORMER_QUERY: Warning, "former-query",
-            "a former address holds a ? or a #",
+            "a former address has a ? or a #",
             "Redirects look at the path alone. Write the address without what comes after it.";
         FRONT_MATTER: Error, "front-matter",
             "the front matter can't be read",
@@ -68,12 +68,12 @@ hausblatt_lang::codes! {
             "Links are followed within the site's folder only; pipes, sockets, devices and names that are not UTF-8 are not read. What they were meant for is missing from the site.";
         LIST_AS_TEXT: Warning, "list-as-text",
             "several names are written as one text",
-            "Authors and the terms of a taxonomy are lists: [ida, tom]. Without the brackets \"ida, tom\" is one name, which nobody has.";
+            "Authors and the terms of a taxonomy are lists: [ida, tom]. Without the brackets \"ida, tom\" is one name.";
         LIST_REPLACED: Warning, "list-replaced",
             "a child's prepare file replaces a list that its parent built",
             "Most often extending was meant: let classes = classes + [\"wide\"].";
         MISPLACED_CONTENT: Warning, "misplaced-content",
-            "a content file is where no collection is",
+            "a content file is not in a collection's folder",
             "Content is in content/pages/ or in the folder of a collection that hausblatt.toml declares.";
         MISPLACED_FRONT_MATTER: Warning, "misplaced-front-matter",
             "front matter is not at the beginning of its file",
@@ -85,7 +85,7 @@ hausblatt_lang::codes! {
             "a footnote is referred to and has no text",
             "Markdown makes a footnote of [^name] only if a line begins with [^name]: and says its text. Without it, visitors see the brackets.";
         MISSING_KEY: Error, "missing-key",
-            "a key is missing that must be there",
+            "a required key is missing",
             "Without it the rest can't be understood. The message shows how it is written.";
         MISSING_MANIFEST: Error, "missing-manifest",
             "a theme has no manifest",
@@ -103,13 +103,13 @@ hausblatt_lang::codes! {
             "a table has no rows that a route could use",
             "In JSON and YAML a table is a list of rows, in TOML [[rows]] for each.";
         NO_SITE: Error, "no-site",
-            "tno hausblatt.toml found here here",
+            "no hausblatt.toml is in this folder or above it",
             "A site's folder holds hausblatt.toml. Write one with hausblatt start site, or say --site DIR.";
         NO_SITE_ADDRESS: Warning, "no-site-address",
             "the site's own address is not known",
             "Feeds and sitemaps need whole addresses. Write address = \"https://…\" under [site].";
         NO_SLUG: Error, "no-slug",
-            "a row has nothing to make an address of",
+            "a row has no value for its address",
             "A route with each takes a row's slug, id, name or title for its address.";
         NO_TEMPLATE: Error, "no-template",
             "no template answers a request",
@@ -124,17 +124,17 @@ hausblatt_lang::codes! {
             "HTML that an editor wrote is removed",
             "Markdown may hold HTML, which is cleaned: what could run, load or restyle is taken out, as docs/files.md says. Write it in Markdown or in a component, or trust all editors with html = \"keep\".";
         REQUIRED_PARAMETER: Error, "required-parameter",
-            "a template takes a parameter that nobody can give",
+            "a template takes a parameter that nothing can give",
             "Nothing calls a template, so what it takes needs defaults.";
         SAME_ADDRESS: Error, "same-address",
             "two things have the same address",
             "Only one can be reached. Give one of them another slug or address.";
         SAME_ID: Error, "same-id",
             "two files have the same id",
-            "One has a date in its name and the other not, or they differ in their ending. Rename one.";
+            "One has a date in its name and the other not, or they differ in their extension. Rename one.";
         SAME_NAME: Error, "same-name",
             "two files give the same table",
-            "The table's name is the file's name without its ending. Rename one.";
+            "The table's name is the file's name without its extension. Rename one.";
         SAME_OUTPUT: Error, "same-output",
             "two addresses would be published in one file",
             "A built site is a folder, and the two would be one file in it; names that differ by case alone are one on many systems. Of the two, a file of the site is published before a page, and a page before a redirect; the other is left out until one of them has another address.";
@@ -155,7 +155,7 @@ hausblatt_lang::codes! {
             "It may be misspelt. Fields are declared in hausblatt.toml, under the collection's fields or [pages.fields].";
         UNDECLARED_TERM: Warning, "undeclared-term",
             "content names a term that its taxonomy does not declare",
-            "The taxonomy lists its terms, and this is none of them: it may be misspelt. It gets a listing all the same.";
+            "The taxonomy lists its terms, and this is not one of them: it may be misspelt. It gets a listing all the same.";
         UNKNOWN_ASSET: Error, "unknown-asset",
             "an asset is used that no theme has",
             "Assets are in assets/ of a theme of the lineage, and are named from there.";

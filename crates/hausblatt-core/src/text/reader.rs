@@ -131,7 +131,7 @@ impl<'d, 'p> DataReader<'d, 'p> {
         self.error(&lang_codes::WRONG_TYPE, entry.data.span, message, None);
     }
 
-    /// Reports the keys that were not asked for.
+    /// Reports the keys that were not read.
     pub fn finish(self) {
         let unknown: Vec<&Entry> = self.entries.iter().filter(|entry| !self.asked.contains(&&*entry.key)).collect();
         for entry in unknown {

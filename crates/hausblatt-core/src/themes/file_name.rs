@@ -68,7 +68,7 @@ impl ThemeFileName {
         }
     }
 
-    /// The name below `templates/`, as it stands on ladders: `entry/varieties.html`.
+    /// The name below `templates/`, as it is on ladders: `entry/varieties.html`.
     pub fn template(&self) -> Option<&str> {
         self.0.strip_prefix("templates/")
     }

@@ -142,7 +142,7 @@ fn themes(snapshot: &Snapshot, active: &Spanned, problems: &mut Vec<Diagnostic>)
     let config: Arc<str> = config::FILE.into();
     let Some(first) = theme::read(snapshot, &active.text, problems) else {
         let missing = missing(snapshot, &active.text);
-        // Who asks for another theme than the configured one has written it elsewhere.
+        // Who names another theme than the configured one has written it elsewhere.
         let is_configured = active.span != Span::default();
         problems.push(if is_configured { missing.at(&config, active.span) } else { missing });
         return None;

@@ -152,6 +152,8 @@ pub(crate) fn looks_offered(node: &FileNode) -> Option<Span> {
 pub struct Header {
     /// What editors call an offered template.
     pub label: Option<String>,
+    /// What the template is for, in a sentence.
+    pub about: Option<String>,
     /// What an offered template is for; empty fits all.
     pub fits: Vec<String>,
     /// Which layout goes around it.
@@ -172,14 +174,14 @@ pub fn header(node: &FileNode, role: Role, problems: &mut Vec<Diagnostic>) -> He
     }
     let mut reader = DataReader::new(&node.path, "the front matter", &front.entries, Span::default(), problems);
     let label = reader.text("label").map(|(label, _)| label.to_owned());
-    reader.text("about");
+    let about = reader.text("about").map(|(about, _)| about.to_owned());
     let fits = reader.entry("for").map(|entry| &entry.data);
     let layout = reader.text("layout").map(|(text, span)| Spanned { text: text.to_owned(), span });
     let takes = reader.entry("takes").map(|entry| &entry.data);
     let fits = fits.map(|data| fitting(data, &mut reader)).unwrap_or_default();
     let takes = takes.map(|data| parameters(data, role, &mut reader));
     reader.finish();
-    Header { label, fits, layout, takes, body: front.body }
+    Header { label, about, fits, layout, takes, body: front.body }
 }
 
 fn fitting(data: &Data, reader: &mut DataReader<'_, '_>) -> Vec<String> {
@@ -251,7 +253,7 @@ fn parameters(data: &Data, role: Role, reader: &mut DataReader<'_, '_>) -> Vec<(
             reader.error(
                 &codes::REQUIRED_PARAMETER,
                 span,
-                format!("nobody can give a template its parameter \"{name}\""),
+                format!("nothing can give a template its parameter \"{name}\""),
                 "write a default after it, or nothing".to_owned(),
             );
         }

@@ -219,7 +219,7 @@ fn has_conflict(text: &str, path: &Arc<str>, found: &mut Vec<Diagnostic>) -> boo
     true
 }
 
-/// What to say of a theme file that nothing asks for.
+/// What to say of a theme file that nothing uses.
 fn dead(file: &ThemeFile) -> Option<&'static str> {
     let folder = file.name.split('/').next().filter(|folder| folder.len() < file.name.len())?;
     match folder {

@@ -43,7 +43,7 @@ use crate::world::status::Odd;
 pub struct World {
     /// The files it was made from.
     pub snapshot: Snapshot,
-    /// What was asked besides.
+    /// What was asked in addition.
     pub asking: SiteOptions,
     /// Content and configuration.
     pub site: Site,
@@ -88,7 +88,7 @@ impl Display for Unloadable {
 impl Error for Unloadable {}
 
 impl World {
-    /// Puts the World of `snapshot` together as it is asked for, with all its files compiled and linked.
+    /// Puts the World of `snapshot` together, looked at in this way, with all its files compiled and linked.
     ///
     /// # Errors
     /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
@@ -173,7 +173,7 @@ impl World {
         if served { self.lineage.nearest(path) } else { None }
     }
 
-    /// Whether any file prints or asks for today's date.
+    /// Whether any file prints or uses today's date.
     pub(crate) fn reads_today(&self) -> bool {
         let today = self.globals.find("today").map(|(number, _)| number);
         let programs = self.library.units.iter().filter_map(|unit| unit.program.as_ref());
@@ -198,7 +198,7 @@ impl World {
 
     /// What a theme file's front matter says.
     pub fn header(&self, id: FileId) -> &Header {
-        static NONE: Header = Header { label: None, fits: Vec::new(), layout: None, takes: None, body: 0 };
+        static NONE: Header = Header { label: None, about: None, fits: Vec::new(), layout: None, takes: None, body: 0 };
         self.headers.get(id.0 as usize).unwrap_or(&NONE)
     }
 
@@ -238,7 +238,7 @@ impl World {
         files
     }
 
-    /// The layout that a layout asks for around it; of one that goes on without saying, the next file's.
+    /// The layout that a layout puts around it; of one that extends another without saying, the next file's.
     pub(crate) fn stated_layout(&self, id: FileId) -> Option<Spanned> {
         let files = std::iter::once(id).chain(self.next_files(id));
         files.into_iter().find_map(|file| self.header(file).layout.clone())

@@ -128,7 +128,7 @@ fn each_file_has_its_state_and_its_reach() {
         far/assets/main.css used: asset /, asset /visit/
         far/layouts/document.html used: layout /, layout /notes/, layout /notes/a/, layout /notes/a/print/, layout /notes/b/, layout /notes/b/print/, layout /notes/page/2/, layout /search/, layout /topics/soil/, layout /visit/, layout /404.html
         far/partials/card.html used: partial /notes/, partial /notes/a/, partial /notes/a/print/, partial /notes/b/, partial /notes/b/print/, partial /notes/page/2/
-        far/partials/foot.html ready: near's file of the same name to go, which covers it
+        far/partials/foot.html ready: near's file of the same name to be removed, which covers it
         far/partials/old.html dead: near hides it
         far/templates/fallback.html used: template /search/, template /topics/soil/, template /404.html
         far/templates/listing/notes.html used: template /notes/, template /notes/page/2/

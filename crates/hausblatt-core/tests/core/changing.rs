@@ -55,7 +55,7 @@ const NAMES: &[&str] = &[
     "prepare/pages.let",
 ];
 
-/// Bodies of templates; what they call stands in the farthest theme.
+/// Bodies of templates; what they call is in the farthest theme.
 const TEMPLATES: &[&str] = &[
     "plain",
     "+{partial \"card\"}",
@@ -174,7 +174,7 @@ fn lines(world: &World) -> BTreeMap<String, Side> {
     map(world).into_iter().map(line).collect()
 }
 
-/// The difference as `compare` tells it against the difference of two maps and of all that is rendered.
+/// The difference as `compare` reports it against the difference of two maps and of all that is rendered.
 fn check_difference(before: &World, after: &World, told: &Difference) -> Result<(), TestCaseError> {
     let (one, other) = (lines(before), lines(after));
     let (one_html, other_html) = (rendered(before), rendered(after));

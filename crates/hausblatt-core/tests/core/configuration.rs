@@ -10,7 +10,7 @@ use hausblatt_lang::text::source::position;
 
 pub const SITE: &str = "[site]\ntitle = \"S\"\ntheme = \"t\"\n";
 
-/// A site with these files besides the least that is needed, and what is said about it, a line each.
+/// A site with these files and the least that is needed, and what is said about it, a line each.
 pub fn said(files: &[(&str, &str)]) -> String {
     let base = [
         ("hausblatt.toml", SITE),

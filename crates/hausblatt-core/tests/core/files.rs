@@ -66,7 +66,7 @@ fn a_site_in_memory_is_resolved_checked_and_built() {
     let report = built(&files).unwrap();
     assert_eq!((report.written, report.unchanged), (1, 6), "{report:?}");
     assert!(text(&files, "built/index.html").contains("At home"));
-    // And nothing was written besides: no temporary file is left.
+    // And nothing else was written: no temporary file is left.
     let besides = files.all().into_iter().filter(|(path, _)| path.to_string_lossy().contains("/.hausblatt"));
     let besides: Vec<_> = besides.map(|(path, _)| path).collect();
     assert_eq!(besides, [Path::new("/built/.hausblatt-build"), Path::new("/built/.hausblatt-lock")]);

@@ -1,4 +1,4 @@
-//! Every fault that `check` knows, planted in the demo one at a time: found at its line, and gone when it is mended.
+//! Every fault that `check` knows, planted in the demo one at a time: found at its line, and gone when it is fixed.
 
 use hausblatt_core::check::codes;
 use hausblatt_core::files::memory::Memory;
@@ -181,7 +181,7 @@ const IN_CONTENT: &[Planted] = &[
     Planted("dead-reference", SITE, "\"page:visit/opening\"", "\"page:visit/open\"", "visit/open\""),
 ];
 
-/// What is told when files are read and compiled, and pages rendered: of templates.
+/// What is reported when files are read and compiled, and pages rendered: of templates.
 const TOLD_OF_TEMPLATES: &[Planted] = &[
     Planted("argument-count", PAGE, "+{content.title}", "+{content.title.slug(1)}", "slug(1)"),
     Planted("bare-id", PAGE, "<h1>", "<h1 id=\"+{content.id}\">", "<h1"),
@@ -336,7 +336,7 @@ const TOLD_OF_THE_SITE: &[Planted] = &[
     Planted("wrong-value", SITE, "\"month\"]", "\"months\"]", "months"),
 ];
 
-/// Codes that no site's check tells: of a component rendered alone, of a file whose own fault is told, of a folder that is
+/// Codes that no site's check reports: of a component rendered alone, of a file whose own error is reported, of a folder that is
 /// no site, and of faults that are ours.
 const NOT_TOLD: &[&str] = &["component-stops", "faulty-file", "internal", "left-out", "no-site"];
 
@@ -429,7 +429,7 @@ fn plant(all: &[Planted]) {
         let text = snapshot.file(place).and_then(|node| node.text().cloned()).unwrap_or_default();
         let line = text.find(at).map(|byte| text[..byte].matches('\n').count() + 1);
         let seen = checked(&snapshot);
-        // Blank pages are told where their layout begins the body or the main part.
+        // Blank pages are reported where their layout begins the body or the main part.
         let is_it = |(c, p, l): &Said| {
             c == code && (*code == "blank-page" || (p == place && (at.is_empty() || Some(*l) == line)))
         };

@@ -1,4 +1,4 @@
-//! The status of an address is what the server answers, whoever tells it: random sites whose templates answer, redirect and
+//! The status of an address is what the server answers, whatever reports it: random sites whose templates answer, redirect and
 //! have errors.
 
 use bumpalo::Bump;

@@ -93,7 +93,7 @@ fn headers_of_theme_files() {
         themes/t/templates/page.html:2:8 error wrong-type: "takes" is a group of parameters
             write it as in takes: { size: small, entry: }
         takes: { a: }
-        themes/t/templates/page.html:2:10 error required-parameter: nobody can give a template its parameter "a"
+        themes/t/templates/page.html:2:10 error required-parameter: nothing can give a template its parameter "a"
             write a default after it, or nothing
         takes: { a-b: 1, each: 2 }
         themes/t/templates/page.html:2:10 error bad-name: "a-b" can't name a parameter

@@ -21,7 +21,7 @@ fn asking() -> SiteOptions {
     SiteOptions::on("2026-11-23".parse().unwrap())
 }
 
-/// A site in memory with this page template and these files besides.
+/// A site in memory with this page template and these files in addition.
 fn world(template: &str, files: &[(&str, &str)]) -> World {
     let base = [
         ("hausblatt.toml", CONFIG),

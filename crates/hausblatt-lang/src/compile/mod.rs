@@ -34,7 +34,7 @@ pub struct Source {
     pub ending: Ending,
     /// The parameters of `takes`, if it is there; without a default they are required.
     pub takes: Option<Vec<(String, Option<Datum>)>>,
-    /// What is known of its parameters besides; for others their defaults say.
+    /// What is known of its parameters in addition; for others their defaults say.
     pub types: Vec<(String, Type)>,
     /// What the next file of its chain takes; a file that goes on and does not say takes that.
     pub next_takes: Option<Vec<(String, Option<Datum>)>>,

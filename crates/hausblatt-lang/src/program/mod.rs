@@ -130,7 +130,7 @@ pub enum Act {
     Redirect(u16, Code),
     /// Asks for an asset.
     Use(Kept),
-    /// Prints the links for what was asked for.
+    /// Prints the links for what was requested.
     Used(AssetKind),
     /// Shows a value's content.
     Dump(Code),

@@ -1,4 +1,4 @@
-//! Assets that a page asks for once, and the links for them.
+//! Assets that a page requests once, and the links for them.
 
 use crate::escape::html::escape;
 use crate::program::Program;
@@ -8,7 +8,7 @@ use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::source::Span;
 
-/// An asset that was asked for, and where.
+/// An asset that was requested, and where.
 #[derive(Clone, Copy)]
 pub(super) struct AssetRequest<'a> {
     path: &'a str,
@@ -28,7 +28,7 @@ impl<'a> Renderer<'_, 'a> {
         self.asked.iter().copied().filter(move |asked| AssetKind::of(asked.path) == Some(kind))
     }
 
-    /// Prints a link for each asset of this sort, in the order in which they were asked for.
+    /// Prints a link for each asset of this sort, in the order in which they were requested.
     pub(super) fn print_links(&mut self, kind: AssetKind) {
         let all: Vec<AssetRequest<'a>> = self.asked_of(kind).collect();
         self.linked.push((kind, all.len()));
@@ -50,12 +50,12 @@ impl<'a> Renderer<'_, 'a> {
         }
     }
 
-    /// Whether something was asked for after the place where its link belongs.
+    /// Whether something was requested after the place where its link belongs.
     pub(super) fn links_are_late(&self) -> bool {
         self.linked.iter().any(|&(kind, count)| self.asked_of(kind).count() > count)
     }
 
-    /// Reports what was asked for and is linked nowhere on the page.
+    /// Reports what was requested and is linked nowhere on the page.
     pub(super) fn check_links(&mut self) {
         for (kind, word) in [(AssetKind::Styles, "styles"), (AssetKind::Scripts, "scripts")] {
             let first = self.asked_of(kind).next();

@@ -60,7 +60,7 @@ pub struct Job<'a> {
     pub trays: &'a [Tray<'a>],
     /// What the first template is given, where it is a component rendered alone.
     pub given: &'a [(Symbol, Value<'a>)],
-    /// What is shown besides, while developing.
+    /// What is shown in addition, while developing.
     pub shows: Shows,
     /// What it may cost.
     pub limits: Limits,
@@ -89,7 +89,7 @@ pub enum InTray<'a> {
     LeftOut(&'a str),
 }
 
-/// What a render shows besides the page, while developing.
+/// What a render shows in addition to the page, while developing.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Shows {
     /// What `dump` shows; without it, a `dump` is a fault.
@@ -116,7 +116,7 @@ pub struct Output<'a> {
 pub fn render<'a>(job: &Job<'a>, arena: &'a Bump) -> Result<Output<'a>, Box<Stop>> {
     let mut renderer = Renderer::new(job, arena, Vec::new());
     let mut result = renderer.page();
-    // What was asked for after the place where the links are printed is known only now.
+    // What was requested after the place where the links are printed is known only now.
     if result.is_ok() && renderer.links_are_late() {
         let asked = std::mem::take(&mut renderer.asked);
         renderer = Renderer::new(job, arena, asked);
@@ -217,7 +217,7 @@ pub(crate) struct Renderer<'j, 'a> {
     address: Composer,
     /// Where the first value in it is.
     address_at: Span,
-    /// The assets that were asked for, and those that a render before this one knows of.
+    /// The assets that were requested, and those that a render before this one knows of.
     asked: Vec<AssetRequest<'a>>,
     /// Of which sorts links were printed, and for how many assets.
     linked: Vec<(AssetKind, usize)>,

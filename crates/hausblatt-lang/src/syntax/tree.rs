@@ -85,7 +85,7 @@ pub enum NodeKind {
     Dump(Expr),
 }
 
-/// What sort of asset a page asks for.
+/// What sort of asset a page requests.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum AssetKind {
     /// Style sheets, `.css`.
@@ -121,7 +121,7 @@ pub enum Mode {
 pub struct Each {
     /// The name of the present member.
     pub name: Name,
-    /// The name of the round's counters, if asked for.
+    /// The name of the round's counters, if it has one.
     pub at: Option<Name>,
     /// What is gone through.
     pub list: Expr,
@@ -241,7 +241,7 @@ pub enum Operator {
 pub struct Query {
     /// The list.
     pub list: Expr,
-    /// The member's name besides `it`.
+    /// The member's name, in addition to `it`.
     pub name: Option<Name>,
     /// `where`
     pub filter: Option<Expr>,

@@ -7,7 +7,7 @@ use crate::text::diagnostic::Severity;
 pub struct Code {
     /// Its stable name, for programs and for exceptions.
     pub name: &'static str,
-    /// How bad it is; where it is reported, that can be said otherwise.
+    /// How bad it is; where it is reported, another severity can be given.
     pub severity: Severity,
     /// What it is, in a line.
     pub about: &'static str,

@@ -11,25 +11,25 @@ crate::codes! {
             "The message says what was expected at this place.";
         BAD_VALUE: Error, "bad-value",
             "a value can't be computed",
-            "The kinds of the values don't fit what is done with them, or a number is divided by zero. The message names them.";
+            "The types of the values don't fit what is done with them, or a number is divided by zero. The message names them.";
         BARE_ID: Warning, "bare-id",
             "an id or a name is nothing but a value",
             "What content says could be the name of something that scripts look for in the page. A literal prefix in front of the value makes it a name of its own: id=\"entry-+{content.id}\".";
         BRANCHES_DIFFER: Error, "branches-differ",
             "the branches of a block end in different places of the HTML",
-            "One branch leaves a tag, a quote or a comment open that another one closes. What comes after the block could not be escaped rightly for both. Close in each branch what it opens.";
+            "One branch leaves a tag, a quote or a comment open that another one closes. What comes after the block could not be escaped correctly for both. Close in each branch what it opens.";
         COMPUTED_NAME: Error, "computed-name",
             "a name that must be a literal is computed",
             "Names of components and slots, and the folder of a partial, are written out, so that every file knows what it calls before anything is rendered.";
         DEAD_REFERENCE: Error, "dead-reference",
             "a reference or a link is broken",
-            "What is named does not exist, is a draft, or waits for its date. References are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME.";
+            "What is named does not exist, is a draft, or is not published yet. References are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME.";
         DUMP_LEFT_BEHIND: Error, "dump-left-behind",
             "a dump was left behind",
             "+{dump …} shows what a value holds, in the server and in hausblatt render. A build refuses the pages that reach one.";
         DUPLICATE_ARGUMENT: Error, "duplicate-argument",
             "a parameter is given twice in one call",
-            "Only one of the two can count. Take one away.";
+            "Only one of the two can count. Remove one.";
         EMPTY_ADDRESS: Warning, "empty-address",
             "an address is empty",
             "An empty href leads to the page itself, an empty src loads it once more. Leave the element out where there is no address.";
@@ -50,9 +50,9 @@ crate::codes! {
             "A let never assigns: it ends with its block. To choose a value write +{let name = if A then B else C} before the block.";
         LITERAL_NEEDED: Error, "literal-needed",
             "a text must be written out here",
-            "What is looked up before rendering, as the name of a slot, can't be computed.";
+            "What is looked up before rendering, such as the name of a slot, can't be computed.";
         MISMATCHED_END: Error, "mismatched-end",
-            "an end names another block than it closes",
+            "an end names a different block from the one it closes",
             "Blocks end in the order in which they began, from the inside outwards.";
         MISSING_ON_SITE: Warning, "missing-on-site",
             "what a template names, this site lacks",
@@ -61,14 +61,14 @@ crate::codes! {
             "a call lacks a parameter that must be given",
             "The called file says in takes what it needs; what has a default there may be left out.";
         NAME_TAKEN: Error, "name-taken",
-            "a name has a meaning of its own already",
-            "The built-in values, functions and words of the language can't be named anew; choose another name.";
+            "a name already has a meaning",
+            "The built-in values, functions and words of the language can't be used for anything else; choose another name.";
         NOT_A_LIST: Error, "not-a-list",
             "something that is not a list is looped over or queried",
-            "Only a list has members to go through; nothing counts as an empty one. The message says what the value is.";
+            "Only a list can be looped over; nothing counts as an empty one. The message says what the value is.";
         NOTHING_INHERITED: Error, "nothing-inherited",
             "there is no file to extend",
-            "inherited extends what would have been found without this file; here that is nothing.";
+            "inherited extends the file that would be found without this one; here there is none.";
         NUMBER_TOO_LARGE: Error, "number-too-large",
             "a number is too large",
             "Whole numbers have 64 bits.";
@@ -77,13 +77,13 @@ crate::codes! {
             "Every file, and every body of with, let and into, begins and ends in text.";
         SCRIPT_IN_COMMENT: Error, "script-in-comment",
             "a script in a comment is read in two ways",
-            "Browsers read <!-- and <script inside a script so that its end moves. Leave one of the two out.";
+            "With both <!-- and <script inside a script, browsers find its end at another place. Leave one of the two out.";
         SECOND_PART: Error, "second-part",
             "a block has the same part twice",
             "A block has at most one else, one between and one none.";
         SHORTENED_PARTIAL: Warning, "shortened-partial",
-            "a partial answers by its shortened name, and a near one was perhaps meant",
-            "There is no partial of the whole name, so the one in front of the slash answers. Its name is close to another that exists.";
+            "a partial is found by its shortened name, and a similar one was perhaps meant",
+            "There is no partial of the whole name, so the one before the slash is used. The name is close to another that exists.";
         STRAY_CHARACTER: Error, "stray-character",
             "a character has no meaning here",
             "It is part of no name, number, text or sign of the language.";
@@ -91,11 +91,11 @@ crate::codes! {
             "else, between, none or end is outside its block",
             "Its block was closed before, or never opened.";
         STRAY_INTO: Error, "stray-into",
-            "an into has nothing that it could fill",
-            "It is in the body of a call that has slots, or in a template or layout, for the layout around it.";
+            "an into has no slot to fill",
+            "An into belongs in the body of a call whose file has slots, or in a template or layout, for the layout around it.";
         TEXT_ONLY: Error, "text-only",
             "a tag is where only text may be",
-            "Calls, raw and the nameless slot put in HTML, so they go between tags, not in an attribute or a title.";
+            "Calls, raw and the nameless slot print HTML, so they go between tags, not in an attribute or a title.";
         TOO_DEEP: Error, "too-deep",
             "files call each other without end",
             "Calls nest at most 64 deep. A file that calls itself needs an if that ends it.";
@@ -116,7 +116,7 @@ crate::codes! {
             "A tag ends at the first } outside quotes, before the next +{, an empty line or the file's end.";
         UNCLOSED_TEXT: Error, "unclosed-text",
             "a quoted text is never ended",
-            "A text ends with the quote that it began with.";
+            "A text ends with the quote that it starts with.";
         UNKNOWN_COMPONENT: Error, "unknown-component",
             "a component is called that does not exist",
             "A component is a folder in components/ with a component.html.";
@@ -136,11 +136,11 @@ crate::codes! {
             "a value has no such member",
             "What a value has is known before rendering; the message names the nearest. docs/language.md lists all.";
         UNKNOWN_NAME: Error, "unknown-name",
-            "a name means nothing here",
+            "a name is not known here",
             "A file sees its parameters, its own let, and the global values; not what its caller sees. Give it as a parameter.";
         UNKNOWN_PARAMETER: Error, "unknown-parameter",
             "a call gives a parameter that the called file does not take",
-            "What is given is lost. It is misspelt, or takes lacks it.";
+            "Its value is lost. The name is misspelt, or missing in takes.";
         UNKNOWN_PARTIAL: Error, "unknown-partial",
             "a partial is called that does not exist",
             "Partials are in partials/ of a theme of the lineage; a/b/c falls back to a/b, then to a.";
@@ -152,27 +152,27 @@ crate::codes! {
             "A tag whose first word is not a statement is a value; this looks like a misspelt statement.";
         UNLINKED_ASSET: Warning, "unlinked-asset",
             "an asset is used on a page that links none",
-            "The page's document does not print used \"styles\" or used \"scripts\", so it is never loaded.";
+            "The page's document does not print used \"styles\" or used \"scripts\", so the asset is never loaded.";
         UNPRINTABLE: Error, "unprintable",
             "a list or a record is printed",
-            "Print one of its members, go through it with each, or join a list with .join(\", \").";
+            "Print one of its members, loop over it with each, or join a list with .join(\", \").";
         UNSAFE_ADDRESS: Error, "unsafe-address",
             "an address is not allowed where it is",
             "What it holds could run a script or load one from elsewhere, so about:invalid is printed instead.";
         UNSAFE_NUMBER: Warning, "unsafe-number",
             "a number is where it can't be read back",
-            "In a list of pictures a value after the address must be a number.";
+            "In a list of images, a value after the address must be a number.";
         UNSAFE_PLACE: Error, "unsafe-place",
             "a value is where no value is safe",
             "No escaping makes a value harmless here: in an event attribute, in a tag's name, in a comment. The message says where to put it instead.";
         UNSAFE_STYLE: Warning, "unsafe-style",
             "a value is not allowed in a style",
-            "Numbers with units, #hex, words, colours, spaces and commas may be there; initial is printed instead.";
+            "Numbers with units, #hex, words, colours, spaces and commas are allowed; initial is printed instead.";
         UNUSABLE_ASSET: Error, "unusable-asset",
             "an asset is used that can't be linked",
             "use takes .css, .js and .mjs; the address of any other asset is asset(\"…\").";
         WRONG_TYPE: Error, "wrong-type",
-            "a value is of the wrong kind",
-            "The declaration says which kind is meant, and the message what was found.";
+            "a value has the wrong type",
+            "The declaration says which type is expected, and the message what was found.";
     }
 }

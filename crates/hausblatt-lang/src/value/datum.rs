@@ -29,7 +29,7 @@ pub enum Datum {
     List(DatumList),
     /// A record.
     Record(DatumRecord),
-    /// A record that works its members out when they are asked for.
+    /// A record that evaluates its members on demand.
     MadeRecord(Arc<dyn MadeRecord>),
 }
 

@@ -5,7 +5,7 @@ use crate::value::print::shown;
 use crate::value::shape::Interner;
 use crate::value::{Scratch, Value};
 
-/// What a value is, with as much of its content as is asked for.
+/// What a value is, with as much of its content as is wanted.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Described {
     /// What sort of value it is: `a text`, `a list of 3`.

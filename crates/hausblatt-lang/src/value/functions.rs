@@ -172,7 +172,7 @@ fn range<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outco
     Ok(Outcome::Value(Value::Seq(context.scratch.keep(range))))
 }
 
-/// Whole numbers one after the other, evaluated when asked for.
+/// Whole numbers one after the other, evaluated on demand.
 struct Range {
     from: i64,
     count: usize,

@@ -20,7 +20,7 @@ pub const LEVELS: &[Level] = &[
     Level { signs: "`-x`", about: "the negative of a number", examples: &[("-2 + 3", "1")] },
     Level {
         signs: "`*` `/` `%`",
-        about: "`/` is whole where it comes out even; `%` has the sign of the divisor",
+        about: "`/` gives a whole number where the division is exact; `%` has the sign of the divisor",
         examples: &[("7 / 2", "3.5"), ("8 / 2", "4"), ("-7 % 3", "2")],
     },
     Level {

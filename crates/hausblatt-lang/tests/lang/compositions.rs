@@ -119,7 +119,7 @@ fn rendered(page: &str, value: &str) -> Option<String> {
     Files::new(&[("t", &text)]).page().0
 }
 
-/// What may stand in the value of an attribute.
+/// What may be in the value of an attribute.
 const INSIDE: &[&str] = &[
     "java",
     "script:",

@@ -482,7 +482,7 @@ fn other_endings() {
     );
 }
 
-/// A literal is judged as it will be printed, whatever tags stand inside of it.
+/// A literal is judged as it will be printed, whatever tags are inside it.
 #[test]
 fn literals_in_pieces() {
     refuse(&[

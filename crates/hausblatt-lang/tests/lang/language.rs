@@ -73,7 +73,7 @@ fn queries() {
     ]);
 }
 
-/// What is worked out once, and what an index finds, is what going through the list finds.
+/// What is evaluated once, and what an index finds, is what going through the list finds.
 #[test]
 fn the_quick_way_equals_the_slow_way() {
     for query in [

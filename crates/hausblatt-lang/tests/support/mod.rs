@@ -80,7 +80,7 @@ impl Host for TestHost {
 }
 
 /// Files and what they take. The names: `t…` templates in the order of their chain, `l…` layouts from
-/// the inside outwards, `=…` prepare files, `%…` components (each brings a style sheet), all others partials; `NAME.2` is what the partial `NAME` goes on with,
+/// the inside outwards, `=…` prepare files, `%…` components (each brings a style sheet), all others partials; `NAME.2` is what the partial `NAME` extends,
 /// in a farther theme. Names may have endings.
 #[derive(Default)]
 pub struct Files {

@@ -22,6 +22,7 @@ use crate::show::changes;
 use crate::show::diagnostics;
 use crate::show::style::{FAINT, GOOD, STRONG, TYPED, plain, styled, to_type, word};
 use crate::show::table;
+use crate::show::wrap::wrapped_behind;
 
 /// What was chosen, as JSON.
 #[derive(Serialize)]
@@ -46,6 +47,7 @@ struct ChoiceJson {
     address: Option<String>,
     name: String,
     label: Option<String>,
+    about: Option<String>,
     theme: String,
     path: String,
     fits: bool,
@@ -86,7 +88,7 @@ pub fn run(common: &Common, args: &ChooseArgs) -> Result<Outcome, Failure> {
         contents.iter().map(|&id| choose(world, id, name.as_deref())).collect();
     let (good, bad): (Vec<_>, Vec<_>) = planned.into_iter().partition(Result::is_ok);
     let faults: Vec<Diagnostic> = bad.into_iter().filter_map(Result::err).collect();
-    // All or nothing: half of what was asked for is hard to see.
+    // All or nothing: half of what was requested is hard to see.
     if !faults.is_empty() {
         return refuse(world, &faults, addresses.len() > 1, common);
     }
@@ -108,7 +110,7 @@ pub fn run(common: &Common, args: &ChooseArgs) -> Result<Outcome, Failure> {
     Ok(opened::accept(world, &faults, common))
 }
 
-/// The name and the addresses, told apart: what begins with a slash or is a content file is an address.
+/// The name and the addresses, kept apart: what begins with a slash or is a content file is an address.
 fn parted<'a>(world: &World, args: &'a ChooseArgs) -> Result<(Option<String>, &'a [String]), Failure> {
     let is_address = |text: &String| {
         text.starts_with('/')
@@ -179,6 +181,9 @@ fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<
     for (number, choice) in (1..).zip(&offered) {
         let label = choice.label.as_ref().map_or(String::new(), |label| format!("  {label}"));
         crate::tell!("{number:>3}  {}", plain(&format!("{}{label}  ({})", choice.name, choice.theme)));
+        if let Some(about) = &choice.about {
+            crate::tell!("{}", wrapped_behind(&plain(about), 5, FAINT));
+        }
     }
     loop {
         crate::tell_part!("Which one (1 to {}, or nothing for none)? ", offered.len());
@@ -291,6 +296,7 @@ fn listed(world: &World, id: ContentId, with_address: bool) -> Vec<ChoiceJson> {
             chosen: content.template.as_ref().is_some_and(|(name, _)| **name == *choice.name),
             fits: choice.reason.is_none(),
             label: choice.label,
+            about: choice.about,
             theme: choice.theme,
             path: choice.path,
             name: choice.name,
@@ -317,7 +323,13 @@ fn choices_text(address: &str, path: &str, choices: &[ChoiceJson]) -> String {
         out.push_str("No theme of the lineage offers a template for it.\n");
     } else {
         out.push_str("An editor can choose:\n");
-        out.push_str(&table::text(&rows, 2));
+        let fit = choices.iter().filter(|choice| choice.fits);
+        for (line, choice) in table::text(&rows, 2).lines().zip(fit) {
+            let _ = writeln!(out, "{line}");
+            if let Some(about) = &choice.about {
+                let _ = writeln!(out, "{}", wrapped_behind(&plain(about), 4, FAINT));
+            }
+        }
     }
     let unfit: Vec<&ChoiceJson> = choices.iter().filter(|choice| !choice.fits).collect();
     if !unfit.is_empty() {

@@ -31,7 +31,7 @@ pub fn report(failure: Failure, common: &Common, is_check: bool) -> ExitCode {
     }
 }
 
-/// What is wrong with a site that can't be loaded, in the format that was asked for: what reads the answer by program gets
+/// What is wrong with a site that can't be loaded, in the requested format: what reads the answer by program gets
 /// one in any case.
 fn unloadable(texts: &Snapshot, problems: &[Diagnostic], common: &Common, is_check: bool) -> Result<(), Failure> {
     let all = || problems.iter().map(|problem| diagnostics::json(texts, problem, &[])).collect::<Vec<_>>();

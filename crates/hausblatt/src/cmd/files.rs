@@ -116,6 +116,6 @@ fn text(world: &World, files: &[FileJson]) -> String {
     let count = |state: &str| files.iter().filter(|file| file.state == state).count();
     let _ = writeln!(out, "\n{} used, {} ready, {} dead.", count("used"), count("ready"), count("dead"));
     let _ = writeln!(out, "\nWhat they wait for, or why nothing uses them:  {}", to_type("hausblatt map --unused"));
-    let _ = writeln!(out, "One file, and whom it reaches:                     {}", to_type("hausblatt reach FILE"));
+    let _ = writeln!(out, "One file, and what it affects:                     {}", to_type("hausblatt reach FILE"));
     out
 }

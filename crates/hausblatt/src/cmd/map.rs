@@ -151,7 +151,7 @@ fn unused_text(world: &World, files: &[Unused]) -> String {
     if files.is_empty() {
         return "Every file is used by some address.\n".to_owned();
     }
-    let next = format!("One of them, and who calls it:  {}", to_type("hausblatt reach FILE"));
+    let next = format!("One of them, and what calls it:  {}", to_type("hausblatt reach FILE"));
     if dead.is_empty() {
         let _ = writeln!(out, "{} ready, none dead.\n\n{next}", ready.len());
         return out;

@@ -1,4 +1,4 @@
-//! `missed`: addresses asked for without result, from a web server's log or a list.
+//! `missed`: addresses requested but not found, from a web server's log or a list.
 
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
@@ -29,7 +29,7 @@ const LONGEST: u64 = 64 << 10;
 /// So many different addresses are counted; robots that try names out must not fill the memory.
 const DIFFERENT: usize = 200_000;
 
-/// An address asked for without result, as JSON.
+/// An address requested but not found, as JSON.
 #[derive(Serialize)]
 struct MissedJson {
     address: String,
@@ -56,7 +56,7 @@ struct Counted {
     without_address: u64,
     robots: u64,
     files: u64,
-    /// Addresses that were asked for more seldom than those that are shown.
+    /// Addresses that were requested more seldom than those that are shown.
     seldom: usize,
 }
 

@@ -142,7 +142,7 @@ fn already(common: &Common, world: &World, path: &str) -> Result<Outcome, Failur
     }
     let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
     print(&format!(
-        "{} has its own already:\n  {}\n\nEdit it, or see whom it reaches:\n  {}\n",
+        "{} has its own already:\n  {}\n\nEdit it, or see what it affects:\n  {}\n",
         plain(active),
         styled(STRONG, &plain(path)),
         to_type(&format!("hausblatt reach {}", word(&plain(path))))

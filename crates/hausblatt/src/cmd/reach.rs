@@ -118,7 +118,7 @@ fn reach(world: &World, id: FileId) -> Option<Reach> {
     })
 }
 
-/// Whether a file is asked for by its own name.
+/// Whether a file is requested by its own name.
 fn is_name_of(asked_as: &str, path: &str) -> bool {
     let stem = path.rsplit_once('.').map_or(path, |(stem, _)| stem);
     path.ends_with(&format!("/{asked_as}")) || stem.trim_end_matches("/component").ends_with(&format!("/{asked_as}"))
@@ -133,7 +133,7 @@ fn text(world: &World, reach: &Reach, all: bool) -> String {
     let mut out = format!("{}\n", styled(STRONG, &plain(&reach.path)));
     let _ = writeln!(out, "{} of {} · {}\n", reach.role, plain(&reach.theme), styled(style, reach.state));
     if let Some(reason) = &reach.reason {
-        let head = if reach.state == "ready" { "It waits for" } else { "Nothing asks for it:" };
+        let head = if reach.state == "ready" { "It waits for" } else { "Nothing uses it:" };
         let stop = if reason.ends_with('?') { "" } else { "." };
         let _ = writeln!(out, "{}\n", wrapped(&plain(&format!("{head} {reason}{stop}")), NOTE));
     }

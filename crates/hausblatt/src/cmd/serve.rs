@@ -21,7 +21,7 @@ use crate::show::table::counted;
 
 /// So many lines of requests wait for a terminal that is held up.
 const LINES: usize = 4096;
-/// The port where none was asked for.
+/// The port where none was typed.
 const PORT: u16 = 4600;
 
 /// Runs the command until it is stopped.

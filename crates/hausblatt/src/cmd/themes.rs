@@ -1,4 +1,4 @@
-//! `themes`: the active theme and its ancestors, and the themes besides.
+//! `themes`: the active theme and its ancestors, and the other themes.
 
 use std::fmt::Write;
 

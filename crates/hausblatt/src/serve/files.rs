@@ -80,7 +80,7 @@ fn is_still(root: &Path, node: &FileNode) -> bool {
     inside() == Some(true) && opened::disk().look(&node.disk, Links::Follow).is_ok_and(|look| look.stamp == node.stamp)
 }
 
-/// Whether a `Range` asks for one range of bytes that can be read as one (RFC 9110, section 14.1.2). One that can't be
+/// Whether a `Range` requests one range of bytes that can be read as one (RFC 9110, section 14.1.2). One that can't be
 /// read is ignored, and so are several: they may overlap, and no answer has to be in parts.
 fn is_one_range(range: &[u8]) -> bool {
     let Some((unit, range)) = std::str::from_utf8(range).ok().and_then(|text| text.split_once('=')) else {

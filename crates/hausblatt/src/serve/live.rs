@@ -37,7 +37,7 @@ pub struct Moment {
     pub world: Arc<Result<World, Vec<Diagnostic>>>,
     /// What kept the last look from seeing what has changed since.
     pub unseen: Option<Diagnostic>,
-    /// The state of what pages may load besides styles.
+    /// The state of what pages may load apart from styles.
     pub files: u64,
     /// The state of all styles.
     pub styles: u64,

@@ -1,4 +1,4 @@
-//! Addresses that were asked for without result, and how often.
+//! Addresses that were requested but not found, and how often.
 
 use std::collections::BTreeMap;
 use std::sync::{Mutex, PoisonError};
@@ -8,7 +8,7 @@ const MOST: usize = 1000;
 /// How long an address may be that is kept, in bytes.
 const LONGEST: usize = 500;
 
-/// What was asked for without result since the server started.
+/// What was requested but not found since the server started.
 #[derive(Debug, Default)]
 pub struct Missed(Mutex<BTreeMap<String, u64>>);
 
@@ -26,7 +26,7 @@ impl Missed {
         }
     }
 
-    /// All of them with how often each was asked for, the most frequent first.
+    /// All of them with how often each was requested, the most frequent first.
     pub fn all(&self) -> Vec<(String, u64)> {
         let missed = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let mut all: Vec<(String, u64)> = missed.iter().map(|(address, count)| (address.clone(), *count)).collect();

@@ -78,7 +78,7 @@ pub struct Server {
     lines: Option<mpsc::Sender<String>>,
     /// The names that the server is reached by.
     pub names: Names,
-    /// What was asked for without result.
+    /// What was requested but not found.
     pub missed: Missed,
     /// What a request that changes something has to know.
     pub token: String,
@@ -104,7 +104,7 @@ impl Renderers {
     /// Runs `work` when it is its turn. It is given up when whoever waits for it goes away.
     async fn run<T: Send + 'static>(&self, work: impl FnOnce() -> T + Send + 'static) -> Result<T, Box<Response>> {
         let full =
-            || Box::new(allowed_hosts::plain(StatusCode::SERVICE_UNAVAILABLE, "Too many pages are asked for at once."));
+            || Box::new(allowed_hosts::plain(StatusCode::SERVICE_UNAVAILABLE, "Too many pages are requested at once."));
         let queued = self.queue.try_acquire().map_err(|_| full())?;
         let place = self.places.acquire().await.map_err(|_| full())?;
         drop(queued);
@@ -267,7 +267,7 @@ async fn everything(State(server): State<Arc<Server>>, request: Request) -> Resp
 
 async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Response>> {
     if request.method() == Method::POST {
-        let refusal = allowed_hosts::plain(StatusCode::METHOD_NOT_ALLOWED, "Pages are asked for with GET or HEAD.");
+        let refusal = allowed_hosts::plain(StatusCode::METHOD_NOT_ALLOWED, "Pages are requested with GET or HEAD.");
         return Ok(([("allow", "GET, HEAD")], refusal).into_response());
     }
     let reader = if server.plain { Reader::Visitor } else { reader(request.headers()) };
@@ -362,7 +362,7 @@ fn sent(made: MadePage, asked: &HeaderMap, is_head: bool) -> Response {
     answer
 }
 
-/// A listener at `host`: at `port`, or, unless that was asked for, at one that is free.
+/// A listener at `host`: at `port`, or, unless that was typed, at one that is free.
 pub async fn listen(host: &str, port: u16, is_asked: bool) -> io::Result<(TcpListener, SocketAddr)> {
     let others = (1..20).map(|step| port.saturating_add(step)).chain([0]);
     let mut first = None;

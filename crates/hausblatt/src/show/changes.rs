@@ -46,7 +46,7 @@ pub fn json(changes: &[AddressChange]) -> Vec<ChangeJson> {
     changes.iter().map(change).collect()
 }
 
-/// Changes in words, like ones together unless all are asked for.
+/// Changes in words, like ones together unless all are wanted.
 pub fn text(changes: &[AddressChange], all: bool) -> String {
     let mut out = String::new();
     let mut told: Vec<&AddressChange> = Vec::new();

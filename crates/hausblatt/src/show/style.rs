@@ -35,7 +35,7 @@ pub fn styled(style: Style, text: &str) -> String {
     format!("{style}{text}{style:#}")
 }
 
-/// What a command that is suggested needs besides, to mean the same site and theme as this one.
+/// What a command that is suggested needs in addition, to mean the same site and theme as this one.
 static BESIDES: OnceLock<[String; 2]> = OnceLock::new();
 
 /// Sets what suggested commands need besides, for the whole run.
@@ -50,7 +50,7 @@ pub fn to_type(text: &str) -> String {
     styled(TYPED, &plain(&typed(text)))
 }
 
-/// A command with what it needs besides; anything else as it is.
+/// A command with what it needs in addition; anything else as it is.
 pub fn typed(text: &str) -> String {
     let Some([site, theme]) = BESIDES.get().filter(|_| text.starts_with("hausblatt ")) else { return text.to_owned() };
     // One that names its theme means that one.

@@ -15,7 +15,7 @@ pub fn all(values: &[(String, Described)]) -> String {
     let (absent, present): (Vec<_>, Vec<_>) = values.iter().partition(|(_, value)| value.kind == "nothing");
     for (name, value) in present {
         line(&mut out, 0, name, name.len(), value);
-        // The members of lists would fill the screen; one of them is shown when it is asked for.
+        // The members of lists would fill the screen; one of them is shown when it is requested.
         if !value.members.iter().any(|(name, member)| name == "0" && !member.members.is_empty()) {
             members(&mut out, 1, &opened_once(value));
         }

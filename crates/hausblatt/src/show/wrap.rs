@@ -39,7 +39,7 @@ pub fn wrapped_behind(text: &str, indent: usize, style: Style) -> String {
     lines(text.split_whitespace(), indent, SENTENCE).iter().map(line).collect::<Vec<_>>().join("\n")
 }
 
-/// A text that stands after `behind` columns, its further lines below its first one.
+/// A text that is put after `behind` columns, its further lines below its first one.
 pub fn hanging(text: &str, behind: usize) -> String {
     lines(text.split(' '), behind, 80).join(&format!("\n{:behind$}", ""))
 }

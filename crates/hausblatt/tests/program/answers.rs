@@ -354,7 +354,7 @@ fn a_slot_that_is_not_there_is_named_with_those_that_are() {
             To change all pages:       edit themes/near/templates/page.html
         "#]],
     );
-    // Who fills a layout's slot, or a partial's, is told to whoever extends it.
+    // Who fills a layout's slot, or a partial's, is reported to whoever extends it.
     site.write(
         "themes/near/templates/page.html",
         "+{into \"head\"}x+{end}+{partial \"card\" with}+{into \"foot\"}y+{end}+{end}\n",
@@ -410,7 +410,7 @@ fn a_lineage_without_any_template_needs_the_fallback_first() {
     assert!(said.out.contains("Only the theme other has it"), "{}", said.whole());
 }
 
-/// What is in the site's folders and is not read is told, each once; so is a text that can't be.
+/// What is in the site's folders and is not read is reported, each once; so is a text that can't be.
 #[cfg(unix)]
 #[test]
 fn what_is_left_out_is_told() {
@@ -478,7 +478,7 @@ fn every_code_is_explained() {
     }
 }
 
-/// A text that is too large, or nests too deep, is told and costs little.
+/// A text that is too large, or nests too deep, is reported and costs little.
 #[test]
 fn bombs_in_content_are_told() {
     let site = Site::small();

@@ -375,7 +375,7 @@ fn without_days(record: &str) -> String {
     value.to_string()
 }
 
-/// What a build put out, without its record.
+/// What a build wrote, without its record.
 fn put_out(site: &Site, folder: &str) -> Vec<(String, Vec<u8>)> {
     site.tree(folder).into_iter().filter(|(path, _)| !path.starts_with(".hausblatt")).collect()
 }

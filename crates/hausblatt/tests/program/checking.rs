@@ -1,4 +1,4 @@
-//! `check`: faults planted in the demo one at a time, found at their lines, and gone when they are mended.
+//! `check`: faults planted in the demo one at a time, found at their lines, and gone when they are fixed.
 
 use crate::support::{Site, check};
 use expect_test::expect;
@@ -225,7 +225,7 @@ fn codes_are_explained() {
             no-alt: an image says nothing to those who can't see it
 
             An <img> has no alt attribute. Say in it what the image shows, or write alt=""
-            where it only decorates.
+            where it is decoration.
 
             To have it left out, in hausblatt.toml:
             [[check.except]]

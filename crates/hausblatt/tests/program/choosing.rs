@@ -296,7 +296,7 @@ fn what_can_not_be_chosen() {
     assert_eq!(
         choices[0],
         json!({
-            "name": "tall", "label": null, "theme": "far", "path": "themes/far/templates/offered/tall.html",
+            "name": "tall", "label": null, "about": null, "theme": "far", "path": "themes/far/templates/offered/tall.html",
             "fits": true, "chosen": false, "reason": null
         })
     );

@@ -22,7 +22,7 @@ fn read(path: &Path) -> String {
     fs::read_to_string(path).unwrap_or_else(|error| panic!("{}: {error}", path.display()))
 }
 
-/// What stands between backquotes on the lines of a text, outside fenced blocks.
+/// What is between backquotes on the lines of a text, outside fenced blocks.
 fn quoted(text: &str) -> Vec<String> {
     let outside = text.split("```").step_by(2);
     outside.flat_map(|part| part.split('`').skip(1).step_by(2).map(str::to_owned).collect::<Vec<_>>()).collect()
@@ -48,7 +48,7 @@ fn every_module_of_the_core_is_on_the_map() {
             let path = entry.unwrap().path();
             let name = path.strip_prefix(&src).unwrap().to_string_lossy().into_owned();
             let file = path.file_name().unwrap().to_string_lossy().into_owned();
-            // Named with its folder, or beside the file that stands for it.
+            // Named with its folder, or beside the file that represents it.
             let on_map = text.contains(&format!("hausblatt-core/src/{name}")) || text.contains(&format!("`{file}`"));
             assert!(on_map || ["lib.rs", "mod.rs"].contains(&&*file), "{name} is not in ARCHITECTURE.md");
         }

@@ -1,4 +1,4 @@
-//! `expect` and `missed`: what a site promised, and what visitors asked for in vain.
+//! `expect` and `missed`: what a site promised, and what visitors requested without result.
 
 use std::io::Write;
 use std::process::Stdio;

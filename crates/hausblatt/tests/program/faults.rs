@@ -400,7 +400,7 @@ fn theme_headers() {
                           ‾‾‾‾‾
                      → did you mean "page"?                                      wrong-value
 
-            error    nobody can give a template its parameter "size"
+            error    nothing can give a template its parameter "size"
                      themes/far/templates/page.html:4:10
                  4 | takes: { size: , if: 1 }
                               ‾‾‾‾

@@ -86,7 +86,7 @@ fn a_folder_that_goes_and_comes_back_is_followed() {
         assert_eq!(server.get("/visit/").status, 200, "{round}");
         site.write("content/pages/visit.md", format!("---\ntitle: Again {round}\n---\n"));
         assert!(server.get("/visit/").text().contains(&format!("Again {round}")));
-        // And it is told of, not only found when asked for.
+        // And it is reported, not only found on request.
         let mut events = server.events("/visit/", &server.shown("/visit/"));
         site.write("content/pages/visit.md", format!("---\ntitle: Told {round}\n---\n"));
         assert_eq!(events.next().0, "page");

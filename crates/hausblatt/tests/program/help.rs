@@ -1,4 +1,4 @@
-//! What is said of the commands, and what shells are told of them.
+//! What is said of the commands, and what shells know of them.
 
 use crate::support::Site;
 use expect_test::expect;
@@ -170,7 +170,7 @@ fn help() {
     .assert_eq(&site.run(&["build", "--help"]).whole());
 }
 
-/// What a shell is told: commands and options, and what the site has.
+/// What a shell is given: commands and options, and what the site has.
 #[test]
 fn shells_complete_what_the_site_has() {
     let site = Site::demo();

@@ -1,4 +1,4 @@
-//! `override` and `drift` as users meet them: copies made, told of, grown old, merged.
+//! `override` and `drift` as users meet them: copies made, listed, out of date, merged.
 
 use crate::drifting::{LINES, copied};
 use std::fs;
@@ -60,7 +60,7 @@ fn a_template_is_copied_with_its_original() {
             near has its own already:
               themes/near/templates/page.html
 
-            Edit it, or see whom it reaches:
+            Edit it, or see what it affects:
               hausblatt reach themes/near/templates/page.html
         "#]],
     );
@@ -103,7 +103,7 @@ fn one_address_alone() {
             near has its own already:
               themes/near/templates/page/visit.html
 
-            Edit it, or see whom it reaches:
+            Edit it, or see what it affects:
               hausblatt reach themes/near/templates/page/visit.html
         "#]],
     );
@@ -220,7 +220,7 @@ fn a_file_that_goes_on_instead_of_a_copy() {
         site.read("themes/near/templates/page/visit.html").replace("with}\n", "with}\n+{into \"aside\"}mine+{end}\n");
     site.write("themes/near/templates/page/visit.html", text);
     assert_eq!(site.run(&["render", "/visit/"]).out, "[page |mine|]\n");
-    // A layout goes on, too, and nothing stands behind the last of a name.
+    // A layout extends, too, and nothing comes after the last of a name.
     assert_eq!(site.run(&["override", "layouts/document", "--slots"]).code, 0);
     check(
         &site,
@@ -230,7 +230,7 @@ fn a_file_that_goes_on_instead_of_a_copy() {
             far has its own already:
               themes/far/templates/fallback.html
 
-            Edit it, or see whom it reaches:
+            Edit it, or see what it affects:
               hausblatt reach themes/far/templates/fallback.html --theme far
         "#]],
     );

@@ -82,7 +82,7 @@ fn what_a_file_reaches() {
             themes/top/templates/pages/visit.html
             template of top · dead
 
-            Nothing asks for it: "pages" is not a kind of request; did you mean
+            Nothing uses it: "pages" is not a kind of request; did you mean
             page/visit.html?
 
             calls       themes/top/partials/only-dead.html

@@ -43,7 +43,7 @@ fn a_port_that_is_taken() {
         help: leave out --port to take a free one, or end the program that has it
     "#]]
     .assert_eq(&said.whole().replace(&port, "PORT"));
-    // Where none was asked for, another is taken: the first of these has the usual one, unless someone else has it.
+    // Where none was typed, another is taken: the first of these has the usual one, unless someone else has it.
     let begun = || {
         let mut child = site.command(&["serve"]).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap();
         let mut out = String::new();
@@ -160,7 +160,7 @@ fn head_and_conditions() {
         let known = |tags: &str| server.ask("GET", path, &[("If-None-Match", tags)]).status;
         assert_eq!((known(&tag), known("*"), known(&format!("\"x\", {tag}")), known("\"x\"")), (304, 304, 304, 200));
     }
-    // What is not there, or leads on, is never kept.
+    // What is not there, or redirects, is never kept.
     assert_eq!(server.get("/visit").header("cache-control"), "no-store");
     assert_eq!(server.ask("GET", "/nope/", &[("If-None-Match", "*")]).status, 404);
     // A file changed twice within a second is not taken for the same.
@@ -310,7 +310,7 @@ fn open_pages_are_told_what_concerns_them() {
     site.write("themes/far/templates/page.html", "<p>+{content.title}</p>\n");
     assert_eq!(visit.next().0, "page");
     server.until("/visit/", |reply| reply.status == 200);
-    // What was missed between loading and listening is told at once.
+    // What was missed between loading and listening is reported at once.
     assert_eq!(server.events("/visit/", &shown).next().0, "page");
     assert!(server.events("/visit/", &server.shown("/visit/")).is_quiet(Duration::from_millis(300)));
     assert_eq!(server.get("/~/events?address=/&shown=x").status, 400);
@@ -613,7 +613,7 @@ fn the_demo_is_served_at_once() {
     assert!(!site.path("seeds/built").exists());
 }
 
-/// Whatever is edited while pages are asked for, in the end the server answers as one that was just started.
+/// Whatever is edited while pages are requested, in the end the server answers as one that was just started.
 /// `SOAK=1200 cargo test -p hausblatt --test serving random_edits` goes on for so many seconds.
 #[test]
 fn random_edits_end_as_a_fresh_start() {

@@ -107,7 +107,7 @@ pub fn site() -> Site {
     site
 }
 
-/// What these addresses answer with, and what is said besides.
+/// What these addresses answer with, and what is said in addition.
 #[track_caller]
 pub fn answers(site: &Site, addresses: &[&str], expected: Expect) {
     let mut out = String::new();

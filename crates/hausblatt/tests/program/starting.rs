@@ -116,14 +116,14 @@ fn beginnings_render_at_once() {
         &site,
         &["start", "partial", "card/journal", "--site", "seeds"],
         expect![[r#"
-        exit 0
-        Wrote seeds/themes/plain/partials/card/journal.html
-        Any file calls it with +{partial "card/journal" given text = "…"}.
+            exit 0
+            Wrote seeds/themes/plain/partials/card/journal.html
+            Any file calls it with +{partial "card/journal" given text = "…"}.
 
-        Next:
-          hausblatt reach partials/card/journal --site seeds
-              who calls it, and every address that it reaches
-    "#]],
+            Next:
+              hausblatt reach partials/card/journal --site seeds
+                  what calls it, and every address that it reaches
+        "#]],
     );
     let config = site.read("seeds/hausblatt.toml").replace("language", "address = \"https://seeds.example\"\nlanguage");
     site.write(

@@ -123,7 +123,12 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "dead: \"pages\" is not a kind of request: its name is one of all, front, page, entry, listing, period, search, route, error",
     ),
     ("mid", "templates/page.html", "mid +{inherited}", "used"),
-    ("mid", "templates/page/visit.html", "old visit", "ready: top's file of the same name to go, which covers it"),
+    (
+        "mid",
+        "templates/page/visit.html",
+        "old visit",
+        "ready: top's file of the same name to be removed, which covers it",
+    ),
     ("mid", "templates/page/about.html", "about", "dead: top hides it"),
     (
         "mid",
@@ -136,13 +141,13 @@ const FILES: &[(&str, &str, &str, &str)] = &[
     ("mid", "templates/listing/news.xml", "<feed xmlns=\"http://www.w3.org/2005/Atom\"></feed>", "used"),
     ("mid", "templates/period.html", "times", "ready: periods = [\"year\"] in a collection"),
     ("mid", "templates/search.html", "search", "ready: [search] in hausblatt.toml"),
-    ("mid", "templates/error.html", "error", "ready: /404.html to lose error/404.html, which comes before it"),
+    ("mid", "templates/error.html", "error", "ready: the removal of error/404.html, which renders /404.html now"),
     ("mid", "partials/card.html", "card", "used"),
     ("mid", "partials/clock.html", "tick", "used"),
     ("mid", "partials/sundial.html", "shade", "dead: no file calls it"),
     ("mid", "layouts/document.html", "[+{inherited}]", "used"),
     ("old", "templates/page.html", "old", "used"),
-    ("old", "templates/front.html", "old front", "ready: top's file of the same name to go, which covers it"),
+    ("old", "templates/front.html", "old front", "ready: top's file of the same name to be removed, which covers it"),
     (
         "old",
         "templates/fallback.html",
@@ -156,7 +161,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "dead: \"routes\" is not a kind of request; did you mean route/map.html?",
     ),
     ("old", "templates/sitemap.html", "format", "dead: the sitemap's template is sitemap.xml"),
-    ("old", "partials/card.html", "old card", "ready: mid's file of the same name to go, which covers it"),
+    ("old", "partials/card.html", "old card", "ready: mid's file of the same name to be removed, which covers it"),
     ("old", "partials/unloved.html", "old orphan", "dead: no file calls it"),
     ("old", "layouts/document.html", "(+{slot})", "used"),
     (
@@ -376,7 +381,7 @@ fn the_lineage_at_a_glance() {
             32 used, 26 ready, 25 dead.
 
             What they wait for, or why nothing uses them:  hausblatt map --unused
-            One file, and whom it reaches:                     hausblatt reach FILE
+            One file, and what it affects:                     hausblatt reach FILE
         "#]],
     );
     check(

@@ -14,7 +14,7 @@ fn docs() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs").canonicalize().unwrap()
 }
 
-/// A command, with the lines that it goes on with behind `> `, and its answer.
+/// A command, with the lines that it continues with after `> `, and its answer.
 struct Step {
     typed: String,
     answer: String,

@@ -176,7 +176,7 @@ const WRITING: &[Writing] = &[
     (with_work, &["build"]),
 ];
 
-/// What a site holds besides temporary files and what says when it was built.
+/// What a site holds apart from temporary files and what says when it was built.
 fn lasting(site: &Site) -> Vec<(String, Vec<u8>)> {
     let own = |path: &str| path.rsplit('/').next().is_some_and(|name| name.starts_with(".hausblatt-"));
     let demo_built = |path: &str| path.starts_with("seeds/built/");

@@ -26,7 +26,7 @@ pub struct Browser {
     is_loaded: bool,
     /// Errors and warnings on the console, and scripts that broke.
     pub complaints: Vec<String>,
-    /// All addresses that were asked for.
+    /// All addresses that were requested.
     pub asked: Vec<String>,
 }
 

@@ -83,7 +83,7 @@ impl Site {
         site
     }
 
-    /// The demo, as the program writes it. It is asked for once; every test gets a copy of its own.
+    /// The demo, as the program writes it. It is requested once; every test gets a copy of its own.
     pub fn demo() -> Self {
         static WRITTEN: OnceLock<Vec<(String, Vec<u8>)>> = OnceLock::new();
         let files = WRITTEN.get_or_init(|| {

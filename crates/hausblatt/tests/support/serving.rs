@@ -64,13 +64,13 @@ impl Site {
 }
 
 impl Served {
-    /// A page, as a program asks for it.
+    /// A page, as a program requests it.
     #[track_caller]
     pub fn get(&self, path: &str) -> Reply {
         self.ask("GET", path, &[])
     }
 
-    /// A page, as a browser asks for it.
+    /// A page, as a browser requests it.
     #[track_caller]
     pub fn open(&self, path: &str) -> Reply {
         self.ask("GET", path, &[("Sec-Fetch-Dest", "document")])
@@ -182,7 +182,7 @@ impl Drop for Served {
     }
 }
 
-/// What an open page is told.
+/// What an open page receives.
 pub struct Events(BufReader<TcpStream>);
 
 impl Events {
@@ -203,7 +203,7 @@ impl Events {
         (event, data)
     }
 
-    /// Whether nothing is told for so long.
+    /// Whether nothing is reported for so long.
     pub fn is_quiet(&mut self, time: Duration) -> bool {
         self.0.get_ref().set_read_timeout(Some(time)).unwrap();
         let quiet = self.next().0.is_empty();

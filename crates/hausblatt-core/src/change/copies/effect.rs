@@ -1,4 +1,4 @@
-//! What a new file does: whom it reaches, what comes out differently, and who passes it over.
+//! What a new file does: whom it reaches, what has other HTML, and who passes it over.
 
 use bumpalo::Bump;
 use rayon::prelude::*;

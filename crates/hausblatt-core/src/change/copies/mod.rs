@@ -210,7 +210,7 @@ fn source(world: &World, what: &OverrideTarget, how: &OverrideOptions) -> Result
     }
 }
 
-/// The name that `--as` asks for, as a path from the theme.
+/// The name that `--as` requests, as a path from the theme.
 fn name_as(world: &World, what: &OverrideTarget, source: &str, typed: &str) -> Result<String, Refused> {
     let folder = source.split('/').next().unwrap_or("templates");
     let typed = typed.strip_prefix(&format!("{folder}/")).unwrap_or(typed);

@@ -348,7 +348,7 @@ pub fn partial(world: &World, typed: &str) -> Begun {
     refuse_existing(world, &path)?;
     let mut beginning = Scaffold::default().file(path, texts::PARTIAL);
     beginning.notes.push(format!("Any file calls it with +{{partial \"{name}\" given text = \"…\"}}."));
-    Ok(beginning.next(format!("hausblatt reach partials/{name}"), "who calls it, and every address that it reaches"))
+    Ok(beginning.next(format!("hausblatt reach partials/{name}"), "what calls it, and every address that it reaches"))
 }
 
 /// A layout of the active theme.

@@ -12,7 +12,7 @@ pub(crate) const CHECK: Check = Check {
         name: "attribute-twice",
         severity: Severity::Warning,
         about: "an attribute is written twice in one tag",
-        explanation: "Browsers keep the first and drop the second without a word. It happens where a template and what it prints both bring a class.",
+        explanation: "Browsers keep the first and silently drop the second. It happens where a template and what it prints both have a class.",
     },
     look: Look::Page(look),
 };

@@ -5,7 +5,7 @@ use hausblatt_lang::text::diagnostic::Severity;
 use hausblatt_lang::text::suggest::nearest;
 use rustc_hash::FxHashSet;
 
-use crate::check::links::{LinkTarget, at, inside};
+use crate::check::links::LinkTarget;
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 
@@ -15,7 +15,7 @@ pub(crate) const CHECK: Check = Check {
         name: "broken-anchor",
         severity: Severity::Warning,
         about: "a link leads to a place that its page does not have",
-        explanation: "After the # is an id that no element of that page has, so the browser shows the page's top. Headings in Markdown get ids that are made of their words.",
+        explanation: "After the # is an id that no element of that page has, so the browser shows the page's top. Headings in Markdown get ids made from their words.",
     },
     look: Look::Places,
 };
@@ -52,18 +52,20 @@ impl Pointer {
 
 /// The links of a page to places of pages of the site.
 pub(crate) fn pointers(view: &View<'_>) -> Vec<Pointer> {
-    let links = inside(view).into_iter().filter(|link| matches!(link.element, "a" | "area"));
+    let links = view.links.iter().filter(|link| matches!(link.element, "a" | "area"));
     let pointers = links.filter_map(|link| {
-        let id =
-            link.fragment.filter(|id| !id.is_empty() && !id.eq_ignore_ascii_case("top") && !id.starts_with(":~:"))?;
-        let LinkTarget::Page(to) = at(view.world, &link.path) else { return None };
+        let id = link
+            .fragment
+            .as_ref()
+            .filter(|id| !id.is_empty() && !id.eq_ignore_ascii_case("top") && !id.starts_with(":~:"))?;
+        let LinkTarget::Page(to) = &link.target else { return None };
         let whose = match link.written.starts_with('#') {
             true => "this page".to_owned(),
             false => format!("the page of \"{}\"", link.written),
         };
         let message = format!("{whose} has no place \"{id}\"");
         let help = "give the element that is meant this id, or link to the page alone";
-        Some(Pointer { to, id, found: PageProblem::at(link.at, message, help) })
+        Some(Pointer { to: to.clone(), id: id.clone(), found: PageProblem::at(link.at, message, help) })
     });
     pointers.collect()
 }

@@ -1,6 +1,6 @@
 //! A link leads to no page of the site.
 
-use crate::check::links::{LinkTarget, at, inside};
+use crate::check::links::LinkTarget;
 use crate::check::rules::broken_menu_item::is_of_menu;
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
@@ -20,11 +20,11 @@ pub(crate) const CHECK: Check = Check {
 };
 
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
-    for link in inside(view).into_iter().filter(|link| !is_file(&link.path)) {
-        match at(view.world, &link.path) {
+    for link in view.links.iter().filter(|link| !is_file(&link.path)) {
+        match link.target {
             LinkTarget::Missing => {
                 let message = format!("broken link \"{}\": nothing has this address", link.written);
-                let lost = Some(link.path);
+                let lost = Some(link.path.clone());
                 found.push(PageProblem { lost, ..PageProblem::at(link.at, message, "") });
             }
             // Anchors of an error page lead to itself.

@@ -12,7 +12,7 @@ pub(crate) const CHECK: Check = Check {
         name: "document-twice",
         severity: Severity::Error,
         about: "a whole document is inside another",
-        explanation: "A second doctype, <html>, <head> or <body> is in the page: a template that is a whole document has a layout around it, or a partial or a content file brings a document along. Say layout: none in the template, or leave out all but what belongs into the page.",
+        explanation: "A second doctype, <html>, <head> or <body> is in the page: a template that is a whole document has a layout around it, or a partial or a content file contains a document. Say layout: none in the template, or leave out all but what belongs in the page.",
     },
     look: Look::Page(look),
 };

@@ -11,7 +11,7 @@ pub(crate) const CHECK: Check = Check {
         name: "image-without-alt",
         severity: Severity::Warning,
         about: "content names an image without saying what it shows",
-        explanation: "A template prints the image with the alt that content gives, and there is none, so it is silent for those who can't see it. Write image: { file: media/bean.jpg, alt: \"A bean in flower\" }; alt: \"\" says that it only decorates.",
+        explanation: "A template prints the image with the alt that content gives, and there is none, so it is silent for those who can't see it. Write image: { file: media/bean.jpg, alt: \"A bean in flower\" }; alt: \"\" says that it is decoration.",
     },
     look: Look::Page(look),
 };

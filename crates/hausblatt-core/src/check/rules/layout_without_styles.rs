@@ -15,8 +15,8 @@ pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "layout-without-styles",
         severity: Severity::Warning,
-        about: "a document does not link the styles that its pages ask for",
-        explanation: "Partials and components ask for their styles with +{use \"gallery.css\"}, or bring a style.css along. They are linked where the document prints +{used \"styles\"}, once per page; without it they are never loaded.",
+        about: "a document does not link the styles that its pages use",
+        explanation: "Partials and components request styles with +{use \"gallery.css\"}, or have a style.css. They are linked where the document prints +{used \"styles\"}, once per page; without it they are never loaded.",
     },
     look: Look::Site(look),
 };

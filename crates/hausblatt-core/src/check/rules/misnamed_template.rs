@@ -19,7 +19,7 @@ pub(crate) const CHECK: Check = Check {
         name: "misnamed-template",
         severity: Severity::Warning,
         about: "a template's name is nearly that of something that exists",
-        explanation: "The name of a template says what it renders: a page, a collection, an entry, a term, a route. Nothing has the name that this one says, and something has nearly that name, or that address. If it is meant for something that is yet to come, list it in [[check.except]].",
+        explanation: "The name of a template says what it renders: a page, a collection, an entry, a term, a route. Nothing has the name that this one says, and something has nearly that name, or that address. If it is meant for something that does not exist yet, list it in [[check.except]].",
     },
     look: Look::Site(look),
 };

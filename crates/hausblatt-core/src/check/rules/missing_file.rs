@@ -1,6 +1,6 @@
 //! An image, style or other file is not there.
 
-use crate::check::links::{LinkTarget, at, inside};
+use crate::check::links::LinkTarget;
 use crate::check::rules::broken_link::is_file;
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
@@ -13,16 +13,16 @@ pub(crate) const CHECK: Check = Check {
         name: "missing-file",
         severity: Severity::Warning,
         about: "an image, a style or another file is not there",
-        explanation: "The page asks for a file of the site that nothing serves. Assets are in assets/ of a theme of the lineage, and +{asset(\"…\")} is checked when the site is loaded; images of content stand in media/.",
+        explanation: "The page requests a file of the site that does not exist. Assets are in assets/ of a theme of the lineage, and +{asset(\"…\")} is checked when the site is loaded; images of content are in media/.",
     },
     look: Look::Page(look),
 };
 
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
-    for link in inside(view).into_iter().filter(|link| is_file(&link.path)) {
-        if matches!(at(view.world, &link.path), LinkTarget::Missing) {
+    for link in view.links.iter().filter(|link| is_file(&link.path)) {
+        if matches!(link.target, LinkTarget::Missing) {
             let message = format!("there is no file \"{}\"", link.written);
-            let lost = Some(link.path);
+            let lost = Some(link.path.clone());
             found.push(PageProblem { lost, ..PageProblem::at(link.at, message, "") });
         }
     }

@@ -11,7 +11,7 @@ pub(crate) const CHECK: Check = Check {
         name: "no-alt",
         severity: Severity::Warning,
         about: "an image says nothing to those who can't see it",
-        explanation: "An <img> has no alt attribute. Say in it what the image shows, or write alt=\"\" where it only decorates.",
+        explanation: "An <img> has no alt attribute. Say in it what the image shows, or write alt=\"\" where it is decoration.",
     },
     look: Look::Page(look),
 };

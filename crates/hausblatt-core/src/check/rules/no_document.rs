@@ -11,7 +11,7 @@ pub(crate) const CHECK: Check = Check {
         name: "no-document",
         severity: Severity::Warning,
         about: "a page is not a whole document",
-        explanation: "A page without a layout must bring a document of its own: <!doctype html>, <html lang>, a title. Without a doctype browsers fall back to the rules of long ago. A part that a script fetches is meant so: allow this code for its template.",
+        explanation: "A page without a layout must bring a document of its own: <!doctype html>, <html lang>, a title. Without a doctype browsers use outdated rules. For a part that a script fetches this is intended: except this code for its template.",
     },
     look: Look::Page(look),
 };

@@ -14,8 +14,8 @@ pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "no-error-page",
         severity: Severity::Warning,
-        about: "no template answers what is not found",
-        explanation: "An address that does not exist is answered by error/404.html, error/4xx.html or error.html, by fallback.html where there is none of them, else by a plain page of Hausblatt's, without the site's layout and menus.",
+        about: "no template answers requests that match nothing",
+        explanation: "An address that does not exist is answered by error/404.html, error/4xx.html or error.html, by fallback.html where there is none of them, else by a plain built-in page, without the site's layout and menus.",
     },
     look: Look::Site(look),
 };

@@ -14,7 +14,7 @@ pub(crate) const CHECK: Check = Check {
         name: "no-fallback",
         severity: Severity::Warning,
         about: "the themes have no template for everything else",
-        explanation: "Each ladder ends with fallback.html, the one file that a lineage must have: without it a request for which no other file exists gets no page at all. Write templates/fallback.html in the oldest theme, with little more than +{request.title} in it.",
+        explanation: "Each ladder ends with fallback.html, the one file that a lineage must have: without it a request for which no other file exists gets no page at all. Write templates/fallback.html in the farthest theme, with little more than +{request.title} in it.",
     },
     look: Look::Site(look),
 };

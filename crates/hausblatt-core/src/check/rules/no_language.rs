@@ -11,7 +11,7 @@ pub(crate) const CHECK: Check = Check {
         name: "no-language",
         severity: Severity::Warning,
         about: "a page does not say its language",
-        explanation: "The lang attribute of <html> is missing or empty. Without it screen readers read in the wrong voice, and words are broken and spelt by the wrong rules. site.language holds it.",
+        explanation: "The lang attribute of <html> is missing or empty. Without it screen readers use the wrong voice, and hyphenation and spell checking the wrong rules. site.language holds it.",
     },
     look: Look::Page(look),
 };

@@ -14,7 +14,7 @@ pub(crate) const CHECK: Check = Check {
         name: "raw-used",
         severity: Severity::Warning,
         about: "a text is printed as HTML, unescaped",
-        explanation: "What +{raw …} prints is not escaped and not checked: whoever can write that text can put a script into the page. Markdown, rich fields and captured blocks are HTML already and need no raw. Where it is meant, allow this code for the file.",
+        explanation: "What +{raw …} prints is not escaped and not checked: anyone who can write that text can put a script into the page. Markdown, rich fields and captured blocks are HTML already and need no raw. Where it is intended, except this code for the file.",
     },
     look: Look::Site(look),
 };

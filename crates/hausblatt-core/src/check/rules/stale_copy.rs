@@ -16,7 +16,7 @@ pub(crate) const CHECK: Check = Check {
         name: "stale-copy",
         severity: Severity::Warning,
         about: "a copy whose original has changed since",
-        explanation: "The active theme has a copy of an inherited file, and the original has moved on: its changes, fixes among them, do not reach this site. hausblatt drift shows what has changed and merges it.",
+        explanation: "The active theme has a copy of an inherited file, and the original has changed since: its changes, fixes among them, do not reach this site. hausblatt drift shows what has changed and merges it.",
     },
     look: Look::Site(look),
 };

@@ -114,7 +114,7 @@ pub struct Site {
 pub struct Sources<'s> {
     /// Its files.
     pub snapshot: &'s Snapshot,
-    /// What was asked besides.
+    /// What was asked in addition.
     pub asking: &'s SiteOptions,
     /// How values are converted.
     pub conversion: &'s Conversion<'s>,

@@ -185,7 +185,7 @@ impl Site {
         }
     }
 
-    /// What to do about a broken link. It takes a look at all content, so it is asked for only where it is
+    /// What to do about a broken link. It takes a look at all content, so it is done only where it is
     /// shown.
     pub fn help(&self, lost: &BrokenTarget) -> Option<String> {
         match lost {

@@ -190,7 +190,7 @@ impl Record for ThemeRecord<'_> {
 pub(crate) struct ErrorRecord<'w> {
     /// The failed request.
     pub request: &'w Request,
-    /// Addresses near the one asked for; none in a build.
+    /// Addresses near the requested one; none in a build.
     pub nearest: Option<Vec<(&'w str, &'w str)>>,
 }
 

@@ -56,7 +56,7 @@ struct YamlReader<'y> {
 struct Places<'y> {
     yaml: &'y str,
     start: usize,
-    /// The last place asked for: characters, bytes.
+    /// The last place that was asked about: characters, bytes.
     at: (usize, usize),
 }
 

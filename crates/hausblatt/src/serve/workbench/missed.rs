@@ -1,4 +1,4 @@
-//! Addresses that were asked for without result, with the nearest that exist.
+//! Addresses that were requested but not found, with the nearest that exist.
 
 use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::render::page::nearest_addresses;

@@ -88,7 +88,7 @@ const PARTS: &[(&str, &str, Make)] = &[
 /// The pages that others lead to, too (`file.rs`).
 const OTHERS: &[(&str, Make)] = &[("/~/address", address::part)];
 
-/// Pieces that the badge asks for.
+/// Pieces that the badge requests.
 const PIECES: &[(&str, MakePiece)] =
     &[("/~/ladder", address::ladder), ("/~/values", address::values), ("/~/faults", address::faults)];
 

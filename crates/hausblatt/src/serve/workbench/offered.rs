@@ -23,7 +23,11 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     for name in &names {
         let Some(id) = world.lineage.nearest(&format!("templates/offered/{name}.html")) else { continue };
         let header = world.header(id);
-        put!(main, "<section class=\"card\">\n<h2>{}</h2>\n<dl>\n", header.label.as_deref().unwrap_or(name));
+        put!(main, "<section class=\"card\">\n<h2>{}</h2>\n", header.label.as_deref().unwrap_or(name));
+        if let Some(about) = &header.about {
+            put!(main, "<p>{}</p>\n", about);
+        }
+        put!(main, "<dl>\n");
         put!(main, "<dt>Name</dt><dd><code>{}</code></dd>\n", name);
         put!(main, "<dt>File</dt><dd>{}</dd>\n", file_link(&world.lineage.file(id).node.path, None));
         let fits = if header.fits.is_empty() { "all pages and entries".to_owned() } else { header.fits.join(", ") };
@@ -37,13 +41,13 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
             put!(main, "{}<a href=\"/~/address?address={}\">{}</a>", comma, in_query(address), *address);
         }
         if chosen.is_empty() {
-            put!(main, "nobody yet: <code>hausblatt choose {} ADDRESS</code>", name);
+            put!(main, "no content yet: <code>hausblatt choose {} ADDRESS</code>", name);
         }
         put!(main, "</dd>\n</dl>\n</section>\n");
     }
     let lost: Vec<&Diagnostic> = asked.moment.problems().filter(|problem| problem.code == "not-offered").collect();
     if !lost.is_empty() {
-        put!(main, "<h2>Looks offered, and is not</h2>\n{}", faults::list(&asked.moment.snapshot, &lost));
+        put!(main, "<h2>Look offered but aren't</h2>\n{}", faults::list(&asked.moment.snapshot, &lost));
     }
     WorkbenchPage { title: "Offered templates", here: "/~/offered", main, wide: false }
 }
