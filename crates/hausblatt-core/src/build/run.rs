@@ -1,0 +1,385 @@
+//! A build: what is planned is made and written, and what nothing makes any more is removed.
+
+use std::any::Any;
+use std::borrow::Cow;
+use std::error::Error;
+use std::fmt::{self, Display, Formatter};
+use std::io;
+use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
+
+use bumpalo::Bump;
+use hausblatt_lang::render::Shows;
+use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
+use rayon::prelude::*;
+use xxhash_rust::xxh3::xxh3_64;
+
+use crate::analysis::asset_conflicts;
+use crate::arena::reset_arena;
+use crate::asking::SiteOptions;
+use crate::build::plan::{Job, Output, plan};
+use crate::build::record::{Kept, Record};
+use crate::build::write::OutputFolder;
+use crate::build::{BuildPart, record, write};
+use crate::files::{FileKind, FileNode, Links, Snapshot};
+use crate::render::page::{Audience, page, redirect_page};
+use crate::world::World;
+
+/// The name of a build's record in its folder.
+pub const RECORD: &str = ".hausblatt-build";
+/// The name of the file that keeps two builds of one folder apart.
+const LOCK: &str = ".hausblatt-lock";
+
+/// What is to be built.
+#[derive(Clone, Debug)]
+pub struct Options {
+    /// The folder to build into.
+    pub out: PathBuf,
+    /// Whether to write `hausblatt-map.json` too.
+    pub map: bool,
+    /// Whether to leave a comment where each file's part of a page starts and stops.
+    pub marks: bool,
+    /// Which part of the site.
+    pub part: BuildPart,
+}
+
+impl Options {
+    /// The real path of the output folder, which may be reached through links, found once for a whole build.
+    pub(super) fn real_folder(&self, snapshot: &Snapshot) -> Result<PathBuf, BuildError> {
+        snapshot.file_system().resolved(&self.out).map_err(|error| BuildError::Io(self.out.clone(), error))
+    }
+
+    fn audience(&self) -> Audience {
+        Audience::Build(Shows { marks: self.marks, dumps: false, ..Shows::default() })
+    }
+}
+
+/// What a build did.
+#[derive(Debug, Default)]
+pub struct Report {
+    /// Pages of the site, error pages and redirects included.
+    pub pages: usize,
+    /// Files written.
+    pub written: usize,
+    /// Files that were right already.
+    pub unchanged: usize,
+    /// Files removed, which an earlier build had written.
+    pub removed: usize,
+    /// Bytes of all files.
+    pub bytes: u64,
+    /// Files of earlier builds that nothing makes any more, and that stay while content, a table or the configuration has an
+    /// error.
+    pub held: usize,
+    /// Files where an earlier build had written one that nothing makes any more, and that hold something else by now: they
+    /// stay, by path.
+    pub strangers: Vec<String>,
+    /// Addresses that got no file for what is wrong, each with its status.
+    pub failed: Vec<(String, u16)>,
+    /// Addresses whose templates answer with an error, so that they have no file, each with its status.
+    pub answered: Vec<(String, u16)>,
+    /// What was wrong or noticed while rendering.
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+/// Why there was no build.
+#[derive(Debug)]
+pub enum BuildError {
+    /// The folder can't be built into; what to say about it.
+    Folder(String, String),
+    /// Another build is under way there.
+    Locked,
+    /// A file could not be written.
+    Io(PathBuf, io::Error),
+}
+
+impl Display for BuildError {
+    fn fmt(&self, out: &mut Formatter<'_>) -> fmt::Result {
+        match self {
+            BuildError::Folder(message, _) => out.write_str(message),
+            BuildError::Locked => out.write_str("another build is under way in this folder"),
+            BuildError::Io(path, error) => write!(out, "{} can't be written: {error}", path.display()),
+        }
+    }
+}
+
+impl Error for BuildError {
+    fn source(&self) -> Option<&(dyn Error + 'static)> {
+        match self {
+            BuildError::Io(_, error) => Some(error),
+            BuildError::Folder(..) | BuildError::Locked => None,
+        }
+    }
+}
+
+/// Tells how far a build has come: outputs done, outputs in all.
+pub type Progress<'p> = &'p (dyn Fn(usize, usize) + Sync);
+
+/// The report of a build that has nothing to do, reported without making a World: nothing that it depends on has changed
+/// since the last one, and all that it published is as it was.
+pub fn already_built(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> Option<Report> {
+    let folder = options.real_folder(snapshot).ok()?;
+    let out = OutputFolder { files: &**snapshot.file_system(), folder: &folder };
+    check_folder(snapshot.root(), out).ok()?;
+    let is_there = out.files.look(out.folder, Links::Follow).is_ok_and(|look| look.kind == FileKind::Folder);
+    let _lock = if is_there { lock(out).ok()? } else { return None };
+    let old = Record::load(out).ok()?;
+    let same = old.is_of(record::digest(snapshot, asking, options), asking.today) && old.holds(out);
+    same.then(|| old.report(options.part))
+}
+
+/// Builds `world`.
+///
+/// # Errors
+/// When nothing could be built; single pages that fail are in the report.
+pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result<Report, BuildError> {
+    if let Some(report) = already_built(&world.snapshot, &world.asking, options) {
+        return Ok(report);
+    }
+    let folder = options.real_folder(&world.snapshot)?;
+    let out = OutputFolder { files: &**world.snapshot.file_system(), folder: &folder };
+    check_folder(world.snapshot.root(), out)?;
+    let (jobs, met) = plan(world, options);
+    out.files.create_folders(out.folder).map_err(|error| BuildError::Io(options.out.clone(), error))?;
+    let _lock = lock(out)?;
+    let old = load(out)?;
+    let digest = record::digest(&world.snapshot, &world.asking, options);
+    if old.digest == 0 {
+        write::sweep(out, old.files.keys());
+    }
+    check_strangers(out, &jobs, &old)?;
+    save(out, &old.with_intended(jobs.iter().map(|job| job.path.as_str())))?;
+    let done = AtomicUsize::new(0);
+    let bytes = AtomicU64::new(0);
+    let mut outcomes: Vec<Outcome> = jobs
+        .par_iter()
+        .map_init(Bump::new, |arena, job| {
+            let outcome = carry_out(world, options, out, job, &old, arena);
+            reset_arena(arena);
+            progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
+            bytes.fetch_add(outcome.kept.as_ref().map_or(0, |(_, kept)| kept.length), Ordering::Relaxed);
+            outcome
+        })
+        .collect();
+    outcomes.push(Outcome { diagnostics: met, ..Outcome::default() });
+    finish(world, options, out, &jobs, old, outcomes, (digest, bytes.into_inner()))
+}
+
+/// What became of one output.
+#[derive(Default)]
+pub(super) struct Outcome {
+    /// The file as it is now; none for a page that failed and never had one.
+    kept: Option<(String, Kept)>,
+    written: bool,
+    pub(super) failed: Option<(String, u16)>,
+    pub(super) answered: Option<(String, u16)>,
+    pub(super) diagnostics: Vec<Diagnostic>,
+    pub(super) error: Option<(PathBuf, io::Error)>,
+}
+
+/// What a job publishes.
+pub(super) enum MadeOutput<'j> {
+    /// This text.
+    Text(Cow<'j, str>),
+    /// A copy of this file.
+    Copy(&'j FileNode),
+    /// Nothing; whether for a fault, so that an earlier file stays.
+    Nothing { broken: bool },
+}
+
+/// Makes what a job publishes, without writing it.
+pub(super) fn make<'j>(
+    world: &World,
+    options: &Options,
+    job: &'j Job,
+    outcome: &mut Outcome,
+    arena: &Bump,
+) -> MadeOutput<'j> {
+    match &job.output {
+        Output::Copy(node) => {
+            // With a conflict in it, what an earlier build published stays.
+            outcome.diagnostics = asset_conflicts::of_file(node);
+            if outcome.diagnostics.is_empty() { MadeOutput::Copy(node) } else { MadeOutput::Nothing { broken: true } }
+        }
+        Output::Redirect(to) => MadeOutput::Text(redirect_page(to).into()),
+        Output::Text(text) => match text.make(world) {
+            Ok(text) => MadeOutput::Text(text.into()),
+            Err(error) => {
+                outcome.error = Some((options.out.join(&job.path), error.into()));
+                MadeOutput::Nothing { broken: true }
+            }
+        },
+        Output::Page(request) => {
+            let page = page(world, request.clone(), options.audience(), arena);
+            outcome.diagnostics = page.diagnostics;
+            let moved = page.location.is_some();
+            let broken = outcome.diagnostics.iter().any(Diagnostic::is_error);
+            let differs = page.status != request.status && !moved;
+            let answer = || Some((request.address.clone(), page.status));
+            match (broken, differs) {
+                (true, _) => outcome.failed = answer(),
+                (false, true) => outcome.answered = answer(),
+                (false, false) => {}
+            }
+            match differs {
+                true => MadeOutput::Nothing { broken },
+                false => MadeOutput::Text(page.text.into()),
+            }
+        }
+    }
+}
+
+fn carry_out(
+    world: &World,
+    options: &Options,
+    out: OutputFolder<'_>,
+    job: &Job,
+    old: &Record,
+    arena: &Bump,
+) -> Outcome {
+    let mut outcome = Outcome::default();
+    let earlier = old.files.get(&job.path);
+    let result = match make(world, options, job, &mut outcome, arena) {
+        MadeOutput::Copy(node) => write::copy(out, &job.path, node, earlier),
+        MadeOutput::Text(text) => write::bytes(out, &job.path, text.as_bytes(), earlier),
+        // A broken page keeps its earlier file; one that answers with an error has none.
+        MadeOutput::Nothing { broken } => {
+            outcome.kept =
+                earlier.filter(|kept| broken && kept.is_written()).map(|kept| (job.path.clone(), kept.clone()));
+            return outcome;
+        }
+    };
+    match result {
+        Ok((kept, written)) => {
+            outcome.kept = Some((job.path.clone(), kept));
+            outcome.written = written;
+        }
+        Err(error) => {
+            // It may have been written all the same: it stays known as ours.
+            outcome.kept = Some((job.path.clone(), earlier.cloned().unwrap_or_default()));
+            outcome.error = Some((options.out.join(&job.path), error));
+        }
+    }
+    outcome
+}
+
+fn finish(
+    world: &World,
+    options: &Options,
+    out: OutputFolder<'_>,
+    jobs: &[Job],
+    old: Record,
+    outcomes: Vec<Outcome>,
+    (digest, bytes): (u64, u64),
+) -> Result<Report, BuildError> {
+    let pages = jobs.iter().filter(|job| job.is_page()).count();
+    let mut report = Report { pages, bytes, ..Report::default() };
+    let mut new = Record::default();
+    new.digest = digest;
+    let mut error = None;
+    for outcome in outcomes {
+        report.written += usize::from(outcome.written);
+        report.unchanged += usize::from(!outcome.written && outcome.kept.is_some() && outcome.failed.is_none());
+        report.failed.extend(outcome.failed);
+        report.answered.extend(outcome.answered);
+        report.diagnostics.extend(outcome.diagnostics);
+        new.files.extend(outcome.kept);
+        error = error.or(outcome.error);
+    }
+    report.diagnostics = distinct(report.diagnostics);
+    report.diagnostics.sort_by(|a, b| a.place.cmp(&b.place));
+    if let Some((path, error)) = error {
+        new.files.extend(old.files);
+        new.digest = 0;
+        save(out, &new)?;
+        return Err(BuildError::Io(path, error));
+    }
+    let removes_nothing = removes_nothing(world);
+    for (path, kept) in &old.files {
+        if !options.part.holds(path) {
+            // Another part has put it out.
+            new.files.insert(path.clone(), kept.clone());
+        } else if new.files.contains_key(path) {
+        } else if removes_nothing {
+            report.held += 1;
+            new.files.insert(path.clone(), kept.clone());
+        } else if write::is_ours(out, path, kept) {
+            report.removed += usize::from(write::remove(out, path));
+        } else if out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true) {
+            report.strangers.push(path.clone());
+        }
+    }
+    new.keep_report(world, &report);
+    save(out, &new)?;
+    Ok(report)
+}
+
+/// Whether what nothing makes any more stays: while content, a table or the configuration has an error, pages may be missing
+/// for that alone.
+pub(super) fn removes_nothing(world: &World) -> bool {
+    let is_source = |path: &str| {
+        path.starts_with("content/")
+            || path.starts_with("tables/")
+            || path == crate::schema::config::FILE
+            || path.ends_with(crate::themes::theme::MANIFEST)
+    };
+    let of_source = |problem: &Diagnostic| problem.place.as_ref().is_some_and(|place| is_source(&place.path));
+    world.problems.iter().any(|problem| problem.is_error() && of_source(problem))
+}
+
+pub(super) fn load(out: OutputFolder<'_>) -> Result<Record, BuildError> {
+    Record::load(out).map_err(|error| {
+        let message = format!("{} can't be read: {error}", out.folder.join(RECORD).display());
+        BuildError::Folder(message, "remove it, or choose another folder with --out".to_owned())
+    })
+}
+
+fn save(out: OutputFolder<'_>, record: &Record) -> Result<(), BuildError> {
+    record.save(out).map_err(|error| BuildError::Io(out.folder.join(RECORD), error))
+}
+
+/// The output folder must not hold the site, nor be one of its parts.
+pub(super) fn check_folder(site: &Path, out: OutputFolder<'_>) -> Result<(), BuildError> {
+    let (root, folder) = (out.files.real_path(site).unwrap_or_else(|_| site.to_owned()), out.folder);
+    let part = ["content", "media", "tables", "themes"].iter().any(|part| folder.starts_with(root.join(part)));
+    if root.starts_with(folder) || part {
+        let message = format!("{} holds the site's own files", folder.display());
+        return Err(BuildError::Folder(message, "choose a folder of its own, as in --out built".to_owned()));
+    }
+    if out.files.look(folder, Links::Follow).is_ok_and(|look| look.kind != FileKind::Folder) {
+        return Err(BuildError::Folder(
+            format!("{} is not a folder", folder.display()),
+            "choose another one with --out".to_owned(),
+        ));
+    }
+    Ok(())
+}
+
+/// Files in the way that no build of ours has written are not overwritten.
+pub(super) fn check_strangers(out: OutputFolder<'_>, jobs: &[Job], old: &Record) -> Result<(), BuildError> {
+    if out.files.list(out.folder).is_ok_and(|entries| entries.iter().all(|entry| entry.name == LOCK)) {
+        return Ok(());
+    }
+    // What can't be looked at is in the way, too.
+    let is_there = |path: &str| out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true);
+    let stranger = jobs.iter().find(|job| !old.files.contains_key(&job.path) && is_there(&job.path));
+    match stranger {
+        None => Ok(()),
+        Some(job) => Err(BuildError::Folder(
+            format!("{} is in the way: no build has written it", out.folder.join(&job.path).display()),
+            "move it away, or build into another folder with --out".to_owned(),
+        )),
+    }
+}
+
+fn lock(out: OutputFolder<'_>) -> Result<Box<dyn Any + Send>, BuildError> {
+    let path = out.folder.join(LOCK);
+    match out.files.lock(&path) {
+        Ok(Some(lock)) => Ok(lock),
+        Ok(None) => Err(BuildError::Locked),
+        Err(error) => Err(BuildError::Io(path, error)),
+    }
+}
+
+pub(super) fn hash(bytes: &[u8]) -> u64 {
+    xxh3_64(bytes)
+}

@@ -1,0 +1,350 @@
+//! All checks run: of files, of the site, of each rendered page; findings that say the same are joined.
+
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use bumpalo::Bump;
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::codes as lang_codes;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
+use rayon::prelude::*;
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use crate::analysis::asset_conflicts;
+use crate::analysis::reach::Survey;
+use crate::arena::reset_arena;
+use crate::build::Progress;
+use crate::check::allowed;
+use crate::check::locate::Located;
+use crate::check::parsed::Parsed;
+use crate::check::rules::{OWN, broken_anchor, no_fallback};
+use crate::check::view::{PageProblem, View};
+use crate::lookup::map::requests;
+use crate::lookup::request::Request;
+use crate::render::page::{Audience, page};
+use crate::text::codes;
+use crate::themes::lineage::FileId;
+use crate::world::{World, in_order};
+use hausblatt_lang::render::Shows;
+
+/// A check: its code, and what it looks at.
+pub struct Check {
+    pub(super) code: Code,
+    pub(super) look: Look,
+}
+
+/// What a check looks at.
+pub(super) enum Look {
+    /// The site as a whole.
+    Site(fn(&World, &Survey) -> Vec<Diagnostic>),
+    /// Each rendered page.
+    Page(fn(&View<'_>, &mut Vec<PageProblem>)),
+    /// Links between pages.
+    Places,
+    /// What is left when all is done: the allowances.
+    Allowances,
+}
+
+/// Every code that is reported of a site, in order.
+pub fn codes() -> Vec<&'static Code> {
+    let of_checks = OWN.iter().map(|check| &check.code);
+    let mut all: Vec<&Code> = of_checks.chain(codes::OF_SITES).chain(lang_codes::ALL).collect();
+    all.sort_by_key(|code| code.name);
+    all.dedup();
+    all
+}
+
+/// Every code that any command prints, in order.
+pub fn all_codes() -> Vec<&'static Code> {
+    let mut all = codes();
+    all.extend(codes::OF_ANSWERS);
+    all.sort_by_key(|code| code.name);
+    all
+}
+
+/// What is checked.
+#[derive(Clone, Debug)]
+pub enum Scope {
+    /// The whole site.
+    Whole,
+    /// What these pages show, and what is wrong in these files.
+    Part {
+        /// The requests.
+        asked: Vec<Request>,
+        /// The paths of the files.
+        files: Vec<Arc<str>>,
+        /// The requests that show what is wrong in those files.
+        through: Vec<Request>,
+    },
+}
+
+impl Scope {
+    /// Whether files are checked, in addition to what pages show.
+    fn has_files(&self) -> bool {
+        match self {
+            Scope::Whole => true,
+            Scope::Part { files, .. } => !files.is_empty(),
+        }
+    }
+}
+
+/// Something wrong, and the addresses that show it.
+#[derive(Clone, Debug)]
+pub struct Finding {
+    /// What is wrong.
+    pub diagnostic: Diagnostic,
+    /// The addresses, in the order of the map; none where it is not about pages.
+    pub addresses: Vec<String>,
+}
+
+/// The file at which it is reported what the active theme lacks.
+pub(super) fn at_theme(world: &World) -> Arc<str> {
+    let manifest = world.lineage.themes.first().map(|theme| theme.manifest.clone());
+    manifest.filter(|path| world.snapshot.file(path).is_some()).unwrap_or_else(|| crate::schema::config::FILE.into())
+}
+
+/// Finds what is wrong, in the order of the files; what the site allows is left out.
+///
+/// ```
+/// # use hausblatt_core::files::Snapshot;
+/// # use hausblatt_core::{SiteOptions, jiff::civil::date, world::World};
+/// use hausblatt_core::check::{Scope, run};
+///
+/// # let snapshot = Snapshot::in_memory([
+/// #     ("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"bare\"\n[front]\npage = \"visit\"\n"),
+/// #     ("themes/bare/hausblatt-theme.toml", ""),
+/// #     ("themes/bare/templates/fallback.html", "<p>1</p>"),
+/// #     ("themes/bare/templates/pge.html", "<p>1</p>"),
+/// #     ("content/pages/visit.md", ""),
+/// # ]);
+/// # let world = World::load(snapshot, SiteOptions::on(date(2026, 5, 1)))?;
+/// let found = run(&world, &Scope::Whole, &|done, all| println!("{done} of {all}"));
+/// assert!(found.iter().any(|finding| finding.diagnostic.code == "dead-file"));
+/// # Ok::<(), hausblatt_core::world::Unloadable>(())
+/// ```
+pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding> {
+    let requests = match scope {
+        Scope::Whole => requests(world),
+        Scope::Part { asked, through, .. } => {
+            let mut all = asked.clone();
+            all.extend(through.iter().filter(|request| !asked.contains(request)).cloned());
+            all
+        }
+    };
+    // Before pages are looked at on all cores, as in a build.
+    world.odd();
+    let mut findings = Findings::default();
+    match scope {
+        Scope::Whole => findings.all(world.problems.clone()),
+        Scope::Part { asked, .. } => {
+            for request in asked {
+                let problems = world.problems_of(&world.resolve(request.clone()));
+                problems.into_iter().for_each(|problem| findings.add(problem.clone(), &[&request.address]));
+            }
+            findings.all(world.problems.clone());
+        }
+    }
+    // What is found of the site as a whole is about files: where only addresses are asked about, none of it would stay.
+    if scope.has_files() {
+        let survey = Survey::of(world);
+        let of_site = OWN.iter().filter_map(|check| match check.look {
+            Look::Site(look) => Some(look),
+            _ => None,
+        });
+        of_site.for_each(|look| findings.all(look(world, &survey)));
+        findings.all(asset_conflicts::of_site(world));
+    }
+    findings.of_pages(world, &requests, scope, progress);
+    let mut found = findings.found;
+    let places: FxHashMap<&str, usize> =
+        requests.iter().enumerate().map(|(at, request)| (request.address.as_str(), at)).collect();
+    for finding in &mut found {
+        // What one line writes can be found in a page several times, as in each card of a listing.
+        finding.addresses.sort_by_key(|address| places.get(address.as_str()).copied());
+        finding.addresses.dedup();
+    }
+    if let Scope::Part { asked, files, .. } = scope {
+        found.retain(|finding| {
+            let place = finding.diagnostic.place.as_ref();
+            place.is_some_and(|place| files.contains(&place.path))
+                || asked.iter().any(|request| finding.addresses.contains(&request.address))
+        });
+    }
+    // What no address can be answered for is reported as the error that it is.
+    if found.iter().any(|finding| finding.diagnostic.code == codes::NO_TEMPLATE.name) {
+        found.retain(|finding| finding.diagnostic.code != no_fallback::CHECK.code.name);
+    }
+    allowed::sift(world, scope, &mut found);
+    found.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic).then_with(|| a.diagnostic.code.cmp(b.diagnostic.code)));
+    found
+}
+
+/// For so many lost addresses the nearest ones are looked for.
+const HELPED: usize = 200;
+
+/// What was found in pages that were made by the same template, before it is known where that was written.
+struct Pending {
+    code: &'static Code,
+    found: PageProblem,
+    /// The first page that shows it, by its place among the requests.
+    page: usize,
+    /// Whether what is near is reported where an address is lost.
+    near: bool,
+    addresses: Vec<usize>,
+}
+
+/// What makes two things found in two pages the same.
+type Key = (&'static str, String, Option<FileId>, String);
+
+/// What one page shows.
+struct Seen {
+    diagnostics: Vec<Diagnostic>,
+    found: Vec<(&'static Code, PageProblem, String)>,
+    template: Option<FileId>,
+    pointers: Vec<broken_anchor::Pointer>,
+    ids: FxHashSet<Box<str>>,
+}
+
+#[derive(Default)]
+struct Findings {
+    found: Vec<Finding>,
+    known: FxHashMap<(&'static str, Option<hausblatt_lang::text::source::Place>, String), usize>,
+}
+
+impl Findings {
+    fn all(&mut self, diagnostics: impl IntoIterator<Item = Diagnostic>) {
+        diagnostics.into_iter().for_each(|diagnostic| self.add(diagnostic, &[]));
+    }
+
+    /// Adds something found at some addresses; what is found again gets more addresses.
+    fn add(&mut self, diagnostic: Diagnostic, addresses: &[&str]) {
+        let key = (diagnostic.code, diagnostic.place.clone(), diagnostic.message.clone());
+        let at = *self.known.entry(key).or_insert_with(|| {
+            self.found.push(Finding { diagnostic, addresses: Vec::new() });
+            self.found.len() - 1
+        });
+        self.found[at].addresses.extend(addresses.iter().map(|&address| address.to_owned()));
+    }
+
+    /// Renders and reads pages.
+    fn of_pages(&mut self, world: &World, requests: &[Request], scope: &Scope, progress: Progress<'_>) {
+        let done = AtomicUsize::new(0);
+        let mut seen: Vec<Seen> = requests
+            .par_iter()
+            .map_init(Bump::new, |arena, request| {
+                let seen = look_at(world, request, arena);
+                reset_arena(arena);
+                progress(done.fetch_add(1, Ordering::Relaxed) + 1, requests.len());
+                seen
+            })
+            .collect();
+        self.places(world, scope, requests, &mut seen);
+        let mut pending: FxHashMap<Key, usize> = FxHashMap::default();
+        let mut list: Vec<Pending> = Vec::new();
+        for (page, seen) in seen.into_iter().enumerate() {
+            for diagnostic in seen.diagnostics {
+                self.add(diagnostic, &[&requests[page].address]);
+            }
+            for (code, found, tag) in seen.found {
+                let key = (code.name, found.message.clone(), seen.template, tag);
+                let at = *pending.entry(key).or_insert_with(|| {
+                    // What is near a lost address takes a look at all of them.
+                    let near = list.len() < HELPED;
+                    list.push(Pending { code, found, page, near, addresses: Vec::new() });
+                    list.len() - 1
+                });
+                if list[at].addresses.last() != Some(&page) {
+                    list[at].addresses.push(page);
+                }
+            }
+        }
+        let by_page: Vec<&[Pending]> = list.chunk_by(|a, b| a.page == b.page).collect();
+        let located: Vec<Vec<Option<Diagnostic>>> = by_page
+            .par_iter()
+            .map_init(Bump::new, |arena, of_page| {
+                let page = of_page.first().map(|first| Located::new(world, &requests[first.page], arena));
+                let told = |pending: &Pending| page.as_ref()?.diagnostic(pending.code, &pending.found, pending.near);
+                let told = of_page.iter().map(told).collect();
+                reset_arena(arena);
+                told
+            })
+            .collect();
+        // What comes of one line of a template is one thing, though it reads differently from page to page.
+        let mut lines: FxHashMap<(&'static str, hausblatt_lang::text::source::Place), String> = FxHashMap::default();
+        for (pending, diagnostic) in list.iter().zip(located.into_iter().flatten()) {
+            let Some(mut diagnostic) = diagnostic else { continue };
+            if let Some(place) = diagnostic.place.clone().filter(|place| place.path.starts_with("themes/")) {
+                let message = lines.entry((diagnostic.code, place)).or_insert_with(|| diagnostic.message.clone());
+                diagnostic.message.clone_from(message);
+            }
+            let addresses: Vec<&str> = pending.addresses.iter().map(|&at| requests[at].address.as_str()).collect();
+            self.add(diagnostic, &addresses);
+        }
+    }
+
+    /// Holds links to places against the pages that they lead to.
+    fn places(&mut self, world: &World, scope: &Scope, requests: &[Request], seen: &mut [Seen]) {
+        let mut ids: FxHashMap<String, FxHashSet<Box<str>>> = FxHashMap::default();
+        for (request, seen) in requests.iter().zip(seen.iter_mut()) {
+            ids.insert(request.address.clone(), std::mem::take(&mut seen.ids));
+        }
+        for seen in seen {
+            for pointer in std::mem::take(&mut seen.pointers) {
+                if !ids.contains_key(&pointer.to) && matches!(scope, Scope::Part { .. }) {
+                    let crate::lookup::request::Routed::Request(request) = world.route_decoded(&pointer.to) else {
+                        continue;
+                    };
+                    ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new()).ids);
+                }
+                let found = ids.get(&pointer.to).and_then(|ids| pointer.found(ids));
+                seen.found.extend(found.map(|found| (&broken_anchor::CHECK.code, found, String::new())));
+            }
+        }
+    }
+}
+
+/// Renders a page, reads it as browsers do, and looks at it.
+fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
+    let answer = page(world, request.clone(), Audience::Build(Shows::default()), arena);
+    let mut seen = Seen {
+        diagnostics: answer.diagnostics,
+        found: Vec::new(),
+        template: answer.template,
+        pointers: Vec::new(),
+        ids: FxHashSet::default(),
+    };
+    if answer.format != Ending::Html || answer.location.is_some() || answer.template.is_none() {
+        return seen;
+    }
+    let parsed = Parsed::of(&answer.text);
+    let view = View::of(world, request, &parsed);
+    let mut found = Vec::new();
+    for check in OWN {
+        if let Look::Page(look) = check.look {
+            look(&view, &mut found);
+            for found in found.drain(..) {
+                let mut tag = found.at.map(|at| tag_at(&answer.text, at).to_owned()).unwrap_or_default();
+                if found.of_menu.is_some() {
+                    // Of equal tags one may be printed by a menu, and another one written out.
+                    tag.push_str(&seen.found.len().to_string());
+                }
+                seen.found.push((&check.code, found, tag));
+            }
+        }
+    }
+    seen.pointers = broken_anchor::pointers(&view);
+    seen.ids = broken_anchor::ids(&view);
+    seen
+}
+
+/// The beginning of what is at a byte of a page, to the end of its tag or line.
+pub(super) fn tag_at(text: &str, at: usize) -> &str {
+    let rest = text.get(at..).unwrap_or("");
+    let end = rest.find(['>', '\n']).map_or(rest.len(), |end| end + 1);
+    let mut end = end.min(200);
+    while !rest.is_char_boundary(end) {
+        end -= 1;
+    }
+    &rest[..end]
+}

@@ -1,0 +1,424 @@
+//! The site loaded: content read, ordered, grouped and addressed.
+
+use std::cmp::Ordering;
+use std::collections::hash_map::Entry as MapEntry;
+use std::sync::{Arc, OnceLock};
+
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::language::Language;
+use hausblatt_lang::value::shape::Interner;
+use rustc_hash::FxHashMap;
+
+use crate::asking::SiteOptions;
+use crate::files::Snapshot;
+use crate::model::content::{Content, ContentId, ContentState, Section};
+use crate::model::site::order::SortKey;
+use crate::model::site::{Link, MenuItem, Moved, Period, RouteRow, Target, reading};
+use crate::model::tables::{self, Table};
+use crate::model::taxonomy::{Taxonomy, Term, TermId};
+use crate::schema::config::{CollectionConfig, Config, Front, RouteConfig};
+use crate::schema::fields::{self, Conversion};
+use crate::text::codes;
+use crate::text::markdown;
+
+/// A collection with its entries.
+#[derive(Debug)]
+pub struct Collection {
+    /// How it is configured.
+    pub config: CollectionConfig,
+    /// Live entries that are in lists, in its order.
+    pub entries: Vec<ContentId>,
+    /// Entries that wait for their date, soonest first.
+    pub scheduled: Vec<ContentId>,
+    /// Its listing's address; `/` if it is the front.
+    pub listing: Option<String>,
+    /// Its feed's address.
+    pub feed: Option<String>,
+    /// The periods that have listings, by length, then in time.
+    pub periods: Vec<Period>,
+    by_date: OnceLock<Vec<ContentId>>,
+}
+
+/// A request that is not content.
+#[derive(Debug)]
+pub struct Route {
+    /// How it is configured.
+    pub config: RouteConfig,
+    /// The rows that it has an address for, if it has one for each.
+    pub rows: Vec<RouteRow>,
+    by_slug: FxHashMap<Box<str>, usize>,
+    label: String,
+}
+
+impl Route {
+    pub(super) fn set_rows(&mut self, rows: Vec<RouteRow>) {
+        self.by_slug = rows.iter().enumerate().map(|(at, row)| (row.slug.clone(), at)).collect();
+        self.rows = rows;
+    }
+
+    /// The row with this part of the address.
+    pub fn row(&self, slug: &str) -> Option<&RouteRow> {
+        self.rows.get(*self.by_slug.get(slug)?)
+    }
+
+    /// What it is called.
+    pub fn label(&self) -> &str {
+        &self.label
+    }
+}
+
+/// The whole site.
+#[derive(Debug)]
+pub struct Site {
+    /// Its configuration.
+    pub config: Config,
+    /// All content, in the order of its files.
+    pub contents: Vec<Content>,
+    /// The pages without a parent, in order.
+    pub top: Vec<ContentId>,
+    /// The collections.
+    pub collections: Vec<Collection>,
+    /// The taxonomies.
+    pub taxonomies: Vec<Taxonomy>,
+    /// The routes.
+    pub routes: Vec<Route>,
+    /// The tables.
+    pub tables: Vec<Table>,
+    /// The pages that fill error pages, by status.
+    pub errors: Vec<(u16, ContentId)>,
+    /// Where everything is.
+    pub addresses: FxHashMap<Box<str>, Target>,
+    /// The redirects.
+    pub moved: Vec<Moved>,
+    /// The pages that have a listing's address as well, by collection.
+    pub introductions: FxHashMap<u16, ContentId>,
+    /// The menus by name.
+    pub menus: Vec<(String, Vec<MenuItem>)>,
+    by_id: FxHashMap<Section, FxHashMap<Box<str>, ContentId>>,
+}
+
+/// What a site is read from.
+pub struct Sources<'s> {
+    /// Its files.
+    pub snapshot: &'s Snapshot,
+    /// What was asked in addition.
+    pub asking: &'s SiteOptions,
+    /// How values are converted.
+    pub conversion: &'s Conversion<'s>,
+    /// The site's language.
+    pub language: &'s Language,
+}
+
+impl Site {
+    /// Reads all content and puts it together. What is wrong is added to `problems`.
+    pub fn load(sources: &Sources<'_>, config: Config, symbols: &mut Interner, problems: &mut Vec<Diagnostic>) -> Self {
+        let tables = tables::read(sources.snapshot, symbols, problems);
+        let mut taxonomies: Vec<Taxonomy> =
+            config.taxonomies.iter().map(|config| Taxonomy::new(config.clone(), sources.conversion)).collect();
+        let contents = reading::read(sources, &config, &mut taxonomies, symbols, problems);
+        let collections = config.collections.iter().map(|config| Collection {
+            config: config.clone(),
+            entries: Vec::new(),
+            scheduled: Vec::new(),
+            listing: config.listing.as_ref().map(|listing| listing.text.clone()),
+            feed: None,
+            periods: Vec::new(),
+            by_date: OnceLock::new(),
+        });
+        let routes = config.routes.iter().map(|config| Route {
+            label: config.title.clone().unwrap_or_else(|| crate::text::slug::title_of(&config.name.text)),
+            config: config.clone(),
+            rows: Vec::new(),
+            by_slug: FxHashMap::default(),
+        });
+        // Room for a few more addresses than there is content: a table that grows is filled anew each time.
+        let room = contents.len() + contents.len() / 8;
+        let mut site = Self {
+            addresses: FxHashMap::with_capacity_and_hasher(room, Default::default()),
+            contents,
+            top: Vec::new(),
+            collections: collections.collect(),
+            taxonomies,
+            routes: routes.collect(),
+            tables,
+            errors: Vec::new(),
+            moved: Vec::new(),
+            introductions: FxHashMap::default(),
+            menus: Vec::new(),
+            by_id: FxHashMap::default(),
+            config,
+        };
+        site.index_ids(problems);
+        site.grow_tree();
+        site.set_errors(problems);
+        // None of these three needs another.
+        let ((collections, terms), addresses) = rayon::join(
+            || (site.sorted_collections(symbols, sources.language), site.members_of_terms(symbols, sources.language)),
+            || site.own_addresses(),
+        );
+        for (collection, (entries, scheduled)) in site.collections.iter_mut().zip(collections) {
+            (collection.entries, collection.scheduled) = (entries, scheduled);
+        }
+        for (taxonomy, members) in site.taxonomies.iter_mut().zip(terms) {
+            taxonomy.fill(members.into_iter());
+        }
+        site.give_addresses(addresses, symbols, problems);
+        site.menus = site.make_menus(problems);
+        site.settle_links();
+        site
+    }
+
+    /// A page or entry by its number.
+    pub fn content(&self, id: ContentId) -> &Content {
+        &self.contents[id.0 as usize]
+    }
+
+    /// A page or entry by its id.
+    pub fn find(&self, home: Section, id: &str) -> Option<ContentId> {
+        self.by_id.get(&home)?.get(id).copied()
+    }
+
+    /// The collection that is called so, with its number.
+    pub fn collection(&self, name: &str) -> Option<(u16, &Collection)> {
+        let at = self.collections.iter().position(|collection| collection.config.name.text == name)?;
+        Some((u16::try_from(at).ok()?, &self.collections[at]))
+    }
+
+    /// The taxonomy that is called so, with its number.
+    pub fn taxonomy(&self, name: &str) -> Option<(u16, &Taxonomy)> {
+        let at = self.taxonomies.iter().position(|taxonomy| taxonomy.config.name.text == name)?;
+        Some((u16::try_from(at).ok()?, &self.taxonomies[at]))
+    }
+
+    /// A term and its taxonomy.
+    pub fn term(&self, id: TermId) -> Option<(&Taxonomy, &Term)> {
+        let taxonomy = self.taxonomies.get(usize::from(id.taxonomy))?;
+        Some((taxonomy, taxonomy.term(id.term)?))
+    }
+
+    /// The page that fills the error page of a status.
+    pub(crate) fn error_content(&self, status: u16) -> Option<ContentId> {
+        self.errors.iter().find(|(other, _)| *other == status).map(|&(_, page)| page)
+    }
+
+    /// The collection that an entry belongs to.
+    pub(crate) fn collection_of(&self, content: &Content) -> Option<&Collection> {
+        match content.home {
+            Section::Pages => None,
+            Section::Collection(number) => self.collections.get(usize::from(number)),
+        }
+    }
+
+    /// All content with its number.
+    pub fn ids(&self) -> impl Iterator<Item = (ContentId, &Content)> {
+        self.contents.iter().enumerate().map(|(at, content)| (content_id(at), content))
+    }
+
+    /// The listing's address of the collection that is the front, which redirects there.
+    pub(crate) fn front_listing(&self) -> Option<&str> {
+        let number = self.front_collection()?;
+        Some(&self.collections[usize::from(number)].config.listing.as_ref()?.text)
+    }
+
+    /// The number of the collection that is the front, if one is.
+    pub(crate) fn front_collection(&self) -> Option<u16> {
+        match &self.config.front {
+            Some(Front::Collection(name)) => self.collection(&name.text).map(|(number, _)| number),
+            _ => None,
+        }
+    }
+
+    /// The entry before and after this one in time.
+    pub(crate) fn neighbours(&self, id: ContentId) -> (Option<ContentId>, Option<ContentId>) {
+        let content = self.content(id);
+        let Some(collection) = self.collection_of(content).filter(|_| content.date.is_some()) else {
+            return (None, None);
+        };
+        let by_date = collection.by_date.get_or_init(|| {
+            let mut dated: Vec<ContentId> =
+                collection.entries.iter().copied().filter(|&id| self.content(id).date.is_some()).collect();
+            dated.sort_by(|&a, &b| self.by_date(a, b));
+            dated
+        });
+        let Ok(at) = by_date.binary_search_by(|&other| self.by_date(other, id)) else { return (None, None) };
+        (at.checked_sub(1).and_then(|before| by_date.get(before).copied()), by_date.get(at + 1).copied())
+    }
+
+    fn by_date(&self, a: ContentId, b: ContentId) -> Ordering {
+        let (left, right) = (self.content(a), self.content(b));
+        let order = match (left.date, right.date) {
+            (Some(left), Some(right)) => left.order(right, &self.config.timezone),
+            (left, right) => left.is_some().cmp(&right.is_some()),
+        };
+        order.then_with(|| left.id.cmp(&right.id))
+    }
+
+    fn index_ids(&mut self, problems: &mut Vec<Diagnostic>) {
+        let mut counts: FxHashMap<Section, usize> = FxHashMap::default();
+        self.contents.iter().for_each(|content| *counts.entry(content.home).or_default() += 1);
+        let room = |count| FxHashMap::with_capacity_and_hasher(count, Default::default());
+        let mut kept: FxHashMap<Section, FxHashMap<Box<str>, ContentId>> =
+            counts.into_iter().map(|(home, count)| (home, room(count))).collect();
+        let mut second: Vec<(usize, ContentId)> = Vec::new();
+        for (at, content) in self.contents.iter_mut().enumerate() {
+            match kept.entry(content.home).or_default().entry(content.id.clone()) {
+                MapEntry::Vacant(place) => drop(place.insert(content_id(at))),
+                MapEntry::Occupied(first) => {
+                    content.broken = true;
+                    second.push((at, *first.get()));
+                }
+            }
+        }
+        for (at, first) in second {
+            let content = &self.contents[at];
+            let diagnostic = Diagnostic::of(&codes::SAME_ID, format!("two files have the id \"{}\"", content.id))
+                .help("rename one of them")
+                .at(content.path(), Span::default())
+                .related(self.contents[first.0 as usize].path(), Span::default(), "this is the other one");
+            problems.push(diagnostic);
+        }
+        self.by_id = kept;
+    }
+
+    fn grow_tree(&mut self) {
+        let pages: Vec<ContentId> =
+            self.ids().filter(|(_, content)| content.home == Section::Pages).map(|(id, _)| id).collect();
+        for &id in &pages {
+            let path = self.content(id).id.clone();
+            let parent = ancestors_of(&path).find_map(|ancestor| self.find(Section::Pages, ancestor));
+            self.contents[id.0 as usize].parent = parent;
+            match parent {
+                Some(parent) => self.contents[parent.0 as usize].children.push(id),
+                None => self.top.push(id),
+            }
+        }
+        let mut top = std::mem::take(&mut self.top);
+        top.sort_by(|&a, &b| self.by_order(a, b));
+        self.top = top;
+        for id in pages {
+            let mut children = std::mem::take(&mut self.contents[id.0 as usize].children);
+            children.sort_by(|&a, &b| self.by_order(a, b));
+            self.contents[id.0 as usize].children = children;
+        }
+    }
+
+    /// Pages are ordered by `order`, then by title.
+    fn by_order(&self, a: ContentId, b: ContentId) -> Ordering {
+        let (left, right) = (self.content(a), self.content(b));
+        let order = match (left.order, right.order) {
+            (Some(left), Some(right)) => left.total_cmp(&right),
+            (left, right) => right.is_some().cmp(&left.is_some()),
+        };
+        order.then_with(|| left.title.to_lowercase().cmp(&right.title.to_lowercase()))
+    }
+
+    /// For each collection, its entries and those that wait for their date, in order.
+    fn sorted_collections(&self, symbols: &Interner, language: &Language) -> Vec<(Vec<ContentId>, Vec<ContentId>)> {
+        let of = |(collection, number): (&Collection, u16)| {
+            let home = Section::Collection(number);
+            let ids = |wanted: &dyn Fn(&Content) -> bool| -> Vec<ContentId> {
+                self.ids().filter(|(_, content)| content.home == home && wanted(content)).map(|(id, _)| id).collect()
+            };
+            let entries = ids(&|content| content.is_live() && content.in_lists);
+            let mut scheduled = ids(&|content| content.state == ContentState::Waits);
+            scheduled.sort_by(|&a, &b| self.by_date(a, b));
+            (self.sorted(entries, &collection.config.order, symbols, language), scheduled)
+        };
+        self.collections.iter().zip(0u16..).map(of).collect()
+    }
+
+    fn sorted(
+        &self,
+        ids: Vec<ContentId>,
+        (key, descending): &(String, bool),
+        symbols: &Interner,
+        language: &Language,
+    ) -> Vec<ContentId> {
+        let mut keyed: Vec<(SortKey, ContentId)> =
+            ids.into_iter().map(|id| (SortKey::of(self.content(id), key, symbols), id)).collect();
+        let simple = keyed.iter().all(|(key, _)| key.is_simple());
+        let language = (!simple).then_some(language);
+        keyed.sort_by(|(a, left), (b, right)| {
+            let order = a.order(b, *descending, language, &self.config.timezone);
+            order.then_with(|| self.content(*left).id.cmp(&self.content(*right).id))
+        });
+        keyed.into_iter().map(|(_, id)| id).collect()
+    }
+
+    /// For each taxonomy, what is in its terms, in the order of the first collection that they group.
+    fn members_of_terms(&self, symbols: &Interner, language: &Language) -> Vec<Vec<(ContentId, Vec<u32>)>> {
+        let of = |(taxonomy, number): (&Taxonomy, u16)| {
+            let terms = |content: &Content| {
+                let found = content.terms.iter().find(|(taxonomy, _)| *taxonomy == number);
+                found.map(|(_, terms)| terms.to_vec()).unwrap_or_default()
+            };
+            let listed = |content: &Content| content.is_live() && content.in_lists && !terms(content).is_empty();
+            let inside = self.ids().filter(|(_, content)| listed(content)).map(|(id, _)| id).collect();
+            let first = taxonomy.config.of.first().and_then(|of| self.collection(&of.text));
+            let order = first.map_or_else(|| ("title".to_owned(), false), |(_, first)| first.config.order.clone());
+            let inside = self.sorted(inside, &order, symbols, language);
+            inside.into_iter().map(|id| (id, terms(self.content(id)))).collect()
+        };
+        self.taxonomies.iter().zip(0u16..).map(of).collect()
+    }
+
+    /// How many members of a term's listing are on one page.
+    pub(crate) fn per_page_of_term(&self, taxonomy: &Taxonomy) -> usize {
+        let first = taxonomy.config.of.first().and_then(|of| self.collection(&of.text));
+        first.map_or(10, |(_, collection)| collection.config.per_page)
+    }
+
+    /// Reads links and Markdown in fields, now that all addresses are known.
+    fn settle_links(&mut self) {
+        let homes = std::iter::once((Section::Pages, &self.config.page_fields));
+        let homes = homes.chain(self.collections.iter().enumerate().map(|(at, collection)| {
+            (Section::Collection(u16::try_from(at).unwrap_or(u16::MAX)), &collection.config.fields)
+        }));
+        let mut settled: Vec<(usize, usize, Datum)> = Vec::new();
+        for (home, fields) in homes {
+            let slots: Vec<usize> =
+                fields.iter().enumerate().filter(|(_, field)| field.of.has_links()).map(|(slot, _)| slot).collect();
+            if slots.is_empty() {
+                continue;
+            }
+            for (at, content) in self.contents.iter().enumerate().filter(|(_, content)| content.home == home) {
+                for &slot in &slots {
+                    let value = self.settled(&fields[slot].of, content.values[slot].clone(), content.path());
+                    settled.push((at, slot, value));
+                }
+            }
+        }
+        for (at, slot, value) in settled {
+            self.contents[at].values[slot] = value;
+        }
+    }
+
+    /// A value with its links and its Markdown as they are read in the file at `from`.
+    pub fn settled(&self, of: &fields::FieldType, value: Datum, from: &Arc<str>) -> Datum {
+        let link = |text: &str| match self.link(text, from) {
+            Link::To(address) => Some(address),
+            Link::Dead(..) => None,
+        };
+        fields::settle(of, value, &link, &|text| self.markdown(text, from))
+    }
+
+    /// Markdown that is in the file at `from`, as HTML.
+    pub fn markdown(&self, text: &str, from: &str) -> String {
+        let link = |text: &str| match self.link(text, from) {
+            Link::To(address) => Some(address),
+            Link::Dead(..) => None,
+        };
+        markdown::html(text, self.config.raw_html, &link)
+    }
+}
+
+/// The ids above an id, nearest first: of `a/b/c` these are `a/b` and `a`.
+pub(crate) fn ancestors_of(id: &str) -> impl Iterator<Item = &str> {
+    std::iter::successors(id.rsplit_once('/').map(|(above, _)| above), |id| id.rsplit_once('/').map(|(above, _)| above))
+}
+
+pub(super) fn content_id(at: usize) -> ContentId {
+    ContentId(u32::try_from(at).unwrap_or(u32::MAX))
+}

@@ -1,0 +1,269 @@
+//! The World itself, and how it is put together from a snapshot.
+
+use std::error::Error;
+use std::fmt::{self, Display, Formatter};
+use std::sync::{Arc, OnceLock};
+
+use hausblatt_lang::library::{Library, UnitId};
+use hausblatt_lang::may_name;
+use hausblatt_lang::program::Program;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::{Place, Span};
+use hausblatt_lang::types::Globals;
+use hausblatt_lang::value::language::Language;
+use hausblatt_lang::value::shape::Interner;
+use rustc_hash::FxHashMap;
+
+use crate::asking::SiteOptions;
+use crate::files::{Body, LeftOut, Snapshot};
+use crate::model::content::{ContentId, ContentState};
+use crate::model::search;
+use crate::model::site::{Site, Sources};
+use crate::schema::config::{self, Spanned};
+use crate::schema::fields::Conversion;
+use crate::text::codes;
+use crate::text::names;
+use crate::themes::component::{self, Component, PlacedTray, Placing};
+use crate::themes::lineage::{FileId, Lineage};
+use crate::themes::prepare;
+use crate::themes::settings::{self, Setting};
+use crate::themes::site_file::file_of;
+use crate::themes::theme::{self, Header};
+use crate::world::globals;
+use crate::world::status::Odd;
+
+/// A site with its themes, read and compiled.
+pub struct World {
+    /// The files it was made from.
+    pub snapshot: Snapshot,
+    /// What was asked in addition.
+    pub asking: SiteOptions,
+    /// Content and configuration.
+    pub site: Site,
+    /// The settings in force.
+    pub settings: Vec<Setting>,
+    /// The components of the lineage.
+    pub components: Vec<Component>,
+    /// What content places in trays.
+    pub trays: FxHashMap<ContentId, Vec<PlacedTray>>,
+    pub(crate) search: OnceLock<search::Index>,
+    pub(crate) statuses: OnceLock<Odd>,
+    pub(crate) plain: OnceLock<bool>,
+    pub(crate) silent_images: OnceLock<FxHashMap<String, Vec<Place>>>,
+    /// The merged themes.
+    pub lineage: Lineage,
+    /// The compiled files.
+    pub library: Library,
+    /// The numbers of all names.
+    pub symbols: Interner,
+    /// The values that every file can name.
+    pub globals: Globals,
+    /// The site's language.
+    pub language: Language,
+    /// What is wrong, and what to know, in the order of the files.
+    pub problems: Vec<Diagnostic>,
+    pub(super) headers: Vec<Header>,
+    pub(super) unit_of: Vec<Option<UnitId>>,
+    pub(super) file_of: Vec<FileId>,
+}
+
+/// Why there is no World: a configuration or manifest that no site can be loaded from.
+#[derive(Debug)]
+pub struct Unloadable(pub Vec<Diagnostic>);
+
+impl Display for Unloadable {
+    fn fmt(&self, out: &mut Formatter<'_>) -> fmt::Result {
+        let first = self.0.iter().find(|problem| problem.is_error());
+        out.write_str(first.map_or("the site can't be loaded", |problem| &problem.message))
+    }
+}
+
+impl Error for Unloadable {}
+
+impl World {
+    /// Puts the World of `snapshot` together, looked at in this way, with all its files compiled and linked.
+    ///
+    /// # Errors
+    /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
+    pub(crate) fn assemble(snapshot: Snapshot, asking: SiteOptions) -> Result<Self, Unloadable> {
+        let mut problems: Vec<Diagnostic> = snapshot.left_out().iter().map(LeftOut::diagnostic).collect();
+        let Some(config) = read_config(&snapshot, &mut problems) else { return Err(Unloadable(problems)) };
+        let active = match &asking.theme {
+            Some(name) => Spanned { text: name.clone(), span: Span::default() },
+            None => config.theme.clone(),
+        };
+        let Some(lineage) = Lineage::load(&snapshot, &active, &mut problems) else {
+            // That a folder of themes is left out is reported with the theme that is missing for it.
+            let of_themes = |place: &Place| place.path.split('/').count() < 3 && place.path.starts_with("themes");
+            problems.retain(|one| one.code != "left-out" || !one.place.as_ref().is_some_and(of_themes));
+            return Err(Unloadable(problems));
+        };
+        let mut symbols = names::interner();
+        let mut config = config;
+        let zone = config.timezone.clone();
+        let pictures = |address: &str| file_of(&snapshot, &lineage, address);
+        let conversion = Conversion { zone: &zone, pictures: &pictures };
+        config.make_ready(&conversion, &mut symbols, &mut problems);
+        let mut settings = settings::in_force(&lineage, &config.settings, &conversion, &mut symbols, &mut problems);
+        let components = component::declared(&lineage, &conversion, &mut symbols, &mut problems);
+        let language = Language::new(&config.language);
+        let sources = Sources { snapshot: &snapshot, asking: &asking, conversion: &conversion, language: &language };
+        let site = Site::load(&sources, config, &mut symbols, &mut problems);
+        for setting in &mut settings {
+            let value = std::mem::take(&mut setting.value);
+            setting.value = site.settled(&setting.field.of, value, &site.config.path);
+        }
+        for name in globals::names_of_data(&site) {
+            symbols.intern(&name);
+        }
+        let placing = Placing {
+            components: &components,
+            site: &site,
+            conversion: &conversion,
+            symbols: &symbols,
+            snapshot: &snapshot,
+            lineage: &lineage,
+        };
+        let placing_content = site.ids().filter(|(_, content)| {
+            content.trays.is_some() && (content.address.is_some() || content.state == ContentState::OnErrors)
+        });
+        let trays = placing_content.map(|(id, content)| (id, placing.trays(content, &mut problems))).collect();
+        let mut globals = globals::declare(&site, &settings);
+        for name in prepare::names(&lineage).filter(|name| may_name(name)) {
+            if globals.find(&name).is_none() {
+                globals.add_prepared(&name);
+            }
+        }
+        let mut world = Self {
+            snapshot,
+            asking,
+            site,
+            settings,
+            components,
+            trays,
+            search: OnceLock::new(),
+            statuses: OnceLock::new(),
+            plain: OnceLock::new(),
+            silent_images: OnceLock::new(),
+            lineage,
+            library: Library::default(),
+            symbols,
+            globals,
+            language,
+            problems,
+            headers: Vec::new(),
+            unit_of: Vec::new(),
+            file_of: Vec::new(),
+        };
+        world.compile();
+        world.link();
+        Ok(world)
+    }
+
+    /// The nearest theme's style or script of a component, as what is served below `/assets/`.
+    pub(crate) fn component_asset(&self, path: &str) -> Option<FileId> {
+        let served = path.starts_with("components/") && COMPONENT_ASSETS.iter().any(|name| path.ends_with(name));
+        if served { self.lineage.nearest(path) } else { None }
+    }
+
+    /// Whether any file prints or uses today's date.
+    pub(crate) fn reads_today(&self) -> bool {
+        let today = self.globals.find("today").map(|(number, _)| number);
+        let programs = self.library.units.iter().filter_map(|unit| unit.program.as_ref());
+        today.is_some_and(|today| programs.into_iter().any(|program| program.globals_read.contains(&today)))
+    }
+
+    /// What is wrong with `hausblatt.toml` and the themes' manifests, which every answer depends on.
+    pub fn configuration_problems(&self) -> impl Iterator<Item = &Diagnostic> {
+        let is_one = |path: &str| path == config::FILE || path.ends_with(theme::MANIFEST);
+        let of_configuration =
+            move |diagnostic: &&Diagnostic| diagnostic.place.as_ref().is_none_or(|place| is_one(&place.path));
+        self.problems.iter().filter(of_configuration)
+    }
+
+    /// The faults that are in the file at `path`.
+    pub(crate) fn faults_at<'w>(&'w self, path: &str) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
+        let path = path.to_owned();
+        self.problems.iter().filter(move |problem| {
+            problem.is_error() && problem.place.as_ref().is_some_and(|place| *place.path == *path)
+        })
+    }
+
+    /// What a theme file's front matter says.
+    pub fn header(&self, id: FileId) -> &Header {
+        static NONE: Header = Header { label: None, about: None, fits: Vec::new(), layout: None, takes: None, body: 0 };
+        self.headers.get(id.0 as usize).unwrap_or(&NONE)
+    }
+
+    /// A file's number in the library, if it is one that can be rendered.
+    pub fn unit(&self, id: FileId) -> Option<UnitId> {
+        self.unit_of.get(id.0 as usize).copied().flatten()
+    }
+
+    /// The file after a number of the library.
+    pub(crate) fn file_of(&self, unit: UnitId) -> FileId {
+        self.file_of[unit as usize]
+    }
+
+    /// A file's program, if it has no fault.
+    pub fn program(&self, id: FileId) -> Option<&Program> {
+        self.library.program(self.unit(id)?)
+    }
+
+    /// Whether a file extends the next one of its chain.
+    pub(crate) fn continues(&self, id: FileId) -> bool {
+        self.program(id).is_some_and(|program| program.continues)
+    }
+
+    /// The statuses that a file may turn an answer into.
+    pub fn answers(&self, id: FileId) -> Vec<u16> {
+        self.program(id).map(|program| program.answers.to_vec()).unwrap_or_default()
+    }
+
+    /// The files that a partial or layout extends, as far as each goes on.
+    pub(crate) fn next_files(&self, id: FileId) -> Vec<FileId> {
+        let mut files = Vec::new();
+        let mut at = id;
+        while let Some(next) = self.next_file(at).filter(|next| self.continues(at) && !files.contains(next)) {
+            files.push(next);
+            at = next;
+        }
+        files
+    }
+
+    /// The layout that a layout puts around it; of one that extends another without saying, the next file's.
+    pub(crate) fn stated_layout(&self, id: FileId) -> Option<Spanned> {
+        let files = std::iter::once(id).chain(self.next_files(id));
+        files.into_iter().find_map(|file| self.header(file).layout.clone())
+    }
+
+    /// The nearest theme's asset at `path`.
+    pub fn asset(&self, path: &str) -> Option<FileId> {
+        self.lineage.nearest(&format!("assets/{path}"))
+    }
+}
+
+/// The files of a component that are served.
+const COMPONENT_ASSETS: &[&str] = &["/style.css", "/script.js", "/script.mjs"];
+
+fn read_config(snapshot: &Snapshot, problems: &mut Vec<Diagnostic>) -> Option<config::Config> {
+    let path: Arc<str> = config::FILE.into();
+    match snapshot.file(config::FILE).map(|node| &node.body) {
+        Some(Body::Text(text)) => config::read(text, problems),
+        Some(Body::Unreadable(reason, at)) => {
+            problems.push(
+                Diagnostic::of(&codes::UNREADABLE, reason.clone())
+                    .help("save it as UTF-8")
+                    .at(&path, Span::new(*at, *at)),
+            );
+            None
+        }
+        _ => {
+            problems.push(
+                Diagnostic::of(&codes::NO_SITE, "no hausblatt.toml found here")
+                    .help("write one, or let \"hausblatt demo\" make a site"),
+            );
+            None
+        }
+    }
+}

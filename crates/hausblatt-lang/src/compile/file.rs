@@ -1,0 +1,120 @@
+//! A file compiled: tokens, tree, places, program.
+
+use std::sync::Arc;
+
+use crate::compile::block;
+use crate::html;
+use crate::program::Program;
+use crate::syntax::lex::lex;
+use crate::syntax::parse::{self, parse};
+use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::ending::Ending;
+use crate::types::{Globals, Type};
+use crate::value::datum::Datum;
+use crate::value::shape::Interner;
+
+pub use crate::role::Role;
+
+/// A file to compile: its text, where the template begins in it, and what its front matter says.
+#[derive(Clone, Debug)]
+pub struct Source {
+    /// The path for diagnostics.
+    pub path: Arc<str>,
+    /// The whole file.
+    pub text: Arc<str>,
+    /// First byte after the front matter.
+    pub body: usize,
+    /// What it is.
+    pub role: Role,
+    /// What it is written in.
+    pub ending: Ending,
+    /// The parameters of `takes`, if it is there; without a default they are required.
+    pub takes: Option<Vec<(String, Option<Datum>)>>,
+    /// What is known of its parameters in addition; for others their defaults say.
+    pub types: Vec<(String, Type)>,
+    /// What the next file of its chain takes; a file that goes on and does not say takes that.
+    pub next_takes: Option<Vec<(String, Option<Datum>)>>,
+}
+
+/// A compiled file and what is to be said about it.
+#[derive(Debug)]
+pub struct Compiled {
+    /// The program. It may be run only if it is sound; else it serves to check what it calls.
+    pub program: Program,
+    /// Whether no diagnostic is an error.
+    pub is_sound: bool,
+    /// Errors and warnings, by place.
+    pub diagnostics: Vec<Diagnostic>,
+}
+
+/// Compiles a file: tokens, tree, places, program. A prepare file has no tags.
+///
+/// ```
+/// use hausblatt_lang::compile::{Role, Source, compile};
+/// use hausblatt_lang::text::ending::Ending;
+/// use hausblatt_lang::types::{Globals, Type};
+/// use hausblatt_lang::value::members;
+/// use hausblatt_lang::value::shape::Interner;
+///
+/// let source = Source {
+///     path: "templates/page.html".into(),
+///     text: "<h1>+{titel}</h1>".into(),
+///     body: 0,
+///     role: Role::Template,
+///     ending: Ending::Html,
+///     takes: None,
+///     types: Vec::new(),
+///     next_takes: None,
+/// };
+/// let mut globals = Globals::default();
+/// globals.add("title", Type::Text);
+/// let compiled = compile(&source, &globals, &mut Interner::starting_with(members::NAMES));
+/// let found = &compiled.diagnostics[0];
+/// assert_eq!((compiled.is_sound, found.code), (false, "unknown-name"));
+/// assert_eq!(found.help.as_deref(), Some("did you mean \"title\"?"));
+/// ```
+pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Compiled {
+    let mut faults = Faults::new(&source.path);
+    let program = if source.role == Role::Prepare {
+        let statements = parse::prepare::prepare(&source.text, &mut faults);
+        block::prepare(source, statements, globals, symbols, &mut faults)
+    } else {
+        let tokens = lex(&source.text, source.body, &mut faults);
+        let tree = parse(&source.text, &tokens, &mut faults);
+        let goes_on = tree.goes_on();
+        let placement = html::place(tree, source.ending, &mut faults);
+        let takes = source.takes.as_ref().or(source.next_takes.as_ref().filter(|_| goes_on));
+        block::program(source, takes.map_or(&[][..], Vec::as_slice), placement, globals, symbols, &mut faults)
+    };
+    compiled(program, faults)
+}
+
+/// Compiles one value, as any template of a site could write it.
+pub fn compile_value(path: &Arc<str>, text: &str, globals: &Globals, symbols: &mut Interner) -> Compiled {
+    let mut faults = Faults::new(path);
+    let value = parse::prepare::value(text, &mut faults);
+    let source = Source {
+        path: path.clone(),
+        text: text.into(),
+        body: 0,
+        role: Role::Prepare,
+        ending: Ending::Html,
+        takes: None,
+        types: Vec::new(),
+        next_takes: None,
+    };
+    let program = block::single(&source, value, globals, symbols, &mut faults);
+    compiled(program, faults)
+}
+
+fn compiled(program: Program, faults: Faults) -> Compiled {
+    let diagnostics = faults.into_list();
+    let is_sound = !diagnostics.iter().any(Diagnostic::is_error);
+    Compiled { program, is_sound, diagnostics }
+}
+
+/// The names that a prepare file sets. What is wrong with it is reported when it is compiled.
+pub fn prepared_names(text: &str) -> Vec<String> {
+    let mut unheard = Faults::new(&"".into());
+    parse::prepare::prepare(text, &mut unheard).into_iter().map(|(name, _)| name.text).collect()
+}

@@ -1,0 +1,565 @@
+//! The renderer: a program run step by step, with its frames, slots and budget.
+
+use std::sync::Arc;
+use std::sync::atomic::AtomicBool;
+
+use bumpalo::Bump;
+use bumpalo::collections::{String as Text, Vec as List};
+
+use crate::compile::Role;
+use crate::escape::html::escape;
+use crate::escape::url::Composer;
+use crate::html::place::HtmlPlace;
+use crate::library::{Library, UnitId};
+use crate::program::{Act, Code, Program, Read};
+use crate::render::{Halt, Limits, Stop, stop, trace};
+use crate::syntax::tree::AssetKind;
+use crate::text::codes;
+use crate::text::diagnostic::Diagnostic;
+use crate::text::ending::Ending;
+use crate::text::source::Span;
+use crate::value::dump::{Detail, describe};
+use crate::value::host::Host;
+use crate::value::shape::Symbol;
+use crate::value::{Record, Scratch, Value};
+
+use crate::render::assets::AssetRequest;
+use crate::render::loops::Round;
+use crate::render::marks::{mark, without_bare_marks};
+use crate::render::slots::Fill;
+
+/// What is to be rendered.
+pub struct Job<'a> {
+    /// The site.
+    pub host: &'a dyn Host,
+    /// All files.
+    pub library: &'a Library,
+    /// The global values, in the order of [`crate::types::Globals`].
+    pub globals: &'a [Value<'a>],
+    /// The files that answer the request: the template, then what it extends.
+    pub templates: &'a [UnitId],
+    /// The layouts, from the inside outwards.
+    pub layouts: &'a [UnitId],
+    /// The prepare files, in the order in which they run.
+    pub prepare: &'a [UnitId],
+    /// What the request's content placed in trays.
+    pub trays: &'a [Tray<'a>],
+    /// What the first template is given, where it is a component rendered alone.
+    pub given: &'a [(Symbol, Value<'a>)],
+    /// What is shown in addition, while developing.
+    pub shows: Shows,
+    /// What it may cost.
+    pub limits: Limits,
+}
+
+/// A tray and what content placed in it, in order.
+#[derive(Clone, Copy)]
+pub struct Tray<'a> {
+    /// Its name.
+    pub name: &'a str,
+    /// What is in it.
+    pub placed: &'a [InTray<'a>],
+}
+
+/// What is in a tray.
+#[derive(Clone, Copy)]
+pub enum InTray<'a> {
+    /// A component.
+    Component {
+        /// Its file.
+        unit: UnitId,
+        /// The values of its fields.
+        given: &'a [(Symbol, Value<'a>)],
+    },
+    /// One that was left out, and why: shown while developing.
+    LeftOut(&'a str),
+}
+
+/// What a render shows in addition to the page, while developing.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Shows {
+    /// What `dump` shows; without it, a `dump` is a fault.
+    pub dumps: bool,
+    /// A comment where each file's part starts and stops.
+    pub marks: bool,
+    /// Signs from which [`pieces`] says where each piece of the page was written.
+    pub trace: bool,
+}
+
+/// A complete page.
+#[derive(Debug)]
+pub struct Output<'a> {
+    /// The text.
+    pub text: &'a str,
+    /// What was noticed.
+    pub warnings: Vec<Diagnostic>,
+}
+
+/// Renders a page in `arena`.
+///
+/// # Errors
+/// The fault, answer or redirect that stopped it.
+pub fn render<'a>(job: &Job<'a>, arena: &'a Bump) -> Result<Output<'a>, Box<Stop>> {
+    let mut renderer = Renderer::new(job, arena, Vec::new());
+    let mut result = renderer.page();
+    // What was requested after the place where the links are printed is known only now.
+    if result.is_ok() && renderer.links_are_late() {
+        let asked = std::mem::take(&mut renderer.asked);
+        renderer = Renderer::new(job, arena, asked);
+        result = renderer.page();
+    }
+    match result {
+        Ok(()) => Ok(Output { text: renderer.out.into_bump_str(), warnings: renderer.warnings }),
+        Err(Halt) => Err(renderer.stopped()),
+    }
+}
+
+/// Works out one value as `job`'s templates would see it, and hands it to `then`. The program is one line of a
+/// prepare file, compiled with [`crate::compile::compile_value`].
+///
+/// # Errors
+/// The fault that stopped it.
+pub fn evaluate<'a, T>(
+    job: &Job<'a>,
+    arena: &'a Bump,
+    program: &'a Program,
+    then: impl FnOnce(Value<'a>, &Scratch<'a>) -> T,
+) -> Result<(T, Vec<Diagnostic>), Box<Stop>> {
+    let mut renderer = Renderer::new(job, arena, Vec::new());
+    let value = renderer.prepare().and_then(|()| {
+        renderer.stack.resize(usize::from(program.frame), Value::Nothing);
+        match program.ops.first().map(|op| op.act) {
+            Some(Act::SetGlobal(code, _)) => renderer.value(program, code),
+            _ => Ok(Value::Nothing),
+        }
+    });
+    match value {
+        Ok(value) => Ok((then(value, &renderer.scratch), renderer.warnings)),
+        Err(Halt) => Err(renderer.stopped()),
+    }
+}
+
+/// The global values as they are when the prepare files have run.
+///
+/// # Errors
+/// The fault that stopped one of them.
+pub fn prepared<'a, T>(
+    job: &Job<'a>,
+    arena: &'a Bump,
+    then: impl FnOnce(&[Value<'a>], &Scratch<'a>) -> T,
+) -> Result<T, Box<Stop>> {
+    let mut renderer = Renderer::new(job, arena, Vec::new());
+    match renderer.prepare() {
+        Ok(()) => Ok(then(&renderer.globals, &renderer.scratch)),
+        Err(Halt) => Err(renderer.stopped()),
+    }
+}
+
+/// Room for a page that is not a long one.
+const PAGE: usize = 8 << 10;
+
+/// Which file runs, and with what.
+#[derive(Clone, Copy)]
+pub(super) struct Frame<'a> {
+    pub(super) unit: UnitId,
+    pub(super) program: &'a Program,
+    pub(super) chain: Chain,
+    pub(super) body: Option<&'a str>,
+    pub(super) fills: &'a [Fill<'a>],
+}
+
+/// In which chain a file is.
+#[derive(Clone, Copy, PartialEq)]
+pub(super) enum Chain {
+    /// The templates of the request, at this place.
+    Template(usize),
+    /// A partial and the files it extends, so many calls of `inherited` down.
+    Partial(usize),
+    /// The layouts too.
+    Layout(usize),
+}
+
+impl Chain {
+    pub(super) fn rank(self) -> usize {
+        match self {
+            Chain::Template(rank) | Chain::Partial(rank) | Chain::Layout(rank) => rank,
+        }
+    }
+}
+
+/// A render under way.
+pub(crate) struct Renderer<'j, 'a> {
+    pub(crate) job: &'j Job<'a>,
+    pub(crate) scratch: Scratch<'a>,
+    globals: List<'a, Value<'a>>,
+    pub(super) out: Text<'a>,
+    pub(super) stack: List<'a, Value<'a>>,
+    base: usize,
+    pub(super) frame: Option<Frame<'a>>,
+    pub(super) rounds: List<'a, Round<'a>>,
+    pub(super) captures: Vec<Text<'a>>,
+    pub(super) bodies: Vec<Vec<Fill<'a>>>,
+    pub(super) layout_fills: Vec<Fill<'a>>,
+    pub(super) address: Composer,
+    /// Where the first value in it is.
+    pub(super) address_at: Span,
+    /// The assets that were requested, and those that a render before this one knows of.
+    pub(super) asked: Vec<AssetRequest<'a>>,
+    /// Of which sorts links were printed, and for how many assets.
+    pub(super) linked: Vec<(AssetKind, usize)>,
+    pub(super) depth: usize,
+    /// How many of the files that run are components.
+    pub(super) in_components: usize,
+    pub(super) steps: u64,
+    /// Up to how many steps it goes without a look at the budget.
+    pub(super) pause: u64,
+    /// Whether nobody waits for it any more.
+    pub(super) given_up: Option<Arc<AtomicBool>>,
+    pub(super) warnings: Vec<Diagnostic>,
+    pub(super) stop: Option<Stop>,
+}
+
+impl<'j, 'a> Renderer<'j, 'a> {
+    fn new(job: &'j Job<'a>, arena: &'a Bump, asked: Vec<AssetRequest<'a>>) -> Self {
+        Self {
+            job,
+            scratch: Scratch::new(arena, job.limits.bytes).with_steps(job.limits.steps),
+            globals: List::from_iter_in(job.globals.iter().copied(), arena),
+            asked,
+            linked: Vec::new(),
+            out: Text::with_capacity_in(PAGE, arena),
+            stack: List::with_capacity_in(64, arena),
+            base: 0,
+            frame: None,
+            rounds: List::with_capacity_in(4, arena),
+            captures: Vec::new(),
+            bodies: Vec::new(),
+            layout_fills: Vec::new(),
+            address: Composer::default(),
+            address_at: Span::default(),
+            depth: 0,
+            in_components: 0,
+            steps: 0,
+            pause: stop::STRIDE.min(job.limits.steps),
+            given_up: stop::given_up(),
+            warnings: Vec::new(),
+            stop: None,
+        }
+    }
+
+    /// A renderer for a value that is evaluated apart from the present page, in a frame of `program`. It has a
+    /// tenth of a page's steps: what costs more is evaluated on each page, and counts there.
+    pub(crate) fn apart(job: &'j Job<'a>, arena: &'a Bump, program: &Program) -> Self {
+        let mut apart = Self::new(job, arena, Vec::new());
+        apart.stack.resize(usize::from(program.frame), Value::Nothing);
+        // What is kept for all pages is not given up for one.
+        apart.given_up = None;
+        apart.scratch.spend(usize::try_from(job.limits.steps / 10 * 9).unwrap_or(usize::MAX));
+        apart
+    }
+
+    fn page(&mut self) -> Result<(), Halt> {
+        self.prepare()?;
+        let Some(&template) = self.job.templates.first() else { return Ok(()) };
+        self.bring(template);
+        let given = self.job.given;
+        self.call(template, Chain::Template(0), None, &[], given)?;
+        for &layout in self.job.layouts {
+            let body = self.taken(PAGE);
+            let fills = std::mem::take(&mut self.layout_fills);
+            let fills = self.keep_fills(&fills);
+            self.call(layout, Chain::Layout(0), Some(body), fills, &[])?;
+            self.check_layout_fills(layout, fills);
+        }
+        self.check_links();
+        Ok(())
+    }
+
+    /// Runs the prepare files.
+    fn prepare(&mut self) -> Result<(), Halt> {
+        for &unit in self.job.prepare {
+            self.call(unit, Chain::Partial(0), None, &[], &[])?;
+        }
+        Ok(())
+    }
+
+    /// Runs a file with parameters by name.
+    pub(super) fn call(
+        &mut self,
+        unit: UnitId,
+        chain: Chain,
+        body: Option<&'a str>,
+        fills: &'a [Fill<'a>],
+        given: &[(Symbol, Value<'a>)],
+    ) -> Result<(), Halt> {
+        let library = self.job.library;
+        let Some(program) = library.program(unit) else { return Err(self.faulty(unit)) };
+        let base = self.stack.len();
+        for parameter in &program.parameters {
+            let value = given.iter().find(|(name, _)| *name == parameter.name).map(|&(_, value)| value);
+            self.stack.push(value.unwrap_or_else(|| parameter.default()));
+        }
+        self.enter(Frame { unit, program, chain, body, fills }, base)
+    }
+
+    /// Runs a file whose parameters are on the stack from `base` on.
+    pub(super) fn enter(&mut self, frame: Frame<'a>, base: usize) -> Result<(), Halt> {
+        let program = frame.program;
+        let (outer_base, outer_frame) = (self.base, self.frame);
+        self.base = base;
+        self.stack.resize(base + usize::from(program.frame), Value::Nothing);
+        self.frame = Some(frame);
+        self.depth += 1;
+        let marks = self.job.shows.marks && program.ending == Ending::Html && program.role != Role::Prepare;
+        if marks {
+            self.out.push_str(&mark(true, &program.path));
+        }
+        let component = usize::from(program.role == Role::Component);
+        self.in_components += component;
+        let result = self.run(&frame);
+        self.in_components -= component;
+        if marks {
+            self.out.push_str(&mark(false, &program.path));
+        }
+        self.depth -= 1;
+        self.stack.truncate(base);
+        (self.base, self.frame) = (outer_base, outer_frame);
+        result
+    }
+
+    pub(super) fn run(&mut self, frame: &Frame<'a>) -> Result<(), Halt> {
+        let program = frame.program;
+        let most = self.job.limits.bytes;
+        let tracing = self.job.shows.trace;
+        let mut at = 0usize;
+        // Whether the text before the next step begins with the closing quote of an attribute that was left out.
+        let mut skip = false;
+        while let Some(op) = program.ops.get(at) {
+            if !op.lead.is_empty() {
+                let lead = if skip { op.lead.get(1..).unwrap_or("") } else { &*op.lead };
+                if tracing && !op.lead.trim().is_empty() {
+                    self.out.extend(trace::sign(frame.unit, at, false).into_iter().flatten());
+                }
+                self.out.push_str(lead);
+                skip = false;
+            }
+            let before = self.out.len();
+            self.steps += 1;
+            match op.act {
+                Act::End => break,
+                Act::PrintText(code) => self.print_text(program, code, op.read)?,
+                Act::Attribute { value, cut, place, absent } => {
+                    skip = !self.attribute(program, op, (value, cut), (place, absent))?;
+                }
+                Act::Jump(target) => {
+                    at = target as usize;
+                    continue;
+                }
+                Act::Unless(code, target) => {
+                    if !self.truth(program, code, op.read)? {
+                        at = target as usize;
+                        continue;
+                    }
+                }
+                Act::Again { body } => {
+                    self.check_round(program, at)?;
+                    if self.next_round() {
+                        self.bind_round();
+                        at = body as usize;
+                        continue;
+                    }
+                }
+                Act::Partial { call, body: false } => self.partial(frame, call, None, &[])?,
+                act => {
+                    if let Some(target) = self.act(frame, at, act)? {
+                        at = target as usize;
+                        continue;
+                    }
+                }
+            }
+            if tracing && trace::prints(op.act) {
+                self.trace_value(frame.unit, at, before);
+            }
+            if self.out.len() > most {
+                self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;
+            }
+            at += 1;
+        }
+        self.check_round(program, usize::MAX)
+    }
+
+    /// Puts a sign in front of what a step has printed from `before` on.
+    fn trace_value(&mut self, unit: UnitId, step: usize, before: usize) {
+        let printed = self.out.get(before..).is_some_and(|printed| !printed.trim().is_empty());
+        if let Some(sign) = trace::sign(unit, step, true).filter(|_| printed) {
+            self.out.insert_str(before, &String::from_iter(sign));
+        }
+    }
+
+    /// The record and the member that a step reads, if it reads a member of a named record. Its value is looked at where
+    /// it was written; to hand it on in a result would cost as much as to find it.
+    #[inline(always)]
+    pub(super) fn record_read(&self, read: Read) -> Option<(&'a dyn Record, Symbol)> {
+        let (value, symbol) = match read {
+            Read::Slot(slot, symbol) => (self.stack.get(self.base + usize::from(slot)), symbol),
+            Read::Global(number, symbol) => (self.globals.get(usize::from(number)), symbol),
+            Read::Other => return None,
+        };
+        match value {
+            Some(&Value::Record(record)) => Some((record, symbol)),
+            _ => None,
+        }
+    }
+
+    #[inline(always)]
+    fn print_text(&mut self, program: &'a Program, code: Code, read: Read) -> Result<(), Halt> {
+        if let Some((record, symbol)) = self.record_read(read) {
+            match record.get(symbol, &self.scratch) {
+                Value::Text(text) => escape(text, &mut self.out),
+                Value::Html(html) => self.out.push_str(html),
+                Value::Nothing => {}
+                value => self.print(program, code, value, HtmlPlace::Text)?,
+            }
+            return Ok(());
+        }
+        let value = self.value(program, code)?;
+        self.print(program, code, value, HtmlPlace::Text)
+    }
+
+    #[inline(always)]
+    fn truth(&mut self, program: &'a Program, code: Code, read: Read) -> Result<bool, Halt> {
+        if let Some((record, symbol)) = self.record_read(read) {
+            return Ok(match record.get(symbol, &self.scratch) {
+                Value::Bool(truth) => truth,
+                value => value.truth(),
+            });
+        }
+        Ok(self.value(program, code)?.truth())
+    }
+
+    /// Checks the budget where it can have been used up.
+    #[inline]
+    fn check_round(&mut self, program: &'a Program, at: usize) -> Result<(), Halt> {
+        let limits = &self.job.limits;
+        let fits = self.counted() <= self.pause && !self.scratch.is_full() && self.out.len() <= limits.bytes;
+        if fits && self.captures.is_empty() {
+            return Ok(());
+        }
+        self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())
+    }
+
+    /// Carries out the less common steps; where to jump, if anywhere.
+    fn act(&mut self, frame: &Frame<'a>, at: usize, act: Act) -> Result<Option<u32>, Halt> {
+        let program = frame.program;
+        match act {
+            Act::Print(code, place) => {
+                let value = self.value(program, code)?;
+                self.print(program, code, value, place)?;
+            }
+            Act::Raw(code) => self.raw(program, code)?,
+            Act::AddressStart => self.address.clear(),
+            Act::AddressText(text) => self.address.literal(program.kept(text)),
+            Act::AddressValue(code) => self.address_value(program, code)?,
+            Act::AddressEnd(row, written) => self.address_end(program, at, row, written),
+            Act::Let(code, slot) => {
+                let value = self.value(program, code)?;
+                self.set_slot(slot, value);
+            }
+            Act::Capture => self.capture(),
+            Act::Keep(slot) => {
+                let html = self.captured(program, at)?;
+                self.set_slot(slot, Value::Html(html));
+            }
+            Act::Fill { name, mode, to_call } => self.fill(frame, at, name, mode, to_call)?,
+            Act::Each { list, slot, at, none } => return self.each(program, list, slot, at, none),
+            Act::Next { exit } => return Ok(if self.next_round() { None } else { Some(exit) }),
+            Act::Round { body } => {
+                self.bind_round();
+                self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;
+                return Ok(Some(body));
+            }
+            Act::Body => {
+                self.bodies.push(Vec::new());
+                self.capture();
+            }
+            Act::Partial { call, .. } => {
+                let (body, fills) = self.call_body(program, at, true)?;
+                let fills = self.keep_fills(&fills);
+                self.partial(frame, call, body, fills)?;
+            }
+            Act::Tray(name) => self.tray(program, at, program.kept(name))?,
+            Act::Inherited { call, body } => self.inherited(frame, at, call, body)?,
+            Act::Slot { name, place, end } => return self.slot(frame, at, name, place, end),
+            Act::SlotEnd { name, place } => self.slot_end(frame, name, place),
+            Act::Answer(status, title) => return Err(self.answer(program, at, status, title)?),
+            Act::Redirect(status, target) => return Err(self.redirect(program, at, status, target)?),
+            Act::Use(path) => self.ask_for(program, at, program.kept(path)),
+            Act::Used(kind) => self.print_links(kind),
+            Act::Dump(code) => self.dump(program, code)?,
+            Act::SetGlobal(code, number) => {
+                let value = self.value(program, code)?;
+                if let Some(place) = self.globals.get_mut(usize::from(number)) {
+                    *place = value;
+                }
+            }
+            // Carried out by `run`.
+            Act::End
+            | Act::Text
+            | Act::PrintText(_)
+            | Act::Attribute { .. }
+            | Act::Jump(_)
+            | Act::Unless(..)
+            | Act::Again { .. } => {}
+        }
+        Ok(None)
+    }
+
+    pub(crate) fn slot_value(&self, slot: u16) -> Value<'a> {
+        self.stack.get(self.base + usize::from(slot)).copied().unwrap_or(Value::Nothing)
+    }
+
+    pub(crate) fn set_slot(&mut self, slot: u16, value: Value<'a>) {
+        if let Some(place) = self.stack.get_mut(self.base + usize::from(slot)) {
+            *place = value;
+        }
+    }
+
+    pub(crate) fn global(&self, number: u16) -> Value<'a> {
+        self.globals.get(usize::from(number)).copied().unwrap_or(Value::Nothing)
+    }
+
+    /// What was printed so far; printing begins anew, with room for `room` bytes.
+    fn taken(&mut self, room: usize) -> &'a str {
+        let fresh = Text::with_capacity_in(room, self.scratch.arena());
+        std::mem::replace(&mut self.out, fresh).into_bump_str()
+    }
+
+    fn capture(&mut self) {
+        let fresh = Text::new_in(self.scratch.arena());
+        self.captures.push(std::mem::replace(&mut self.out, fresh));
+    }
+
+    pub(super) fn captured(&mut self, program: &'a Program, at: usize) -> Result<&'a str, Halt> {
+        let html = self.taken(0);
+        let html = if self.job.shows.marks { without_bare_marks(html) } else { html };
+        if let Some(outer) = self.captures.pop() {
+            self.out = outer;
+        }
+        self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;
+        Ok(html)
+    }
+
+    fn dump(&mut self, program: &'a Program, code: Code) -> Result<(), Halt> {
+        if !self.job.shows.dumps {
+            let diagnostic =
+                Diagnostic::of(&codes::DUMP_LEFT_BEHIND, "\"dump\" is for looking, and this page is for readers")
+                    .help("take it out; \"render\" and \"serve\" show what it shows");
+            return Err(self.fault_at_code(program, code, diagnostic));
+        }
+        let value = self.value(program, code)?;
+        let mut html = String::new();
+        describe(value, self.job.host.symbols(), &self.scratch, Detail::default()).html(&mut html);
+        self.out.push_str(&html);
+        Ok(())
+    }
+}
