@@ -60,7 +60,7 @@ impl Library {
         self.units.get(id as usize)
     }
 
-    /// A file's program, if it has no fault.
+    /// A file's program, if it has no error.
     pub fn program(&self, id: UnitId) -> Option<&Program> {
         self.unit(id).filter(|unit| unit.is_sound)?.program.as_ref()
     }

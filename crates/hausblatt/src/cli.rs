@@ -8,7 +8,7 @@ use hausblatt_core::build::BuildPart;
 use hausblatt_core::change::suppose::Front;
 
 use crate::complete;
-use crate::options::{Common, with_formats};
+use crate::options::{Common, with_formats, with_short_help};
 
 /// Which file renders each request, why, and what else changes if you touch it.
 #[derive(Debug, Parser)]
@@ -28,7 +28,7 @@ impl Cli {
     /// every command has.
     pub fn line() -> clap::Command {
         let line = Self::command().mut_arg("theme", |arg| arg.add(ArgValueCompleter::new(complete::themes)));
-        line.mut_subcommands(with_formats)
+        with_short_help(line.mut_subcommands(with_formats), true)
     }
 
     /// What was typed; ends the program where that makes no sense, or where help is wanted.

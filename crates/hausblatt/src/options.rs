@@ -12,31 +12,31 @@ use jiff::civil::Date;
 #[command(next_help_heading = COMMON)]
 pub struct Common {
     /// Site folder [default: nearest parent with hausblatt.toml]
-    #[arg(long, global = true, value_name = "DIR")]
+    #[arg(long, global = true, hide_short_help = true, value_name = "DIR")]
     pub site: Option<PathBuf>,
     /// Use this theme as the active one
-    #[arg(long, global = true, value_name = "NAME")]
+    #[arg(long, global = true, hide_short_help = true, value_name = "NAME")]
     pub theme: Option<String>,
     /// Treat this date as today
-    #[arg(long, global = true, value_name = "DATE")]
+    #[arg(long, global = true, hide_short_help = true, value_name = "DATE")]
     pub as_of: Option<Date>,
     /// Include drafts
-    #[arg(long, global = true)]
+    #[arg(long, global = true, hide_short_help = true)]
     pub drafts: bool,
     /// Output format
-    #[arg(long, global = true, value_name = "FORMAT", default_value = "text")]
+    #[arg(long, global = true, hide_short_help = true, value_name = "FORMAT", default_value = "text")]
     pub format: Format,
     /// When to use colours
-    #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
+    #[arg(long, global = true, hide_short_help = true, value_name = "WHEN", default_value = "auto")]
     pub color: When,
     /// Make warnings count as errors
-    #[arg(long, global = true)]
+    #[arg(long, global = true, hide_short_help = true)]
     pub strict: bool,
     /// Say less: no warnings, no summary
-    #[arg(short, long, global = true, conflicts_with = "verbose")]
+    #[arg(short, long, global = true, hide_short_help = true, conflicts_with = "verbose")]
     pub quiet: bool,
     /// Say more: every warning
-    #[arg(short, long, global = true)]
+    #[arg(short, long, global = true, hide_short_help = true)]
     pub verbose: bool,
 }
 
@@ -69,7 +69,8 @@ impl TypedValueParser for OneOf {
     }
 }
 
-/// A command with its own formats in place of all there are; one that has only text has no option for it.
+/// A command with its own formats in place of all there are; one that has only text has no option for it. Its short help
+/// only names the options that every command has, so that it fits a screen.
 pub fn with_formats(command: Command) -> Command {
     let formats = formats(command.get_name());
     let format = Arg::new("format")
@@ -80,8 +81,21 @@ pub fn with_formats(command: Command) -> Command {
         .display_order(ORDER)
         .default_value("text")
         .hide(formats.len() == 1)
+        .hide_short_help(true)
         .value_parser(OneOf(formats));
-    command.arg(format)
+    with_short_help(command.arg(format), formats.len() > 1)
+}
+
+/// A command whose short help names the options that every command has, and whose long help describes them.
+pub fn with_short_help(command: Command, has_formats: bool) -> Command {
+    let format = if has_formats { "--format, " } else { "" };
+    let names = format!(
+        "{COMMON}, described by --help:\n  --site, --theme, --as-of, --drafts, {format}--color, --strict, -q, -v"
+    );
+    match command.get_after_help().map(ToString::to_string) {
+        Some(examples) => command.after_help(format!("{names}\n\n{examples}")).after_long_help(examples),
+        None => command.after_help(names),
+    }
 }
 
 /// The heading of the options that every command has.

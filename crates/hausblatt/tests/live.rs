@@ -1,4 +1,4 @@
-//! The server in a real browser: reload, badge, faults and workbench. Needs Debian's chromium and, for accessibility,
+//! The server in a real browser: reload, badge, errors and workbench. Needs Debian's chromium and, for accessibility,
 //! the npm package axe-core in `target/browser`, so the plain test command leaves it out; CI runs it with `--ignored`.
 
 #![allow(clippy::unwrap_used, clippy::panic, clippy::expect_used)]

@@ -1,4 +1,4 @@
-//! Two Worlds compared: which addresses are answered by another file, which differ, which faults are new.
+//! Two Worlds compared: which addresses are answered by another file, which differ, which errors are new.
 
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -116,7 +116,7 @@ fn side(entry: MapEntry) -> Side {
     Side { template, theme, layout, status }
 }
 
-/// Adds a fault; one that is there already gets the addresses.
+/// Adds an error; one that is there already gets the addresses.
 fn add(faults: &mut Vec<Fault>, fault: Fault) {
     match faults.iter_mut().find(|other| same(&other.diagnostic, &fault.diagnostic)) {
         Some(other) => {

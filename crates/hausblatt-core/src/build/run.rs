@@ -182,7 +182,7 @@ pub(super) enum MadeOutput<'j> {
     Text(Cow<'j, str>),
     /// A copy of this file.
     Copy(&'j FileNode),
-    /// Nothing; whether for a fault, so that an earlier file stays.
+    /// Nothing; whether for an error, so that an earlier file stays.
     Nothing { broken: bool },
 }
 

@@ -1,4 +1,4 @@
-//! A small site that is quiet, on which the checks' own tests plant faults.
+//! A small site that is quiet, on which the checks' own tests plant errors.
 
 use std::collections::BTreeMap;
 

@@ -91,7 +91,7 @@ pub struct Content {
     pub template: Option<(Box<str>, Span)>,
     /// Whether it has an address.
     pub state: ContentState,
-    /// Whether its file has a fault, so that it can't be rendered.
+    /// Whether its file has an error, so that it can't be rendered.
     pub broken: bool,
     /// Its address, decoded; none for what waits.
     pub address: Option<Box<str>>,

@@ -292,7 +292,7 @@ fn add_search_script(world: &World, text: &mut String) {
     text.insert_str(at, &format!("<script src=\"{address}\" defer></script>\n"));
 }
 
-/// The faults that keep an answer from being rendered at all.
+/// The errors that keep an answer from being rendered at all.
 pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> {
     let mut paths: Vec<&str> = Vec::new();
     let content = resolution.request.content(&world.site).map(|id| world.site.content(id));
@@ -339,7 +339,7 @@ pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> 
     faults
 }
 
-/// A fault that only says that a file has faults is replaced by those.
+/// An error that only says that a file has errors is replaced by those.
 fn told(world: &World, fault: Diagnostic) -> Vec<Diagnostic> {
     let path =
         fault.place.as_ref().filter(|_| fault.code == lang_codes::FAULTY_FILE.name).map(|place| place.path.clone());

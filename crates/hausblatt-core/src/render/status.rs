@@ -1,6 +1,6 @@
 //! The status that an address is answered with: what the server would answer, and what a built page means.
 //!
-//! Most is known without rendering. Where a file that takes part in an answer may answer or redirect, or has a fault
+//! Most is known without rendering. Where a file that takes part in an answer may answer or redirect, or has an error
 //! that only counts if it is run, the page is rendered to find out; for all addresses of a site that is done once.
 
 use bumpalo::Bump;
@@ -45,7 +45,7 @@ impl World {
         })
     }
 
-    /// The addresses of the site that are not answered as their requests say: with an error, a redirect, a fault. Found
+    /// The addresses of the site that are not answered as their requests say: with an error status or a redirect. Found
     /// once; to be asked for before work is spread over all cores, not in the middle of it.
     pub fn odd(&self) -> &Odd {
         self.statuses.get_or_init(|| {
@@ -67,7 +67,7 @@ impl World {
         })
     }
 
-    /// Whether every request is certainly answered as it says: nothing answers, redirects or has a fault, and there is
+    /// Whether every request is certainly answered as it says: nothing answers, redirects or has an error, and there is
     /// a template for all.
     fn is_plain(&self) -> bool {
         *self.plain.get_or_init(|| {

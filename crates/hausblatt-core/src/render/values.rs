@@ -18,7 +18,7 @@ pub const TYPED: &str = "the value";
 /// The global values, by name, in their order.
 ///
 /// # Errors
-/// The fault of a prepare file.
+/// The error of a prepare file.
 pub fn all(
     world: &World,
     resolution: &Resolution,

@@ -41,7 +41,7 @@ impl<'d, 'p> DataReader<'d, 'p> {
         self.entries.iter().find(|entry| &*entry.key == key)
     }
 
-    /// Reports a fault at a span of this file.
+    /// Reports an error at a span of this file.
     pub fn error(&mut self, code: &Code, span: Span, message: impl Into<String>, help: impl Into<Option<String>>) {
         self.problems.push(Diagnostic::of(code, message).maybe_help(help.into()).at(self.path, span));
     }

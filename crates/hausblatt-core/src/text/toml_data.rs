@@ -8,7 +8,7 @@ use toml::de::{DeTable, DeValue};
 use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry};
 
-/// Reads a TOML file. Faults are added to `problems`; what could be read is returned all the same.
+/// Reads a TOML file. Errors are added to `problems`; what could be read is returned all the same.
 pub fn read(path: &Arc<str>, text: &str, problems: &mut Vec<Diagnostic>) -> Vec<Entry> {
     let (table, errors) = DeTable::parse_recoverable(text);
     for error in &errors {

@@ -137,7 +137,7 @@ impl Lineage {
     }
 }
 
-/// The active theme and its ancestors. A missing or circular parent ends the lineage with a fault.
+/// The active theme and its ancestors. A missing or circular parent ends the lineage with an error.
 fn themes(snapshot: &Snapshot, active: &Spanned, problems: &mut Vec<Diagnostic>) -> Option<Vec<Theme>> {
     let config: Arc<str> = config::FILE.into();
     let Some(first) = theme::read(snapshot, &active.text, problems) else {

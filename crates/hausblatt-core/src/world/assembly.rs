@@ -181,7 +181,7 @@ impl World {
         self.problems.iter().filter(of_configuration)
     }
 
-    /// The faults that are in the file at `path`.
+    /// The errors that are in the file at `path`.
     pub(crate) fn faults_at<'w>(&'w self, path: &str) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
         let path = path.to_owned();
         self.problems.iter().filter(move |problem| {
@@ -205,7 +205,7 @@ impl World {
         self.file_of[unit as usize]
     }
 
-    /// A file's program, if it has no fault.
+    /// A file's program, if it has no error.
     pub fn program(&self, id: FileId) -> Option<&Program> {
         self.library.program(self.unit(id)?)
     }

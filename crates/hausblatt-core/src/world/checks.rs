@@ -108,7 +108,7 @@ impl World {
         self.problems.extend(found);
     }
 
-    /// A fault in a file that is hidden or covered is only a warning.
+    /// An error in a file that is hidden or covered is only a warning.
     pub(crate) fn sort_problems(&mut self) {
         let asleep: Vec<Arc<str>> = self
             .lineage

@@ -80,7 +80,7 @@ fn body(name: &str) -> BoxedStrategy<&'static str> {
         Some("templates") => select(TEMPLATES).boxed(),
         Some("layouts") => select(LAYOUTS).boxed(),
         Some("prepare") => Just("let mood = \"calm\"").boxed(),
-        // A partial that calls itself without end is a fault, which is as good as any.
+        // A partial that calls itself without end is an error, which is as good as any.
         Some("partials") => select(PARTIALS).boxed(),
         _ => Just("component").boxed(),
     }

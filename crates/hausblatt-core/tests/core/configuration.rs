@@ -1,4 +1,4 @@
-//! Every kind of fault in configuration, manifests, headers and content, with its place and its help.
+//! Every kind of error in configuration, manifests, headers and content, with its place and its help.
 
 use std::fmt::Write;
 

@@ -1,11 +1,11 @@
-//! Every fault that `check` knows, planted in the demo one at a time: found at its line, and gone when it is fixed.
+//! Every error that `check` knows, planted in the demo one at a time: found at its line, and gone when it is fixed.
 
 use hausblatt_core::check::codes;
 use hausblatt_core::files::memory::Memory;
 
 use crate::support::{Said, checked, demo, snapshot};
 
-/// A fault: its code, the file, what is replaced there (nothing: all of it), by what, and a piece of the line where it
+/// An error: its code, the file, what is replaced there (nothing: all of it), by what, and a piece of the line where it
 /// shall be found: in the same file, or behind an `@` another one.
 struct Planted(&'static str, &'static str, &'static str, &'static str, &'static str);
 
@@ -337,10 +337,10 @@ const TOLD_OF_THE_SITE: &[Planted] = &[
 ];
 
 /// Codes that no site's check reports: of a component rendered alone, of a file whose own error is reported, of a folder that is
-/// no site, and of faults that are ours.
+/// no site, and of errors that are ours.
 const NOT_TOLD: &[&str] = &["component-stops", "faulty-file", "internal", "left-out", "no-site"];
 
-/// A fault that takes more than one change: its code, each file with its new text (nothing: the file goes), and where
+/// An error that takes more than one change: its code, each file with its new text (nothing: the file goes), and where
 /// it shall be found.
 struct Several(&'static str, &'static [(&'static str, Option<&'static [u8]>)], &'static str, usize);
 
@@ -400,7 +400,7 @@ const SPOT: &[u8] =
 const RECORD: &[u8] =
     b"theme = \"loam\"\npath = \"partials/footer.html\"\nversion = \"2.0.0\"\n---\n<footer></footer>\n";
 
-/// The demo without the varieties that nothing else names: each fault takes a look at every page, and these are much alike.
+/// The demo without the varieties that nothing else names: each error takes a look at every page, and these are much alike.
 fn few_varieties() -> Memory {
     let files = demo();
     let named = ["grey-shingle", "scarlet-runner", "winter-quilt"].map(|name| format!("/content/varieties/{name}.md"));
@@ -413,7 +413,7 @@ fn few_varieties() -> Memory {
     files
 }
 
-/// Plants each fault, looks for it at its line, and takes it back.
+/// Plants each error, looks for it at its line, and takes it back.
 fn plant(all: &[Planted]) {
     let files = few_varieties();
     let clean = files.all();

@@ -173,7 +173,7 @@ pub enum Event {
     AddressEnd { at: usize },
     /// An address inside a style or a list begins, and is open at the text's end.
     AddressStart { at: usize },
-    /// What is inside has a fault.
+    /// What is inside has an error.
     Fault { at: usize, message: &'static str },
     /// A start tag's name was read: where its `<` is.
     Element { at: usize },

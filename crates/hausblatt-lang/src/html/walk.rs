@@ -577,7 +577,7 @@ impl Walk<'_> {
         PlacedKind::Each(Box::new(PlacedEach { name: each.name, at: each.at, list: each.list, body, between, none }))
     }
 
-    /// Walks through a loop's body once more, from where the round before it ends, and keeps only the faults.
+    /// Walks through a loop's body once more, from where the round before it ends, and keeps only the errors.
     fn rehearse(&mut self, body: Block, between: Option<Block>, from: ScanState) {
         let known = std::mem::replace(self.faults, Faults::new(&self.faults.path().clone()));
         self.rehearsed = true;

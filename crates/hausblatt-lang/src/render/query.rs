@@ -94,7 +94,7 @@ impl<'a> Renderer<'_, 'a> {
         self.fault_or(program, code, Ok(Value::List(kept)))
     }
 
-    /// Works a query out for all requests, apart from this page's budget. A fault is left to the page to report.
+    /// Works a query out for all requests, apart from this page's budget. An error is left to the page to report.
     fn find_once(&self, program: &Program, plan: &QueryPlan) -> Option<Box<[ResultRow]>> {
         let arena = Bump::new();
         let mut apart = Renderer::apart(self.job, &arena, program);

@@ -78,7 +78,7 @@ pub enum InTray<'a> {
 /// What a render shows in addition to the page, while developing.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Shows {
-    /// What `dump` shows; without it, a `dump` is a fault.
+    /// What `dump` shows; without it, a `dump` is an error.
     pub dumps: bool,
     /// A comment where each file's part starts and stops.
     pub marks: bool,
@@ -98,7 +98,7 @@ pub struct Output<'a> {
 /// Renders a page in `arena`.
 ///
 /// # Errors
-/// The fault, answer or redirect that stopped it.
+/// The error, answer or redirect that stopped it.
 pub fn render<'a>(job: &Job<'a>, arena: &'a Bump) -> Result<Output<'a>, Box<Stop>> {
     let mut renderer = Renderer::new(job, arena, Vec::new());
     let mut result = renderer.page();
@@ -118,7 +118,7 @@ pub fn render<'a>(job: &Job<'a>, arena: &'a Bump) -> Result<Output<'a>, Box<Stop
 /// prepare file, compiled with [`crate::compile::compile_value`].
 ///
 /// # Errors
-/// The fault that stopped it.
+/// The error that stopped it.
 pub fn evaluate<'a, T>(
     job: &Job<'a>,
     arena: &'a Bump,
@@ -142,7 +142,7 @@ pub fn evaluate<'a, T>(
 /// The global values as they are when the prepare files have run.
 ///
 /// # Errors
-/// The fault that stopped one of them.
+/// The error that stopped one of them.
 pub fn prepared<'a, T>(
     job: &Job<'a>,
     arena: &'a Bump,

@@ -1,4 +1,4 @@
-//! How a render ends early: answers, redirects, faults, and what it may cost.
+//! How a render ends early: answers, redirects, errors, and what it may cost.
 
 use std::cell::RefCell;
 use std::sync::Arc;
@@ -35,7 +35,7 @@ thread_local! {
     static GIVEN_UP: RefCell<Option<Arc<AtomicBool>>> = const { RefCell::new(None) };
 }
 
-/// Runs `work`; renders that it begins on this thread end soon, with a fault, once `given_up` is true: nobody waits for
+/// Runs `work`; renders that it begins on this thread end soon, with an error, once `given_up` is true: nobody waits for
 /// them any more.
 pub fn unless_given_up<T>(given_up: Arc<AtomicBool>, work: impl FnOnce() -> T) -> T {
     let before = GIVEN_UP.replace(Some(given_up));
@@ -55,7 +55,7 @@ pub(super) const STRIDE: u64 = 1 << 16;
 /// Why there is no page.
 #[derive(Debug)]
 pub enum Stop {
-    /// A fault.
+    /// An error.
     Fault(Box<Diagnostic>),
     /// A file failed the request with this status and title.
     Answer {

@@ -15,7 +15,7 @@ use crate::text::suggest::nearest_all;
 pub enum Severity {
     /// Something to know; the answer is unchanged.
     Warning,
-    /// A fault: what depends on it fails.
+    /// An error: what depends on it fails.
     Error,
 }
 
@@ -94,7 +94,7 @@ impl Diagnostic {
         }
     }
 
-    /// One of this sort that is a fault here.
+    /// One of this sort that is an error here.
     pub fn error(code: &Code, message: impl Into<String>) -> Self {
         Self { severity: Severity::Error, ..Self::of(code, message) }
     }
@@ -118,7 +118,7 @@ impl Diagnostic {
         self
     }
 
-    /// The same with the names that may be meant by a mistyped one; where there is only one, it fixes the fault.
+    /// The same with the names that may be meant by a mistyped one; where there is only one, it fixes the error.
     #[must_use]
     pub fn meaning<'a>(mut self, name: &str, candidates: impl IntoIterator<Item = &'a str>) -> Self {
         let near = nearest_all(name, candidates, 2);
@@ -151,7 +151,7 @@ impl Diagnostic {
         self
     }
 
-    /// Whether it is a fault.
+    /// Whether it is an error.
     pub fn is_error(&self) -> bool {
         self.severity == Severity::Error
     }

@@ -102,7 +102,7 @@ impl<'a> Scratch<'a> {
         self
     }
 
-    /// Counts so many steps; false once there were too many. The render stops with a fault then, so whoever goes through
+    /// Counts so many steps; false once there were too many. The render stops with an error then, so whoever goes through
     /// much may end early with any result.
     pub(crate) fn spend(&self, steps: usize) -> bool {
         self.spent.set(self.spent.get().saturating_add(steps as u64));
@@ -125,7 +125,7 @@ impl<'a> Scratch<'a> {
     }
 
     /// Whether something did not fit, or what was printed into the arena has passed the limit. The render stops
-    /// with a fault then.
+    /// with an error then.
     pub fn is_full(&self) -> bool {
         self.full.get() || self.used() > self.limit.saturating_add(ROOM)
     }

@@ -171,7 +171,7 @@ fn text(told: &str, difference: &Difference, args: &SupposeArgs, html: Html) -> 
     out
 }
 
-/// A fault with its addresses in the help.
+/// An error with its addresses in the help.
 fn with_addresses(fault: &Fault) -> Diagnostic {
     let of_content = fault.diagnostic.place.as_ref().is_some_and(|place| place.path.starts_with("content/"));
     if fault.addresses.is_empty() || of_content {

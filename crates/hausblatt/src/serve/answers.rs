@@ -43,7 +43,7 @@ pub struct MadePage {
     pub by: By,
     /// Whether nothing is at the address.
     pub is_missed: bool,
-    /// How many faults and warnings it has.
+    /// How many errors and warnings it has.
     pub faults: usize,
 }
 

@@ -15,7 +15,7 @@ use crate::show::style::without_number;
 /// How many diagnostics a page shows.
 const MOST: usize = 100;
 
-/// The page in place of one that has faults.
+/// The page in place of one that has errors.
 pub fn page(texts: &Snapshot, address: &str, status: u16, faults: &[Diagnostic]) -> String {
     let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =
         faults.iter().partition(|diagnostic| diagnostic.is_error());

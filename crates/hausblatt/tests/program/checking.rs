@@ -1,4 +1,4 @@
-//! `check`: faults planted in the demo one at a time, found at their lines, and gone when they are fixed.
+//! `check`: errors planted in the demo one at a time, found at their lines, and gone when they are fixed.
 
 use crate::support::{Site, check};
 use expect_test::expect;

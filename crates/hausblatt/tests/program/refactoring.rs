@@ -134,7 +134,7 @@ fn a_refactoring_is_proved_to_change_nothing() {
     assert_eq!(site.tree("built"), before, "nothing was written");
     assert_eq!(site.run(&["build", "-q"]).code, 0);
     assert_eq!(site.run(&["build", "--diff"]).code, 0);
-    // A fault is reported as in a build, and the earlier file would stay.
+    // An error is reported as in a build, and the earlier file would stay.
     site.write("themes/far/templates/page.html", "+{partial \"titel\"}\n");
     check(
         &site,

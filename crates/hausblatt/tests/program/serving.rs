@@ -303,7 +303,7 @@ fn open_pages_are_told_what_concerns_them() {
     assert_eq!(home.next().0, "styles");
     site.write("themes/near/assets/site.js", "2");
     assert_eq!(visit.next().0, "page");
-    // A fault, and its end.
+    // An error, and its end.
     site.write("themes/far/templates/page.html", "+{nowhere}\n");
     assert_eq!(visit.next().0, "page");
     server.until("/visit/", |reply| reply.status == 500);

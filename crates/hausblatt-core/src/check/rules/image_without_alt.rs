@@ -21,7 +21,7 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
         let Some(src) = element.attribute("src") else { continue };
         let site = view.world.site.config.address.as_str();
         let address = src.strip_prefix(site).filter(|rest| rest.starts_with('/')).unwrap_or(src);
-        // An <img> without the attribute is the template's fault, which another check reports.
+        // An <img> without the attribute is an error of the template, which another check reports.
         if element.attribute("alt").is_some() {
             for place in view.world.images_without_alt().get(address).into_iter().flatten() {
                 let message = "this image is shown without an alt";

@@ -475,7 +475,7 @@ impl Site {
         }
     }
 
-    /// Takes an address. A listing may have a page's; all else at one address is a fault. False for what can be none.
+    /// Takes an address. A listing may have a page's; all else at one address is an error. False for what can be none.
     fn claim(&mut self, address: &str, target: Target, problems: &mut Vec<Diagnostic>) -> bool {
         match unusable(address) {
             None => self.claim_usable(address, target, problems),

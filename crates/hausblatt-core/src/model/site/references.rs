@@ -213,7 +213,7 @@ fn why_no_address(content: &Content) -> &'static str {
     }
 }
 
-/// The fault that a reference in `hausblatt.toml` is a broken link.
+/// The error that a reference in `hausblatt.toml` is a broken link.
 pub fn dead(reference: &str, help: Option<String>) -> Diagnostic {
     Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("broken reference \"{reference}\""))
         .help(help.unwrap_or_else(reference_syntax))

@@ -1,4 +1,4 @@
-//! Tokens to tree. All faults of a file are found in one go; what can't be read becomes `Broken`.
+//! Tokens to tree. All errors of a file are found in one go; what can't be read becomes `Broken`.
 
 mod lines;
 pub mod prepare;

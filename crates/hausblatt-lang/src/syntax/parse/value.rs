@@ -19,9 +19,9 @@ pub struct Values<'w> {
     /// What ends there, for messages.
     pub ends: &'static str,
     depth: usize,
-    /// The faults of the file.
+    /// The errors of the file.
     pub faults: &'w mut Faults,
-    /// Whether a fault was reported for this tag; one is enough.
+    /// Whether an error was reported for this tag; one is enough.
     failed: bool,
 }
 
@@ -67,7 +67,7 @@ impl<'w> Values<'w> {
         word
     }
 
-    /// Reports a fault at the present word, unless this tag already has one.
+    /// Reports an error at the present word, unless this tag already has one.
     pub fn fault(&mut self, message: impl Into<String>, help: Option<&str>) {
         self.fault_at(self.span(), message.into(), help);
     }

@@ -1,4 +1,4 @@
-//! One address: its ladder, the parts of its page, its values, its faults.
+//! One address: its ladder, the parts of its page, its values, its errors.
 
 use bumpalo::Bump;
 use hausblatt_core::analysis::explanation::{ExplainedLayout, Explanation, FileRef, Renders};
