@@ -170,14 +170,14 @@ fn the_badge_opens_by_keyboard_and_explains() {
     ));
     assert!(visible.as_array().unwrap().iter().any(|name| name == "content"), "{visible}");
     assert!(visible.as_array().unwrap().len() < 6, "{visible}");
-    browser.value(&format!("{BADGE}.getElementById('tab-Faults').click()"));
+    browser.value(&format!("{BADGE}.getElementById('tab-Problems').click()"));
     browser.until(&format!("{BADGE}.querySelector('.body').textContent.includes('None.')"));
     // It stays open over a reload, and closes by a key.
     let entry = "content/varieties/scarlet-runner.md";
     site.write(entry, site.read(entry).replace("title: Scarlet Runner", "title: Crimson Climber"));
     browser.until("document.querySelector('h1').textContent.includes('Crimson')");
     browser.until(&format!("!{BADGE}.querySelector('.panel').hidden"));
-    browser.value(&format!("{BADGE}.getElementById('tab-Faults').focus()"));
+    browser.value(&format!("{BADGE}.getElementById('tab-Problems').focus()"));
     browser.press("Escape");
     assert_eq!(browser.value(&format!("{BADGE}.querySelector('.panel').hidden")), true);
     assert_eq!(browser.value(&format!("{BADGE}.activeElement.className")), "badge");
@@ -313,7 +313,7 @@ fn the_workbench_is_accessible() {
                 }
             }
             // And the badge, in each of its parts.
-            for tab in ["Ladder", "Outline", "Values", "Faults"] {
+            for tab in ["Ladder", "Outline", "Values", "Problems"] {
                 browser.open(&format!("http://{}/varieties/scarlet-runner/", server.at));
                 browser.value(&format!(
                     "{BADGE}.querySelector('.badge').click(), {BADGE}.getElementById('tab-{tab}').click()"

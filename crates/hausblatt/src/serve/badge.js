@@ -274,7 +274,7 @@
     ["Ladder", (body) => pieceTab(body, "ladder")],
     ["Outline", outlineTab],
     ["Values", (body) => pieceTab(body, "values")],
-    ["Faults", (body) => pieceTab(body, "faults")],
+    ["Problems", (body) => pieceTab(body, "faults")],
   ];
   const body = make("div", { className: "body", role: "tabpanel", tabIndex: 0, id: "body" });
   const buttons = tabs.map(([name]) =>

@@ -33,8 +33,8 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
         in_query(&address)
     );
     put!(main, "<h2>Ladder</h2>\n{}", ladder(asked));
-    put!(main, "<h2>Parts</h2>\n{}", parts(asked));
-    put!(main, "<h2>Faults</h2>\n{}", faults(asked));
+    put!(main, "<h2>Outline</h2>\n{}", parts(asked));
+    put!(main, "<h2>Problems</h2>\n{}", faults(asked));
     put!(main, "<h2>Values</h2>\n{}", values(asked));
     WorkbenchPage { title: "An address", here: "/~/", main, wide: false }
 }
