@@ -48,7 +48,7 @@ pub struct Link {
 pub struct Library {
     /// The files.
     pub units: Vec<Unit>,
-    /// For each ending, the nearest unhidden partial of each name.
+    /// For each extension, the nearest unhidden partial of each name.
     partials: [FxHashMap<String, UnitId>; Ending::ALL.len()],
     /// Likewise of each component.
     components: [FxHashMap<String, UnitId>; Ending::ALL.len()],
@@ -80,7 +80,7 @@ impl Library {
         self.components[ending as usize].get(name).copied()
     }
 
-    /// The names of the components for files of an ending.
+    /// The names of the components for files of an extension.
     pub(crate) fn component_names(&self, ending: Ending) -> impl Iterator<Item = &str> {
         self.components[ending as usize].keys().map(String::as_str)
     }

@@ -138,7 +138,7 @@ pub fn new_file(world: &World, typed: &str) -> Result<String, Diagnostic> {
     }
 }
 
-/// A name with the ending of pages, or of prepare files, if it has none.
+/// A name with the extension of pages, or of prepare files, if it has none.
 pub(crate) fn with_ending(name: &str) -> String {
     let last = name.rsplit('/').next().unwrap_or(name);
     let has = Ending::split(name).is_some() || last.ends_with(".let") || last.ends_with(".toml");

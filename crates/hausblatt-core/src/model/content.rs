@@ -497,7 +497,7 @@ impl FrontMatterReader<'_> {
                 let message = format!("\"{}\" is not a valid address: {why}", shortened(&text));
                 self.faults.error(data.span, message, "write it as in formerly: /old/address/");
             } else {
-                // What is published without an ending would be no page to most servers.
+                // What is published without an extension would not be a page to most servers.
                 let is_file = path.rsplit('/').next().is_some_and(|last| last.is_empty() || last.contains('.'));
                 let path = if is_file { path } else { format!("{path}/") };
                 if text.contains(['?', '#']) {

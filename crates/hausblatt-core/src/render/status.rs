@@ -46,7 +46,7 @@ impl World {
     }
 
     /// The addresses of the site that are not answered as their requests say: with an error status or a redirect. Found
-    /// once; to be asked for before work is spread over all cores, not in the middle of it.
+    /// once; to be found before work is spread over all cores, not in the middle of it.
     pub fn odd(&self) -> &Odd {
         self.statuses.get_or_init(|| {
             if self.is_plain() {

@@ -18,7 +18,7 @@ impl Ending {
     /// All of them.
     pub const ALL: [Ending; 4] = [Ending::Html, Ending::Xml, Ending::Json, Ending::Text];
 
-    /// The ending as it is written, without its dot.
+    /// The extension as it is written, without its dot.
     pub fn word(self) -> &'static str {
         match self {
             Ending::Html => "html",
@@ -28,7 +28,7 @@ impl Ending {
         }
     }
 
-    /// A file's name without its extension, and the ending, if it is one of these.
+    /// A file's name without its extension, and what that is, if it is one of these.
     pub fn split(name: &str) -> Option<(&str, Ending)> {
         let (stem, word) = name.rsplit_once('.')?;
         Ending::ALL.into_iter().find(|ending| ending.word() == word).map(|ending| (stem, ending))

@@ -112,9 +112,12 @@ fn tour(world: &World, program: &str) -> Result<(), Failure> {
     let addresses = map(world).len();
     let next = [
         (format!("{program} map"), format!("all {addresses} addresses and their files")),
-        (format!("{program} templates"), "every theme file, what it renders and what it covers".to_owned()),
-        (format!("{program} reach partials/card"), "what would be hit by an edit of this file".to_owned()),
-        (format!("{program} suppose --without entry"), "what would take over if this file were gone".to_owned()),
+        (format!("{program} files"), "every theme file, what it renders and what it covers".to_owned()),
+        (format!("{program} reach partials/card"), "what an edit of this file would affect".to_owned()),
+        (
+            format!("{program} suppose --without entry"),
+            "what would render instead if this file did not exist".to_owned(),
+        ),
         (format!("{program} build"), "the whole site; what is unchanged is not written".to_owned()),
         (format!("{program} serve"), "the site in a browser, live, with what made each page".to_owned()),
     ];

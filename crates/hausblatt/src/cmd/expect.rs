@@ -87,10 +87,9 @@ fn record(world: &World, common: &Common) -> Result<(), Failure> {
     }
     if !common.quiet && common.format == Format::Text {
         let lines = counted(text.lines().filter(|line| line.starts_with('"')).count(), "line", "lines");
-        let done = if same { "is as it should be:" } else { "written:" };
-        let next = "hausblatt expect";
-        let hold = to_type(next);
-        print(&format!("{} {done} {lines}\nTo hold the site against it:  {hold}\n", styled(STRONG, FILE)))?;
+        let done = if same { "Kept " } else { "Wrote" };
+        let hold = to_type("hausblatt expect");
+        print(&format!("{done} {} ({lines})\nTo compare the site with it:  {hold}\n", styled(STRONG, FILE)))?;
     }
     Ok(())
 }
@@ -131,7 +130,7 @@ fn said(found: &Differences, common: &Common) -> String {
                 to_type(&format!("hausblatt resolve {}", plain(address)))
             );
         }
-        let _ = writeln!(out, "If all of it is meant:    {}", to_type("hausblatt expect --record"));
+        let _ = writeln!(out, "If that is intended:      {}", to_type("hausblatt expect --record"));
     }
     out
 }

@@ -1,4 +1,4 @@
-//! `start`: a working beginning.
+//! `start`: creates files that work at once.
 
 use std::env;
 use std::fmt::Write as _;

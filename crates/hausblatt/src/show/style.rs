@@ -38,7 +38,7 @@ pub fn styled(style: Style, text: &str) -> String {
 /// What a command that is suggested needs in addition, to mean the same site and theme as this one.
 static BESIDES: OnceLock<[String; 2]> = OnceLock::new();
 
-/// Sets what suggested commands need besides, for the whole run.
+/// Sets what suggested commands need in addition, for the whole run.
 pub fn suggest_with(site: Option<&Path>, theme: Option<&str>) {
     let site = site.map_or(String::new(), |site| format!(" --site {}", site.display()));
     let theme = theme.map_or(String::new(), |theme| format!(" --theme {theme}"));

@@ -96,12 +96,12 @@ fn the_tour() {
         Now try:
           hausblatt --site seeds map
               all 134 addresses and their files
-          hausblatt --site seeds templates
+          hausblatt --site seeds files
               every theme file, what it renders and what it covers
           hausblatt --site seeds reach partials/card
-              what would be hit by an edit of this file
+              what an edit of this file would affect
           hausblatt --site seeds suppose --without entry
-              what would take over if this file were gone
+              what would render instead if this file did not exist
           hausblatt --site seeds build
               the whole site; what is unchanged is not written
           hausblatt --site seeds serve

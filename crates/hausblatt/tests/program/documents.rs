@@ -55,6 +55,44 @@ fn every_module_of_the_core_is_on_the_map() {
     }
 }
 
+fn texts(folder: &Path, found: &mut Vec<(PathBuf, String)>) {
+    for entry in fs::read_dir(folder).unwrap().flatten() {
+        let path = entry.path();
+        if path.is_dir() {
+            texts(&path, found);
+        } else if let Ok(text) = fs::read_to_string(&path) {
+            found.push((path, text));
+        }
+    }
+}
+
+/// A command that was renamed must not be suggested by its old name: not by an answer, not by a document.
+#[test]
+fn every_command_that_is_named_exists() {
+    let help = Site::empty().run(&["--help"]).out;
+    let lines = help.lines().skip_while(|line| *line != "Commands:").skip(1).take_while(|line| !line.is_empty());
+    let commands: Vec<&str> = lines.filter_map(|line| line.split_whitespace().next()).collect();
+    assert!(commands.contains(&"files") && commands.len() > 15, "{commands:?}");
+    let mut found = Vec::new();
+    for folder in ["crates/hausblatt/src", "crates/hausblatt-core/src", "crates/hausblatt-lang/src", "docs", "demo"] {
+        texts(&root().join(folder), &mut found);
+    }
+    found.push((root().join("README.md"), read(&root().join("README.md"))));
+    let mut wrong = Vec::new();
+    for (path, text) in &found {
+        for (at, begun) in text.match_indices("hausblatt ").chain(text.match_indices("{program} ")) {
+            let rest = text[at + begun.len()..].trim_start_matches("--site seeds ");
+            let word: String = rest.chars().take_while(char::is_ascii_lowercase).collect();
+            // The program is also spoken of.
+            let is_prose = ["has", "itself"].contains(&&*word);
+            if !word.is_empty() && !is_prose && !commands.contains(&&*word) {
+                wrong.push(format!("{}: {begun}{word}", path.display()));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
 #[test]
 fn links_lead_somewhere() {
     for document in documents() {

@@ -25,10 +25,10 @@ fn a_record_is_small_sorted_and_stable() {
         &site,
         &["expect", "--record"],
         expect![[r#"
-        exit 0
-        expected.toml written: 10 lines
-        To hold the site against it:  hausblatt expect
-    "#]],
+            exit 0
+            Wrote expected.toml (10 lines)
+            To compare the site with it:  hausblatt expect
+        "#]],
     );
     let record = site.read("expected.toml");
     expect![[r##"
@@ -59,10 +59,10 @@ fn a_record_is_small_sorted_and_stable() {
         &site,
         &["expect", "--record"],
         expect![[r#"
-        exit 0
-        expected.toml is as it should be: 10 lines
-        To hold the site against it:  hausblatt expect
-    "#]],
+            exit 0
+            Kept  expected.toml (10 lines)
+            To compare the site with it:  hausblatt expect
+        "#]],
     );
     assert_eq!(site.read("expected.toml"), record);
     // New entries are answered as the pattern says.
@@ -84,28 +84,28 @@ fn what_is_new_gone_or_moved_is_told() {
         &site,
         &["expect"],
         expect![[r#"
-        exit 1
-        answered differently: 2 addresses
-          fallback.html (far) inside document
-            →  entry/journal/frost.html (near) inside document
-              /journal/frost/
-          page.html (far) inside document
-            →  page/visit.html (near)
-              /visit/
+            exit 1
+            answered differently: 2 addresses
+              fallback.html (far) inside document
+                →  entry/journal/frost.html (near) inside document
+                  /journal/frost/
+              page.html (far) inside document
+                →  page/visit.html (near)
+                  /visit/
 
-        new: 2 addresses
-          page.html (far) inside document
-              /about/
-          301 → /about/
-              /who/
+            new: 2 addresses
+              page.html (far) inside document
+                  /about/
+              301 → /about/
+                  /who/
 
-        gone: 1 address
-          page.html (far) inside document
-              /visit/opening/
+            gone: 1 address
+              page.html (far) inside document
+                  /visit/opening/
 
-        To see why:               hausblatt resolve /journal/frost/
-        If all of it is meant:    hausblatt expect --record
-    "#]],
+            To see why:               hausblatt resolve /journal/frost/
+            If that is intended:      hausblatt expect --record
+        "#]],
     );
     let answer = site.json(&["expect"]);
     assert_eq!(answer["moved"][0]["address"], "/journal/frost/", "{answer:#}");

@@ -23,7 +23,7 @@ use crate::themes::originals::{self, Original};
 use crate::themes::theme;
 use crate::world::World;
 
-/// A beginning: what is written, what to know, and what to type next.
+/// What is created: what is written, what to know, and what to type next.
 #[derive(Clone, Debug, Default)]
 pub struct Scaffold {
     /// The files, in the order in which they are written.

@@ -60,7 +60,7 @@ pub fn read(
     Some(RouteConfig { name: Spanned { text: name.to_owned(), span }, address, title, each })
 }
 
-/// A route's address ends in `/`, or in an ending that is the format of its answer.
+/// A route's address ends in `/`, or in an extension that is the format of its answer.
 fn fault_of_pattern(pattern: &str, each: bool) -> Option<&'static str> {
     let Some((names, plain)) = placeholders(pattern) else { return Some("each { needs a }") };
     match (each, names.contains(&"slug")) {
