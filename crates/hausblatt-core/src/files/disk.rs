@@ -126,8 +126,13 @@ impl Files for Disk {
     }
 
     fn rename(&self, from: &Path, to: &Path) -> io::Result<()> {
-        let ((from, old), (to, new)) = (folder_of(from)?, folder_of(to)?);
-        Ok(renameat(&from, old, &to, new)?)
+        let (folder, old) = folder_of(from)?;
+        // Most often a temporary file takes its place in the folder that it is in.
+        if let (Some(new), true) = (to.file_name(), from.parent() == to.parent()) {
+            return Ok(renameat(&folder, old, &folder, new)?);
+        }
+        let (to, new) = folder_of(to)?;
+        Ok(renameat(&folder, old, &to, new)?)
     }
 
     fn rename_to_new(&self, from: &Path, to: &Path) -> io::Result<()> {
