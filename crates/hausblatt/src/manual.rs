@@ -13,10 +13,12 @@ fn the_man_pages_are_those_of_the_command_line() {
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/man");
     let mut command = Cli::line().version("").disable_help_subcommand(true);
     command.build();
-    let mut pages = vec![("hausblatt.1".to_owned(), command.clone())];
+    // A page describes what short help only names.
+    let whole = |command: clap::Command| command.mut_args(|arg| arg.hide_short_help(false));
+    let mut pages = vec![("hausblatt.1".to_owned(), whole(command.clone()))];
     for sub in command.get_subcommands() {
         let name = format!("hausblatt-{}", sub.get_name());
-        pages.push((format!("{name}.1"), sub.clone().display_name(&name).name(name.leak() as &'static str)));
+        pages.push((format!("{name}.1"), whole(sub.clone()).display_name(&name).name(name.leak() as &'static str)));
     }
     let names: Vec<String> = pages.iter().map(|(name, _)| name.clone()).collect();
     for (name, command) in pages {
