@@ -73,6 +73,14 @@ impl Browser {
     /// Calls a method and gives its result; what happens meanwhile is kept.
     #[track_caller]
     pub fn call(&mut self, method: &str, parameters: Value) -> Value {
+        match self.answer(method, parameters) {
+            Ok(answer) => answer,
+            Err(error) => panic!("{method}: {error}"),
+        }
+    }
+
+    /// What the browser answers to a call, or its error.
+    fn answer(&mut self, method: &str, parameters: Value) -> Result<Value, Value> {
         self.calls += 1;
         let id = self.calls;
         let mut call = json!({"id": id, "method": method, "params": parameters});
@@ -83,8 +91,11 @@ impl Browser {
         loop {
             let heard = self.hear();
             if heard["id"] == id {
-                assert!(heard["error"].is_null(), "{method}: {}", heard["error"]);
-                return heard["result"].clone();
+                return if heard["error"].is_null() {
+                    Ok(heard["result"].clone())
+                } else {
+                    Err(heard["error"].clone())
+                };
             }
         }
     }
@@ -146,11 +157,14 @@ impl Browser {
         let start = Instant::now();
         loop {
             let asked = json!({"expression": format!("!!({script})"), "returnByValue": true});
-            let said = self.call("Runtime.evaluate", asked);
-            if said["result"]["value"] == true {
+            // An error is what a page answers that is left in this moment.
+            let said = self.answer("Runtime.evaluate", asked);
+            if said.as_ref().is_ok_and(|said| said["result"]["value"] == true) {
                 return;
             }
-            assert!(start.elapsed() < PATIENCE, "never true: {script}\n{}", self.value("document.body.innerText"));
+            if start.elapsed() >= PATIENCE {
+                panic!("never true: {script}\n{said:?}\n{}", self.value("document.body.innerText"));
+            }
             thread::sleep(Duration::from_millis(25));
         }
     }
