@@ -165,10 +165,10 @@ impl Library {
                 },
             },
             Callee::Computed(prefix, _) => {
-                let stands = self.partials_behind(program.ending, prefix).next().is_some();
+                let exists = self.partials_behind(program.ending, prefix).next().is_some();
                 let message = format!("there is no partial below \"{prefix}\"");
                 let fault = || Diagnostic::of(&codes::UNKNOWN_PARTIAL, message).at(&program.path, call.span);
-                if stands { Vec::new() } else { vec![fault()] }
+                if exists { Vec::new() } else { vec![fault()] }
             }
             Callee::Next => Vec::new(),
         }

@@ -452,7 +452,7 @@ pub struct ChartArgs {
     /// The SVG file to write; else it is written to standard output
     #[arg(long, value_name = "FILE")]
     pub out: Option<PathBuf>,
-    /// Replace the file of --out though it is no chart
+    /// Replace the file of --out even if it is not a chart
     #[arg(long, requires = "out")]
     pub force: bool,
 }

@@ -20,15 +20,14 @@ pub struct NextStep {
 
 /// For each rung on which a file would change this answer: what it would change, and the command that makes it.
 pub(super) fn next_steps(world: &World, resolution: &Resolution) -> Vec<NextStep> {
-    let Some(active) = world.lineage.themes.first() else { return Vec::new() };
     // A lineage that has nothing for a page needs the one file that answers everything, before any other.
     let needs_fallback = resolution.winner.is_none() && !is_built_in(&resolution.request);
     if let Some(last) = resolution.rungs.last().filter(|_| needs_fallback) {
         let command = format!("hausblatt start template {}", word(last.rung.name.trim_end_matches(".html")));
         return vec![NextStep { changes: "every page that has no other template".to_owned(), command }];
     }
-    let renders = |rung: &ResolvedRung| rung.files.iter().any(|(_, state)| *state == FileState::Renders);
-    let last = resolution.rungs.iter().position(renders).unwrap_or(resolution.rungs.len().saturating_sub(1));
+    let last =
+        resolution.rungs.iter().position(ResolvedRung::renders).unwrap_or(resolution.rungs.len().saturating_sub(1));
     let mut steps = Vec::new();
     // Where something built in answers, the most specific name is one to begin with.
     let none = resolution.winner.is_none();
@@ -36,7 +35,7 @@ pub(super) fn next_steps(world: &World, resolution: &Resolution) -> Vec<NextStep
     // A file on a lower rung than the one that renders would change nothing here.
     for rung in resolution.rungs.iter().take(last + 1) {
         let Some(changes) = change(world, resolution, rung) else { continue };
-        let path = format!("{}templates/{}", active.root, rung.rung.name);
+        let path = format!("{}templates/{}", world.lineage.active().root, rung.rung.name);
         let there = rung.files.iter().any(|(id, _)| world.lineage.file(*id).theme == 0);
         let command = match suggestion(world, resolution, rung) {
             _ if there => format!("edit {path}"),
@@ -100,17 +99,16 @@ fn change(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option
 /// is for the request alone, nothing where it is the one that renders, else `--as`.
 fn suggestion(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option<String> {
     let winner = resolution.winner?;
-    let address = &resolution.request.address;
+    let address = word(&resolution.request.address);
     let name = rung.rung.name.as_str();
-    let renders = rung.files.iter().any(|(_, state)| *state == FileState::Renders);
-    if world.lineage.file(winner).theme == 0 && renders {
+    if world.lineage.file(winner).theme == 0 && rung.renders() {
         return None;
     }
     // What a site's own ladder makes of a name can't be reported without asking all others.
     let own = |rung: &&ResolvedRung| belongs(&resolution.request, rung) && rung.rung.reason != Reason::Declared;
     let first_own = resolution.rungs.iter().find(own);
     let stem = Ending::split(name).map_or(name, |(stem, _)| stem);
-    Some(if renders {
+    Some(if rung.renders() {
         format!("hausblatt override {address}")
     } else if first_own.is_some_and(|own| own.rung.name == name) && is_unique_to(world, resolution, name) {
         format!("hausblatt override {address} --only")
@@ -119,7 +117,7 @@ fn suggestion(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Op
     })
 }
 
-/// Whether no other request would use a file of this name; only those are asked that could.
+/// Whether no other request would use a file of this name; only those that could are looked at.
 fn is_unique_to(world: &World, resolution: &Resolution, name: &str) -> bool {
     let request = &resolution.request;
     let of_kind = |kind: Kind, view: Option<String>| Request { view, ..Request::ok(&request.address, kind, 1) };
@@ -154,7 +152,7 @@ pub(crate) fn belongs(request: &Request, rung: &ResolvedRung) -> bool {
 }
 
 /// Whether a file of the active theme on this rung would take part in answering a request: nothing comes before it,
-/// or all that does goes on.
+/// or all that does extends it.
 pub(crate) fn would_run(world: &World, request: &Request, name: &str) -> bool {
     if !ladder(&world.site, request).iter().any(|rung| rung.name == name) {
         return false;

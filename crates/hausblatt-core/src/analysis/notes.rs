@@ -136,9 +136,14 @@ fn broken(content: &Content) -> Option<Note> {
 
 fn faulty(world: &World, resolution: &Resolution, running: &[FileId], uses: &[Use]) -> Vec<Note> {
     let files = running.iter().copied().chain(uses.iter().map(|used| used.file));
-    let broken = files.filter(|&file| world.program(file).is_none()).map(|file| &world.lineage.file(file).node.path);
-    let mut notes: Vec<Note> =
-        broken.map(|path| Note { code: codes::FAULTY, text: format!("{path} does not compile.") }).collect();
+    let note = |file: FileId| {
+        let text = match world.unreadable_manifest(file) {
+            Some(manifest) => format!("{manifest} can't be read, so its component can't be rendered."),
+            None => format!("{} does not compile.", world.lineage.file(file).node.path),
+        };
+        Note { code: codes::FAULTY, text }
+    };
+    let mut notes: Vec<Note> = files.filter(|&file| world.program(file).is_none()).map(note).collect();
     notes.dedup();
     if let LayoutChoice::Missing(name, _) = &resolution.layout {
         let text = format!(

@@ -205,7 +205,7 @@ impl TemplateName<'_> {
             return Err(format!("\"{id}\" is an address; the page's id is {0}: page/{0}{behind}.html", page.id));
         }
         if !is_id(id) {
-            return Err(format!("\"{id}\" can be no page's id: those are lower-case letters, digits and hyphens"));
+            return Err(format!("\"{id}\" is not a valid page id: ids are lower-case letters, digits and hyphens"));
         }
         Ok(match nearest(id, pages().map(|page| &*page.id)) {
             Some(near) => format!("a page with the id {id}; did you mean page/{near}{behind}.html?"),
@@ -230,7 +230,7 @@ impl TemplateName<'_> {
             return Err(format!("\"{id}\" is not a valid id; the entry's id is {0}: entry/{name}/{0}.html", entry.id));
         }
         if !is_id(id) {
-            return Err(format!("\"{id}\" can be no entry's id: those are lower-case letters, digits and hyphens"));
+            return Err(format!("\"{id}\" is not a valid entry id: ids are lower-case letters, digits and hyphens"));
         }
         Ok(match nearest(id, entries().map(|entry| &*entry.id)) {
             Some(near) => format!("an entry of {name} with the id {id}; did you mean entry/{name}/{near}.html?"),
@@ -263,7 +263,7 @@ impl TemplateName<'_> {
             });
         }
         if !is_id(id) || id.contains('/') {
-            return Err(format!("\"{id}\" can be no term: those are lower-case letters, digits and hyphens"));
+            return Err(format!("\"{id}\" is not a valid term: terms are lower-case letters, digits and hyphens"));
         }
         Ok(match nearest(id, taxonomy.terms.iter().map(|term| &*term.id)) {
             Some(near) => format!("a term {id} of {name}; did you mean listing/{name}/{near}?"),
@@ -281,7 +281,7 @@ impl TemplateName<'_> {
         }
     }
 
-    /// What is no kind of request: a plural, a typo, a collection's or a page's bare name.
+    /// What is not a kind of request: a plural, a typo, a collection's or a page's bare name.
     fn no_kind(&self, head: &str, rest: Option<&str>) -> String {
         const KINDS: &[&str] =
             &["front", "page", "entry", "listing", "period", "search", "route", "error", "offered", "fallback"];

@@ -41,7 +41,7 @@ impl FileUse {
     }
 }
 
-/// The state of each file of the lineage, by its number; none for what is no part of a theme, as a read-me.
+/// The state of each file of the lineage, by its number; none for what is not part of a theme, as a read-me.
 pub fn states(world: &World, survey: &Survey) -> Vec<Option<FileUse>> {
     let counts = survey.counts(world);
     let mut finding = Finding { world, states: vec![None; counts.len()], unread: unread(world) };

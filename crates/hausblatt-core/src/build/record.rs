@@ -217,7 +217,7 @@ pub fn digest(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> u
         part(node.path.as_bytes());
         match &node.body {
             Body::Text(text) | Body::Head(text) => part(text.as_bytes()),
-            Body::OnDemand | Body::Unreadable(..) => part(format!("{:?}", node.stamp).as_bytes()),
+            Body::OnDemand | Body::Unreadable { .. } => part(format!("{:?}", node.stamp).as_bytes()),
         }
     }
     hasher.digest().max(1)

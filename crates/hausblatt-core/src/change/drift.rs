@@ -104,7 +104,7 @@ pub struct Copy {
 /// The copies in the active theme, in the order of their names, and records that can't be read.
 pub fn copies(world: &World) -> (Vec<Copy>, Vec<Diagnostic>) {
     let (mut found, mut problems) = (Vec::new(), Vec::new());
-    let Some(active) = world.lineage.themes.first() else { return (found, problems) };
+    let active = world.lineage.active();
     let mut records: Vec<(String, Original)> = Vec::new();
     for name in originals::recorded(&world.snapshot, active) {
         match originals::read(&world.snapshot, active, &name) {
@@ -224,7 +224,7 @@ fn renamed_copy(
     let mut best: Option<(f32, String)> = None;
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.theme == 0) {
         let known = records.iter().any(|(other, _)| *other == *file.name);
-        // The file that it was copied from within its own theme is no copy of itself.
+        // The file that it was copied from within its own theme is not a copy of itself.
         let itself = original.theme == active.name && original.path == *file.name;
         if known || itself || parts(&file.name) != parts(name) || world.continues(id) {
             continue;
@@ -480,7 +480,7 @@ pub fn find<'c>(world: &World, copies: &'c [Copy], typed: &str) -> Result<&'c Co
     if let Some(copy) = copies.iter().find(named) {
         return Ok(copy);
     }
-    let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
+    let active = &world.lineage.active().name;
     let file = crate::lookup::file_argument::theme_file(world, typed)?;
     let name = &world.lineage.file(file).name;
     if let Some(copy) = copies.iter().find(|copy| copy.name == **name) {

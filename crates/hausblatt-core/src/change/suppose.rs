@@ -153,7 +153,8 @@ fn with_file(then: &World, snapshot: &Snapshot, typed: &str, from: Option<&str>)
             })?
         }
         // What is there already stays as it is.
-        None => snapshot.file(&path).and_then(|node| node.text().cloned()).unwrap_or_else(|| Arc::from("")),
+        None if snapshot.file(&path).is_some() => return Ok(snapshot.clone()),
+        None => Arc::from(""),
     };
     Ok(snapshot.with(&path, Some(&text)))
 }

@@ -6,6 +6,7 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
 use crate::check::{Check, Finding, Look, Scope, codes};
 use crate::schema::config::Allowance;
+use crate::text::codes as text_codes;
 use crate::world::World;
 
 /// An exception of nothing known.
@@ -29,6 +30,19 @@ pub(crate) const UNUSED: Check = Check {
     },
     look: Look::Allowances,
 };
+
+/// Whether a site can except a code: not what keeps the site from being loaded, nor what is wrong with exceptions.
+pub fn can_be_excepted(code: &Code) -> bool {
+    let never = [
+        UNKNOWN.code,
+        UNUSED.code,
+        text_codes::NO_SITE,
+        text_codes::MISSING_MANIFEST,
+        text_codes::THEME_CIRCLE,
+        text_codes::UNKNOWN_THEME,
+    ];
+    codes().contains(&code) && !never.contains(code)
+}
 
 /// Takes out what is allowed, and adds what is wrong with the allowances.
 pub(crate) fn sift(world: &World, scope: &Scope, found: &mut Vec<Finding>) {

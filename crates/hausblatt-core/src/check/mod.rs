@@ -15,5 +15,6 @@ mod run;
 mod tests;
 mod view;
 
+pub use allowed::can_be_excepted;
 pub use fixes::fixes;
 pub use run::*;

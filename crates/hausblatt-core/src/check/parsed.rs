@@ -52,7 +52,7 @@ pub(crate) enum Trouble {
     StrayEnd,
     /// An element that nothing closes.
     Unclosed,
-    /// Text that is no proper HTML.
+    /// Text that is not proper HTML.
     Markup,
 }
 

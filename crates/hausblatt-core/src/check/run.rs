@@ -98,12 +98,6 @@ pub struct Finding {
     pub addresses: Vec<String>,
 }
 
-/// The file at which it is reported what the active theme lacks.
-pub(super) fn at_theme(world: &World) -> Arc<str> {
-    let manifest = world.lineage.themes.first().map(|theme| theme.manifest.clone());
-    manifest.filter(|path| world.snapshot.file(path).is_some()).unwrap_or_else(|| crate::schema::config::FILE.into())
-}
-
 /// Finds what is wrong, in the order of the files; what the site allows is left out.
 ///
 /// ```

@@ -4,8 +4,12 @@ use std::io::{self, Read as _};
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
 
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
+
 use crate::files::scan::{FoundFile, about, is_exhaustion};
 use crate::files::{Depth, FileKind, FileReader, Files, Stamp};
+use crate::text::codes;
 use crate::text::front::{self, Front};
 
 /// So many bytes of a content file are read first: most have no more front matter.
@@ -22,8 +26,15 @@ pub enum Body {
     Head(Arc<str>),
     /// Nothing: media and assets are read when they are sent.
     OnDemand,
-    /// It could not be read; why, and the byte if it is not UTF-8.
-    Unreadable(String, usize),
+    /// It could not be read.
+    Unreadable {
+        /// Why.
+        why: String,
+        /// What to do.
+        help: &'static str,
+        /// The byte that is not UTF-8, else 0.
+        at: usize,
+    },
 }
 
 /// One file.
@@ -93,7 +104,7 @@ impl FileNode {
             disk: found.disk,
             stamp,
             // What could not be read may be readable the next time, under the same stamp.
-            young: stamp.is_young(files.now()) || matches!(body, Body::Unreadable(..)),
+            young: stamp.is_young(files.now()) || matches!(body, Body::Unreadable { .. }),
             body,
             files: Some(files.clone()),
             front: OnceLock::new(),
@@ -110,8 +121,14 @@ impl FileNode {
     pub fn text(&self) -> Option<&Arc<str>> {
         match &self.body {
             Body::Text(text) | Body::Head(text) => Some(text),
-            Body::OnDemand | Body::Unreadable(..) => None,
+            Body::OnDemand | Body::Unreadable { .. } => None,
         }
+    }
+
+    /// What keeps it from being read as text, at its place.
+    pub fn unreadable(&self) -> Option<Diagnostic> {
+        let Body::Unreadable { why, help, at } = &self.body else { return None };
+        Some(Diagnostic::of(&codes::UNREADABLE, why.clone()).help(*help).at(&self.path, Span::new(*at, *at)))
     }
 
     /// Whether it is the same file with the same content, as far as that is known without reading it again.
@@ -194,7 +211,7 @@ fn body(files: &dyn Files, path: &str, disk: &Path, length: u64, depth: Depth) -
     }
     match files.read(disk, length) {
         Ok(bytes) => Ok(match text(bytes) {
-            Body::Unreadable(..) if !known => Body::OnDemand,
+            Body::Unreadable { .. } if !known => Body::OnDemand,
             body => body,
         }),
         Err(error) => unreadable(path, &error),
@@ -205,7 +222,11 @@ fn body(files: &dyn Files, path: &str, disk: &Path, length: u64, depth: Depth) -
 fn unreadable(path: &str, error: &io::Error) -> io::Result<Body> {
     match is_exhaustion(error) {
         true => Err(about(path, error)),
-        false => Ok(Body::Unreadable(format!("this file can't be read: {error}"), 0)),
+        false => Ok(Body::Unreadable {
+            why: format!("this file can't be read: {error}"),
+            help: "look at its permissions",
+            at: 0,
+        }),
     }
 }
 
@@ -222,7 +243,8 @@ fn text(bytes: Vec<u8>) -> Body {
 /// A file whose bytes from `at` on are not UTF-8.
 fn not_text(bytes: &[u8], at: usize) -> Body {
     let line = bytes[..at].iter().filter(|&&byte| byte == b'\n').count() + 1;
-    Body::Unreadable(format!("this file is not UTF-8: line {line} holds other bytes"), at)
+    let why = format!("this file is not UTF-8: line {line} holds other bytes");
+    Body::Unreadable { why, help: "save it as UTF-8", at }
 }
 
 /// Reads a content file in growing pieces, up to the end of its front matter.

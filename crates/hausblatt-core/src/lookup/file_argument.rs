@@ -72,7 +72,7 @@ fn no_such_path(world: &World, typed: &str, rest: &str) -> Diagnostic {
     let message = format!("there is no file {typed}");
     let themes = theme::names(&world.snapshot);
     if !inside && themes.iter().any(|other| other == theme) {
-        let message = format!("the theme {theme} is not in the lineage of {}", world.lineage.themes[0].name);
+        let message = format!("the theme {theme} is not in the lineage of {}", world.lineage.active().name);
         return Diagnostic::of(&codes::UNKNOWN_FILE, message).help(format!("make it the active one: --theme {theme}"));
     }
     let paths = world.lineage.files.iter().map(|file| &*file.node.path);
@@ -107,9 +107,7 @@ fn unknown(world: &World, typed: &str) -> Diagnostic {
 /// What the name lacks.
 pub fn new_file(world: &World, typed: &str) -> Result<String, Diagnostic> {
     let typed = typed.trim_start_matches("./");
-    let Some(active) = world.lineage.themes.first() else {
-        return Err(Diagnostic::of(&codes::UNKNOWN_THEME, "there is no active theme"));
-    };
+    let active = world.lineage.active();
     let odd = typed.is_empty()
         || typed.ends_with('/')
         || typed.split('/').any(|part| part.is_empty() || part.starts_with('.'));

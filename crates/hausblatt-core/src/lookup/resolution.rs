@@ -53,6 +53,13 @@ pub struct ResolvedRung {
     pub files: Vec<(FileId, FileState)>,
 }
 
+impl ResolvedRung {
+    /// Whether one of its files renders the request.
+    pub fn renders(&self) -> bool {
+        self.files.iter().any(|(_, state)| *state == FileState::Renders)
+    }
+}
+
 /// Something to know about an answer.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Note {

@@ -11,7 +11,7 @@ use hausblatt_lang::value::shape::{Interner, Shape, Symbol};
 use jiff::civil::Date;
 use rustc_hash::FxHashMap;
 
-use crate::files::{Body, FileNode};
+use crate::files::FileNode;
 use crate::model::taxonomy::Taxonomy;
 use crate::schema::fields::{self, Conversion, Field};
 use crate::text::address::{asked, shortened, unusable};
@@ -158,7 +158,7 @@ pub struct Reading<'r> {
 
 /// A file that was read; its terms and its undeclared fields are still to be entered in the `ContentRegistry`.
 pub struct Read {
-    /// What it holds; nothing where its name is no id.
+    /// What it holds; nothing where its name is not an id.
     pub content: Option<Content>,
     /// What is wrong with it.
     pub problems: Vec<Diagnostic>,
@@ -349,9 +349,9 @@ struct FrontMatterReader<'f> {
 
 impl FrontMatterReader<'_> {
     fn check_file(&mut self) {
-        if let Body::Unreadable(reason, at) = &self.node.body {
-            let diagnostic = Diagnostic::of(&codes::UNREADABLE, reason.clone()).help("save it as UTF-8");
-            self.faults.add(diagnostic, Span::new(*at, *at));
+        if let Some(unreadable) = self.node.unreadable() {
+            self.faults.broken = true;
+            self.faults.problems.push(unreadable);
         }
         if self.node.stamp.length > LARGEST {
             let message = format!("this text is larger than {} MB, too large for a page", LARGEST >> 20);

@@ -36,7 +36,7 @@ pub struct SearchHit<'s> {
     pub words: String,
 }
 
-/// A text's words, folded: without case, accents and what is no letter or digit.
+/// A text's words, folded: without case, accents and whatever is not a letter or digit.
 pub fn words(text: &str) -> Vec<String> {
     let folded: String = text.nfkd().filter(|c| !is_combining_mark(*c)).flat_map(char::to_lowercase).collect();
     folded.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).map(str::to_owned).collect()

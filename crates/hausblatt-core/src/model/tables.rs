@@ -126,7 +126,7 @@ fn value(node: &FileNode, ending: &str, symbols: &mut Interner) -> Result<Datum,
     };
     let text = match &node.body {
         Body::Text(text) | Body::Head(text) => text,
-        Body::Unreadable(reason, at) => return Err(fault(reason.clone(), Span::new(*at, *at))),
+        Body::Unreadable { why, at, .. } => return Err(fault(why.clone(), Span::new(*at, *at))),
         Body::OnDemand => return Ok(Datum::Nothing),
     };
     let text = text.strip_prefix('\u{feff}').unwrap_or(text);

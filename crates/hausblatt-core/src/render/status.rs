@@ -35,7 +35,7 @@ impl World {
     /// What an address of the site is answered with, as `resolution` resolves its request.
     pub fn status(&self, resolution: &Resolution) -> Status {
         let request = &resolution.request;
-        // A search with words is no address of the map.
+        // A search with words is not an address of the map.
         if !request.query.is_empty() {
             return of(self, resolution, &Bump::new());
         }

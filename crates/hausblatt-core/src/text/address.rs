@@ -94,7 +94,7 @@ pub fn shortened(address: &str) -> String {
     short
 }
 
-/// An address as a link on the page at `base` writes it, without query and fragment; none where `base` is no address.
+/// An address as a link on the page at `base` writes it, without query and fragment; none where `base` is not an address.
 pub(crate) fn joined_address(base: &str, path: &str) -> Option<String> {
     let whole = if path.starts_with('/') { path.to_owned() } else { format!("{}/{path}", base.rsplit_once('/')?.0) };
     let mut parts: Vec<&str> = Vec::new();

@@ -266,7 +266,7 @@ fn label_tasks(events: &mut Vec<Event<'_>>) {
             labelled.insert(from, Event::Html("<label>".into()));
             labelled.push(Event::Html("</label>".into()));
         }
-        // What ends the text is no part of the label.
+        // What ends the text is not part of the label.
         labelled.extend(rest.next());
     }
     *events = labelled;

@@ -10,7 +10,7 @@ use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::shape::{Interner, Symbol};
 
-use crate::files::Snapshot;
+use crate::files::{FileNode, Snapshot};
 use crate::model::content::Content;
 use crate::model::site::Site;
 use crate::schema::fields::{self, Conversion, Field};
@@ -32,6 +32,8 @@ pub struct Component {
     pub about: Option<String>,
     /// Its fields, in the order in which editors see them.
     pub fields: Vec<Field>,
+    /// Its `component.toml`, where that can't be read: its fields are unknown then, and nothing renders it.
+    pub unreadable: Option<Arc<str>>,
 }
 
 /// The components of a lineage: each has a file to render, and its nearest `component.toml` says its fields.
@@ -49,15 +51,9 @@ pub fn declared(
     for name in &names {
         let manifest = format!("components/{name}/component.toml");
         let node = lineage.nearest(&manifest).map(|id| &lineage.file(id).node);
-        let read = node.and_then(|node| Some((&node.path, node.text()?.clone())));
-        components.push(match read {
-            Some((path, text)) => read_manifest(name, path, &text, conversion, symbols, problems),
-            None => Component {
-                name: (*name).to_owned(),
-                label: crate::text::slug::title_of(name),
-                about: None,
-                fields: Vec::new(),
-            },
+        components.push(match node {
+            Some(node) => read_manifest(name, node, conversion, symbols, problems),
+            None => bare(name, None),
         });
     }
     for file in lineage.files.iter().filter(|file| file.name.starts_with("components/")) {
@@ -77,15 +73,25 @@ pub(crate) fn name_of(file: &str) -> Option<&str> {
     stem.strip_prefix("components/")?.strip_suffix("/component")
 }
 
+/// A component of which nothing is said, or nothing can be read.
+fn bare(name: &str, unreadable: Option<Arc<str>>) -> Component {
+    let label = crate::text::slug::title_of(name);
+    Component { name: name.to_owned(), label, about: None, fields: Vec::new(), unreadable }
+}
+
 fn read_manifest(
     name: &str,
-    path: &Arc<str>,
-    text: &str,
+    node: &FileNode,
     conversion: &Conversion<'_>,
     symbols: &mut Interner,
     problems: &mut Vec<Diagnostic>,
 ) -> Component {
-    let entries = toml_data::read(path, text, problems);
+    let (path, before) = (&node.path, problems.len());
+    problems.extend(node.unreadable());
+    let entries = node.text().map(|text| toml_data::read(path, text, problems)).unwrap_or_default();
+    if problems.len() > before {
+        return bare(name, Some(path.clone()));
+    }
     let mut top = DataReader::new(path, "component.toml", &entries, Span::default(), problems);
     let about = top.map("component");
     let declared = top.entry("fields");
@@ -110,7 +116,7 @@ fn read_manifest(
         fields.remove(at);
     }
     fields::ready(path, &mut fields, conversion, symbols, problems);
-    Component { name: name.to_owned(), label, about, fields }
+    Component { name: name.to_owned(), label, about, fields, unreadable: None }
 }
 
 /// A tray of some content, and what is placed in it.
@@ -208,6 +214,9 @@ impl Placing<'_> {
                 Diagnostic::warning(&lang_codes::UNKNOWN_COMPONENT, message).help(format!("write {file}")),
                 span,
             );
+        }
+        if component.unreadable.is_some() {
+            return TrayItem::Component(name.to_owned(), Values::new());
         }
         match self.values(component, entries, path) {
             Ok(values) => {

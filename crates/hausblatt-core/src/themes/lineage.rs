@@ -45,6 +45,11 @@ pub struct Lineage {
 }
 
 impl Lineage {
+    /// The active theme: a lineage begins with it.
+    pub fn active(&self) -> &Theme {
+        &self.themes[0]
+    }
+
     /// A theme outside the lineage that has a file.
     pub fn outside(&self, snapshot: &Snapshot, file: &str) -> Option<String> {
         let inside = |theme: &String| self.themes.iter().any(|other| other.name == *theme);
@@ -64,7 +69,8 @@ impl Lineage {
         lineage.hide(problems);
         let unreadable = |diagnostic: &Diagnostic| {
             let path = diagnostic.place.as_ref().map(|place| &place.path);
-            diagnostic.code == codes::BAD_TOML.name && lineage.themes.iter().any(|theme| Some(&theme.manifest) == path)
+            [codes::BAD_TOML.name, codes::UNREADABLE.name].contains(&diagnostic.code)
+                && lineage.themes.iter().any(|theme| Some(&theme.manifest) == path)
         };
         // Without its manifest nobody knows what a theme is a child of.
         if problems.iter().any(unreadable) { None } else { Some(lineage) }

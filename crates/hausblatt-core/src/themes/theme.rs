@@ -59,9 +59,10 @@ pub fn names(snapshot: &Snapshot) -> Vec<String> {
 /// Reads the manifest of the theme `name`; none if there is none.
 pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> Option<Theme> {
     let path: Arc<str> = format!("themes/{name}/{MANIFEST}").into();
-    let text = snapshot.file(&path)?.text()?.clone();
+    let node = snapshot.file(&path)?;
     let before = problems.len();
-    let entries = toml_data::read(&path, &text, problems);
+    problems.extend(node.unreadable());
+    let entries = node.text().map(|text| toml_data::read(&path, text, problems)).unwrap_or_default();
     if problems.len() > before {
         return Some(Theme {
             name: name.to_owned(),

@@ -15,7 +15,7 @@ use hausblatt_lang::value::shape::Interner;
 use rustc_hash::FxHashMap;
 
 use crate::asking::SiteOptions;
-use crate::files::{Body, LeftOut, Snapshot};
+use crate::files::{LeftOut, Snapshot};
 use crate::model::content::{ContentId, ContentState};
 use crate::model::search;
 use crate::model::site::{Site, Sources};
@@ -181,11 +181,19 @@ impl World {
         self.problems.iter().filter(of_configuration)
     }
 
-    /// The errors that are in the file at `path`.
+    /// The `component.toml` of the component that a file renders, if it can't be read.
+    pub(crate) fn unreadable_manifest(&self, id: FileId) -> Option<&Arc<str>> {
+        self.component_of(self.lineage.file(id))?.unreadable.as_ref()
+    }
+
+    /// The errors that are in the file at `path`, and in the manifest of the component that it renders.
     pub(crate) fn faults_at<'w>(&'w self, path: &str) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
+        let file = self.lineage.ids().find(|(_, file)| *file.node.path == *path).map(|(id, _)| id);
+        let manifest = file.and_then(|file| self.unreadable_manifest(file)).cloned();
         let path = path.to_owned();
-        self.problems.iter().filter(move |problem| {
-            problem.is_error() && problem.place.as_ref().is_some_and(|place| *place.path == *path)
+        self.problems.iter().filter(|problem| problem.is_error()).filter(move |problem| {
+            let at = problem.place.as_ref().map(|place| &*place.path);
+            at == Some(&*path) || at.is_some_and(|at| manifest.as_deref() == Some(at))
         })
     }
 
@@ -247,23 +255,13 @@ impl World {
 const COMPONENT_ASSETS: &[&str] = &["/style.css", "/script.js", "/script.mjs"];
 
 fn read_config(snapshot: &Snapshot, problems: &mut Vec<Diagnostic>) -> Option<config::Config> {
-    let path: Arc<str> = config::FILE.into();
-    match snapshot.file(config::FILE).map(|node| &node.body) {
-        Some(Body::Text(text)) => config::read(text, problems),
-        Some(Body::Unreadable(reason, at)) => {
-            problems.push(
-                Diagnostic::of(&codes::UNREADABLE, reason.clone())
-                    .help("save it as UTF-8")
-                    .at(&path, Span::new(*at, *at)),
-            );
-            None
-        }
-        _ => {
-            problems.push(
-                Diagnostic::of(&codes::NO_SITE, "no hausblatt.toml found here")
-                    .help("write one, or let \"hausblatt demo\" make a site"),
-            );
-            None
-        }
+    let node = snapshot.file(config::FILE);
+    if let Some(text) = node.and_then(|node| node.text()) {
+        return config::read(text, problems);
     }
+    problems.push(node.and_then(|node| node.unreadable()).unwrap_or_else(|| {
+        Diagnostic::of(&codes::NO_SITE, "no hausblatt.toml found here")
+            .help("write one, or let \"hausblatt demo\" make a site")
+    }));
+    None
 }

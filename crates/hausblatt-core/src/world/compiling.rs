@@ -14,7 +14,7 @@ use crate::files::Body;
 use crate::schema::fields::Field;
 use crate::text::codes;
 use crate::text::conflict;
-use crate::themes::component;
+use crate::themes::component::{self, Component};
 use crate::themes::file_name::Role;
 use crate::themes::lineage::{FileId, ThemeFile};
 use crate::themes::theme::{self, Header};
@@ -43,11 +43,12 @@ impl World {
                 }
             };
             let program = match &file.node.body {
-                Body::Unreadable(reason, at) => {
-                    let diagnostic = Diagnostic::of(&codes::UNREADABLE, reason.clone()).help("save it as UTF-8");
-                    found.push(diagnostic.at(&file.node.path, Span::new(*at, *at)));
+                Body::Unreadable { .. } => {
+                    found.extend(file.node.unreadable());
                     None
                 }
+                // What is wrong is reported at its component.toml.
+                _ if self.unreadable_manifest(id).is_some() => None,
                 Body::Text(text) if has_conflict(text, &file.node.path, &mut found) => None,
                 _ => {
                     if let Some((diagnostic, span)) = file.node.text().and_then(|text| conflict::misplaced(text)) {
@@ -87,11 +88,15 @@ impl World {
         }
     }
 
+    /// The component that a file renders.
+    pub(super) fn component_of(&self, file: &ThemeFile) -> Option<&Component> {
+        let name = component::name_of(&file.name).filter(|_| file.role == Role::Component)?;
+        self.components.iter().find(|component| component.name == name)
+    }
+
     /// What a file takes: what its front matter says, and of a component its fields.
     fn takes_of(&self, file: &ThemeFile, header: &Header) -> Option<Vec<(String, Option<Datum>)>> {
-        let component = component::name_of(&file.name).filter(|_| file.role == Role::Component);
-        let component = component.and_then(|name| self.components.iter().find(|other| other.name == name));
-        let Some(component) = component else { return header.takes.clone() };
+        let Some(component) = self.component_of(file) else { return header.takes.clone() };
         let default = |field: &Field| {
             let value = self.site.settled(&field.of, field.default.clone(), &self.site.config.path);
             (field.name.clone(), Some(value))
@@ -105,9 +110,7 @@ impl World {
 
     /// What is known of a component's fields.
     fn types_of(&self, file: &ThemeFile) -> Vec<(String, Type)> {
-        let component = component::name_of(&file.name).filter(|_| file.role == Role::Component);
-        let component = component.and_then(|name| self.components.iter().find(|other| other.name == name));
-        let fields = component.map_or(&[][..], |component| &component.fields);
+        let fields = self.component_of(file).map_or(&[][..], |component| &component.fields);
         fields.iter().map(|field| (field.name.clone(), field.type_of())).collect()
     }
 

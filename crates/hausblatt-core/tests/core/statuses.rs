@@ -114,7 +114,7 @@ proptest! {
             let has_file = entry.status < 400 || entry.kind == Some("error");
             prop_assert_eq!(is_built, has_file, "{} {}", entry.address, entry.status);
         }
-        // What answers on purpose is no failure; what has an error is.
+        // What answers on purpose is not a failure; what has an error is.
         let of = |list: &[(String, u16)], address: &str| list.iter().any(|(other, _)| other == address);
         for entry in entries.iter().filter(|entry| entry.kind != Some("error")) {
             let fails = of(&report.failed, &entry.address);

@@ -139,7 +139,7 @@ pub struct ScanState {
     /// Whether the literal text so far ends in what could become a tag or a comment inside `title`, a script and
     /// their like.
     pub half_end: bool,
-    /// Whether a `title` or `textarea` holds what would be a tag where it is no such element (in SVG).
+    /// Whether a `title` or `textarea` holds what would be a tag where it is not such an element (in SVG).
     pub tagged: bool,
     /// Whether nothing is between the start tag of `pre` or `textarea` and here.
     pub fresh: bool,
@@ -300,7 +300,7 @@ impl ScanState {
     }
 }
 
-/// What branches know together of an attribute's literal value: the words of all, and one that is no known word where
+/// What branches know together of an attribute's literal value: the words of all, and one that is not a known word where
 /// a branch has none.
 fn join_literals(one: &mut Option<String>, other: Option<&str>) {
     if one.as_deref() != other {

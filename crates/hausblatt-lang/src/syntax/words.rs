@@ -66,7 +66,7 @@ pub struct SpannedWord {
 
 const SIGNS: &[&str] = &["==", "!=", "<=", ">=", "<", ">", "+", "-", "*", "/", "%", ".", ",", "(", ")", "[", "]", "="];
 
-/// Cuts the inside of a tag, `span` of `text`, into words. What is no word is reported and left out.
+/// Cuts the inside of a tag, `span` of `text`, into words. What is not a word is reported and left out.
 pub fn words(text: &str, span: Span, faults: &mut Faults) -> Vec<SpannedWord> {
     let mut reader = WordReader { text: &text[..span.range().end], at: span.range().start, faults, found: Vec::new() };
     while reader.next() {}

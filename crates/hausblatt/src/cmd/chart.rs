@@ -14,7 +14,7 @@ use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::chart::{BEGINNING, one, whole};
-use crate::show::style::{GOOD, plain, styled};
+use crate::show::style::{GOOD, STRONG, plain, styled};
 
 /// Runs the command.
 pub fn run(common: &Common, args: &ChartArgs) -> Result<Outcome, Failure> {
@@ -40,7 +40,7 @@ pub fn run(common: &Common, args: &ChartArgs) -> Result<Outcome, Failure> {
         Some(path) => {
             write(path, drawing.file().as_bytes(), args.force)?;
             if !common.quiet {
-                print(&format!("{} {}\n", styled(GOOD, "written:"), plain(&path.display().to_string())))?;
+                print(&format!("{} {}\n", styled(GOOD, "Wrote"), styled(STRONG, &plain(&path.display().to_string()))))?;
             }
         }
         None => print(&drawing.file())?,

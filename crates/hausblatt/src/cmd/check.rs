@@ -6,7 +6,7 @@ use std::sync::Arc;
 use hausblatt_core::analysis::compare::unified;
 use hausblatt_core::analysis::reach::Survey;
 use hausblatt_core::change::changes::added_by;
-use hausblatt_core::check::{Finding, Scope, all_codes, codes, fixes, run as find};
+use hausblatt_core::check::{Finding, Scope, all_codes, can_be_excepted, codes, fixes, run as find};
 use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::file_argument::theme_file;
@@ -136,9 +136,10 @@ fn about(code: &str) -> Result<Outcome, Failure> {
     };
     let mut out = format!("{}: {}\n\n", styled(STRONG, found.name), found.about);
     let _ = writeln!(out, "{}", hanging(found.explanation, 0));
-    if codes().contains(found) {
+    if can_be_excepted(found) {
         let _ = writeln!(out, "\n{}", styled(FAINT, "To have it left out, in hausblatt.toml:"));
-        let _ = writeln!(out, "[[check.except]]\ncode = \"{}\"\npath = \"themes/…\"", found.name);
+        let _ =
+            writeln!(out, "[[check.except]]\ncode = \"{}\"\npath = \"…\"  # a file, a folder or a pattern", found.name);
     }
     print(&out)?;
     Ok(Outcome::Clean)

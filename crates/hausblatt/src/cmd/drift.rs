@@ -105,7 +105,7 @@ fn act(
     writes: &mut Vec<Change>,
     problems: &mut Vec<Diagnostic>,
 ) -> Result<Option<Done>, Failure> {
-    let Some(active) = world.lineage.themes.first() else { return Ok(None) };
+    let active = world.lineage.active();
     if !args.adopt.is_empty() {
         let adopted = adopt(world, active, copy).map_err(|fault| opened::failed(&fault))?;
         let done = if adopted.iter().any(|write| write.bytes.is_some()) { Done::Adopted } else { Done::Own };
@@ -162,7 +162,7 @@ fn difference(world: &World, copy: &Copy) -> Result<String, Failure> {
 }
 
 fn text(world: &World, args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> Result<String, Failure> {
-    let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
+    let active = &world.lineage.active().name;
     if rows.is_empty() {
         let command = "hausblatt override FILE";
         return Ok(format!("{} holds no copies. To make one:  {}\n", plain(active), to_type(command)));

@@ -156,7 +156,7 @@ fn unused_text(world: &World, files: &[Unused]) -> String {
         let _ = writeln!(out, "{} ready, none dead.\n\n{next}", ready.len());
         return out;
     }
-    let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
+    let active = &world.lineage.active().name;
     let _ = writeln!(
         out,
         "{} ready, {} dead. Deleting the dead changes nothing as long as {} is the theme.",

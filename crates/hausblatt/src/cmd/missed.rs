@@ -90,7 +90,7 @@ pub fn run(common: &Common, args: &MissedArgs) -> Result<Outcome, Failure> {
     if args.fix {
         opened::write(world, &writes)?;
         if !common.quiet {
-            let done = styled(GOOD, "written:");
+            let done = styled(GOOD, "Wrote");
             crate::tell!("{done} {}", counted_files(writes.len()));
             writes.iter().for_each(|write| crate::tell!("  {}", plain(&write.path)));
         }

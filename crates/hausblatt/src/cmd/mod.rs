@@ -51,7 +51,7 @@ pub fn print(text: &str) -> Result<(), Failure> {
     written(whole.and_then(|()| out.flush()))
 }
 
-/// What came of writing an answer. A reader that has gone is no failure: the command goes on to its own exit code.
+/// What came of writing an answer. A reader that has gone is not a failure: the command goes on to its own exit code.
 pub fn written(result: io::Result<()>) -> Result<(), Failure> {
     match result {
         Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(()),

@@ -140,7 +140,7 @@ fn already(common: &Common, world: &World, path: &str) -> Result<Outcome, Failur
         })?;
         return Ok(Outcome::Clean);
     }
-    let active = world.lineage.themes.first().map_or("", |theme| theme.name.as_str());
+    let active = &world.lineage.active().name;
     print(&format!(
         "{} has its own already:\n  {}\n\nEdit it, or see what it affects:\n  {}\n",
         plain(active),

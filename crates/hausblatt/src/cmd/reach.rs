@@ -148,7 +148,8 @@ fn text(world: &World, reach: &Reach, all: bool) -> String {
         out.push('\n');
     }
     out.push_str(&ties(reach));
-    if let Some(active) = world.lineage.themes.first().filter(|active| active.name != reach.theme) {
+    let active = world.lineage.active();
+    if active.name != reach.theme {
         let own = world.lineage.all(&reach.name).first().is_some_and(|&id| world.lineage.file(id).theme == 0);
         if !own && reach.state != "dead" && reach.role != "other file" {
             let command = format!("hausblatt override {}", word(&reach.name));

@@ -1,11 +1,11 @@
-// Keeps this page up to date, and shows what made it. Everything drawn stands in a shadow root of its own.
+// Keeps this page up to date, and shows what made it. Everything drawn is in a shadow root of its own.
 "use strict";
 (() => {
   const data = document.currentScript.dataset;
   const query = `address=${encodeURIComponent(data.address)}`;
   let shown = data.shown;
 
-  /** Whether this page stands in a frame of the workbench, which loads it again with itself. */
+  /** Whether this page is in a frame of the workbench, which loads it again with itself. */
   function isInWorkbench() {
     try {
       return window.top !== window && window.top.location.pathname.startsWith("/~/");

@@ -203,7 +203,7 @@ impl Live {
     }
 
     /// Keeps the World and what is said of the last look; true if that is something else than before. Where the site is
-    /// gone, what it was is no answer.
+    /// gone, what it was is not an answer.
     fn keep(&self, looked: &Looked, unseen: Option<Diagnostic>) -> bool {
         let last = self.now.load_full();
         if last.unseen == unseen {

@@ -230,9 +230,14 @@ fn codes_are_explained() {
             To have it left out, in hausblatt.toml:
             [[check.except]]
             code = "no-alt"
-            path = "themes/…"
+            path = "…"  # a file, a folder or a pattern
         "#]],
     );
+    // An exception of what keeps a site from being loaded would change nothing.
+    for code in ["no-site", "missing-manifest", "unused-exception", "not-alone"] {
+        let said = site.run(&["check", "--about", code]);
+        assert!(said.code == 0 && !said.out.contains("check.except]]\ncode"), "{}", said.whole());
+    }
     check(
         &site,
         &["check", "--about", "no-alto"],

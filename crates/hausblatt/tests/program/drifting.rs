@@ -357,7 +357,7 @@ fn a_copy_within_a_theme_grows_old_too() {
     assert_eq!(site.read("themes/near/templates/offered/wide.html"), "zero\none\ntwo\nwide\n");
 }
 
-/// A copy that was deleted leaves its record; what begins under its name later is no copy of that.
+/// A copy that was deleted leaves its record; what begins under its name later is not a copy of that.
 #[test]
 fn a_stale_record_is_nobodys_original() {
     for begin in [

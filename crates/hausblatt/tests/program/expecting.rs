@@ -245,7 +245,7 @@ fn former_addresses_are_written_and_nothing_else() {
             Left out: 1 request of robots, 1 request for files, 1 line that is not of an
             access log; --all counts robots and files.
             ---
-            written: formerly in 2 content files
+            Wrote formerly in 2 content files
               content/pages/visit.md
               content/varieties/scarlet-runner.md
         "#]],

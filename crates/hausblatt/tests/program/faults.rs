@@ -158,6 +158,86 @@ fn missing_themes_and_circles() {
     );
 }
 
+/// What can't be read is not taken for absent, and what follows from it is not reported.
+#[test]
+fn manifests_that_can_not_be_read() {
+    let with_notice = |site: &Site| {
+        site.write("content/pages/visit.md", "---\ntrays:\n  main:\n    - component: notice\n      text: Hello\n---\n");
+        site.write("themes/near/components/notice/component.html", "<p>+{text}</p>");
+        site.write("themes/near/templates/page.html", "---\nlayout: none\n---\n<p>x</p>\n+{tray \"main\"}\n");
+    };
+    said(
+        |site| {
+            with_notice(site);
+            site.write("themes/near/components/notice/component.toml", "[component\n");
+        },
+        &["resolve", "/visit/"],
+        expect![[r#"
+            exit 1
+            /visit/  →  500
+            page · content/pages/visit.md
+
+               rung             near  far
+            1  page/visit.html   ·     ·
+            2  page.html         ■     □
+            3  fallback.html     ·     □
+                ■ renders   □ passed over   · no file
+            renders   themes/near/templates/page.html
+            inside    no layout
+            uses      component notice (near)
+
+            themes/near/components/notice/component.toml can't be read, so its component
+            can't be rendered.
+
+            To change this page only:  hausblatt override /visit/ --only
+            To change all pages:       edit themes/near/templates/page.html
+            ---
+            error    unclosed table, expected `]`
+                     themes/near/components/notice/component.toml:1:11
+                 1 | [component
+                               ‾
+                                                                                    bad-toml
+
+        "#]],
+    );
+    said(
+        |site| {
+            with_notice(site);
+            site.write("themes/near/components/notice/component.toml", b"[component]\nlabel = \"\xff\"\n".as_slice());
+        },
+        &["check", "/visit/"],
+        expect![[r#"
+            exit 1
+            error    this file is not UTF-8: line 2 holds other bytes
+                     themes/near/components/notice/component.toml
+                     → save it as UTF-8                                           unreadable
+                     seen at /visit/
+
+            warning  this page is not a document, and there is no layout around it
+                     themes/far/layouts/document.html:1:1
+                 1 | [+{slot}]
+                     ‾
+                     → leave out layout: none, or write a whole document         no-document
+                     seen at /visit/
+
+            1 error, 1 warning in what you named.
+            What it means:   hausblatt check --about unreadable
+        "#]],
+    );
+    said(
+        |site| site.write("themes/near/hausblatt-theme.toml", b"[theme]\nversion = \"\xff\"\n".as_slice()),
+        &["check"],
+        expect![[r#"
+            exit 2
+            ---
+            error    this file is not UTF-8: line 2 holds other bytes
+                     themes/near/hausblatt-theme.toml
+                     → save it as UTF-8                                           unreadable
+
+        "#]],
+    );
+}
+
 #[test]
 fn broken_content() {
     said(

@@ -266,7 +266,7 @@ fn nothing_is_begun_over_what_is_there() {
             expect![[r#"
                 exit 1
                 ---
-                error: no request could use page/2026_x.html: "2026_x" can be no page's id: those are lower-case letters, digits and hyphens
+                error: no request could use page/2026_x.html: "2026_x" is not a valid page id: ids are lower-case letters, digits and hyphens
             "#]],
         ),
         (

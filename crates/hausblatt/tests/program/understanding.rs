@@ -22,7 +22,7 @@ const FILES: &[(&str, &str, &str, &str)] = &[
         "top",
         "templates/page/Visit.html",
         "a capital",
-        "dead: \"Visit\" can be no page's id: those are lower-case letters, digits and hyphens",
+        "dead: \"Visit\" is not a valid page id: ids are lower-case letters, digits and hyphens",
     ),
     (
         "top",

@@ -101,9 +101,7 @@ impl From<Diagnostic> for Refused {
 /// # Errors
 /// Why nothing can be written.
 pub fn plan(world: &World, what: &OverrideTarget, how: &OverrideOptions) -> Result<Planned, Refused> {
-    let Some(active) = world.lineage.themes.first() else {
-        return Err(Diagnostic::of(&codes::UNKNOWN_THEME, "there is no active theme").into());
-    };
+    let active = world.lineage.active();
     let source = source(world, what, how)?;
     let source_name = world.lineage.file(source).name.to_string();
     let name = match (&how.name, what) {

@@ -8,7 +8,7 @@ use crate::analysis::reach::Survey;
 use crate::change::copies::Refused;
 use crate::lookup::map::requests;
 use crate::lookup::request::{Request, page_address};
-use crate::lookup::resolution::{FileState, Resolution, ResolvedRung};
+use crate::lookup::resolution::{Resolution, ResolvedRung};
 use crate::text::codes;
 use crate::themes::theme::Theme;
 use crate::world::World;
@@ -33,8 +33,7 @@ fn own_addresses(world: &World, request: &Request) -> Vec<String> {
 pub(crate) fn unique_rung(world: &World, active: &Theme, request: &Request) -> Result<UniqueRung, Refused> {
     let resolution = world.resolve(request.clone());
     let own = own_addresses(world, request);
-    let renders = |rung: &ResolvedRung| rung.files.iter().any(|(_, state)| *state == FileState::Renders);
-    let until = resolution.rungs.iter().position(renders).map_or(0, |at| at + 1);
+    let until = resolution.rungs.iter().position(ResolvedRung::renders).map_or(0, |at| at + 1);
     let mut met = None;
     for rung in resolution.rungs.iter().take(until).filter(|rung| belongs(request, rung)) {
         let path = format!("{}templates/{}", active.root, rung.rung.name);

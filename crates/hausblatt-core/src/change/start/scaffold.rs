@@ -62,9 +62,9 @@ pub enum From {
     Copy(String),
 }
 
-type Begun = Result<Scaffold, Diagnostic>;
+type Started = Result<Scaffold, Diagnostic>;
 
-fn refused(code: &Code, message: impl Into<String>, help: impl Into<String>) -> Begun {
+fn refused(code: &Code, message: impl Into<String>, help: impl Into<String>) -> Started {
     Err(Diagnostic::of(code, message).help(help))
 }
 
@@ -86,7 +86,7 @@ pub fn site(title: &str, extent: Extent) -> Scaffold {
 }
 
 fn whole_site(title: &str) -> Scaffold {
-    let mut beginning = Scaffold::default();
+    let mut scaffold = Scaffold::default();
     // The configuration, which makes it a site, comes first in the list and is written last.
     let (config, others): (Vec<_>, Vec<_>) = FILES.iter().partition(|(path, _)| *path == "hausblatt.toml");
     for &(path, text) in config {
@@ -94,12 +94,12 @@ fn whole_site(title: &str) -> Scaffold {
         if let Some(shown) = document.get_mut("site").and_then(|site| site.get_mut("title")) {
             *shown = value(title);
         }
-        beginning = beginning.file(path, document.to_string());
+        scaffold = scaffold.file(path, document.to_string());
     }
     for &(path, text) in others {
-        beginning = beginning.file(path, text);
+        scaffold = scaffold.file(path, text);
     }
-    beginning
+    scaffold
         .next("hausblatt serve", "see it, and each change as you save it")
         .next("hausblatt check", "what is wrong, if anything is")
         .next("hausblatt override /about/ --only", "a template for this page alone")
@@ -116,8 +116,8 @@ fn minimal_site(title: &str) -> Scaffold {
     front.insert("page", value("welcome"));
     document.insert("front", Item::Table(front));
     let page = format!("---\ntitle: {}\n---\nThis page is `content/pages/welcome.md`.\n", yaml(title));
-    let beginning = Scaffold::default().file("hausblatt.toml", document.to_string());
-    with_theme(beginning, "plain")
+    let scaffold = Scaffold::default().file("hausblatt.toml", document.to_string());
+    with_theme(scaffold, "plain")
         .file("content/pages/welcome.md", page)
         .next("hausblatt render /", "the HTML of the front page")
         .next("hausblatt start page visit", "another page")
@@ -125,10 +125,10 @@ fn minimal_site(title: &str) -> Scaffold {
 }
 
 /// The files of a theme that needs no parent.
-fn with_theme(beginning: Scaffold, name: &str) -> Scaffold {
+fn with_theme(scaffold: Scaffold, name: &str) -> Scaffold {
     let root = format!("themes/{name}");
     // Its manifest, written last, makes it a theme.
-    beginning
+    scaffold
         .file(format!("{root}/assets/{name}.css"), texts::STYLE)
         .file(format!("{root}/layouts/document.html"), texts::DOCUMENT.replace("THEME", name))
         .file(format!("{root}/templates/fallback.html"), texts::FALLBACK)
@@ -150,7 +150,7 @@ fn manifest(parent: Option<&str>) -> String {
 ///
 /// # Errors
 /// What is wrong with its name or its parent's.
-pub fn theme(world: &World, name: &str, parent: Option<&str>) -> Begun {
+pub fn theme(world: &World, name: &str, parent: Option<&str>) -> Started {
     let names = theme::names(&world.snapshot);
     if !is_slug(name) {
         return bad_name("theme", name, &slug(name));
@@ -159,7 +159,7 @@ pub fn theme(world: &World, name: &str, parent: Option<&str>) -> Begun {
         return refused(&codes::FILE_EXISTS, format!("there is a theme \"{name}\" already"), "choose another name");
     }
     let root = format!("themes/{name}");
-    let beginning = match parent {
+    let scaffold = match parent {
         None => with_theme(Scaffold::default(), name),
         Some(parent) if names.iter().any(|other| other == parent) => {
             Scaffold::default().file(format!("{root}/{}", theme::MANIFEST), manifest(Some(parent)))
@@ -172,19 +172,19 @@ pub fn theme(world: &World, name: &str, parent: Option<&str>) -> Begun {
             return refused(&codes::UNKNOWN_THEME, format!("there is no theme \"{parent}\""), help);
         }
     };
-    let beginning = match parent {
-        Some(_) => beginning
+    let scaffold = match parent {
+        Some(_) => scaffold
             .next(format!("hausblatt override ADDRESS --theme {name}"), "a file of its own, copied from its parent"),
-        None => beginning,
+        None => scaffold,
     };
-    let mut beginning = beginning
+    let mut scaffold = scaffold
         .next(format!("hausblatt suppose --to-theme {name}"), "what would change with it")
         .next(format!("hausblatt map --theme {name}"), "every address, rendered by it");
-    beginning.notes.push(format!("To make it the site's theme, write theme = \"{name}\" into hausblatt.toml."));
-    Ok(beginning)
+    scaffold.notes.push(format!("To make it the site's theme, write theme = \"{name}\" into hausblatt.toml."));
+    Ok(scaffold)
 }
 
-fn bad_name(what: &str, name: &str, better: &str) -> Begun {
+fn bad_name(what: &str, name: &str, better: &str) -> Started {
     let help = match better.is_empty() {
         true => "use lower-case letters, digits and hyphens".to_owned(),
         false => format!("use lower-case letters, digits and hyphens, as in {better}"),
@@ -196,13 +196,17 @@ fn bad_name(what: &str, name: &str, better: &str) -> Begun {
 ///
 /// # Errors
 /// Why no request could ask for it, or what else keeps it from being started.
-pub fn template(world: &World, typed: &str, from: &From) -> Begun {
+pub fn template(world: &World, typed: &str, from: &From) -> Started {
     let path = file_argument::new_file(world, typed).or_else(|fault| match typed.starts_with("themes/") {
         true => Err(fault),
         false => file_argument::new_file(world, &format!("templates/{typed}")),
     })?;
     let Some(theme) = world.lineage.themes.iter().find(|theme| path.starts_with(&theme.root)) else {
-        return refused(&codes::UNKNOWN_THEME, "there is no active theme", "name one with --theme");
+        return refused(
+            &codes::UNKNOWN_FILE,
+            format!("{path} is in no theme of the lineage"),
+            "write it as in page/visit",
+        );
     };
     let name = &path[theme.root.len()..];
     let Some(short) = name.strip_prefix("templates/") else {
@@ -222,20 +226,20 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
         From::Inherited => (inherited(world, name, short), None),
         From::Copy(typed) => copied(world, typed)?,
     };
-    let mut beginning = Scaffold::default();
+    let mut scaffold = Scaffold::default();
     // A record that an earlier copy has left is none of a new file's.
-    beginning.writes.extend(match &original {
+    scaffold.writes.extend(match &original {
         Some(original) => Some(originals::record(&world.snapshot, theme, name, original)),
         None => originals::removal(&world.snapshot, theme, name),
     });
-    let mut beginning = beginning.file(&path, text);
+    let mut scaffold = scaffold.file(&path, text);
     // A template that says nothing of its layout gets the one called document, and answers with 500 without it.
     let layout = "layouts/document.html";
     if short.ends_with(".html") && !matches!(from, From::Copy(_)) && world.lineage.nearest(layout).is_none() {
         let lines = texts::DOCUMENT.lines().filter(|line| !line.contains("THEME"));
         let text: String = lines.map(|line| format!("{line}\n")).collect();
-        beginning = beginning.file(format!("{}{layout}", theme.root), text);
-        beginning.notes.push("No theme had a layout yet, so there is one now, too.".to_owned());
+        scaffold = scaffold.file(format!("{}{layout}", theme.root), text);
+        scaffold.notes.push("No theme had a layout yet, so there is one now, too.".to_owned());
     }
     let address = requests(world)
         .into_iter()
@@ -244,15 +248,15 @@ pub fn template(world: &World, typed: &str, from: &From) -> Begun {
         (Some(name), _) => {
             let page = requests(world).into_iter().find(|request| request.kind.content().is_some());
             let page = page.map_or("ADDRESS".to_owned(), |request| request.address);
-            beginning =
-                beginning.next(format!("hausblatt choose {} {page}", word(name)), "choose it for a page or an entry");
+            scaffold =
+                scaffold.next(format!("hausblatt choose {} {page}", word(name)), "choose it for a page or an entry");
         }
         (None, Some(request)) => {
-            beginning = beginning.next(format!("hausblatt resolve {}", request.address), "which file renders that now");
+            scaffold = scaffold.next(format!("hausblatt resolve {}", request.address), "which file renders that now");
         }
-        (None, None) => beginning.notes.push(sentence(&format!("It waits for {waits}"))),
+        (None, None) => scaffold.notes.push(sentence(&format!("It waits for {waits}"))),
     }
-    Ok(beginning.next(format!("hausblatt reach {}", word(name)), "every address that it has an effect on"))
+    Ok(scaffold.next(format!("hausblatt reach {}", word(name)), "every address that it has an effect on"))
 }
 
 fn refuse_existing(world: &World, path: &str) -> Result<(), Diagnostic> {
@@ -334,10 +338,8 @@ fn copied(world: &World, typed: &str) -> Result<Copied, Diagnostic> {
 ///
 /// # Errors
 /// What is wrong with its name.
-pub fn partial(world: &World, typed: &str) -> Begun {
-    let Some(active) = world.lineage.themes.first() else {
-        return refused(&codes::UNKNOWN_THEME, "there is no active theme", "name one with --theme");
-    };
+pub fn partial(world: &World, typed: &str) -> Started {
+    let active = world.lineage.active();
     let name = typed.trim_start_matches("partials/");
     let name = Ending::split(name).map_or(name, |(stem, _)| stem);
     if !is_id(name) {
@@ -345,19 +347,17 @@ pub fn partial(world: &World, typed: &str) -> Begun {
     }
     let path = format!("{}partials/{name}.html", active.root);
     refuse_existing(world, &path)?;
-    let mut beginning = Scaffold::default().file(path, texts::PARTIAL);
-    beginning.notes.push(format!("Any file calls it with +{{partial \"{name}\" given text = \"…\"}}."));
-    Ok(beginning.next(format!("hausblatt reach partials/{name}"), "what calls it, and every address that it reaches"))
+    let mut scaffold = Scaffold::default().file(path, texts::PARTIAL);
+    scaffold.notes.push(format!("Any file calls it with +{{partial \"{name}\" given text = \"…\"}}."));
+    Ok(scaffold.next(format!("hausblatt reach partials/{name}"), "what calls it, and every address that it reaches"))
 }
 
 /// A layout of the active theme.
 ///
 /// # Errors
 /// What is wrong with its name.
-pub fn layout(world: &World, typed: &str) -> Begun {
-    let Some(active) = world.lineage.themes.first() else {
-        return refused(&codes::UNKNOWN_THEME, "there is no active theme", "name one with --theme");
-    };
+pub fn layout(world: &World, typed: &str) -> Started {
+    let active = world.lineage.active();
     let name = typed.trim_start_matches("layouts/");
     let name = Ending::split(name).map_or(name, |(stem, _)| stem);
     if !is_slug(name) {
@@ -368,12 +368,12 @@ pub fn layout(world: &World, typed: &str) -> Begun {
         let help = format!("to change it in {}: hausblatt override {}", active.name, word(path));
         return refused(&codes::FILE_EXISTS, format!("there is a layout \"{name}\" already: {path}"), help);
     }
-    let mut beginning = Scaffold::default().file(format!("{}layouts/{name}.html", active.root), texts::LAYOUT);
-    beginning.notes.push(match name {
+    let mut scaffold = Scaffold::default().file(format!("{}layouts/{name}.html", active.root), texts::LAYOUT);
+    scaffold.notes.push(match name {
         "document" => "Every template is put into it that names no other.".to_owned(),
         _ => format!("A template is put into it that says \"layout: {name}\" in its front matter."),
     });
-    Ok(beginning.next(format!("hausblatt reach layouts/{name}"), "every address that it reaches"))
+    Ok(scaffold.next(format!("hausblatt reach layouts/{name}"), "every address that it reaches"))
 }
 
 /// An id made of a name that is none.
@@ -385,10 +385,8 @@ fn better(name: &str) -> String {
 ///
 /// # Errors
 /// What is wrong with its name.
-pub fn component(world: &World, typed: &str) -> Begun {
-    let Some(active) = world.lineage.themes.first() else {
-        return refused(&codes::UNKNOWN_THEME, "there is no active theme", "name one with --theme");
-    };
+pub fn component(world: &World, typed: &str) -> Started {
+    let active = world.lineage.active();
     let name = typed.trim_start_matches("components/").trim_end_matches('/');
     if !is_slug(name) {
         return bad_name("component", name, &slug(name));
@@ -400,26 +398,26 @@ pub fn component(world: &World, typed: &str) -> Begun {
     }
     let folder = format!("{}components/{name}", active.root);
     let manifest = texts::COMPONENT.replace("LABEL", value(title_of(name)).to_string().trim());
-    let mut beginning = Scaffold::default()
+    let mut scaffold = Scaffold::default()
         .file(format!("{folder}/style.css"), texts::COMPONENT_STYLE.replace("NAME", name))
         .file(format!("{folder}/component.toml"), manifest)
         .file(format!("{folder}/component.html"), texts::COMPONENT_HTML.replace("NAME", name));
     // Its markup, written last, makes it a component. What is the same was written by a run that was ended.
-    for write in &beginning.writes {
+    for write in &scaffold.writes {
         let there = world.snapshot.file(&write.path).map(|node| node.bytes());
         if there.is_some_and(|now| now.ok() != write.bytes) {
             refuse_existing(world, &write.path)?;
         }
     }
-    beginning.notes.push(format!(
+    scaffold.notes.push(format!(
         "Content places it in a tray: write \"- component: {name}\" below trays: and main: in front matter."
     ));
     let prints_tray = |(id, _)| world.program(id).is_some_and(|program| !program.trays.is_empty());
     if !world.lineage.ids().any(prints_tray) {
         let note = "No template prints a tray yet: write +{tray \"main\"} where placed components are to appear.";
-        beginning.notes.push(note.to_owned());
+        scaffold.notes.push(note.to_owned());
     }
-    Ok(beginning
+    Ok(scaffold
         .next(format!("hausblatt render --component {name} --set heading=\"Two beds\""), "its HTML alone")
         .next(format!("hausblatt render --component {name} --document"), "the same as a whole page"))
 }
@@ -428,7 +426,7 @@ pub fn component(world: &World, typed: &str) -> Begun {
 ///
 /// # Errors
 /// What is wrong with its id.
-pub fn page(world: &World, typed: &str, title: Option<&str>) -> Begun {
+pub fn page(world: &World, typed: &str, title: Option<&str>) -> Started {
     let id = typed.trim_matches('/').trim_start_matches("content/pages/").trim_end_matches(".md");
     if !is_id(id) {
         return bad_name("page", typed, &better(id));
@@ -438,18 +436,18 @@ pub fn page(world: &World, typed: &str, title: Option<&str>) -> Begun {
     let text = content_text(world, "pages", title.unwrap_or(&title_of(id)), &world.site.config.page_fields);
     let missing = id.rsplit_once('/').map(|(parent, _)| parent);
     let missing = missing.filter(|parent| world.site.find(Section::Pages, parent).is_none());
-    let mut beginning = content_begun(world, path, text)?;
+    let mut scaffold = content_begun(world, path, text)?;
     if let Some(parent) = missing {
-        beginning.notes.push(format!("There is no page {parent} above it yet: hausblatt start page {parent}"));
+        scaffold.notes.push(format!("There is no page {parent} above it yet: hausblatt start page {parent}"));
     }
-    Ok(beginning)
+    Ok(scaffold)
 }
 
 /// An entry of a collection; one that lists by date gets today's.
 ///
 /// # Errors
 /// What is wrong with the collection's name or the entry's id.
-pub fn entry(world: &World, typed: &str, title: Option<&str>) -> Begun {
+pub fn entry(world: &World, typed: &str, title: Option<&str>) -> Started {
     let names: Vec<&str> = world.site.collections.iter().map(|it| it.config.name.text.as_str()).collect();
     let typed = typed.trim_matches('/').trim_start_matches("content/").trim_end_matches(".md");
     let Some((collection, id)) = typed.split_once('/') else {
@@ -519,7 +517,7 @@ fn content_text(world: &World, of: &str, title: &str, fields: &[Field]) -> Strin
     text
 }
 
-fn content_begun(world: &World, path: String, text: String) -> Begun {
+fn content_begun(world: &World, path: String, text: String) -> Started {
     refuse_existing(world, &path)?;
     let after = World::load(world.snapshot.with(&path, Some(&text)), world.asking.clone());
     let found = after.ok().and_then(|after| {
@@ -528,20 +526,20 @@ fn content_begun(world: &World, path: String, text: String) -> Begun {
         let entry = map::map(&after).into_iter().find(|entry| entry.address == *address)?;
         Some((address, entry.template))
     });
-    let beginning = Scaffold::default().file(path.clone(), text);
+    let scaffold = Scaffold::default().file(path.clone(), text);
     Ok(match found {
         Some((address, template)) => {
-            let mut beginning = beginning;
+            let mut scaffold = scaffold;
             let by = template.map_or(String::new(), |template| format!(", rendered by {template}"));
-            beginning.notes.push(format!("Its address is {address}{by}."));
-            beginning
+            scaffold.notes.push(format!("Its address is {address}{by}."));
+            scaffold
                 .next(format!("hausblatt render {address}"), "its HTML")
                 .next(format!("hausblatt resolve {address}"), "which file renders it, and why")
         }
         None => {
-            let mut beginning = beginning;
-            beginning.notes.push("It has no address now.".to_owned());
-            beginning.next(format!("hausblatt resolve {} --drafts", word(&path)), "how it would be rendered")
+            let mut scaffold = scaffold;
+            scaffold.notes.push("It has no address now.".to_owned());
+            scaffold.next(format!("hausblatt resolve {} --drafts", word(&path)), "how it would be rendered")
         }
     })
 }

@@ -1,4 +1,4 @@
-//! The text is no proper HTML.
+//! The text is not proper HTML.
 
 use crate::check::parsed::Trouble;
 use crate::check::view::{PageProblem, View};

@@ -1,4 +1,4 @@
-//! A page is no whole document.
+//! A page is not a whole document.
 
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};

@@ -5,7 +5,7 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
-use crate::check::{Check, Look, at_theme};
+use crate::check::{Check, Look};
 use crate::lookup::map::error_request;
 use crate::world::World;
 
@@ -31,7 +31,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
         None => "what is not found is answered by a plain page".to_owned(),
     };
     let help = "write templates/error/404.html; create it with: hausblatt start template error/404";
-    vec![Diagnostic::of(&CHECK.code, message).help(help).at(&at_theme(world), Span::default())]
+    vec![Diagnostic::of(&CHECK.code, message).help(help).at(&world.lineage.active().manifest, Span::default())]
 }
 
 #[cfg(test)]

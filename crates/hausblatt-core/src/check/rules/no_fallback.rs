@@ -5,7 +5,7 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
 use crate::analysis::reach::Survey;
-use crate::check::{Check, Look, at_theme};
+use crate::check::{Check, Look};
 use crate::world::World;
 
 /// The check.
@@ -25,7 +25,7 @@ fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
     }
     let message = "no theme of the lineage has templates/fallback.html, for when there is nothing else";
     let diagnostic = Diagnostic::of(&CHECK.code, message).help("create it with: hausblatt start template fallback");
-    vec![diagnostic.at(&at_theme(world), Span::default())]
+    vec![diagnostic.at(&world.lineage.active().manifest, Span::default())]
 }
 
 #[cfg(test)]

@@ -489,7 +489,7 @@ impl Site {
     fn report_unusable(&self, address: &str, why: &str, target: Target, problems: &mut Vec<Diagnostic>) {
         let (path, span) = self.place_of(target);
         let diagnostic =
-            Diagnostic::of(&codes::UNUSABLE_ADDRESS, format!("{} can be no address: {why}", shortened(address)))
+            Diagnostic::of(&codes::UNUSABLE_ADDRESS, format!("{} is not a valid address: {why}", shortened(address)))
                 .help("write a shorter or another slug or address");
         problems.push(diagnostic.at(&path, span));
     }

@@ -173,10 +173,10 @@ pub(crate) struct ThemeRecord<'w> {
 
 impl Record for ThemeRecord<'_> {
     fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
-        let theme = self.world.lineage.themes.first();
+        let theme = self.world.lineage.active();
         match symbol {
-            names::NAME => theme.map_or(Value::Nothing, |theme| Value::Text(&theme.name)),
-            names::VERSION => theme.and_then(|theme| theme.version.as_deref()).map_or(Value::Nothing, Value::Text),
+            names::NAME => Value::Text(&theme.name),
+            names::VERSION => theme.version.as_deref().map_or(Value::Nothing, Value::Text),
             _ => Value::Nothing,
         }
     }
