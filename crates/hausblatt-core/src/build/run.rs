@@ -96,7 +96,7 @@ impl Display for BuildError {
     fn fmt(&self, out: &mut Formatter<'_>) -> fmt::Result {
         match self {
             BuildError::Folder(message, _) => out.write_str(message),
-            BuildError::Locked => out.write_str("another build is under way in this folder"),
+            BuildError::Locked => out.write_str("another build of this folder is under way"),
             BuildError::Io(path, error) => write!(out, "{} can't be written: {error}", path.display()),
         }
     }

@@ -335,14 +335,12 @@ fn progress_bar(common: &Common, doing: &str) -> ProgressBar {
 }
 
 fn refused(error: BuildError) -> Failure {
-    match error {
-        BuildError::Folder(message, help) => Failure::Work(message, Some(help)),
-        BuildError::Locked => Failure::Work(
-            "another build of this folder is under way".to_owned(),
-            Some("wait until it has ended".to_owned()),
-        ),
-        BuildError::Io(path, error) => Failure::Work(format!("{} can't be written: {error}", path.display()), None),
-    }
+    let help = match &error {
+        BuildError::Folder(_, help) => Some(help.clone()),
+        BuildError::Locked => Some("wait until it has ended".to_owned()),
+        BuildError::Io(..) => None,
+    };
+    Failure::Work(error.to_string(), help)
 }
 
 fn summary(report: &Report, out: &Path, seconds: f64, outcome: Outcome) -> String {

@@ -15,10 +15,16 @@ pub const ADDRESS: &str = "/~/file";
 /// The page of the file at `path`.
 pub fn part(snapshot: &Snapshot, path: &str) -> WorkbenchPage<'static> {
     let mut main = Markup::new();
-    let text = snapshot.file(path).and_then(|node| node.text());
-    let Some(text) = text else {
-        put!(main, "<h1>No such file</h1>\n<p>The site has no file <code>{}</code> that is read as text.</p>\n", path);
-        return WorkbenchPage { title: "No such file", here: "", main, wide: false };
+    let node = snapshot.file(path);
+    let Some(text) = node.and_then(|node| node.text()) else {
+        let title = if node.is_some() { "Not a text" } else { "No such file" };
+        let unreadable = node.and_then(|node| node.unreadable()).map(|problem| problem.message);
+        let why = unreadable.unwrap_or_else(|| match node {
+            Some(_) => "this file is published as it is, and not read".to_owned(),
+            None => "the site has no such file".to_owned(),
+        });
+        put!(main, "<h1>{}</h1>\n<p><code>{}</code>: {}.</p>\n", title, path, why);
+        return WorkbenchPage { title, here: "", main, wide: false };
     };
     put!(main, "<h1 class=\"path\">{}</h1>\n", path);
     if let Some((_, name)) = path.strip_prefix("themes/").and_then(|below| below.split_once("/templates/")) {
