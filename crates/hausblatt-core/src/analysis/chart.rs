@@ -70,20 +70,20 @@ pub fn columns(world: &World) -> Vec<Column> {
 
 /// Adds a ladder; levels that are new come after the one that they followed.
 fn add(levels: &mut Vec<Level>, resolution: &Resolution) {
-    let mut behind = 0;
+    let mut next = 0;
     // The names of views are tried first, but belong to the same levels.
     let (plain, of_view): (Vec<_>, Vec<_>) = resolution.rungs.iter().partition(|rung| !rung.rung.of_view);
-    for standing in plain.into_iter().chain(of_view) {
-        let name = &standing.rung.name;
+    for resolved in plain.into_iter().chain(of_view) {
+        let name = &resolved.rung.name;
         let head = name.split(['/', '.']).next().unwrap_or(name);
-        let known = levels.iter().position(|level| level.reason == standing.rung.reason && level.head == head);
+        let known = levels.iter().position(|level| level.reason == resolved.rung.reason && level.head == head);
         let at = known.unwrap_or_else(|| {
-            let (reason, head) = (standing.rung.reason, head.to_owned());
-            levels.insert(behind, Level { reason, head, example: name.clone(), files: Vec::new() });
-            behind
+            let (reason, head) = (resolved.rung.reason, head.to_owned());
+            levels.insert(next, Level { reason, head, example: name.clone(), files: Vec::new() });
+            next
         });
-        behind = at + 1;
-        for (file, _) in &standing.files {
+        next = at + 1;
+        for (file, _) in &resolved.files {
             if !levels[at].files.iter().any(|(other, _)| other == file) {
                 levels[at].files.push((*file, 0));
             }

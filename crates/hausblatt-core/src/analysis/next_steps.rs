@@ -161,8 +161,8 @@ pub(crate) fn would_run(world: &World, request: &Request, name: &str) -> bool {
         if rung.rung.name == name {
             return true;
         }
-        let standing = rung.files.iter().filter(|(_, state)| !matches!(state, FileState::Hidden | FileState::Unfit));
-        if standing.into_iter().any(|(file, _)| !world.continues(*file)) {
+        let mut usable = rung.files.iter().filter(|(_, state)| !matches!(state, FileState::Hidden | FileState::Unfit));
+        if usable.any(|(file, _)| !world.continues(*file)) {
             return false;
         }
     }

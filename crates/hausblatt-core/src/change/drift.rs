@@ -252,7 +252,7 @@ fn unreadable(path: &str, why: &str) -> Diagnostic {
 
 /// Whether an original is what would be found for the name of its copy, if that were gone.
 fn stands_in(world: &World, name: &str, now: Option<&Now>) -> bool {
-    let next = world.lineage.standing(name).find(|&id| world.lineage.file(id).theme > 0);
+    let next = world.lineage.not_hidden(name).find(|&id| world.lineage.file(id).theme > 0);
     next.is_some_and(|id| now.is_some_and(|now| *world.lineage.file(id).node.path == *now.file))
 }
 
@@ -333,7 +333,7 @@ fn unrecorded(world: &World, id: FileId) -> Result<Option<Copy>, Diagnostic> {
         added: 0,
         removed: 0,
         same: own == theirs,
-        may_go: own == theirs && world.lineage.standing(&file.name).nth(1) == Some(other),
+        may_go: own == theirs && world.lineage.not_hidden(&file.name).nth(1) == Some(other),
         conflicts: is_marked(&String::from_utf8_lossy(&own)),
     }))
 }

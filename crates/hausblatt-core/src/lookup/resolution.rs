@@ -32,6 +32,11 @@ pub enum FileState {
 }
 
 impl FileState {
+    /// Whether it would render where nothing came before it.
+    pub fn is_spare(self) -> bool {
+        matches!(self, FileState::PassedOver | FileState::Covered)
+    }
+
     /// The word for it in JSON.
     pub fn word(self) -> &'static str {
         match self {
@@ -142,9 +147,13 @@ impl Resolution {
     pub fn of(world: &World, request: Request) -> Self {
         let mut rungs: Vec<ResolvedRung> =
             ladder(&world.site, &request).into_iter().map(|rung| files_of(world, &request, rung)).collect();
-        let standing: Vec<FileId> =
-            rungs.iter().flat_map(|rung| &rung.files).filter(|(_, state)| stands(*state)).map(|(id, _)| *id).collect();
-        let winner = standing.first().copied();
+        let usable: Vec<FileId> = rungs
+            .iter()
+            .flat_map(|rung| &rung.files)
+            .filter(|(_, state)| state.is_spare())
+            .map(|(id, _)| *id)
+            .collect();
+        let winner = usable.first().copied();
         if let Some((_, state)) =
             rungs.iter_mut().flat_map(|rung| &mut rung.files).find(|(_, state)| *state == FileState::PassedOver)
         {
@@ -152,7 +161,7 @@ impl Resolution {
         }
         // A chosen template extends its name in farther themes, then with what the content would
         // get without choosing one: just what comes after it.
-        let after: Vec<FileId> = standing.into_iter().skip(1).collect();
+        let after: Vec<FileId> = usable.into_iter().skip(1).collect();
         // Only pages have layouts.
         let page = winner.filter(|_| request.format == Ending::Html);
         let layout = page.map_or(LayoutChoice::None, |winner| layout_of(world, winner, &after));
@@ -182,7 +191,7 @@ impl Resolution {
         // A declared ladder need not name its kind.
         kinds.extend(own.filter(|own| !kinds.contains(own)));
         let files = kinds.into_iter().flat_map(|kind| {
-            let mut files: Vec<FileId> = world.lineage.standing(&format!("prepare/{kind}.let")).collect();
+            let mut files: Vec<FileId> = world.lineage.not_hidden(&format!("prepare/{kind}.let")).collect();
             files.reverse();
             files
         });
@@ -255,10 +264,6 @@ impl Resolution {
         let statuses: BTreeSet<u16> = files.flat_map(|file| world.answers(file)).collect();
         statuses.into_iter().collect()
     }
-}
-
-fn stands(state: FileState) -> bool {
-    matches!(state, FileState::PassedOver | FileState::Covered)
 }
 
 fn files_of(world: &World, request: &Request, rung: Rung) -> ResolvedRung {

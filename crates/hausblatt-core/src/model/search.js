@@ -15,8 +15,8 @@
     let total = 0;
     for (const word of wanted) {
       let best = 0;
-      for (const [stands, weight] of places) {
-        for (const other of stands) {
+      for (const [found, weight] of places) {
+        for (const other of found) {
           if (other.startsWith(word)) best = Math.max(best, other === word ? 2 * weight : weight);
         }
       }

@@ -123,13 +123,13 @@ impl Lineage {
     }
 
     /// The files of a name that no theme hides, nearest first.
-    pub fn standing<'l>(&'l self, name: &str) -> impl Iterator<Item = FileId> + 'l {
+    pub fn not_hidden<'l>(&'l self, name: &str) -> impl Iterator<Item = FileId> + 'l {
         self.all(name).iter().copied().filter(|&id| self.file(id).hidden_by.is_none())
     }
 
     /// The file that answers for a name.
     pub fn nearest(&self, name: &str) -> Option<FileId> {
-        self.standing(name).next()
+        self.not_hidden(name).next()
     }
 
     /// All files with their numbers.

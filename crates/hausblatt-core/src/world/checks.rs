@@ -131,7 +131,7 @@ impl World {
 
     /// Whether a nearer file of the same name extends this one.
     fn is_continued(&self, id: FileId) -> bool {
-        let files: Vec<FileId> = self.lineage.standing(&self.lineage.file(id).name).collect();
+        let files: Vec<FileId> = self.lineage.not_hidden(&self.lineage.file(id).name).collect();
         let nearer = files.iter().take_while(|&&other| other != id);
         nearer.into_iter().all(|&other| self.continues(other))
     }

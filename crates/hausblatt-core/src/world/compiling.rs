@@ -196,7 +196,7 @@ impl World {
     pub(super) fn next_file(&self, id: FileId) -> Option<FileId> {
         let file = self.lineage.file(id);
         let later = |name: &str, beyond: usize| {
-            self.lineage.standing(name).find(|&other| self.lineage.file(other).theme > beyond)
+            self.lineage.not_hidden(name).find(|&other| self.lineage.file(other).theme > beyond)
         };
         match file.role {
             Role::Layout | Role::Component => later(&file.name, file.theme),

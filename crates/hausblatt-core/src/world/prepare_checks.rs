@@ -30,7 +30,7 @@ pub fn check(world: &World) -> Vec<Diagnostic> {
 
 fn replaced_lists(world: &World, id: FileId) -> Vec<Diagnostic> {
     let file = world.lineage.file(id);
-    let farther = world.lineage.standing(&file.name).filter(|&other| world.lineage.file(other).theme > file.theme);
+    let farther = world.lineage.not_hidden(&file.name).filter(|&other| world.lineage.file(other).theme > file.theme);
     let farther: Vec<(FileId, &Setting)> = farther
         .flat_map(|other| {
             world.program(other).into_iter().flat_map(move |program| program.sets.iter().map(move |set| (other, set)))

@@ -81,7 +81,7 @@ fn chain(after: &World, what: &OverrideTarget, name: &str) -> Vec<FileId> {
         return std::iter::once(own).chain(running.into_iter().filter(|file| !offered(file))).collect();
     }
     // Nothing renders it today: farther files of its name are what it would extend.
-    after.lineage.standing(name).collect()
+    after.lineage.not_hidden(name).collect()
 }
 
 fn slots(world: &World, chain: &[FileId]) -> Vec<Slot> {

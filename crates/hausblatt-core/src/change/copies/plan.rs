@@ -181,7 +181,7 @@ fn source(world: &World, what: &OverrideTarget, how: &OverrideOptions) -> Result
         OverrideTarget::File(id, true) if world.lineage.file(*id).theme > 0 => Ok(*id),
         OverrideTarget::File(id, _) => {
             let name = &world.lineage.file(*id).name;
-            let inherited = world.lineage.standing(name).find(|&other| world.lineage.file(other).theme > 0);
+            let inherited = world.lineage.not_hidden(name).find(|&other| world.lineage.file(other).theme > 0);
             Ok(inherited.unwrap_or(*id))
         }
         OverrideTarget::Request(request) => {

@@ -103,9 +103,9 @@ fn arrow_right(out: &mut Markup, (x, y): (f64, f64)) {
 /// The file that would render the address if the one that does were gone.
 fn next(explained: &Explanation) -> Option<&FileRef> {
     let files = explained.rungs.iter().flat_map(|rung| &rung.files);
-    let standing = files.filter(|(_, state)| matches!(state, FileState::PassedOver | FileState::Covered));
+    let spare = files.filter(|(_, state)| state.is_spare());
     let winner = explained.renders.template();
-    standing.map(|(file, _)| file).find(|file| winner.is_none_or(|winner| winner.id != file.id))
+    spare.map(|(file, _)| file).find(|file| winner.is_none_or(|winner| winner.id != file.id))
 }
 
 fn sentences(explained: &Explanation, next: Option<&FileRef>) -> Vec<String> {
