@@ -4,7 +4,7 @@
 //! shows how. Behind it is this:
 //!
 //! Files become a [`files::Snapshot`]; with an [`asking::SiteOptions`] it becomes a [`world::World`], which
-//! never changes. An address [`lookup::request::route`]s to a request, a request has a [`lookup::ladder`], and a
+//! never changes. An address [`model::request::route`]s to a request, a request has a [`lookup::ladder`], and a
 //! [`lookup::resolution::Resolution`] says which file answers it. A [`render::page::Page`] is the answer itself.
 
 pub mod analysis;
@@ -30,7 +30,7 @@ pub use asking::SiteOptions;
 pub use change::suppose::Supposition;
 pub use check::Finding;
 pub use hausblatt_lang as lang;
-pub use lookup::request::Routed;
+pub use model::request::Routed;
 pub use render::page::Page;
 pub use site::{Answer, At, LoadErrors, Site};
 pub use {bumpalo, jiff};

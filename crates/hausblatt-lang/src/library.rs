@@ -167,8 +167,8 @@ impl Library {
             Callee::Computed(prefix, _) => {
                 let exists = self.partials_behind(program.ending, prefix).next().is_some();
                 let message = format!("there is no partial below \"{prefix}\"");
-                let fault = || Diagnostic::of(&codes::UNKNOWN_PARTIAL, message).at(&program.path, call.span);
-                if exists { Vec::new() } else { vec![fault()] }
+                let problem = || Diagnostic::of(&codes::UNKNOWN_PARTIAL, message).at(&program.path, call.span);
+                if exists { Vec::new() } else { vec![problem()] }
             }
             Callee::Next => Vec::new(),
         }

@@ -95,8 +95,8 @@ const DRAWING: &str = r##"<?xml version="1.0"?>
 const CHECK: &str = r##"<script>
 const given = new TextDecoder("utf-8", { ignoreBOM: true }).decode(Uint8Array.from(atob("GIVEN"), c => c.charCodeAt(0)));
 const wanted = given.replaceAll("\0", "\uFFFD");
-const faults = [];
-const same = (what, a, b) => { if (a !== b) faults.push(what + ": " + JSON.stringify(a) + " is not " + JSON.stringify(b)); };
+const problems = [];
+const same = (what, a, b) => { if (a !== b) problems.push(what + ": " + JSON.stringify(a) + " is not " + JSON.stringify(b)); };
 const id = name => document.getElementById(name);
 function look() {
   same("hits", window.hits, 0);
@@ -122,26 +122,26 @@ function look() {
     let url;
     try { url = new URL(address, "http://base.example/"); } catch { return; }
     if (!schemes.includes(url.protocol) && !(what === "image" && url.protocol === "data:" && /^data:image\//i.test(url.href)))
-      faults.push(what + " leads to " + url.href);
+      problems.push(what + " leads to " + url.href);
   };
   const links = document.querySelectorAll(".link");
   for (const link of links) scheme("link", link.getAttribute("href") ?? link.getAttribute("xlink:href"));
   for (const link of document.querySelectorAll(".path")) {
     same("path's host", new URL(link.getAttribute("href"), "http://base.example/").host, "base.example");
-    if (!link.getAttribute("href").startsWith("/x")) faults.push("path: " + link.getAttribute("href"));
+    if (!link.getAttribute("href").startsWith("/x")) problems.push("path: " + link.getAttribute("href"));
   }
   same("query", [...new URL(document.querySelectorAll(".path")[1].getAttribute("href"), "http://base.example/").searchParams.keys()].join(), "q");
   for (const image of document.querySelectorAll(".image")) {
     for (const name of ["src", "poster"]) if (image.hasAttribute(name)) scheme("image", image.getAttribute(name));
   }
   const listed = document.querySelector(".image").getAttribute("srcset").trim().split(/\s+/);
-  if (listed.length !== 4) faults.push("srcset: " + listed.join(" "));
+  if (listed.length !== 4) problems.push("srcset: " + listed.join(" "));
   scheme("image", listed[0]);
-  if (!/^[0-9.]+x$/.test(listed[3])) faults.push("srcset: " + listed.join(" "));
+  if (!/^[0-9.]+x$/.test(listed[3])) problems.push("srcset: " + listed.join(" "));
   const stays = address => {
     const url = new URL(address, "http://base.example/");
     if (!["http://base.example", "https://seeds.example"].includes(url.origin) && url.protocol !== "about:")
-      faults.push("loads " + url.href);
+      problems.push("loads " + url.href);
   };
   for (const element of document.querySelectorAll(".stays, .stays button, use, link[rel=stylesheet]"))
     for (const name of ["src", "data", "action", "formaction", "href"])
@@ -152,7 +152,7 @@ function look() {
   same("content", id("sheet").sheet.cssRules[1].style.length, 1);
   const allowed = /^(--a|--v|color|width|top|quotes|content|background(-[a-z-]+)?)$/;
   for (const style of [id("styled").style, ...[...id("sheet").sheet.cssRules].map(rule => rule.style)])
-    for (const name of style) if (!allowed.test(name)) faults.push("style sets " + name);
+    for (const name of style) if (!allowed.test(name)) problems.push("style sets " + name);
   same("top", id("styled").style.top, "7px");
   for (const style of [id("styled").style, id("sheet").sheet.cssRules[2].style, id("sheet").sheet.cssRules[3].style]) {
     const address = /^url\("(.*)"\)/s.exec(style.backgroundImage);
@@ -162,17 +162,17 @@ function look() {
   const utf8 = text => new TextDecoder("utf-8", { ignoreBOM: true }).decode(Uint8Array.from(atob(text), c => c.charCodeAt(0)));
   const drawing = new DOMParser().parseFromString(utf8("DRAWING"), "image/svg+xml");
   const drawn = [...drawing.querySelectorAll("*")].map(element => element.nodeName + "[" + [...element.attributes].map(a => a.name) + "]");
-  if (drawing.querySelector("parsererror")) faults.push("drawing: " + drawing.querySelector("parsererror").textContent);
+  if (drawing.querySelector("parsererror")) problems.push("drawing: " + drawing.querySelector("parsererror").textContent);
   for (const element of drawing.querySelectorAll("*")) {
     for (const attribute of element.attributes) {
-      if (attribute.localName.startsWith("on")) faults.push("drawing has " + attribute.name);
+      if (attribute.localName.startsWith("on")) problems.push("drawing has " + attribute.name);
       if (attribute.localName !== "href") continue;
       scheme("drawing", attribute.value);
       if (["use", "script"].includes(element.localName)) stays(attribute.value);
     }
   }
   const elements = [...document.querySelectorAll("*")].map(element => element.localName + "[" + [...element.attributes].map(a => a.name) + "]");
-  parent.postMessage({ number: NUMBER, faults, elements: elements.join(" ") + " / " + drawn.join(" ") }, "*");
+  parent.postMessage({ number: NUMBER, problems, elements: elements.join(" ") + " / " + drawn.join(" ") }, "*");
 }
 setTimeout(look, 25);
 </script>
@@ -187,10 +187,10 @@ let number = 0, timer = 0;
 function next() {
   if (number === COUNT) return fetch("/done", { method: "POST", body: JSON.stringify(told) });
   clearTimeout(timer);
-  timer = setTimeout(() => { told.push({ number, faults: ["told nothing"], elements: "" }); number += 1; next(); }, 8000);
+  timer = setTimeout(() => { told.push({ number, problems: ["told nothing"], elements: "" }); number += 1; next(); }, 8000);
   frame.src = "/page/" + number;
 }
-window.hit = () => told.push({ number, faults: ["ran in the window around it"], elements: "" });
+window.hit = () => told.push({ number, problems: ["ran in the window around it"], elements: "" });
 addEventListener("message", event => {
   if (event.source !== frame.contentWindow || event.data.number !== number) return;
   told.push(event.data);
@@ -295,13 +295,13 @@ fn a_browser_runs_nothing_and_reads_every_text_back() {
     assert!(elements.contains("script[type,id]"), "{elements}");
     let mut wrong = Vec::new();
     for (one, text) in told.iter().map(|one| (one, &texts[one["number"].as_u64().unwrap() as usize])) {
-        for fault in one["faults"].as_array().unwrap() {
-            wrong.push(format!("{text:?}: {}", fault.as_str().unwrap()));
+        for problem in one["problems"].as_array().unwrap() {
+            wrong.push(format!("{text:?}: {}", problem.as_str().unwrap()));
         }
         if one["elements"] != told[0]["elements"] {
             wrong.push(format!("{text:?}: other elements\n  {}\n  {elements}", one["elements"]));
         }
     }
     assert_eq!(told.len(), texts.len());
-    assert!(wrong.is_empty(), "{} faults\n{}", wrong.len(), wrong.join("\n"));
+    assert!(wrong.is_empty(), "{} problems\n{}", wrong.len(), wrong.join("\n"));
 }

@@ -9,7 +9,7 @@ use clap_complete::engine::CompletionCandidate;
 use hausblatt_core::check;
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::map::error_statuses;
-use hausblatt_core::lookup::request;
+use hausblatt_core::model::request;
 use hausblatt_core::themes::theme;
 use hausblatt_core::world::World;
 

@@ -173,9 +173,9 @@ pub fn content_file(world: &World, typed: &str) -> Option<ContentId> {
 }
 
 /// A failure that is a diagnostic without a place.
-pub fn failed(fault: &Diagnostic) -> Failure {
-    let place = fault.place.as_ref().map_or(String::new(), |place| format!("{}: ", place.path));
-    Failure::Work(format!("{place}{}", fault.message), fault.help.clone())
+pub fn failed(problem: &Diagnostic) -> Failure {
+    let place = problem.place.as_ref().map_or(String::new(), |place| format!("{}: ", place.path));
+    Failure::Work(format!("{place}{}", problem.message), problem.help.clone())
 }
 
 /// Writes files of the site; what was written before something went wrong stays.

@@ -70,30 +70,30 @@ fn a_saved_file_is_seen_where_one_was() {
 
 #[test]
 #[ignore = "needs chromium"]
-fn a_fault_is_shown_and_goes() {
+fn a_problem_is_shown_and_goes() {
     let site = Site::demo();
     let server = site.serve(&[]);
     let mut browser = at(&server, "/visit/");
     let template = "themes/harbour/templates/page/visit.html";
     site.write(template, "<h1>Come by</h1>\n+{contnt.title}\n");
-    browser.until("document.querySelector('.fault mark')?.textContent === 'contnt'");
+    browser.until("document.querySelector('.problem mark')?.textContent === 'contnt'");
     let shown = browser.value("document.querySelector('main').innerText");
     for part in ["unknown name \"contnt\"", "did you mean \"content\"?", "page/visit.html:2"] {
         assert!(shown.as_str().unwrap().contains(part), "{shown}");
     }
     assert_eq!(browser.value("document.querySelector('hausblatt-badge')"), Value::Null);
     // Its file is one click away, at its line.
-    let link = browser.value("document.querySelector('.fault a').href");
+    let link = browser.value("document.querySelector('.problem a').href");
     browser.open(link.as_str().unwrap());
     assert_eq!(browser.value("document.querySelector('.line:target').textContent.trim()"), "2 +{contnt.title}");
     browser.value("history.back()");
-    browser.until("document.querySelector('.fault')");
+    browser.until("document.querySelector('.problem')");
     site.write(template, "<h1>Come by</h1>\n");
     browser.until("document.querySelector('h1').textContent === 'Come by'");
     // A configuration that can't be read, and one that can again.
     let right = site.read("hausblatt.toml");
     site.write("hausblatt.toml", right.replace("[site]", "[site"));
-    browser.until("document.querySelector('.fault')");
+    browser.until("document.querySelector('.problem')");
     site.write("hausblatt.toml", right);
     browser.until("document.querySelector('h1').textContent === 'Come by'");
     browser.complaints.retain(|complaint| !complaint.contains("500"));
@@ -264,7 +264,7 @@ fn axe() -> String {
 }
 
 /// What axe-core finds on the page that is open.
-fn accessibility_faults(browser: &mut Browser, axe: &str) -> Vec<String> {
+fn accessibility_problems(browser: &mut Browser, axe: &str) -> Vec<String> {
     browser.value(&format!("{axe};undefined"));
     let found = browser.value(
         "axe.run(document, {resultTypes: ['violations']}).then(found => found.violations.map(one => one.id + ': ' + one.nodes.map(node => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join(' | ')))",
@@ -283,7 +283,7 @@ fn the_workbench_is_accessible() {
     let server = site.serve(&[]);
     server.get("/vist/");
     let mut browser = at(&server, "/~/");
-    let mut faults = Vec::new();
+    let mut problems = Vec::new();
     for scheme in ["light", "dark"] {
         browser.scheme(scheme);
         for width in [1280, 360] {
@@ -305,11 +305,11 @@ fn the_workbench_is_accessible() {
                 "/odd/",
             ] {
                 browser.open(&format!("http://{}{path}", server.at));
-                let found = accessibility_faults(&mut browser, &axe);
-                faults.extend(found.into_iter().map(|fault| format!("{path} {scheme} {width}: {fault}")));
+                let found = accessibility_problems(&mut browser, &axe);
+                problems.extend(found.into_iter().map(|problem| format!("{path} {scheme} {width}: {problem}")));
                 let wide = browser.value("document.documentElement.scrollWidth").as_u64().unwrap();
                 if wide > u64::from(width) {
-                    faults.push(format!("{path} {scheme}: {wide} px wide at {width}"));
+                    problems.push(format!("{path} {scheme}: {wide} px wide at {width}"));
                 }
             }
             // And the badge, in each of its parts.
@@ -319,13 +319,13 @@ fn the_workbench_is_accessible() {
                     "{BADGE}.querySelector('.badge').click(), {BADGE}.getElementById('tab-{tab}').click()"
                 ));
                 browser.until(&format!("{BADGE}.querySelector('.body').childElementCount"));
-                let found = accessibility_faults(&mut browser, &axe);
-                let of_badge = found.into_iter().filter(|fault| fault.contains("hausblatt-badge"));
-                faults.extend(of_badge.map(|fault| format!("badge {tab} {scheme} {width}: {fault}")));
+                let found = accessibility_problems(&mut browser, &axe);
+                let of_badge = found.into_iter().filter(|problem| problem.contains("hausblatt-badge"));
+                problems.extend(of_badge.map(|problem| format!("badge {tab} {scheme} {width}: {problem}")));
             }
         }
     }
-    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    assert!(problems.is_empty(), "{}", problems.join("\n"));
 }
 
 #[test]
@@ -336,18 +336,18 @@ fn every_page_of_the_demo_is_accessible() {
     let map = site.json(&["map"]);
     let server = site.serve(&["--plain"]);
     let mut browser = Browser::start();
-    let mut faults = Vec::new();
+    let mut problems = Vec::new();
     let rows = map.as_array().unwrap().iter().filter(|row| !row["template"].is_null());
     for (at, address) in rows.map(|row| row["address"].as_str().unwrap()).enumerate() {
         // Light and dark have colours of their own, and narrow pages their order.
         browser.scheme(if at % 2 == 0 { "light" } else { "dark" });
         browser.size(if at % 3 == 0 { 360 } else { 1280 }, 800);
         browser.open(&format!("http://{}{address}", server.at));
-        let found = accessibility_faults(&mut browser, &axe);
-        faults.extend(found.into_iter().map(|fault| format!("{address}: {fault}")));
+        let found = accessibility_problems(&mut browser, &axe);
+        problems.extend(found.into_iter().map(|problem| format!("{address}: {problem}")));
         if browser.value("document.documentElement.scrollWidth > innerWidth") == true {
-            faults.push(format!("{address} is wider than its window"));
+            problems.push(format!("{address} is wider than its window"));
         }
     }
-    assert!(faults.is_empty(), "{}", faults.join("\n"));
+    assert!(problems.is_empty(), "{}", problems.join("\n"));
 }

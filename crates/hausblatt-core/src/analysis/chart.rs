@@ -3,7 +3,6 @@
 use std::collections::BTreeMap;
 
 use crate::lookup::ladder::Reason;
-use crate::lookup::map::requests;
 use crate::lookup::resolution::Resolution;
 use crate::themes::lineage::FileId;
 use crate::world::World;
@@ -39,7 +38,7 @@ const KINDS: &[&str] = &["front", "page", "entry", "listing", "period", "search"
 pub fn columns(world: &World) -> Vec<Column> {
     let mut columns: Vec<Column> = KINDS.iter().map(|kind| Column { kind, addresses: 0, levels: Vec::new() }).collect();
     let mut renders: BTreeMap<(usize, FileId), usize> = BTreeMap::new();
-    for request in requests(world) {
+    for request in world.requests() {
         let Some(at) = request.kind.word().and_then(|kind| KINDS.iter().position(|other| *other == kind)) else {
             continue;
         };
@@ -47,7 +46,7 @@ pub fn columns(world: &World) -> Vec<Column> {
         if request.is_feed() {
             continue;
         }
-        let resolution = world.resolve(request);
+        let resolution = world.resolve(request.clone());
         columns[at].addresses += 1;
         if let Some(winner) = resolution.winner {
             *renders.entry((at, winner)).or_default() += 1;

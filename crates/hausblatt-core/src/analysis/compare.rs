@@ -10,8 +10,8 @@ use rayon::prelude::*;
 use similar::TextDiff;
 
 use crate::lookup::map::{self, MapEntry};
-use crate::lookup::request::{Request, Routed};
 use crate::lookup::resolution::LayoutChoice;
+use crate::model::request::{Request, Routed};
 use crate::render::page::{Audience, is_built_in, page};
 use crate::text::codes;
 use crate::world::World;
@@ -53,7 +53,7 @@ impl AddressChange {
 
 /// A diagnostic that one side has and the other has not, and the addresses it is about.
 #[derive(Clone, Debug)]
-pub struct Fault {
+pub struct NewProblem {
     /// What is wrong.
     pub diagnostic: Diagnostic,
     /// The addresses, where it is about some.
@@ -66,7 +66,7 @@ pub struct Difference {
     /// The addresses that differ, in the order of the map.
     pub changed: Vec<AddressChange>,
     /// What is wrong after and was not before.
-    pub faults: Vec<Fault>,
+    pub problems: Vec<NewProblem>,
     /// How many addresses stay as they are.
     pub unchanged: usize,
 }
@@ -98,17 +98,17 @@ pub fn compare(before: &World, after: &World, html: Html) -> Difference {
         .into_iter()
         .map(|((_, address), (from, to))| AddressChange { address, from, to, html: None, diff: None })
         .collect();
-    let mut faults = new_problems(before, after);
-    faults.extend(new_failures(before, after));
+    let mut problems = new_problems(before, after);
+    problems.extend(new_failures(before, after));
     if html > Html::No {
-        let found: Vec<Vec<Fault>> = changes
+        let found: Vec<Vec<NewProblem>> = changes
             .par_iter_mut()
             .map_init(Bump::new, |arena, change| rendered(before, after, change, html, arena))
             .collect();
-        found.into_iter().flatten().for_each(|fault| add(&mut faults, fault));
+        found.into_iter().flatten().for_each(|problem| add(&mut problems, problem));
     }
     changes.retain(|change| change.is_of_file() || change.html == Some(true));
-    Difference { unchanged: all - changes.len(), changed: changes, faults }
+    Difference { unchanged: all - changes.len(), changed: changes, problems }
 }
 
 fn side(entry: MapEntry) -> Side {
@@ -117,14 +117,14 @@ fn side(entry: MapEntry) -> Side {
 }
 
 /// Adds an error; one that is there already gets the addresses.
-fn add(faults: &mut Vec<Fault>, fault: Fault) {
-    match faults.iter_mut().find(|other| same(&other.diagnostic, &fault.diagnostic)) {
+fn add(problems: &mut Vec<NewProblem>, problem: NewProblem) {
+    match problems.iter_mut().find(|other| same(&other.diagnostic, &problem.diagnostic)) {
         Some(other) => {
             let new: Vec<String> =
-                fault.addresses.into_iter().filter(|address| !other.addresses.contains(address)).collect();
+                problem.addresses.into_iter().filter(|address| !other.addresses.contains(address)).collect();
             other.addresses.extend(new);
         }
-        None => faults.push(fault),
+        None => problems.push(problem),
     }
 }
 
@@ -134,14 +134,15 @@ fn same(one: &Diagnostic, other: &Diagnostic) -> bool {
     one.code == other.code && one.message == other.message && path(one) == path(other)
 }
 
-fn new_problems(before: &World, after: &World) -> Vec<Fault> {
+fn new_problems(before: &World, after: &World) -> Vec<NewProblem> {
     let known: BTreeSet<_> = before.problems.iter().map(|one| (one.code, &one.message, one.is_error())).collect();
     let is_known = |one: &Diagnostic| {
         known.contains(&(one.code, &one.message, one.is_error()))
             && before.problems.iter().any(|other| same(one, other))
     };
     let new = after.problems.iter().filter(|one| !is_known(one));
-    new.map(|diagnostic| Fault { diagnostic: diagnostic.clone(), addresses: addresses_of(after, diagnostic) }).collect()
+    new.map(|diagnostic| NewProblem { diagnostic: diagnostic.clone(), addresses: addresses_of(after, diagnostic) })
+        .collect()
 }
 
 /// The address of the content that a diagnostic is about.
@@ -152,20 +153,20 @@ fn addresses_of(world: &World, diagnostic: &Diagnostic) -> Vec<String> {
 }
 
 /// Answers that fail without being rendered: no template, no layout.
-fn new_failures(before: &World, after: &World) -> Vec<Fault> {
-    let failed_before: BTreeSet<String> = failures(before).into_iter().flat_map(|fault| fault.addresses).collect();
+fn new_failures(before: &World, after: &World) -> Vec<NewProblem> {
+    let failed_before: BTreeSet<String> = failures(before).into_iter().flat_map(|problem| problem.addresses).collect();
     let mut new = failures(after);
-    for fault in &mut new {
-        fault.addresses.retain(|address| !failed_before.contains(address));
+    for problem in &mut new {
+        problem.addresses.retain(|address| !failed_before.contains(address));
     }
-    new.retain(|fault| !fault.addresses.is_empty());
+    new.retain(|problem| !problem.addresses.is_empty());
     new
 }
 
-fn failures(world: &World) -> Vec<Fault> {
-    let mut found: Vec<Fault> = Vec::new();
-    for request in map::requests(world) {
-        let resolution = world.resolve(request);
+fn failures(world: &World) -> Vec<NewProblem> {
+    let mut found: Vec<NewProblem> = Vec::new();
+    for request in world.requests() {
+        let resolution = world.resolve(request.clone());
         let diagnostic = match (&resolution.layout, resolution.winner) {
             (LayoutChoice::Missing(name, asker), _) => {
                 let message = format!("no theme of the lineage has the layout \"{}\"", name.text);
@@ -182,13 +183,13 @@ fn failures(world: &World) -> Vec<Fault> {
         };
         // A layout that nobody states is the default of all of them.
         let unstated = |one: &Diagnostic| one.place.as_ref().is_some_and(|place| place.span == Span::default());
-        let known = |fault: &&mut Fault| {
-            let both = unstated(&fault.diagnostic) && unstated(&diagnostic);
-            same(&fault.diagnostic, &diagnostic) || (both && fault.diagnostic.message == diagnostic.message)
+        let known = |problem: &&mut NewProblem| {
+            let both = unstated(&problem.diagnostic) && unstated(&diagnostic);
+            same(&problem.diagnostic, &diagnostic) || (both && problem.diagnostic.message == diagnostic.message)
         };
         match found.iter_mut().find(known) {
-            Some(fault) => fault.addresses.push(resolution.request.address),
-            None => found.push(Fault { diagnostic, addresses: vec![resolution.request.address] }),
+            Some(problem) => problem.addresses.push(resolution.request.address),
+            None => found.push(NewProblem { diagnostic, addresses: vec![resolution.request.address] }),
         }
     }
     found
@@ -198,12 +199,12 @@ fn failures(world: &World) -> Vec<Fault> {
 struct ComparedAnswer {
     status: u16,
     text: String,
-    faults: Vec<Diagnostic>,
+    problems: Vec<Diagnostic>,
 }
 
 fn answer(world: &World, address: &str, arena: &mut Bump) -> ComparedAnswer {
     let answer = match world.route_decoded(address) {
-        Routed::Redirect(to) => ComparedAnswer { status: 301, text: to, faults: Vec::new() },
+        Routed::Redirect(to) => ComparedAnswer { status: 301, text: to, problems: Vec::new() },
         Routed::Request(request) => rendered_page(world, request, arena),
     };
     arena.reset();
@@ -212,14 +213,20 @@ fn answer(world: &World, address: &str, arena: &mut Bump) -> ComparedAnswer {
 
 fn rendered_page(world: &World, request: Request, arena: &Bump) -> ComparedAnswer {
     let page = page(world, request, Audience::Build(Shows::default()), arena);
-    let faults = page.diagnostics.into_iter().filter(Diagnostic::is_error).collect();
-    ComparedAnswer { status: page.status, text: page.text, faults }
+    let problems = page.diagnostics.into_iter().filter(Diagnostic::is_error).collect();
+    ComparedAnswer { status: page.status, text: page.text, problems }
 }
 
-fn rendered(before: &World, after: &World, change: &mut AddressChange, html: Html, arena: &mut Bump) -> Vec<Fault> {
+fn rendered(
+    before: &World,
+    after: &World,
+    change: &mut AddressChange,
+    html: Html,
+    arena: &mut Bump,
+) -> Vec<NewProblem> {
     let mut side = |world: &World, there: bool| match there {
         true => answer(world, &change.address, arena),
-        false => ComparedAnswer { status: 0, text: String::new(), faults: Vec::new() },
+        false => ComparedAnswer { status: 0, text: String::new(), problems: Vec::new() },
     };
     let (one, other) = (side(before, change.from.is_some()), side(after, change.to.is_some()));
     let differs = one.text != other.text || one.status != other.status;
@@ -227,8 +234,8 @@ fn rendered(before: &World, after: &World, change: &mut AddressChange, html: Htm
     if html == Html::How && differs {
         change.diff = Some(unified(&one.text, &other.text, &change.address));
     }
-    let new = other.faults.into_iter().filter(|fault| !one.faults.iter().any(|known| same(known, fault)));
-    new.map(|diagnostic| Fault { diagnostic, addresses: vec![change.address.clone()] }).collect()
+    let new = other.problems.into_iter().filter(|problem| !one.problems.iter().any(|known| same(known, problem)));
+    new.map(|diagnostic| NewProblem { diagnostic, addresses: vec![change.address.clone()] }).collect()
 }
 
 /// Whether an address has other HTML.

@@ -8,9 +8,9 @@ use hausblatt_lang::value::datum::Datum;
 use rustc_hash::FxHashMap;
 
 use crate::analysis::choice_problem::ChoiceProblem;
-use crate::lookup::content_links::{fault_of, lost_in_text, missing_file};
-use crate::lookup::request::{Kind, Request};
+use crate::lookup::content_links::{lost_in_text, missing_file, problem_of};
 use crate::model::content::{Content, ContentId, Section};
+use crate::model::request::{Kind, Request};
 use crate::schema::fields::{Field, FieldType, picture_address};
 use crate::text::codes;
 use crate::text::data::Data;
@@ -146,11 +146,12 @@ fn in_field(world: &World, of: &FieldType, data: &Data, path: &Arc<str>, found: 
             found.extend(address.and_then(|address| missing_file(world, &address)).map(|it| it.at(path, data.span)));
         }
         FieldType::Link => {
-            found.extend(data.as_text().and_then(|text| fault_of(world, text, path)).map(|it| it.at(path, data.span)));
+            found
+                .extend(data.as_text().and_then(|text| problem_of(world, text, path)).map(|it| it.at(path, data.span)));
         }
         FieldType::Rich => {
             for (link, _) in data.as_text().into_iter().flat_map(markdown::links) {
-                found.extend(fault_of(world, &link, path).map(|it| it.at(path, data.span)));
+                found.extend(problem_of(world, &link, path).map(|it| it.at(path, data.span)));
             }
             let lost = data.as_text().map(|text| lost_in_text(world, text)).unwrap_or_default();
             found.extend(lost.into_iter().map(|(it, _)| it.at(path, data.span)));

@@ -12,7 +12,7 @@ use hausblatt_lang::text::source::Span;
 use serde::Serialize;
 
 use crate::lookup::map::{self, MapEntry};
-use crate::lookup::request::{Kind, ListingOf, Request, Routed};
+use crate::model::request::{Kind, ListingOf, Request, Routed};
 use crate::text::reader::DataReader;
 use crate::text::toml_data;
 use crate::world::World;

@@ -8,8 +8,8 @@ use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
 use crate::lookup::public;
-use crate::lookup::request::Routed;
 use crate::model::content::ContentId;
+use crate::model::request::Routed;
 use crate::render::page::nearest_addresses;
 use crate::text::address::{asked, unusable};
 use crate::world::World;

@@ -3,8 +3,8 @@
 use hausblatt_lang::text::ending::Ending;
 
 use crate::lookup::ladder::{Reason, ladder};
-use crate::lookup::request::{Kind, ListingOf, Request};
 use crate::lookup::resolution::{FileState, Resolution, ResolvedRung};
+use crate::model::request::{Kind, ListingOf, Request};
 use crate::render::page::is_built_in;
 use crate::text::shell::word;
 use crate::world::World;

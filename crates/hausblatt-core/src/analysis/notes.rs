@@ -6,9 +6,9 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::analysis::choice_problem::{ChoiceProblem, is_told_by_note};
 use crate::lookup::ladder::fits;
-use crate::lookup::request::Kind;
 use crate::lookup::resolution::{FileState, LayoutChoice, Note, Resolution, Use, Used};
 use crate::model::content::{Content, Section};
+use crate::model::request::Kind;
 use crate::render::page::is_built_in;
 use crate::text::codes;
 use crate::themes::file_name::Role;

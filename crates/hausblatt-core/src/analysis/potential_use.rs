@@ -5,10 +5,9 @@ use hausblatt_lang::text::suggest::{is_slip, nearest};
 use rustc_hash::FxHashMap;
 
 use crate::lookup::ladder::Reason;
-use crate::lookup::map::requests;
 use crate::lookup::offers;
-use crate::lookup::request::Routed;
 use crate::model::content::{Content, Section};
+use crate::model::request::Routed;
 use crate::model::site::Site;
 use crate::schema::config;
 use crate::text::slug::is_id;
@@ -28,8 +27,8 @@ impl Tried {
     /// All names that the requests of `world` try, those of drafts and of what waits included.
     pub fn of(world: &World) -> Self {
         let mut names: FxHashMap<String, (usize, String, Option<String>)> = FxHashMap::default();
-        for request in requests(world) {
-            let resolution = world.resolve(request);
+        for request in world.requests() {
+            let resolution = world.resolve(request.clone());
             let winner = resolution.winner.map(|id| world.lineage.file(id).name.to_string());
             for rung in resolution.rungs {
                 let address = || (0, resolution.request.address.clone(), winner.clone());

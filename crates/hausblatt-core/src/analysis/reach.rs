@@ -8,80 +8,41 @@ use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::value::datum::Datum;
 use rustc_hash::FxHashMap;
 
-use crate::lookup::map::requests;
-use crate::lookup::request::Request;
 use crate::lookup::resolution::{LayoutChoice, Resolution, Used};
+use crate::model::request::Request;
 use crate::themes::component::{self, TrayItem};
 use crate::themes::file_name::Role;
 use crate::themes::lineage::FileId;
 use crate::world::World;
+use crate::world::survey::{ReachPart, Surveyed};
 
-/// As what a file has an effect on an address.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum ReachPart {
-    /// It renders the address, or is gone on with.
-    Template,
-    /// It is around the template.
-    Layout,
-    /// It is called, or may be.
-    Partial,
-    /// It is called or placed by content.
-    Component,
-    /// It runs before the template.
-    Prepare,
-    /// It is requested.
-    Asset,
-}
-
-impl ReachPart {
-    /// The word for it.
-    pub fn word(self) -> &'static str {
-        match self {
-            ReachPart::Template => "template",
-            ReachPart::Layout => "layout",
-            ReachPart::Partial => "partial",
-            ReachPart::Component => "component",
-            ReachPart::Prepare => "prepare file",
-            ReachPart::Asset => "asset",
-        }
-    }
-}
-
-/// The files that take part in an answer, each once.
-type Parts = Arc<[(FileId, ReachPart)]>;
-
-/// All addresses of a site with the files that take part in each.
-pub struct Survey {
-    /// The requests and their files, in the order of the map.
-    pub answers: Vec<(Request, Option<FileId>, Parts)>,
-}
-
-impl Survey {
-    /// Surveys `world`.
-    pub fn of(world: &World) -> Self {
-        let mut known: FxHashMap<Vec<FileId>, Parts> = FxHashMap::default();
-        let answers = requests(world).into_iter().map(|request| {
-            let resolution = world.resolve(request);
-            let key = key(world, &resolution);
-            let parts = known.entry(key).or_insert_with(|| parts(world, &resolution).into()).clone();
-            (resolution.request, resolution.winner, parts)
-        });
-        Self { answers: answers.collect() }
+impl World {
+    /// What takes part in the answer to each request, in the order of [`World::requests`]; found once.
+    pub fn survey(&self) -> &[Surveyed] {
+        self.survey.get_or_init(|| {
+            let mut known: FxHashMap<Vec<FileId>, Arc<[(FileId, ReachPart)]>> = FxHashMap::default();
+            let answers = self.requests().iter().map(|request| {
+                let resolution = self.resolve(request.clone());
+                let parts = known.entry(key(self, &resolution)).or_insert_with(|| parts(self, &resolution).into());
+                Surveyed { winner: resolution.winner, parts: parts.clone() }
+            });
+            answers.collect()
+        })
     }
 
-    /// The addresses that a file reaches, and as what.
+    /// The requests in whose answers a file takes part, and as what.
     pub fn reach(&self, file: FileId) -> impl Iterator<Item = (&Request, ReachPart)> {
-        self.answers.iter().filter_map(move |(request, _, parts)| {
-            let (_, part) = parts.iter().find(|(other, _)| *other == file)?;
+        self.requests().iter().zip(self.survey()).filter_map(move |(request, answer)| {
+            let (_, part) = answer.parts.iter().find(|(other, _)| *other == file)?;
             Some((request, *part))
         })
     }
 
-    /// For each file, how many addresses it reaches.
-    pub fn counts(&self, world: &World) -> Vec<usize> {
-        let mut counts = vec![0; world.lineage.files.len()];
-        for (_, _, parts) in &self.answers {
-            parts.iter().for_each(|(file, _)| counts[file.0 as usize] += 1);
+    /// For each file of the lineage, how many addresses it reaches.
+    pub fn reach_counts(&self) -> Vec<usize> {
+        let mut counts = vec![0; self.lineage.files.len()];
+        for answer in self.survey() {
+            answer.parts.iter().for_each(|(file, _)| counts[file.0 as usize] += 1);
         }
         counts
     }

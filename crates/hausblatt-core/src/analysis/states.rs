@@ -3,47 +3,25 @@
 use hausblatt_lang::text::ending::Ending;
 
 use crate::analysis::potential_use::{Tried, Waiting, waits_for};
-use crate::analysis::reach::{self, ReachPart, Survey};
+use crate::analysis::reach;
 use crate::themes::component;
 use crate::themes::file_name::Role;
 use crate::themes::lineage::{FileId, ThemeFile};
 use crate::themes::prepare::NAMES;
 use crate::themes::theme::looks_offered;
 use crate::world::World;
+use crate::world::survey::{FileUse, ReachPart};
 
-/// Whether anything uses a file.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum FileUse {
-    /// Some address does.
-    Used,
-    /// A request or an editor could; what it waits for.
-    Ready(String),
-    /// Nothing can; why.
-    Dead(String),
-}
-
-impl FileUse {
-    /// The word for it in JSON.
-    pub fn word(&self) -> &'static str {
-        match self {
-            FileUse::Used => "used",
-            FileUse::Ready(_) => "ready",
-            FileUse::Dead(_) => "dead",
-        }
-    }
-
-    /// What it waits for, or why nothing uses it.
-    pub fn reason(&self) -> Option<&str> {
-        match self {
-            FileUse::Used => None,
-            FileUse::Ready(reason) | FileUse::Dead(reason) => Some(reason),
-        }
+impl World {
+    /// The state of each file of the lineage, by its number; none for what is not part of a theme, as a read-me. Found
+    /// once.
+    pub fn file_uses(&self) -> &[Option<FileUse>] {
+        self.file_uses.get_or_init(|| states(self))
     }
 }
 
-/// The state of each file of the lineage, by its number; none for what is not part of a theme, as a read-me.
-pub fn states(world: &World, survey: &Survey) -> Vec<Option<FileUse>> {
-    let counts = survey.counts(world);
+fn states(world: &World) -> Vec<Option<FileUse>> {
+    let counts = world.reach_counts();
     let mut finding = Finding { world, states: vec![None; counts.len()], unread: unread(world) };
     for (id, file) in world.lineage.ids() {
         finding.states[id.0 as usize] = match file.hidden_by {

@@ -1,8 +1,8 @@
 //! What an address is, in a line.
 
 use crate::lookup::map::error_request;
-use crate::lookup::request::{FrontOf, Kind, ListingOf};
 use crate::lookup::resolution::Resolution;
+use crate::model::request::{FrontOf, Kind, ListingOf};
 use crate::world::World;
 
 /// What an address is, in a line: its kind, and the content after it.

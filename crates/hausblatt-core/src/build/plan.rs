@@ -11,7 +11,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use crate::build::{BuildPart, Options};
 use crate::files::FileNode;
 use crate::lookup::map::{error_request, error_statuses, map};
-use crate::lookup::request::{self, Kind, Request, Routed};
+use crate::model::request::{self, Kind, Request, Routed};
 use crate::model::search;
 use crate::render::page::search_files;
 use crate::render::search::for_browsers;

@@ -10,8 +10,8 @@ use crate::files::edit::Write;
 use crate::files::front_matter_edit::{edited, text_of};
 use crate::lookup::ladder::fits;
 use crate::lookup::offers;
-use crate::lookup::request::{Kind, Routed};
 use crate::model::content::{Content, ContentId, ContentState};
+use crate::model::request::{Kind, Routed};
 use crate::text::codes;
 use crate::text::shell::word;
 use crate::themes::theme;
@@ -39,7 +39,7 @@ pub fn choose(world: &World, id: ContentId, name: Option<&str>) -> Result<Chosen
         may_choose(world, content, name)?;
     }
     let text = text_of(&content.node)?;
-    let new = edited(&text, name).map_err(|fault| fault.at(content.path(), Span::default()))?;
+    let new = edited(&text, name).map_err(|problem| problem.at(content.path(), Span::default()))?;
     let write = (new != *text).then(|| Write::instead_of(&**content.path(), text.as_bytes(), new));
     Ok(Chosen { content: id, from: content.template.as_ref().map(|(name, _)| name.to_string()), write })
 }
@@ -197,7 +197,7 @@ pub fn chooser(world: &World, address: &str) -> Result<ContentId, Diagnostic> {
             error(format!("nothing is at {}", request.address), help)
         }
         Routed::Request(request) => match request.kind {
-            Kind::Page(id) | Kind::Entry(id) | Kind::Front(crate::lookup::request::FrontOf::Page(id)) => Ok(id),
+            Kind::Page(id) | Kind::Entry(id) | Kind::Front(crate::model::request::FrontOf::Page(id)) => Ok(id),
             _ => {
                 let what = request.kind.word().unwrap_or("file");
                 let (what, article) = (what, if what.starts_with(['e', 'o']) { "an" } else { "a" });

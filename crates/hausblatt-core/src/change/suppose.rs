@@ -8,7 +8,6 @@ use hausblatt_lang::text::suggest::{did_you_mean, nearest};
 use toml_edit::{DocumentMut, Item, Table, value};
 
 use crate::analysis::potential_use::{Tried, meant, waits_for};
-use crate::analysis::reach::Survey;
 use crate::asking::SiteOptions;
 use crate::change::choose::chooser;
 use crate::files::Snapshot;
@@ -75,14 +74,14 @@ pub fn suppose(world: &World, supposition: &Supposition) -> Result<World, Vec<Di
     let mut snapshot = world.snapshot.clone();
     let mut asking = world.asking.clone();
     if let Some(front) = &supposition.front {
-        snapshot = with_front(world, snapshot, front).map_err(|fault| vec![fault])?;
+        snapshot = with_front(world, snapshot, front).map_err(|problem| vec![problem])?;
     }
     if let Some(name) = &supposition.to_theme {
-        asking.theme = Some(known_theme(&snapshot, name).map_err(|fault| vec![fault])?);
+        asking.theme = Some(known_theme(&snapshot, name).map_err(|problem| vec![problem])?);
     }
     if let Some(parent) = &supposition.parent {
         let active = asking.theme.clone().unwrap_or_else(|| world.site.config.theme.text.clone());
-        snapshot = with_parent(snapshot, &active, parent).map_err(|fault| vec![fault])?;
+        snapshot = with_parent(snapshot, &active, parent).map_err(|problem| vec![problem])?;
     }
     // Names of files and addresses are those of the site as it then is.
     let other = match supposition.front.is_some() || supposition.to_theme.is_some() || supposition.parent.is_some() {
@@ -90,37 +89,36 @@ pub fn suppose(world: &World, supposition: &Supposition) -> Result<World, Vec<Di
         false => None,
     };
     let then = other.as_ref().unwrap_or(world);
-    let mut faults = Vec::new();
+    let mut problems = Vec::new();
     for typed in &supposition.without {
         match file_argument::theme_file(then, typed) {
             Ok(id) => snapshot = snapshot.with(&then.lineage.file(id).node.path, None),
-            Err(fault) => faults.push(fault),
+            Err(problem) => problems.push(problem),
         }
     }
     for (typed, from) in &supposition.add {
         match with_file(then, &snapshot, typed, from.as_deref()) {
             Ok(with) => snapshot = with,
-            Err(fault) => faults.push(fault),
+            Err(problem) => problems.push(problem),
         }
     }
     for (name, address) in &supposition.choose {
         match with_choice(world, then, &snapshot, name, address) {
             Ok(with) => snapshot = with,
-            Err(fault) => faults.push(fault),
+            Err(problem) => problems.push(problem),
         }
     }
-    if faults.is_empty() { load(&snapshot, &asking) } else { Err(faults) }
+    if problems.is_empty() { load(&snapshot, &asking) } else { Err(problems) }
 }
 
 /// For each file that is supposed to be there and that no address uses: its path, and why.
 pub fn unused(after: &World, supposition: &Supposition) -> Vec<(String, String)> {
     let added = supposition.add.iter().filter_map(|(typed, _)| file_argument::new_file(after, typed).ok());
-    let survey = Survey::of(after);
     let mut tried = None;
     let mut found = Vec::new();
     for path in added {
         let file = after.lineage.ids().find(|(_, file)| *file.node.path == *path);
-        let Some((id, file)) = file.filter(|(id, _)| survey.reach(*id).next().is_none()) else { continue };
+        let Some((id, file)) = file.filter(|(id, _)| after.reach(*id).next().is_none()) else { continue };
         let why = match file.name.template() {
             Some(name) => {
                 let tried = tried.get_or_insert_with(|| Tried::of(after));
@@ -173,7 +171,7 @@ fn with_choice(
     let content = of.site.content(id);
     let node = snapshot.file(content.path()).unwrap_or(&content.node);
     let text = text_of(node)?;
-    let text = edited(&text, Some(name)).map_err(|fault| fault.at(content.path(), Default::default()))?;
+    let text = edited(&text, Some(name)).map_err(|problem| problem.at(content.path(), Default::default()))?;
     Ok(snapshot.with(content.path(), Some(&text)))
 }
 

@@ -4,14 +4,15 @@ use std::collections::BTreeSet;
 
 use hausblatt_lang::program::Program;
 
-use crate::analysis::reach::{self, ReachPart, Survey};
+use crate::analysis::reach;
 use crate::themes::file_name::Role;
 use crate::themes::lineage::FileId;
 use crate::world::World;
+use crate::world::survey::ReachPart;
 
 /// The files that begin a document around some address, each with the programs of the files that it is made of.
-pub fn documents<'w>(world: &'w World, survey: &Survey) -> Vec<(FileId, Vec<&'w Program>)> {
-    let counts = survey.counts(world);
+pub fn documents(world: &World) -> Vec<(FileId, Vec<&Program>)> {
+    let counts = world.reach_counts();
     let used = |id: &FileId| counts[id.0 as usize] > 0;
     let begins = |id: &FileId| world.program(*id).is_some_and(|program| program.document.is_some());
     let files = world.lineage.ids().filter(|(_, file)| matches!(file.role, Role::Layout | Role::Template));

@@ -5,7 +5,7 @@ use percent_encoding::percent_decode_str;
 use crate::check::parsed::{Element, Parsed};
 use crate::lookup::map::error_statuses;
 use crate::lookup::public;
-use crate::lookup::request::{Request, Routed};
+use crate::model::request::{Request, Routed};
 use crate::render::page::search_files;
 use crate::text::address::{self, joined_address};
 use crate::world::World;

@@ -14,7 +14,7 @@ use crate::check::rules::broken_link::is_file;
 use crate::check::tag_at;
 use crate::check::view::PageProblem;
 use crate::lookup::public;
-use crate::lookup::request::Request;
+use crate::model::request::Request;
 use crate::render::page::{Audience, Page, nearest_addresses, page};
 use crate::text::codes;
 use crate::world::World;

@@ -1,5 +1,6 @@
 //! All checks run: of files, of the site, of each rendered page; findings that say the same are joined.
 
+use std::borrow::Cow;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
@@ -12,7 +13,6 @@ use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::analysis::asset_conflicts;
-use crate::analysis::reach::Survey;
 use crate::arena::reset_arena;
 use crate::build::Progress;
 use crate::check::allowed;
@@ -20,8 +20,7 @@ use crate::check::locate::Located;
 use crate::check::parsed::Parsed;
 use crate::check::rules::{OWN, broken_anchor, no_fallback};
 use crate::check::view::{PageProblem, View};
-use crate::lookup::map::requests;
-use crate::lookup::request::Request;
+use crate::model::request::Request;
 use crate::render::page::{Audience, page};
 use crate::text::codes;
 use crate::themes::lineage::FileId;
@@ -37,7 +36,7 @@ pub struct Check {
 /// What a check looks at.
 pub(super) enum Look {
     /// The site as a whole.
-    Site(fn(&World, &Survey) -> Vec<Diagnostic>),
+    Site(fn(&World) -> Vec<Diagnostic>),
     /// Each rendered page.
     Page(fn(&View<'_>, &mut Vec<PageProblem>)),
     /// Links between pages.
@@ -118,12 +117,11 @@ pub struct Finding {
 /// # Ok::<(), hausblatt_core::world::Unloadable>(())
 /// ```
 pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding> {
-    let requests = match scope {
-        Scope::Whole => requests(world),
+    let requests: Cow<'_, [Request]> = match scope {
+        Scope::Whole => world.requests().into(),
         Scope::Part { asked, through, .. } => {
-            let mut all = asked.clone();
-            all.extend(through.iter().filter(|request| !asked.contains(request)).cloned());
-            all
+            let more = through.iter().filter(|request| !asked.contains(request));
+            asked.iter().chain(more).cloned().collect()
         }
     };
     // Before pages are looked at on all cores, as in a build.
@@ -141,12 +139,11 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
     }
     // What is found of the site as a whole is about files: where only addresses are asked about, none of it would stay.
     if scope.has_files() {
-        let survey = Survey::of(world);
         let of_site = OWN.iter().filter_map(|check| match check.look {
             Look::Site(look) => Some(look),
             _ => None,
         });
-        of_site.for_each(|look| findings.all(look(world, &survey)));
+        of_site.for_each(|look| findings.all(look(world)));
         findings.all(asset_conflicts::of_site(world));
     }
     findings.of_pages(world, &requests, scope, progress);
@@ -286,7 +283,7 @@ impl Findings {
         for seen in seen {
             for pointer in std::mem::take(&mut seen.pointers) {
                 if !ids.contains_key(&pointer.to) && matches!(scope, Scope::Part { .. }) {
-                    let crate::lookup::request::Routed::Request(request) = world.route_decoded(&pointer.to) else {
+                    let crate::model::request::Routed::Request(request) = world.route_decoded(&pointer.to) else {
                         continue;
                     };
                     ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new()).ids);

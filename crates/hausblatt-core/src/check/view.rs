@@ -4,7 +4,7 @@ use hausblatt_lang::text::source::Place;
 
 use crate::check::links::{Leading, inside};
 use crate::check::parsed::{Parsed, Trouble};
-use crate::lookup::request::Request;
+use crate::model::request::Request;
 use crate::world::World;
 
 /// A rendered page.

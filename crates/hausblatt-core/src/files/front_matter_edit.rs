@@ -125,9 +125,9 @@ const FORMER: &str = "formerly";
 /// Why the front matter can't be changed by machine.
 pub(crate) fn with_former(text: &str, addresses: &[&str]) -> Result<String, Diagnostic> {
     let front = front::read(text);
-    let fault = |message: String, help: &str| Err(Diagnostic::of(&codes::FRONT_MATTER, message).help(help));
+    let refused = |message: String, help: &str| Err(Diagnostic::of(&codes::FRONT_MATTER, message).help(help));
     if let Some(problem) = &front.problem {
-        return fault(format!("the front matter has an error: {}", problem.message), "fix it first");
+        return refused(format!("the front matter has an error: {}", problem.message), "fix it first");
     }
     let own = front.entries.iter().find(|entry| &*entry.key == FORMER);
     let known: Vec<&Data> = match own {
@@ -164,7 +164,7 @@ pub(crate) fn with_former(text: &str, addresses: &[&str]) -> Result<String, Diag
         return Ok(edited);
     }
     let help = format!("write it by hand: {FORMER}: [{}]", new.join(", "));
-    fault(format!("this front matter is written so that \"{FORMER}\" can't be changed safely"), &help)
+    refused(format!("this front matter is written so that \"{FORMER}\" can't be changed safely"), &help)
 }
 
 /// The text with more members in an entry's list, or in a list that is made of its one value.

@@ -21,13 +21,13 @@ use crate::world::World;
 /// What the text of some content needs and does not find: broken links, and files that are not there.
 pub(crate) fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
     let content = world.site.content(id);
-    let fault = |(link, range): (String, Range<usize>)| {
+    let problem = |(link, range): (String, Range<usize>)| {
         let span = Span::new(content.body + range.start, content.body + range.end);
-        Some(fault_of(world, &link, content.path())?.at(content.path(), span))
+        Some(problem_of(world, &link, content.path())?.at(content.path(), span))
     };
     content.markdown(|body| {
         let mut found: Vec<Diagnostic> = match may_ask(body.as_bytes()) {
-            true => markdown::links(body).filter_map(fault).collect(),
+            true => markdown::links(body).filter_map(problem).collect(),
             false => Vec::new(),
         };
         found.extend(lost_in_text(world, body).into_iter().map(|(diagnostic, range)| {
@@ -76,7 +76,7 @@ fn may_ask(text: &[u8]) -> bool {
     memchr_iter(b':', text).any(is_reference) || FILES.iter().any(|finder| finder.find(text).is_some())
 }
 
-pub(crate) fn fault_of(world: &World, link: &str, path: &Arc<str>) -> Option<Diagnostic> {
+pub(crate) fn problem_of(world: &World, link: &str, path: &Arc<str>) -> Option<Diagnostic> {
     match world.site.link(link, path) {
         Link::To(address) => missing_file(world, &address),
         Link::Dead(message, lost) => {

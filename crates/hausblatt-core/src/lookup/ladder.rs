@@ -1,7 +1,7 @@
 //! Ladders: the template names tried for a request, most specific first.
 
-use crate::lookup::request::{FrontOf, Kind, ListingOf, Request};
 use crate::model::content::{Content, ContentId, Section};
+use crate::model::request::{FrontOf, Kind, ListingOf, Request};
 use crate::model::site::{Site, ancestors_of};
 use crate::model::taxonomy::TermId;
 

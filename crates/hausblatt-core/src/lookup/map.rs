@@ -2,8 +2,8 @@
 
 use serde::Serialize;
 
-use crate::lookup::request::{self, Request, Routed};
 use crate::lookup::resolution::{LayoutChoice, Resolution};
+use crate::model::request::{self, Request, Routed};
 use crate::themes::file_name::Role;
 use crate::world::World;
 use crate::world::status::Status;
@@ -43,13 +43,18 @@ pub fn map(world: &World) -> Vec<MapEntry> {
     entries
 }
 
-/// Every request that the map has a line for, without the redirects.
-pub fn requests(world: &World) -> Vec<Request> {
-    let leads = request::addresses(&world.site).into_iter().filter_map(|address| match world.route_decoded(&address) {
-        Routed::Request(request) => Some(request),
-        Routed::Redirect(_) => None,
-    });
-    leads.chain(error_statuses(world).into_iter().map(error_request)).collect()
+impl World {
+    /// Every request that the map has a line for, in its order, without the redirects; found once.
+    pub fn requests(&self) -> &[Request] {
+        self.requests.get_or_init(|| {
+            let leads =
+                request::addresses(&self.site).into_iter().filter_map(|address| match self.route_decoded(&address) {
+                    Routed::Request(request) => Some(request),
+                    Routed::Redirect(_) => None,
+                });
+            leads.chain(error_statuses(self).into_iter().map(error_request)).collect()
+        })
+    }
 }
 
 /// The request that the built page of an error status answers.

@@ -6,6 +6,5 @@ pub mod ladder;
 pub mod map;
 pub(crate) mod offers;
 pub mod public;
-pub mod request;
 pub mod resolution;
 mod routing;

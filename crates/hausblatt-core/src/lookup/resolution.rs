@@ -8,7 +8,7 @@ use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::ending::Ending;
 
 use crate::lookup::ladder::{Reason, Rung, fits, ladder};
-use crate::lookup::request::Request;
+use crate::model::request::Request;
 use crate::schema::config::Spanned;
 use crate::themes::component::{TrayItem, name_of};
 use crate::themes::file_name::Role;

@@ -1,7 +1,7 @@
 //! What an address leads to: a request, a redirect, a search, an error page.
 
 use crate::lookup::map;
-use crate::lookup::request::{self, Kind, RESULTS, Request, Routed};
+use crate::model::request::{self, Kind, RESULTS, Request, Routed};
 use crate::text::address::asked;
 use crate::world::World;
 

@@ -218,10 +218,10 @@ pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read
         let problems = vec![diagnostic.at(&node.path, Span::default())];
         return Read { content: None, problems, undeclared: Vec::new() };
     };
-    let mut reader = FrontMatterReader { faults: Faults::new(node), node, reading, undeclared: Vec::new() };
+    let mut reader = FrontMatterReader { problems: ContentProblems::new(node), node, reading, undeclared: Vec::new() };
     reader.check_file();
     let content = reader.content(id, file_date);
-    Read { content: Some(content), problems: reader.faults.problems, undeclared: reader.undeclared }
+    Read { content: Some(content), problems: reader.problems.problems, undeclared: reader.undeclared }
 }
 
 /// Enters the terms of content, which these taxonomies group, and the fields that nothing declares; to be done in the
@@ -234,8 +234,8 @@ pub(crate) fn register_terms(
 ) {
     let node = content.node.clone();
     let entries = &node.front().entries;
-    let mut faults = Faults::new(&node);
-    content.terms = terms(entries, grouped_by, book.taxonomies, &mut faults).into();
+    let mut problems = ContentProblems::new(&node);
+    content.terms = terms(entries, grouped_by, book.taxonomies, &mut problems).into();
     if !undeclared.is_empty() {
         let mut names = content.shape.names().to_vec();
         let mut values = std::mem::take(&mut content.values).into_vec();
@@ -245,8 +245,8 @@ pub(crate) fn register_terms(
         }
         (content.shape, content.values) = (book.shapes.share(names), values.into());
     }
-    content.broken |= faults.broken;
-    book.problems.append(&mut faults.problems);
+    content.broken |= problems.broken;
+    book.problems.append(&mut problems.problems);
 }
 
 /// The terms that the keys of taxonomies name.
@@ -254,17 +254,17 @@ fn terms(
     entries: &[Entry],
     grouped_by: &[u16],
     taxonomies: &mut [Taxonomy],
-    faults: &mut Faults<'_>,
+    problems: &mut ContentProblems<'_>,
 ) -> Vec<(u16, Box<[u32]>)> {
     let mut terms = Vec::new();
     for &number in grouped_by {
         let taxonomy = &mut taxonomies[usize::from(number)];
         let Some(entry) = entries.iter().find(|entry| *entry.key == *taxonomy.config.name.text) else { continue };
         let one = std::slice::from_ref(&entry.data);
-        faults.check_list(&entry.key, &entry.data);
+        problems.check_list(&entry.key, &entry.data);
         let mut found = Vec::new();
         for data in entry.data.as_list().unwrap_or(one) {
-            found.extend(term(taxonomy, data, faults).filter(|term| !found.contains(term)));
+            found.extend(term(taxonomy, data, problems).filter(|term| !found.contains(term)));
         }
         if !found.is_empty() {
             terms.push((number, found.into()));
@@ -273,10 +273,10 @@ fn terms(
     terms
 }
 
-fn term(taxonomy: &mut Taxonomy, data: &Data, faults: &mut Faults<'_>) -> Option<u32> {
-    let text = faults.text(&taxonomy.config.name.text, data)?;
+fn term(taxonomy: &mut Taxonomy, data: &Data, problems: &mut ContentProblems<'_>) -> Option<u32> {
+    let text = problems.text(&taxonomy.config.name.text, data)?;
     let Some(term) = taxonomy.named(&text) else {
-        faults.error(
+        problems.error(
             data.span,
             format!("\"{text}\" is not a valid term: it has neither letters nor digits"),
             "write a word",
@@ -289,19 +289,19 @@ fn term(taxonomy: &mut Taxonomy, data: &Data, faults: &mut Faults<'_>) -> Option
         let diagnostic = Diagnostic::of(&codes::UNDECLARED_TERM, message).meaning(&text, declared());
         let help =
             || format!("declare it in hausblatt.toml: terms.{} = {{ label = \"…\" }}", crate::text::slug::slug(&text));
-        faults.add(diagnostic.or_help(help), data.span);
+        problems.add(diagnostic.or_help(help), data.span);
     }
     Some(term)
 }
 
 /// What is wrong with one file.
-struct Faults<'f> {
+struct ContentProblems<'f> {
     node: &'f FileNode,
     problems: Vec<Diagnostic>,
     broken: bool,
 }
 
-impl<'f> Faults<'f> {
+impl<'f> ContentProblems<'f> {
     fn new(node: &'f FileNode) -> Self {
         Self { node, problems: Vec::new(), broken: false }
     }
@@ -343,32 +343,32 @@ impl<'f> Faults<'f> {
 struct FrontMatterReader<'f> {
     node: &'f Arc<FileNode>,
     reading: &'f Reading<'f>,
-    faults: Faults<'f>,
+    problems: ContentProblems<'f>,
     undeclared: Vec<usize>,
 }
 
 impl FrontMatterReader<'_> {
     fn check_file(&mut self) {
         if let Some(unreadable) = self.node.unreadable() {
-            self.faults.broken = true;
-            self.faults.problems.push(unreadable);
+            self.problems.broken = true;
+            self.problems.problems.push(unreadable);
         }
         if self.node.stamp.length > LARGEST {
             let message = format!("this text is larger than {} MB, too large for a page", LARGEST >> 20);
             let diagnostic = Diagnostic::of(&lang_codes::TOO_LARGE, message).help("cut it into several");
-            self.faults.add(diagnostic, Span::default());
+            self.problems.add(diagnostic, Span::default());
         }
         let text = self.node.text().cloned().unwrap_or_default();
         let conflicts = conflict::diagnostics(&text, conflict::Format::Markdown);
         let has_conflict = !conflicts.is_empty();
         for (diagnostic, span) in conflicts.into_iter().chain(conflict::misplaced(&text)) {
-            self.faults.add(diagnostic, span);
+            self.problems.add(diagnostic, span);
         }
         // What a conflict makes of front matter is reported with it.
         if let Some(problem) = self.node.front().problem.as_ref().filter(|_| !has_conflict) {
             let diagnostic = Diagnostic::of(&codes::FRONT_MATTER, problem.message.clone())
                 .maybe_help(problem.help.map(str::to_owned));
-            self.faults.add(diagnostic, problem.span);
+            self.problems.add(diagnostic, problem.span);
         }
     }
 
@@ -382,16 +382,16 @@ impl FrontMatterReader<'_> {
         let last = id.rsplit('/').next().unwrap_or(&id).to_owned();
         let slug = find("slug").and_then(|data| self.slug(data)).unwrap_or_else(|| last.into());
         let title =
-            find("title").and_then(|data| self.faults.text("title", data)).filter(|title| !title.trim().is_empty());
+            find("title").and_then(|data| self.problems.text("title", data)).filter(|title| !title.trim().is_empty());
         let updated = find("updated").and_then(|data| self.date(data));
-        let summary = find("summary").and_then(|data| self.faults.text("summary", data));
-        let template = find("template").and_then(|data| Some((self.faults.text("template", data)?, data.span)));
-        let robots = find("robots").and_then(|data| self.faults.text("robots", data));
+        let summary = find("summary").and_then(|data| self.problems.text("summary", data));
+        let template = find("template").and_then(|data| Some((self.problems.text("template", data)?, data.span)));
+        let robots = find("robots").and_then(|data| self.problems.text("robots", data));
         let order = find("order").and_then(|data| self.number(data));
         let in_lists = find("in_lists").and_then(|data| self.flag(data)).unwrap_or(true);
         let image = find("image").map_or(Datum::Nothing, |data| self.field(&fields::FieldType::Image, data));
         if let Some(data) = find("authors") {
-            self.faults.check_list("authors", data);
+            self.problems.check_list("authors", data);
         }
         let authors = find("authors").map_or(Datum::Nothing, |data| {
             self.field(&fields::FieldType::List(Box::new(fields::FieldType::Text)), data)
@@ -420,7 +420,7 @@ impl FrontMatterReader<'_> {
             trays,
             template,
             state,
-            broken: self.faults.broken,
+            broken: self.problems.broken,
             address: None,
             shape: self.reading.shape.clone(),
             values: values.into(),
@@ -478,7 +478,7 @@ impl FrontMatterReader<'_> {
     fn check_colors(&mut self, field: &Field, data: &Data) {
         let text = self.node.text().map_or("", |text| text);
         for span in fields::colors_lost_to_comments(&field.of, data, text) {
-            self.faults.add(fields::lost_color(), span);
+            self.problems.add(fields::lost_color(), span);
         }
     }
 
@@ -487,7 +487,7 @@ impl FrontMatterReader<'_> {
         let one = std::slice::from_ref(data);
         let mut formerly = Vec::new();
         for data in data.as_list().unwrap_or(one) {
-            let Some(text) = self.faults.text("formerly", data) else { continue };
+            let Some(text) = self.problems.text("formerly", data) else { continue };
             let path = asked(&text).path;
             let why = match text.starts_with('/') {
                 true => unusable(&path),
@@ -495,7 +495,7 @@ impl FrontMatterReader<'_> {
             };
             if let Some(why) = why {
                 let message = format!("\"{}\" is not a valid address: {why}", shortened(&text));
-                self.faults.error(data.span, message, "write it as in formerly: /old/address/");
+                self.problems.error(data.span, message, "write it as in formerly: /old/address/");
             } else {
                 // What is published without an extension would not be a page to most servers.
                 let is_file = path.rsplit('/').next().is_some_and(|last| last.is_empty() || last.contains('.'));
@@ -504,7 +504,7 @@ impl FrontMatterReader<'_> {
                     let message = format!("\"{text}\" is redirected whatever comes after \"?\" or \"#\"");
                     let help = format!("write {path}");
                     let diagnostic = Diagnostic::of(&codes::FORMER_QUERY, message).help(help);
-                    self.faults.add(diagnostic, data.span);
+                    self.problems.add(diagnostic, data.span);
                 }
                 formerly.push((path.into(), data.span));
             }
@@ -532,14 +532,14 @@ impl FrontMatterReader<'_> {
             let table = if home == "pages" { "pages".to_owned() } else { format!("collections.{home}") };
             diagnostic.or_help(|| format!("declare it in hausblatt.toml, under [{table}.fields]"))
         };
-        self.faults.add(diagnostic, entry.span);
+        self.problems.add(diagnostic, entry.span);
     }
 
     fn field(&mut self, of: &fields::FieldType, data: &Data) -> Datum {
         match fields::convert(of, data, self.reading.conversion) {
             Ok(value) => value,
             Err((span, message)) => {
-                self.faults.error(span, message, "");
+                self.problems.error(span, message, "");
                 Datum::Nothing
             }
         }
@@ -572,14 +572,14 @@ impl FrontMatterReader<'_> {
     }
 
     fn slug(&mut self, data: &Data) -> Option<Box<str>> {
-        let slug = self.faults.text("slug", data)?;
+        let slug = self.problems.text("slug", data)?;
         if is_slug(&slug) {
             return Some(slug);
         }
         let proper = crate::text::slug::slug(&slug);
         let message =
             format!("\"{slug}\" is not a valid slug: lower-case letters and digits with single hyphens between them");
-        self.faults.error(
+        self.problems.error(
             data.span,
             message,
             &if proper.is_empty() { String::new() } else { format!("write slug: {proper}") },

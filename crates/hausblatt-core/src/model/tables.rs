@@ -38,7 +38,7 @@ impl Table {
         let is_broken = value.is_none();
         let value = value.unwrap_or_default();
         let mut table = Self { name: name.to_owned(), path: path.clone(), value, is_broken, columns: Vec::new() };
-        if table.fault_as_rows().is_none() {
+        if table.problem_as_rows().is_none() {
             let mut names: Vec<_> = table.rows().flat_map(|(_, row)| row.shape.names()).copied().collect();
             names.sort_unstable();
             names.dedup();
@@ -50,7 +50,7 @@ impl Table {
 
 impl Table {
     /// What keeps it from being a list of rows, if anything does.
-    pub(crate) fn fault_as_rows(&self) -> Option<&'static str> {
+    pub(crate) fn problem_as_rows(&self) -> Option<&'static str> {
         match &self.value {
             Datum::List(DatumList(members)) if members.iter().all(|member| matches!(member, Datum::Record(_))) => None,
             Datum::List(_) => Some("holds something else among its rows"),
@@ -120,18 +120,18 @@ pub fn read(snapshot: &Snapshot, symbols: &mut Interner, problems: &mut Vec<Diag
 }
 
 fn value(node: &FileNode, ending: &str, symbols: &mut Interner) -> Result<Datum, Box<Diagnostic>> {
-    let fault = |message: String, span: Span| {
+    let refused = |message: String, span: Span| {
         let diagnostic = Diagnostic::of(&codes::BAD_TABLE, message);
         Box::new(diagnostic.help("fix the file; its rows are nothing until then").at(&node.path, span))
     };
     let text = match &node.body {
         Body::Text(text) | Body::Head(text) => text,
-        Body::Unreadable { why, at, .. } => return Err(fault(why.clone(), Span::new(*at, *at))),
+        Body::Unreadable { why, at, .. } => return Err(refused(why.clone(), Span::new(*at, *at))),
         Body::OnDemand => return Ok(Datum::Nothing),
     };
     let text = text.strip_prefix('\u{feff}').unwrap_or(text);
     match ending {
-        "csv" => rows(text, symbols).map_err(|(message, at)| fault(message, Span::new(at, at))),
+        "csv" => rows(text, symbols).map_err(|(message, at)| refused(message, Span::new(at, at))),
         "json" => {
             let value = json::read(text).map_err(|error| {
                 let line: usize = text.split_inclusive('\n').take(error.line().saturating_sub(1)).map(str::len).sum();
@@ -142,7 +142,7 @@ fn value(node: &FileNode, ending: &str, symbols: &mut Interner) -> Result<Datum,
                     true => message.to_owned(),
                     false => format!("this is not JSON: {message}"),
                 };
-                fault(message, Span::new(at, at))
+                refused(message, Span::new(at, at))
             })?;
             Ok(of_json(&value, symbols))
         }
@@ -158,9 +158,9 @@ fn value(node: &FileNode, ending: &str, symbols: &mut Interner) -> Result<Datum,
                 _ => Ok(plain(&Data { span: Span::default(), value: DataValue::Map(entries) }, symbols)),
             }
         }
-        _ => {
-            front::yaml(text).map(|data| plain(&data, symbols)).map_err(|problem| fault(problem.message, problem.span))
-        }
+        _ => front::yaml(text)
+            .map(|data| plain(&data, symbols))
+            .map_err(|problem| refused(problem.message, problem.span)),
     }
 }
 

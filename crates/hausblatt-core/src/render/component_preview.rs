@@ -64,5 +64,5 @@ pub fn set(
         snapshot: &world.snapshot,
         lineage: &world.lineage,
     };
-    placing.values(component, &entries, &world.site.config.path).map_err(|fault| fault.0)
+    placing.values(component, &entries, &world.site.config.path).map_err(|problem| problem.0)
 }

@@ -5,8 +5,8 @@ use quick_xml::events::{BytesDecl, BytesText, Event};
 
 use hausblatt_lang::value::moment::Moment;
 
-use crate::lookup::request::Request;
 use crate::model::content::{Content, ContentId};
+use crate::model::request::Request;
 use crate::text::address::encoded;
 use crate::world::World;
 

@@ -14,8 +14,8 @@ use hausblatt_lang::value::Scratch;
 
 use crate::files::Body;
 use crate::lookup::content_links;
-use crate::lookup::request::{Kind, Request, Routed};
 use crate::lookup::resolution::{LayoutChoice, Resolution, layouts_from};
+use crate::model::request::{Kind, Request, Routed};
 use crate::render::component_preview;
 use crate::render::feed;
 use crate::render::host::globals;
@@ -97,7 +97,9 @@ pub fn page(world: &World, request: Request, audience: Audience, arena: &Bump) -
             let error = Request::error(&address, status, title);
             Page { stopped_at: Some(place), ..failed(world, error, audience, arena, Vec::new()) }
         }
-        Err(Failure::Fault(faults)) => failed(world, Request::error(&address, 500, None), audience, arena, faults),
+        Err(Failure::Problem(problems)) => {
+            failed(world, Request::error(&address, 500, None), audience, arena, problems)
+        }
     }
 }
 
@@ -118,8 +120,8 @@ pub struct ComponentPreview {
 /// What is wrong with its name, its fields or its files.
 pub fn component_alone(world: &World, alone: &ComponentPreview, shows: Shows) -> Result<Page, Vec<Diagnostic>> {
     let arena = Bump::new();
-    let component = component_preview::find(world, &alone.name).map_err(|fault| vec![fault])?;
-    let values = component_preview::set(world, component, &alone.set).map_err(|fault| vec![fault])?;
+    let component = component_preview::find(world, &alone.name).map_err(|problem| vec![problem])?;
+    let values = component_preview::set(world, component, &alone.set).map_err(|problem| vec![problem])?;
     let request = match world.route_decoded("/") {
         Routed::Request(request) => request,
         Routed::Redirect(_) => Request::error("/", 404, None),
@@ -162,7 +164,7 @@ pub fn component_alone(world: &World, alone: &ComponentPreview, shows: Shows) ->
             stopped_at: None,
         }),
         Err(stop) => match *stop {
-            Stop::Fault(fault) => Err(told(world, *fault)),
+            Stop::Problem(problem) => Err(told(world, *problem)),
             Stop::Answer { status, place, .. } | Stop::Redirect { status, place, .. } => {
                 let message = format!("this component answers with {status}");
                 let help = "a component is a part of a page: let a template answer or redirect";
@@ -176,27 +178,28 @@ pub fn component_alone(world: &World, alone: &ComponentPreview, shows: Shows) ->
 enum Failure {
     Answer { status: u16, title: Option<String>, place: Place },
     Redirect { status: u16, to: String, place: Place },
-    Fault(Vec<Diagnostic>),
+    Problem(Vec<Diagnostic>),
 }
 
 /// The error page, or, where that fails too, a plain one.
-fn failed(world: &World, request: Request, audience: Audience, arena: &Bump, mut faults: Vec<Diagnostic>) -> Page {
+fn failed(world: &World, request: Request, audience: Audience, arena: &Bump, mut problems: Vec<Diagnostic>) -> Page {
     let status = request.status;
     let plain = plain_error(&request);
     match attempt(world, request, audience, arena) {
         Ok(page) => {
-            faults.extend(page.diagnostics);
-            Page { diagnostics: faults, ..page }
+            problems.extend(page.diagnostics);
+            Page { diagnostics: problems, ..page }
         }
         Err(failure) => {
             match failure {
-                Failure::Fault(more) => {
-                    faults.extend(more.into_iter().filter(|fault| !faults.contains(fault)).collect::<Vec<_>>())
+                Failure::Problem(more) => {
+                    problems.extend(more.into_iter().filter(|problem| !problems.contains(problem)).collect::<Vec<_>>())
                 }
                 Failure::Answer { place, .. } | Failure::Redirect { place, .. } => {
                     let message = "an error template can't answer with another status or redirect";
                     let help = "leave it to the template that the request was for";
-                    faults.push(Diagnostic::of(&codes::ERROR_IN_ERROR, message).help(help).at(&place.path, place.span));
+                    problems
+                        .push(Diagnostic::of(&codes::ERROR_IN_ERROR, message).help(help).at(&place.path, place.span));
                 }
             }
             Page {
@@ -205,7 +208,7 @@ fn failed(world: &World, request: Request, audience: Audience, arena: &Bump, mut
                 text: plain,
                 location: None,
                 template: None,
-                diagnostics: faults,
+                diagnostics: problems,
                 stopped_at: None,
             }
         }
@@ -217,7 +220,7 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
     let resolution = world.resolve(request);
     let diagnostics = broken(world, &resolution);
     if !diagnostics.is_empty() {
-        return Err(Failure::Fault(diagnostics));
+        return Err(Failure::Problem(diagnostics));
     }
     if resolution.winner.is_none() {
         return match built_in(world, &resolution.request) {
@@ -238,7 +241,7 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
                 let file = format!("templates/{}{last}", first.unwrap_or_default());
                 let message = format!("no theme of the lineage has a template for this: {file} is missing");
                 let help = format!("start with hausblatt start template {}", word(last.trim_end_matches(".html")));
-                Err(Failure::Fault(vec![Diagnostic::of(&codes::NO_TEMPLATE, message).help(help)]))
+                Err(Failure::Problem(vec![Diagnostic::of(&codes::NO_TEMPLATE, message).help(help)]))
             }
         };
     }
@@ -304,14 +307,14 @@ pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> 
     let prepare = resolution.prepare(world);
     let files = resolution.winner.iter().chain(layouts).chain(&prepare).filter(|&&file| world.program(file).is_none());
     paths.extend(files.map(|&file| &*world.lineage.file(file).node.path));
-    let mut faults: Vec<Diagnostic> = paths.iter().flat_map(|path| world.faults_at(path)).cloned().collect();
+    let mut problems: Vec<Diagnostic> = paths.iter().flat_map(|path| world.problems_at(path)).cloned().collect();
     if let LayoutChoice::Missing(name, asker) = &resolution.layout {
         let message = format!("no theme of the lineage has the layout \"{}\"", name.text);
         let diagnostic = Diagnostic::of(&codes::UNKNOWN_LAYOUT, message)
             .help("a template without a layout says: layout: none")
             .at(&world.lineage.file(*asker).node.path, name.span);
-        if !faults.iter().any(|fault| fault.code == diagnostic.code) {
-            faults.push(diagnostic);
+        if !problems.iter().any(|problem| problem.code == diagnostic.code) {
+            problems.push(diagnostic);
         }
     }
     // Where only heads are held, the text is looked at when it is shown.
@@ -319,32 +322,32 @@ pub(crate) fn broken(world: &World, resolution: &Resolution) -> Vec<Diagnostic> 
         match content.node.whole_text() {
             Ok(text) => {
                 let conflicts = conflict::diagnostics(&text, conflict::Format::Markdown);
-                faults.extend(conflicts.into_iter().map(|(diagnostic, span)| diagnostic.at(content.path(), span)));
+                problems.extend(conflicts.into_iter().map(|(diagnostic, span)| diagnostic.at(content.path(), span)));
             }
             // A text that can't be read is not an empty one.
             Err(error) => {
                 let message = format!("this file can't be read: {error}");
                 let diagnostic =
                     Diagnostic::of(&codes::UNREADABLE, message).help("save it as UTF-8, and look at its permissions");
-                faults.push(diagnostic.at(content.path(), Span::default()));
+                problems.push(diagnostic.at(content.path(), Span::default()));
             }
         }
     }
-    if faults.is_empty() && !paths.is_empty() {
-        faults.push(Diagnostic::of(
+    if problems.is_empty() && !paths.is_empty() {
+        problems.push(Diagnostic::of(
             &lang_codes::FAULTY_FILE,
             format!("{} has errors and can't be rendered", paths.join(", ")),
         ));
     }
-    faults
+    problems
 }
 
 /// An error that only says that a file has errors is replaced by those.
-fn told(world: &World, fault: Diagnostic) -> Vec<Diagnostic> {
+fn told(world: &World, problem: Diagnostic) -> Vec<Diagnostic> {
     let path =
-        fault.place.as_ref().filter(|_| fault.code == lang_codes::FAULTY_FILE.name).map(|place| place.path.clone());
-    let inner: Vec<Diagnostic> = path.iter().flat_map(|path| world.faults_at(path)).cloned().collect();
-    if inner.is_empty() { vec![fault] } else { inner }
+        problem.place.as_ref().filter(|_| problem.code == lang_codes::FAULTY_FILE.name).map(|place| place.path.clone());
+    let inner: Vec<Diagnostic> = path.iter().flat_map(|path| world.problems_at(path)).cloned().collect();
+    if inner.is_empty() { vec![problem] } else { inner }
 }
 
 fn run<'a>(
@@ -356,7 +359,7 @@ fn run<'a>(
     render(&job(world, resolution, audience, arena), arena).map_err(|stop| match *stop {
         Stop::Answer { status, title, place } => Failure::Answer { status, title, place },
         Stop::Redirect { status, to, place } => Failure::Redirect { status, to, place },
-        Stop::Fault(fault) => Failure::Fault(told(world, *fault)),
+        Stop::Problem(problem) => Failure::Problem(told(world, *problem)),
     })
 }
 

@@ -6,7 +6,7 @@ use quick_xml::events::{BytesDecl, BytesText, Event};
 use hausblatt_lang::value::moment::Moment;
 use jiff::civil::Date;
 
-use crate::lookup::request::{self, Kind, Request, Routed};
+use crate::model::request::{self, Kind, Request, Routed};
 use crate::render::feed::absolute;
 use crate::world::World;
 

@@ -8,9 +8,8 @@ use hausblatt_lang::library::Unit;
 use rayon::prelude::*;
 
 use crate::arena::reset_arena;
-use crate::lookup::map::requests;
-use crate::lookup::request::{Kind, Request};
 use crate::lookup::resolution::Resolution;
+use crate::model::request::{Kind, Request};
 use crate::render::page::{Audience, Page, broken, is_built_in, page};
 use crate::world::World;
 use crate::world::status::{Odd, Status};
@@ -52,10 +51,11 @@ impl World {
             if self.is_plain() {
                 return Odd::default();
             }
-            let all: Vec<Option<(Box<str>, Status)>> = requests(self)
-                .into_par_iter()
+            let all: Vec<Option<(Box<str>, Status)>> = self
+                .requests()
+                .par_iter()
                 .map_init(Bump::new, |arena, request| {
-                    let resolution = self.resolve(request);
+                    let resolution = self.resolve(request.clone());
                     let status = of(self, &resolution, arena);
                     reset_arena(arena);
                     let request = resolution.request;

@@ -30,7 +30,7 @@ pub fn all(
         let described = values.iter().map(|&value| describe(value, &world.symbols, scratch, detail));
         world.globals.names().map(str::to_owned).zip(described).collect()
     });
-    told.map_err(|stop| faults(*stop))
+    told.map_err(|stop| problems(*stop))
 }
 
 /// The value `text`, evaluated as a template would, and what was noticed.
@@ -52,13 +52,13 @@ pub fn one(
     let arena = Bump::new();
     let job = job(world, resolution, Audience::Visitor, &arena);
     let told = evaluate(&job, &arena, &compiled.program, |value, scratch| describe(value, &symbols, scratch, detail));
-    let (described, warnings) = told.map_err(|stop| faults(*stop))?;
+    let (described, warnings) = told.map_err(|stop| problems(*stop))?;
     Ok((described, compiled.diagnostics.into_iter().chain(warnings).collect()))
 }
 
-fn faults(stop: Stop) -> Vec<Diagnostic> {
+fn problems(stop: Stop) -> Vec<Diagnostic> {
     match stop {
-        Stop::Fault(fault) => vec![*fault],
+        Stop::Problem(problem) => vec![*problem],
         Stop::Answer { .. } | Stop::Redirect { .. } => Vec::new(),
     }
 }

@@ -223,7 +223,7 @@ impl Placing<'_> {
                 problems.extend(self.lost_colors(component, entries, path));
                 TrayItem::Component(name.to_owned(), values)
             }
-            Err(fault) => left_out(fault.0, fault.1),
+            Err(problem) => left_out(problem.0, problem.1),
         }
     }
 

@@ -17,6 +17,7 @@ use rustc_hash::FxHashMap;
 use crate::asking::SiteOptions;
 use crate::files::{LeftOut, Snapshot};
 use crate::model::content::{ContentId, ContentState};
+use crate::model::request::Request;
 use crate::model::search;
 use crate::model::site::{Site, Sources};
 use crate::schema::config::{self, Spanned};
@@ -31,6 +32,7 @@ use crate::themes::site_file::file_of;
 use crate::themes::theme::{self, Header};
 use crate::world::globals;
 use crate::world::status::Odd;
+use crate::world::survey::{FileUse, Surveyed};
 
 /// A site with its themes, read and compiled.
 pub struct World {
@@ -47,6 +49,9 @@ pub struct World {
     /// What content places in trays.
     pub trays: FxHashMap<ContentId, Vec<PlacedTray>>,
     pub(crate) search: OnceLock<search::Index>,
+    pub(crate) requests: OnceLock<Vec<Request>>,
+    pub(crate) survey: OnceLock<Vec<Surveyed>>,
+    pub(crate) file_uses: OnceLock<Vec<Option<FileUse>>>,
     pub(crate) statuses: OnceLock<Odd>,
     pub(crate) plain: OnceLock<bool>,
     pub(crate) silent_images: OnceLock<FxHashMap<String, Vec<Place>>>,
@@ -142,6 +147,9 @@ impl World {
             components,
             trays,
             search: OnceLock::new(),
+            requests: OnceLock::new(),
+            survey: OnceLock::new(),
+            file_uses: OnceLock::new(),
             statuses: OnceLock::new(),
             plain: OnceLock::new(),
             silent_images: OnceLock::new(),
@@ -187,7 +195,7 @@ impl World {
     }
 
     /// The errors that are in the file at `path`, and in the manifest of the component that it renders.
-    pub(crate) fn faults_at<'w>(&'w self, path: &str) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
+    pub(crate) fn problems_at<'w>(&'w self, path: &str) -> impl Iterator<Item = &'w Diagnostic> + use<'w> {
         let file = self.lineage.ids().find(|(_, file)| *file.node.path == *path).map(|(id, _)| id);
         let manifest = file.and_then(|file| self.unreadable_manifest(file)).cloned();
         let path = path.to_owned();

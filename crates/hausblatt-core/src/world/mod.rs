@@ -6,6 +6,7 @@ mod compiling;
 mod globals;
 mod prepare_checks;
 pub mod status;
+pub mod survey;
 
 pub use assembly::*;
 pub use checks::in_order;

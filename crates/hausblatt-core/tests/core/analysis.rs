@@ -5,13 +5,11 @@ use std::fmt::Write;
 use expect_test::expect;
 use hausblatt_core::analysis::compare::{Html, Side, compare};
 use hausblatt_core::analysis::expect::{ExpectedAnswer, Record};
-use hausblatt_core::analysis::reach::Survey;
-use hausblatt_core::analysis::states::states;
 use hausblatt_core::change::drift::copies;
 use hausblatt_core::change::suppose::{Supposition, suppose};
 use hausblatt_core::files::Snapshot;
-use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::lookup::resolution::ResolvedRung;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::themes::settings::Origin;
 use hausblatt_core::world::World;
 
@@ -111,12 +109,11 @@ fn each_address_has_its_ladder() {
 #[test]
 fn each_file_has_its_state_and_its_reach() {
     let world = world(&[]);
-    let survey = Survey::of(&world);
     let mut out = String::new();
-    for ((id, file), state) in world.lineage.ids().zip(states(&world, &survey)) {
+    for ((id, file), state) in world.lineage.ids().zip(world.file_uses()) {
         let Some(state) = state else { continue };
         let reach: Vec<String> =
-            survey.reach(id).map(|(request, part)| format!("{} {}", part.word(), request.address)).collect();
+            world.reach(id).map(|(request, part)| format!("{} {}", part.word(), request.address)).collect();
         let why = if reach.is_empty() { state.reason().unwrap_or("").to_owned() } else { reach.join(", ") };
         let _ = writeln!(out, "{} {}: {why}", file.node.path.trim_start_matches("themes/"), state.word());
     }
@@ -176,8 +173,8 @@ fn what_a_supposition_changes_is_told_by_address() {
             };
             let _ = writeln!(out, "{}: {} → {}", change.address, side(&change.from), side(&change.to));
         }
-        let faults: Vec<&str> = difference.faults.iter().map(|fault| fault.diagnostic.code).collect();
-        let _ = writeln!(out, "{} as they were {faults:?}\n", difference.unchanged);
+        let problems: Vec<&str> = difference.problems.iter().map(|problem| problem.diagnostic.code).collect();
+        let _ = writeln!(out, "{} as they were {problems:?}\n", difference.unchanged);
     }
     expect![[r#"
         /: 200 page.html → 200 fallback.html

@@ -4,17 +4,16 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use bumpalo::Bump;
 use hausblatt_core::analysis::compare::{Difference, Html, Side, compare};
-use hausblatt_core::analysis::reach::Survey;
-use hausblatt_core::analysis::states::{FileUse, states};
 use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::change::copies::{Override, OverrideOptions, OverrideTarget, Planned, plan};
 use hausblatt_core::change::suppose::{Front, Supposition, suppose};
 use hausblatt_core::files::Snapshot;
-use hausblatt_core::lookup::map::{map, requests};
-use hausblatt_core::lookup::request::Request;
+use hausblatt_core::lookup::map::map;
+use hausblatt_core::model::request::Request;
 use hausblatt_core::render::outline::{OutlinePart, outline};
 use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::world::World;
+use hausblatt_core::world::survey::FileUse;
 use hausblatt_lang::render::Shows;
 use proptest::prelude::*;
 use proptest::sample::{select, subsequence};
@@ -163,7 +162,7 @@ fn rendered(world: &World) -> BTreeMap<String, (u16, String)> {
         let page = page(world, request, Audience::Build(Shows::default()), &Bump::new());
         (address, (page.status, page.text))
     };
-    requests(world).into_iter().map(answer).collect()
+    world.requests().iter().cloned().map(answer).collect()
 }
 
 fn lines(world: &World) -> BTreeMap<String, Side> {
@@ -338,7 +337,7 @@ proptest! {
     fn overriding_for_one_address_changes_only_that(files in sites()) {
         let before = load(&files);
         let (lines_before, html_before) = (lines(&before), rendered(&before));
-        for request in requests(&before) {
+        for request in before.requests().iter().cloned() {
             let how = OverrideOptions { only: true, ..OverrideOptions::default() };
             let Ok(planned) = plan(&before, &OverrideTarget::Request(request.clone()), &how) else { continue };
             let Planned::Write(planned) = planned else { continue };
@@ -374,8 +373,7 @@ proptest! {
     #[test]
     fn whatever_makes_a_page_reaches_it(files in sites()) {
         let world = load(&files);
-        let survey = Survey::of(&world);
-        for request in requests(&world) {
+        for request in world.requests().iter().cloned() {
             let address = request.address.clone();
             let shows = Shows { marks: true, dumps: false, ..Shows::default() };
             let status = request.status;
@@ -389,7 +387,7 @@ proptest! {
             parts_of(&parts, &mut paths);
             for path in paths {
                 let (id, _) = world.lineage.ids().find(|(_, file)| *file.node.path == *path).unwrap();
-                let reached = survey.reach(id).any(|(request, _)| request.address == address);
+                let reached = world.reach(id).any(|(request, _)| request.address == address);
                 prop_assert!(reached, "{} does not reach {}", path, address);
             }
         }
@@ -398,15 +396,13 @@ proptest! {
     #[test]
     fn what_is_dead_can_go(files in sites()) {
         let before = load(&files);
-        let survey = Survey::of(&before);
-        let states = states(&before, &survey);
         let mut after = files.clone();
         for (id, file) in before.lineage.ids() {
-            let state = states[id.0 as usize].as_ref();
+            let state = before.file_uses()[id.0 as usize].as_ref();
             if matches!(state, Some(FileUse::Dead(_))) {
                 after.remove(&*file.node.path);
             }
-            let reached = survey.reach(id).next().is_some();
+            let reached = before.reach(id).next().is_some();
             prop_assert_eq!(state == Some(&FileUse::Used), reached && file.hidden_by.is_none(), "{}", file.node.path);
         }
         let after = load(&after);

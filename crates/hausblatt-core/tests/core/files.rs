@@ -11,7 +11,7 @@ use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::edit::{Write, write_all};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::files::{Depth, FileKind, Files, Links, Snapshot};
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::world::World;
 use proptest::prelude::*;
 

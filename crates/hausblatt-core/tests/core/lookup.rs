@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::lookup::map::map;
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::world::World;
 use proptest::prelude::*;
 

@@ -448,17 +448,17 @@ fn plant(all: &[Planted]) {
 }
 
 #[test]
-fn faults_in_pages_are_found_at_their_lines() {
+fn problems_in_pages_are_found_at_their_lines() {
     plant(IN_PAGES);
 }
 
 #[test]
-fn faults_in_templates_are_found_at_their_lines() {
+fn problems_in_templates_are_found_at_their_lines() {
     plant(IN_TEMPLATES);
 }
 
 #[test]
-fn faults_in_content_and_configuration_are_found_at_their_lines() {
+fn problems_in_content_and_configuration_are_found_at_their_lines() {
     plant(IN_CONTENT);
 }
 
@@ -473,7 +473,7 @@ fn what_is_told_of_the_site_is_found_at_its_line() {
 }
 
 #[test]
-fn faults_of_several_files_are_found() {
+fn problems_of_several_files_are_found() {
     for Several(code, changes, path, line) in SEVERAL {
         let files = few_varieties();
         for (file, bytes) in *changes {
@@ -495,7 +495,7 @@ fn every_check_has_been_planted() {
     let is_held = |code: &&str| {
         NOT_TOLD.contains(code)
             || SEVERAL.iter().any(|Several(other, ..)| other == code)
-            || planted.iter().any(|faults| faults.iter().any(|Planted(other, ..)| other == code))
+            || planted.iter().any(|problems| problems.iter().any(|Planted(other, ..)| other == code))
     };
     let never: Vec<&str> = codes.filter(|code| !is_held(code)).collect();
     assert_eq!(never, Vec::<&str>::new());

@@ -6,7 +6,7 @@ use hausblatt_core::analysis::expect::Record;
 use hausblatt_core::build::{self, BuildPart, Options};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::lookup::map::{MapEntry, map};
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::text::address::output_file;
 use hausblatt_core::world::World;

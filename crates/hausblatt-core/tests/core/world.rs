@@ -10,7 +10,7 @@ use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::map::map;
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::world::{Unloadable, World};
 use proptest::prelude::*;
@@ -193,7 +193,7 @@ fn layouts_may_stand_in_layouts_and_be_inherited() {
 }
 
 #[test]
-fn faults_are_kept_apart_by_page() {
+fn problems_are_kept_apart_by_page() {
     let world = world(
         "fine",
         &[("themes/t/templates/page/visit.html", "+{nonsense}"), ("content/pages/about.md", "---\norder: many\n---\n")],

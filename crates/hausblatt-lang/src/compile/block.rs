@@ -11,7 +11,7 @@ use crate::program::{
 };
 use crate::syntax::tree::{AssetKind, Expr, ExprKind, Mode, Name, Operator};
 use crate::text::codes;
-use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::source::Span;
 use crate::types::{Globals, Type};
 use crate::value::datum::Datum;
@@ -29,7 +29,7 @@ enum FillsGo {
 pub(crate) struct Compiler<'c> {
     pub(super) globals: &'c Globals,
     pub(super) symbols: &'c mut Interner,
-    pub(super) faults: &'c mut Faults,
+    pub(super) problems: &'c mut Problems,
     pub(super) scope: Scope,
     pub(super) mentions: Vec<Mention>,
     /// The name of the loop whose list is compiled, for a query that is that list.
@@ -68,11 +68,11 @@ pub fn program(
     placement: Placement,
     globals: &Globals,
     symbols: &mut Interner,
-    faults: &mut Faults,
+    problems: &mut Problems,
 ) -> Program {
     let called = matches!(source.role, Role::Partial | Role::Component);
     let fills = if called { FillsGo::Nowhere } else { FillsGo::ToLayout };
-    let mut compiler = Compiler::new(globals, symbols, faults, fills);
+    let mut compiler = Compiler::new(globals, symbols, problems, fills);
     compiler.in_component = source.role == Role::Component;
     let parameters = compiler.parameters(takes, &source.types);
     compiler.nodes(placement.block.nodes);
@@ -86,9 +86,9 @@ pub fn prepare(
     statements: Vec<(Name, Expr)>,
     globals: &Globals,
     symbols: &mut Interner,
-    faults: &mut Faults,
+    problems: &mut Problems,
 ) -> Program {
-    let mut compiler = Compiler::new(globals, symbols, faults, FillsGo::Nowhere);
+    let mut compiler = Compiler::new(globals, symbols, problems, FillsGo::Nowhere);
     for (name, value) in statements {
         compiler.set_global(&name, value);
     }
@@ -97,8 +97,14 @@ pub fn prepare(
 }
 
 /// Compiles one value.
-pub fn single(source: &Source, value: Expr, globals: &Globals, symbols: &mut Interner, faults: &mut Faults) -> Program {
-    let mut compiler = Compiler::new(globals, symbols, faults, FillsGo::Nowhere);
+pub fn single(
+    source: &Source,
+    value: Expr,
+    globals: &Globals,
+    symbols: &mut Interner,
+    problems: &mut Problems,
+) -> Program {
+    let mut compiler = Compiler::new(globals, symbols, problems, FillsGo::Nowhere);
     let span = value.span;
     let code = compiler.value(value).0;
     compiler.emit(Act::SetGlobal(code, u16::MAX), span);
@@ -106,11 +112,11 @@ pub fn single(source: &Source, value: Expr, globals: &Globals, symbols: &mut Int
 }
 
 impl<'c> Compiler<'c> {
-    fn new(globals: &'c Globals, symbols: &'c mut Interner, faults: &'c mut Faults, fills: FillsGo) -> Self {
+    fn new(globals: &'c Globals, symbols: &'c mut Interner, problems: &'c mut Problems, fills: FillsGo) -> Self {
         Self {
             globals,
             symbols,
-            faults,
+            problems,
             scope: Scope::default(),
             mentions: Vec::new(),
             loop_name: None,
@@ -283,7 +289,7 @@ impl Compiler<'_> {
             let message = format!("this \"{}\" ends with its block and changes nothing outside it", binding.name);
             let help =
                 format!("to choose a value, write +{{let {} = if A then B else C}} before the block", binding.name);
-            self.faults.push(binding.span, Diagnostic::of(&codes::LET_WITHOUT_EFFECT, message).help(help));
+            self.problems.push(binding.span, Diagnostic::of(&codes::LET_WITHOUT_EFFECT, message).help(help));
         }
     }
 
@@ -361,7 +367,7 @@ impl Compiler<'_> {
     fn print(&mut self, span: Span, value: Expr, place: HtmlPlace) {
         let (code, of) = self.value(value);
         if let Some(instead) = unprintable(&of).filter(|_| place != HtmlPlace::Json) {
-            self.faults.push(self.code_spans[code.0 as usize], instead);
+            self.problems.push(self.code_spans[code.0 as usize], instead);
         }
         let act = match (self.address, place) {
             (Some(_), _) => Act::AddressValue(code),
@@ -406,7 +412,7 @@ impl Compiler<'_> {
     fn check_new_name(&mut self, name: &Name) {
         if self.globals.is_built_in(&name.text) {
             let message = format!("\"{}\" is a value that every file has; it can't be taken for another", name.text);
-            self.faults.push(name.span, Diagnostic::of(&codes::NAME_TAKEN, message).help("choose another name"));
+            self.problems.push(name.span, Diagnostic::of(&codes::NAME_TAKEN, message).help("choose another name"));
         }
     }
 
@@ -495,7 +501,7 @@ impl Compiler<'_> {
             _ => {
                 let diagnostic = Diagnostic::of(&codes::COMPUTED_NAME, "a component's name must be a quoted text")
                     .help("write it as in +{component \"notice\"}; what content places is printed by +{tray \"main\"}");
-                self.faults.push(name_span, diagnostic);
+                self.problems.push(name_span, diagnostic);
                 String::new()
             }
         };
@@ -508,7 +514,7 @@ impl Compiler<'_> {
         if self.in_component {
             let diagnostic = Diagnostic::of(&codes::TRAY_IN_COMPONENT, "a component can't print a tray")
                 .help("print it in a template, a partial or a layout");
-            self.faults.push(span, diagnostic);
+            self.problems.push(span, diagnostic);
         }
         let kept = self.keep_text(&name.text);
         self.trays.push(name.text);
@@ -537,7 +543,7 @@ impl Compiler<'_> {
             let symbol = self.symbols.intern(&name.text);
             let (code, of) = self.value(value);
             if kept.iter().any(|other| other.name == symbol) {
-                self.faults.add(&codes::DUPLICATE_ARGUMENT, name.span, format!("\"{}\" is given twice", name.text));
+                self.problems.add(&codes::DUPLICATE_ARGUMENT, name.span, format!("\"{}\" is given twice", name.text));
             }
             kept.push(Given { name: symbol, value: code, span: name.span, of });
         }
@@ -561,7 +567,7 @@ impl Compiler<'_> {
                         "a computed name must begin with a quoted text that ends in \"/\"",
                     )
                     .help("write it as in \"card/\" + entry.collection");
-                    self.faults.push(span, diagnostic);
+                    self.problems.push(span, diagnostic);
                     (Callee::Named(String::new()), span)
                 }
             },
@@ -593,7 +599,7 @@ impl Compiler<'_> {
             FillsGo::Nowhere => {
                 let diagnostic = Diagnostic::of(&codes::STRAY_INTO, "there is no slot here that this could fill")
                     .help("it belongs in the body of a call that ends in \"with\", or in a template or layout for the layout around it");
-                self.faults.push(span, diagnostic);
+                self.problems.push(span, diagnostic);
             }
         }
         self.emit(Act::Capture, span);

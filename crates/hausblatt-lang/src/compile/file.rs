@@ -7,7 +7,7 @@ use crate::html;
 use crate::program::Program;
 use crate::syntax::lex::lex;
 use crate::syntax::parse::{self, parse};
-use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::ending::Ending;
 use crate::types::{Globals, Type};
 use crate::value::datum::Datum;
@@ -74,25 +74,25 @@ pub struct Compiled {
 /// assert_eq!(found.help.as_deref(), Some("did you mean \"title\"?"));
 /// ```
 pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Compiled {
-    let mut faults = Faults::new(&source.path);
+    let mut problems = Problems::new(&source.path);
     let program = if source.role == Role::Prepare {
-        let statements = parse::prepare::prepare(&source.text, &mut faults);
-        block::prepare(source, statements, globals, symbols, &mut faults)
+        let statements = parse::prepare::prepare(&source.text, &mut problems);
+        block::prepare(source, statements, globals, symbols, &mut problems)
     } else {
-        let tokens = lex(&source.text, source.body, &mut faults);
-        let tree = parse(&source.text, &tokens, &mut faults);
+        let tokens = lex(&source.text, source.body, &mut problems);
+        let tree = parse(&source.text, &tokens, &mut problems);
         let goes_on = tree.goes_on();
-        let placement = html::place(tree, source.ending, &mut faults);
+        let placement = html::place(tree, source.ending, &mut problems);
         let takes = source.takes.as_ref().or(source.next_takes.as_ref().filter(|_| goes_on));
-        block::program(source, takes.map_or(&[][..], Vec::as_slice), placement, globals, symbols, &mut faults)
+        block::program(source, takes.map_or(&[][..], Vec::as_slice), placement, globals, symbols, &mut problems)
     };
-    compiled(program, faults)
+    compiled(program, problems)
 }
 
 /// Compiles one value, as any template of a site could write it.
 pub fn compile_value(path: &Arc<str>, text: &str, globals: &Globals, symbols: &mut Interner) -> Compiled {
-    let mut faults = Faults::new(path);
-    let value = parse::prepare::value(text, &mut faults);
+    let mut problems = Problems::new(path);
+    let value = parse::prepare::value(text, &mut problems);
     let source = Source {
         path: path.clone(),
         text: text.into(),
@@ -103,18 +103,18 @@ pub fn compile_value(path: &Arc<str>, text: &str, globals: &Globals, symbols: &m
         types: Vec::new(),
         next_takes: None,
     };
-    let program = block::single(&source, value, globals, symbols, &mut faults);
-    compiled(program, faults)
+    let program = block::single(&source, value, globals, symbols, &mut problems);
+    compiled(program, problems)
 }
 
-fn compiled(program: Program, faults: Faults) -> Compiled {
-    let diagnostics = faults.into_list();
+fn compiled(program: Program, problems: Problems) -> Compiled {
+    let diagnostics = problems.into_list();
     let is_sound = !diagnostics.iter().any(Diagnostic::is_error);
     Compiled { program, is_sound, diagnostics }
 }
 
 /// The names that a prepare file sets. What is wrong with it is reported when it is compiled.
 pub fn prepared_names(text: &str) -> Vec<String> {
-    let mut unheard = Faults::new(&"".into());
+    let mut unheard = Problems::new(&"".into());
     parse::prepare::prepare(text, &mut unheard).into_iter().map(|(name, _)| name.text).collect()
 }

@@ -85,7 +85,7 @@ impl Compiler<'_> {
         if name == "it" {
             let diagnostic =
                 Diagnostic::of(&codes::UNKNOWN_NAME, "\"it\" is the member of a query, and there is no query here");
-            self.faults.push(span, diagnostic.help("it can be used after \"where\", \"group by\" and \"order by\""));
+            self.problems.push(span, diagnostic.help("it can be used after \"where\", \"group by\" and \"order by\""));
             return (Step::Nothing, Type::Any);
         }
         let known: Vec<&str> = self.scope.names().chain(self.globals.names()).collect();
@@ -95,7 +95,7 @@ impl Compiler<'_> {
                 "name it with \"let\", take it as a parameter, or write collections.{name} if a site may lack that collection"
             )
         };
-        self.faults.push(span, diagnostic.or_help(help));
+        self.problems.push(span, diagnostic.or_help(help));
         (Step::Nothing, Type::Any)
     }
 
@@ -142,7 +142,7 @@ impl Compiler<'_> {
             let message = format!("unknown function \"{}\"", name.text);
             let diagnostic = Diagnostic::of(&codes::UNKNOWN_FUNCTION, message).meaning(&name.text, known.clone());
             let help = || format!("the functions are {}", known.collect::<Vec<_>>().join(", "));
-            self.faults.push(name.span, diagnostic.or_help(help));
+            self.problems.push(name.span, diagnostic.or_help(help));
             return (Step::Nothing, Type::Any);
         };
         let wanted = FUNCTIONS[at].arguments;
@@ -177,7 +177,7 @@ impl Compiler<'_> {
             Some(ExprKind::Text(slot)) => Some(self.symbols.intern(slot)),
             _ => {
                 let diagnostic = Diagnostic::of(&codes::LITERAL_NEEDED, "the slot's name must be a quoted text");
-                self.faults.push(name.span, diagnostic.help("write it as in filled(\"aside\")"));
+                self.problems.push(name.span, diagnostic.help("write it as in filled(\"aside\")"));
                 None
             }
         };
@@ -188,7 +188,7 @@ impl Compiler<'_> {
         if wanted != given {
             let plural = if wanted == 1 { "" } else { "s" };
             let message = format!("\"{}\" takes {wanted} argument{plural}, not {given}", name.text);
-            self.faults.add(&codes::ARGUMENT_COUNT, name.span, message);
+            self.problems.add(&codes::ARGUMENT_COUNT, name.span, message);
         }
     }
 
@@ -230,7 +230,7 @@ impl Compiler<'_> {
         };
         // What one site lacks, another may have: there the nearest name is a guess.
         let help = did_you_mean(&name.text, members());
-        self.faults.push(name.span, diagnostic.maybe_help(help));
+        self.problems.push(name.span, diagnostic.maybe_help(help));
         Type::Any
     }
 
@@ -256,7 +256,7 @@ impl Compiler<'_> {
                 _ => format!("{what} has {}", names.join(", ")),
             };
             let diagnostic = Diagnostic::of(&codes::UNKNOWN_MEMBER, format!("{what} has no \"{}\"", name.text));
-            self.faults.push(name.span, diagnostic.meaning(&name.text, names.iter().copied()).or_help(help));
+            self.problems.push(name.span, diagnostic.meaning(&name.text, names.iter().copied()).or_help(help));
             return Type::Any;
         };
         if member.arguments != arguments.unwrap_or(0) || (member.arguments > 0 && arguments.is_none()) {

@@ -36,7 +36,7 @@ pub(crate) struct Scanned {
     /// Where the quoted address that was open at the start ends.
     pub closes: Option<usize>,
     /// What is wrong.
-    pub faults: Vec<(usize, &'static str)>,
+    pub problems: Vec<(usize, &'static str)>,
 }
 
 /// Where the scanner is in a style sheet or a `style` attribute.
@@ -114,8 +114,8 @@ impl Css {
                 || (self.entity && (bytes[at].is_ascii_alphanumeric() || bytes[at] == b'#'));
             let (decoded, length) = entity.unwrap_or((bytes[at], 1));
             let was = self.in_address();
-            if let Some(fault) = self.feed(decoded) {
-                scanned.faults.push((at, fault));
+            if let Some(problem) = self.feed(decoded) {
+                scanned.problems.push((at, problem));
             }
             if was && !self.in_address() {
                 scanned.closes.get_or_insert(at);

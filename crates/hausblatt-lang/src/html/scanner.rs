@@ -174,7 +174,7 @@ pub enum Event {
     /// An address inside a style or a list begins, and is open at the text's end.
     AddressStart { at: usize },
     /// What is inside has an error.
-    Fault { at: usize, message: &'static str },
+    Problem { at: usize, message: &'static str },
     /// A start tag's name was read: where its `<` is.
     Element { at: usize },
     /// The end tag of `body`: where its `<` is.
@@ -425,7 +425,7 @@ impl<'t> Scan<'_, 't> {
                 // Browsers take it for a name, or, where a tag that printed nothing was in between, for the
                 // sign after one.
                 let message = "browsers read this \"=\" in two ways: no attribute's name is before it";
-                self.events.push(Event::Fault { at: self.at, message });
+                self.events.push(Event::Problem { at: self.at, message });
                 self.state.attribute.clear();
                 self.state.attribute.push('=');
                 self.state.mode = Mode::AttributeName;
@@ -552,8 +552,8 @@ impl<'t> Scan<'_, 't> {
     fn inside(&mut self, end: usize) {
         let (from, text) = (self.at, &self.text[self.at..end]);
         self.at = end;
-        let mut report = |at: usize, fault: Option<&'static str>| {
-            self.events.extend(fault.map(|message| Event::Fault { at: from + at, message }));
+        let mut report = |at: usize, problem: Option<&'static str>| {
+            self.events.extend(problem.map(|message| Event::Problem { at: from + at, message }));
         };
         match &mut self.state.inner {
             Inner::Closed => {}
@@ -565,7 +565,7 @@ impl<'t> Scan<'_, 't> {
             }
             Inner::Css(css) => {
                 let scanned = css.scan(text);
-                scanned.faults.iter().for_each(|&(at, fault)| report(at, Some(fault)));
+                scanned.problems.iter().for_each(|&(at, problem)| report(at, Some(problem)));
                 self.events.extend(scanned.closes.map(|at| Event::AddressEnd { at: from + at }));
                 self.events.extend(scanned.opens.map(|at| Event::AddressStart { at: from + at }));
             }
@@ -642,7 +642,7 @@ impl<'t> Scan<'_, 't> {
         if end < self.bytes.len() {
             if self.state.as_tags.take().is_some_and(|as_tags| as_tags.mode != Mode::Text) {
                 let message = "in SVG and MathML browsers read tags before this end tag, and one of them is open here";
-                self.events.push(Event::Fault { at: end, message });
+                self.events.push(Event::Problem { at: end, message });
             }
             self.tag = end;
             self.at = end + self.state.element.len() + 2;
@@ -733,7 +733,7 @@ impl Scan<'_, '_> {
         if let Some(at) = sign.filter(|at| !self.state.is_xml() && end.is_none_or(|end| end + 2 != *at)) {
             let message =
                 "browsers end this CDATA section here, or at \"]]>\" inside of SVG and MathML; write \"&gt;\"";
-            self.events.push(Event::Fault { at: self.at + at, message });
+            self.events.push(Event::Problem { at: self.at + at, message });
         }
         match end {
             Some(end) => {

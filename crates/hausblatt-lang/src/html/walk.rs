@@ -6,7 +6,7 @@ use crate::html::scanner::{Event, Inner, Mode, ScanState};
 use crate::html::srcset::Candidates;
 use crate::syntax::tree::{Block, Call, Each, Name, Node, NodeKind};
 use crate::text::codes;
-use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::ending::Ending;
 use crate::text::source::Span;
 
@@ -20,11 +20,11 @@ pub struct Placement {
 }
 
 /// Places the nodes of a whole file with this extension.
-pub fn place(block: Block, ending: Ending, faults: &mut Faults) -> Placement {
+pub fn place(block: Block, ending: Ending, problems: &mut Problems) -> Placement {
     let mut walk = Walk {
         state: ScanState::beginning(ending),
         ending,
-        faults,
+        problems,
         address: None,
         one_hole: false,
         spaced: false,
@@ -38,7 +38,7 @@ pub fn place(block: Block, ending: Ending, faults: &mut Faults) -> Placement {
 struct Walk<'f> {
     state: ScanState,
     ending: Ending,
-    faults: &'f mut Faults,
+    problems: &'f mut Problems,
     /// The address with holes that is open.
     address: Option<OpenAddress>,
     /// Whether the hole that follows is the whole value of an attribute, whose name and quote were printed last.
@@ -99,7 +99,7 @@ impl Walk<'_> {
             let span = owner.or(last).unwrap_or_default();
             let span =
                 if owner.is_some() { span } else { Span::new(span.range().end.saturating_sub(1), span.range().end) };
-            self.faults.push(span, Diagnostic::of(&codes::OPEN_HTML, message).help("close it before the end"));
+            self.problems.push(span, Diagnostic::of(&codes::OPEN_HTML, message).help("close it before the end"));
         }
         (self.state, self.address, self.spaced) = (outer, address, spaced);
         placed
@@ -233,7 +233,7 @@ impl Walk<'_> {
         if let Some(scheme) = self.address.as_mut().and_then(OpenAddress::value) {
             let diagnostic = Diagnostic::of(&codes::UNSAFE_PLACE, format!("no value is safe after \"{scheme}:\""))
                 .help("link to a page, or put the code into a file of its own");
-            self.faults.push(span, diagnostic);
+            self.problems.push(span, diagnostic);
         }
     }
 
@@ -246,17 +246,18 @@ impl Walk<'_> {
                         "browsers read this \"<script\" inside a comment inside a script in two ways",
                     )
                     .help("take the comment out of the script");
-                    self.faults.push(Span::new(span.range().start + at, span.range().start + at + 7), diagnostic);
+                    self.problems.push(Span::new(span.range().start + at, span.range().start + at + 7), diagnostic);
                 }
                 Event::BrowserCommand { at } if self.state.content_hole => {
                     let message = "this http-equiv decides what the browser does with a content that holds a value";
                     let span = Span::new(span.range().start + at, span.range().start + at + 10);
-                    self.faults.push(span, Diagnostic::of(&codes::UNSAFE_PLACE, message).help("write the content out"));
+                    self.problems
+                        .push(span, Diagnostic::of(&codes::UNSAFE_PLACE, message).help("write the content out"));
                 }
-                Event::Fault { at, message } => {
+                Event::Problem { at, message } => {
                     let at = span.range().start + at;
                     let diagnostic = Diagnostic::of(&codes::UNSAFE_PLACE, message);
-                    self.faults.push(Span::new(at, at + 1), diagnostic);
+                    self.problems.push(Span::new(at, at + 1), diagnostic);
                 }
                 Event::Element { at } if self.document.is_none() && self.ending == Ending::Html => {
                     let tag = text[at..].get(..5).unwrap_or("").to_ascii_lowercase();
@@ -289,7 +290,7 @@ impl Walk<'_> {
             let message = format!("no tag can be in {}, where it cuts the HTML in two", describe(&self.state));
             let diagnostic = Diagnostic::of(&codes::UNSAFE_PLACE, message)
                 .help("write the HTML tag out, and put this one before or after it");
-            self.faults.push(span, diagnostic);
+            self.problems.push(span, diagnostic);
         }
         if !hole && self.state.pause() {
             push(placed, span, PlacedKind::Text(" ".to_owned()));
@@ -353,7 +354,7 @@ impl Walk<'_> {
                         "this {} is made of a value alone, which can name anything on the page",
                         self.state.attribute
                     );
-                    self.faults.push(
+                    self.problems.push(
                         span,
                         Diagnostic::of(&codes::BARE_ID, message).help("put a literal prefix in front of the value"),
                     );
@@ -418,7 +419,7 @@ impl Walk<'_> {
             }
             _ => "put the value into text or into a quoted attribute",
         };
-        self.faults.push(span, Diagnostic::of(&codes::UNSAFE_PLACE, problem).help(help));
+        self.problems.push(span, Diagnostic::of(&codes::UNSAFE_PLACE, problem).help(help));
         HtmlPlace::Text
     }
 
@@ -456,13 +457,13 @@ impl Walk<'_> {
     fn text_only(&mut self, span: Span, word: &str) {
         if !self.state.is_text() {
             let message = format!("\"{word}\" can't be in {}", describe(&self.state));
-            self.faults
+            self.problems
                 .push(span, Diagnostic::of(&codes::TEXT_ONLY, message).help("it belongs in text only, between tags"));
         } else if let Inner::Json(json) = &mut self.state.inner
             && let Err(refusal) = json.hole()
         {
             let message = format!("\"{word}\" can't be in {}", refusal.place);
-            self.faults.push(span, Diagnostic::of(&codes::TEXT_ONLY, message).help(refusal.help));
+            self.problems.push(span, Diagnostic::of(&codes::TEXT_ONLY, message).help(refusal.help));
         }
     }
 
@@ -471,7 +472,7 @@ impl Walk<'_> {
             return self.text_only(span, word);
         }
         let message = format!("\"{word}\" writes HTML, and this file is .{}", self.ending.word());
-        self.faults.push(span, Diagnostic::of(&codes::HTML_ONLY, message));
+        self.problems.push(span, Diagnostic::of(&codes::HTML_ONLY, message));
     }
 
     fn slot(&mut self, span: Span, name: Option<Name>, default: Option<Block>) -> PlacedKind {
@@ -490,7 +491,7 @@ impl Walk<'_> {
             let message = format!("a slot can't be in {}", describe(&self.state));
             let diagnostic =
                 Diagnostic::of(&codes::UNSAFE_PLACE, message).help("give the value as a parameter instead");
-            self.faults.push(span, diagnostic);
+            self.problems.push(span, diagnostic);
         }
         let default = default.map(|block| {
             let start = self.state.clone();
@@ -579,14 +580,14 @@ impl Walk<'_> {
 
     /// Walks through a loop's body once more, from where the round before it ends, and keeps only the errors.
     fn rehearse(&mut self, body: Block, between: Option<Block>, from: ScanState) {
-        let known = std::mem::replace(self.faults, Faults::new(&self.faults.path().clone()));
+        let known = std::mem::replace(self.problems, Problems::new(&self.problems.path().clone()));
         self.rehearsed = true;
         self.state = from;
         drop(self.block(body));
         drop(between.map(|between| self.block(between)));
         self.rehearsed = false;
-        let found = std::mem::replace(self.faults, known);
-        self.faults.add_new(found);
+        let found = std::mem::replace(self.problems, known);
+        self.problems.add_new(found);
     }
 
     /// Reports a branch or body that ends in the middle of what could become a tag, or the end of a comment.
@@ -595,7 +596,7 @@ impl Walk<'_> {
             let message = format!("{what} in {}, where it cuts the HTML in two", describe(&self.state));
             let diagnostic = Diagnostic::of(&codes::UNSAFE_PLACE, message)
                 .help("write the HTML tag or the end of the comment out in one piece");
-            self.faults.push(span, diagnostic);
+            self.problems.push(span, diagnostic);
         }
     }
 
@@ -606,7 +607,7 @@ impl Walk<'_> {
         let message = format!("{what} in {}, the other way in {}", describe(&self.state), describe(other));
         let diagnostic = Diagnostic::of(&codes::BRANCHES_DIFFER, message)
             .help("close in each branch what it opens, quotes and tags alike");
-        self.faults.push(span, diagnostic);
+        self.problems.push(span, diagnostic);
     }
 }
 

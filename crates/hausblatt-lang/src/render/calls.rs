@@ -58,7 +58,7 @@ impl<'a> Renderer<'_, 'a> {
         let Some(unit) = unit else {
             let diagnostic =
                 Diagnostic::of(&codes::UNKNOWN_PARTIAL, "no theme of the lineage has a partial of this name");
-            return Err(self.fault(program, site.span, diagnostic));
+            return Err(self.problem(program, site.span, diagnostic));
         };
         let given = self.given(program, site)?;
         self.call(unit, Chain::Partial(0), body, fills, &given)
@@ -76,7 +76,7 @@ impl<'a> Renderer<'_, 'a> {
         let Some((unit, chain)) = self.next_of(frame) else {
             let diagnostic = Diagnostic::of(&codes::NOTHING_INHERITED, "there is no file that this one could extend")
                 .help("a file can extend another of a farther theme, or of a lower rung");
-            return Err(self.fault(program, site.span, diagnostic));
+            return Err(self.problem(program, site.span, diagnostic));
         };
         let mut given = self.given(program, site)?;
         for (slot, parameter) in program.parameters.iter().enumerate() {
@@ -107,7 +107,7 @@ impl<'a> Renderer<'_, 'a> {
         if self.in_components > 0 {
             let diagnostic = Diagnostic::of(&codes::TRAY_IN_COMPONENT, "a tray is printed inside a component here")
                 .help("print it in a template, a partial or a layout that no component calls");
-            return Err(self.fault(program, span, diagnostic));
+            return Err(self.problem(program, span, diagnostic));
         }
         let job = self.job;
         let Some(tray) = job.trays.iter().find(|tray| tray.name == name) else { return Ok(()) };

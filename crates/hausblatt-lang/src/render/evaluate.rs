@@ -70,7 +70,7 @@ impl<'a> Renderer<'_, 'a> {
                 let right = self.value(program, right)?;
                 self.admit_lists(program, code, operator, left, right)?;
                 let result = operate(&self.context(), operator, left, right);
-                self.fault_or(program, code, result)
+                self.problem_or(program, code, result)
             }
             Step::Query(number) => match program.queries.get(number as usize) {
                 Some(plan) => self.query(program, code, plan),
@@ -116,7 +116,7 @@ impl<'a> Renderer<'_, 'a> {
         Context { host: self.job.host, scratch: &self.scratch }
     }
 
-    pub(crate) fn fault_or<T>(
+    pub(crate) fn problem_or<T>(
         &mut self,
         program: &'a Program,
         code: Code,
@@ -130,7 +130,7 @@ impl<'a> Renderer<'_, 'a> {
                 Err(self.over_memory(program, code))
             }
             Ok(value) => Ok(value),
-            Err(message) => Err(self.fault_at_code(program, code, Diagnostic::of(&codes::BAD_VALUE, message))),
+            Err(message) => Err(self.problem_at_code(program, code, Diagnostic::of(&codes::BAD_VALUE, message))),
         }
     }
 
@@ -196,7 +196,7 @@ impl<'a> Renderer<'_, 'a> {
             None if symbol == members::TEXT && members::kind(value) == Some(members::Of::Text) => Ok(value),
             None => Err(format!("{} has no \"{}\"", value.kind(), self.job.host.symbols().name(symbol))),
         };
-        self.fault_or(program, code, result)
+        self.problem_or(program, code, result)
     }
 
     fn function(
@@ -209,7 +209,7 @@ impl<'a> Renderer<'_, 'a> {
         let arguments = self.values(program, arguments)?;
         let Some(function) = FUNCTIONS.get(usize::from(number)) else { return Ok(Value::Nothing) };
         let result = function.evaluate(&self.context(), &arguments);
-        match self.fault_or(program, code, result)? {
+        match self.problem_or(program, code, result)? {
             Outcome::Value(value) => Ok(value),
             Outcome::Dead(message) => {
                 self.warn_at_code(program, code, Diagnostic::warning(&codes::DEAD_REFERENCE, message));
@@ -234,7 +234,7 @@ impl<'a> Renderer<'_, 'a> {
             }
             _ => Err(format!("{} can't be taken from {}", key.kind(), value.kind())),
         };
-        self.fault_or(program, code, result)
+        self.problem_or(program, code, result)
     }
 
     fn negate(&mut self, program: &'a Program, code: Code, value: Code) -> Result<Value<'a>, Halt> {
@@ -246,6 +246,6 @@ impl<'a> Renderer<'_, 'a> {
             Value::Float(number) => Ok(Value::Float(-number)),
             other => Err(format!("{} can't be negated", other.kind())),
         };
-        self.fault_or(program, code, result)
+        self.problem_or(program, code, result)
     }
 }

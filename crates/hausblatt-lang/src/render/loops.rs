@@ -57,7 +57,7 @@ impl<'a> Renderer<'_, 'a> {
                     &codes::NOT_A_LIST,
                     format!("\"each\" goes through a list, and this is {}", value.kind()),
                 );
-                return Err(self.fault_at_code(
+                return Err(self.problem_at_code(
                     program,
                     list,
                     diagnostic.help("write it in brackets to make a list of it: [value]"),

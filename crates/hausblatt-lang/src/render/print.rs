@@ -118,7 +118,7 @@ impl<'a> Renderer<'_, 'a> {
         let mut text = String::new();
         let written = writer.write(value, &mut text);
         self.out.push_str(&text);
-        written.map_err(|message| self.fault_at_code(program, code, Diagnostic::of(&codes::BAD_VALUE, message)))
+        written.map_err(|message| self.problem_at_code(program, code, Diagnostic::of(&codes::BAD_VALUE, message)))
     }
 
     /// The text of a value, kept in the arena where it had to be made.
@@ -127,7 +127,7 @@ impl<'a> Renderer<'_, 'a> {
             Value::Text(text) => Ok(text),
             _ => match shown(value) {
                 Ok(text) => Ok(self.scratch.text(&text)),
-                Err(message) => Err(self.fault_at_code(program, code, Diagnostic::of(&codes::UNPRINTABLE, message))),
+                Err(message) => Err(self.problem_at_code(program, code, Diagnostic::of(&codes::UNPRINTABLE, message))),
             },
         }
     }

@@ -80,18 +80,18 @@ impl<'a> Renderer<'_, 'a> {
         if list.len().is_none() {
             let diagnostic =
                 Diagnostic::of(&codes::NOT_A_LIST, format!("only a list can be queried, and this is {}", list.kind()));
-            return Err(self.fault_at_code(program, plan.list, diagnostic));
+            return Err(self.problem_at_code(program, plan.list, diagnostic));
         }
         if plan.is_constant
             && let Some(rows) = plan.memory.rows.get_or_init(|| self.find_once(program, plan))
         {
             let result = self.remembered(program, plan, list, rows)?;
-            return self.fault_or(program, code, Ok(result));
+            return self.problem_or(program, code, Ok(result));
         }
         let rows = self.rows(program, plan, list)?;
         let values = rows.iter().map(|(_, value)| *value).collect::<Vec<_>>();
         let kept = self.scratch.list(&values);
-        self.fault_or(program, code, Ok(Value::List(kept)))
+        self.problem_or(program, code, Ok(Value::List(kept)))
     }
 
     /// Works a query out for all requests, apart from this page's budget. An error is left to the page to report.
@@ -349,7 +349,7 @@ impl<'a> Renderer<'_, 'a> {
                     Some(_) => format!("{} and {} have no order", first.kind(), odd.kind()),
                     None => format!("{0} and {0} have no order", odd.kind()),
                 };
-                return Err(self.fault_at_code(program, code, Diagnostic::of(&codes::BAD_VALUE, message)));
+                return Err(self.problem_at_code(program, code, Diagnostic::of(&codes::BAD_VALUE, message)));
             }
         }
         Ok(())
@@ -365,7 +365,7 @@ impl<'a> Renderer<'_, 'a> {
                     &codes::BAD_VALUE,
                     format!("a whole number from 0 up is needed here, not {}", other.kind()),
                 );
-                Err(self.fault_at_code(program, code, diagnostic))
+                Err(self.problem_at_code(program, code, diagnostic))
             }
         }
     }

@@ -554,7 +554,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
             let diagnostic =
                 Diagnostic::of(&codes::DUMP_LEFT_BEHIND, "\"dump\" is for looking, and this page is for readers")
                     .help("take it out; \"render\" and \"serve\" show what it shows");
-            return Err(self.fault_at_code(program, code, diagnostic));
+            return Err(self.problem_at_code(program, code, diagnostic));
         }
         let value = self.value(program, code)?;
         let mut html = String::new();

@@ -56,7 +56,7 @@ pub(super) const STRIDE: u64 = 1 << 16;
 #[derive(Debug)]
 pub enum Stop {
     /// An error.
-    Fault(Box<Diagnostic>),
+    Problem(Box<Diagnostic>),
     /// A file failed the request with this status and title.
     Answer {
         /// The status, 400 to 599.
@@ -88,7 +88,7 @@ impl<'a> Renderer<'_, 'a> {
     /// Why it stopped.
     pub(super) fn stopped(self) -> Box<Stop> {
         Box::new(self.stop.unwrap_or_else(|| {
-            Stop::Fault(Box::new(Diagnostic::of(&codes::INTERNAL, "the render stopped without a reason")))
+            Stop::Problem(Box::new(Diagnostic::of(&codes::INTERNAL, "the render stopped without a reason")))
         }))
     }
 
@@ -99,13 +99,13 @@ impl<'a> Renderer<'_, 'a> {
         let message = format!("calls nest more than {} deep here", self.job.limits.depth);
         let diagnostic =
             Diagnostic::of(&codes::TOO_DEEP, message).help("a file that calls itself needs an \"if\" that ends it");
-        Err(self.fault(program, span, diagnostic))
+        Err(self.problem(program, span, diagnostic))
     }
 
     pub(super) fn faulty(&mut self, unit: UnitId) -> Halt {
         let path: Arc<str> = self.job.library.unit(unit).map_or_else(|| "?".into(), |unit| unit.path.clone());
         let diagnostic = Diagnostic::of(&codes::FAULTY_FILE, format!("{path} has errors and can't be rendered"));
-        self.stop = Some(Stop::Fault(Box::new(diagnostic.at(&path, Span::default()))));
+        self.stop = Some(Stop::Problem(Box::new(diagnostic.at(&path, Span::default()))));
         Halt
     }
 
@@ -141,7 +141,7 @@ impl<'a> Renderer<'_, 'a> {
         });
         let Some(to) = to else {
             let message = format!("broken reference \"{}\"", shortened(text));
-            return Err(self.fault_at_code(program, target, Diagnostic::of(&codes::DEAD_REFERENCE, message)));
+            return Err(self.problem_at_code(program, target, Diagnostic::of(&codes::DEAD_REFERENCE, message)));
         };
         match url::whole(to, EscapingRow::Anywhere, self.job.host.site_address()) {
             Ok(address) => {
@@ -150,7 +150,7 @@ impl<'a> Renderer<'_, 'a> {
             }
             Err(reason) => {
                 let message = format!("a redirect can't lead there: {reason}");
-                return Err(self.fault_at_code(program, target, Diagnostic::of(&codes::UNSAFE_ADDRESS, message)));
+                return Err(self.problem_at_code(program, target, Diagnostic::of(&codes::UNSAFE_ADDRESS, message)));
             }
         }
         Ok(Halt)
@@ -177,34 +177,34 @@ impl<'a> Renderer<'_, 'a> {
     pub(super) fn check_budget(&mut self, program: &'a Program, span: Span) -> Result<(), Halt> {
         if self.given_up.as_ref().is_some_and(|given_up| given_up.load(Ordering::Relaxed)) {
             let diagnostic = Diagnostic::of(&codes::TOO_MANY_STEPS, "nobody waits for this page any more");
-            return Err(self.fault(program, span, diagnostic));
+            return Err(self.problem(program, span, diagnostic));
         }
         self.pause = self.counted().saturating_add(STRIDE).min(self.job.limits.steps);
         if self.counted() > self.job.limits.steps {
             let message = format!("this page takes more than {} steps", self.job.limits.steps);
             let diagnostic = Diagnostic::of(&codes::TOO_MANY_STEPS, message)
                 .help("go through fewer members: narrow the list with \"where\" or \"limit\"");
-            return Err(self.fault(program, span, diagnostic));
+            return Err(self.problem(program, span, diagnostic));
         }
         let waiting: usize = self.captures.iter().map(|text| text.len()).sum();
         if self.scratch.is_full() || self.out.len() + waiting > self.job.limits.bytes {
-            return Err(self.fault(program, span, too_large(self.job.limits.bytes)));
+            return Err(self.problem(program, span, too_large(self.job.limits.bytes)));
         }
         Ok(())
     }
 
     pub(crate) fn over_memory(&mut self, program: &'a Program, code: Code) -> Halt {
         let diagnostic = too_large(self.job.limits.bytes);
-        self.fault_at_code(program, code, diagnostic)
+        self.problem_at_code(program, code, diagnostic)
     }
 
-    pub(crate) fn fault_at_code(&mut self, program: &'a Program, code: Code, diagnostic: Diagnostic) -> Halt {
+    pub(crate) fn problem_at_code(&mut self, program: &'a Program, code: Code, diagnostic: Diagnostic) -> Halt {
         let span = program.code_spans.get(code.0 as usize).copied().unwrap_or_default();
-        self.fault(program, span, diagnostic)
+        self.problem(program, span, diagnostic)
     }
 
-    pub(super) fn fault(&mut self, program: &Program, span: Span, diagnostic: Diagnostic) -> Halt {
-        self.stop = Some(Stop::Fault(Box::new(diagnostic.at(&program.path, span))));
+    pub(super) fn problem(&mut self, program: &Program, span: Span, diagnostic: Diagnostic) -> Halt {
+        self.stop = Some(Stop::Problem(Box::new(diagnostic.at(&program.path, span))));
         Halt
     }
 

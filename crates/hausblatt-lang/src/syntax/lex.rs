@@ -3,7 +3,7 @@
 use memchr::memmem;
 
 use crate::text::codes;
-use crate::text::diagnostic::{Diagnostic, Faults, Fix};
+use crate::text::diagnostic::{Diagnostic, Fix, Problems};
 use crate::text::source::Span;
 
 /// What a token is.
@@ -31,15 +31,15 @@ pub struct Token {
 }
 
 /// Cuts `text`, from byte `from`, into tokens.
-pub fn lex(text: &str, from: usize, faults: &mut Faults) -> Vec<Token> {
-    let mut lexer = Lexer { text, faults, tokens: Vec::new(), pending: from };
+pub fn lex(text: &str, from: usize, problems: &mut Problems) -> Vec<Token> {
+    let mut lexer = Lexer { text, problems, tokens: Vec::new(), pending: from };
     lexer.run(from);
     lexer.tokens
 }
 
 struct Lexer<'s> {
     text: &'s str,
-    faults: &'s mut Faults,
+    problems: &'s mut Problems,
     tokens: Vec<Token>,
     /// Where the text that is not yet a token begins.
     pending: usize,
@@ -83,7 +83,7 @@ impl Lexer<'_> {
             diagnostic = diagnostic.help(format!("a quote is missing; write {}", fix.to));
             diagnostic.fix = Some(Box::new(fix));
         }
-        self.faults.push(Span::new(open, open + 2), diagnostic);
+        self.problems.push(Span::new(open, open + 2), diagnostic);
         (TokenKind::Broken, end)
     }
 
@@ -169,9 +169,9 @@ mod tests {
 
     fn pieces(text: &str) -> (Vec<(TokenKind, &str)>, usize) {
         let path: Arc<str> = "t.html".into();
-        let mut faults = Faults::new(&path);
-        let tokens = lex(text, 0, &mut faults);
-        (tokens.iter().map(|token| (token.kind, token.span.of(text))).collect(), faults.into_list().len())
+        let mut problems = Problems::new(&path);
+        let tokens = lex(text, 0, &mut problems);
+        (tokens.iter().map(|token| (token.kind, token.span.of(text))).collect(), problems.into_list().len())
     }
 
     #[test]

@@ -1,7 +1,7 @@
 //! The inside of a tag, as words: names, numbers, texts and signs, each with its span.
 
 use crate::text::codes;
-use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::source::Span;
 
 /// Words that begin a statement and so cannot name a value, a parameter or a field.
@@ -67,8 +67,9 @@ pub struct SpannedWord {
 const SIGNS: &[&str] = &["==", "!=", "<=", ">=", "<", ">", "+", "-", "*", "/", "%", ".", ",", "(", ")", "[", "]", "="];
 
 /// Cuts the inside of a tag, `span` of `text`, into words. What is not a word is reported and left out.
-pub fn words(text: &str, span: Span, faults: &mut Faults) -> Vec<SpannedWord> {
-    let mut reader = WordReader { text: &text[..span.range().end], at: span.range().start, faults, found: Vec::new() };
+pub fn words(text: &str, span: Span, problems: &mut Problems) -> Vec<SpannedWord> {
+    let mut reader =
+        WordReader { text: &text[..span.range().end], at: span.range().start, problems, found: Vec::new() };
     while reader.next() {}
     reader.found
 }
@@ -76,7 +77,7 @@ pub fn words(text: &str, span: Span, faults: &mut Faults) -> Vec<SpannedWord> {
 struct WordReader<'s> {
     text: &'s str,
     at: usize,
-    faults: &'s mut Faults,
+    problems: &'s mut Problems,
     found: Vec<SpannedWord>,
 }
 
@@ -125,7 +126,7 @@ impl WordReader<'_> {
         if let Some(word) = word {
             return self.push(start, word);
         }
-        self.faults.add(&codes::NUMBER_TOO_LARGE, Span::new(start, self.at), "this number is too large");
+        self.problems.add(&codes::NUMBER_TOO_LARGE, Span::new(start, self.at), "this number is too large");
         self.push(start, Word::Int(0));
     }
 
@@ -145,7 +146,7 @@ impl WordReader<'_> {
             _ => None,
         };
         let diagnostic = Diagnostic::of(&codes::STRAY_CHARACTER, format!("\"{first}\" has no meaning here"));
-        self.faults.push(Span::new(start, self.at), diagnostic.maybe_help(help.map(str::to_owned)));
+        self.problems.push(Span::new(start, self.at), diagnostic.maybe_help(help.map(str::to_owned)));
     }
 
     fn quoted(&mut self, quote: char) {
@@ -160,7 +161,7 @@ impl WordReader<'_> {
                 _ => value.push(c),
             }
         }
-        self.faults.add(&codes::UNCLOSED_TEXT, Span::new(start, self.at), "this text is never ended");
+        self.problems.add(&codes::UNCLOSED_TEXT, Span::new(start, self.at), "this text is never ended");
     }
 
     fn escape(&mut self, value: &mut String) {
@@ -192,6 +193,6 @@ impl WordReader<'_> {
     fn bad_escape(&mut self, start: usize) {
         let diagnostic = Diagnostic::of(&codes::UNKNOWN_ESCAPE, "no text escape is written so")
             .help(r#"the escapes are \\ \" \' \n \t and \u{…} with a hexadecimal number"#);
-        self.faults.push(Span::new(start, self.at), diagnostic);
+        self.problems.push(Span::new(start, self.at), diagnostic);
     }
 }

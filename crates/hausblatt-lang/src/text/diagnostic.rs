@@ -159,12 +159,12 @@ impl Diagnostic {
 
 /// Collects the diagnostics of one file.
 #[derive(Debug)]
-pub struct Faults {
+pub struct Problems {
     path: Arc<str>,
     list: Vec<Diagnostic>,
 }
 
-impl Faults {
+impl Problems {
     /// An empty collection for the file at `path`.
     pub fn new(path: &Arc<str>) -> Self {
         Self { path: path.clone(), list: Vec::new() }
@@ -181,7 +181,7 @@ impl Faults {
     }
 
     /// Adds those of `others` that are where none of the same sort is yet.
-    pub(crate) fn add_new(&mut self, others: Faults) {
+    pub(crate) fn add_new(&mut self, others: Problems) {
         for diagnostic in others.list {
             let same = |known: &Diagnostic| known.code == diagnostic.code && known.place == diagnostic.place;
             if !self.list.iter().any(same) {

@@ -209,7 +209,7 @@ impl Files {
                 diagnostics.extend(output.warnings);
                 (Some(output.text.to_owned()), self.report(&diagnostics))
             }
-            Err(Stop::Fault(fault)) => (None, self.report(&[*fault])),
+            Err(Stop::Problem(problem)) => (None, self.report(&[*problem])),
             Err(Stop::Answer { status, title, .. }) => (None, format!("answer {status} {}", title.unwrap_or_default())),
             Err(Stop::Redirect { status, to, .. }) => (None, format!("redirect {status} {to}")),
         }

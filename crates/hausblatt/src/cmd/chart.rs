@@ -5,7 +5,7 @@ use std::path::Path;
 
 use hausblatt_core::files::edit::{put, replace_as, sweep};
 use hausblatt_core::files::{Depth, FileKind, Files, Links};
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::cli::ChartArgs;

@@ -4,13 +4,12 @@ use std::fmt::Write;
 use std::sync::Arc;
 
 use hausblatt_core::analysis::compare::unified;
-use hausblatt_core::analysis::reach::Survey;
 use hausblatt_core::change::changes::added_by;
 use hausblatt_core::check::{Finding, Scope, all_codes, can_be_excepted, codes, fixes, run as find};
 use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::file_argument::theme_file;
-use hausblatt_core::lookup::request::{Request, Routed};
+use hausblatt_core::model::request::{Request, Routed};
 use hausblatt_core::world::{World, in_order};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::suggest::did_you_mean;
@@ -108,9 +107,9 @@ fn scope(world: &World, typed: &[String]) -> Result<Scope, Failure> {
             }
             continue;
         }
-        let id = theme_file(world, &opened::theme_file(world, typed)).map_err(|fault| opened::failed(&fault))?;
+        let id = theme_file(world, &opened::theme_file(world, typed)).map_err(|problem| opened::failed(&problem))?;
         files.push(world.lineage.file(id).node.path.clone());
-        through.extend(Survey::of(world).reach(id).map(|(request, _)| request.clone()));
+        through.extend(world.reach(id).map(|(request, _)| request.clone()));
     }
     Ok(Scope::Part { asked, files, through })
 }
@@ -225,9 +224,9 @@ fn text(world: &World, args: &CheckArgs, found: &[Finding], common: &Common) -> 
     }
     let (writes, count) = fixes(&world.snapshot, found);
     if count > 0 {
-        let (faults, files) = (counted(count, "problem", "problems"), counted(writes.len(), "file", "files"));
+        let (problems, files) = (counted(count, "problem", "problems"), counted(writes.len(), "file", "files"));
         let command = to_type(&with(args, "hausblatt check --fix --dry-run"));
-        let _ = writeln!(out, "{faults} in {files} can be fixed automatically:  {command}");
+        let _ = writeln!(out, "{problems} in {files} can be fixed automatically:  {command}");
     }
     out
 }

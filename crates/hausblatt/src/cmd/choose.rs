@@ -60,17 +60,17 @@ pub fn run(common: &Common, args: &ChooseArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let (name, addresses) = parted(world, args)?;
-    let mut faults = Vec::new();
+    let mut problems = Vec::new();
     let mut contents: Vec<ContentId> = Vec::new();
     for address in addresses {
         match content(world, address) {
             Ok(id) if !contents.contains(&id) => contents.push(id),
             Ok(_) => {}
-            Err(fault) => faults.push(fault),
+            Err(problem) => problems.push(problem),
         }
     }
-    if !faults.is_empty() {
-        return refuse(world, &faults, addresses.len() > 1, common);
+    if !problems.is_empty() {
+        return refuse(world, &problems, addresses.len() > 1, common);
     }
     if args.list {
         if let Some(name) = name {
@@ -87,15 +87,15 @@ pub fn run(common: &Common, args: &ChooseArgs) -> Result<Outcome, Failure> {
     let planned: Vec<Result<Chosen, Diagnostic>> =
         contents.iter().map(|&id| choose(world, id, name.as_deref())).collect();
     let (good, bad): (Vec<_>, Vec<_>) = planned.into_iter().partition(Result::is_ok);
-    let faults: Vec<Diagnostic> = bad.into_iter().filter_map(Result::err).collect();
+    let problems: Vec<Diagnostic> = bad.into_iter().filter_map(Result::err).collect();
     // All or nothing: half of what was requested is hard to see.
-    if !faults.is_empty() {
-        return refuse(world, &faults, addresses.len() > 1, common);
+    if !problems.is_empty() {
+        return refuse(world, &problems, addresses.len() > 1, common);
     }
     let chosen: Vec<Chosen> = good.into_iter().filter_map(Result::ok).collect();
     let writes: Vec<Write> = chosen.iter().filter_map(|chosen| chosen.write.clone()).collect();
     let difference = difference(world, &writes)?;
-    let new: Vec<Diagnostic> = difference.faults.iter().map(|fault| fault.diagnostic.clone()).collect();
+    let new: Vec<Diagnostic> = difference.problems.iter().map(|problem| problem.diagnostic.clone()).collect();
     if name.is_some() && new.iter().any(Diagnostic::is_error) {
         return refuse(world, &new, addresses.len() > 1, common);
     }
@@ -106,8 +106,8 @@ pub fn run(common: &Common, args: &ChooseArgs) -> Result<Outcome, Failure> {
     } else if !common.quiet {
         print(&text(world, &chosen, name.as_deref(), &difference))?;
     }
-    let faults: Vec<Diagnostic> = difference.faults.into_iter().map(|fault| fault.diagnostic).collect();
-    Ok(opened::accept(world, &faults, common))
+    let problems: Vec<Diagnostic> = difference.problems.into_iter().map(|problem| problem.diagnostic).collect();
+    Ok(opened::accept(world, &problems, common))
 }
 
 /// The name and the addresses, kept apart: what begins with a slash or is a content file is an address.
@@ -201,16 +201,16 @@ fn offer(world: &World, contents: &[ContentId], addresses: &[String]) -> Result<
     }
 }
 
-fn refuse(world: &World, faults: &[Diagnostic], several: bool, common: &Common) -> Result<Outcome, Failure> {
-    if let [fault] = faults
-        && fault.place.is_none()
+fn refuse(world: &World, problems: &[Diagnostic], several: bool, common: &Common) -> Result<Outcome, Failure> {
+    if let [problem] = problems
+        && problem.place.is_none()
     {
-        return Err(match opened::failed(fault) {
+        return Err(match opened::failed(problem) {
             Failure::Work(message, help) if several => Failure::Work(format!("{message}; nothing was written"), help),
             failure => failure,
         });
     }
-    diagnostics::show(&world.snapshot, faults, common);
+    diagnostics::show(&world.snapshot, problems, common);
     Err(Failure::Work("nothing was written".to_owned(), None))
 }
 

@@ -5,7 +5,7 @@ use std::path::Path;
 use hausblatt_core::build::{BuildPart, Options};
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::map::map;
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::schema::config;
 use hausblatt_core::world::World;
 

@@ -74,7 +74,7 @@ pub fn run(common: &Common, args: &DriftArgs) -> Result<Outcome, Failure> {
     let mut chosen: Vec<Copy> = Vec::new();
     for typed in named {
         let typed = opened::theme_file(world, typed);
-        chosen.push(find(world, &all, &typed).map_err(|fault| opened::failed(&fault))?.clone());
+        chosen.push(find(world, &all, &typed).map_err(|problem| opened::failed(&problem))?.clone());
     }
     let chosen = if named.is_empty() { all } else { chosen };
     let mut rows = Vec::new();
@@ -107,7 +107,7 @@ fn act(
 ) -> Result<Option<Done>, Failure> {
     let active = world.lineage.active();
     if !args.adopt.is_empty() {
-        let adopted = adopt(world, active, copy).map_err(|fault| opened::failed(&fault))?;
+        let adopted = adopt(world, active, copy).map_err(|problem| opened::failed(&problem))?;
         let done = if adopted.iter().any(|write| write.bytes.is_some()) { Done::Adopted } else { Done::Own };
         writes.extend(adopted);
         return Ok(Some(done));
@@ -123,8 +123,8 @@ fn act(
             writes.extend(merged.writes);
             Ok(Some(if merged.conflicts == 0 { Done::Merged } else { Done::Conflicts(merged.conflicts) }))
         }
-        Err(fault) => {
-            problems.push(fault);
+        Err(problem) => {
+            problems.push(problem);
             Ok(Some(Done::Refused))
         }
     }
@@ -158,7 +158,7 @@ fn as_json(world: &World, args: &DriftArgs, copy: &Copy, done: Option<Done>) -> 
 }
 
 fn difference(world: &World, copy: &Copy) -> Result<String, Failure> {
-    diff(world, copy).map_err(|fault| opened::failed(&fault))
+    diff(world, copy).map_err(|problem| opened::failed(&problem))
 }
 
 fn text(world: &World, args: &DriftArgs, rows: &[(Copy, Option<Done>)]) -> Result<String, Failure> {

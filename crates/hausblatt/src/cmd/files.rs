@@ -3,8 +3,6 @@
 use std::fmt::Write;
 
 use anstyle::Style;
-use hausblatt_core::analysis::reach::Survey;
-use hausblatt_core::analysis::states::states;
 use hausblatt_core::files::Depth;
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
@@ -48,11 +46,10 @@ pub fn run(common: &Common) -> Result<Outcome, Failure> {
 }
 
 fn files(world: &World) -> Vec<FileJson> {
-    let survey = Survey::of(world);
-    let counts = survey.counts(world);
-    let states = states(world, &survey);
+    let counts = world.reach_counts();
+    let states = world.file_uses();
     let mut renders = vec![0; counts.len()];
-    for winner in survey.answers.iter().filter_map(|(_, winner, _)| *winner) {
+    for winner in world.survey().iter().filter_map(|answer| answer.winner) {
         renders[winner.0 as usize] += 1;
     }
     let mut found = Vec::new();

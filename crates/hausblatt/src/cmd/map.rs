@@ -3,8 +3,6 @@
 use std::fmt::Write;
 
 use glob::{MatchOptions, Pattern};
-use hausblatt_core::analysis::reach::Survey;
-use hausblatt_core::analysis::states::states;
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::map::{MapEntry, map};
 use hausblatt_core::world::World;
@@ -111,7 +109,7 @@ struct Unused {
 }
 
 fn unused(common: &Common, world: &World) -> Result<Outcome, Failure> {
-    let states = states(world, &Survey::of(world));
+    let states = world.file_uses();
     let files = world.lineage.ids().filter_map(|(id, file)| {
         let state = states[id.0 as usize].as_ref()?;
         Some(Unused {

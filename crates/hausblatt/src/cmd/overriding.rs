@@ -7,7 +7,7 @@ use hausblatt_core::change::copies::{
 };
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::file_argument;
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::render::page::nearest_addresses;
 use hausblatt_core::text::address::asked;
 use hausblatt_core::world::World;
@@ -106,7 +106,7 @@ fn what(world: &World, typed: &str) -> Result<OverrideTarget, Failure> {
     let is_content = opened::content_file(world, typed).is_some() || typed.starts_with("content/");
     if !is_address && !is_content && !typed.contains("://") {
         let typed = opened::theme_file(world, typed);
-        let id = file_argument::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
+        let id = file_argument::theme_file(world, &typed).map_err(|problem| opened::failed(&problem))?;
         return Ok(OverrideTarget::File(id, *world.lineage.file(id).node.path == *typed));
     }
     let address = opened::address(world, typed)?;
@@ -151,14 +151,14 @@ fn already(common: &Common, world: &World, path: &str) -> Result<Outcome, Failur
 }
 
 fn refuse(common: &Common, refused: &Refused) -> Result<Outcome, Failure> {
-    let fault = &refused.diagnostic;
+    let problem = &refused.diagnostic;
     if common.format == Format::Json {
         json(&RefusedJson {
             path: None,
             written: false,
-            code: fault.code,
-            message: fault.message.clone(),
-            help: fault.help.clone(),
+            code: problem.code,
+            message: problem.message.clone(),
+            help: problem.help.clone(),
             others: refused.others.clone(),
         })?;
     } else if !refused.others.is_empty() {
@@ -169,7 +169,7 @@ fn refuse(common: &Common, refused: &Refused) -> Result<Outcome, Failure> {
         );
         crate::tell_part!("{text}");
     }
-    Err(opened::failed(fault))
+    Err(opened::failed(problem))
 }
 
 fn overridden(planned: &Override) -> Overridden {

@@ -2,12 +2,12 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::analysis::reach::{self, ReachPart, Survey, Tie, callers, calls, fills, parameters, slots};
-use hausblatt_core::analysis::states::states;
+use hausblatt_core::analysis::reach::{self, Tie, callers, calls, fills, parameters, slots};
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::file_argument;
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
+use hausblatt_core::world::survey::ReachPart;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
@@ -68,7 +68,7 @@ pub fn run(common: &Common, args: &ReachArgs) -> Result<Outcome, Failure> {
     only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let typed = opened::theme_file(world, &args.file);
-    let id = file_argument::theme_file(world, &typed).map_err(|fault| opened::failed(&fault))?;
+    let id = file_argument::theme_file(world, &typed).map_err(|problem| opened::failed(&problem))?;
     let Some(reach) = reach(world, id) else {
         let message = format!("{} is not a file that pages are made of", world.lineage.file(id).node.path);
         return Err(Failure::Work(message, Some("\"hausblatt files\" lists those that are".to_owned())));
@@ -85,12 +85,11 @@ pub fn run(common: &Common, args: &ReachArgs) -> Result<Outcome, Failure> {
 }
 
 fn reach(world: &World, id: FileId) -> Option<Reach> {
-    let survey = Survey::of(world);
     let file = world.lineage.file(id);
-    let state = states(world, &survey).into_iter().nth(id.0 as usize).flatten()?;
+    let state = world.file_uses().get(id.0 as usize)?.as_ref()?;
     let path = |id: FileId| world.lineage.file(id).node.path.to_string();
     let tie = |tie: Tie| TieJson { path: path(tie.file), part: tie.part.word(), asked_as: tie.asked_as };
-    let reached = survey.reach(id);
+    let reached = world.reach(id);
     let same = world.lineage.all(&file.name);
     let at = same.iter().position(|&other| other == id).unwrap_or(0);
     let placed = reach::placed_by(world, id).into_iter().map(|path| TieJson {

@@ -2,7 +2,7 @@
 
 use bumpalo::Bump;
 use hausblatt_core::files::Depth;
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::render::outline::OutlinePart;
 use hausblatt_core::render::page::{Audience, ComponentPreview, Page, component_alone, nearest_addresses, page};
 use hausblatt_core::world::World;
@@ -85,8 +85,8 @@ fn component(common: &Common, args: &RenderArgs, world: &World, name: &str) -> R
     let shows = Shows { dumps: true, marks: args.marks, ..Shows::default() };
     let page = match component_alone(world, &alone, shows) {
         Ok(page) => page,
-        Err(faults) => {
-            return Ok(opened::accept(world, &faults, common).and(false));
+        Err(problems) => {
+            return Ok(opened::accept(world, &problems, common).and(false));
         }
     };
     if common.format == Format::Json {

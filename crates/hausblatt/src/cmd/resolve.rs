@@ -3,7 +3,7 @@
 use bumpalo::Bump;
 use hausblatt_core::analysis::explanation::Explanation;
 use hausblatt_core::files::Depth;
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::text::address::asked;
 use hausblatt_core::world::World;

@@ -50,7 +50,7 @@ pub fn run(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
         StartCommand::Page => start::page(world, name, title),
         StartCommand::Entry | StartCommand::Site => start::entry(world, name, title),
     };
-    let begun = begun.map_err(|fault| opened::failed(&fault))?;
+    let begun = begun.map_err(|problem| opened::failed(&problem))?;
     opened::write(world, &begun.writes)?;
     show(common, &begun, world.snapshot.root())?;
     Ok(Outcome::Clean)

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::analysis::compare::{Difference, Fault, Html, compare};
+use hausblatt_core::analysis::compare::{Difference, Html, NewProblem, compare};
 use hausblatt_core::change::suppose::{Front, Supposition, suppose, unused};
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::file_argument;
@@ -24,7 +24,8 @@ use crate::show::{changes, difference};
 #[derive(Serialize)]
 struct Supposed {
     changed: Vec<changes::ChangeJson>,
-    faults: Vec<DiagnosticJson>,
+    #[serde(rename = "faults")]
+    problems: Vec<DiagnosticJson>,
     unchanged: usize,
 }
 
@@ -41,7 +42,7 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<Outcome, Failure> {
     let supposition = from_here(world, supposition);
     let after = match suppose(world, &supposition) {
         Ok(after) => after,
-        Err(faults) => return Err(refused(world, &faults, common)),
+        Err(problems) => return Err(refused(world, &problems, common)),
     };
     let difference = compare(world, &after, html);
     // A file that is there already is nothing new.
@@ -59,23 +60,23 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<Outcome, Failure> {
         crate::tell!("{} no address uses {}: {}", styled(NOTE, "note:"), plain(path), plain(why));
     }
     if common.format == Format::Json {
-        let faults = difference
-            .faults
+        let problems = difference
+            .problems
             .iter()
-            .map(|fault| diagnostics::json(&after.snapshot, &fault.diagnostic, &fault.addresses));
+            .map(|problem| diagnostics::json(&after.snapshot, &problem.diagnostic, &problem.addresses));
         json(&Supposed {
             changed: changes::json(&difference.changed),
-            faults: faults.collect(),
+            problems: problems.collect(),
             unchanged: difference.unchanged,
         })?;
     } else {
         print(&text(&told(args), &difference, args, html))?;
     }
-    let shown: Vec<Diagnostic> = difference.faults.iter().map(with_addresses).collect();
+    let shown: Vec<Diagnostic> = difference.problems.iter().map(with_addresses).collect();
     if common.format == Format::Text {
         diagnostics::show(&after.snapshot, &shown, common);
     }
-    Ok(Outcome::of(!difference.faults.iter().any(|fault| fault.diagnostic.is_error() || common.strict)))
+    Ok(Outcome::of(!difference.problems.iter().any(|problem| problem.diagnostic.is_error() || common.strict)))
 }
 
 fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failure> {
@@ -118,13 +119,13 @@ fn from_here(world: &World, supposition: Supposition) -> Supposition {
 }
 
 /// What can't be supposed: of one thing as a failure, of several as diagnostics.
-fn refused(world: &World, faults: &[Diagnostic], common: &Common) -> Failure {
-    if let [fault] = faults
-        && fault.place.is_none()
+fn refused(world: &World, problems: &[Diagnostic], common: &Common) -> Failure {
+    if let [problem] = problems
+        && problem.place.is_none()
     {
-        return opened::failed(fault);
+        return opened::failed(problem);
     }
-    diagnostics::show(&world.snapshot, faults, common);
+    diagnostics::show(&world.snapshot, problems, common);
     Failure::Work("this can't be supposed".to_owned(), None)
 }
 
@@ -159,8 +160,8 @@ fn text(told: &str, difference: &Difference, args: &SupposeArgs, html: Html) -> 
         Html::Whether if !difference.changed.is_empty() => out.push_str("Add --diff to see how.\n"),
         Html::Whether | Html::How => {}
     }
-    let errors = difference.faults.iter().filter(|fault| fault.diagnostic.is_error()).count();
-    let warnings = difference.faults.len() - errors;
+    let errors = difference.problems.iter().filter(|problem| problem.diagnostic.is_error()).count();
+    let warnings = difference.problems.len() - errors;
     let errors = (errors > 0).then(|| counted(errors, "new error", "new errors"));
     let warnings = (warnings > 0).then(|| counted(warnings, "new warning", "new warnings"));
     // What is counted here is shown after it, on standard error.
@@ -172,16 +173,16 @@ fn text(told: &str, difference: &Difference, args: &SupposeArgs, html: Html) -> 
 }
 
 /// An error with its addresses in the help.
-fn with_addresses(fault: &Fault) -> Diagnostic {
-    let of_content = fault.diagnostic.place.as_ref().is_some_and(|place| place.path.starts_with("content/"));
-    if fault.addresses.is_empty() || of_content {
-        return fault.diagnostic.clone();
+fn with_addresses(problem: &NewProblem) -> Diagnostic {
+    let of_content = problem.diagnostic.place.as_ref().is_some_and(|place| place.path.starts_with("content/"));
+    if problem.addresses.is_empty() || of_content {
+        return problem.diagnostic.clone();
     }
-    let shown = fault.addresses.iter().take(3).cloned().collect::<Vec<_>>().join(", ");
-    let more = match fault.addresses.len() {
+    let shown = problem.addresses.iter().take(3).cloned().collect::<Vec<_>>().join(", ");
+    let more = match problem.addresses.len() {
         0..=3 => String::new(),
         count => format!(" and {} more", count - 3),
     };
-    let help = fault.diagnostic.help.as_ref().map_or(String::new(), |help| format!("{help}; "));
-    fault.diagnostic.clone().help(format!("{help}it is about {shown}{more}"))
+    let help = problem.diagnostic.help.as_ref().map_or(String::new(), |help| format!("{help}; "));
+    problem.diagnostic.clone().help(format!("{help}it is about {shown}{more}"))
 }

@@ -2,7 +2,6 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::analysis::reach::Survey;
 use hausblatt_core::files::Depth;
 use hausblatt_core::themes::theme::{self, Theme};
 use hausblatt_core::world::World;
@@ -45,8 +44,8 @@ pub fn run(common: &Common) -> Result<Outcome, Failure> {
 
 fn themes(world: &World) -> Vec<ThemeJson> {
     let mut renders = vec![0; world.lineage.themes.len()];
-    for (_, winner, _) in Survey::of(world).answers {
-        if let Some(winner) = winner {
+    for answer in world.survey() {
+        if let Some(winner) = answer.winner {
             renders[world.lineage.file(winner).theme] += 1;
         }
     }

@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 
 use hausblatt_core::files::Depth;
-use hausblatt_core::lookup::request::Routed;
 use hausblatt_core::lookup::resolution::Resolution;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::render::values;
 use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -81,7 +81,7 @@ pub fn run(common: &Common, args: &ValuesArgs) -> Result<Outcome, Failure> {
             }
             Ok(show(world, args, common, &noticed))
         }
-        Err(faults) => Ok(show(world, args, common, &faults)),
+        Err(problems) => Ok(show(world, args, common, &problems)),
     }
 }
 
@@ -91,7 +91,7 @@ fn all(common: &Common, world: &World, resolution: &Resolution, path: &str) -> T
     let detail = Detail { depth: 2, members: 40, characters: 400 };
     let values = match values::all(world, resolution, detail) {
         Ok(values) => values,
-        Err(faults) => return Ok(Err(faults)),
+        Err(problems) => return Ok(Err(problems)),
     };
     if common.format == Format::Json {
         let values = values.into_iter().map(|(name, value)| (name, value_json(value))).collect();
@@ -105,7 +105,7 @@ fn all(common: &Common, world: &World, resolution: &Resolution, path: &str) -> T
 fn one(common: &Common, world: &World, resolution: &Resolution, path: &str, value: &str) -> Told {
     let (described, noticed) = match values::one(world, resolution, value, Detail { depth: 2, ..Detail::default() }) {
         Ok(found) => found,
-        Err(faults) => return Ok(Err(faults)),
+        Err(problems) => return Ok(Err(problems)),
     };
     if common.format == Format::Json {
         json(&OneJson { address: path.to_owned(), asked: value.to_owned(), value: value_json(described) })?;

@@ -6,7 +6,7 @@ use bumpalo::Bump;
 use hausblatt_core::files::FileNode;
 use hausblatt_core::lookup::map::error_request;
 use hausblatt_core::lookup::public;
-use hausblatt_core::lookup::request::{Request, Routed};
+use hausblatt_core::model::request::{Request, Routed};
 use hausblatt_core::render::page::{self, Audience, Page};
 use hausblatt_core::text::address::{asked, encoded};
 use hausblatt_core::world::World;
@@ -14,8 +14,8 @@ use hausblatt_lang::render::Shows;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 
-use crate::serve::faults;
 use crate::serve::live::Moment;
+use crate::serve::problem_page;
 
 /// For whom an answer is made.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -44,7 +44,7 @@ pub struct MadePage {
     /// Whether nothing is at the address.
     pub is_missed: bool,
     /// How many errors and warnings it has.
-    pub faults: usize,
+    pub problems: usize,
 }
 
 /// Who made an answer.
@@ -105,7 +105,7 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
         status: page.status,
         media,
         by: by(world, &page),
-        faults: page.diagnostics.len(),
+        problems: page.diagnostics.len(),
         is_missed,
         location: page.location,
         text: page.text,
@@ -145,7 +145,7 @@ fn redirect(target: &str, to: &str) -> MadePage {
         location: Some(location),
         by: By::BuiltIn("redirect"),
         is_missed: false,
-        faults: 0,
+        problems: 0,
     }
 }
 
@@ -153,7 +153,9 @@ fn redirect(target: &str, to: &str) -> MadePage {
 fn broken(moment: &Moment, target: &str, status: u16, problems: &[Diagnostic], reader: Reader) -> MadePage {
     let text = match reader {
         Reader::Visitor => "This site can't be shown at the moment.\n".to_owned(),
-        Reader::Browser | Reader::Program => faults::page(&moment.snapshot, &asked(target).path, status, problems),
+        Reader::Browser | Reader::Program => {
+            problem_page::page(&moment.snapshot, &asked(target).path, status, problems)
+        }
     };
     let media = if reader == Reader::Visitor { "text/plain; charset=utf-8" } else { "text/html; charset=utf-8" };
     MadePage {
@@ -161,8 +163,8 @@ fn broken(moment: &Moment, target: &str, status: u16, problems: &[Diagnostic], r
         media,
         text,
         location: None,
-        by: By::BuiltIn("faults"),
+        by: By::BuiltIn("problems"),
         is_missed: false,
-        faults: problems.len(),
+        problems: problems.len(),
     }
 }

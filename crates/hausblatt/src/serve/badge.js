@@ -156,7 +156,7 @@
     thead th, .faint { color: var(--faint); } .wins { background: color-mix(in srgb, var(--leaf) 14%, transparent); } .wins th { font-weight: 700; }
     dl { display: grid; grid-template-columns: max-content 1fr; gap: 2px 16px; margin: 8px 0; } dt { color: var(--faint); } dd { margin: 0; overflow-wrap: anywhere; }
     .scroll { overflow-x: auto; } .note { border-left: 3px solid var(--note); padding-left: 10px; }
-    .fault { border-left: 4px solid var(--note); padding: 2px 12px; margin: 8px 0; } .fault.error { border-color: var(--bad); }
+    .problem { border-left: 4px solid var(--note); padding: 2px 12px; margin: 8px 0; } .problem.error { border-color: var(--bad); }
     .what b { color: var(--note); } .error .what b { color: var(--bad); } .help b { color: var(--link); } .code { color: var(--faint); }
     .excerpt { margin: 4px 0; overflow-x: auto; } .number { display: inline-block; width: 3.5em; padding-right: 1em; text-align: right; color: var(--faint); }
     mark { background: var(--mark); color: inherit; }
@@ -178,8 +178,8 @@
   badge.append(make("b", { textContent: data.template }));
   if (data.theme) badge.append(make("span", { className: "faint", textContent: ` · ${data.theme}` }));
   if (data.status !== "200") badge.append(make("span", { className: "count", textContent: data.status }));
-  const faults = Number(data.faults);
-  if (faults) badge.append(make("span", { className: "count", textContent: faults === 1 ? "1 warning" : `${faults} warnings` }));
+  const problems = Number(data.problems);
+  if (problems) badge.append(make("span", { className: "count", textContent: problems === 1 ? "1 warning" : `${problems} warnings` }));
   badge.setAttribute("aria-label", `${badge.textContent}: what made this page`);
   root.append(area, make("div", { className: "frame" }, panel, badge));
 

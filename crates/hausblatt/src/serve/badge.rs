@@ -15,7 +15,7 @@ pub fn add(made: &mut MadePage, shown: Shown, address: &str) {
     match made.by.clone() {
         By::Template(name, theme) => put_in(made, shown, address, Some((&name, &theme))),
         // What the program itself has to say needs no explanation.
-        By::BuiltIn("faults" | "component") => put_in(made, shown, address, None),
+        By::BuiltIn("problems" | "component") => put_in(made, shown, address, None),
         By::BuiltIn(what) => put_in(made, shown, address, Some((what, ""))),
     }
 }
@@ -29,11 +29,11 @@ fn put_in(made: &mut MadePage, shown: Shown, address: &str, by: Option<(&str, &s
     let mut script = Markup::new();
     put!(
         script,
-        "<script src=\"/~/badge.js\" defer data-address=\"{}\" data-shown=\"{}\" data-status=\"{}\" data-faults=\"{}\"",
+        "<script src=\"/~/badge.js\" defer data-address=\"{}\" data-shown=\"{}\" data-status=\"{}\" data-problems=\"{}\"",
         address,
         shown.to_string(),
         made.status,
-        made.faults
+        made.problems
     );
     match by {
         Some((template, theme)) => put!(script, " data-template=\"{}\" data-theme=\"{}\"", template, theme),

@@ -7,10 +7,10 @@
 mod allowed_hosts;
 mod answers;
 mod badge;
-mod faults;
 mod files;
 mod live;
 mod missed;
+mod problem_page;
 mod reload;
 mod server;
 mod watch;

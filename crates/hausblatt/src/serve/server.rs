@@ -300,7 +300,7 @@ fn complete(server: &Server, moment: &Moment, target: &str, reader: Reader) -> M
     }
     if reader == Reader::Browser && made.media.starts_with("text/html") && made.location.is_none() {
         let shown = Shown::of(moment, &made);
-        made.faults += moment.notices().len();
+        made.problems += moment.notices().len();
         badge::add(&mut made, shown, target);
     }
     made

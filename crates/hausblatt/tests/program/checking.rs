@@ -52,7 +52,7 @@ fn error_pages_and_stale_copies_are_missed() {
 }
 
 #[test]
-fn one_fault_on_many_pages_is_one_report() {
+fn one_problem_on_many_pages_is_one_report() {
     let site = Site::demo();
     site.write(CARD, site.read(CARD).replace(" alt=\"\"", ""));
     check(
@@ -110,14 +110,14 @@ fn warnings_count_only_where_they_are_denied() {
 #[test]
 fn certain_suggestions_are_applied_and_no_other_byte() {
     let site = Site::demo();
-    let faults = [
+    let problems = [
         (PAGE, "+{partial \"crumbs\"}", "+{partial \"crumps\"}"),
         (ENTRY, "content.seats} seats", "contnt.seats} seats"),
         (SCARLET, "latin:", "latn:"),
         (SITE, "per_page = 12", "per_pge  = 12"),
     ];
     let clean = site.tree(".");
-    for (path, from, to) in faults {
+    for (path, from, to) in problems {
         site.write(path, site.read(path).replacen(from, to, 1).replace('\n', "\r\n"));
     }
     let broken = site.tree(".");
@@ -152,13 +152,13 @@ fn certain_suggestions_are_applied_and_no_other_byte() {
 
         "#]],
     );
-    for (path, from, _) in faults {
+    for (path, from, _) in problems {
         let text = site.read(path);
         assert!(text.contains(&from.replace("per_page =", "per_page  =")), "{path}: {text}");
         assert_eq!(text.matches("\r\n").count(), text.matches('\n').count(), "{path}");
     }
     let others = |tree: Vec<(String, Vec<u8>)>| -> Vec<_> {
-        tree.into_iter().filter(|(path, _)| !faults.iter().any(|(other, ..)| path.ends_with(other))).collect()
+        tree.into_iter().filter(|(path, _)| !problems.iter().any(|(other, ..)| path.ends_with(other))).collect()
     };
     assert!(others(site.tree(".")) == others(clean));
     site.write(PAGE, "+{partial \"crumbs}\n");

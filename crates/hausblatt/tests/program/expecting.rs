@@ -120,7 +120,7 @@ fn what_is_new_gone_or_moved_is_told() {
 }
 
 #[test]
-fn a_record_with_faults_is_refused() {
+fn a_record_with_problems_is_refused() {
     let site = Site::small();
     site.write("expected.toml", "\"/\" = { status = \"x\", templte = \"a\" }\n\"/a/\" = 3\n");
     check(

@@ -98,7 +98,7 @@ fn without_descriptors_it_says_so_and_recovers() {
     let site = Site::small();
     let server = site.serve(&[]);
     let mut stream = server.connect();
-    assert!(ask(&mut stream, &server, "/visit/").contains("data-faults=\"0\""));
+    assert!(ask(&mut stream, &server, "/visit/").contains("data-problems=\"0\""));
     let limit = |soft: &str| {
         let (process, limit) = (server.process().to_string(), format!("--nofile={soft}:"));
         assert!(Command::new("prlimit").args(["--pid", &process, &limit]).status().unwrap().success());
@@ -106,12 +106,12 @@ fn without_descriptors_it_says_so_and_recovers() {
     limit("4");
     site.write("content/pages/visit.md", "---\ntitle: Later\n---\n");
     let before = ask(&mut stream, &server, "/visit/");
-    assert!(before.contains("Visit") && before.contains("data-faults=\"1\""), "{before}");
-    let faults = ask(&mut stream, &server, "/~/faults?address=/visit/");
-    assert!(faults.contains("changes are not seen"), "{faults}");
+    assert!(before.contains("Visit") && before.contains("data-problems=\"1\""), "{before}");
+    let problems = ask(&mut stream, &server, "/~/faults?address=/visit/");
+    assert!(problems.contains("changes are not seen"), "{problems}");
     limit("1024");
     assert!(server.get("/visit/").text().contains("Later"));
-    assert!(server.open("/visit/").text().contains("data-faults=\"0\""));
+    assert!(server.open("/visit/").text().contains("data-problems=\"0\""));
     let said = server.end();
     assert!(said.contains("changes are not seen") && said.contains("All problems are fixed."), "{said}");
 }

@@ -122,7 +122,7 @@ fn one_value() {
 }
 
 #[test]
-fn faults_in_a_typed_value() {
+fn problems_in_a_typed_value() {
     let site = Site::small();
     expect![[r#"
         exit 1
@@ -305,7 +305,7 @@ fn prepare_files_run_from_general_to_specific_and_from_the_oldest_theme() {
 }
 
 #[test]
-fn faults_in_prepare_files() {
+fn problems_in_prepare_files() {
     let site = Site::small();
     site.write("themes/far/prepare/all.let", "let beds = [1, 2]\n");
     site.write("themes/near/prepare/all.let", "let beds = [3]\nlet today = 1\nlit x = 2\n");

@@ -235,8 +235,8 @@ fn browsers_get_the_badge_and_others_the_page_alone() {
             rest.split('>').next().unwrap().replace(&shown, "SHOWN")
         })
     };
-    expect![[r#" defer data-address="/visit/?a=%22b%22" data-shown="SHOWN" data-status="200" data-faults="0" data-template="page/visit" data-theme="hedgerow""#]].assert_eq(&badge(&server.open("/visit/?a=%22b%22")).unwrap());
-    expect![[r#" defer data-address="/nope/" data-shown="SHOWN" data-status="404" data-faults="0" data-template="error/404" data-theme="hedgerow""#]].assert_eq(&badge(&server.open("/nope/")).unwrap());
+    expect![[r#" defer data-address="/visit/?a=%22b%22" data-shown="SHOWN" data-status="200" data-problems="0" data-template="page/visit" data-theme="hedgerow""#]].assert_eq(&badge(&server.open("/visit/?a=%22b%22")).unwrap());
+    expect![[r#" defer data-address="/nope/" data-shown="SHOWN" data-status="404" data-problems="0" data-template="error/404" data-theme="hedgerow""#]].assert_eq(&badge(&server.open("/nope/")).unwrap());
     let by_accept = server.ask("GET", "/visit/", &[("Accept", "text/html,*/*;q=0.8")]);
     assert!(badge(&by_accept).is_some());
     for fetched in ["empty", "script"] {
@@ -318,7 +318,7 @@ fn open_pages_are_told_what_concerns_them() {
 }
 
 #[test]
-fn a_fault_is_explained() {
+fn a_problem_is_explained() {
     let site = Site::small();
     site.write("themes/near/templates/page/visit.html", "<p>\n+{reqest.title + \"<\"}\n</p>\n");
     let server = site.serve(&[]);
@@ -327,7 +327,7 @@ fn a_fault_is_explained() {
     let text = page.text();
     let section = &text[text.find("<section").unwrap()..text.find("</main>").unwrap()];
     expect![[r#"
-        <section class="fault error">
+        <section class="problem error">
         <p class="what"><b>error</b> unknown name &quot;reqest&quot;</p>
         <p class="where"><a href="/~/file?path=themes%2Fnear%2Ftemplates%2Fpage%2Fvisit%2Ehtml#L2">themes/near/templates/page/visit.html:2</a>:3</p>
         <pre class="excerpt"><span class="number">2</span> +{<mark>reqest</mark>.title + &quot;&lt;&quot;}

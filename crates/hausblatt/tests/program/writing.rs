@@ -85,7 +85,7 @@ fn a_merge_that_would_bring_an_error_is_refused() {
 }
 
 #[test]
-fn a_faulty_file_can_be_overridden_to_mend_it_but_nothing_new_is_broken() {
+fn a_problemy_file_can_be_overridden_to_mend_it_but_nothing_new_is_broken() {
     let site = Site::small();
     site.write("themes/far/partials/bad.html", "+{nothing_like_it}\n");
     assert_eq!(site.run(&["override", "partials/bad"]).code, 0);

@@ -4,10 +4,10 @@ use bumpalo::Bump;
 use rayon::prelude::*;
 
 use crate::analysis::compare::{AddressChange, Html, compare, differs};
-use crate::analysis::reach::{ReachPart, Survey};
 use crate::lookup::ladder::ladder;
 use crate::themes::lineage::FileId;
 use crate::world::World;
+use crate::world::survey::ReachPart;
 
 /// How many addresses are rendered to find whether they differ.
 pub const MOST_RENDERED: usize = 1000;
@@ -31,9 +31,8 @@ pub struct Effect {
 pub fn effect(before: &World, after: &World, name: &str) -> Effect {
     let active = |world: &World| world.lineage.all(name).iter().copied().find(|&id| world.lineage.file(id).theme == 0);
     let Some(own) = active(after) else { return Effect::default() };
-    let survey = Survey::of(after);
     let reaches: Vec<(String, ReachPart)> =
-        survey.reach(own).map(|(request, part)| (request.address.clone(), part)).collect();
+        after.reach(own).map(|(request, part)| (request.address.clone(), part)).collect();
     let rendered: Vec<&String> = reaches.iter().map(|(address, _)| address).take(MOST_RENDERED).collect();
     let differ = rendered
         .par_iter()
@@ -41,17 +40,19 @@ pub fn effect(before: &World, after: &World, name: &str) -> Effect {
     let differ: Vec<String> = differ.flatten().collect();
     let changed = compare(before, after, Html::No).changed;
     let all_rendered = rendered.len() == reaches.len();
-    Effect { passed: passed(after, &survey, own, name), reaches, changed, differ, all_rendered }
+    Effect { passed: passed(after, own, name), reaches, changed, differ, all_rendered }
 }
 
 /// The addresses that try a template's name, but are rendered by another file.
-fn passed(world: &World, survey: &Survey, own: FileId, name: &str) -> Vec<(String, String, String)> {
+fn passed(world: &World, own: FileId, name: &str) -> Vec<(String, String, String)> {
     let Some(name) = name.strip_prefix("templates/").filter(|name| !name.starts_with("offered/")) else {
         return Vec::new();
     };
     let mut found = Vec::new();
-    for (request, winner, parts) in &survey.answers {
-        let Some(winner) = winner.filter(|&winner| winner != own && !parts.iter().any(|(file, _)| *file == own)) else {
+    for (request, answer) in world.requests().iter().zip(world.survey()) {
+        let Some(winner) =
+            answer.winner.filter(|&winner| winner != own && !answer.parts.iter().any(|(file, _)| *file == own))
+        else {
             continue;
         };
         let tries = ladder(&world.site, request).iter().any(|rung| rung.name == name);

@@ -3,7 +3,7 @@
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
-use crate::analysis::reach::{self, Survey};
+use crate::analysis::reach;
 use crate::change::copies::effect::effect;
 use crate::change::copies::{Override, OverrideTarget, Planned, Refused, supposed, write_of};
 use crate::text::codes;
@@ -65,10 +65,9 @@ fn chain(after: &World, what: &OverrideTarget, name: &str) -> Vec<FileId> {
     if after.lineage.file(own).role != Role::Template {
         return std::iter::once(own).chain(after.next_files(own)).collect();
     }
-    let survey = Survey::of(after);
     let request = match what {
         OverrideTarget::Request(request) => Some(request.clone()),
-        OverrideTarget::File(..) => survey.reach(own).map(|(request, _)| request.clone()).next(),
+        OverrideTarget::File(..) => after.reach(own).map(|(request, _)| request.clone()).next(),
     };
     let resolution = request.map(|request| after.resolve(request));
     let running = resolution.map(|resolution| resolution.running(after)).unwrap_or_default();

@@ -4,11 +4,9 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 
 use crate::analysis::next_steps::{belongs, would_run};
-use crate::analysis::reach::Survey;
 use crate::change::copies::Refused;
-use crate::lookup::map::requests;
-use crate::lookup::request::{Request, page_address};
 use crate::lookup::resolution::{Resolution, ResolvedRung};
+use crate::model::request::{Request, page_address};
 use crate::text::codes;
 use crate::themes::theme::Theme;
 use crate::world::World;
@@ -37,8 +35,9 @@ pub(crate) fn unique_rung(world: &World, active: &Theme, request: &Request) -> R
     let mut met = None;
     for rung in resolution.rungs.iter().take(until).filter(|rung| belongs(request, rung)) {
         let path = format!("{}templates/{}", active.root, rung.rung.name);
-        let running = requests(world).into_iter().filter(|other| would_run(world, other, &rung.rung.name));
-        let others: Vec<String> = running.map(|other| other.address).filter(|address| !own.contains(address)).collect();
+        let running = world.requests().iter().filter(|other| would_run(world, other, &rung.rung.name));
+        let others: Vec<String> =
+            running.map(|other| other.address.clone()).filter(|address| !own.contains(address)).collect();
         match others.is_empty() {
             true if world.snapshot.file(&path).is_some() => return Ok(UniqueRung::Already(path)),
             true => return Ok(UniqueRung::Name(format!("templates/{}", rung.rung.name))),
@@ -81,6 +80,5 @@ fn not_alone(
 /// The addresses that the same file renders.
 fn rendered_by(world: &World, resolution: &Resolution) -> Vec<String> {
     let Some(winner) = resolution.winner else { return Vec::new() };
-    let survey = Survey::of(world);
-    survey.reach(winner).map(|(request, _)| request.address.clone()).collect()
+    world.reach(winner).map(|(request, _)| request.address.clone()).collect()
 }

@@ -11,7 +11,7 @@ use crate::change::start::site::FILES;
 use crate::change::start::texts;
 use crate::files::edit::Write;
 use crate::lookup::file_argument::{self, theme_file};
-use crate::lookup::map::{self, requests};
+use crate::lookup::map;
 use crate::model::content::Section;
 use crate::schema::fields::Field;
 use crate::text::codes;
@@ -197,8 +197,8 @@ fn bad_name(what: &str, name: &str, better: &str) -> Started {
 /// # Errors
 /// Why no request could ask for it, or what else keeps it from being started.
 pub fn template(world: &World, typed: &str, from: &From) -> Started {
-    let path = file_argument::new_file(world, typed).or_else(|fault| match typed.starts_with("themes/") {
-        true => Err(fault),
+    let path = file_argument::new_file(world, typed).or_else(|problem| match typed.starts_with("themes/") {
+        true => Err(problem),
         false => file_argument::new_file(world, &format!("templates/{typed}")),
     })?;
     let Some(theme) = world.lineage.themes.iter().find(|theme| path.starts_with(&theme.root)) else {
@@ -241,13 +241,14 @@ pub fn template(world: &World, typed: &str, from: &From) -> Started {
         scaffold = scaffold.file(format!("{}{layout}", theme.root), text);
         scaffold.notes.push("No theme had a layout yet, so there is one now, too.".to_owned());
     }
-    let address = requests(world)
-        .into_iter()
+    let address = world
+        .requests()
+        .iter()
         .find(|request| crate::lookup::ladder::ladder(&world.site, request).iter().any(|rung| rung.name == short));
     match (short.strip_prefix("offered/").and_then(|name| name.strip_suffix(".html")), address) {
         (Some(name), _) => {
-            let page = requests(world).into_iter().find(|request| request.kind.content().is_some());
-            let page = page.map_or("ADDRESS".to_owned(), |request| request.address);
+            let page = world.requests().iter().find(|request| request.kind.content().is_some());
+            let page = page.map_or("ADDRESS".to_owned(), |request| request.address.clone());
             scaffold =
                 scaffold.next(format!("hausblatt choose {} {page}", word(name)), "choose it for a page or an entry");
         }

@@ -3,7 +3,6 @@
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
-use crate::analysis::reach::Survey;
 use crate::check::links::{LinkTarget, at};
 use crate::check::{Check, Look};
 use crate::schema::config::MenuConfig;
@@ -21,7 +20,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
-fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     if world.odd().is_empty() {
         return Vec::new();
     }

@@ -5,17 +5,16 @@ use std::collections::BTreeSet;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
-use crate::analysis::reach::Survey;
-use crate::analysis::states::{FileUse, states};
 use crate::check::{Check, Look};
 use crate::text::codes;
 use crate::text::shell::word;
 use crate::world::World;
+use crate::world::survey::FileUse;
 
 /// The check.
 pub(crate) const CHECK: Check = Check { code: codes::DEAD_FILE, look: Look::Site(look) };
 
-fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     // Some are reported already when the site is loaded, with more to say.
     let known: BTreeSet<&str> = world
         .problems
@@ -24,7 +23,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
         .filter_map(|problem| Some(&*problem.place.as_ref()?.path))
         .collect();
     let mut found = Vec::new();
-    for ((_, file), state) in world.lineage.ids().zip(states(world, survey)) {
+    for ((_, file), state) in world.lineage.ids().zip(world.file_uses()) {
         let Some(FileUse::Dead(why)) = state else { continue };
         // What a nearer theme hides is meant to rest.
         if file.hidden_by.is_some() || known.contains(&*file.node.path) {

@@ -4,14 +4,13 @@ use hausblatt_lang::program::Act;
 use hausblatt_lang::text::codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
-use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};
 use crate::world::World;
 
 /// The check.
 pub(crate) const CHECK: Check = Check { code: codes::DUMP_LEFT_BEHIND, look: Look::Site(look) };
 
-fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     for program in world.library.units.iter().filter_map(|unit| unit.program.as_ref()) {
         for op in &program.ops {

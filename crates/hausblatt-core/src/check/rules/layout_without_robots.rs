@@ -4,7 +4,6 @@ use hausblatt_lang::program::{Act, Program, Step};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
-use crate::analysis::reach::Survey;
 use crate::check::layouts::documents;
 use crate::check::{Check, Look};
 use crate::world::World;
@@ -20,7 +19,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
-fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     let request = world.globals.find("request").map(|(number, _)| number);
     let prints = |program: &&Program| {
         let asks: Vec<usize> = program
@@ -38,7 +37,7 @@ fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
         // To ask whether there is anything to say is not yet to say it.
         reads.any(|(at, _)| !asks.contains(&at))
     };
-    let without = documents(world, survey).into_iter().filter(|(_, programs)| !programs.iter().any(prints));
+    let without = documents(world).into_iter().filter(|(_, programs)| !programs.iter().any(prints));
     without
         .map(|(id, _)| {
             let span = world.program(id).and_then(|program| program.document).unwrap_or_default();

@@ -5,7 +5,6 @@ use hausblatt_lang::syntax::tree::AssetKind;
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
-use crate::analysis::reach::Survey;
 use crate::check::layouts::documents;
 use crate::check::{Check, Look};
 use crate::world::World;
@@ -21,9 +20,9 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
-fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     let links = |program: &&Program| program.ops.iter().any(|op| matches!(op.act, Act::Used(AssetKind::Styles)));
-    let without = documents(world, survey).into_iter().filter(|(_, programs)| !programs.iter().any(links));
+    let without = documents(world).into_iter().filter(|(_, programs)| !programs.iter().any(links));
     without
         .map(|(id, _)| {
             let span = world.program(id).and_then(|program| program.document).unwrap_or_default();

@@ -6,12 +6,11 @@ use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
 
 use crate::analysis::potential_use::{Tried, meant};
-use crate::analysis::reach::Survey;
-use crate::analysis::states::{FileUse, states};
 use crate::check::{Check, Look};
 use crate::text::shell::word;
 use crate::themes::file_name::Role;
 use crate::world::World;
+use crate::world::survey::FileUse;
 
 /// The check.
 pub(crate) const CHECK: Check = Check {
@@ -24,8 +23,8 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
-fn look(world: &World, survey: &Survey) -> Vec<Diagnostic> {
-    let states = states(world, survey);
+fn look(world: &World) -> Vec<Diagnostic> {
+    let states = world.file_uses();
     let waiting: Vec<_> = world
         .lineage
         .ids()

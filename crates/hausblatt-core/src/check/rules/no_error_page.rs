@@ -4,7 +4,6 @@ use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
-use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};
 use crate::lookup::map::error_request;
 use crate::world::World;
@@ -20,7 +19,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
-fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     let resolution = world.resolve(error_request(404));
     let own = resolution.winner.is_some_and(|winner| world.lineage.file(winner).name.starts_with("templates/error"));
     if own {

@@ -4,7 +4,6 @@ use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
-use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};
 use crate::world::World;
 
@@ -19,7 +18,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
-fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     if world.lineage.nearest("templates/fallback.html").is_some() {
         return Vec::new();
     }

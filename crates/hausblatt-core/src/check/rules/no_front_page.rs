@@ -4,9 +4,8 @@ use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
-use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};
-use crate::lookup::request::Routed;
+use crate::model::request::Routed;
 use crate::world::World;
 
 /// The check.
@@ -20,7 +19,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
-fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     match world.route_decoded("/") {
         Routed::Request(request) if request.status == 404 => {
             let message = "nothing has the address /: visitors get 404";

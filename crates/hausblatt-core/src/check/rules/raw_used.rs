@@ -4,7 +4,6 @@ use hausblatt_lang::program::Act;
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
-use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};
 use crate::world::World;
 
@@ -19,7 +18,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
-fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     for program in world.library.units.iter().filter_map(|unit| unit.program.as_ref()) {
         let prints = program.ops.iter().zip(&program.spans).filter(|(op, _)| matches!(op.act, Act::Raw(_)));

@@ -2,7 +2,6 @@
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
-use crate::analysis::reach::Survey;
 use crate::build::meeting;
 use crate::check::{Check, Look};
 use crate::text::codes;
@@ -11,7 +10,7 @@ use crate::world::World;
 /// The check.
 pub(crate) const CHECK: Check = Check { code: codes::SAME_OUTPUT, look: Look::Site(look) };
 
-fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     meeting(world)
 }
 

@@ -4,7 +4,6 @@ use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 
-use crate::analysis::reach::Survey;
 use crate::change::drift::{self, CopyState};
 use crate::check::{Check, Look};
 use crate::text::shell::word;
@@ -21,7 +20,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
-fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     let (copies, mut found) = drift::copies(world);
     // A conflict that is marked in a copy is an error of its own.
     for copy in copies.iter().filter(|copy| copy.state.differs() && !copy.conflicts) {

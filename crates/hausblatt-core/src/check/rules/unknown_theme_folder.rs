@@ -7,7 +7,6 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::is_slip;
 
-use crate::analysis::reach::Survey;
 use crate::check::{Check, Look};
 use crate::themes::file_name::Role;
 use crate::themes::theme::FOLDERS;
@@ -24,7 +23,7 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
-fn look(world: &World, _: &Survey) -> Vec<Diagnostic> {
+fn look(world: &World) -> Vec<Diagnostic> {
     let mut first: BTreeMap<(usize, &str), &str> = BTreeMap::new();
     for file in world.lineage.files.iter().filter(|file| file.role == Role::Other) {
         if let Some((folder, _)) = file.name.split_once('/') {

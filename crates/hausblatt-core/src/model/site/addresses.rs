@@ -58,7 +58,7 @@ pub(super) enum OwnAddress {
     Address(Box<str>),
     /// It would have this one, which can't be used; why.
     Unusable(Box<str>, String),
-    Fault(Box<Diagnostic>),
+    Problem(Box<Diagnostic>),
     /// It has none.
     None,
 }
@@ -150,7 +150,7 @@ impl Site {
                 OwnAddress::Unusable(address, why) => {
                     self.report_unusable(&address, &why, Target::Content(content_id(at)), problems)
                 }
-                OwnAddress::Fault(fault) => problems.push(*fault),
+                OwnAddress::Problem(problem) => problems.push(*problem),
                 OwnAddress::None => {}
             }
         }
@@ -260,7 +260,7 @@ impl Site {
                     .help(help)
                     .at(content.path(), Span::default())
                     .related(&self.config.path, pattern.span, "the pattern of its addresses is this");
-                return OwnAddress::Fault(Box::new(diagnostic));
+                return OwnAddress::Problem(Box::new(diagnostic));
             };
             address.push_str(&part);
             rest = after;
@@ -400,8 +400,8 @@ impl Site {
                 );
                 continue;
             };
-            if let Some(fault) = self.tables[table].fault_as_rows() {
-                let message = format!("the table \"{}\" {fault}", each.text);
+            if let Some(problem) = self.tables[table].problem_as_rows() {
+                let message = format!("the table \"{}\" {problem}", each.text);
                 let path = self.tables[table].path.clone();
                 let diagnostic = Diagnostic::of(&codes::NO_ROWS, message)
                     .help("in JSON and YAML write a list of rows, in TOML [[rows]] for each")

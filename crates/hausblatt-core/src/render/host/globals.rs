@@ -3,9 +3,9 @@
 use hausblatt_lang::value::moment::Moment;
 use hausblatt_lang::value::{Scratch, Value};
 
-use crate::lookup::request::{Kind, Request};
 use crate::lookup::resolution::Resolution;
 use crate::model::content::Content;
+use crate::model::request::{Kind, Request};
 use crate::render::host::content::{self, CollectionSeq, Collections};
 use crate::render::host::given::{RouteRecord, Settings, Tables};
 use crate::render::host::listing::{self, ListingRecord, SearchRecord};

@@ -6,9 +6,9 @@ use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 use percent_encoding::{NON_ALPHANUMERIC, utf8_percent_encode};
 
-use crate::lookup::request::RESULTS;
-use crate::lookup::request::{Kind, Request, page_address, pages};
 use crate::model::content::ContentId;
+use crate::model::request::RESULTS;
+use crate::model::request::{Kind, Request, page_address, pages};
 use crate::model::site::Period;
 use crate::render::host::ContentSeq;
 use crate::render::host::terms;

@@ -4,8 +4,8 @@ use hausblatt_lang::value::members;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
-use crate::lookup::request::{Kind, ListingOf, Request};
 use crate::lookup::resolution::{LayoutChoice, Resolution};
+use crate::model::request::{Kind, ListingOf, Request};
 use crate::model::site::Period;
 use crate::render::host::listing::first_day;
 use crate::text::names;

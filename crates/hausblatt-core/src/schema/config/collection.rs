@@ -6,7 +6,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::{did_you_mean, nearest};
 
-use crate::schema::config::{Config, Spanned, check_name, fault_of_address, placed_address, placeholders};
+use crate::schema::config::{Config, Spanned, check_name, placed_address, placeholders, problem_of_address};
 use crate::schema::fields::{self, Field};
 use crate::text::codes;
 use crate::text::data::Data;
@@ -83,7 +83,7 @@ pub fn read(
     let views = views.into_iter().filter_map(|view| read_view(&mut reader, view)).collect();
     reader.finish();
     if let Some((address, span, help)) =
-        listing.and_then(|(address, span)| Some((address, span, fault_of_listing(address)?)))
+        listing.and_then(|(address, span)| Some((address, span, problem_of_listing(address)?)))
     {
         let message = format!("\"{address}\" is not a valid address");
         problems.push(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(path, span));
@@ -107,8 +107,8 @@ pub fn read(
     })
 }
 
-fn fault_of_listing(address: &str) -> Option<&'static str> {
-    fault_of_address(address).or(address.contains(['{', '}']).then_some("a listing has one address, as in /journal/"))
+fn problem_of_listing(address: &str) -> Option<&'static str> {
+    problem_of_address(address).or(address.contains(['{', '}']).then_some("a listing has one address, as in /journal/"))
 }
 
 fn read_order(reader: &mut DataReader<'_, '_>, (order, span): (&str, Span)) -> Option<(String, bool)> {
@@ -170,9 +170,9 @@ fn read_view(reader: &mut DataReader<'_, '_>, (view, span): (&str, Span)) -> Opt
 /// What is wrong among the collections and with what else the site has.
 pub fn check(config: &mut Config, problems: &mut Vec<Diagnostic>) {
     for number in 0..config.collections.len() {
-        let fault = fault_of_pattern(config, &config.collections[number]);
-        config.collections[number].has_pattern = fault.is_none();
-        problems.extend(fault);
+        let problem = problem_of_pattern(config, &config.collections[number]);
+        config.collections[number].has_pattern = problem.is_none();
+        problems.extend(problem);
     }
     for collection in &config.collections {
         check_order(config, collection, problems);
@@ -209,7 +209,7 @@ fn check_order(config: &Config, collection: &CollectionConfig, problems: &mut Ve
     }
 }
 
-fn fault_of_pattern(config: &Config, collection: &CollectionConfig) -> Option<Diagnostic> {
+fn problem_of_pattern(config: &Config, collection: &CollectionConfig) -> Option<Diagnostic> {
     let (pattern, span) = (&collection.address.text, collection.address.span);
     let taxonomies = config.taxonomies_of(&collection.name.text).map(|taxonomy| taxonomy.name.text.as_str());
     let known: Vec<&str> = ["slug", "year", "month", "day"].into_iter().chain(taxonomies).collect();
@@ -230,7 +230,7 @@ fn fault_of_pattern(config: &Config, collection: &CollectionConfig) -> Option<Di
                 return Some(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(&config.path, span));
             }
             None if !names.contains(&"slug") => "{slug} must be in it, or all entries have one address".to_owned(),
-            None => match fault_of_address(&plain) {
+            None => match problem_of_address(&plain) {
                 Some(help) => help.to_owned(),
                 None => return None,
             },

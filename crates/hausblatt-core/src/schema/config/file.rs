@@ -263,7 +263,7 @@ pub(super) fn check_name(path: &Arc<str>, what: &str, name: &str, span: Span, pr
 }
 
 /// What is wrong with an address, if anything is.
-pub(super) fn fault_of_address(address: &str) -> Option<&'static str> {
+pub(super) fn problem_of_address(address: &str) -> Option<&'static str> {
     if !address.starts_with('/') || !address.ends_with('/') {
         Some("an address begins and ends with \"/\"")
     } else if address.contains("//") || address.contains(['?', '#', '%', '\\']) {

@@ -60,7 +60,7 @@ pub fn read(
         let known: Vec<&str> = known(kind).iter().copied().chain(taxonomies).collect();
         let mut kept = Vec::new();
         for (pattern, span) in patterns {
-            match fault(pattern, &known) {
+            match problem(pattern, &known) {
                 Some(help) => {
                     let message = format!("\"{pattern}\" is not a valid name of a template");
                     reader.error(&codes::WRONG_VALUE, span, message, help);
@@ -74,7 +74,7 @@ pub fn read(
     ladders
 }
 
-fn fault(pattern: &str, known: &[&str]) -> Option<String> {
+fn problem(pattern: &str, known: &[&str]) -> Option<String> {
     let Some((names, plain)) = placeholders(pattern) else { return Some("each { needs a }".to_owned()) };
     if let Some(name) = names.iter().find(|name| !known.contains(name)) {
         return Some(did_you_mean(name, known.iter().copied()).unwrap_or_else(|| match known {

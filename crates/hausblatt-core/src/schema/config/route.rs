@@ -6,7 +6,7 @@ use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
-use crate::schema::config::{Spanned, fault_of_address, placed, placed_address, placeholders};
+use crate::schema::config::{Spanned, placed, placed_address, placeholders, problem_of_address};
 use crate::text::codes;
 use crate::text::data::{Data, Entry};
 use crate::text::reader::{self, DataReader, named};
@@ -52,7 +52,7 @@ pub fn read(
     let each = reader.text("each").map(placed);
     reader.finish();
     let address = placed_address(address?);
-    if let Some(help) = fault_of_pattern(&address.text, each.is_some()) {
+    if let Some(help) = problem_of_pattern(&address.text, each.is_some()) {
         let message = format!("\"{}\" is not a valid address of a route", address.text);
         problems.push(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(path, address.span));
         return None;
@@ -61,7 +61,7 @@ pub fn read(
 }
 
 /// A route's address ends in `/`, or in an extension that is the format of its answer.
-fn fault_of_pattern(pattern: &str, each: bool) -> Option<&'static str> {
+fn problem_of_pattern(pattern: &str, each: bool) -> Option<&'static str> {
     let Some((names, plain)) = placeholders(pattern) else { return Some("each { needs a }") };
     match (each, names.contains(&"slug")) {
         (true, false) => return Some("{slug} must be in it, or all rows have one address"),
@@ -70,7 +70,7 @@ fn fault_of_pattern(pattern: &str, each: bool) -> Option<&'static str> {
     }
     let formatted = ["xml", "json", "txt"].iter().any(|ending| plain.ends_with(&format!(".{ending}")));
     let plain = if formatted { format!("{plain}/") } else { plain };
-    fault_of_address(&plain)
+    problem_of_address(&plain)
 }
 
 /// Reads `[search]`.
@@ -84,9 +84,9 @@ pub(crate) fn read_search(
     let address = reader.required("address", "\"/search/\"");
     reader.finish();
     let address = placed_address(address?);
-    let fault =
-        fault_of_address(&address.text).or(address.text.contains(['{', '}']).then_some("write it without braces"));
-    if let Some(help) = fault {
+    let problem =
+        problem_of_address(&address.text).or(address.text.contains(['{', '}']).then_some("write it without braces"));
+    if let Some(help) = problem {
         let message = format!("\"{}\" is not a valid address", address.text);
         problems.push(Diagnostic::of(&codes::BAD_ADDRESS, message).help(help).at(path, address.span));
         return None;

@@ -7,7 +7,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
 
-use crate::schema::config::{Config, Spanned, check_name, fault_of_address, placed, placed_address, placeholders};
+use crate::schema::config::{Config, Spanned, check_name, placed, placed_address, placeholders, problem_of_address};
 use crate::text::codes;
 use crate::text::data::Data;
 use crate::text::names::{BUILT_IN, KEYS};
@@ -88,7 +88,7 @@ pub fn read(
 fn check_pattern(path: &Arc<str>, pattern: &str, span: Span, problems: &mut Vec<Diagnostic>) {
     let help = match placeholders(pattern) {
         None => "each { needs a }",
-        Some((names, plain)) if names == ["term"] => match fault_of_address(&plain) {
+        Some((names, plain)) if names == ["term"] => match problem_of_address(&plain) {
             Some(help) => help,
             None => return,
         },

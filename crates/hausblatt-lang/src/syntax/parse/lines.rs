@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use crate::syntax::lex::{Token, TokenKind};
 use crate::syntax::parse::statement::is_choice;
 use crate::syntax::words::{SILENT, words};
-use crate::text::diagnostic::Faults;
+use crate::text::diagnostic::Problems;
 use crate::text::source::Span;
 
 /// A tag, or text as it will be printed.
@@ -128,7 +128,7 @@ fn is_silent(text: &str, tag: Span) -> bool {
 
 /// Whether an `if` is a value after all. What is wrong in it is reported when it is parsed.
 fn is_choice_in(text: &str, tag: Span) -> bool {
-    let mut unheard = Faults::new(&"".into());
+    let mut unheard = Problems::new(&"".into());
     let inside = Span::new(tag.range().start + 2, tag.range().end - 1);
     is_choice(&words(text, inside, &mut unheard))
 }

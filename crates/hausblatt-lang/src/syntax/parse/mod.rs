@@ -7,13 +7,13 @@ mod value;
 
 use crate::syntax::lex::Token;
 use crate::syntax::tree::Block;
-use crate::text::diagnostic::Faults;
+use crate::text::diagnostic::Problems;
 
 /// How deep values and blocks may nest.
 pub const DEPTH: usize = 100;
 
 /// Parses the tokens of `text`.
-pub fn parse(text: &str, tokens: &[Token], faults: &mut Faults) -> Block {
+pub fn parse(text: &str, tokens: &[Token], problems: &mut Problems) -> Block {
     let pieces = lines::standalone(text, tokens);
-    statement::parse(text, &pieces, faults)
+    statement::parse(text, &pieces, problems)
 }

@@ -4,31 +4,31 @@ use crate::syntax::parse::value::Values;
 use crate::syntax::tree::{Expr, Name};
 use crate::syntax::words::{self, SpannedWord, Word};
 use crate::text::codes;
-use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::source::Span;
 
 /// Parses the statements of a prepare file.
-pub fn prepare(text: &str, faults: &mut Faults) -> Vec<(Name, Expr)> {
+pub fn prepare(text: &str, problems: &mut Problems) -> Vec<(Name, Expr)> {
     let plain = without_comments(text);
-    lines(&plain).into_iter().filter_map(|line| statement(&plain, line, faults)).collect()
+    lines(&plain).into_iter().filter_map(|line| statement(&plain, line, problems)).collect()
 }
 
-fn statement(text: &str, line: Span, faults: &mut Faults) -> Option<(Name, Expr)> {
-    let words = words::words(text, line, faults);
+fn statement(text: &str, line: Span, problems: &mut Problems) -> Option<(Name, Expr)> {
+    let words = words::words(text, line, problems);
     let first = words.first()?;
     if !matches!(&first.word, Word::Name(name) if name == "let") {
         let diagnostic =
             Diagnostic::of(&codes::BAD_TAG, "a prepare file holds nothing but lines that begin with \"let\"")
                 .help("write: let name = value");
-        faults.push(first.span, diagnostic);
+        problems.push(first.span, diagnostic);
         return None;
     }
     let end = Span::new(line.range().end, line.range().end);
-    let mut values = Values::new(&words[1..], end, faults);
+    let mut values = Values::new(&words[1..], end, problems);
     values.ends = "the end of the line";
     let name = values.new_name("a value");
     if !values.take_sign("=") {
-        values.fault("\"=\" and a value are missing", Some("write: let name = value"));
+        values.problem("\"=\" and a value are missing", Some("write: let name = value"));
     }
     let value = values.query();
     values.finish();
@@ -36,10 +36,10 @@ fn statement(text: &str, line: Span, faults: &mut Faults) -> Option<(Name, Expr)
 }
 
 /// Parses one value that is a whole text.
-pub fn value(text: &str, faults: &mut Faults) -> Expr {
-    let words: Vec<SpannedWord> = words::words(text, Span::new(0, text.len()), faults);
+pub fn value(text: &str, problems: &mut Problems) -> Expr {
+    let words: Vec<SpannedWord> = words::words(text, Span::new(0, text.len()), problems);
     let end = Span::new(text.len(), text.len());
-    let mut values = Values::new(&words, end, faults);
+    let mut values = Values::new(&words, end, problems);
     values.ends = "the end";
     let value = values.query();
     values.finish();

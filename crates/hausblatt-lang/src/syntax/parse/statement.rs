@@ -6,13 +6,13 @@ use crate::syntax::parse::value::Values;
 use crate::syntax::tree::{AssetKind, Block, Call, Each, Expr, ExprKind, Mode, Node, NodeKind};
 use crate::syntax::words::{self, STATEMENTS, SpannedWord, Word};
 use crate::text::codes;
-use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::source::Span;
 use crate::text::suggest::nearest;
 
 /// Parses the pieces of `text` into a block.
-pub fn parse(text: &str, pieces: &[Piece<'_>], faults: &mut Faults) -> Block {
-    let mut parser = Parser { text, pieces, at: 0, faults, depth: 0 };
+pub fn parse(text: &str, pieces: &[Piece<'_>], problems: &mut Problems) -> Block {
+    let mut parser = Parser { text, pieces, at: 0, problems, depth: 0 };
     let mut nodes = Vec::new();
     while parser.at < pieces.len() {
         let (block, divider) = parser.block();
@@ -28,7 +28,7 @@ struct Parser<'s> {
     text: &'s str,
     pieces: &'s [Piece<'s>],
     at: usize,
-    faults: &'s mut Faults,
+    problems: &'s mut Problems,
     depth: usize,
 }
 
@@ -56,7 +56,7 @@ impl Parser<'_> {
                     nodes.push(Node { span: *span, kind: NodeKind::Text(text.clone().into_owned()) })
                 }
                 Piece::Tag(tag, inside) => {
-                    let words = words::words(self.text, *inside, self.faults);
+                    let words = words::words(self.text, *inside, self.problems);
                     if let Some(word) = divider_word(&words) {
                         return (Block { nodes }, Some(Divider { tag: *tag, word, words }));
                     }
@@ -72,7 +72,7 @@ impl Parser<'_> {
             None => {
                 let diagnostic =
                     Diagnostic::of(&codes::EMPTY_TAG, "this tag is empty").help("a comment is written +{# … #}");
-                self.faults.push(tag, diagnostic);
+                self.problems.push(tag, diagnostic);
                 None
             }
             Some(Word::Name(name)) if STATEMENTS.contains(&name.as_str()) && !is_choice(words) => {
@@ -90,7 +90,7 @@ impl Parser<'_> {
         {
             let message = format!("there is no statement \"{name}\"");
             let diagnostic = Diagnostic::of(&codes::UNKNOWN_STATEMENT, message);
-            self.faults.push(words[0].span, diagnostic.meaning(name, STATEMENTS.iter().copied()));
+            self.problems.push(words[0].span, diagnostic.meaning(name, STATEMENTS.iter().copied()));
             return None;
         }
         self.read(tag, words, |values| values.query()).map(NodeKind::Print)
@@ -99,7 +99,7 @@ impl Parser<'_> {
     /// Reads all of `words` with `read`.
     fn read<T>(&mut self, tag: Span, words: &[SpannedWord], read: impl FnOnce(&mut Values<'_>) -> T) -> Option<T> {
         let end = Span::new(tag.range().end - 1, tag.range().end);
-        let mut values = Values::new(words, end, self.faults);
+        let mut values = Values::new(words, end, self.problems);
         let value = read(&mut values);
         values.finish();
         Some(value)
@@ -134,7 +134,7 @@ impl Parser<'_> {
                 return (name, None);
             }
             if !values.take_sign("=") {
-                values.fault("\"=\" and a value are missing", Some("write: let name = value"));
+                values.problem("\"=\" and a value are missing", Some("write: let name = value"));
             }
             (name, Some(values.query()))
         })?;
@@ -168,7 +168,7 @@ impl Parser<'_> {
             let name = values.new_name("the member of a loop");
             let at = values.take_sign(",").then(|| values.new_name("the round of a loop"));
             if !values.take_name("in") {
-                values.fault("\"in\" and a list are missing", Some("write: each name in list"));
+                values.problem("\"in\" and a list are missing", Some("write: each name in list"));
             }
             (name, at, values.query())
         })?;
@@ -180,7 +180,7 @@ impl Parser<'_> {
             let place = if part.word == "between" { &mut each.between } else { &mut each.none };
             if place.replace(block).is_some() {
                 let message = format!("this loop has a second \"{}\"", part.word);
-                self.faults.add(&codes::SECOND_PART, part.tag, message);
+                self.problems.add(&codes::SECOND_PART, part.tag, message);
             }
             divider = next;
         }
@@ -235,7 +235,7 @@ impl Parser<'_> {
             let message = format!("\"{}\" is neither a style sheet nor a script", path.text);
             let diagnostic = Diagnostic::of(&codes::UNUSABLE_ASSET, message)
                 .help("it ends in .css, .js or .mjs; the address of any other asset is asset(\"…\")");
-            self.faults.push(path.span, diagnostic);
+            self.problems.push(path.span, diagnostic);
         }
         Some(NodeKind::Use(path))
     }
@@ -249,7 +249,7 @@ impl Parser<'_> {
                 let message = format!("a page can't use \"{other}\"");
                 let diagnostic = Diagnostic::of(&codes::UNKNOWN_KIND, message).meaning(other, ["styles", "scripts"]);
                 let help = || "write +{used \"styles\"} or +{used \"scripts\"}".to_owned();
-                self.faults.push(kind.span, diagnostic.or_help(help));
+                self.problems.push(kind.span, diagnostic.or_help(help));
                 None
             }
         }
@@ -269,7 +269,7 @@ impl Parser<'_> {
                 } else {
                     "the status must be 301, 302, 303, 307 or 308"
                 };
-                values.fault(message, Some(&format!("write it as in +{{{example}}}")));
+                values.problem(message, Some(&format!("write it as in +{{{example}}}")));
             }
             values.take();
             (status, values.peek().is_some().then(|| values.value()))
@@ -279,7 +279,7 @@ impl Parser<'_> {
             (false, Some(target)) => Some(NodeKind::Redirect(status, target)),
             (false, None) => {
                 let help = "write it as in +{redirect 301 \"page:visit\"}";
-                self.faults.push(tag, Diagnostic::of(&codes::BAD_TAG, "where to redirect to is missing").help(help));
+                self.problems.push(tag, Diagnostic::of(&codes::BAD_TAG, "where to redirect to is missing").help(help));
                 None
             }
         }
@@ -300,7 +300,7 @@ impl Parser<'_> {
     fn inner(&mut self, opener: &Opener) -> (Block, Option<Divider>) {
         self.depth += 1;
         let inner = if self.depth > DEPTH {
-            self.faults.add(&codes::TOO_DEEP, opener.tag, format!("blocks nest more than {DEPTH} deep here"));
+            self.problems.add(&codes::TOO_DEEP, opener.tag, format!("blocks nest more than {DEPTH} deep here"));
             self.at = self.pieces.len();
             (Block::default(), Some(Divider { tag: opener.tag, word: "end".to_owned(), words: Vec::new() }))
         } else {
@@ -316,7 +316,7 @@ impl Parser<'_> {
             let message = format!("this \"{}\" is never ended", opener.word);
             let diagnostic = Diagnostic::of(&codes::UNCLOSED_BLOCK, message)
                 .help(format!("write +{{end}} or +{{end {}}} where it ends", opener.word));
-            self.faults.push(opener.tag, diagnostic);
+            self.problems.push(opener.tag, diagnostic);
             return None;
         };
         if divider.word != "end" {
@@ -328,11 +328,11 @@ impl Parser<'_> {
         if let Some(SpannedWord { word: Word::Name(ends), span }) = divider.words.get(1)
             && ends != opener.word
         {
-            let path = self.faults.path().clone();
+            let path = self.problems.path().clone();
             let message = format!("this ends \"{ends}\", but the innermost open block is \"{}\"", opener.word);
             let diagnostic =
                 Diagnostic::of(&codes::MISMATCHED_END, message).related(&path, opener.tag, "it begins here");
-            self.faults.push(*span, diagnostic);
+            self.problems.push(*span, diagnostic);
         }
         self.only(&divider, 2);
         None
@@ -340,7 +340,7 @@ impl Parser<'_> {
 
     fn only(&mut self, divider: &Divider, count: usize) {
         if let Some(extra) = divider.words.get(count) {
-            self.faults.add(
+            self.problems.add(
                 &codes::BAD_TAG,
                 extra.span,
                 format!("nothing is expected here after \"{}\"", divider.word),
@@ -354,7 +354,7 @@ impl Parser<'_> {
             "else" => ("this \"else\" belongs to no \"if\"", "\"else\" is between +{if …} and its +{end}"),
             _ => ("this belongs to no \"each\"", "\"between\" and \"none\" are between +{each …} and its +{end}"),
         };
-        self.faults.push(divider.tag, Diagnostic::of(&codes::STRAY_DIVIDER, what).help(help));
+        self.problems.push(divider.tag, Diagnostic::of(&codes::STRAY_DIVIDER, what).help(help));
     }
 }
 

@@ -4,7 +4,7 @@ use crate::syntax::parse::DEPTH;
 use crate::syntax::tree::{Expr, ExprKind, Name, Operator, Query};
 use crate::syntax::words::{SpannedWord, Word, may_name};
 use crate::text::codes;
-use crate::text::diagnostic::{Diagnostic, Faults};
+use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::source::Span;
 
 /// Words that begin the next part of a query.
@@ -20,15 +20,15 @@ pub struct Values<'w> {
     pub ends: &'static str,
     depth: usize,
     /// The errors of the file.
-    pub faults: &'w mut Faults,
+    pub problems: &'w mut Problems,
     /// Whether an error was reported for this tag; one is enough.
     failed: bool,
 }
 
 impl<'w> Values<'w> {
     /// A reader of `words`, whose tag ends at `end`.
-    pub fn new(words: &'w [SpannedWord], end: Span, faults: &'w mut Faults) -> Self {
-        Self { words, at: 0, end, ends: "the end of the tag", depth: 0, faults, failed: false }
+    pub fn new(words: &'w [SpannedWord], end: Span, problems: &'w mut Problems) -> Self {
+        Self { words, at: 0, end, ends: "the end of the tag", depth: 0, problems, failed: false }
     }
 
     /// The present word.
@@ -68,14 +68,14 @@ impl<'w> Values<'w> {
     }
 
     /// Reports an error at the present word, unless this tag already has one.
-    pub fn fault(&mut self, message: impl Into<String>, help: Option<&str>) {
-        self.fault_at(self.span(), message.into(), help);
+    pub fn problem(&mut self, message: impl Into<String>, help: Option<&str>) {
+        self.problem_at(self.span(), message.into(), help);
     }
 
-    fn fault_at(&mut self, span: Span, message: String, help: Option<&str>) {
+    fn problem_at(&mut self, span: Span, message: String, help: Option<&str>) {
         if !self.failed {
             let diagnostic = Diagnostic::of(&codes::BAD_TAG, message).maybe_help(help.map(str::to_owned));
-            self.faults.push(span, diagnostic);
+            self.problems.push(span, diagnostic);
         }
         self.failed = true;
     }
@@ -84,7 +84,7 @@ impl<'w> Values<'w> {
     pub fn finish(&mut self) {
         if self.at < self.words.len() {
             let found = self.shown();
-            self.fault(format!("{found} is not expected here"), Some("an operator may be missing in front of it"));
+            self.problem(format!("{found} is not expected here"), Some("an operator may be missing in front of it"));
         }
     }
 
@@ -109,12 +109,12 @@ impl<'w> Values<'w> {
             }
             Some(Word::Name(name)) => {
                 let message = format!("\"{name}\" is a word of the language and can't name {what}");
-                self.fault(message, Some("choose another name"));
+                self.problem(message, Some("choose another name"));
                 Name { text: String::new(), span }
             }
             _ => {
                 let found = self.shown();
-                self.fault(format!("{what} needs a name here, not {found}"), None);
+                self.problem(format!("{what} needs a name here, not {found}"), None);
                 Name { text: String::new(), span }
             }
         }
@@ -128,7 +128,7 @@ impl<'w> Values<'w> {
             return Some(Name { text: text.clone(), span });
         }
         let found = self.shown();
-        self.fault(
+        self.problem(
             format!("{what} is named by a quoted text, not {found}"),
             Some(&format!("write it as in {example}")),
         );
@@ -144,7 +144,7 @@ impl<'w> Values<'w> {
         loop {
             let name = self.new_name("a parameter");
             if !self.take_sign("=") {
-                self.fault("a parameter is given as name = value", Some("write \"=\" and the value after the name"));
+                self.problem("a parameter is given as name = value", Some("write \"=\" and the value after the name"));
                 return given;
             }
             let value = self.value();
@@ -196,7 +196,7 @@ impl<'w> Values<'w> {
         }
         if self.at_query_word() {
             let found = self.shown();
-            self.fault(
+            self.problem(
                 format!("{found} comes too late in this query"),
                 Some("the order is where, group by, order by, offset, limit"),
             );
@@ -205,7 +205,7 @@ impl<'w> Values<'w> {
 
     fn by(&mut self, what: &str) {
         if !self.take_name("by") {
-            self.fault(
+            self.problem(
                 format!("\"{what}\" is followed by \"by\""),
                 Some(&format!("write \"{what} by\" and the value")),
             );
@@ -233,7 +233,7 @@ impl<'w> Values<'w> {
 
     fn too_deep(&mut self) -> Expr {
         let span = self.span();
-        self.fault(format!("this value nests more than {DEPTH} deep"), Some("name a part of it with \"let\""));
+        self.problem(format!("this value nests more than {DEPTH} deep"), Some("name a part of it with \"let\""));
         self.at = self.words.len();
         Expr::broken(span)
     }
@@ -265,7 +265,7 @@ impl<'w> Values<'w> {
     fn expect_name(&mut self, name: &str, help: &str) {
         if !self.take_name(name) {
             let found = self.shown();
-            self.fault(format!("\"{name}\" is expected here, not {found}"), Some(help));
+            self.problem(format!("\"{name}\" is expected here, not {found}"), Some(help));
         }
     }
 
@@ -321,7 +321,7 @@ impl<'w> Values<'w> {
         let value = self.join(left, right, |a, b| ExprKind::Binary(operator, a, b));
         if self.comparing().is_some() {
             self.at -= 1;
-            self.fault("comparisons can't be chained", Some("join two of them with \"and\""));
+            self.problem("comparisons can't be chained", Some("join two of them with \"and\""));
         }
         value
     }
@@ -337,7 +337,7 @@ impl<'w> Values<'w> {
             Word::Name(name) if name == "in" => Operator::In,
             Word::Name(name) if name == "has" => Operator::Has,
             Word::Sign("=") => {
-                self.fault("\"=\" names a value; it does not compare", Some("write \"==\" to compare two values"));
+                self.problem("\"=\" names a value; it does not compare", Some("write \"==\" to compare two values"));
                 return None;
             }
             _ => return None,
@@ -400,7 +400,7 @@ impl<'w> Values<'w> {
         let span = self.span();
         let Some(Word::Name(name)) = self.peek() else {
             let found = self.shown();
-            self.fault(format!("a member's name is expected after the dot, not {found}"), None);
+            self.problem(format!("a member's name is expected after the dot, not {found}"), None);
             return ExprKind::Broken;
         };
         self.at += 1;
@@ -429,7 +429,7 @@ impl<'w> Values<'w> {
     fn expect_sign(&mut self, sign: &str) {
         if !self.take_sign(sign) {
             let found = self.shown();
-            self.fault(format!("\"{sign}\" is missing before {found}"), None);
+            self.problem(format!("\"{sign}\" is missing before {found}"), None);
         }
     }
 
@@ -440,7 +440,7 @@ impl<'w> Values<'w> {
     fn primary(&mut self) -> Expr {
         let span = self.span();
         let Some(word) = self.take() else {
-            self.fault("a value is missing here", None);
+            self.problem("a value is missing here", None);
             return Expr::broken(span);
         };
         let kind = match &word.word {
@@ -454,7 +454,7 @@ impl<'w> Values<'w> {
                 return Expr { span: span.to(self.before()), ..value };
             }
             Word::Sign(sign) => {
-                self.fault_at(span, format!("a value is expected here, not \"{sign}\""), None);
+                self.problem_at(span, format!("a value is expected here, not \"{sign}\""), None);
                 ExprKind::Broken
             }
         };
@@ -478,7 +478,7 @@ impl<'w> Values<'w> {
             "nothing" => ExprKind::Nothing,
             "it" => ExprKind::Name(name.to_owned()),
             _ if !may_name(name) => {
-                self.fault_at(
+                self.problem_at(
                     span,
                     format!("a value is expected here, and \"{name}\" is a word of the language"),
                     None,

@@ -2,8 +2,8 @@
 
 use bumpalo::Bump;
 use hausblatt_core::analysis::explanation::{ExplainedLayout, Explanation, FileRef, Renders};
-use hausblatt_core::lookup::request::{Request, Routed};
 use hausblatt_core::lookup::resolution::{FileState, Used};
+use hausblatt_core::model::request::{Request, Routed};
 use hausblatt_core::render::outline::{self, OutlinePart};
 use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::render::values;
@@ -15,7 +15,7 @@ use hausblatt_lang::value::dump::{Described, Detail};
 
 use crate::html::{Markup, in_query};
 use crate::put;
-use crate::serve::faults::{self as shown, FileLink, file_link};
+use crate::serve::problem_page::{self as shown, FileLink, file_link};
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
 use crate::show::style::typed;
 
@@ -34,7 +34,7 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     );
     put!(main, "<h2>Ladder</h2>\n{}", ladder(asked));
     put!(main, "<h2>Outline</h2>\n{}", parts(asked));
-    put!(main, "<h2>Problems</h2>\n{}", faults(asked));
+    put!(main, "<h2>Problems</h2>\n{}", problems(asked));
     put!(main, "<h2>Values</h2>\n{}", values(asked));
     WorkbenchPage { title: "An address", here: "/~/", main, wide: false }
 }
@@ -212,7 +212,7 @@ pub fn values(asked: &PageRequest<'_>) -> Markup {
     let Routed::Request(request) = route(asked) else { return out };
     let resolution = asked.world.resolve(request);
     match values::all(asked.world, &resolution, Detail { depth: 3, members: 20, characters: 200 }) {
-        Err(faults) => put!(out, "{}", shown::list(&asked.moment.snapshot, &faults.iter().collect::<Vec<_>>())),
+        Err(problems) => put!(out, "{}", shown::list(&asked.moment.snapshot, &problems.iter().collect::<Vec<_>>())),
         Ok(values) => {
             put!(
                 out,
@@ -252,7 +252,7 @@ fn value_of(out: &mut Markup, name: &str, value: &Described) {
 }
 
 /// What is wrong with the page and the files that it uses.
-pub fn faults(asked: &PageRequest<'_>) -> Markup {
+pub fn problems(asked: &PageRequest<'_>) -> Markup {
     let mut out = Markup::new();
     let mut found: Vec<Diagnostic> = asked.moment.notices();
     if let Routed::Request(request) = route(asked) {

@@ -1,6 +1,6 @@
 //! The ladders as an image, of the whole site or of one address.
 
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 
 use crate::html::Markup;
 use crate::put;

@@ -9,7 +9,7 @@ use hausblatt_lang::value::datum::Datum;
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::answers::{By, MadePage};
-use crate::serve::faults::{self, file_link};
+use crate::serve::problem_page::{self, file_link};
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
 
 /// Where a component is shown alone.
@@ -161,7 +161,9 @@ pub fn preview(asked: &PageRequest<'_>) -> MadePage {
     let (status, text, by) =
         match component_alone(asked.world, &alone, Shows { dumps: true, marks: false, ..Shows::default() }) {
             Ok(page) => (200, page.text, By::BuiltIn("component")),
-            Err(found) => (500, faults::page(&asked.moment.snapshot, PREVIEW, 500, &found), By::BuiltIn("faults")),
+            Err(found) => {
+                (500, problem_page::page(&asked.moment.snapshot, PREVIEW, 500, &found), By::BuiltIn("problems"))
+            }
         };
-    MadePage { status, media: "text/html; charset=utf-8", text, location: None, by, is_missed: false, faults: 0 }
+    MadePage { status, media: "text/html; charset=utf-8", text, location: None, by, is_missed: false, problems: 0 }
 }

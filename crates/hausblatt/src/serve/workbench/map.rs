@@ -6,7 +6,7 @@ use hausblatt_core::lookup::map::{MapEntry, map};
 
 use crate::html::{Markup, in_query};
 use crate::put;
-use crate::serve::faults::file_link;
+use crate::serve::problem_page::file_link;
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
 use crate::show::table::counted;
 

@@ -1,6 +1,6 @@
 //! Addresses that were requested but not found, with the nearest that exist.
 
-use hausblatt_core::lookup::request::Routed;
+use hausblatt_core::model::request::Routed;
 use hausblatt_core::render::page::nearest_addresses;
 
 use crate::html::{Markup, in_query};

@@ -5,7 +5,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::html::{Markup, in_query};
 use crate::put;
-use crate::serve::faults::{self, file_link};
+use crate::serve::problem_page::{self, file_link};
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
 
 /// The page.
@@ -47,7 +47,7 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     }
     let lost: Vec<&Diagnostic> = asked.moment.problems().filter(|problem| problem.code == "not-offered").collect();
     if !lost.is_empty() {
-        put!(main, "<h2>Look offered but aren't</h2>\n{}", faults::list(&asked.moment.snapshot, &lost));
+        put!(main, "<h2>Look offered but aren't</h2>\n{}", problem_page::list(&asked.moment.snapshot, &lost));
     }
     WorkbenchPage { title: "Offered templates", here: "/~/offered", main, wide: false }
 }

@@ -80,7 +80,7 @@ const OTHERS: &[(&str, Make)] = &[("/~/address", address::part)];
 
 /// Pieces that the badge requests.
 const PIECES: &[(&str, MakePiece)] =
-    &[("/~/ladder", address::ladder), ("/~/values", address::values), ("/~/faults", address::faults)];
+    &[("/~/ladder", address::ladder), ("/~/values", address::values), ("/~/faults", address::problems)];
 
 /// What never changes while the server runs: address, media type, text.
 const FIXED: &[(&str, &str, &str)] = &[
@@ -183,7 +183,7 @@ fn page(moment: &Moment, status: u16, part: &WorkbenchPage<'_>, target: &str) ->
 
 fn text_of(status: u16, media: &'static str, text: String) -> MadePage {
     let by = By::BuiltIn("workbench");
-    MadePage { status, media, text, location: None, by, is_missed: false, faults: 0 }
+    MadePage { status, media, text, location: None, by, is_missed: false, problems: 0 }
 }
 
 /// A whole page of the workbench.

@@ -6,8 +6,8 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::html::Markup;
 use crate::put;
-use crate::serve::faults;
 use crate::serve::live::Moment;
+use crate::serve::problem_page;
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
 use crate::show::table::counted;
 
@@ -32,7 +32,7 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let (first, second): (Vec<&Finding>, Vec<&Finding>) =
         found.iter().partition(|finding| finding.diagnostic.is_error());
     for finding in first.into_iter().chain(second).take(MOST) {
-        put!(main, "{}", faults::list(&asked.moment.snapshot, &[&finding.diagnostic]));
+        put!(main, "{}", problem_page::list(&asked.moment.snapshot, &[&finding.diagnostic]));
         if let Some(address) = finding.addresses.first() {
             put!(main, "<p class=\"seen faint\">seen at <a href=\"{}\">{}</a>", encoded(address), *address);
             if finding.addresses.len() > 1 {
@@ -55,6 +55,6 @@ pub fn without_world(moment: &Moment) -> WorkbenchPage<'static> {
 fn main(moment: &Moment) -> Markup {
     let problems: Vec<&Diagnostic> = moment.problems().collect();
     let mut main = Markup::new();
-    put!(main, "<h1>This site can't be loaded</h1>\n{}", faults::list(&moment.snapshot, &problems));
+    put!(main, "<h1>This site can't be loaded</h1>\n{}", problem_page::list(&moment.snapshot, &problems));
     main
 }

@@ -8,7 +8,7 @@ use hausblatt_lang::value::dump::{Detail, describe};
 
 use crate::html::Markup;
 use crate::put;
-use crate::serve::faults::file_link;
+use crate::serve::problem_page::file_link;
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
 
 /// How many bytes describing a setting may take.

@@ -322,7 +322,7 @@ fn two_things_at_one_address() {
 }
 
 #[test]
-fn faults_in_templates_come_together_and_good_pages_are_written() {
+fn problems_in_templates_come_together_and_good_pages_are_written() {
     let site = Site::small();
     assert_eq!(site.run(&["build"]).code, 0);
     let earlier = site.read("built/visit/index.html");
@@ -411,7 +411,7 @@ fn a_lookup_counts_only_the_files_that_its_answer_uses() {
     assert_eq!(said.code, 1);
     assert!(said.err.contains("unknown name \"nonsense\""), "{}", said.whole());
     site.write("themes/near/templates/entry.html", "fine");
-    assert_eq!(site.run(&["resolve", "/journal/frost/"]).code, 0, "a covered file's fault is a warning");
+    assert_eq!(site.run(&["resolve", "/journal/frost/"]).code, 0, "a covered file's problem is a warning");
 }
 
 #[test]
@@ -517,7 +517,7 @@ fn errors_answer_with_their_status() {
 }
 
 #[test]
-fn a_fault_in_an_error_template_gets_a_plain_page() {
+fn a_problem_in_an_error_template_gets_a_plain_page() {
     let site = Site::small();
     site.write("themes/far/templates/error.html", "+{1 / 0}");
     let said = site.run(&["render", "/nowhere/"]);

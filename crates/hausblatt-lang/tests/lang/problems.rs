@@ -4,7 +4,7 @@ use crate::support::{Files, check, template};
 use hausblatt_lang::render::Limits;
 
 #[test]
-fn unsafe_places_are_faults() {
+fn unsafe_places_are_problems() {
     let place = |text: &str| template(text).split(" | ").next().unwrap_or("").to_owned();
     for (text, expected) in [
         ("<p class=+{wild}>", "t:1:10 unsafe-place no value is safe in the value of \"class\" without quotes"),
@@ -51,7 +51,7 @@ fn a_browser_command_is_found_behind_its_value_too() {
 }
 
 #[test]
-fn faults_have_places_and_help() {
+fn problems_have_places_and_help() {
     check(&[
         ("+{sitr.title}", "t:1:3 unknown-name unknown name \"sitr\" | did you mean \"site\"?"),
         ("+{site.titel}", "t:1:8 unknown-member the site has no \"titel\" | did you mean \"title\"?"),

@@ -16,9 +16,9 @@ use crate::show::style::without_number;
 const MOST: usize = 100;
 
 /// The page in place of one that has errors.
-pub fn page(texts: &Snapshot, address: &str, status: u16, faults: &[Diagnostic]) -> String {
+pub fn page(texts: &Snapshot, address: &str, status: u16, problems: &[Diagnostic]) -> String {
     let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =
-        faults.iter().partition(|diagnostic| diagnostic.is_error());
+        problems.iter().partition(|diagnostic| diagnostic.is_error());
     let mut main = Markup::new();
     let head = match errors.len() {
         1 => "An error keeps this page from being rendered".to_owned(),
@@ -53,7 +53,7 @@ pub fn list(texts: &Snapshot, diagnostics: &[&Diagnostic]) -> Markup {
 fn one(texts: &Snapshot, diagnostic: &Diagnostic) -> Markup {
     let mut out = Markup::new();
     let severity = if diagnostic.is_error() { "error" } else { "warning" };
-    put!(out, "<section class=\"fault {}\">\n", severity);
+    put!(out, "<section class=\"problem {}\">\n", severity);
     put!(out, "<p class=\"what\"><b>{}</b> {}</p>\n", severity, without_number(&diagnostic.message));
     if let Some(place) = &diagnostic.place {
         put!(out, "{}", excerpt(texts, place, None));
