@@ -15,7 +15,7 @@ use indicatif::{ProgressBar, ProgressStyle};
 use serde::Serialize;
 
 use crate::cli::BuildArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -37,7 +37,6 @@ struct Built {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let start = Instant::now();
     let work = || -> Result<Outcome, Failure> {
         let mut stages = Stages::default();

@@ -9,16 +9,15 @@ use hausblatt_core::model::request::Routed;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::cli::ChartArgs;
-use crate::cmd::{only, print};
+use crate::cmd::print;
 use crate::failure::{Failure, Outcome};
 use crate::opened;
-use crate::options::{Common, Format};
+use crate::options::Common;
 use crate::show::chart::{BEGINNING, one, whole};
 use crate::show::style::{GOOD, STRONG, plain, styled};
 
 /// Runs the command.
 pub fn run(common: &Common, args: &ChartArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text])?;
     let world = opened::open(common, Depth::Heads)?;
     let drawing = match &args.address {
         None => whole(world),

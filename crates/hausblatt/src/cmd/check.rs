@@ -16,7 +16,7 @@ use hausblatt_lang::text::suggest::did_you_mean;
 
 use crate::cli::CheckArgs;
 use crate::cmd::build::with_progress;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -31,7 +31,6 @@ const MOST: usize = 50;
 
 /// Runs the command.
 pub fn run(common: &Common, args: &CheckArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json, Format::Sarif])?;
     if let Some(code) = &args.about {
         return about(code);
     }
@@ -64,7 +63,7 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<Outcome, Failure> {
             json(&all.collect::<Vec<_>>())?;
         }
         Format::Sarif => json(&sarif::log(&world.snapshot, &found))?,
-        _ => print(&text(world, args, &found, common))?,
+        Format::Text | Format::Csv => print(&text(world, args, &found, common))?,
     }
     let counts = |finding: &Finding| finding.diagnostic.is_error() || common.strict;
     Ok(Outcome::of(!found.iter().any(counts)))

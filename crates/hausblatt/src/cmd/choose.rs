@@ -14,7 +14,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
 use crate::cli::ChooseArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -57,7 +57,6 @@ struct ChoiceJson {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &ChooseArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let (name, addresses) = parted(world, args)?;
     let mut problems = Vec::new();

@@ -10,11 +10,11 @@ use hausblatt_core::schema::config;
 use hausblatt_core::world::World;
 
 use crate::cli::DemoArgs;
-use crate::cmd::{build, only, print, serve};
+use crate::cmd::{build, print, serve};
 use crate::demo;
 use crate::failure::{Failure, Outcome};
 use crate::opened;
-use crate::options::{Common, Format};
+use crate::options::Common;
 use crate::show::resolved;
 use crate::show::style::{FAINT, STRONG, TYPED, plain, styled};
 use crate::show::wrap::wrapped;
@@ -40,7 +40,6 @@ const QUESTIONS: &[(&str, &str, &str)] = &[
 
 /// Runs the command.
 pub fn run(common: &Common, args: &DemoArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text])?;
     let dir = &args.dir;
     check(dir)?;
     let written = demo::write(dir).map_err(|(path, error)| {

@@ -10,7 +10,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
 use crate::cli::DriftArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -67,7 +67,6 @@ impl Done {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &DriftArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let (all, mut problems) = copies(world);
     let named = if args.adopt.is_empty() { &args.files } else { &args.adopt };

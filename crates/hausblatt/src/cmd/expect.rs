@@ -10,7 +10,7 @@ use hausblatt_core::world::World;
 use serde::Serialize;
 
 use crate::cli::ExpectArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -38,7 +38,6 @@ struct ExpectRow<'d> {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &ExpectArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let errors: Vec<_> = world.problems.iter().filter(|problem| problem.is_error()).cloned().collect();
     if args.record {

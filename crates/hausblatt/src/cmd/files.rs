@@ -9,7 +9,7 @@ use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -33,7 +33,6 @@ struct FileJson {
 
 /// Runs the command.
 pub fn run(common: &Common) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let files = files(world);
     if common.format == Format::Json {

@@ -14,7 +14,7 @@ use hausblatt_core::world::World;
 use serde::Serialize;
 
 use crate::cli::MissedArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -66,7 +66,6 @@ const WIDEST: usize = 76;
 
 /// Runs the command.
 pub fn run(common: &Common, args: &MissedArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, if args.fix { Depth::Whole } else { Depth::Heads })?;
     let mut counted = Counted::default();
     for log in &args.logs {

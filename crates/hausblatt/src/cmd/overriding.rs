@@ -15,7 +15,7 @@ use hausblatt_lang::text::suggest::which_of;
 use serde::Serialize;
 
 use crate::cli::OverrideArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -81,7 +81,6 @@ struct RefusedJson {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &OverrideArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let what = what(world, &args.what)?;
     let how = OverrideOptions { only: args.only, name: args.name.clone(), slots: args.slots, force: args.force };

@@ -12,7 +12,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
 use crate::cli::ReachArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -65,7 +65,6 @@ struct Parameter {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &ReachArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let typed = opened::theme_file(world, &args.file);
     let id = file_argument::theme_file(world, &typed).map_err(|problem| opened::failed(&problem))?;

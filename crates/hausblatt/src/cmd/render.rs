@@ -12,7 +12,7 @@ use hausblatt_lang::text::suggest::which_of;
 use serde::Serialize;
 
 use crate::cli::RenderArgs;
-use crate::cmd::{json, only, print, written};
+use crate::cmd::{json, print, written};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -45,7 +45,6 @@ struct Outlined {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &RenderArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     if let Some(name) = &args.component {
         return component(common, args, world, name);

@@ -11,7 +11,7 @@ use hausblatt_core::world::status::Status;
 use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 
 use crate::cli::ResolveArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -19,7 +19,6 @@ use crate::show::resolved::{self, Resolved};
 
 /// Runs the command.
 pub fn run(common: &Common, args: &ResolveArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let mut answers = Vec::new();
     let mut problems: Vec<Diagnostic> = world.configuration_problems().cloned().collect();

@@ -10,10 +10,10 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use tokio::sync::mpsc;
 
 use crate::cli::ServeArgs;
-use crate::cmd::{only, print};
+use crate::cmd::print;
 use crate::failure::{Failure, Outcome};
 use crate::opened;
-use crate::options::{Common, Format};
+use crate::options::Common;
 use crate::serve::{self, Live, Moment, Names, Options, Server};
 use crate::show::diagnostics;
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled};
@@ -26,7 +26,6 @@ const PORT: u16 = 4600;
 
 /// Runs the command until it is stopped.
 pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text])?;
     // What is current now may be another folder by and by.
     let site = opened::real_root(common)?;
     let common = &Common { site: Some(site), ..common.clone() };

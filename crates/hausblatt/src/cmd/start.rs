@@ -12,7 +12,7 @@ use hausblatt_core::files::edit::{Write, write_all};
 use serde::Serialize;
 
 use crate::cli::{StartArgs, StartCommand};
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -29,7 +29,6 @@ struct Started {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     fitting(args)?;
     if args.what == StartCommand::Site {
         return site(common, args);

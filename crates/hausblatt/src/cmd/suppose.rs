@@ -11,7 +11,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
 use crate::cli::SupposeArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -31,7 +31,6 @@ struct Supposed {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &SupposeArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let html = match (args.html, args.diff) {
         (_, true) => Html::How,
         (true, false) => Html::Whether,

@@ -7,7 +7,7 @@ use hausblatt_core::themes::theme::{self, Theme};
 use hausblatt_core::world::World;
 use serde::Serialize;
 
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -30,7 +30,6 @@ struct ThemeJson {
 
 /// Runs the command.
 pub fn run(common: &Common) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Heads)?;
     let themes = themes(world);
     if common.format == Format::Json {

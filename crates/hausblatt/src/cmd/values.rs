@@ -12,7 +12,7 @@ use hausblatt_lang::value::dump::{Described, Detail};
 use serde::Serialize;
 
 use crate::cli::ValuesArgs;
-use crate::cmd::{json, only, print};
+use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
@@ -53,7 +53,6 @@ struct MemberJson {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &ValuesArgs) -> Result<Outcome, Failure> {
-    only(common, &[Format::Text, Format::Json])?;
     let world = opened::open(common, Depth::Whole)?;
     let address = opened::address(world, &args.address)?;
     let path = hausblatt_core::text::address::asked(&address).path;
