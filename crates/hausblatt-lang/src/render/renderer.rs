@@ -82,7 +82,7 @@ pub struct Shows {
     pub dumps: bool,
     /// A comment where each file's part starts and stops.
     pub marks: bool,
-    /// Signs from which [`pieces`] says where each piece of the page was written.
+    /// Signs from which `pieces` says where each piece of the page was written.
     pub trace: bool,
 }
 
