@@ -6,6 +6,7 @@
 
 pub mod compile;
 pub mod escape;
+mod flow;
 pub mod html;
 pub mod library;
 pub mod program;

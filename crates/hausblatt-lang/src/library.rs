@@ -301,9 +301,9 @@ impl Library {
 }
 
 /// What a parameter's default is and what is given instead, where the two are known and differ.
-fn differ(needed: &Type, given: &Type) -> Option<(&'static str, &'static str)> {
+pub(crate) fn differ(needed: &Type, given: &Type) -> Option<(&'static str, &'static str)> {
     let word = |of: &Type| match of {
-        Type::Any | Type::Record(_) => None,
+        Type::Any | Type::Nothing | Type::Record(_) | Type::OneOf(_) | Type::Group(..) | Type::Round => None,
         Type::Bool => Some("true or false"),
         Type::Number => Some("a number"),
         Type::Text | Type::Html => Some("a text"),

@@ -14,3 +14,10 @@ pub enum Role {
     /// Computes values before a template runs.
     Prepare,
 }
+
+impl Role {
+    /// Whether it gets values from the files that call or extend it.
+    pub(crate) fn is_called(self) -> bool {
+        matches!(self, Role::Partial | Role::Layout | Role::Component)
+    }
+}

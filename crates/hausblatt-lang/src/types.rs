@@ -2,8 +2,11 @@
 
 use rustc_hash::FxHashMap;
 
+use crate::text::source::Place;
+use crate::value::datum::Datum;
+
 /// A record type's number in [`Globals`].
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct RecordId(pub usize);
 
 /// What is known of a value.
@@ -11,6 +14,8 @@ pub struct RecordId(pub usize);
 pub enum Type {
     /// Nothing is known.
     Any,
+    /// It is `nothing`, or not known yet, as a parameter that no call has given a value.
+    Nothing,
     /// True or false.
     Bool,
     /// A number.
@@ -25,12 +30,76 @@ pub enum Type {
     List(Box<Type>, Option<RecordId>),
     /// A record.
     Record(RecordId),
+    /// A record of one of these sorts, of which there are two at least, in the order of their numbers.
+    OneOf(Box<[RecordId]>),
+    /// A group of a query, with its key and the members that its list has.
+    Group(Box<Type>, Box<Type>),
+    /// The counters of a loop's round.
+    Round,
 }
+
+/// The members of [`Type::Round`].
+pub(crate) const ROUND: &[&str] = &["number", "first", "last", "count"];
 
 impl Type {
     /// A list without members of its own.
     pub fn list(of: Type) -> Self {
         Type::List(Box::new(of), None)
+    }
+
+    /// What is known of a value that is `default` where nothing else is given.
+    pub(crate) fn of_default(default: &Datum) -> Type {
+        match default {
+            Datum::Nothing => Type::Nothing,
+            Datum::Bool(_) => Type::Bool,
+            Datum::Int(_) | Datum::Float(_) => Type::Number,
+            Datum::Text(_) => Type::Text,
+            Datum::Date(_) => Type::Date,
+            Datum::List(_) => Type::list(Type::Any),
+            _ => Type::Any,
+        }
+    }
+
+    /// What is known of a value that is of one of two types.
+    #[must_use]
+    pub fn join(self, other: Type) -> Type {
+        match (self, other) {
+            (a, b) if a == b => a,
+            (Type::Nothing, of) | (of, Type::Nothing) => of,
+            (Type::List(a, own), Type::List(b, other)) => {
+                Type::List(Box::new(a.join(*b)), own.filter(|_| own == other))
+            }
+            (Type::Group(key, of), Type::Group(other_key, other)) => {
+                Type::Group(Box::new(key.join(*other_key)), Box::new(of.join(*other)))
+            }
+            (a, b) => match (a.records(), b.records()) {
+                ([], _) | (_, []) => Type::Any,
+                (a, b) => {
+                    let mut all = [a, b].concat();
+                    all.sort_unstable();
+                    all.dedup();
+                    Type::OneOf(all.into())
+                }
+            },
+        }
+    }
+
+    /// The sorts of record that it may be of; none for what is no record.
+    pub(crate) fn records(&self) -> &[RecordId] {
+        match self {
+            Type::Record(id) => std::slice::from_ref(id),
+            Type::OneOf(ids) => ids,
+            _ => &[],
+        }
+    }
+
+    /// What its members are, if it is a list.
+    pub(crate) fn member(self) -> Type {
+        match self {
+            Type::List(of, _) => *of,
+            Type::Nothing => Type::Nothing,
+            _ => Type::Any,
+        }
     }
 }
 
@@ -56,6 +125,16 @@ pub(crate) struct RecordType {
     pub members: Vec<(String, Type)>,
     /// What to say of others.
     pub unlisted: Unlisted,
+    /// Where the members are declared, if it is the site or a theme that does.
+    pub declared: Option<Place>,
+}
+
+impl RecordType {
+    /// What it is called without its article.
+    pub fn noun(&self) -> &str {
+        let articles = ["a ", "an ", "the "];
+        articles.into_iter().find_map(|article| self.name.strip_prefix(article)).unwrap_or(&self.name)
+    }
 }
 
 /// The values that every file can name, in the order in which a render is given them.
@@ -70,6 +149,10 @@ pub struct Globals {
     prepared: Option<u16>,
     /// The values that are the same for every request.
     constant: Vec<u16>,
+    /// The values that a site brings; a file may call its own so.
+    of_site: Vec<u16>,
+    /// What `image` gives.
+    image: Option<RecordId>,
 }
 
 impl Globals {
@@ -85,9 +168,20 @@ impl Globals {
         self.constant.extend(self.index.get(name));
     }
 
-    /// Adds a value that prepare files make; it is `nothing` where none of them ran.
+    /// Adds a value that the site brings, the same for every request. A file may take its name for another.
+    pub fn add_of_site(&mut self, name: &str, of: Type) {
+        self.add_constant(name, of);
+        self.of_site.extend(self.index.get(name));
+    }
+
+    /// Adds a value that prepare files make, unless it is there or every site has one of this name; it is `nothing` where
+    /// none of them ran.
     pub fn add_prepared(&mut self, name: &str) {
-        self.add(name, Type::Any);
+        let is_prepared = |number: &u16| self.prepared.is_some_and(|first| *number >= first);
+        if self.is_reserved(name) || self.index.get(name).is_some_and(is_prepared) {
+            return;
+        }
+        self.add(name, Type::Nothing);
         let number = self.index.get(name).copied();
         self.settable.extend(number);
         self.prepared = self.prepared.or(number);
@@ -103,9 +197,28 @@ impl Globals {
         self.index.get(name).copied().filter(|number| self.settable.contains(number))
     }
 
-    /// Whether the value `name` is there without any prepare file.
-    pub fn is_built_in(&self, name: &str) -> bool {
-        self.index.get(name).is_some_and(|&number| self.prepared.is_none_or(|first| number < first))
+    /// Says what is known of a value that prepare files make; whether that is new.
+    pub(crate) fn set_prepared(&mut self, number: u16, of: Type) -> bool {
+        let prepared = self.prepared.is_some_and(|first| number >= first);
+        match self.names.get_mut(usize::from(number)).filter(|(_, known)| prepared && *known != of) {
+            Some((_, known)) => {
+                *known = of;
+                true
+            }
+            None => false,
+        }
+    }
+
+    /// Whether the value `name` is there on every site and without any prepare file, so that no file can take its name
+    /// for another.
+    pub fn is_reserved(&self, name: &str) -> bool {
+        let built_in = |number: &u16| self.prepared.is_none_or(|first| *number < first);
+        self.index.get(name).is_some_and(|number| built_in(number) && !self.of_site.contains(number))
+    }
+
+    /// Whether `name` is that of a value which the site brings and prepare files make another of.
+    pub fn hides(&self, name: &str) -> bool {
+        self.of_site.iter().any(|&number| self.name(number) == name && self.index.get(name) != Some(&number))
     }
 
     /// Whether the value `number` is the same for every request.
@@ -125,7 +238,7 @@ impl Globals {
 
     /// Adds a record type.
     pub fn record(&mut self, name: &str, unlisted: Unlisted, members: Vec<(String, Type)>) -> RecordId {
-        self.records.push(RecordType { name: name.to_owned(), members, unlisted });
+        self.records.push(RecordType { name: name.to_owned(), members, unlisted, declared: None });
         RecordId(self.records.len() - 1)
     }
 
@@ -136,6 +249,23 @@ impl Globals {
         }
     }
 
+    /// Says where a record type's members are declared.
+    pub fn declared_at(&mut self, id: RecordId, place: Place) {
+        if let Some(record) = self.records.get_mut(id.0) {
+            record.declared = Some(place);
+        }
+    }
+
+    /// Says of which sort the records are that `image` gives.
+    pub fn set_image(&mut self, id: RecordId) {
+        self.image = Some(id);
+    }
+
+    /// What is known of what `image` gives.
+    pub fn image(&self) -> Type {
+        self.image.map_or(Type::Any, Type::Record)
+    }
+
     /// The number and type of the value `name`.
     pub fn find(&self, name: &str) -> Option<(u16, &Type)> {
         let &number = self.index.get(name)?;
@@ -144,7 +274,9 @@ impl Globals {
 
     /// All names, in order.
     pub fn names(&self) -> impl Iterator<Item = &str> {
-        self.names.iter().map(|(name, _)| name.as_str())
+        let in_force = |at: &usize, name: &str| self.index.get(name).is_some_and(|&number| usize::from(number) == *at);
+        let names = self.names.iter().map(|(name, _)| name.as_str()).enumerate();
+        names.filter(move |(at, name)| in_force(at, name)).map(|(_, name)| name)
     }
 
     /// A record type.

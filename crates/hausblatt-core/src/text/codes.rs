@@ -66,6 +66,9 @@ hausblatt_lang::codes! {
         LEFT_OUT: Warning, "left-out",
             "something in the site's folders is not read",
             "Links are followed within the site's folder only; pipes, sockets, devices and names that are not UTF-8 are not read. What they were meant for is missing from the site.";
+        HIDDEN_COLLECTION: Warning, "hidden-collection",
+            "a prepare file makes a value that is called like a collection",
+            "Its own value is meant by that name in all files then; the collection is still there as collections.NAME.";
         LIST_AS_TEXT: Warning, "list-as-text",
             "several names are written as one text",
             "Authors and the terms of a taxonomy are lists: [ida, tom]. Without the brackets \"ida, tom\" is one name.";

@@ -9,7 +9,7 @@ use hausblatt_lang::may_name;
 use hausblatt_lang::program::Program;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::{Place, Span};
-use hausblatt_lang::types::Globals;
+use hausblatt_lang::types::{Globals, Type};
 use hausblatt_lang::value::language::Language;
 use hausblatt_lang::value::shape::Interner;
 use rustc_hash::FxHashMap;
@@ -67,6 +67,8 @@ pub struct World {
     pub language: Language,
     /// What is wrong, and what to know, in the order of the files.
     pub problems: Vec<Diagnostic>,
+    /// What is known of the fields of each component.
+    pub(super) component_types: FxHashMap<String, Vec<(String, Type)>>,
     pub(super) headers: Vec<Header>,
     pub(super) unit_of: Vec<Option<UnitId>>,
     pub(super) file_of: Vec<FileId>,
@@ -133,12 +135,16 @@ impl World {
             content.trays.is_some() && (content.address.is_some() || content.state == ContentState::OnErrors)
         });
         let trays = placing_content.map(|(id, content)| (id, placing.trays(content, &mut problems))).collect();
-        let mut globals = globals::declare(&site, &settings);
+        let mut globals = globals::declare(&site, &settings, &symbols);
         for name in prepare::names(&lineage).filter(|name| may_name(name)) {
-            if globals.find(&name).is_none() {
-                globals.add_prepared(&name);
-            }
+            globals.add_prepared(&name);
         }
+        let component_types = components.iter().map(|component| {
+            let manifest = lineage.nearest(&format!("components/{}/component.toml", component.name));
+            let path = manifest.map_or(&site.config.path, |id| &lineage.file(id).node.path);
+            (component.name.clone(), globals::typed_fields(&mut globals, &component.fields, path))
+        });
+        let component_types = component_types.collect();
         let mut world = Self {
             snapshot,
             asking,
@@ -159,6 +165,7 @@ impl World {
             globals,
             language,
             problems,
+            component_types,
             headers: Vec::new(),
             unit_of: Vec::new(),
             file_of: Vec::new(),

@@ -2,12 +2,11 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::compile::{self, Source, compile};
+use hausblatt_lang::compile::{self, Source};
 use hausblatt_lang::library::{Unit, UnitId};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
-use hausblatt_lang::types::Type;
 use hausblatt_lang::value::datum::Datum;
 
 use crate::files::Body;
@@ -25,6 +24,7 @@ impl World {
     /// Compiles every file that has tags or lines of the language.
     pub(super) fn compile(&mut self) {
         let mut found_in_headers = self.read_headers().into_iter();
+        let (mut sources, mut is_broken) = (Vec::new(), Vec::new());
         for (id, file) in self.lineage.ids() {
             let mut found = found_in_headers.next().unwrap_or_default();
             let role = match file.role {
@@ -42,41 +42,13 @@ impl World {
                     continue;
                 }
             };
-            let program = match &file.node.body {
-                Body::Unreadable { .. } => {
-                    found.extend(file.node.unreadable());
-                    None
-                }
-                // What is wrong is reported at its component.toml.
-                _ if self.unreadable_manifest(id).is_some() => None,
-                Body::Text(text) if has_conflict(text, &file.node.path, &mut found) => None,
-                _ => {
-                    if let Some((diagnostic, span)) = file.node.text().and_then(|text| conflict::misplaced(text)) {
-                        found.push(diagnostic.at(&file.node.path, span));
-                    }
-                    let header = self.header(id);
-                    let source = Source {
-                        path: file.node.path.clone(),
-                        text: file.node.text().cloned().unwrap_or_else(|| "".into()),
-                        body: header.body,
-                        role,
-                        ending: Ending::split(&file.name).map_or(Ending::Html, |(_, ending)| ending),
-                        takes: self.takes_of(file, header),
-                        types: self.types_of(file),
-                        next_takes: self.next_takes(id),
-                    };
-                    let compiled = compile(&source, &self.globals, &mut self.symbols);
-                    let broken = found.iter().any(Diagnostic::is_error);
-                    found.extend(compiled.diagnostics);
-                    Some((compiled.program, compiled.is_sound && !broken))
-                }
-            };
+            let source = self.source(id, file, role, &mut found);
+            let broken = found.iter().any(Diagnostic::is_error);
             let unit = UnitId::try_from(self.library.units.len()).unwrap_or(UnitId::MAX);
-            let is_sound = program.as_ref().is_some_and(|(_, is_sound)| *is_sound);
             self.library.units.push(Unit {
                 path: file.node.path.clone(),
-                program: program.map(|(program, _)| program),
-                is_sound,
+                program: None,
+                is_sound: false,
                 callees: Box::new([]),
                 next: None,
                 theme: file.theme,
@@ -85,6 +57,71 @@ impl World {
             self.problems.extend(found);
             self.unit_of.push(Some(unit));
             self.file_of.push(id);
+            sources.push(source);
+            is_broken.push(broken);
+        }
+        self.name_files();
+        let found = self.library.compile(&mut sources, &mut self.globals, &mut self.symbols);
+        self.problems.extend(found.into_iter().flatten());
+        for (unit, _) in self.library.units.iter_mut().zip(is_broken).filter(|(_, is_broken)| *is_broken) {
+            unit.is_sound = false;
+        }
+    }
+
+    /// The source of a file, if it can be read.
+    fn source(&self, id: FileId, file: &ThemeFile, role: compile::Role, found: &mut Vec<Diagnostic>) -> Option<Source> {
+        match &file.node.body {
+            Body::Unreadable { .. } => {
+                found.extend(file.node.unreadable());
+                return None;
+            }
+            // What is wrong is reported at its component.toml.
+            _ if self.unreadable_manifest(id).is_some() => return None,
+            Body::Text(text) if has_conflict(text, &file.node.path, found) => return None,
+            _ => {}
+        }
+        if let Some((diagnostic, span)) = file.node.text().and_then(|text| conflict::misplaced(text)) {
+            found.push(diagnostic.at(&file.node.path, span));
+        }
+        let header = self.header(id);
+        Some(Source {
+            path: file.node.path.clone(),
+            text: file.node.text().cloned().unwrap_or_else(|| "".into()),
+            body: header.body,
+            role,
+            ending: Ending::split(&file.name).map_or(Ending::Html, |(_, ending)| ending),
+            takes: self.takes_of(file, header),
+            types: self
+                .component_of(file)
+                .and_then(|it| self.component_types.get(&it.name))
+                .cloned()
+                .unwrap_or_default(),
+            flows: Vec::new(),
+            next_takes: self.next_takes(id),
+        })
+    }
+
+    /// Tells the library which file answers to each name, and what each extends.
+    fn name_files(&mut self) {
+        for (id, file) in self.lineage.ids().filter(|(_, file)| file.role == Role::Component) {
+            let Some((name, (_, ending))) = component::name_of(&file.name).zip(Ending::split(&file.name)) else {
+                continue;
+            };
+            if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
+                self.library.add_component(ending, name, unit);
+            }
+        }
+        for (id, file) in self.lineage.ids() {
+            let Some((name, ending)) = file.name.partial() else { continue };
+            if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
+                self.library.add_partial(ending, name, unit);
+            }
+        }
+        for (id, _) in self.lineage.ids() {
+            let next = self.next_file(id).and_then(|next| self.unit_of[next.0 as usize]);
+            if let Some(unit) = self.unit_of[id.0 as usize] {
+                self.library.units[unit as usize].next = next;
+            }
         }
     }
 
@@ -106,12 +143,6 @@ impl World {
             header.takes.iter().flatten().filter(|(name, _)| !component.fields.iter().any(|it| it.name == *name));
         takes.extend(more.cloned());
         Some(takes)
-    }
-
-    /// What is known of a component's fields.
-    fn types_of(&self, file: &ThemeFile) -> Vec<(String, Type)> {
-        let fields = self.component_of(file).map_or(&[][..], |component| &component.fields);
-        fields.iter().map(|field| (field.name.clone(), field.type_of())).collect()
     }
 
     /// The style and the script that a component brings with it, as assets.
@@ -155,26 +186,6 @@ impl World {
 
     pub(super) fn link(&mut self) {
         let before = self.problems.len();
-        for (id, file) in self.lineage.ids().filter(|(_, file)| file.role == Role::Component) {
-            let Some((name, (_, ending))) = component::name_of(&file.name).zip(Ending::split(&file.name)) else {
-                continue;
-            };
-            if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
-                self.library.add_component(ending, name, unit);
-            }
-        }
-        for (id, file) in self.lineage.ids() {
-            let Some((name, ending)) = file.name.partial() else { continue };
-            if let Some(unit) = self.unit_of[id.0 as usize].filter(|_| self.lineage.nearest(&file.name) == Some(id)) {
-                self.library.add_partial(ending, name, unit);
-            }
-        }
-        for (id, _) in self.lineage.ids() {
-            let next = self.next_file(id).and_then(|next| self.unit_of[next.0 as usize]);
-            if let Some(unit) = self.unit_of[id.0 as usize] {
-                self.library.units[unit as usize].next = next;
-            }
-        }
         let problems = self.library.link(&self.symbols);
         self.problems.extend(problems);
         let of_prepare = prepare_checks::check(self);

@@ -1,20 +1,24 @@
 //! The global values as they are declared: what they are called, and what is known of them.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
+use hausblatt_lang::text::source::{Place, Span};
 use hausblatt_lang::types::{Globals, RecordId, Type, Unlisted};
+use hausblatt_lang::value::datum::{Datum, DatumList, DatumRecord};
+use hausblatt_lang::value::shape::Interner;
 
 use crate::model::content::Section;
 use crate::model::site::Site;
 use crate::model::tables::Table;
-use crate::schema::fields::Field;
+use crate::schema::fields::{Field, FieldType};
 use crate::text::names::GLOBALS;
 use crate::themes::settings::Setting;
 
 /// Declares the global values of a site and their types.
-pub fn declare(site: &Site, settings: &[Setting]) -> Globals {
+pub fn declare(site: &Site, settings: &[Setting], symbols: &Interner) -> Globals {
     let mut globals = Globals::default();
-    let types = Types::declare(&mut globals, site, settings);
+    let types = Types::declare(&mut globals, site, settings, symbols);
     for name in GLOBALS {
         let of = types.of(name);
         match *name {
@@ -28,7 +32,7 @@ pub fn declare(site: &Site, settings: &[Setting]) -> Globals {
     for (at, collection) in site.collections.iter().enumerate() {
         let name = &collection.config.name.text;
         if !GLOBALS.contains(&name.as_str()) {
-            globals.add_constant(name, Type::List(Box::new(Type::Record(types.entries[at])), Some(types.collection)));
+            globals.add_of_site(name, types.entries_of(at));
         }
     }
     globals
@@ -66,7 +70,11 @@ fn typed(members: &[(&str, Type)]) -> Vec<(String, Type)> {
 }
 
 impl Types {
-    fn declare(globals: &mut Globals, site: &Site, settings: &[Setting]) -> Self {
+    fn declare(globals: &mut Globals, site: &Site, settings: &[Setting], symbols: &Interner) -> Self {
+        let image =
+            typed(&[("address", Type::Text), ("alt", Type::Text), ("width", Type::Number), ("height", Type::Number)]);
+        let image = globals.record("an image", Unlisted::Error, image);
+        globals.set_image(image);
         let mut open = |name: &str| globals.record(name, Unlisted::Warning, Vec::new());
         let any_content = open("the content");
         let page = open("a page");
@@ -82,7 +90,7 @@ impl Types {
                 ("id", Type::Text),
                 ("label", Type::Text),
                 ("address", Type::Text),
-                ("image", Type::Any),
+                ("image", Type::Record(image)),
                 ("parent", Type::Record(term)),
                 ("children", Type::list(Type::Record(term))),
                 ("items", Type::list(Type::Record(any_content))),
@@ -93,32 +101,31 @@ impl Types {
             let names = site.config.taxonomies_of(home).map(|taxonomy| taxonomy.name.text.clone());
             members.extend(names.map(|name| (name, Type::list(Type::Record(term)))));
         };
-        let page_fields = known_fields(site, &site.config.page_fields, Section::Pages);
+        let page_fields = known_fields(globals, site, &site.config.page_fields, Section::Pages);
         let mut all_fields = page_fields.clone();
-        let mut members = content_members(page, &page_fields);
+        let mut members = content_members(page, image, &page_fields);
         terms_of("pages", &mut members);
         globals.set_members(page, members);
         for (at, collection) in site.collections.iter().enumerate() {
             let fields = known_fields(
+                globals,
                 site,
                 &collection.config.fields,
                 Section::Collection(u16::try_from(at).unwrap_or(u16::MAX)),
             );
-            let mut members = content_members(entries[at], &fields);
+            let mut members = content_members(entries[at], image, &fields);
             terms_of(&collection.config.name.text, &mut members);
             globals.set_members(entries[at], members);
+            let span = collection.config.name.span;
+            globals.declared_at(entries[at], Place { path: site.config.path.clone(), span });
             for (name, of) in fields {
                 all_fields
                     .entry(name)
-                    .and_modify(|other| {
-                        if *other != of {
-                            *other = Type::Any
-                        }
-                    })
+                    .and_modify(|other| *other = std::mem::replace(other, Type::Any).join(of.clone()))
                     .or_insert(of);
             }
         }
-        let mut members = content_members(any_content, &all_fields);
+        let mut members = content_members(any_content, image, &all_fields);
         for taxonomy in &site.taxonomies {
             members.push((taxonomy.config.name.text.clone(), Type::list(Type::Record(term))));
         }
@@ -142,7 +149,10 @@ impl Types {
             ]),
         );
         let mut site_members = typed(&[("title", Type::Text), ("address", Type::Text), ("language", Type::Text)]);
-        site_members.extend(site.config.site.iter().map(|(name, _)| (name.clone(), Type::Any)));
+        for (name, value) in &site.config.site {
+            let of = of_data(globals, symbols, &format!("site.{name}"), &[value]);
+            site_members.push((name.clone(), of));
+        }
         let menus = site.menus.iter().map(|(name, _)| (name.clone(), items.clone())).collect();
         let collection_members = typed(&[
             ("label", Type::Text),
@@ -155,16 +165,23 @@ impl Types {
             (taxonomy.config.name.text.clone(), of)
         });
         let taxonomies = taxonomies.collect();
-        let row = |table: &Table| match table.columns.as_slice() {
+        let mut row = |table: &Table| match table.columns.as_slice() {
             [] => Type::Any,
             columns => {
                 let members = columns.iter().map(|column| (column.clone(), Type::Any)).collect();
                 let name = format!("a row of {}", table.name);
-                Type::list(Type::Record(globals.record(&name, Unlisted::Lacking("column"), members)))
+                let id = globals.record(&name, Unlisted::Lacking("column"), members);
+                globals.declared_at(id, Place { path: table.path.clone(), span: Span::default() });
+                Type::list(Type::Record(id))
             }
         };
-        let mut row = row;
-        let tables = site.tables.iter().map(|table| (table.name.clone(), row(table))).collect();
+        let tables: Vec<(String, Type)> = site.tables.iter().map(|table| (table.name.clone(), row(table))).collect();
+        let of_routes = site.routes.iter().filter_map(|route| route.config.each.as_ref());
+        let rows = of_routes.map(|each| match tables.iter().find(|(name, _)| *name == each.text) {
+            Some((_, Type::List(row, _))) => (**row).clone(),
+            _ => Type::Any,
+        });
+        let route_row = rows.reduce(Type::join).unwrap_or(Type::Any);
         let period = globals.record(
             "the period",
             Unlisted::Error,
@@ -176,6 +193,15 @@ impl Types {
                 ("address", Type::Text),
             ]),
         );
+        let setting_members = settings
+            .iter()
+            .map(|it| (it.field.name.clone(), field_type(globals, &it.field.of, &it.field.name, None)))
+            .collect();
+        let collection = globals.record("a collection", Unlisted::Error, collection_members);
+        let collections = site.collections.iter().zip(&entries).map(|(it, &entry)| {
+            (it.config.name.text.clone(), Type::List(Box::new(Type::Record(entry)), Some(collection)))
+        });
+        let collections = collections.collect();
         Self {
             site: globals.record("the site", Unlisted::Error, site_members),
             request: globals.record(
@@ -219,14 +245,10 @@ impl Types {
             route: globals.record(
                 "the route",
                 Unlisted::Error,
-                typed(&[("name", Type::Text), ("title", Type::Text), ("row", Type::Any)]),
+                typed(&[("name", Type::Text), ("title", Type::Text), ("row", route_row)]),
             ),
             taxonomies: globals.record("the taxonomies", Unlisted::Lacking("taxonomy"), taxonomies),
-            settings: globals.record(
-                "the lineage",
-                Unlisted::Error,
-                settings.iter().map(|setting| (setting.field.name.clone(), setting.field.type_of())).collect(),
-            ),
+            settings: globals.record("the lineage", Unlisted::Error, setting_members),
             tables: globals.record("the tables", Unlisted::Lacking("table"), tables),
             error: globals.record(
                 "the error",
@@ -238,17 +260,22 @@ impl Types {
                     ("nearest", Type::list(Type::Record(link))),
                 ]),
             ),
-            collections: globals.record("the collections", Unlisted::Fine, Vec::new()),
+            collections: globals.record("the collections", Unlisted::Lacking("collection"), collections),
             menus: globals.record("the menus", Unlisted::Lacking("menu"), menus),
             theme: globals.record(
                 "the theme",
                 Unlisted::Error,
                 typed(&[("name", Type::Text), ("version", Type::Text)]),
             ),
-            collection: globals.record("a collection", Unlisted::Error, collection_members),
+            collection,
             any_content,
             entries,
         }
+    }
+
+    /// The entries of a collection, which has members of its own.
+    fn entries_of(&self, at: usize) -> Type {
+        Type::List(Box::new(Type::Record(self.entries[at])), Some(self.collection))
     }
 
     fn of(&self, name: &str) -> Type {
@@ -273,10 +300,71 @@ impl Types {
     }
 }
 
+/// What the language knows of fields that the file at `path` declares.
+pub(crate) fn typed_fields(globals: &mut Globals, fields: &[Field], path: &Arc<str>) -> Vec<(String, Type)> {
+    let of =
+        |field: &Field| (field.name.clone(), field_type(globals, &field.of, &field.name, Some((path, field.span))));
+    fields.iter().map(of).collect()
+}
+
+/// What the language knows of the values of a field, which may be declared at a place that is known.
+fn field_type(globals: &mut Globals, of: &FieldType, name: &str, declared: Option<(&Arc<str>, Span)>) -> Type {
+    match of {
+        FieldType::Number(..) => Type::Number,
+        FieldType::YesNo => Type::Bool,
+        FieldType::Date => Type::Date,
+        FieldType::Rich => Type::Html,
+        FieldType::Text | FieldType::Color | FieldType::Choice(_) | FieldType::Link => Type::Text,
+        FieldType::Image => globals.image(),
+        FieldType::List(of) => Type::list(field_type(globals, of, name, declared)),
+        FieldType::Group(group) => {
+            let of = |field: &Field| (field.name.clone(), field_type(globals, &field.of, &field.name, declared));
+            let members = group.fields.iter().map(of).collect();
+            let id = globals.record(&format!("a member of {name}"), Unlisted::Error, members);
+            if let Some((path, span)) = declared {
+                globals.declared_at(id, Place { path: path.clone(), span });
+            }
+            Type::Record(id)
+        }
+        FieldType::Unknown => Type::Any,
+    }
+}
+
+/// What is known of data that a site writes as it likes: which members its records have. Records in a list count as of
+/// one sort.
+fn of_data(globals: &mut Globals, symbols: &Interner, name: &str, values: &[&Datum]) -> Type {
+    let all = |is: fn(&Datum) -> bool| !values.is_empty() && values.iter().all(|value| is(value));
+    if all(|value| matches!(value, Datum::List(_))) {
+        let members: Vec<&Datum> = values
+            .iter()
+            .flat_map(|value| match value {
+                Datum::List(DatumList(members)) => members.iter(),
+                _ => [].iter(),
+            })
+            .collect();
+        return Type::list(of_data(globals, symbols, &format!("a member of {name}"), &members));
+    }
+    if !all(|value| matches!(value, Datum::Record(_))) {
+        return Type::Any;
+    }
+    let mut members: BTreeMap<String, Vec<&Datum>> = BTreeMap::new();
+    for value in values {
+        let Datum::Record(DatumRecord { shape, values, .. }) = value else { continue };
+        for (symbol, value) in shape.names().iter().zip(values.iter()) {
+            members.entry(symbols.name(*symbol).to_owned()).or_default().push(value);
+        }
+    }
+    let members = members.into_iter().map(|(key, values)| {
+        let of = of_data(globals, symbols, &format!("{name}.{key}"), &values);
+        (key, of)
+    });
+    let members = members.collect();
+    Type::Record(globals.record(name, Unlisted::Error, members))
+}
+
 /// The fields that a declaration or any content of this home knows.
-fn known_fields(site: &Site, declared: &[Field], home: Section) -> BTreeMap<String, Type> {
-    let mut fields: BTreeMap<String, Type> =
-        declared.iter().map(|field| (field.name.clone(), field.type_of())).collect();
+fn known_fields(globals: &mut Globals, site: &Site, declared: &[Field], home: Section) -> BTreeMap<String, Type> {
+    let mut fields: BTreeMap<String, Type> = typed_fields(globals, declared, &site.config.path).into_iter().collect();
     let mut seen: Vec<*const hausblatt_lang::value::shape::Shape> = Vec::new();
     for content in site.contents.iter().filter(|content| content.home == home) {
         let shape = std::sync::Arc::as_ptr(&content.shape);
@@ -297,7 +385,7 @@ fn known_fields(site: &Site, declared: &[Field], home: Section) -> BTreeMap<Stri
     fields
 }
 
-fn content_members(own: RecordId, fields: &BTreeMap<String, Type>) -> Vec<(String, Type)> {
+fn content_members(own: RecordId, image: RecordId, fields: &BTreeMap<String, Type>) -> Vec<(String, Type)> {
     let same = Type::Record(own);
     let mut members = typed(&[
         ("id", Type::Text),
@@ -308,7 +396,7 @@ fn content_members(own: RecordId, fields: &BTreeMap<String, Type>) -> Vec<(Strin
         ("summary", Type::Text),
         ("date", Type::Date),
         ("updated", Type::Date),
-        ("image", Type::Any),
+        ("image", Type::Record(image)),
         ("authors", Type::list(Type::Text)),
         ("template", Type::Text),
         ("robots", Type::Text),

@@ -4,6 +4,7 @@ use hausblatt_lang::program::Setting;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
+use hausblatt_lang::types::Type;
 
 use crate::text::codes;
 use crate::themes::file_name::Role;
@@ -23,9 +24,23 @@ pub fn check(world: &World) -> Vec<Diagnostic> {
             let message = format!("no request runs this prepare file: \"{name}\" is not a kind of request");
             found.push(Diagnostic::of(&codes::DEAD_FILE, message).help(help).at(&file.node.path, Span::default()));
         }
+        found.extend(hidden_collections(world, id));
         found.extend(replaced_lists(world, id));
     }
     found
+}
+
+/// Names that a file takes from a collection of the site.
+fn hidden_collections(world: &World, id: FileId) -> Vec<Diagnostic> {
+    let sets = world.program(id).map_or(&[][..], |program| &program.sets);
+    let hides = sets.iter().filter(|set| world.globals.hides(world.globals.name(set.global)));
+    let found = hides.map(|set| {
+        let name = world.globals.name(set.global);
+        let message = format!("\"{name}\" hides the collection of that name in every file of the lineage");
+        let help = format!("write collections.{name} for the collection, or choose another name");
+        Diagnostic::of(&codes::HIDDEN_COLLECTION, message).help(help).at(&world.lineage.file(id).node.path, set.span)
+    });
+    found.collect()
 }
 
 fn replaced_lists(world: &World, id: FileId) -> Vec<Diagnostic> {
@@ -41,7 +56,7 @@ fn replaced_lists(world: &World, id: FileId) -> Vec<Diagnostic> {
     for (at, set) in own.iter().enumerate().filter(|(_, set)| !set.extends) {
         let first = !own[..at].iter().any(|earlier| earlier.global == set.global);
         let Some((other, built)) =
-            farther.iter().find(|(_, other)| other.global == set.global && other.is_list && first)
+            farther.iter().find(|(_, other)| other.global == set.global && matches!(other.of, Type::List(..)) && first)
         else {
             continue;
         };

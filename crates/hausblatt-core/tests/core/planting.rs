@@ -195,6 +195,7 @@ const TOLD_OF_TEMPLATES: &[Planted] = &[
     Planted("html-only", "themes/harbour/templates/listing.xml", "", "+{used \"styles\"}", "used"),
     Planted("missing-on-site", PAGE, "+{content.body}", "+{menus.side}+{content.body}", "menus.side"),
     Planted("layout-without-slot", "themes/hedgerow/layouts/bare.html", "+{slot}", "", ""),
+    Planted("hidden-collection", "themes/harbour/prepare/all.let", "", "let journal = 1", "journal"),
     Planted("list-replaced", "themes/harbour/prepare/all.let", "", "let months = []", "months"),
     Planted("literal-needed", PAGE, "+{content.body}", "+{if filled(content.title)}1+{end}+{content.body}", "filled"),
     Planted("mismatched-end", ENTRY, "+{end}", "+{end each}", "+{end each}"),

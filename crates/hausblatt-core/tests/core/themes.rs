@@ -138,6 +138,7 @@ fn names_that_lead_nowhere_in_templates() {
             did you mean "b.svg"?
         themes/t/templates/page.html:1:77 error unknown-partial: unknown partial "cart"
             did you mean "card"?
+        themes/t/templates/page.html:1:102 warning missing-on-site: the site has no collection "news"
         themes/t/templates/page.html:1:121 warning missing-on-site: the site has no menu "mian"
             did you mean "main"?
     "#]]

@@ -1,7 +1,7 @@
 //! Blocks to steps.
 
 use crate::compile::scope::Scope;
-use crate::compile::{Role, Source};
+use crate::compile::{Flow, Role, Source};
 use crate::html::Placement;
 use crate::html::place::{EscapingRow, HtmlPlace, Written};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
@@ -31,6 +31,8 @@ pub(crate) struct Compiler<'c> {
     pub(super) symbols: &'c mut Interner,
     pub(super) problems: &'c mut Problems,
     pub(super) scope: Scope,
+    /// What the calls give for each parameter.
+    pub(super) calls_given: Vec<Option<Flow>>,
     pub(super) mentions: Vec<Mention>,
     /// The name of the loop whose list is compiled, for a query that is that list.
     pub(super) loop_name: Option<(String, Span)>,
@@ -74,7 +76,7 @@ pub fn program(
     let fills = if called { FillsGo::Nowhere } else { FillsGo::ToLayout };
     let mut compiler = Compiler::new(globals, symbols, problems, fills);
     compiler.in_component = source.role == Role::Component;
-    let parameters = compiler.parameters(takes, &source.types);
+    let parameters = compiler.parameters(takes, source);
     compiler.nodes(placement.block.nodes);
     compiler.emit(Act::End, Span::default());
     compiler.finish(source, parameters, placement.document)
@@ -118,6 +120,7 @@ impl<'c> Compiler<'c> {
             symbols,
             problems,
             scope: Scope::default(),
+            calls_given: Vec::new(),
             mentions: Vec::new(),
             loop_name: None,
             text: String::new(),
@@ -148,25 +151,22 @@ impl<'c> Compiler<'c> {
 }
 
 impl Compiler<'_> {
-    fn parameters(&mut self, takes: &[(String, Option<Datum>)], types: &[(String, Type)]) -> Box<[Parameter]> {
-        let of = |default: &Option<Datum>| match default {
-            Some(Datum::Bool(_)) => Type::Bool,
-            Some(Datum::Int(_) | Datum::Float(_)) => Type::Number,
-            Some(Datum::Text(_)) => Type::Text,
-            Some(Datum::Date(_)) => Type::Date,
-            Some(Datum::List(_)) => Type::list(Type::Any),
-            _ => Type::Any,
-        };
+    fn parameters(&mut self, takes: &[(String, Option<Datum>)], source: &Source) -> Box<[Parameter]> {
+        self.calls_given =
+            takes.iter().map(|(name, _)| source.flows.iter().find(|flow| flow.name == *name).cloned()).collect();
         takes
             .iter()
             .map(|(name, default)| {
                 let slot = self.scope.slot();
                 // What is given may still be of a kind that is not known before it is rendered.
-                let stated = types.iter().find(|(other, _)| other == name).map(|(_, of)| of.clone());
-                let known = stated.unwrap_or_else(|| of(default));
-                let seen = if known == Type::Bool { Type::Bool } else { Type::Any };
-                self.scope.bind(name, slot, seen, Span::default());
-                Parameter { name: self.symbols.intern(name), default: default.clone(), of: known }
+                let stated = source.types.iter().find(|(other, _)| other == name).map(|(_, of)| of.clone());
+                let known = stated.unwrap_or_else(|| default.as_ref().map_or(Type::Any, Type::of_default));
+                let flow = source.flows.iter().find(|flow| flow.name == *name);
+                let given =
+                    flow.map_or(if known == Type::Bool { Type::Bool } else { Type::Any }, |flow| flow.of.clone());
+                self.scope.bind(name, slot, given.clone(), Span::default());
+                self.scope.comes_from(Some(slot));
+                Parameter { name: self.symbols.intern(name), default: default.clone(), of: known, given }
             })
             .collect()
     }
@@ -378,10 +378,12 @@ impl Compiler<'_> {
     }
 
     fn let_(&mut self, span: Span, name: &Name, value: Expr) {
+        let parameter = self.parameter_of(&value);
         let (code, of) = self.value(value);
         self.check_new_name(name);
         let slot = self.scope.slot();
         self.scope.bind_let(&name.text, slot, of, name.span);
+        self.scope.comes_from(parameter);
         self.emit(Act::Let(code, slot), span);
     }
 
@@ -399,18 +401,17 @@ impl Compiler<'_> {
         let (code, of) = self.value(value);
         let Some(global) = self.globals.settable(&name.text) else { return self.check_new_name(name) };
         let extends = self.globals_read.contains(&global);
-        let is_list = matches!(of, Type::List(..));
         for number in read {
             if !self.globals_read.contains(&number) {
                 self.globals_read.push(number);
             }
         }
-        self.sets.push(Setting { global, span: name.span, extends, is_list });
+        self.sets.push(Setting { global, span: name.span, extends, of });
         self.emit(Act::SetGlobal(code, global), name.span);
     }
 
     fn check_new_name(&mut self, name: &Name) {
-        if self.globals.is_built_in(&name.text) {
+        if self.globals.is_reserved(&name.text) {
             let message = format!("\"{}\" is a value that every file has; it can't be taken for another", name.text);
             self.problems.push(name.span, Diagnostic::of(&codes::NAME_TAKEN, message).help("choose another name"));
         }
@@ -449,19 +450,18 @@ impl Compiler<'_> {
 
     fn each(&mut self, span: Span, each: PlacedEach) {
         self.loop_name = matches!(each.list.kind, ExprKind::Query(_)).then(|| (each.name.text.clone(), each.name.span));
+        let parameter = self.parameter_of(&each.list);
         let (list, of) = self.value(each.list);
         self.loop_name = None;
-        let member = match of {
-            Type::List(of, _) => *of,
-            _ => Type::Any,
-        };
         self.check_new_name(&each.name);
         self.scope.enter();
         let slot = self.scope.slot();
-        self.scope.bind(&each.name.text, slot, member, each.name.span);
+        self.scope.bind(&each.name.text, slot, of.member(), each.name.span);
+        self.scope.comes_from(parameter);
         let at = each.at.map(|name| {
+            self.check_new_name(&name);
             let slot = self.scope.slot();
-            self.scope.bind(&name.text, slot, Type::Any, name.span);
+            self.scope.bind(&name.text, slot, Type::Round, name.span);
             slot
         });
         let start = self.emit(Act::Each { list, slot, at, none: 0 }, span);

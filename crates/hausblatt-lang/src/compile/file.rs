@@ -9,6 +9,7 @@ use crate::syntax::lex::lex;
 use crate::syntax::parse::{self, parse};
 use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::ending::Ending;
+use crate::text::source::Place;
 use crate::types::{Globals, Type};
 use crate::value::datum::Datum;
 use crate::value::shape::Interner;
@@ -32,8 +33,21 @@ pub struct Source {
     pub takes: Option<Vec<(String, Option<Datum>)>>,
     /// What is known of its parameters in addition; for others their defaults say.
     pub types: Vec<(String, Type)>,
+    /// What the calls of the file give for its parameters, if those are known.
+    pub flows: Vec<Flow>,
     /// What the next file of its chain takes; a file that goes on and does not say takes that.
     pub next_takes: Option<Vec<(String, Option<Datum>)>>,
+}
+
+/// What the calls of a file give for one of its parameters.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Flow {
+    /// The parameter.
+    pub name: String,
+    /// What is known of all that is given, with the default where a call gives nothing.
+    pub of: Type,
+    /// One call that gives it.
+    pub call: Option<Place>,
 }
 
 /// A compiled file and what is to be said about it.
@@ -64,6 +78,7 @@ pub struct Compiled {
 ///     ending: Ending::Html,
 ///     takes: None,
 ///     types: Vec::new(),
+///     flows: Vec::new(),
 ///     next_takes: None,
 /// };
 /// let mut globals = Globals::default();
@@ -101,6 +116,7 @@ pub fn compile_value(path: &Arc<str>, text: &str, globals: &Globals, symbols: &m
         ending: Ending::Html,
         takes: None,
         types: Vec::new(),
+        flows: Vec::new(),
         next_takes: None,
     };
     let program = block::single(&source, value, globals, symbols, &mut problems);

@@ -18,6 +18,8 @@ pub(crate) struct Binding {
     pub hides: bool,
     /// Whether it was read.
     pub used: bool,
+    /// The parameter that its values come from.
+    pub parameter: Option<u16>,
 }
 
 /// The names in force.
@@ -43,14 +45,34 @@ impl Scope {
 
     /// Binds `name` to `slot`.
     pub fn bind(&mut self, name: &str, slot: u16, of: Type, span: Span) {
-        self.bindings.push(Binding { name: name.to_owned(), slot, of, span, hides: false, used: false });
+        self.bindings.push(Binding {
+            name: name.to_owned(),
+            slot,
+            of,
+            span,
+            hides: false,
+            used: false,
+            parameter: None,
+        });
+    }
+
+    /// Says which parameter the values of the name that was bound last come from.
+    pub fn comes_from(&mut self, parameter: Option<u16>) {
+        if let Some(binding) = self.bindings.last_mut() {
+            binding.parameter = parameter;
+        }
+    }
+
+    /// The parameter that the values of `name` come from.
+    pub fn parameter(&self, name: &str) -> Option<u16> {
+        self.bindings.iter().rev().find(|binding| binding.name == name)?.parameter
     }
 
     /// Binds a `let`'s name, and notes whether it hides one from outside its block.
     pub(crate) fn bind_let(&mut self, name: &str, slot: u16, of: Type, span: Span) {
         let block = self.blocks.last().copied().unwrap_or(0);
         let hides = !self.blocks.is_empty() && self.bindings[..block].iter().any(|binding| binding.name == name);
-        self.bindings.push(Binding { name: name.to_owned(), slot, of, span, hides, used: false });
+        self.bindings.push(Binding { name: name.to_owned(), slot, of, span, hides, used: false, parameter: None });
     }
 
     /// Begins a block.

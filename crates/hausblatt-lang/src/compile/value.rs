@@ -7,7 +7,7 @@ use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::source::Span;
 use crate::text::suggest::did_you_mean;
-use crate::types::{RecordId, Type, Unlisted};
+use crate::types::{ROUND, RecordId, RecordType, Type, Unlisted};
 use crate::value::functions::FUNCTIONS;
 use crate::value::members::{self, MEMBERS, Of};
 use crate::value::shape::Symbol;
@@ -17,7 +17,8 @@ impl Compiler<'_> {
     pub fn value(&mut self, value: Expr) -> (Code, Type) {
         let span = value.span;
         let (step, of) = match value.kind {
-            ExprKind::Broken | ExprKind::Nothing => (Step::Nothing, Type::Any),
+            ExprKind::Broken => (Step::Nothing, Type::Any),
+            ExprKind::Nothing => (Step::Nothing, Type::Nothing),
             ExprKind::Bool(truth) => (Step::Bool(truth), Type::Bool),
             ExprKind::Int(number) => (Step::Int(number), Type::Number),
             ExprKind::Float(number) => (Step::Float(number), Type::Number),
@@ -36,7 +37,7 @@ impl Compiler<'_> {
             ExprKind::If(condition, yes, no) => {
                 let condition = self.value(*condition).0;
                 let ((yes, of), (no, other)) = (self.value(*yes), self.value(*no));
-                (Step::If(condition, yes, no), common(of, other))
+                (Step::If(condition, yes, no), of.join(other))
             }
             ExprKind::Query(query) => self.query(*query),
         };
@@ -50,20 +51,20 @@ impl Compiler<'_> {
 
     fn list(&mut self, values: Vec<Expr>) -> (Step, Type) {
         let (arguments, types) = self.values(values);
-        let of = types.into_iter().reduce(common).unwrap_or(Type::Any);
+        let of = types.into_iter().reduce(Type::join).unwrap_or(Type::Nothing);
         (Step::List(arguments), Type::list(of))
     }
 
     fn either(&mut self, left: Expr, right: Expr, step: fn(Code, Code) -> Step) -> (Step, Type) {
         let ((left, of), (right, other)) = (self.value(left), self.value(right));
-        (step(left, right), common(of, other))
+        (step(left, right), of.join(other))
     }
 
     fn binary(&mut self, operator: Operator, left: Expr, right: Expr) -> (Step, Type) {
         let ((left, of), (right, other)) = (self.value(left), self.value(right));
         let of = match operator {
             Operator::Times | Operator::Divide | Operator::Remainder => Type::Number,
-            Operator::Plus if matches!(of, Type::List(..)) || matches!(other, Type::List(..)) => common(of, other),
+            Operator::Plus if matches!(of, Type::List(..)) || matches!(other, Type::List(..)) => of.join(other),
             Operator::Plus if of == Type::Html || other == Type::Html => Type::Html,
             Operator::Plus if of == Type::Text || other == Type::Text => Type::Text,
             Operator::Plus | Operator::Minus => Type::Any,
@@ -100,8 +101,9 @@ impl Compiler<'_> {
     }
 
     fn member(&mut self, value: Expr, name: &Name) -> (Step, Type) {
+        let root = self.parameter_of(&value);
         let (code, of) = self.value(value);
-        let member = self.member_type(&of, name, None);
+        let member = self.member_type(&of, name, None, root);
         let symbol = self.symbols.intern(&name.text);
         let step = match self.code(code) {
             _ if name.text == "keys" => Step::Member(code, symbol),
@@ -116,20 +118,25 @@ impl Compiler<'_> {
     }
 
     fn method(&mut self, value: Expr, name: &Name, arguments: Vec<Expr>) -> (Step, Type) {
+        let root = self.parameter_of(&value);
         let (code, of) = self.value(value);
-        let member = self.member_type(&of, name, Some(arguments.len()));
+        let member = self.member_type(&of, name, Some(arguments.len()), root);
         let (arguments, _) = self.values(arguments);
         let symbol = self.symbols.intern(&name.text);
         (Step::Method(code, symbol, arguments), member)
     }
 
     fn index(&mut self, value: Expr, key: Expr) -> (Step, Type) {
+        let root = self.parameter_of(&value);
         let (value, of) = self.value(value);
-        let key = self.value(key).0;
-        let of = match of {
-            Type::List(of, _) => *of,
-            _ => Type::Any,
+        let of = match (&key.kind, of.records()) {
+            (_, []) => of.member(),
+            (ExprKind::Text(name), _) => {
+                self.member_type(&of, &Name { text: name.clone(), span: key.span }, None, root)
+            }
+            (_, records) => self.any_member(records),
         };
+        let key = self.value(key).0;
         (Step::Index(value, key), of)
     }
 
@@ -155,7 +162,7 @@ impl Compiler<'_> {
         let of = match name.text.as_str() {
             "range" => Type::list(Type::Number),
             "markdown" => Type::Html,
-            "image" => Type::Any,
+            "image" => self.globals.image(),
             _ => Type::Text,
         };
         (Step::Function(u8::try_from(at).unwrap_or(0), arguments), of)
@@ -192,62 +199,172 @@ impl Compiler<'_> {
         }
     }
 
-    /// What is known of a member, with a report where there can be none of that name.
-    fn member_type(&mut self, of: &Type, name: &Name, arguments: Option<usize>) -> Type {
-        match of {
-            Type::Any | Type::Bool => Type::Any,
-            Type::Record(id) => self.record_member(*id, name),
+    /// The parameter that a value is made of: `entry` of `entry.image.address`.
+    pub(super) fn parameter_of(&self, value: &Expr) -> Option<u16> {
+        match &value.kind {
+            ExprKind::Name(name) => self.scope.parameter(name),
+            ExprKind::Member(value, _) | ExprKind::Method(value, ..) | ExprKind::Index(value, _) => {
+                self.parameter_of(value)
+            }
+            ExprKind::Query(query) => self.parameter_of(&query.list),
+            _ => None,
+        }
+    }
+
+    /// What is known of a member, with a report where there can be none of that name. `root` is the parameter that the
+    /// value is made of.
+    fn member_type(&mut self, of: &Type, name: &Name, arguments: Option<usize>, root: Option<u16>) -> Type {
+        let found = match of {
+            Type::Any => return Type::Any,
+            Type::Nothing => return Type::Nothing,
+            Type::Bool => {
+                Err(Diagnostic::of(&codes::UNKNOWN_MEMBER, format!("true or false has no \"{}\"", name.text)))
+            }
+            Type::Record(_) | Type::OneOf(_) => self.record_member(of.records(), name),
+            Type::Group(key, of) => self.group_member(key, of, name),
+            Type::Round => self.round_member(name),
             Type::List(of, own) => self.list_member(of, *own, name, arguments),
             Type::Text => self.table_member(Of::Text, "a text", name, arguments),
             Type::Number => self.table_member(Of::Number, "a number", name, arguments),
             Type::Date => self.table_member(Of::Date, "a date", name, arguments),
             Type::Html => self.table_member(Of::Html, "HTML", name, arguments),
-        }
-    }
-
-    fn record_member(&mut self, id: RecordId, name: &Name) -> Type {
-        let Some(record) = self.globals.record_type(id) else { return Type::Any };
-        if name.text == "keys" {
-            return Type::list(Type::Text);
-        }
-        if let Some((_, of)) = record.members.iter().find(|(member, _)| *member == name.text) {
-            return of.clone();
-        }
-        let members = || record.members.iter().map(|(member, _)| member.as_str());
-        let diagnostic = match record.unlisted {
-            Unlisted::Fine => return Type::Any,
-            Unlisted::Error => {
-                Diagnostic::of(&codes::UNKNOWN_MEMBER, format!("{} has no \"{}\"", record.name, name.text))
-                    .meaning(&name.text, members())
-            }
-            Unlisted::Lacking(what) => {
-                Diagnostic::of(&codes::MISSING_ON_SITE, format!("the site has no {what} \"{}\"", name.text))
-            }
-            Unlisted::Warning => Diagnostic::warning(
-                &codes::UNKNOWN_FIELD,
-                format!("no content has or declares a field \"{}\"", name.text),
-            ),
         };
-        // What one site lacks, another may have: there the nearest name is a guess.
-        let help = did_you_mean(&name.text, members());
-        self.problems.push(name.span, diagnostic.maybe_help(help));
-        Type::Any
+        found.unwrap_or_else(|diagnostic| {
+            let call = root.and_then(|root| self.calls_given.get(usize::from(root))?.as_ref()?.call.as_ref());
+            let diagnostic = match call {
+                Some(call) => diagnostic.related(&call.path, call.span, "a call that gives it"),
+                None => diagnostic,
+            };
+            self.problems.push(name.span, diagnostic);
+            Type::Any
+        })
     }
 
-    fn list_member(&mut self, of: &Type, own: Option<RecordId>, name: &Name, arguments: Option<usize>) -> Type {
+    /// A member of a record that is of one of these sorts.
+    fn record_member(&self, ids: &[RecordId], name: &Name) -> Result<Type, Diagnostic> {
+        let records: Vec<&RecordType> = ids.iter().filter_map(|id| self.globals.record_type(*id)).collect();
+        if name.text == "keys" {
+            return Ok(Type::list(Type::Text));
+        }
+        let members = records.iter().flat_map(|record| &record.members);
+        if let Some(of) =
+            members.clone().filter(|(member, _)| *member == name.text).map(|(_, of)| of.clone()).reduce(Type::join)
+        {
+            return Ok(of);
+        }
+        let Some(first) = records.first() else { return Ok(Type::Any) };
+        if records.iter().any(|record| record.unlisted == Unlisted::Fine) {
+            return Ok(Type::Any);
+        }
+        let names = || members.clone().map(|(member, _)| member.as_str());
+        // Of sorts of which one has all that the others have, that one is spoken of.
+        let has_all =
+            |one: &&&RecordType| members.clone().all(|(name, _)| one.members.iter().any(|(own, _)| own == name));
+        let records = records.iter().find(has_all).map_or(records.clone(), |widest| vec![*widest]);
+        // What one site lacks, another may have: there the nearest name is a guess.
+        let may_be = records.iter().any(|record| record.unlisted == Unlisted::Warning);
+        let diagnostic = match first.unlisted {
+            _ if may_be => {
+                let sorts: Vec<String> = records.iter().map(|record| format!("no {}", record.noun())).collect();
+                let message = format!("{} has or declares a field \"{}\"", joined(&sorts, "and"), name.text);
+                Diagnostic::warning(&codes::UNKNOWN_FIELD, message).maybe_help(did_you_mean(&name.text, names()))
+            }
+            Unlisted::Lacking(what) if records.iter().all(|record| record.unlisted == first.unlisted) => {
+                let message = format!("the site has no {what} \"{}\"", name.text);
+                Diagnostic::of(&codes::MISSING_ON_SITE, message).maybe_help(did_you_mean(&name.text, names()))
+            }
+            _ => {
+                let message = match records.as_slice() {
+                    [one] => format!("{} has no \"{}\"", one.name, name.text),
+                    all => {
+                        let names: Vec<String> = all.iter().map(|record| record.name.clone()).collect();
+                        format!("\"{}\" is a member of neither {}", name.text, joined(&names, "nor"))
+                    }
+                };
+                Diagnostic::of(&codes::UNKNOWN_MEMBER, message).meaning(&name.text, names())
+            }
+        };
+        let declared = records.iter().find_map(|record| record.declared.as_ref());
+        Err(match declared {
+            Some(place) => diagnostic.related(&place.path, place.span, "it is declared here"),
+            None => diagnostic,
+        })
+    }
+
+    /// What is known of a member of these records whose name is computed.
+    fn any_member(&self, ids: &[RecordId]) -> Type {
+        let records: Vec<&RecordType> = ids.iter().filter_map(|id| self.globals.record_type(*id)).collect();
+        if records.iter().any(|record| record.unlisted == Unlisted::Fine) {
+            return Type::Any;
+        }
+        let members = records.iter().flat_map(|record| &record.members).map(|(_, of)| of.clone());
+        members.reduce(Type::join).unwrap_or(Type::Any)
+    }
+
+    fn group_member(&self, key: &Type, of: &Type, name: &Name) -> Result<Type, Diagnostic> {
+        match name.text.as_str() {
+            "key" => Ok(key.clone()),
+            "items" => Ok(Type::list(of.clone())),
+            "keys" => Ok(Type::list(Type::Text)),
+            _ => {
+                let message = format!("a group has no \"{}\", only \"key\" and \"items\"", name.text);
+                let diagnostic = Diagnostic::of(&codes::UNKNOWN_MEMBER, message);
+                Err(match self.may_have(of, &name.text) {
+                    true => diagnostic.help(format!("ask one of its members: .items.first.{}", name.text)),
+                    false => diagnostic.meaning(&name.text, ["key", "items"]),
+                })
+            }
+        }
+    }
+
+    fn round_member(&self, name: &Name) -> Result<Type, Diagnostic> {
+        match name.text.as_str() {
+            "number" | "count" => Ok(Type::Number),
+            "first" | "last" => Ok(Type::Bool),
+            "keys" => Ok(Type::list(Type::Text)),
+            _ => {
+                let message = format!("the counters of a loop have no \"{}\"", name.text);
+                let diagnostic =
+                    Diagnostic::of(&codes::UNKNOWN_MEMBER, message).meaning(&name.text, ROUND.iter().copied());
+                Err(diagnostic
+                    .or_help(|| format!("they are {}; in each x, at in LIST the member comes first", ROUND.join(", "))))
+            }
+        }
+    }
+
+    /// Whether a value of this type can have a member of this name.
+    fn may_have(&self, of: &Type, name: &str) -> bool {
+        let records = of.records().iter().filter_map(|id| self.globals.record_type(*id));
+        records.flat_map(|record| &record.members).any(|(member, _)| member == name)
+    }
+
+    fn list_member(
+        &mut self,
+        of: &Type,
+        own: Option<RecordId>,
+        name: &Name,
+        arguments: Option<usize>,
+    ) -> Result<Type, Diagnostic> {
         let own = own.and_then(|id| self.globals.record_type(id));
         if let Some((_, of)) = own.and_then(|record| record.members.iter().find(|(member, _)| *member == name.text)) {
-            return of.clone();
+            return Ok(of.clone());
         }
-        let member = self.table_member(Of::List, "a list", name, arguments);
-        match name.text.as_str() {
+        if self.may_have(of, &name.text)
+            && !MEMBERS.iter().any(|member| member.of == Of::List && member.name() == name.text)
+        {
+            let message = format!("a list has no \"{}\", only its members have", name.text);
+            let help = format!("go through it with \"each\", or take one of them, as in .first.{}", name.text);
+            return Err(Diagnostic::of(&codes::UNKNOWN_MEMBER, message).help(help));
+        }
+        let member = self.table_member(Of::List, "a list", name, arguments)?;
+        Ok(match name.text.as_str() {
             "first" | "last" => of.clone(),
             "reverse" | "unique" => Type::list(of.clone()),
             _ => member,
-        }
+        })
     }
 
-    fn table_member(&mut self, of: Of, what: &str, name: &Name, arguments: Option<usize>) -> Type {
+    fn table_member(&mut self, of: Of, what: &str, name: &Name, arguments: Option<usize>) -> Result<Type, Diagnostic> {
         let rows = || MEMBERS.iter().filter(|member| member.of == of);
         let Some(member) = rows().find(|member| member.name() == name.text) else {
             let names: Vec<&str> = rows().map(members::Member::name).collect();
@@ -256,36 +373,38 @@ impl Compiler<'_> {
                 _ => format!("{what} has {}", names.join(", ")),
             };
             let diagnostic = Diagnostic::of(&codes::UNKNOWN_MEMBER, format!("{what} has no \"{}\"", name.text));
-            self.problems.push(name.span, diagnostic.meaning(&name.text, names.iter().copied()).or_help(help));
-            return Type::Any;
+            return Err(diagnostic.meaning(&name.text, names.iter().copied()).or_help(help));
         };
         if member.arguments != arguments.unwrap_or(0) || (member.arguments > 0 && arguments.is_none()) {
             self.count_arguments(name, member.arguments, arguments.unwrap_or(0));
         }
-        member_result(of, member.symbol)
+        Ok(member_result(of, member.symbol))
     }
 
     fn query(&mut self, query: Query) -> (Step, Type) {
+        let parameter = self.parameter_of(&query.list);
         let (list, of) = self.value(query.list);
-        let member = match &of {
-            Type::List(member, _) => (**member).clone(),
-            _ => Type::Any,
-        };
+        let member = of.member();
         let slot = self.scope.slot();
         let name = query.name.map(|name| (name.text, name.span));
         let names: Vec<(String, Span)> = self.loop_name.take().into_iter().chain(name).collect();
         let bind = |compiler: &mut Self, of: &Type| {
             compiler.scope.enter();
             compiler.scope.bind("it", slot, of.clone(), Span::default());
+            compiler.scope.comes_from(parameter);
             for (name, span) in &names {
                 compiler.scope.bind(name, slot, of.clone(), *span);
+                compiler.scope.comes_from(parameter);
             }
         };
         bind(self, &member);
         let filter = query.filter.map(|value| self.value(value).0);
-        let group = query.group.map(|value| self.value(value).0);
+        let group = query.group.map(|value| self.value(value));
         self.scope.leave();
-        let of = if group.is_some() { Type::Any } else { member };
+        let (group, of) = match group {
+            Some((group, key)) => (Some(group), Type::Group(Box::new(key), Box::new(member))),
+            None => (None, member),
+        };
         bind(self, &of);
         let order = query.order.into_iter().map(|(value, descending)| (self.value(value).0, descending)).collect();
         self.scope.leave();
@@ -309,9 +428,12 @@ impl Compiler<'_> {
     }
 }
 
-/// What is known of a value that is one of two.
-fn common(a: Type, b: Type) -> Type {
-    if a == b { a } else { Type::Any }
+/// "a page, a term or an entry of journal".
+fn joined(names: &[String], word: &str) -> String {
+    match names {
+        [all @ .., last] if !all.is_empty() => format!("{} {word} {last}", all.join(", ")),
+        _ => names.concat(),
+    }
 }
 
 fn member_result(of: Of, symbol: Symbol) -> Type {

@@ -240,6 +240,8 @@ pub struct Parameter {
     pub default: Option<Datum>,
     /// What is known of its values, by its default.
     pub of: Type,
+    /// What is known of its values, by what is given in the calls of the file.
+    pub given: Type,
 }
 
 impl Parameter {
@@ -364,7 +366,7 @@ pub struct Program {
 }
 
 /// A global value that a prepare file sets.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 pub struct Setting {
     /// Its number.
     pub global: u16,
@@ -372,8 +374,8 @@ pub struct Setting {
     pub span: Span,
     /// Whether its new value is made of what it was.
     pub extends: bool,
-    /// Whether its new value is known to be a list.
-    pub is_list: bool,
+    /// What is known of its new value.
+    pub of: Type,
 }
 
 impl Program {

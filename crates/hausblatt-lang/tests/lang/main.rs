@@ -13,6 +13,7 @@ mod calls;
 mod compositions;
 mod costs;
 mod escaping;
+mod flowing;
 mod language;
 mod parsing;
 mod places;

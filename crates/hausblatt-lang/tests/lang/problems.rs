@@ -57,12 +57,12 @@ fn problems_have_places_and_help() {
         ("+{site.titel}", "t:1:8 unknown-member the site has no \"titel\" | did you mean \"title\"?"),
         (
             "+{first.titel}",
-            "\nt:1:9 unknown-field no content has or declares a field \"titel\" | did you mean \"title\"?",
+            "\nt:1:9 unknown-field no entry has or declares a field \"titel\" | did you mean \"title\"?",
         ),
         ("+{'a'.uper}", "t:1:7 unknown-member a text has no \"uper\" | did you mean \"upper\"?"),
         (
             "+{peas.title}",
-            "t:1:8 unknown-member a list has no \"title\" | go through a list with \"each\", or take one member with .first or [0]",
+            "t:1:8 unknown-member a list has no \"title\", only its members have | go through it with \"each\", or take one of them, as in .first.title",
         ),
         ("+{rnage(1, 2)}", "t:1:3 unknown-function unknown function \"rnage\" | did you mean \"range\"?"),
         ("+{range(1)}", "t:1:3 argument-count \"range\" takes 2 arguments, not 1"),
@@ -75,7 +75,7 @@ fn problems_have_places_and_help() {
             "+{end}",
             "t:1:1 stray-divider nothing is open here to end | take it out, or look for a block that was ended too early",
         ),
-        ("+{if true}+{end each}", "t:1:17 mismatched-end this ends \"each\", but the innermost open block is \"if\""),
+        ("+{if true}+{end each}", "t:1:17 mismatched-end this ends \"each\", but the innermost open block is \"if\" ~ t:1:1 it begins here"),
         ("+{prtial 'x'}", "t:1:3 unknown-statement there is no statement \"prtial\" | did you mean \"partial\"?"),
         (
             "+{site.title",

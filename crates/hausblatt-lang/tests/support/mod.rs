@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use bumpalo::Bump;
-use hausblatt_lang::compile::{Role, Source, compile, prepared_names};
+use hausblatt_lang::compile::{Role, Source, prepared_names};
 use hausblatt_lang::library::{Library, Unit};
 use hausblatt_lang::render::{InTray, Job, Limits, Shows, Stop, Tray, render};
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -122,13 +122,11 @@ impl Files {
         let (mut globals, values) = values(&mut symbols);
         for (_, text) in self.files.iter().filter(|(name, _)| name.starts_with('=')) {
             for name in prepared_names(text) {
-                if globals.find(&name).is_none() {
-                    globals.add_prepared(&name);
-                }
+                globals.add_prepared(&name);
             }
         }
         let mut library = Library::default();
-        let mut diagnostics = Vec::new();
+        let mut sources = Vec::new();
         let (mut templates, mut layouts, mut prepare) = (Vec::new(), Vec::new(), Vec::new());
         for (name, text) in &self.files {
             let (stem, ending) = Ending::split(name).unwrap_or((name, Ending::Html));
@@ -140,7 +138,7 @@ impl Files {
                 _ => Role::Partial,
             };
             let path: Arc<str> = name.as_str().into();
-            let source = Source {
+            sources.push(Some(Source {
                 path: path.clone(),
                 text: text.as_str().into(),
                 body: 0,
@@ -148,10 +146,9 @@ impl Files {
                 ending,
                 takes: self.takes.get(name).cloned(),
                 types: Vec::new(),
+                flows: Vec::new(),
                 next_takes: self.takes.get(&format!("{name}.2")).cloned(),
-            };
-            let compiled = compile(&source, &globals, &mut symbols);
-            diagnostics.extend(compiled.diagnostics);
+            }));
             let id = library.units.len() as u32;
             match role {
                 Role::Template => templates.push(id),
@@ -164,8 +161,8 @@ impl Files {
             let next = self.files.keys().position(|other| *other == format!("{name}.2")).map(|at| at as u32);
             library.units.push(Unit {
                 path,
-                program: Some(compiled.program),
-                is_sound: compiled.is_sound,
+                program: None,
+                is_sound: false,
                 callees: Box::new([]),
                 next,
                 theme: usize::from(name.ends_with(".2")),
@@ -175,6 +172,8 @@ impl Files {
                 },
             });
         }
+        let found = library.compile(&mut sources, &mut globals, &mut symbols);
+        let mut diagnostics: Vec<Diagnostic> = found.into_iter().flatten().collect();
         diagnostics.extend(library.link(&symbols));
         if diagnostics.iter().any(Diagnostic::is_error) {
             return (None, self.report(&diagnostics));
@@ -220,7 +219,13 @@ impl Files {
             let place = diagnostic.place.as_ref().unwrap();
             let at = position(&self.files[&*place.path], place.span.start);
             let help = diagnostic.help.as_ref().map(|help| format!(" | {help}")).unwrap_or_default();
-            format!("{}:{}:{} {} {}{help}", place.path, at.line, at.column, diagnostic.code, diagnostic.message)
+            let related = diagnostic.related.iter().map(|(place, why)| {
+                let at = position(&self.files[&*place.path], place.span.start);
+                format!(" ~ {}:{}:{} {why}", place.path, at.line, at.column)
+            });
+            let related: String = related.collect();
+            let place = format!("{}:{}:{}", place.path, at.line, at.column);
+            format!("{place} {} {}{help}{related}", diagnostic.code, diagnostic.message)
         };
         diagnostics.iter().map(line).collect::<Vec<_>>().join("\n")
     }
@@ -260,7 +265,7 @@ fn values(symbols: &mut Interner) -> (Globals, Vec<Datum>) {
     };
     add(&mut globals, "site", Type::Record(site_type), site);
     add(&mut globals, "first", Type::Record(pea), entries[0].clone());
-    globals.add_constant("peas", Type::list(Type::Record(pea)));
+    globals.add_of_site("peas", Type::list(Type::Record(pea)));
     kept.push(Datum::List(DatumList(entries.clone().into())));
     let mut add = |globals: &mut Globals, name: &str, of: Type, value: Datum| {
         globals.add(name, of);

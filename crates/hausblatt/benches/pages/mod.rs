@@ -221,6 +221,7 @@ fn library(symbols: &mut Interner) -> Library {
             ending: Ending::Html,
             takes,
             types: Vec::new(),
+            flows: Vec::new(),
             next_takes: None,
         };
         let compiled = compile(&source, &globals, symbols);

@@ -15,7 +15,7 @@ const CRATES: &[Crate] = &[LANGUAGE, CORE, PROGRAM];
 
 const LANGUAGE: Crate = Crate {
     folder: "hausblatt-lang",
-    layers: &["text", "syntax", "html", "escape", "value", "types", "program", "compile", "library", "render"],
+    layers: &["text", "syntax", "html", "escape", "value", "types", "program", "compile", "library", "flow", "render"],
     ground: &["codes", "role", "symbols"],
     top: &["lib"],
 };

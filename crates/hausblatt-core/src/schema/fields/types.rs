@@ -5,7 +5,6 @@ use std::sync::{Arc, OnceLock};
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
-use hausblatt_lang::types::Type;
 use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::shape::{Interner, Shape};
 use jiff::tz::TimeZone;
@@ -119,19 +118,6 @@ pub struct Field {
 }
 
 impl Field {
-    /// What the language knows of its values.
-    pub(crate) fn type_of(&self) -> Type {
-        match self.of {
-            FieldType::Number(..) => Type::Number,
-            FieldType::YesNo => Type::Bool,
-            FieldType::Date => Type::Date,
-            FieldType::Rich => Type::Html,
-            FieldType::Text | FieldType::Color | FieldType::Choice(_) | FieldType::Link => Type::Text,
-            FieldType::Image | FieldType::Group(_) | FieldType::Unknown => Type::Any,
-            FieldType::List(_) => Type::list(Type::Any),
-        }
-    }
-
     /// Takes another default, as it is written.
     pub(crate) fn set_default(&mut self, data: &Data) {
         self.written_default = Some(data.clone());
