@@ -1,9 +1,15 @@
 //! What is said of themes: manifests, headers, settings, components.
 
 use crate::configuration::{SITE, said};
+use crate::support::{asking, demo, snapshot};
 use std::fmt::Write;
 
+use bumpalo::Bump;
 use expect_test::expect;
+use hausblatt_core::files::memory::Memory;
+use hausblatt_core::model::request::Request;
+use hausblatt_core::render::page::{Audience, page};
+use hausblatt_core::world::World;
 
 #[test]
 fn manifests() {
@@ -322,4 +328,31 @@ fn what_is_not_offered() {
         themes/t/wide.html:2:1 warning not-offered: editors are not offered this: it is beside the theme's folders
             move it to templates/offered/wide.html
     "#]].assert_eq(&said(&files));
+}
+
+#[test]
+fn a_site_may_call_its_collections_as_a_theme_calls_its_values() {
+    let names = "entry page card month day relatives past on months kept coming year person link item group heading \
+                 number label until";
+    let files = demo();
+    let shown = |world: &World| -> Vec<(String, u16, String)> {
+        let visitor = |request: &Request| page(world, request.clone(), Audience::Visitor, &Bump::new());
+        let all = world.requests().iter().map(|request| (request.address.clone(), visitor(request)));
+        all.map(|(address, page)| (address, page.status, page.text)).collect()
+    };
+    let load = |files: &Memory| World::load(snapshot(files), asking()).unwrap();
+    let before = shown(&load(&files));
+    let config = String::from_utf8(files.bytes("hausblatt.toml").unwrap().to_vec()).unwrap();
+    let more: String = names
+        .split_whitespace()
+        .map(|name| format!("\n[collections.{name}]\naddress = \"/{name}/{{slug}}/\"\n"))
+        .collect();
+    files.write("hausblatt.toml", format!("{config}{more}"));
+    let world = load(&files);
+    assert_eq!(shown(&world), before);
+    let said: Vec<(&str, &str)> = world.problems.iter().map(|one| (one.code, one.message.as_str())).collect();
+    assert_eq!(
+        said,
+        [("hidden-collection", "\"months\" hides the collection of that name in every file of the lineage")]
+    );
 }

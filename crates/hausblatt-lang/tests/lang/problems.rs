@@ -75,7 +75,10 @@ fn problems_have_places_and_help() {
             "+{end}",
             "t:1:1 stray-divider nothing is open here to end | take it out, or look for a block that was ended too early",
         ),
-        ("+{if true}+{end each}", "t:1:17 mismatched-end this ends \"each\", but the innermost open block is \"if\" ~ t:1:1 it begins here"),
+        (
+            "+{if true}+{end each}",
+            "t:1:17 mismatched-end this ends \"each\", but the innermost open block is \"if\" ~ t:1:1 it begins here",
+        ),
         ("+{prtial 'x'}", "t:1:3 unknown-statement there is no statement \"prtial\" | did you mean \"partial\"?"),
         (
             "+{site.title",
