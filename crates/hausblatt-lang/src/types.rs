@@ -127,6 +127,17 @@ pub(crate) struct RecordType {
     pub unlisted: Unlisted,
     /// Where the members are declared, if it is the site or a theme that does.
     pub declared: Option<Place>,
+    /// What its records are called, where they equal and print as a text.
+    pub called: Option<Called>,
+}
+
+/// What the records of a sort are called.
+#[derive(Clone, Debug)]
+pub(crate) struct Called {
+    /// What one of them is, as in `term of family`.
+    pub what: String,
+    /// The text that each equals, and its label.
+    pub names: Vec<(String, String)>,
 }
 
 impl RecordType {
@@ -238,7 +249,7 @@ impl Globals {
 
     /// Adds a record type.
     pub fn record(&mut self, name: &str, unlisted: Unlisted, members: Vec<(String, Type)>) -> RecordId {
-        self.records.push(RecordType { name: name.to_owned(), members, unlisted, declared: None });
+        self.records.push(RecordType { name: name.to_owned(), members, unlisted, declared: None, called: None });
         RecordId(self.records.len() - 1)
     }
 
@@ -246,6 +257,13 @@ impl Globals {
     pub fn set_members(&mut self, id: RecordId, members: Vec<(String, Type)>) {
         if let Some(record) = self.records.get_mut(id.0) {
             record.members = members;
+        }
+    }
+
+    /// Says which records of a type there are: `what` one of them is, and the text that each equals, with its label.
+    pub fn set_called(&mut self, id: RecordId, what: String, names: Vec<(String, String)>) {
+        if let Some(record) = self.records.get_mut(id.0) {
+            record.called = Some(Called { what, names });
         }
     }
 

@@ -159,6 +159,9 @@ hausblatt_lang::codes! {
         UNDECLARED_TERM: Warning, "undeclared-term",
             "content names a term that its taxonomy does not declare",
             "The taxonomy lists its terms, and this is not one of them: it may be misspelt. It gets a listing all the same.";
+        UNGIVEN_PARAMETER: Warning, "ungiven-parameter",
+            "a layout takes a parameter that no file gives",
+            "A layout gets values from a layout that extends it with +{inherited given …}; it always has its default here. Write the value into the layout, or set it as a setting.";
         UNKNOWN_ASSET: Error, "unknown-asset",
             "an asset is used that no theme has",
             "Assets are in assets/ of a theme of the lineage, and are named from there.";
@@ -186,12 +189,18 @@ hausblatt_lang::codes! {
         UNREADABLE: Error, "unreadable",
             "a file can't be read",
             "It is not UTF-8, or its permissions forbid it.";
+        UNREAD_VALUE: Warning, "unread-value",
+            "a prepare file makes a value that no file reads",
+            "The name may be misspelt, or what read it has gone. Remove the line.";
         UNUSABLE_ADDRESS: Error, "unusable-address",
             "an address is one that no file can have, or one of hausblatt's own",
             "A built site is a folder: a part of an address is the name of a file or folder, of at most 255 bytes. Names that begin with .hausblatt, and what is at /~/, are hausblatt's own. What has such an address is left out; the rest is built.";
         UNUSED_HIDE: Warning, "unused-hide",
             "a theme hides a file that no ancestor has",
             "The name under hide is misspelt, or the ancestor has lost the file. Names there are like templates/entry.html.";
+        USED_BEFORE_SET: Warning, "used-before-set",
+            "a prepare file reads a value that it makes in a later line",
+            "Lines run from top to bottom. Move the line that makes the value up.";
         WRONG_VALUE: Error, "wrong-value",
             "a value does not fit its field",
             "The field says which values it takes.";

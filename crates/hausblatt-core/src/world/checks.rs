@@ -3,10 +3,12 @@
 use std::cmp::Ordering;
 use std::sync::Arc;
 
+use hausblatt_lang::library::UnitId;
 use hausblatt_lang::program::{Mention, Mentioned, Program};
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::shape::Symbol;
 
 use crate::schema::config;
 use crate::text::codes;
@@ -91,6 +93,7 @@ impl World {
                     .help("write +{slot} where the template's output belongs");
                 found.push(diagnostic.at(&file.node.path, Span::default()));
             }
+            found.extend(self.ungiven(id));
             let document =
                 self.program(id).and_then(|program| program.document).filter(|_| !own && !self.continues(id));
             if let Some(span) = document {
@@ -106,6 +109,34 @@ impl World {
             }
         }
         self.problems.extend(found);
+    }
+
+    /// Parameters of a layout that no layout which extends it gives.
+    fn ungiven(&self, id: FileId) -> Vec<Diagnostic> {
+        let file = self.lineage.file(id);
+        let unit = self.unit(id).filter(|_| file.role == Role::Layout);
+        let Some(program) = self.program(id).filter(|program| unit.is_some() && program.states_parameters) else {
+            return Vec::new();
+        };
+        let lost = program.parameters.iter().filter(|parameter| !self.is_given(unit, parameter.name));
+        let at =
+            file.node.text().and_then(|text| text.find("takes")).map_or(Span::default(), |at| Span::new(at, at + 5));
+        let report = |name: &str| {
+            let message = format!("no file gives this layout \"{name}\", so it always has its default");
+            let help = "a layout that extends this one gives it with +{inherited given …}; a setting is for what a site decides";
+            Diagnostic::of(&codes::UNGIVEN_PARAMETER, message).help(help).at(&file.node.path, at)
+        };
+        lost.map(|parameter| report(self.symbols.name(parameter.name))).collect()
+    }
+
+    /// Whether a layout that extends this one gives it a value of this name: its own, or one that it was given itself.
+    fn is_given(&self, unit: Option<UnitId>, name: Symbol) -> bool {
+        let units = (0..).zip(&self.library.units).filter(|(_, other)| other.next == unit);
+        units.filter_map(|(id, other)| Some((id, other.program.as_ref()?))).any(|(id, program)| {
+            let own = program.parameters.iter().any(|own| own.name == name);
+            let by_call = program.calls.iter().flat_map(|call| &*call.given).any(|given| given.name == name);
+            by_call || (own && (program.states_parameters || self.is_given(Some(id), name)))
+        })
     }
 
     /// An error in a file that is hidden or covered is only a warning.

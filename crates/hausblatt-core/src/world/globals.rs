@@ -11,6 +11,7 @@ use hausblatt_lang::value::shape::Interner;
 use crate::model::content::Section;
 use crate::model::site::Site;
 use crate::model::tables::Table;
+use crate::model::taxonomy::Taxonomy;
 use crate::schema::fields::{Field, FieldType};
 use crate::text::names::GLOBALS;
 use crate::themes::settings::Setting;
@@ -83,23 +84,18 @@ impl Types {
             .iter()
             .map(|collection| open(&format!("an entry of {}", collection.config.name.text)))
             .collect();
-        let term = globals.record("a term", Unlisted::Error, Vec::new());
-        globals.set_members(
-            term,
-            typed(&[
-                ("id", Type::Text),
-                ("label", Type::Text),
-                ("address", Type::Text),
-                ("image", Type::Record(image)),
-                ("parent", Type::Record(term)),
-                ("children", Type::list(Type::Record(term))),
-                ("items", Type::list(Type::Record(any_content))),
-                ("count", Type::Number),
-            ]),
-        );
+        let terms: Vec<RecordId> =
+            site.taxonomies.iter().map(|taxonomy| term(globals, taxonomy, any_content, image)).collect();
+        let term_of = |name: &str| {
+            let at = site.taxonomies.iter().position(|taxonomy| taxonomy.config.name.text == name);
+            at.map_or(Type::Any, |at| Type::Record(terms[at]))
+        };
         let terms_of = |home: &str, members: &mut Vec<(String, Type)>| {
             let names = site.config.taxonomies_of(home).map(|taxonomy| taxonomy.name.text.clone());
-            members.extend(names.map(|name| (name, Type::list(Type::Record(term)))));
+            members.extend(names.map(|name| {
+                let of = Type::list(term_of(&name));
+                (name, of)
+            }));
         };
         let page_fields = known_fields(globals, site, &site.config.page_fields, Section::Pages);
         let mut all_fields = page_fields.clone();
@@ -127,7 +123,8 @@ impl Types {
         }
         let mut members = content_members(any_content, image, &all_fields);
         for taxonomy in &site.taxonomies {
-            members.push((taxonomy.config.name.text.clone(), Type::list(Type::Record(term))));
+            let name = &taxonomy.config.name.text;
+            members.push((name.clone(), Type::list(term_of(name))));
         }
         globals.set_members(any_content, members);
         let link = globals.record("a link", Unlisted::Error, typed(&[("address", Type::Text), ("title", Type::Text)]));
@@ -159,10 +156,10 @@ impl Types {
             ("address", Type::Text),
             ("scheduled", Type::list(Type::Record(any_content))),
         ]);
-        let terms = globals.record("a taxonomy", Unlisted::Error, typed(&[("label", Type::Text)]));
+        let taxonomy_type = globals.record("a taxonomy", Unlisted::Error, typed(&[("label", Type::Text)]));
         let taxonomies = site.taxonomies.iter().map(|taxonomy| {
-            let of = Type::List(Box::new(Type::Record(term)), Some(terms));
-            (taxonomy.config.name.text.clone(), of)
+            let name = &taxonomy.config.name.text;
+            (name.clone(), Type::List(Box::new(term_of(name)), Some(taxonomy_type)))
         });
         let taxonomies = taxonomies.collect();
         let mut row = |table: &Table| match table.columns.as_slice() {
@@ -182,6 +179,7 @@ impl Types {
             _ => Type::Any,
         });
         let route_row = rows.reduce(Type::join).unwrap_or(Type::Any);
+        let any_term = terms.iter().map(|&term| Type::Record(term)).reduce(Type::join).unwrap_or(Type::Any);
         let period = globals.record(
             "the period",
             Unlisted::Error,
@@ -233,7 +231,7 @@ impl Types {
                     ("previous", Type::Text),
                     ("next", Type::Text),
                     ("collection", Type::Text),
-                    ("term", Type::Record(term)),
+                    ("term", any_term),
                     ("period", Type::Record(period)),
                 ]),
             ),
@@ -298,6 +296,27 @@ impl Types {
             _ => Type::Any,
         }
     }
+}
+
+/// The terms of a taxonomy.
+fn term(globals: &mut Globals, taxonomy: &Taxonomy, content: RecordId, image: RecordId) -> RecordId {
+    let term = globals.record("a term", Unlisted::Error, Vec::new());
+    globals.set_members(
+        term,
+        typed(&[
+            ("id", Type::Text),
+            ("label", Type::Text),
+            ("address", Type::Text),
+            ("image", Type::Record(image)),
+            ("parent", Type::Record(term)),
+            ("children", Type::list(Type::Record(term))),
+            ("items", Type::list(Type::Record(content))),
+            ("count", Type::Number),
+        ]),
+    );
+    let names = taxonomy.terms.iter().map(|term| (term.id.to_string(), term.label.to_string()));
+    globals.set_called(term, format!("term of {} called", taxonomy.config.name.text), names.collect());
+    term
 }
 
 /// What the language knows of fields that the file at `path` declares.

@@ -1,6 +1,9 @@
 //! What is wrong among prepare files.
 
-use hausblatt_lang::program::Setting;
+use std::collections::BTreeSet;
+
+use hausblatt_lang::compile;
+use hausblatt_lang::program::{Program, Setting};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
@@ -8,7 +11,7 @@ use hausblatt_lang::types::Type;
 
 use crate::text::codes;
 use crate::themes::file_name::Role;
-use crate::themes::lineage::FileId;
+use crate::themes::lineage::{FileId, ThemeFile};
 use crate::themes::prepare::NAMES;
 use crate::world::World;
 
@@ -25,9 +28,77 @@ pub fn check(world: &World) -> Vec<Diagnostic> {
             found.push(Diagnostic::of(&codes::DEAD_FILE, message).help(help).at(&file.node.path, Span::default()));
         }
         found.extend(hidden_collections(world, id));
+        found.extend(used_before_set(world, id));
         found.extend(replaced_lists(world, id));
     }
+    found.extend(unread(world));
     found
+}
+
+/// Values that are read above the line that makes them, and that no other file makes.
+fn used_before_set(world: &World, id: FileId) -> Vec<Diagnostic> {
+    let sets = world.program(id).map_or(&[][..], |program| &program.sets);
+    let path = &world.lineage.file(id).node.path;
+    let mut found = Vec::new();
+    for (at, set) in sets.iter().enumerate() {
+        let later = |global: &u16| {
+            let made = |set: &&Setting| set.global == *global;
+            let line = sets[at + 1..].iter().find(made).filter(|_| !sets[..at].iter().any(|set| made(&set)))?;
+            let others = programs(world).filter(|(other, _)| *other != id).flat_map(|(_, program)| &*program.sets);
+            (!others.into_iter().any(|set| made(&set))).then_some((*global, line))
+        };
+        for (global, line) in set.reads.iter().filter(|global| **global != set.global).filter_map(later) {
+            let name = world.globals.name(global);
+            let message = format!("\"{name}\" is nothing here: it gets its value in a later line");
+            let diagnostic = Diagnostic::of(&codes::USED_BEFORE_SET, message).help("move that line up");
+            found.push(diagnostic.at(path, set.span).related(path, line.span, "it gets its value here"));
+        }
+    }
+    found
+}
+
+/// Values that prepare files make and nothing reads.
+fn unread(world: &World) -> Vec<Diagnostic> {
+    // What can't be read may read any of them.
+    if world.library.units.iter().any(|unit| unit.program.is_none()) {
+        return Vec::new();
+    }
+    let of_prepare = programs(world).flat_map(|(_, program)| &*program.sets);
+    let read_there = of_prepare.flat_map(|set| set.reads.iter().filter(|global| **global != set.global));
+    let others = world.library.units.iter().filter_map(|unit| unit.program.as_ref());
+    let others = others.filter(|program| program.role != compile::Role::Prepare);
+    let read: BTreeSet<u16> = others.flat_map(|program| &*program.globals_read).chain(read_there).copied().collect();
+    let made: BTreeSet<u16> = programs(world).flat_map(|(_, program)| &*program.sets).map(|set| set.global).collect();
+    let read_names: Vec<&str> = made.intersection(&read).map(|global| world.globals.name(*global)).collect();
+    let mut found = Vec::new();
+    let mut seen: Vec<u16> = Vec::new();
+    // Once for each, in the nearest theme that makes it.
+    let mut nearest_first: Vec<(FileId, &Program)> = programs(world).collect();
+    nearest_first.sort_by_key(|(id, _)| world.lineage.file(*id).theme);
+    for (id, program) in nearest_first {
+        for set in &program.sets {
+            let name = world.globals.name(set.global);
+            if read.contains(&set.global) || world.globals.is_reserved(name) || seen.contains(&set.global) {
+                continue;
+            }
+            seen.push(set.global);
+            let diagnostic = Diagnostic::of(&codes::UNREAD_VALUE, format!("no file reads \"{name}\""));
+            let help = did_you_mean(name, read_names.iter().copied());
+            found.push(diagnostic.maybe_help(help).at(&world.lineage.file(id).node.path, set.span));
+        }
+    }
+    found
+}
+
+/// The prepare files that run, with their programs.
+fn programs(world: &World) -> impl Iterator<Item = (FileId, &Program)> {
+    let runs = |file: &ThemeFile| {
+        file.role == Role::Prepare
+            && file.hidden_by.is_none()
+            && file.name.prepare().is_some_and(|name| NAMES.contains(&name))
+    };
+    let files = world.lineage.ids().filter(move |(_, file)| runs(file));
+    files.filter_map(|(id, _)| Some((id, world.library.unit(world.unit(id)?)?.program.as_ref()?)))
 }
 
 /// Names that a file takes from a collection of the site.

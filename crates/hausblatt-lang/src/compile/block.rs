@@ -344,6 +344,11 @@ impl Compiler<'_> {
             }
             PlacedKind::Redirect(status, target) => {
                 self.answers.push(status);
+                if let ExprKind::Text(text) = &target.kind {
+                    let is_address = text.starts_with(['/', '#', '?']) || text.starts_with("http");
+                    let mention = || Mention { what: Mentioned::Reference, text: text.clone(), span: target.span };
+                    self.mentions.extend((!is_address).then(mention));
+                }
                 let target = self.value(target).0;
                 self.emit(Act::Redirect(status, target), span);
             }
@@ -399,6 +404,7 @@ impl Compiler<'_> {
     fn set_global(&mut self, name: &Name, value: Expr) {
         let read = std::mem::take(&mut self.globals_read);
         let (code, of) = self.value(value);
+        let reads = self.globals_read.clone().into_boxed_slice();
         let Some(global) = self.globals.settable(&name.text) else { return self.check_new_name(name) };
         let extends = self.globals_read.contains(&global);
         for number in read {
@@ -406,7 +412,7 @@ impl Compiler<'_> {
                 self.globals_read.push(number);
             }
         }
-        self.sets.push(Setting { global, span: name.span, extends, of });
+        self.sets.push(Setting { global, span: name.span, extends, reads, of });
         self.emit(Act::SetGlobal(code, global), name.span);
     }
 

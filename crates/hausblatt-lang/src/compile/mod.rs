@@ -2,6 +2,7 @@
 
 mod block;
 mod file;
+mod never;
 mod planning;
 mod scope;
 mod value;

@@ -1,6 +1,7 @@
 //! Values to flat code, with what is known of their types.
 
 use crate::compile::block::Compiler;
+use crate::compile::never::Operand;
 use crate::program::{Arguments, Code, Memory, Mention, Mentioned, QueryPlan, Step};
 use crate::syntax::tree::{Expr, ExprKind, Name, Operator, Query};
 use crate::text::codes;
@@ -61,7 +62,9 @@ impl Compiler<'_> {
     }
 
     fn binary(&mut self, operator: Operator, left: Expr, right: Expr) -> (Step, Type) {
+        let (a, b) = (Operand::new(&left), Operand::new(&right));
         let ((left, of), (right, other)) = (self.value(left), self.value(right));
+        self.check_comparison(operator, &a.of(&of), &b.of(&other));
         let of = match operator {
             Operator::Times | Operator::Divide | Operator::Remainder => Type::Number,
             Operator::Plus if matches!(of, Type::List(..)) || matches!(other, Type::List(..)) => of.join(other),
@@ -119,8 +122,12 @@ impl Compiler<'_> {
 
     fn method(&mut self, value: Expr, name: &Name, arguments: Vec<Expr>) -> (Step, Type) {
         let root = self.parameter_of(&value);
+        let is_today = matches!(&value.kind, ExprKind::Name(name) if name == "today");
         let (code, of) = self.value(value);
         let member = self.member_type(&of, name, Some(arguments.len()), root);
+        if of == Type::Date && name.text == "format" {
+            self.check_pattern(is_today, &arguments);
+        }
         let (arguments, _) = self.values(arguments);
         let symbol = self.symbols.intern(&name.text);
         (Step::Method(code, symbol, arguments), member)

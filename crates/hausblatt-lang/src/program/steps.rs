@@ -374,6 +374,8 @@ pub struct Setting {
     pub span: Span,
     /// Whether its new value is made of what it was.
     pub extends: bool,
+    /// The global values that its new value is made of.
+    pub reads: Box<[u16]>,
     /// What is known of its new value.
     pub of: Type,
 }

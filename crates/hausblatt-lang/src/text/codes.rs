@@ -75,6 +75,12 @@ crate::codes! {
         OPEN_HTML: Error, "open-html",
             "a file or body ends inside a tag, a comment or a quote",
             "Every file, and every body of with, let and into, begins and ends in text.";
+        PATTERN_WITHOUT_DATE: Warning, "pattern-without-date",
+            "a date is printed by a pattern that has no part of it",
+            "A pattern is one of POSIX strftime: its parts begin with %, as in %-d %B %Y. Other letters are printed as they are.";
+        POINTLESS_COMPARISON: Warning, "pointless-comparison",
+            "a comparison always has the same answer",
+            "Values of different types never equal each other: 1 is not \"1\". Change one of them, or leave the condition out.";
         SCRIPT_IN_COMMENT: Error, "script-in-comment",
             "a script in a comment is read in two ways",
             "With both <!-- and <script inside a script, browsers find its end at another place. Leave one of the two out.";

@@ -218,14 +218,20 @@ fn operators_say_what_they_cannot_do() {
         ("first - 1", "a record and a number can't be subtracted"),
         ("true + true", "true and true can't be added"),
         ("[1] + 2", "a list and a number can't be added"),
-        ("1 < 'a'", "a number and a text have no order"),
+        (
+            "1 < 'a'",
+            "a number and a text have no order | a text becomes a number with .number; a number is written without quotes",
+        ),
         ("[1] < [2]", "a list and a list have no order"),
-        ("first.sown < 3", "a date and a number have no order"),
+        ("first.sown < 3", "a date and a number have no order | ask a part of the date, as in .year"),
         ("1 % 0", "this divides by zero"),
         ("1 / 0.0", "this divides by zero"),
         ("-'a'", "a text can't be negated"),
         ("3 has 1", "a number can't have a number in it"),
-        ("'abc' has 1", "a text can't have a number in it"),
+        (
+            "'abc' has 1",
+            "a text can't have a number in it | a text becomes a number with .number; a number is written without quotes",
+        ),
         ("9223372036854775807 * 2", "these can't be multiplied: the result is too large"),
         ("first.sown + 99999999999", "these can't be moved: the result is too large"),
         ("'a'.words(-1)", "a whole number from 0 up is needed here, not a number"),
@@ -240,5 +246,34 @@ fn operators_say_what_they_cannot_do() {
         ("[1]['a']", "a text can't be taken from a list"),
     ] {
         assert_eq!(said(value), words, "{value}");
+    }
+}
+
+#[test]
+fn what_can_never_be_so() {
+    let never = "t:1:3 pointless-comparison";
+    let number = "a text becomes a number with .number; a number is written without quotes";
+    for (value, expected) in [
+        ("first.title == 75", format!("{never} a text never equals a number | {number}")),
+        ("first.days != '75'", format!("{never} a number never equals a text | {number}")),
+        ("first.families has 3", format!("{never} this is a number, and the members of the list are texts | {number}")),
+        ("3 in first.families", format!("{never} this is a number, and the members of the list are texts | {number}")),
+        ("first.sown == true", format!("{never} a date never equals true or false")),
+        (
+            "first.sown == '2026-03-01'",
+            format!("{never} a date never equals a text | a text becomes a date with .date, as in \"2026-03-14\".date"),
+        ),
+        (
+            "first.sown.format('dd.mm.yyyy')",
+            "t:1:21 pattern-without-date the pattern \"dd.mm.yyyy\" prints no part of the date | its parts begin with %, as in \"%-d %B %Y\" or \"%Y-%m-%d\"".to_owned(),
+        ),
+        // What is not known is not judged, and what is nothing equals nothing.
+        ("any == 'x'", String::new()),
+        ("first.title == nothing", String::new()),
+        ("first.title == (if any then 1 else 'x')", String::new()),
+        ("first.sown == first.sown + 1", String::new()),
+        ("first.sown.format('%d')", String::new()),
+    ] {
+        assert_eq!(Files::new(&[("t", &format!("+{{{value}}}"))]).page().1, expected, "{value}");
     }
 }

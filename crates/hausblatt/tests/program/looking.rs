@@ -329,6 +329,12 @@ fn problems_in_prepare_files() {
         To change this page only:  hausblatt override /visit/ --only
         To change all pages:       hausblatt override /visit/
         ---
+        warning  no file reads "beds"
+                 themes/near/prepare/all.let:1:5
+             1 | let beds = [3]
+                     ‾‾‾‾
+                                                                            unread-value
+
         error    "today" is a value that every file has; it can't be taken for another
                  themes/near/prepare/all.let:2:5
              2 | let today = 1
@@ -358,6 +364,12 @@ fn problems_in_prepare_files() {
         </body>
         </html>
         ---
+        warning  no file reads "beds"
+                 themes/near/prepare/all.let:1:5
+             1 | let beds = [3]
+                     ‾‾‾‾
+                                                                            unread-value
+
         error    "today" is a value that every file has; it can't be taken for another
                  themes/near/prepare/all.let:2:5
              2 | let today = 1
@@ -378,6 +390,12 @@ fn problems_in_prepare_files() {
         exit N
         Built with errors: N of NN pages into ./built (N kB, N.NN s): N files written, N unchanged, N removed.
         ---
+        warning  no file reads "beds"
+                 themes/near/prepare/all.let:N:N
+             N | let beds = [N, N].first.title
+                     ‾‾‾‾
+                                                                            unread-value
+
         error    a number has no "title"
                  themes/near/prepare/all.let:N:NN
              N | let beds = [N, N].first.title
@@ -416,6 +434,18 @@ fn prepare_files_that_miss_their_aim() {
              1 | let beds = [1, 2]
                      ‾‾‾‾ it is built here
                  → to add to it, write: let beds = beds + […]              list-replaced
+
+        warning  no file reads "beds"
+                 themes/near/prepare/all.let:1:5
+             1 | let beds = [3]
+                     ‾‾‾‾
+                                                                            unread-value
+
+        warning  no file reads "more"
+                 themes/near/prepare/all.let:2:5
+             2 | let more = more + [2]
+                     ‾‾‾‾
+                                                                            unread-value
 
         warning  no request runs this: a prepare file ends in .let
                  themes/near/prepare/page.txt
