@@ -184,6 +184,12 @@ impl Library {
             ),
             None => {
                 let unknown = Diagnostic::of(&codes::UNKNOWN_PARTIAL, format!("unknown partial \"{name}\""));
+                let bare = name.trim_start_matches('/').trim_start_matches("partials/");
+                let bare = bare.strip_suffix(&format!(".{word}")).unwrap_or(bare);
+                if bare != name && self.find_partial(ending, bare).is_some() {
+                    let help = format!("write \"{bare}\": its folder and its extension are known");
+                    return unknown.help(help);
+                }
                 return unknown
                     .meaning(name, self.partial_names(ending))
                     .or_help(|| format!("write the file partials/{name}.{word} in a theme of the lineage"));

@@ -59,15 +59,29 @@ impl World {
     }
 
     fn dead_reference(&self, text: &str) -> Diagnostic {
-        let help = self.site.nearest_reference(text).unwrap_or_else(crate::model::site::reference_syntax);
+        let is_address = text.starts_with('/') || text.starts_with("http");
+        let help = match self.site.nearest_reference(text) {
+            _ if is_address => {
+                format!("an address is written as it is, without url; {}", crate::model::site::reference_syntax())
+            }
+            Some(nearest) => nearest,
+            None => crate::model::site::reference_syntax(),
+        };
         Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("broken reference \"{text}\"")).help(help)
     }
 
     fn unknown_asset(&self, text: &str) -> Diagnostic {
         let assets = self.lineage.files.iter().filter_map(|file| file.name.asset());
-        Diagnostic::of(&codes::UNKNOWN_ASSET, format!("no theme of the lineage has the asset \"{text}\""))
-            .meaning(text, assets)
-            .or_help(|| format!("put the file at assets/{text} in a theme of the lineage"))
+        let diagnostic =
+            Diagnostic::of(&codes::UNKNOWN_ASSET, format!("no theme of the lineage has the asset \"{text}\""));
+        let bare = text.trim_start_matches('/').trim_start_matches("assets/");
+        if bare != text && self.asset(bare).is_some() {
+            return diagnostic.help(format!("write \"{bare}\": assets/ is in front of it already"));
+        }
+        if self.site.reference(text).is_some() {
+            return diagnostic.help(format!("the address of content is url(\"{text}\")"));
+        }
+        diagnostic.meaning(text, assets).or_help(|| format!("put the file at assets/{text} in a theme of the lineage"))
     }
 
     /// Layouts that don't exist, and whole documents inside a layout.

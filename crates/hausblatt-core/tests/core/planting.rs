@@ -213,6 +213,7 @@ const TOLD_OF_TEMPLATES: &[Planted] = &[
         "title ==",
     ),
     Planted("pattern-without-date", PAGE, "+{content.body}", "+{today.format(\"Y-m-d\")}+{content.body}", "format"),
+    Planted("foreign-tag", PAGE, "+{content.body}", "{{ content.title }}+{content.body}", "{{ content"),
     Planted("list-replaced", "themes/harbour/prepare/all.let", "", "let months = []", "months"),
     Planted("literal-needed", PAGE, "+{content.body}", "+{if filled(content.title)}1+{end}+{content.body}", "filled"),
     Planted("mismatched-end", ENTRY, "+{end}", "+{end each}", "+{end each}"),

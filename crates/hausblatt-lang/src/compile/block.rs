@@ -572,7 +572,10 @@ impl Compiler<'_> {
                         &codes::COMPUTED_NAME,
                         "a computed name must begin with a quoted text that ends in \"/\"",
                     )
-                    .help("write it as in \"card/\" + entry.collection");
+                    .help(match &name.kind {
+                        ExprKind::Name(bare) => format!("if it is called so, write it in quotes: \"{bare}\""),
+                        _ => "write it as in \"card/\" + entry.collection".to_owned(),
+                    });
                     self.problems.push(span, diagnostic);
                     (Callee::Named(String::new()), span)
                 }

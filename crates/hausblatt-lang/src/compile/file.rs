@@ -7,6 +7,8 @@ use crate::html;
 use crate::program::Program;
 use crate::syntax::lex::lex;
 use crate::syntax::parse::{self, parse};
+use crate::syntax::slips;
+use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::ending::Ending;
 use crate::text::source::Place;
@@ -95,6 +97,13 @@ pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Co
         block::prepare(source, statements, globals, symbols, &mut problems)
     } else {
         let tokens = lex(&source.text, source.body, &mut problems);
+        let foreign =
+            slips::foreign_tag(&source.text, &tokens).filter(|_| matches!(source.ending, Ending::Html | Ending::Xml));
+        if let Some((span, help)) = foreign {
+            let diagnostic =
+                Diagnostic::of(&codes::FOREIGN_TAG, "this is printed as it is: tags are written +{…} here");
+            problems.push(span, diagnostic.help(help));
+        }
         let tree = parse(&source.text, &tokens, &mut problems);
         let goes_on = tree.goes_on();
         let placement = html::place(tree, source.ending, &mut problems);

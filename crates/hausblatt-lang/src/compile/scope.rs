@@ -93,6 +93,11 @@ impl Scope {
         Some((binding.slot, binding.of.clone()))
     }
 
+    /// What is known of the member of the query around, if there is one.
+    pub fn member_type(&self) -> Option<Type> {
+        self.bindings.iter().rev().find(|binding| binding.name == "it").map(|binding| binding.of.clone())
+    }
+
     /// All names in force.
     pub fn names(&self) -> impl Iterator<Item = &str> {
         self.bindings.iter().map(|binding| binding.name.as_str())

@@ -3,6 +3,7 @@
 use crate::compile::block::Compiler;
 use crate::compile::never::Operand;
 use crate::program::{Arguments, Code, Memory, Mention, Mentioned, QueryPlan, Step};
+use crate::syntax::slips;
 use crate::syntax::tree::{Expr, ExprKind, Name, Operator, Query};
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
@@ -93,7 +94,13 @@ impl Compiler<'_> {
             return (Step::Nothing, Type::Any);
         }
         let known: Vec<&str> = self.scope.names().chain(self.globals.names()).collect();
-        let diagnostic = Diagnostic::of(&codes::UNKNOWN_NAME, format!("unknown name \"{name}\"")).meaning(name, known);
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_NAME, format!("unknown name \"{name}\""));
+        let member = self.scope.member_type().is_some_and(|of| self.may_have(&of, name));
+        let diagnostic = match slips::value(name) {
+            _ if member => diagnostic.help(format!("the member of a query is it: write it.{name}")),
+            Some(help) => diagnostic.help(help),
+            None => diagnostic.meaning(name, known),
+        };
         let help = || {
             format!(
                 "name it with \"let\", take it as a parameter, or write collections.{name} if a site may lack that collection"
@@ -154,7 +161,13 @@ impl Compiler<'_> {
         let Some(at) = FUNCTIONS.iter().position(|function| function.name == name.text) else {
             let known = FUNCTIONS.iter().map(|function| function.name).chain(["filled"]);
             let message = format!("unknown function \"{}\"", name.text);
-            let diagnostic = Diagnostic::of(&codes::UNKNOWN_FUNCTION, message).meaning(&name.text, known.clone());
+            let diagnostic = Diagnostic::of(&codes::UNKNOWN_FUNCTION, message);
+            let is_member = MEMBERS.iter().any(|member| member.name() == name.text);
+            let diagnostic = match slips::function(&name.text) {
+                Some(help) => diagnostic.help(help),
+                None if is_member => diagnostic.help(format!("it comes after the value: VALUE.{}", name.text)),
+                None => diagnostic.meaning(&name.text, known.clone()),
+            };
             let help = || format!("the functions are {}", known.collect::<Vec<_>>().join(", "));
             self.problems.push(name.span, diagnostic.or_help(help));
             return (Step::Nothing, Type::Any);
@@ -165,6 +178,18 @@ impl Compiler<'_> {
             return (Step::Nothing, Type::Any);
         }
         self.mention(&name.text, arguments.first());
+        if let ("absolute", Some(Expr { kind: ExprKind::Text(text), span, .. })) =
+            (name.text.as_str(), arguments.first())
+            && !text.starts_with(['/', '#', '?'])
+            && !text.starts_with("http")
+        {
+            let message = format!("\"absolute\" takes an address, and \"{text}\" is none");
+            let help = match text.contains(':') {
+                true => format!("write: absolute(url(\"{text}\"))"),
+                false => "an address of the site begins with \"/\"".to_owned(),
+            };
+            self.problems.push(*span, Diagnostic::of(&codes::DEAD_REFERENCE, message).help(help));
+        }
         let (arguments, _) = self.values(arguments);
         let of = match name.text.as_str() {
             "range" => Type::list(Type::Number),
@@ -274,7 +299,8 @@ impl Compiler<'_> {
             _ if may_be => {
                 let sorts: Vec<String> = records.iter().map(|record| format!("no {}", record.noun())).collect();
                 let message = format!("{} has or declares a field \"{}\"", joined(&sorts, "and"), name.text);
-                Diagnostic::warning(&codes::UNKNOWN_FIELD, message).maybe_help(did_you_mean(&name.text, names()))
+                let help = did_you_mean(&name.text, names()).or_else(|| called_here(name, names()));
+                Diagnostic::warning(&codes::UNKNOWN_FIELD, message).maybe_help(help)
             }
             Unlisted::Lacking(what) if records.iter().all(|record| record.unlisted == first.unlisted) => {
                 let message = format!("the site has no {what} \"{}\"", name.text);
@@ -288,7 +314,13 @@ impl Compiler<'_> {
                         format!("\"{}\" is a member of neither {}", name.text, joined(&names, "nor"))
                     }
                 };
-                Diagnostic::of(&codes::UNKNOWN_MEMBER, message).meaning(&name.text, names())
+                let diagnostic = Diagnostic::of(&codes::UNKNOWN_MEMBER, message).meaning(&name.text, names());
+                let slip = diagnostic.help.is_none().then(|| called_here(name, names())).flatten();
+                // A theme that looks for its settings in the theme.
+                let of_settings = first.name == "the theme" && self.is_setting(&name.text);
+                let settings = || format!("it is a setting: settings.{}", name.text);
+                let diagnostic = diagnostic.maybe_help(slip);
+                if of_settings { diagnostic.help(settings()) } else { diagnostic }
             }
         };
         let declared = records.iter().find_map(|record| record.declared.as_ref());
@@ -339,6 +371,10 @@ impl Compiler<'_> {
         }
     }
 
+    fn is_setting(&self, name: &str) -> bool {
+        self.globals.find("settings").is_some_and(|(_, of)| self.may_have(of, name))
+    }
+
     /// Whether a value of this type can have a member of this name.
     fn may_have(&self, of: &Type, name: &str) -> bool {
         let records = of.records().iter().filter_map(|id| self.globals.record_type(*id));
@@ -380,7 +416,16 @@ impl Compiler<'_> {
                 _ => format!("{what} has {}", names.join(", ")),
             };
             let diagnostic = Diagnostic::of(&codes::UNKNOWN_MEMBER, format!("{what} has no \"{}\"", name.text));
-            return Err(diagnostic.meaning(&name.text, names.iter().copied()).or_help(help));
+            let of_list = of == Of::Text && ["first", "last", "join", "reverse", "sum"].contains(&name.text.as_str());
+            let slip = match slips::method(&name.text) {
+                _ if of_list => Some("that is asked of a list; .split(\",\") makes one of a text".to_owned()),
+                Some(help) => Some(help.to_owned()),
+                None => called_here(name, names.iter().copied()),
+            };
+            return Err(match slip {
+                Some(slip) => diagnostic.help(slip),
+                None => diagnostic.meaning(&name.text, names.iter().copied()).or_help(help),
+            });
         };
         if member.arguments != arguments.unwrap_or(0) || (member.arguments > 0 && arguments.is_none()) {
             self.count_arguments(name, member.arguments, arguments.unwrap_or(0));
@@ -433,6 +478,12 @@ impl Compiler<'_> {
         self.plan(&mut plan);
         (Step::Query(self.keep_query(plan)), Type::list(of))
     }
+}
+
+/// What a member of another name is called here.
+fn called_here<'a>(name: &Name, names: impl Iterator<Item = &'a str> + Clone) -> Option<String> {
+    let own = slips::member(&name.text, |own| names.clone().any(|name| name == own))?;
+    Some(format!("here it is called \"{own}\""))
 }
 
 /// "a page, a term or an entry of journal".

@@ -2,5 +2,6 @@
 
 pub mod lex;
 pub mod parse;
+pub(crate) mod slips;
 pub mod tree;
 pub(crate) mod words;

@@ -1,5 +1,6 @@
 //! The inside of a tag, as words: names, numbers, texts and signs, each with its span.
 
+use crate::syntax::slips::{self, Meant};
 use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::source::Span;
@@ -66,11 +67,26 @@ pub struct SpannedWord {
 
 const SIGNS: &[&str] = &["==", "!=", "<=", ">=", "<", ">", "+", "-", "*", "/", "%", ".", ",", "(", ")", "[", "]", "="];
 
+/// The straight quote in place of a curly one.
+fn curly(c: char) -> Option<char> {
+    match c {
+        '\u{201c}' | '\u{201d}' | '\u{201e}' | '\u{ab}' | '\u{bb}' => Some('"'),
+        '\u{2018}' | '\u{2019}' | '\u{201a}' => Some('\''),
+        _ => None,
+    }
+}
+
 /// Cuts the inside of a tag, `span` of `text`, into words. What is not a word is reported and left out.
 pub fn words(text: &str, span: Span, problems: &mut Problems) -> Vec<SpannedWord> {
+    let before = problems.count();
     let mut reader =
         WordReader { text: &text[..span.range().end], at: span.range().start, problems, found: Vec::new() };
-    while reader.next() {}
+    while reader.next() {
+        // What else is wrong in this tag is likely to follow from the first.
+        if reader.problems.count() > before {
+            reader.problems.settle(span);
+        }
+    }
     reader.found
 }
 
@@ -131,22 +147,49 @@ impl WordReader<'_> {
     }
 
     fn sign(&mut self, first: char) {
+        if self.foreign() {
+            return;
+        }
         let start = self.at;
         let rest = &self.text[start..];
         if let Some(sign) = SIGNS.iter().find(|sign| rest.starts_with(**sign)) {
             self.at += sign.len();
             return self.push(start, Word::Sign(sign));
         }
+        if let Some((quote, close)) = curly(first).zip(rest.find(|c| curly(c).is_some_and(|_| c != first))) {
+            let text = rest[first.len_utf8()..close].to_owned();
+            self.at += close + rest[close..].chars().next().map_or(0, char::len_utf8);
+            let help = format!("write it in straight quotes: {quote}{text}{quote}");
+            let diagnostic = Diagnostic::of(&codes::STRAY_CHARACTER, format!("\"{first}\" is no quote here"));
+            self.problems.push(Span::new(start, self.at), diagnostic.help(help));
+            return self.push(start, Word::Text(text));
+        }
         self.at += first.len_utf8();
-        let help = match first {
-            '|' => Some("to change a value, put a dot and a member after it, as in \"title.upper\""),
-            '!' => Some("write \"not\" in front of the value, or \"!=\" between two"),
-            '&' => Some("write \"and\""),
-            '{' | '}' => Some("a tag begins with \"+{\" and ends at the first \"}\" outside quotes"),
-            _ => None,
-        };
         let diagnostic = Diagnostic::of(&codes::STRAY_CHARACTER, format!("\"{first}\" has no meaning here"));
-        self.problems.push(Span::new(start, self.at), diagnostic.maybe_help(help.map(str::to_owned)));
+        self.problems.push(Span::new(start, self.at), diagnostic);
+    }
+
+    /// A sign of other languages: it is reported, and read as what it means.
+    fn foreign(&mut self) -> bool {
+        let start = self.at;
+        let rest = &self.text[start..];
+        // Two signs that are ours stand beside each other now and then, as in 2--1.
+        let Some((sign, help, meant)) = slips::SIGNS.iter().find(|(sign, ..)| rest.starts_with(sign)) else {
+            return false;
+        };
+        let comment = matches!(*sign, "--" | "//" | "/*");
+        if (comment && !self.found.is_empty()) || (*sign == "!" && rest.starts_with("!=")) {
+            return false;
+        }
+        self.at += sign.len();
+        let diagnostic = Diagnostic::of(&codes::STRAY_CHARACTER, format!("\"{sign}\" has no meaning here"));
+        self.problems.push(Span::new(start, self.at), diagnostic.help(*help));
+        match meant {
+            Some(Meant::Sign(sign)) => self.push(start, Word::Sign(sign)),
+            Some(Meant::Name(name)) => self.push(start, Word::Name((*name).to_owned())),
+            None => {}
+        }
+        true
     }
 
     fn quoted(&mut self, quote: char) {

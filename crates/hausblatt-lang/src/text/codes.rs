@@ -39,6 +39,9 @@ crate::codes! {
         FAULTY_FILE: Error, "faulty-file",
             "a file that is needed has errors",
             "The page can't be rendered until the errors of that file are fixed; they are listed with it.";
+        FOREIGN_TAG: Warning, "foreign-tag",
+            "a tag of another language is printed as it is",
+            "Tags are written +{…} here. What scripts are to find in the page belongs into a script or a template element, where nothing is said of it.";
         HTML_ONLY: Error, "html-only",
             "a tag works in .html files only",
             "Layouts and the slots they take belong to HTML; a .xml, .json or .txt template is the whole file.";

@@ -162,17 +162,31 @@ impl Diagnostic {
 pub struct Problems {
     path: Arc<str>,
     list: Vec<Diagnostic>,
+    /// Where enough is said already.
+    settled: Vec<Span>,
 }
 
 impl Problems {
     /// An empty collection for the file at `path`.
     pub fn new(path: &Arc<str>) -> Self {
-        Self { path: path.clone(), list: Vec::new() }
+        Self { path: path.clone(), list: Vec::new(), settled: Vec::new() }
     }
 
     /// Adds `diagnostic`, placed at `span` of this file.
     pub fn push(&mut self, span: Span, diagnostic: Diagnostic) {
-        self.list.push(diagnostic.at(&self.path, span));
+        if !self.settled.iter().any(|one| one.start <= span.start && span.end <= one.end) {
+            self.list.push(diagnostic.at(&self.path, span));
+        }
+    }
+
+    /// Takes nothing more about a tag that can't be read: what else would be said of it follows from that.
+    pub(crate) fn settle(&mut self, span: Span) {
+        self.settled.push(span);
+    }
+
+    /// How many there are.
+    pub(crate) fn count(&self) -> usize {
+        self.list.len()
     }
 
     /// Adds one of this sort, without help.

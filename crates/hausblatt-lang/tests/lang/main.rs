@@ -19,3 +19,4 @@ mod parsing;
 mod places;
 mod problems;
 mod reading_back;
+mod slips;

@@ -87,7 +87,7 @@ fn problems_have_places_and_help() {
         ("+{1 +}", "t:1:6 bad-tag a value is missing here"),
         (
             "+{a b}\n+{(1}",
-            "t:1:3 unknown-name unknown name \"a\" | name it with \"let\", take it as a parameter, or write collections.a if a site may lack that collection\nt:1:5 bad-tag \"b\" is not expected here | an operator may be missing in front of it\nt:2:5 bad-tag \")\" is missing before the end of the tag",
+            "t:1:5 bad-tag \"b\" is not expected here | an operator may be missing in front of it\nt:2:5 bad-tag \")\" is missing before the end of the tag",
         ),
         (
             "+{if first = 1}+{end}",

@@ -29,6 +29,8 @@ pub fn dangers(html: &str) -> Vec<String> {
             let read = read.trim_start_matches(|c: char| c <= ' ').to_ascii_lowercase().replace('\\', "/");
             let runs = ["javascript:", "vbscript:", "data:"].iter().any(|scheme| read.starts_with(scheme));
             let address = matches!(name.as_str(), "href" | "src" | "action" | "formaction");
+            // What a link loads is in its href alone.
+            let loads = loads && (element != "link" || name == "href");
             let foreign =
                 loads && address && (read.starts_with("//x.example") || read.starts_with("https://x.example"));
             if address && runs || foreign || name.starts_with("on") {

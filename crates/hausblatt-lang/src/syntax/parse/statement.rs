@@ -3,6 +3,7 @@
 use crate::syntax::parse::DEPTH;
 use crate::syntax::parse::lines::Piece;
 use crate::syntax::parse::value::Values;
+use crate::syntax::slips::{self, ReadAs};
 use crate::syntax::tree::{AssetKind, Block, Call, Each, Expr, ExprKind, Mode, Node, NodeKind};
 use crate::syntax::words::{self, STATEMENTS, SpannedWord, Word};
 use crate::text::codes;
@@ -56,7 +57,12 @@ impl Parser<'_> {
                     nodes.push(Node { span: *span, kind: NodeKind::Text(text.clone().into_owned()) })
                 }
                 Piece::Tag(tag, inside) => {
+                    let before = self.problems.count();
                     let words = words::words(self.text, *inside, self.problems);
+                    if self.problems.count() > before {
+                        self.problems.settle(*tag);
+                    }
+                    let words = self.own_words(*tag, words);
                     if let Some(word) = divider_word(&words) {
                         return (Block { nodes }, Some(Divider { tag: *tag, word, words }));
                     }
@@ -78,20 +84,24 @@ impl Parser<'_> {
             Some(Word::Name(name)) if STATEMENTS.contains(&name.as_str()) && !is_choice(words) => {
                 self.statement(tag, words)
             }
-            Some(Word::Name(name)) => self.print(tag, words, name),
+            Some(Word::Name(name))
+                if name == "if" && words.last().is_some_and(|last| last.word == Word::Name("then".to_owned())) =>
+            {
+                let span = words.last().map_or(tag, |last| last.span);
+                let diagnostic = Diagnostic::of(&codes::BAD_TAG, "\"then\" is not expected here");
+                self.problems
+                    .push(span, diagnostic.help("a block is written +{if A} … +{end}; a value: if A then B else C"));
+                self.problems.settle(tag);
+                self.statement(tag, &words[..words.len() - 1])
+            }
+            Some(Word::Name(_)) => self.print(tag, words),
             Some(_) => self.read(tag, words, |values| values.query()).map(NodeKind::Print),
         }
     }
 
-    fn print(&mut self, tag: Span, words: &[SpannedWord], name: &str) -> Option<NodeKind> {
-        if let Some(SpannedWord { word: Word::Text(_) | Word::Name(_), span }) = words.get(1)
-            && nearest(name, STATEMENTS.iter().copied()).is_some()
-            && words[0].span.end < span.start
-        {
-            let message = format!("there is no statement \"{name}\"");
-            let diagnostic = Diagnostic::of(&codes::UNKNOWN_STATEMENT, message);
-            self.problems.push(words[0].span, diagnostic.meaning(name, STATEMENTS.iter().copied()));
-            return None;
+    fn print(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
+        if let Some(node) = self.foreign(tag, words) {
+            return node;
         }
         self.read(tag, words, |values| values.query()).map(NodeKind::Print)
     }
@@ -102,7 +112,75 @@ impl Parser<'_> {
         let mut values = Values::new(words, end, self.problems);
         let value = read(&mut values);
         values.finish();
+        if values.failed {
+            self.problems.settle(tag);
+        }
         Some(value)
+    }
+
+    /// The words of a tag in our own words, where it begins with one that divides or ends a block elsewhere; that is
+    /// reported.
+    fn own_words(&mut self, tag: Span, mut words: Vec<SpannedWord>) -> Vec<SpannedWord> {
+        let Some(SpannedWord { word: Word::Name(name), span }) = words.first() else { return words };
+        let span = *span;
+        let own: &[&str] = match name.as_str() {
+            "elseif" | "elsif" | "elif" | "elseIf" => &["else", "if"],
+            _ if words.len() == 1 && is_foreign_end(name) => &["end"],
+            _ => return words,
+        };
+        let help = match own {
+            ["end"] => format!("a block ends with +{{end}}, or +{{end {}}}", name[3..].trim_start_matches('_')),
+            _ => "write +{else if …} in two words".to_owned(),
+        };
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_STATEMENT, format!("there is no statement \"{name}\""));
+        self.problems.push(span, diagnostic.help(help));
+        self.problems.settle(tag);
+        words.splice(..1, own.iter().map(|own| SpannedWord { word: Word::Name((*own).to_owned()), span }));
+        words
+    }
+
+    /// A tag that begins with a statement of other languages: it is reported, and read as what it means.
+    fn foreign(&mut self, tag: Span, words: &[SpannedWord]) -> Option<Option<NodeKind>> {
+        let [SpannedWord { word: Word::Name(name), span }, second, ..] = words else { return None };
+        let assigns = second.word == Word::Sign("=");
+        let begins_a_statement =
+            matches!(second.word, Word::Text(_) | Word::Name(_) | Word::Int(_)) && span.end < second.span.start;
+        let continues = matches!(&second.word, Word::Name(name) if CONTINUES.contains(&name.as_str()));
+        if assigns {
+            let help = format!("a value is named by +{{let {name} = …}}, and compared with ==");
+            let diagnostic = Diagnostic::of(&codes::UNKNOWN_STATEMENT, "a tag that names a value begins with \"let\"");
+            self.problems.push(*span, diagnostic.help(help));
+            self.problems.settle(tag);
+            return Some(None);
+        }
+        if !begins_a_statement || continues {
+            return None;
+        }
+        let foreign = slips::statement(name);
+        let near = nearest(name, STATEMENTS.iter().copied());
+        if foreign.is_none() && near.is_none() {
+            return None;
+        }
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_STATEMENT, format!("there is no statement \"{name}\""));
+        let Some(foreign) = foreign else {
+            self.problems.push(*span, diagnostic.meaning(name, STATEMENTS.iter().copied()));
+            self.problems.settle(tag);
+            return Some(None);
+        };
+        self.problems.push(*span, diagnostic.help(foreign.help));
+        self.problems.settle(tag);
+        Some(match foreign.read_as {
+            ReadAs::Statement(own) => {
+                let mut words = words.to_vec();
+                words[0].word = Word::Name(own.to_owned());
+                self.statement(tag, &words)
+            }
+            ReadAs::Block => {
+                self.whole(&Opener { tag, word: "block" });
+                None
+            }
+            ReadAs::Alone => None,
+        })
     }
 
     fn statement(&mut self, tag: Span, words: &[SpannedWord]) -> Option<NodeKind> {
@@ -156,7 +234,7 @@ impl Parser<'_> {
             };
             if !matches!(divider.words.get(1), Some(SpannedWord { word: Word::Name(name), .. }) if name == "if") {
                 self.only(&divider, 1);
-                return Some(NodeKind::If(arms, Some(self.whole(&opener))));
+                return Some(NodeKind::If(arms, Some(self.last_arm(&opener, divider.tag))));
             }
             condition = self.read(divider.tag, &divider.words[2..], |values| values.query())?;
         }
@@ -167,8 +245,17 @@ impl Parser<'_> {
         let (name, at, list) = self.read(tag, words, |values| {
             let name = values.new_name("the member of a loop");
             let at = values.take_sign(",").then(|| values.new_name("the round of a loop"));
-            if !values.take_name("in") {
-                values.problem("\"in\" and a list are missing", Some("write: each name in list"));
+            if values.is_name("of") || values.is_name(":") {
+                values.problem("\"in\" is expected here, not \"of\"", Some("write: each name in list"));
+                values.take();
+            } else if !values.take_name("in") {
+                let turned = words.iter().rposition(|word| word.word == Word::Name("as".to_owned()));
+                let name = turned.and_then(|at| words.get(at + 1)).and_then(|word| match &word.word {
+                    Word::Name(name) => Some(name.as_str()),
+                    _ => None,
+                });
+                let help = format!("write: each {} in list", name.unwrap_or("name"));
+                values.problem("\"in\" and a list are missing", Some(&help));
             }
             (name, at, values.query())
         })?;
@@ -285,6 +372,24 @@ impl Parser<'_> {
         }
     }
 
+    /// What is after an `else`, up to the end; what comes after a second one is lost.
+    fn last_arm(&mut self, opener: &Opener, first: Span) -> Block {
+        let (block, mut divider) = self.inner(opener);
+        while let Some(second) = self.expected(divider, opener, &[]) {
+            if second.word == "else" {
+                let path = self.problems.path().clone();
+                let message = "this \"if\" has a second \"else\"";
+                let diagnostic = Diagnostic::of(&codes::SECOND_PART, message)
+                    .help("for another condition write +{else if …}, before it");
+                self.problems.push(second.tag, diagnostic.related(&path, first, "the first is here"));
+            } else {
+                self.stray(&second);
+            }
+            (_, divider) = self.inner(opener);
+        }
+        block
+    }
+
     /// A block that only `end` ends.
     fn whole(&mut self, opener: &Opener) -> Block {
         let (mut block, mut divider) = self.inner(opener);
@@ -356,6 +461,20 @@ impl Parser<'_> {
         };
         self.problems.push(divider.tag, Diagnostic::of(&codes::STRAY_DIVIDER, what).help(help));
     }
+}
+
+/// Words that go on with a value, so that the name before them begins no statement.
+const CONTINUES: &[&str] =
+    &["and", "or", "in", "has", "where", "group", "order", "offset", "limit", "as", "then", "else", "not"];
+
+/// Whether a tag of this name ends a block elsewhere.
+fn is_foreign_end(name: &str) -> bool {
+    let of = name.strip_prefix("end").map(|rest| rest.trim_start_matches('_'));
+    of.is_some_and(|of| {
+        let known =
+            ["if", "each", "for", "foreach", "unless", "block", "while", "with", "let", "into", "slot", "partial"];
+        known.contains(&of) || slips::statement(of).is_some()
+    })
 }
 
 /// The word of a tag that ends or divides a block.

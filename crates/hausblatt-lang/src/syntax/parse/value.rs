@@ -1,6 +1,7 @@
 //! Words to values, by precedence from loose to tight.
 
 use crate::syntax::parse::DEPTH;
+use crate::syntax::slips;
 use crate::syntax::tree::{Expr, ExprKind, Name, Operator, Query};
 use crate::syntax::words::{SpannedWord, Word, may_name};
 use crate::text::codes;
@@ -22,7 +23,7 @@ pub struct Values<'w> {
     /// The errors of the file.
     pub problems: &'w mut Problems,
     /// Whether an error was reported for this tag; one is enough.
-    failed: bool,
+    pub failed: bool,
 }
 
 impl<'w> Values<'w> {
@@ -84,7 +85,12 @@ impl<'w> Values<'w> {
     pub fn finish(&mut self) {
         if self.at < self.words.len() {
             let found = self.shown();
-            self.problem(format!("{found} is not expected here"), Some("an operator may be missing in front of it"));
+            let slip = match self.peek() {
+                Some(Word::Name(name)) => slips::operator(name),
+                _ => None,
+            };
+            let help = slip.unwrap_or("an operator may be missing in front of it");
+            self.problem(format!("{found} is not expected here"), Some(help));
         }
     }
 
@@ -139,7 +145,12 @@ impl<'w> Values<'w> {
     pub fn given(&mut self) -> Vec<(Name, Expr)> {
         let mut given = Vec::new();
         if !self.take_name("given") {
-            return given;
+            let Some(Word::Name(name)) = self.peek() else { return given };
+            if !self.is_argument() {
+                return given;
+            }
+            let help = format!("write: given {name} = …");
+            self.problem(format!("\"given\" is missing before \"{name}\""), Some(&help));
         }
         loop {
             let name = self.new_name("a parameter");
@@ -149,10 +160,19 @@ impl<'w> Values<'w> {
             }
             let value = self.value();
             given.push((name, value));
-            if !self.take_sign(",") {
+            if self.is_argument() {
+                let found = self.shown();
+                self.problem(format!("a comma is missing before {found}"), Some("write: given a = 1, b = 2"));
+            } else if !self.take_sign(",") {
                 return given;
             }
         }
+    }
+
+    /// Whether the present words give a parameter a value.
+    fn is_argument(&self) -> bool {
+        let next = self.words.get(self.at + 1).map(|placed| &placed.word);
+        matches!(self.peek(), Some(Word::Name(_))) && next == Some(&Word::Sign("="))
     }
 
     /// A value that may be a query: the whole of a printing tag, an `if`, an `each … in`, a `let`.
