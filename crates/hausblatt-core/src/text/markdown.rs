@@ -272,6 +272,35 @@ fn label_tasks(events: &mut Vec<Event<'_>>) {
     *events = labelled;
 }
 
+/// A heading, as a table of contents shows it.
+#[derive(Debug, PartialEq, Eq)]
+pub(crate) struct Heading {
+    /// 1 to 6.
+    pub level: u8,
+    /// The id that [`html`] gives it.
+    pub id: String,
+    /// Its text, without marks.
+    pub text: String,
+}
+
+/// The headings of a text, in order.
+pub(crate) fn headings(text: &str) -> Vec<Heading> {
+    let mut events: Vec<Event<'_>> = Parser::new_ext(text, options()).collect();
+    anchor_headings(&mut events);
+    let heading = |(at, event): (usize, &Event<'_>)| match event {
+        Event::Start(Tag::Heading { level, id: Some(id), .. }) => {
+            Some(Heading { level: *level as u8, id: id.to_string(), text: heading_text(&events[at + 1..]) })
+        }
+        _ => None,
+    };
+    events.iter().enumerate().filter_map(heading).collect()
+}
+
+/// How long it takes to read a text, in minutes: 220 words in each, and one at least.
+pub(crate) fn minutes(text: &str) -> usize {
+    plain_text(text).split_whitespace().count().div_ceil(220).max(1)
+}
+
 fn heading_text(events: &[Event<'_>]) -> String {
     let inside = events.iter().take_while(|event| !matches!(event, Event::End(TagEnd::Heading(_))));
     let texts = inside.map(|event| match event {
@@ -320,6 +349,18 @@ mod tests {
         ] {
             assert_eq!(html(text, RawHtml::Clean, &all), expected);
         }
+    }
+
+    #[test]
+    fn headings_are_those_of_the_html() {
+        let text = "# A *b*\n\nText\n\nA b\n---\n\n### `c` <i>d</i>\n";
+        let found: Vec<(u8, String, String)> =
+            headings(text).into_iter().map(|heading| (heading.level, heading.id, heading.text)).collect();
+        let expected = [(1, "a-b", "A b"), (2, "a-b-2", "A b"), (3, "c-d", "c d")];
+        assert_eq!(found, expected.map(|(level, id, text)| (level, id.to_owned(), text.to_owned())));
+        let shown = html(text, RawHtml::Clean, &all);
+        assert!(found.iter().all(|(level, id, _)| shown.contains(&format!("<h{level} id=\"{id}\">"))), "{shown}");
+        assert_eq!((minutes(""), minutes(&"a ".repeat(220)), minutes(&"a ".repeat(221))), (1, 1, 2));
     }
 
     #[test]

@@ -12,6 +12,7 @@ hausblatt_lang::symbols! { members::NAMES.len() as u32;
     PAGES = "pages", HERE = "here", PREVIOUS = "previous", NEXT = "next", TERM = "term", PERIOD = "period",
     PATH = "path", NEAREST = "nearest", INSIDE = "inside", ALT = "alt", MAIN = "main", TIMEZONE = "timezone",
     WIDTH = "width", HEIGHT = "height", QUERY = "query", ROW = "row",
+    HEADINGS = "headings", LEVEL = "level", MINUTES = "minutes",
 }
 
 /// The values that every file can name, in front of the collections. No collection can be called so.
@@ -138,6 +139,8 @@ pub(crate) const BUILT_IN: &[&str] = &[
     "collection",
     "older",
     "newer",
+    "headings",
+    "minutes",
 ];
 
 /// Keys of front matter that mean something to Hausblatt.

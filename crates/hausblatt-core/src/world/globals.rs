@@ -76,6 +76,9 @@ impl Types {
             typed(&[("address", Type::Text), ("alt", Type::Text), ("width", Type::Number), ("height", Type::Number)]);
         let image = globals.record("an image", Unlisted::Error, image);
         globals.set_image(image);
+        let heading = typed(&[("level", Type::Number), ("id", Type::Text), ("text", Type::Text)]);
+        let heading = globals.record("a heading", Unlisted::Error, heading);
+        let parts = Parts { image, heading };
         let mut open = |name: &str| globals.record(name, Unlisted::Warning, Vec::new());
         let any_content = open("the content");
         let page = open("a page");
@@ -99,7 +102,7 @@ impl Types {
         };
         let page_fields = known_fields(globals, site, &site.config.page_fields, Section::Pages);
         let mut all_fields = page_fields.clone();
-        let mut members = content_members(page, image, &page_fields);
+        let mut members = content_members(page, &parts, &page_fields);
         terms_of("pages", &mut members);
         globals.set_members(page, members);
         for (at, collection) in site.collections.iter().enumerate() {
@@ -109,7 +112,7 @@ impl Types {
                 &collection.config.fields,
                 Section::Collection(u16::try_from(at).unwrap_or(u16::MAX)),
             );
-            let mut members = content_members(entries[at], image, &fields);
+            let mut members = content_members(entries[at], &parts, &fields);
             terms_of(&collection.config.name.text, &mut members);
             globals.set_members(entries[at], members);
             let span = collection.config.name.span;
@@ -121,7 +124,7 @@ impl Types {
                     .or_insert(of);
             }
         }
-        let mut members = content_members(any_content, image, &all_fields);
+        let mut members = content_members(any_content, &parts, &all_fields);
         for taxonomy in &site.taxonomies {
             let name = &taxonomy.config.name.text;
             members.push((name.clone(), Type::list(term_of(name))));
@@ -404,7 +407,13 @@ fn known_fields(globals: &mut Globals, site: &Site, declared: &[Field], home: Se
     fields
 }
 
-fn content_members(own: RecordId, image: RecordId, fields: &BTreeMap<String, Type>) -> Vec<(String, Type)> {
+/// The sorts of record that content has among its members.
+struct Parts {
+    image: RecordId,
+    heading: RecordId,
+}
+
+fn content_members(own: RecordId, parts: &Parts, fields: &BTreeMap<String, Type>) -> Vec<(String, Type)> {
     let same = Type::Record(own);
     let mut members = typed(&[
         ("id", Type::Text),
@@ -415,7 +424,7 @@ fn content_members(own: RecordId, image: RecordId, fields: &BTreeMap<String, Typ
         ("summary", Type::Text),
         ("date", Type::Date),
         ("updated", Type::Date),
-        ("image", Type::Record(image)),
+        ("image", Type::Record(parts.image)),
         ("authors", Type::list(Type::Text)),
         ("template", Type::Text),
         ("robots", Type::Text),
@@ -425,6 +434,8 @@ fn content_members(own: RecordId, image: RecordId, fields: &BTreeMap<String, Typ
         ("collection", Type::Text),
         ("older", same.clone()),
         ("newer", same),
+        ("headings", Type::list(Type::Record(parts.heading))),
+        ("minutes", Type::Number),
     ]);
     members.extend(fields.iter().map(|(name, of)| (name.clone(), of.clone())));
     members

@@ -462,10 +462,12 @@ impl Compiler<'_> {
         self.check_new_name(&each.name);
         self.scope.enter();
         let slot = self.scope.slot();
-        self.scope.bind(&each.name.text, slot, of.member(), each.name.span);
+        let member = of.member();
+        self.scope.bind(&each.name.text, slot, member.clone(), each.name.span);
         self.scope.comes_from(parameter);
-        let at = each.at.map(|name| {
-            self.check_new_name(&name);
+        let each_at = each.at;
+        let at = each_at.as_ref().map(|name| {
+            self.check_new_name(name);
             let slot = self.scope.slot();
             self.scope.bind(&name.text, slot, Type::Round, name.span);
             slot
@@ -477,7 +479,14 @@ impl Compiler<'_> {
         let mut leaving = None;
         if let Some(between) = each.between {
             leaving = Some(self.emit(Act::Next { exit: 0 }, span));
+            // What is between two rounds sees the one that has just ended.
+            self.scope.enter();
+            self.scope.bind(&each.name.text, slot, member.clone(), each.name.span);
+            if let Some((name, at)) = each_at.zip(at) {
+                self.scope.bind(&name.text, at, Type::Round, name.span);
+            }
             self.block(between);
+            self.leave();
             self.emit(Act::Round { body }, span);
         } else {
             self.emit(Act::Again { body }, span);

@@ -401,8 +401,9 @@ impl Compiler<'_> {
         }
         let member = self.table_member(Of::List, "a list", name, arguments)?;
         Ok(match name.text.as_str() {
-            "first" | "last" => of.clone(),
-            "reverse" | "unique" => Type::list(of.clone()),
+            "first" | "last" | "min" | "max" => of.clone(),
+            "reverse" | "unique" | "common" => Type::list(of.clone()),
+            "has_any" => Type::Bool,
             _ => member,
         })
     }
@@ -500,7 +501,9 @@ fn member_result(of: Of, symbol: Symbol) -> Type {
         (Of::Text, members::SPLIT) => Type::list(Type::Text),
         (Of::Text, members::STARTS | members::ENDS) => Type::Bool,
         (Of::Text, members::LENGTH | members::NUMBER) => Type::Number,
-        (Of::Number, members::ROUND) | (Of::List, members::COUNT | members::SUM) => Type::Number,
+        (Of::Number, members::ROUND | members::UP | members::DOWN) | (Of::List, members::COUNT | members::SUM) => {
+            Type::Number
+        }
         (Of::Date, members::FORMAT | members::STAMP)
         | (Of::Text | Of::Number | Of::Html, _)
         | (Of::List, members::JOIN) => Type::Text,

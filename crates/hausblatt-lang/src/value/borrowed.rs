@@ -104,7 +104,7 @@ impl<'a> Scratch<'a> {
 
     /// Counts so many steps; false once there were too many. The render stops with an error then, so whoever goes through
     /// much may end early with any result.
-    pub(crate) fn spend(&self, steps: usize) -> bool {
+    pub fn spend(&self, steps: usize) -> bool {
         self.spent.set(self.spent.get().saturating_add(steps as u64));
         !self.is_spent()
     }

@@ -1,7 +1,12 @@
 //! The members of texts, numbers, dates, lists, records and HTML: one table, one row each.
 
+use std::cmp::Ordering;
+
+use rustc_hash::FxHashSet;
+
 use crate::escape::html::text_of;
 use crate::value::Value;
+use crate::value::arithmetic::ordered;
 use crate::value::context::Context;
 use crate::value::distinct::Distinct;
 use crate::value::moment::Moment;
@@ -14,6 +19,7 @@ crate::symbols! { 0;
     ROUND = "round", FORMAT = "format", YEAR = "year", MONTH = "month", DAY = "day", WEEKDAY = "weekday",
     STAMP = "stamp", COUNT = "count", FIRST = "first", LAST = "last", JOIN = "join", REVERSE = "reverse",
     UNIQUE = "unique", SUM = "sum", KEYS = "keys", TEXT = "text", KEY = "key", ITEMS = "items",
+    PAD = "pad", UP = "up", DOWN = "down", MIN = "min", MAX = "max", COMMON = "common", HAS_ANY = "has_any",
 }
 
 /// What has the member.
@@ -184,6 +190,15 @@ pub const MEMBERS: &[Member] = &[
     },
     Member {
         of: Of::Text,
+        symbol: PAD,
+        arguments: 2,
+        takes: "n, s",
+        about: "with s in front of it, as often as it takes to make it n characters long",
+        run: pad,
+        example: ("\"7\".pad(3, \"0\")", "007"),
+    },
+    Member {
+        of: Of::Text,
         symbol: DATE,
         arguments: 0,
         takes: "",
@@ -208,6 +223,24 @@ pub const MEMBERS: &[Member] = &[
         about: "rounded to n decimals, halves away from zero",
         run: round,
         example: ("(2.345).round(2)", "2.35"),
+    },
+    Member {
+        of: Of::Number,
+        symbol: UP,
+        arguments: 0,
+        takes: "",
+        about: "the next whole number from it on upwards",
+        run: |_, v, _| Ok(whole(v, f64::ceil)),
+        example: ("(2.1).up", "3"),
+    },
+    Member {
+        of: Of::Number,
+        symbol: DOWN,
+        arguments: 0,
+        takes: "",
+        about: "the next whole number from it on downwards",
+        run: |_, v, _| Ok(whole(v, f64::floor)),
+        example: ("(-2.1).down", "-3"),
     },
     Member {
         of: Of::Number,
@@ -340,6 +373,48 @@ pub const MEMBERS: &[Member] = &[
         about: "its numbers added up",
         run: sum,
         example: ("[1, 2.5].sum", "3.5"),
+    },
+    Member {
+        of: Of::List,
+        symbol: MIN,
+        arguments: 0,
+        takes: "",
+        about: "the least of its members, of numbers, texts or dates; `nothing` is skipped",
+        run: |c, v, _| outermost(c, v, Ordering::Less),
+        example: ("[3, nothing, 1].min", "1"),
+    },
+    Member {
+        of: Of::List,
+        symbol: MAX,
+        arguments: 0,
+        takes: "",
+        about: "the greatest of them",
+        run: |c, v, _| outermost(c, v, Ordering::Greater),
+        example: ("[3, 1].max", "3"),
+    },
+    Member {
+        of: Of::List,
+        symbol: COMMON,
+        arguments: 1,
+        takes: "list",
+        about: "its members that the other list has too, in its own order",
+        run: |c, v, a| {
+            let other = Members::of(c, a)?;
+            collect(c, v.members(c.scratch).filter(|member| other.has(c, *member)).collect())
+        },
+        example: ("[3, 1, 2].common([2, 3]).join(\" \")", "3 2"),
+    },
+    Member {
+        of: Of::List,
+        symbol: HAS_ANY,
+        arguments: 1,
+        takes: "list",
+        about: "whether the other list has any of its members",
+        run: |c, v, a| {
+            let other = Members::of(c, a)?;
+            Ok(Value::Bool(v.members(c.scratch).any(|member| other.has(c, member))))
+        },
+        example: ("[1, 2].has_any([2, 3])", "true"),
     },
     Member {
         of: Of::Html,
@@ -576,6 +651,96 @@ fn unique<'a>(context: &Context<'_, 'a>, value: Value<'a>, _: &[Value<'a>]) -> R
         }
     }
     collect(context, kept)
+}
+
+/// The members of a list that is given, to look for others in it.
+struct Members<'a> {
+    known: FxHashSet<Distinct<'a>>,
+    /// Those that have no key, as lists.
+    others: Vec<Value<'a>>,
+}
+
+impl<'a> Members<'a> {
+    fn of(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Self, String> {
+        let list = arguments.first().copied().unwrap_or(Value::Nothing);
+        if list.len().is_none() && !matches!(list, Value::Nothing) {
+            return Err(format!("a list is needed here, not {}", list.kind()));
+        }
+        let mut members = Self { known: FxHashSet::default(), others: Vec::new() };
+        for member in list.members(context.scratch) {
+            if !context.scratch.spend(1) {
+                break;
+            }
+            match Distinct::of(member) {
+                Some(key) => drop(members.known.insert(key)),
+                None => members.others.push(member),
+            }
+        }
+        Ok(members)
+    }
+
+    fn has(&self, context: &Context<'_, 'a>, member: Value<'a>) -> bool {
+        if let Value::Text(text) | Value::Html(text) = member {
+            context.scratch.spend(text.len() / READ);
+        }
+        match Distinct::of(member) {
+            Some(key) => context.scratch.spend(1) && self.known.contains(&key),
+            None => {
+                context.scratch.spend(self.others.len())
+                    && self.others.iter().any(|other| other.equals(member, context.scratch))
+            }
+        }
+    }
+}
+
+/// The least or the greatest member of a list.
+fn outermost<'a>(context: &Context<'_, 'a>, value: Value<'a>, wanted: Ordering) -> Result<Value<'a>, String> {
+    let mut found = Value::Nothing;
+    for member in value.members(context.scratch).filter(|member| !matches!(member, Value::Nothing)) {
+        if !context.scratch.spend(1) {
+            break;
+        }
+        let first = matches!(found, Value::Nothing);
+        // A member alone has no order only if its kind has none.
+        let order = ordered(context, member, if first { member } else { found });
+        let order = order.ok_or_else(|| match first {
+            true => format!("{} has no order", member.kind()),
+            false => format!("{} and {} have no order", found.kind(), member.kind()),
+        })?;
+        if first || order == wanted {
+            found = member;
+        }
+    }
+    Ok(found)
+}
+
+/// A number as a whole one, if it is one that a whole number can be.
+fn whole<'a>(value: Value<'a>, rounded: fn(f64) -> f64) -> Value<'a> {
+    const BOUND: f64 = 9_007_199_254_740_992.0;
+    match value {
+        Value::Float(number) if rounded(number).abs() < BOUND => Value::Int(rounded(number) as i64),
+        Value::Float(number) => Value::Float(rounded(number)),
+        other => other,
+    }
+}
+
+/// The most characters that a text is filled up to.
+const MOST_PADDED: u32 = 10_000;
+
+fn pad<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
+    let wanted = count(arguments)?;
+    let filler = argument(arguments, 1)?;
+    if wanted > MOST_PADDED {
+        return Err(format!("a text can't be filled up to more than {MOST_PADDED} characters"));
+    }
+    if filler.is_empty() {
+        return Err("a text can't be filled up with an empty text".to_owned());
+    }
+    let own = rewritten(context, value);
+    let missing = (wanted as usize).saturating_sub(own.chars().count());
+    context.scratch.spend(missing / REWRITTEN);
+    let front: String = filler.chars().cycle().take(missing).collect();
+    kept(context, &(front + own))
 }
 
 fn sum<'a>(context: &Context<'_, 'a>, value: Value<'a>, _: &[Value<'a>]) -> Result<Value<'a>, String> {

@@ -276,12 +276,7 @@ fn prepare_files_give_values_to_all_files() {
         ("let companion = 1 +\nlet other = 2", "", "x", "=1:1:20 bad-tag a value is missing here"),
         ("let companion = sitr", "", "x", "=1:1:17 unknown-name unknown name \"sitr\" | did you mean \"site\"?"),
         ("let companion = 1 / 0", "", "x", "=1:1:17 bad-value this divides by zero"),
-        (
-            "let companion = 'a",
-            "",
-            "x",
-            "=1:1:17 unclosed-text this text is never ended",
-        ),
+        ("let companion = 'a", "", "x", "=1:1:17 unclosed-text this text is never ended"),
         (
             "",
             "",

@@ -51,6 +51,8 @@ fn costs_grow_with_what_is_gone_through() {
             "n" => "(2)".to_owned(),
             "a, b" => "('a', 'bc')".to_owned(),
             "pattern" => "('%Y')".to_owned(),
+            "n, s" => "(3, 'x')".to_owned(),
+            "list" => "([0, 0 - 1])".to_owned(),
             _ => "(',')".to_owned(),
         };
         let value = match member.of {

@@ -287,8 +287,8 @@ fn scopes() {
             "t:1:31 unknown-name unknown name \"b\" | name it with \"let\", take it as a parameter, or write collections.b if a site may lack that collection",
         ),
         (
-            "+{each p in peas limit 1}+{p.title}+{between}+{p.title}+{end}",
-            "t:1:48 unknown-name unknown name \"p\" | name it with \"let\", take it as a parameter, or write collections.p if a site may lack that collection",
+            "+{each p in peas limit 2}+{p.title}+{between} after +{p.title}, +{end}",
+            "Tidemark after Tidemark, Cobblestone",
         ),
         (
             "+{each p in []}+{none}+{p}+{end}",
@@ -357,5 +357,32 @@ fn functions_that_ask_the_site() {
             "+{first.sown.format('%q')}",
             "t:1:3 bad-value \"%q\" is not a valid date format: \"%q\" is not a conversion of POSIX strftime",
         ),
+    ]);
+}
+
+#[test]
+fn members_of_lists_numbers_and_texts_that_compare() {
+    check(&[
+        ("+{[2, 10, 9].max} +{['b', 'A', 'c'].min} +{[nothing, first.sown].max} +{[].min}", "10 A 2026-03-01 "),
+        ("+{(peas order by it.days).first.days} +{[1, 1.5].max}", "75 1.5"),
+        (
+            "+{[1, 1, 2].common([2, 1.0]).join(',')} +{[[1]].common([[1], 2]).count} +{['a'].common([]).count}",
+            "1,1,2 1 0",
+        ),
+        (
+            "+{peas.has_any([site])} +{[1, 2].has_any([2])} +{[1].has_any(['1'])} +{[].has_any([1])} +{[nothing].has_any(nothing)}",
+            "false true false false false",
+        ),
+        ("+{(2.5).up} +{(2.5).down} +{(-2.5).up} +{3.up}", "3 2 -2 3"),
+        ("+{'7'.pad(3, '0')}|+{'long'.pad(2, '0')}|+{'é'.pad(4, 'ab')}", "007|long|abaé"),
+        (
+            "+{each p, at in peas}+{p.days}+{between}+{if at.first}, after +{p.days} +{end}; +{end}",
+            "75, after 75 ; 90; 80",
+        ),
+        ("+{['a', 1].max}", "t:1:3 bad-value a text and a number have no order"),
+        ("+{[[1], 2].min}", "t:1:3 bad-value a list has no order"),
+        ("+{[1].common(2).count}", "t:1:3 bad-value a list is needed here, not a number"),
+        ("+{'a'.pad(3, '')}", "t:1:3 bad-value a text can't be filled up with an empty text"),
+        ("+{'a'.pad(10001, 'x')}", "t:1:3 bad-value a text can't be filled up to more than 10000 characters"),
     ]);
 }

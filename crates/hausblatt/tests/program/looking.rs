@@ -34,6 +34,8 @@ fn all_values_at_an_address() {
           parent      a record: Visit
           children    a list of 0
           ancestors   a list of 1
+          headings    a list of 0
+          minutes     1
         collections  a record
           journal  a list of 3
         taxonomies  a record
@@ -400,7 +402,7 @@ fn problems_in_prepare_files() {
                  themes/near/prepare/all.let:N:NN
              N | let beds = [N, N].first.title
                                          ‾‾‾‾‾
-                 → a number has round, format                             unknown-member
+                 → a number has round, up, down, format                   unknown-member
 
         not built: / has errors; what an earlier build put there stays
         not built: /journal/ has errors; what an earlier build put there stays

@@ -24,6 +24,31 @@ impl<'w> ContentRecord<'w> {
     }
 }
 
+/// How many bytes of content are read in a step.
+const READ: usize = 32;
+
+/// A heading of a page or an entry.
+struct HeadingRecord<'a> {
+    level: u8,
+    id: &'a str,
+    text: &'a str,
+}
+
+impl Record for HeadingRecord<'_> {
+    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
+        match symbol {
+            names::LEVEL => Value::Int(i64::from(self.level)),
+            names::ID => Value::Text(self.id),
+            members::TEXT => Value::Text(self.text),
+            _ => Value::Nothing,
+        }
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        vec![names::LEVEL, names::ID, members::TEXT]
+    }
+}
+
 /// The record of a page or an entry, as a value.
 pub fn value<'a>(world: &'a World, id: ContentId, scratch: &Scratch<'a>) -> Value<'a> {
     Value::Record(scratch.keep(ContentRecord { world, id }))
@@ -46,6 +71,11 @@ impl Record for ContentRecord<'_> {
             names::KIND => Value::Text(if content.home == Section::Pages { "page" } else { "entry" }),
             names::TITLE => Value::Text(&content.title),
             names::BODY => Value::Html(self.body(scratch)),
+            names::HEADINGS => self.headings(scratch),
+            names::MINUTES => Value::Int(content.markdown(|text| {
+                scratch.spend(text.len() / READ);
+                markdown::minutes(text)
+            }) as i64),
             names::SUMMARY => self.summary(scratch),
             members::DATE => content.date.map_or(Value::Nothing, Value::Date),
             names::UPDATED => content.updated.map_or(Value::Nothing, Value::Date),
@@ -92,6 +122,19 @@ impl ContentRecord<'_> {
         let found = self.content().terms.iter().find(|(number, _)| *number == taxonomy);
         let numbers = found.map_or(&[][..], |(_, terms)| terms);
         Value::Seq(scratch.keep(Terms { world: self.world, taxonomy, numbers }))
+    }
+
+    fn headings<'a>(&'a self, scratch: &Scratch<'a>) -> Value<'a> {
+        let headings = self.content().markdown(|text| {
+            scratch.spend(text.len() / READ);
+            markdown::headings(text)
+        });
+        let record = |heading: markdown::Heading| {
+            let (id, text) = (scratch.text(&heading.id), scratch.text(&heading.text));
+            Value::Record(scratch.keep(HeadingRecord { level: heading.level, id, text }))
+        };
+        let all: Vec<Value<'a>> = headings.into_iter().map(record).collect();
+        Value::List(scratch.list(&all))
     }
 
     fn summary<'a>(&'a self, scratch: &Scratch<'a>) -> Value<'a> {

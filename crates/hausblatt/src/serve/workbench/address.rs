@@ -211,7 +211,7 @@ pub fn values(asked: &PageRequest<'_>) -> Markup {
     let mut out = Markup::new();
     let Routed::Request(request) = route(asked) else { return out };
     let resolution = asked.world.resolve(request);
-    match values::all(asked.world, &resolution, Detail { depth: 3, members: 20, characters: 200 }) {
+    match values::all(asked.world, &resolution, Detail { depth: 3, members: 40, characters: 200 }) {
         Err(problems) => put!(out, "{}", shown::list(&asked.moment.snapshot, &problems.iter().collect::<Vec<_>>())),
         Ok(values) => {
             put!(
