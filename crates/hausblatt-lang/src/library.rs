@@ -309,7 +309,13 @@ impl Library {
 /// What a parameter's default is and what is given instead, where the two are known and differ.
 pub(crate) fn differ(needed: &Type, given: &Type) -> Option<(&'static str, &'static str)> {
     let word = |of: &Type| match of {
-        Type::Any | Type::Nothing | Type::Record(_) | Type::OneOf(_) | Type::Group(..) | Type::Round => None,
+        Type::Any
+        | Type::Nothing
+        | Type::Record(_)
+        | Type::OneOf(_)
+        | Type::Group(..)
+        | Type::Made(_)
+        | Type::Round => None,
         Type::Bool => Some("true or false"),
         Type::Number => Some("a number"),
         Type::Text | Type::Html => Some("a text"),

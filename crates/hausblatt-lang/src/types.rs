@@ -36,6 +36,8 @@ pub enum Type {
     Group(Box<Type>, Box<Type>),
     /// The counters of a loop's round.
     Round,
+    /// A record that is written out, with these members.
+    Made(Box<[(String, Type)]>),
 }
 
 /// The members of [`Type::Round`].
@@ -71,6 +73,16 @@ impl Type {
             }
             (Type::Group(key, of), Type::Group(other_key, other)) => {
                 Type::Group(Box::new(key.join(*other_key)), Box::new(of.join(*other)))
+            }
+            (Type::Made(a), Type::Made(b)) => {
+                let mut all = a.into_vec();
+                for (name, of) in b.into_vec() {
+                    match all.iter_mut().find(|(other, _)| *other == name) {
+                        Some((_, known)) => *known = std::mem::replace(known, Type::Any).join(of),
+                        None => all.push((name, of)),
+                    }
+                }
+                Type::Made(all.into())
             }
             (a, b) => match (a.records(), b.records()) {
                 ([], _) | (_, []) => Type::Any,
@@ -164,6 +176,8 @@ pub struct Globals {
     of_site: Vec<u16>,
     /// What `image` gives.
     image: Option<RecordId>,
+    /// What `page` gives, and `entry` for each collection.
+    contents: FxHashMap<String, RecordId>,
 }
 
 impl Globals {
@@ -277,6 +291,16 @@ impl Globals {
     /// Says of which sort the records are that `image` gives.
     pub fn set_image(&mut self, id: RecordId) {
         self.image = Some(id);
+    }
+
+    /// Says of which sort the records are that `page` gives, or `entry` for a collection: `entry:varieties`.
+    pub fn set_content(&mut self, sort: &str, id: RecordId) {
+        self.contents.insert(sort.to_owned(), id);
+    }
+
+    /// What is known of what `page` or `entry` gives.
+    pub(crate) fn content(&self, sort: &str) -> Type {
+        self.contents.get(sort).map_or(Type::Any, |id| Type::Record(*id))
     }
 
     /// What is known of what `image` gives.

@@ -35,6 +35,9 @@ impl World {
             Mentioned::Reference if world.site.reference(&mention.text).is_none() => {
                 Some(world.dead_reference(&mention.text))
             }
+            Mentioned::Content if world.site.referenced_content(&mention.text).is_none() => {
+                Some(world.unknown_content(&mention.text))
+            }
             _ => None,
         });
     }
@@ -68,6 +71,22 @@ impl World {
             None => crate::model::site::reference_syntax(),
         };
         Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("broken reference \"{text}\"")).help(help)
+    }
+
+    /// What to say of a page or an entry that is asked for by an id which there is not.
+    fn unknown_content(&self, reference: &str) -> Diagnostic {
+        let (sort, id) = reference.split_once(':').unwrap_or(("page", reference));
+        let diagnostic = Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("there is no {sort} \"{id}\""));
+        let all = self.site.ids().map(|(_, content)| match self.site.collection_of(content) {
+            Some(collection) => ("entry", format!("{}/{}", collection.config.name.text, content.id)),
+            None => ("page", content.id.to_string()),
+        });
+        let ids: Vec<String> = all.filter(|(other, _)| *other == sort).map(|(_, id)| id).collect();
+        let help = match sort {
+            "entry" => "an entry is named by its collection and its id, as in entry(\"varieties/tidemark\")",
+            _ => "a page's id is its file's path below content/pages/, without its extension",
+        };
+        diagnostic.meaning(id, ids.iter().map(String::as_str)).or_help(|| help.to_owned())
     }
 
     fn unknown_asset(&self, text: &str) -> Diagnostic {

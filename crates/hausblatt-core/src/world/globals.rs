@@ -105,6 +105,7 @@ impl Types {
         let mut members = content_members(page, &parts, &page_fields);
         terms_of("pages", &mut members);
         globals.set_members(page, members);
+        globals.set_content("page", page);
         for (at, collection) in site.collections.iter().enumerate() {
             let fields = known_fields(
                 globals,
@@ -116,6 +117,7 @@ impl Types {
             terms_of(&collection.config.name.text, &mut members);
             globals.set_members(entries[at], members);
             let span = collection.config.name.span;
+            globals.set_content(&format!("entry:{}", collection.config.name.text), entries[at]);
             globals.declared_at(entries[at], Place { path: site.config.path.clone(), span });
             for (name, of) in fields {
                 all_fields

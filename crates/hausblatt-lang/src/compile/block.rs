@@ -48,6 +48,7 @@ pub(crate) struct Compiler<'c> {
     code_spans: Vec<Span>,
     arguments: Vec<Code>,
     queries: Vec<QueryPlan>,
+    record_names: Vec<Box<[Symbol]>>,
     calls: Vec<CallSite>,
     slots: Vec<Symbol>,
     takes_body: bool,
@@ -133,6 +134,7 @@ impl<'c> Compiler<'c> {
             code_spans: Vec::new(),
             arguments: Vec::new(),
             queries: Vec::new(),
+            record_names: Vec::new(),
             calls: Vec::new(),
             slots: Vec::new(),
             takes_body: false,
@@ -184,6 +186,7 @@ impl Compiler<'_> {
             code_spans: self.code_spans.into(),
             arguments: self.arguments.into(),
             queries: self.queries.into(),
+            record_names: self.record_names.into(),
             parameters,
             states_parameters: source.takes.is_some(),
             frame: self.scope.frame(),
@@ -271,6 +274,11 @@ impl Compiler<'_> {
 
     pub(super) fn query_of(&self, number: u32) -> Option<&QueryPlan> {
         self.queries.get(number as usize)
+    }
+
+    pub(super) fn keep_names(&mut self, names: Vec<Symbol>) -> u32 {
+        self.record_names.push(names.into());
+        u32::try_from(self.record_names.len() - 1).unwrap_or(u32::MAX)
     }
 
     pub(super) fn keep_query(&mut self, plan: QueryPlan) -> u32 {
@@ -437,7 +445,7 @@ impl Compiler<'_> {
         let address = self.address;
         for (at, (condition, block)) in arms.into_iter().enumerate() {
             self.address = address;
-            let code = self.value(condition).0;
+            let code = self.condition(condition);
             let unless = self.emit(Act::Unless(code, 0), span);
             self.block(block);
             if at + 1 < count || other.is_some() {
@@ -640,6 +648,10 @@ fn unprintable(of: &Type) -> Option<Diagnostic> {
         Type::List(..) => Some(
             Diagnostic::of(&codes::UNPRINTABLE, "a list can't be printed")
                 .help("print its members with \"each\", or write .join(\", \")"),
+        ),
+        Type::Made(_) => Some(
+            Diagnostic::of(&codes::UNPRINTABLE, "a record can't be printed")
+                .help("print its members, or write it as JSON: json(VALUE)"),
         ),
         _ => None,
     }

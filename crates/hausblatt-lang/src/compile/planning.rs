@@ -73,7 +73,16 @@ impl Compiler<'_> {
             Step::Filled(_) => Needs { member: false, else_: true },
             Step::Member(value, _) | Step::Negate(value) | Step::Not(value) => self.needs(value, own),
             Step::Method(value, _, arguments) => self.needs(value, own).and(all(own, self.arguments_of(arguments))),
-            Step::Function(_, arguments) | Step::List(arguments) => all(own, self.arguments_of(arguments)),
+            Step::Select(list, slot, value) => {
+                let list = self.needs(list, own);
+                own.push(slot);
+                let inside = self.needs(value, own);
+                own.pop();
+                list.and(inside)
+            }
+            Step::Function(_, arguments) | Step::List(arguments) | Step::Record(_, arguments) => {
+                all(own, self.arguments_of(arguments))
+            }
             Step::Index(a, b) | Step::Binary(_, a, b) | Step::And(a, b) | Step::Or(a, b) => all(own, &[a, b]),
             Step::If(a, b, c) => all(own, &[a, b, c]),
             Step::Query(number) => {

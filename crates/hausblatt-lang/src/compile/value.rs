@@ -26,18 +26,19 @@ impl Compiler<'_> {
             ExprKind::Float(number) => (Step::Float(number), Type::Number),
             ExprKind::Text(text) => (Step::Text(self.keep_text(&text)), Type::Text),
             ExprKind::List(values) => self.list(values),
+            ExprKind::Record(members) => self.record(members),
             ExprKind::Name(name) => self.name(&name, span),
             ExprKind::Member(value, name) => self.member(*value, &name),
             ExprKind::Method(value, name, arguments) => self.method(*value, &name, arguments),
             ExprKind::Index(value, key) => self.index(*value, *key),
             ExprKind::Function(name, arguments) => self.function(&name, arguments),
             ExprKind::Negate(value) => (Step::Negate(self.value(*value).0), Type::Number),
-            ExprKind::Not(value) => (Step::Not(self.value(*value).0), Type::Bool),
+            ExprKind::Not(value) => (Step::Not(self.condition(*value)), Type::Bool),
             ExprKind::Binary(operator, left, right) => self.binary(operator, *left, *right),
             ExprKind::And(left, right) => self.either(*left, *right, Step::And),
             ExprKind::Or(left, right) => self.either(*left, *right, Step::Or),
             ExprKind::If(condition, yes, no) => {
-                let condition = self.value(*condition).0;
+                let condition = self.condition(*condition);
                 let ((yes, of), (no, other)) = (self.value(*yes), self.value(*no));
                 (Step::If(condition, yes, no), of.join(other))
             }
@@ -57,8 +58,40 @@ impl Compiler<'_> {
         (Step::List(arguments), Type::list(of))
     }
 
+    fn record(&mut self, members: Vec<(Name, Expr)>) -> (Step, Type) {
+        let mut names = Vec::new();
+        let mut known = Vec::new();
+        let mut codes = Vec::new();
+        for (name, value) in members {
+            names.push(self.symbols.intern(&name.text));
+            let (code, of) = self.value(value);
+            codes.push(code);
+            known.push((name.text, of));
+        }
+        let number = self.keep_names(names);
+        (Step::Record(number, self.keep_arguments(&codes)), Type::Made(known.into()))
+    }
+
+    /// A value that is asked whether it counts as true.
+    pub(super) fn condition(&mut self, value: Expr) -> Code {
+        let span = value.span;
+        let (code, of) = self.value(value);
+        self.check_condition(&of, span);
+        code
+    }
+
+    fn check_condition(&mut self, of: &Type, span: Span) {
+        if let Type::Made(_) = of {
+            let diagnostic = Diagnostic::of(&codes::BAD_TAG, "this is a record, which always counts as true");
+            self.problems.push(span, diagnostic.help("write \"==\" to compare two values"));
+        }
+    }
+
     fn either(&mut self, left: Expr, right: Expr, step: fn(Code, Code) -> Step) -> (Step, Type) {
+        let spans = (left.span, right.span);
         let ((left, of), (right, other)) = (self.value(left), self.value(right));
+        self.check_condition(&of, spans.0);
+        self.check_condition(&other, spans.1);
         (step(left, right), of.join(other))
     }
 
@@ -190,8 +223,17 @@ impl Compiler<'_> {
             };
             self.problems.push(*span, Diagnostic::of(&codes::DEAD_REFERENCE, message).help(help));
         }
+        let literal = match arguments.first().map(|argument| &argument.kind) {
+            Some(ExprKind::Text(text)) => Some(text.clone()),
+            _ => None,
+        };
         let (arguments, _) = self.values(arguments);
         let of = match name.text.as_str() {
+            "page" => self.globals.content("page"),
+            "entry" => {
+                let collection = literal.as_deref().and_then(|id| id.split('/').next());
+                collection.map_or(Type::Any, |collection| self.globals.content(&format!("entry:{collection}")))
+            }
             "range" => Type::list(Type::Number),
             "markdown" => Type::Html,
             "image" => self.globals.image(),
@@ -202,12 +244,13 @@ impl Compiler<'_> {
 
     fn mention(&mut self, function: &str, argument: Option<&Expr>) {
         let Some(Expr { kind: ExprKind::Text(text), span, .. }) = argument else { return };
-        let what = match function {
-            "url" => Mentioned::Reference,
-            "asset" => Mentioned::Asset,
+        let (what, text) = match function {
+            "url" => (Mentioned::Reference, text.clone()),
+            "asset" => (Mentioned::Asset, text.clone()),
+            "page" | "entry" => (Mentioned::Content, format!("{function}:{text}")),
             _ => return,
         };
-        self.mentions.push(Mention { what, text: text.clone(), span: *span });
+        self.mentions.push(Mention { what, text, span: *span });
     }
 
     fn filled(&mut self, name: &Name, arguments: &[Expr]) -> (Step, Type) {
@@ -254,6 +297,7 @@ impl Compiler<'_> {
             }
             Type::Record(_) | Type::OneOf(_) => self.record_member(of.records(), name),
             Type::Group(key, of) => self.group_member(key, of, name),
+            Type::Made(members) => made_member(members, name),
             Type::Round => self.round_member(name),
             Type::List(of, own) => self.list_member(of, *own, name, arguments),
             Type::Text => self.table_member(Of::Text, "a text", name, arguments),
@@ -436,6 +480,7 @@ impl Compiler<'_> {
 
     fn query(&mut self, query: Query) -> (Step, Type) {
         let parameter = self.parameter_of(&query.list);
+        let span = query.list.span;
         let (list, of) = self.value(query.list);
         let member = of.member();
         let slot = self.scope.slot();
@@ -451,7 +496,7 @@ impl Compiler<'_> {
             }
         };
         bind(self, &member);
-        let filter = query.filter.map(|value| self.value(value).0);
+        let filter = query.filter.map(|value| self.condition(value));
         let group = query.group.map(|value| self.value(value));
         self.scope.leave();
         let (group, of) = match group {
@@ -476,9 +521,42 @@ impl Compiler<'_> {
             lookup: None,
             memory: Memory::default(),
         };
-        self.plan(&mut plan);
-        (Step::Query(self.keep_query(plan)), Type::list(of))
+        let only_selects = plan.filter.is_none() && plan.group.is_none() && plan.order.is_empty();
+        let only_selects = only_selects && plan.offset.is_none() && plan.limit.is_none() && query.select.is_some();
+        let step = match only_selects {
+            true => None,
+            false => {
+                self.plan(&mut plan);
+                Some(Step::Query(self.keep_query(plan)))
+            }
+        };
+        let Some(value) = query.select else { return (step.unwrap_or(Step::Nothing), Type::list(of)) };
+        let list = step.map_or(list, |step| self.emit_code(step, span));
+        // A slot of its own: what is selected is worked out when the list is whole.
+        let slot = self.scope.slot();
+        self.scope.enter();
+        for (name, span) in std::iter::once(("it".to_owned(), Span::default())).chain(names) {
+            self.scope.bind(&name, slot, of.clone(), span);
+            self.scope.comes_from(parameter);
+        }
+        let (value, of) = self.value(value);
+        self.scope.leave();
+        (Step::Select(list, slot, value), Type::list(of))
     }
+}
+
+/// A member of a record that is written out.
+fn made_member(members: &[(String, Type)], name: &Name) -> Result<Type, Diagnostic> {
+    if name.text == "keys" {
+        return Ok(Type::list(Type::Text));
+    }
+    let names = || members.iter().map(|(member, _)| member.as_str());
+    let found = members.iter().find(|(member, _)| *member == name.text).map(|(_, of)| of.clone());
+    found.ok_or_else(|| {
+        let message = format!("this record has no \"{}\"", name.text);
+        let help = || format!("it has {}", names().collect::<Vec<_>>().join(", "));
+        Diagnostic::of(&codes::UNKNOWN_MEMBER, message).meaning(&name.text, names()).or_help(help)
+    })
 }
 
 /// What a member of another name is called here.

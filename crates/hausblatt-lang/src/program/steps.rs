@@ -182,6 +182,10 @@ pub enum Step {
     If(Code, Code, Code),
     /// A query, numbered in [`Program::queries`].
     Query(u32),
+    /// A value for each member of a list, which is in the slot meanwhile.
+    Select(Code, u16, Code),
+    /// A record with the names numbered so in [`Program::record_names`].
+    Record(u32, Arguments),
 }
 
 /// A range of [`Program::arguments`].
@@ -308,6 +312,8 @@ pub enum Mentioned {
     Reference,
     /// A path given to `asset`.
     Asset,
+    /// A page or an entry given to `page` or `entry`, as a reference.
+    Content,
 }
 
 /// A compiled file.
@@ -335,6 +341,8 @@ pub struct Program {
     pub arguments: Box<[Code]>,
     /// The queries.
     pub queries: Box<[QueryPlan]>,
+    /// The members' names of the records that it writes out.
+    pub record_names: Box<[Box<[Symbol]>]>,
     /// What it takes; the first slots of its frame.
     pub parameters: Box<[Parameter]>,
     /// Whether it says what it takes; a file that does not, and goes on, takes what the next one does.

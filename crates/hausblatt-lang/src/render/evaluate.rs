@@ -5,12 +5,29 @@ use crate::render::{Halt, Renderer};
 use crate::syntax::tree::Operator;
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
-use crate::value::Value;
 use crate::value::arithmetic::operate;
 use crate::value::context::Context;
 use crate::value::functions::{FUNCTIONS, Outcome};
 use crate::value::members;
 use crate::value::shape::Symbol;
+use crate::value::{Record, Scratch, Value};
+
+/// A record that a template writes out.
+struct Written<'v> {
+    names: &'v [Symbol],
+    values: &'v [Value<'v>],
+}
+
+impl Record for Written<'_> {
+    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
+        let at = self.names.iter().position(|name| *name == symbol);
+        at.and_then(|at| self.values.get(at)).copied().unwrap_or(Value::Nothing)
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        self.names.to_vec()
+    }
+}
 
 impl<'a> Renderer<'_, 'a> {
     /// The value of `code` in `program`, whose frame is present.
@@ -51,6 +68,13 @@ impl<'a> Renderer<'_, 'a> {
                 let values = self.values(program, arguments)?;
                 Ok(Value::List(self.scratch.list(&values)))
             }
+            Step::Record(number, arguments) => {
+                let values = self.values(program, arguments)?;
+                let names = program.record_names.get(number as usize).map_or(&[][..], |names| names);
+                let values = self.scratch.list(&values);
+                Ok(Value::Record(self.scratch.keep(Written { names, values })))
+            }
+            Step::Select(list, slot, value) => self.select(program, code, list, slot, value),
             Step::Negate(value) => self.negate(program, code, value),
             Step::Not(value) => Ok(Value::Bool(!self.value(program, value)?.truth())),
             Step::And(left, right) => {
@@ -78,6 +102,33 @@ impl<'a> Renderer<'_, 'a> {
             },
             _ => Ok(Value::Nothing),
         }
+    }
+
+    /// A value for each member of a list.
+    fn select(
+        &mut self,
+        program: &'a Program,
+        code: Code,
+        list: Code,
+        slot: u16,
+        value: Code,
+    ) -> Result<Value<'a>, Halt> {
+        let all = self.value(program, list)?;
+        if matches!(all, Value::Nothing) {
+            return Ok(Value::Nothing);
+        }
+        let Some(count) = all.len() else {
+            let message = format!("a query goes through a list, and this is {}", all.kind());
+            return Err(self.problem_at_code(program, list, Diagnostic::of(&codes::NOT_A_LIST, message)));
+        };
+        self.admit_list(program, code, count)?;
+        let mut selected = Vec::with_capacity(count);
+        for at in 0..count {
+            let member = all.at(at, &self.scratch);
+            self.set_slot(slot, member);
+            selected.push(self.value(program, value)?);
+        }
+        Ok(Value::List(self.scratch.list(&selected)))
     }
 
     /// What goes through whole lists is counted, and lists too large to be made are not started.

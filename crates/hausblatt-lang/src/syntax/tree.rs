@@ -179,6 +179,8 @@ pub enum ExprKind {
     Text(String),
     /// `[a, b]`.
     List(Vec<Expr>),
+    /// `(a = 1, "b" = 2)`.
+    Record(Vec<(Name, Expr)>),
     /// A name, `it` included.
     Name(String),
     /// `value.name`.
@@ -253,4 +255,6 @@ pub struct Query {
     pub offset: Option<Expr>,
     /// `limit`
     pub limit: Option<Expr>,
+    /// `select`
+    pub select: Option<Expr>,
 }

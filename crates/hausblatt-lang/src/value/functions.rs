@@ -74,6 +74,22 @@ pub const FUNCTIONS: &[Function] = &[
         run: image,
     },
     Function {
+        name: "page",
+        arguments: 1,
+        takes: "id",
+        about: "the page with this id, as a record; without an address while it is a draft or waits for its date",
+        example: ("page(\"visit\").title", "Visit"),
+        run: |context, arguments| content(context, arguments, "page"),
+    },
+    Function {
+        name: "entry",
+        arguments: 1,
+        takes: "id",
+        about: "likewise an entry, by its collection and its id: `entry(\"varieties/tidemark\")`",
+        example: ("entry(\"varieties/tidemark\").title", "Tidemark"),
+        run: |context, arguments| content(context, arguments, "entry"),
+    },
+    Function {
         name: "range",
         arguments: 2,
         takes: "a, b",
@@ -143,6 +159,14 @@ fn image<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outco
     Ok(match context.host.image(path, context.scratch) {
         Some(image) => Outcome::Value(image),
         None => Outcome::Dead(format!("there is no image \"{path}\"")),
+    })
+}
+
+fn content<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>], sort: &str) -> Result<Outcome<'a>, String> {
+    let Some(id) = text(arguments, 0)? else { return Ok(Outcome::Value(Value::Nothing)) };
+    Ok(match context.host.content(&format!("{sort}:{id}"), context.scratch) {
+        Some(content) => Outcome::Value(content),
+        None => Outcome::Dead(format!("there is no {sort} \"{id}\"")),
     })
 }
 

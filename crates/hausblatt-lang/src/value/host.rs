@@ -29,6 +29,9 @@ pub trait Host: Sync {
     /// The image at `path`, as a record; none if there is no such file.
     fn image<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>>;
 
+    /// The page or entry after a reference such as `page:visit`, as a record; none if there is no such thing.
+    fn content<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<Value<'a>>;
+
     /// Markdown as HTML that is safe.
     fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str;
 

@@ -324,6 +324,11 @@ fn json_scripts() {
         ("+{first.sown}", "\"2026-03-01\""),
         ("+{[1, 'a', nothing]}", "[1,\"a\",null]"),
         ("+{first}", "{\"title\":\"Tidemark\",\"days\":75,\"families\":[\"legumes\"],\"sown\":\"2026-03-01\"}"),
+        (
+            "+{(\"</script>\\\"\" = '</script>', a = [(b = '<!--')])}",
+            "{\"\\u003c/script\\u003e\\\"\":\"\\u003c/script\\u003e\",\"a\":[{\"b\":\"\\u003c!--\"}]}",
+        ),
+        ("+{['</script>'] select it + '<'}", "[\"\\u003c/script\\u003e\\u003c\"]"),
         ("{\"a\": +{1}, \"b\": [+{2}, +{3}]}", "{\"a\": 1, \"b\": [2, 3]}"),
         ("{\"a\": \"x +{'\"}'} y\"}", "{\"a\": \"x \\\"} y\"}"),
         ("[+{each p in peas}+{p.title}+{between}, +{end}]", "[\"Tidemark\", \"Cobblestone\", \"Ambler\"]"),

@@ -72,7 +72,7 @@ fn queries() {
         ("+{each p in any where true}+{end}", "t:1:13 not-a-list only a list can be queried, and this is a number"),
         (
             "+{each p in peas limit 1 where true}+{end}",
-            "t:1:26 bad-tag \"where\" comes too late in this query | the order is where, group by, order by, offset, limit",
+            "t:1:26 bad-tag \"where\" comes too late in this query | the order is where, group by, order by, offset, limit, select",
         ),
     ]);
 }
@@ -385,4 +385,85 @@ fn members_of_lists_numbers_and_texts_that_compare() {
         ("+{'a'.pad(3, '')}", "t:1:3 bad-value a text can't be filled up with an empty text"),
         ("+{'a'.pad(10001, 'x')}", "t:1:3 bad-value a text can't be filled up to more than 10000 characters"),
     ]);
+}
+
+#[test]
+fn records_are_written_out() {
+    check(&[
+        (
+            "+{let r = (name = \"Mara\", end = \"12:00\", \"@type\" = \"Person\",)}+{r.name} +{r.end} +{r[\"@type\"]}",
+            "Mara 12:00 Person",
+        ),
+        ("+{json((b = 1, a = [(c = nothing)]))}", "{&quot;b&quot;:1,&quot;a&quot;:[{&quot;c&quot;:null}]}"),
+        ("+{(if = 1, end = 2).keys.join(' ')}", "if end"),
+        ("+{each r in [(n = 2), (n = 1)] order by it.n}+{r.n}+{end}", "12"),
+        (
+            "+{(a = 1)}",
+            "t:1:3 unprintable a record can't be printed | print its members, or write it as JSON: json(VALUE)",
+        ),
+        ("+{(name = 1).nam}", "t:1:14 unknown-member this record has no \"nam\" | did you mean \"name\"?"),
+        ("+{(a = 1, a = 2).a}", "t:1:11 bad-tag this record has \"a\" twice | take one of the two away"),
+        (
+            "+{if (any = 7)}a+{end}",
+            "t:1:6 bad-tag this is a record, which always counts as true | write \"==\" to compare two values",
+        ),
+        (
+            "+{(peas where (it = 1)).count}",
+            "t:1:15 bad-tag this is a record, which always counts as true | write \"==\" to compare two values",
+        ),
+        (
+            "+{not (any = 1)}",
+            "t:1:7 bad-tag this is a record, which always counts as true | write \"==\" to compare two values",
+        ),
+        (
+            "+{any and (any = 1)}",
+            "t:1:11 bad-tag this is a record, which always counts as true | write \"==\" to compare two values",
+        ),
+        ("+{(a = 1 b = 2).a}", "t:1:10 bad-tag \")\" is missing before \"b\""),
+    ]);
+}
+
+#[test]
+fn queries_select() {
+    check(&[
+        ("+{(peas order by it.days select it.title).join(', ')}", "Tidemark, Ambler, Cobblestone"),
+        ("+{(peas select it.days).sum} +{(range(1, 3) select it * it).join(' ')}", "245 1 4 9"),
+        ("+{each p in peas limit 2 select p.title}+{p.upper} +{end}", "TIDEMARK COBBLESTONE "),
+        (
+            "+{each p in peas select (t = p.title, d = p.days)}+{p.t}:+{p.d} +{end}",
+            "Tidemark:75 Cobblestone:90 Ambler:80 ",
+        ),
+        ("+{(peas group by it.families[0] select it.key + ':' + it.items.count).join(' ')}", "legumes:2 beets:1"),
+        (
+            "+{(peas as p where p.days > 76 select p.title).count} +{(peas select (it.families select it.upper).first).first}",
+            "2 LEGUMES",
+        ),
+        ("+{(nothing select it).count}", ""),
+        (
+            "+{(peas select it.titel).count}",
+            "3\nt:1:19 unknown-field no entry has or declares a field \"titel\" | did you mean \"title\"?",
+        ),
+        (
+            "+{each p in peas select p.days}+{p.title}+{end}",
+            "t:1:36 unknown-member a number has no \"title\" | a number has round, up, down, format",
+        ),
+        ("+{(3 select it).count}", "t:1:4 not-a-list a query goes through a list, and this is a number"),
+        (
+            "+{(peas select it limit 3).count}",
+            "t:1:19 bad-tag \"limit\" comes too late in this query | the order is where, group by, order by, offset, limit, select",
+        ),
+    ]);
+}
+
+#[test]
+fn statements_of_prepare_files_go_on_in_indented_lines() {
+    let file = "let late = peas\n  where it.days > 76\n\torder by it.days\n\n  select it.title\nlet other = (\na = 1\n)\n  let third = 3\n";
+    let files = Files::new(&[("t", "+{late.join(' ')} +{other.a} +{third}"), ("=1", file)]);
+    assert_eq!(
+        files.run(),
+        "=1:5:3 bad-tag a prepare file holds nothing but lines that begin with \"let\" | write: let name = value"
+    );
+    let file = file.replace("\n\n", "\n");
+    let files = Files::new(&[("t", "+{late.join(' ')} +{other.a} +{third}"), ("=1", &file)]);
+    assert_eq!(files.run(), "Ambler Cobblestone 1 3");
 }

@@ -25,6 +25,8 @@ struct TestHost {
     symbols: Interner,
     language: Language,
     bed: Datum,
+    visit: Datum,
+    tidemark: Datum,
 }
 
 impl Host for TestHost {
@@ -58,6 +60,14 @@ impl Host for TestHost {
     }
 
     /// Of Markdown only emphasis.
+    fn content<'a>(&'a self, reference: &str, _: &Scratch<'a>) -> Option<Value<'a>> {
+        match reference {
+            "page:visit" => Some(self.visit.value()),
+            "entry:varieties/tidemark" => Some(self.tidemark.value()),
+            _ => None,
+        }
+    }
+
     fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str {
         let mut escaped = String::new();
         hausblatt_lang::escape::html::escape(text, &mut escaped);
@@ -180,7 +190,9 @@ impl Files {
         }
         let bed = [("address", Datum::text("/media/bed.svg")), ("width", Datum::Int(40))];
         let bed = record(&mut symbols, &bed);
-        let host = TestHost { symbols, language: Language::new(self.language), bed };
+        let visit = record(&mut symbols, &[("title", Datum::text("Visit"))]);
+        let tidemark = record(&mut symbols, &[("title", Datum::text("Tidemark"))]);
+        let host = TestHost { symbols, language: Language::new(self.language), bed, visit, tidemark };
         let arena = Bump::new();
         let mut values: Vec<Value<'_>> = values.iter().map(Datum::value).collect();
         values.resize(globals.count(), Value::Nothing);

@@ -67,6 +67,10 @@ impl Host for Nowhere {
         None
     }
 
+    fn content<'a>(&'a self, _: &str, _: &Scratch<'a>) -> Option<Value<'a>> {
+        None
+    }
+
     fn markdown<'a>(&'a self, _: &str, _: &Scratch<'a>) -> &'a str {
         ""
     }

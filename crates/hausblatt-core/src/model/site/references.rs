@@ -82,15 +82,19 @@ impl Site {
 
     /// The page or entry that a reference names.
     fn content_of(&self, name: &str) -> Option<&Content> {
-        let id = match name.split_once(':')? {
-            ("page", id) => self.find(Section::Pages, id)?,
+        Some(self.content(self.referenced_content(name)?))
+    }
+
+    /// The number of the page or entry that a reference names, a draft too.
+    pub(crate) fn referenced_content(&self, name: &str) -> Option<ContentId> {
+        match name.split_once(':')? {
+            ("page", id) => self.find(Section::Pages, id),
             ("entry", rest) => {
                 let (collection, id) = rest.split_once('/')?;
-                self.find(Section::Collection(self.collection(collection)?.0), id)?
+                self.find(Section::Collection(self.collection(collection)?.0), id)
             }
-            _ => return None,
-        };
-        Some(self.content(id))
+            _ => None,
+        }
     }
 
     fn of_content(&self, id: ContentId) -> (Option<String>, &str) {

@@ -55,6 +55,10 @@ impl Host for World {
         image::value(self, path, scratch)
     }
 
+    fn content<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {
+        Some(content::value(self, self.site.referenced_content(reference)?, scratch))
+    }
+
     fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str {
         scratch.text(&self.site.markdown(text, &self.site.config.path))
     }

@@ -1,4 +1,4 @@
-//! Prepare files: one `let name = value` a line, which goes on while a bracket is open.
+//! Prepare files: one `let name = value` a line, which goes on in lines that are indented and while a bracket is open.
 
 use crate::syntax::parse::value::Values;
 use crate::syntax::tree::{Expr, Name};
@@ -70,7 +70,14 @@ fn without_comments(text: &str) -> String {
     out
 }
 
-/// Where each statement is: a line, or several where a bracket is open.
+/// Whether the next line is part of the statement: it is indented, and begins no statement of its own.
+fn goes_on(rest: &str) -> bool {
+    let line = rest.split('\n').next().unwrap_or("");
+    let begins = |word: &str| word == "let";
+    line.starts_with([' ', '\t']) && line.split_whitespace().next().is_some_and(|word| !begins(word))
+}
+
+/// Where each statement is: a line, and those after it that are indented, or within an open bracket.
 fn lines(text: &str) -> Vec<Span> {
     let mut lines = Vec::new();
     let (mut start, mut depth, mut quote, mut escaped) = (0usize, 0usize, None, false);
@@ -78,7 +85,7 @@ fn lines(text: &str) -> Vec<Span> {
         match (c, quote) {
             ('\n', _) => {
                 (quote, escaped) = (None, false);
-                if depth == 0 {
+                if depth == 0 && !goes_on(&text[at + 1..]) {
                     lines.push(Span::new(start, at));
                     start = at + 1;
                 }

@@ -465,7 +465,7 @@ impl Parser<'_> {
 
 /// Words that go on with a value, so that the name before them begins no statement.
 const CONTINUES: &[&str] =
-    &["and", "or", "in", "has", "where", "group", "order", "offset", "limit", "as", "then", "else", "not"];
+    &["and", "or", "in", "has", "where", "group", "order", "offset", "limit", "select", "as", "then", "else", "not"];
 
 /// Whether a tag of this name ends a block elsewhere.
 fn is_foreign_end(name: &str) -> bool {

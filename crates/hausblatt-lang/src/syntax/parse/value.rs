@@ -9,7 +9,7 @@ use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::source::Span;
 
 /// Words that begin the next part of a query.
-const QUERY_WORDS: &[&str] = &["where", "group", "order", "offset", "limit"];
+const QUERY_WORDS: &[&str] = &["where", "group", "order", "offset", "limit", "select"];
 
 /// Reads values from the words of one tag.
 pub struct Values<'w> {
@@ -183,10 +183,11 @@ impl<'w> Values<'w> {
             return list;
         }
         let name = self.take_name("as").then(|| self.new_name("the member of a query"));
-        let mut query = Query { list, name, filter: None, group: None, order: Vec::new(), offset: None, limit: None };
+        let (filter, group, order, offset, limit, select) = (None, None, Vec::new(), None, None, None);
+        let mut query = Query { list, name, filter, group, order, offset, limit, select };
         self.query_parts(&mut query);
         let span = query.list.span.to(self.before());
-        let parts = [&query.filter, &query.group, &query.offset, &query.limit];
+        let parts = [&query.filter, &query.group, &query.offset, &query.limit, &query.select];
         let keys = query.order.iter().map(|(key, _)| key);
         let height = parts.into_iter().flatten().chain(keys).chain([&query.list]).map(|part| part.height).max();
         self.build(span, height.unwrap_or(0), ExprKind::Query(Box::new(query)))
@@ -214,11 +215,14 @@ impl<'w> Values<'w> {
         if self.take_name("limit") {
             query.limit = Some(self.value());
         }
+        if self.take_name("select") {
+            query.select = Some(self.value());
+        }
         if self.at_query_word() {
             let found = self.shown();
             self.problem(
                 format!("{found} comes too late in this query"),
-                Some("the order is where, group by, order by, offset, limit"),
+                Some("the order is where, group by, order by, offset, limit, select"),
             );
         }
     }
@@ -469,6 +473,7 @@ impl<'w> Values<'w> {
             Word::Text(text) => ExprKind::Text(text.clone()),
             Word::Name(name) => self.named(name, span),
             Word::Sign("[") => ExprKind::List(self.list("]")),
+            Word::Sign("(") if self.is_key() => ExprKind::Record(self.record()),
             Word::Sign("(") => {
                 let value = self.grouped();
                 return Expr { span: span.to(self.before()), ..value };
@@ -480,9 +485,37 @@ impl<'w> Values<'w> {
         };
         let below = match &kind {
             ExprKind::List(values) | ExprKind::Function(_, values) => highest(values),
+            ExprKind::Record(members) => members.iter().map(|(_, value)| value.height).max().unwrap_or(0),
             _ => 0,
         };
         self.build(span.to(self.before()), below, kind)
+    }
+
+    /// Whether the present words are a key of a record: any word or a text, and "=".
+    fn is_key(&self) -> bool {
+        let next = self.words.get(self.at + 1).map(|placed| &placed.word);
+        matches!(self.peek(), Some(Word::Name(_) | Word::Text(_))) && next == Some(&Word::Sign("="))
+    }
+
+    /// The members of a record, up to the bracket that ends it.
+    fn record(&mut self) -> Vec<(Name, Expr)> {
+        let mut members: Vec<(Name, Expr)> = Vec::new();
+        while self.is_key() {
+            let span = self.span();
+            let (Some(Word::Name(text)) | Some(Word::Text(text))) = self.peek() else { break };
+            self.at += 2;
+            if members.iter().any(|(name, _)| name.text == *text) {
+                let message = format!("this record has \"{text}\" twice");
+                self.problem_at(span, message, Some("take one of the two away"));
+            }
+            let value = self.value();
+            members.push((Name { text: text.clone(), span }, value));
+            if !self.take_sign(",") {
+                break;
+            }
+        }
+        self.expect_sign(")");
+        members
     }
 
     fn grouped(&mut self) -> Expr {
