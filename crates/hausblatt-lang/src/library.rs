@@ -31,7 +31,16 @@ pub struct Unit {
     /// How far up the lineage its theme is; the active theme is 0.
     pub theme: usize,
     /// The assets that a component brings with it.
-    pub brings: Box<[Box<str>]>,
+    pub brings: Box<[Brought]>,
+}
+
+/// An asset that comes with a component.
+#[derive(Clone, Debug)]
+pub struct Brought {
+    /// Its path, as `asset` takes it.
+    pub path: Box<str>,
+    /// How far up the lineage the theme is that its file belongs to.
+    pub theme: usize,
 }
 
 /// Where a call leads.

@@ -104,7 +104,7 @@ fn manifest(world: &World, component: &str) -> Option<FileId> {
 /// The assets that a file names by a literal, or brings along.
 pub fn assets(world: &World, id: FileId) -> Vec<FileId> {
     let Some(unit) = world.unit(id).and_then(|unit| world.library.unit(unit)) else { return Vec::new() };
-    let brought = unit.brings.iter().filter_map(|path| world.component_asset(path));
+    let brought = unit.brings.iter().filter_map(|one| world.component_asset(&one.path));
     let named = unit.program.iter().flat_map(names_of_assets);
     brought.chain(named.filter_map(|name| world.asset(name).or_else(|| world.component_asset(name)))).collect()
 }

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use hausblatt_lang::compile::{self, Source};
-use hausblatt_lang::library::{Unit, UnitId};
+use hausblatt_lang::library::{Brought, Unit, UnitId};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
@@ -146,12 +146,16 @@ impl World {
     }
 
     /// The style and the script that a component brings with it, as assets.
-    fn brought_by(&self, file: &ThemeFile) -> Box<[Box<str>]> {
+    fn brought_by(&self, file: &ThemeFile) -> Box<[Brought]> {
         let Some(name) = component::name_of(&file.name).filter(|_| file.role == Role::Component) else {
             return Box::new([]);
         };
         let assets = ["style.css", "script.js", "script.mjs"].map(|asset| format!("components/{name}/{asset}"));
-        assets.into_iter().filter(|asset| self.lineage.nearest(asset).is_some()).map(Into::into).collect()
+        let nearest = |asset: String| {
+            let theme = self.lineage.file(self.lineage.nearest(&asset)?).theme;
+            Some(Brought { path: asset.into(), theme })
+        };
+        assets.into_iter().filter_map(nearest).collect()
     }
 
     /// Reads the front matter of every theme file; what was found wrong, file by file.

@@ -1,8 +1,11 @@
 //! Assets that a page requests once, and the links for them.
 
+use std::cmp::Reverse;
+
 use crate::escape::html::escape;
 use crate::program::Program;
 use crate::render::Renderer;
+use crate::role::Role;
 use crate::syntax::tree::AssetKind;
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
@@ -14,13 +17,35 @@ pub(super) struct AssetRequest<'a> {
     path: &'a str,
     program: &'a Program,
     span: Span,
+    rank: Rank,
+}
+
+/// Where a style sheet comes among those of a page: what layouts of the farthest theme request first, what components of
+/// the active theme bring last, so that a child's rules win.
+type Rank = (Reverse<usize>, usize);
+
+/// The rank of what a file requests, whose theme is so far up the lineage.
+fn rank(role: Role, theme: usize) -> Rank {
+    let of_role = match role {
+        Role::Layout => 0,
+        Role::Template | Role::Prepare => 1,
+        Role::Partial => 2,
+        Role::Component => 3,
+    };
+    (Reverse(theme), of_role)
 }
 
 impl<'a> Renderer<'_, 'a> {
-    pub(super) fn ask_for(&mut self, program: &'a Program, at: usize, path: &'a str) {
-        if !self.asked.iter().any(|asked| asked.path == path) {
-            let span = program.spans.get(at).copied().unwrap_or_default();
-            self.asked.push(AssetRequest { path, program, span });
+    /// Requests an asset for a file, or for one of a theme so far up the lineage. Of several requests the earliest place
+    /// counts.
+    pub(super) fn ask_for(&mut self, program: &'a Program, at: usize, path: &'a str, theme: usize) {
+        let rank = rank(program.role, theme);
+        match self.asked.iter_mut().find(|asked| asked.path == path) {
+            Some(asked) => asked.rank = asked.rank.min(rank),
+            None => {
+                let span = program.spans.get(at).copied().unwrap_or_default();
+                self.asked.push(AssetRequest { path, program, span, rank });
+            }
         }
     }
 
@@ -28,9 +53,13 @@ impl<'a> Renderer<'_, 'a> {
         self.asked.iter().copied().filter(move |asked| AssetKind::of(asked.path) == Some(kind))
     }
 
-    /// Prints a link for each asset of this sort, in the order in which they were requested.
+    /// Prints a link for each asset of this sort: style sheets by their rank, scripts in the order in which they were
+    /// requested.
     pub(super) fn print_links(&mut self, kind: AssetKind) {
-        let all: Vec<AssetRequest<'a>> = self.asked_of(kind).collect();
+        let mut all: Vec<AssetRequest<'a>> = self.asked_of(kind).collect();
+        if kind == AssetKind::Styles {
+            all.sort_by_key(|asked| asked.rank);
+        }
         self.linked.push((kind, all.len()));
         for (at, asked) in all.iter().enumerate() {
             let Some(address) = self.job.host.asset(asked.path, &self.scratch) else { continue };

@@ -98,7 +98,7 @@ impl<'a> Renderer<'_, 'a> {
         let library = self.job.library;
         let Some(unit) = library.unit(unit) else { return };
         let Some(program) = &unit.program else { return };
-        unit.brings.iter().for_each(|path| self.ask_for(program, usize::MAX, path));
+        unit.brings.iter().for_each(|one| self.ask_for(program, usize::MAX, &one.path, one.theme));
     }
 
     /// Prints the components that content placed in the tray `name`.

@@ -493,7 +493,10 @@ impl<'j, 'a> Renderer<'j, 'a> {
             Act::SlotEnd { name, place } => self.slot_end(frame, name, place),
             Act::Answer(status, title) => return Err(self.answer(program, at, status, title)?),
             Act::Redirect(status, target) => return Err(self.redirect(program, at, status, target)?),
-            Act::Use(path) => self.ask_for(program, at, program.kept(path)),
+            Act::Use(path) => {
+                let theme = self.job.library.unit(frame.unit).map_or(0, |unit| unit.theme);
+                self.ask_for(program, at, program.kept(path), theme);
+            }
             Act::Used(kind) => self.print_links(kind),
             Act::Dump(code) => self.dump(program, code)?,
             Act::SetGlobal(code, number) => {

@@ -221,7 +221,7 @@ fn assets_are_asked_for_once_and_linked_where_they_belong() {
     ]);
     assert_eq!(
         late.run(),
-        "[<head><link rel=\"stylesheet\" href=\"/assets/foot.css\">\n<link rel=\"stylesheet\" href=\"/assets/outer.css\"></head>xf]"
+        "[<head><link rel=\"stylesheet\" href=\"/assets/outer.css\">\n<link rel=\"stylesheet\" href=\"/assets/foot.css\"></head>xf]"
     );
     assert_eq!(
         template("+{use 'a.css'}x"),
@@ -327,4 +327,22 @@ fn an_override_may_need_less_and_say_less() {
     ])
     .takes("card.2", &["size"]);
     assert_eq!(silent.run(), "(1[1])");
+}
+
+#[test]
+fn styles_come_by_theme_and_then_by_what_requests_them() {
+    let files = Files::new(&[
+        ("l", "+{used 'styles'}\n+{used 'scripts'}+{use 'l.css'}+{slot}"),
+        ("t", "+{component 'notice'}+{partial 'card'}+{use 't.css'}+{use 'z.js'}+{use 'far.css'}+{use 'a.js'}"),
+        ("card", "+{use 'card.css'}+{inherited}"),
+        ("card.2", "+{use 'far.css'}+{use 'l.css'}"),
+        ("%notice", "n"),
+    ]);
+    let page = files.run();
+    let names = page.split('"').filter_map(|part| part.strip_prefix("/assets/"));
+    assert_eq!(
+        names.collect::<Vec<_>>(),
+        ["far.css", "l.css", "t.css", "card.css", "components/notice/style.css", "z.js", "a.js"],
+        "{page}"
+    );
 }

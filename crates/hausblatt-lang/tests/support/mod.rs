@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_lang::compile::{Role, Source, prepared_names};
-use hausblatt_lang::library::{Library, Unit};
+use hausblatt_lang::library::{Brought, Library, Unit};
 use hausblatt_lang::render::{InTray, Job, Limits, Shows, Stop, Tray, render};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
@@ -177,7 +177,10 @@ impl Files {
                 next,
                 theme: usize::from(name.ends_with(".2")),
                 brings: match role {
-                    Role::Component => Box::new([format!("components/{}/style.css", &stem[1..]).into()]),
+                    Role::Component => {
+                        let path = format!("components/{}/style.css", &stem[1..]).into();
+                        Box::new([Brought { path, theme: 0 }])
+                    }
                     _ => Box::new([]),
                 },
             });
