@@ -5,9 +5,11 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use crate::program::{CallSite, Callee, Parameter, Program};
+use crate::role::Role;
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::ending::Ending;
+use crate::text::source::Span;
 use crate::text::suggest::did_you_mean;
 use crate::types::Type;
 use crate::value::shape::{Interner, Symbol};
@@ -147,7 +149,59 @@ impl Library {
     fn check_calls(&self, id: UnitId, symbols: &Interner) -> Vec<Diagnostic> {
         let Some(unit) = self.unit(id) else { return Vec::new() };
         let Some(program) = &unit.program else { return Vec::new() };
-        program.calls.iter().flat_map(|call| self.check_call(unit, program, call, symbols)).collect()
+        let calls = program.calls.iter().flat_map(|call| self.check_call(unit, program, call, symbols));
+        let bodies = program.calls.iter().filter_map(|call| self.lost_body(unit, program, call));
+        calls.chain(bodies).chain(self.unknown_filled(id, program, symbols)).collect()
+    }
+
+    /// A call's body that no nameless slot of what is called takes.
+    fn lost_body(&self, unit: &Unit, program: &Program, call: &CallSite) -> Option<Diagnostic> {
+        let (id, what) = match &call.callee {
+            Callee::Named(name) => (self.find_partial(program.ending, name)?.0, format!("the partial \"{name}\"")),
+            Callee::Component(name) => {
+                (self.find_component(program.ending, name)?, format!("the component \"{name}\""))
+            }
+            Callee::Next if program.role.is_called() => (unit.next?, "the file that this one extends".to_owned()),
+            Callee::Next | Callee::Computed(..) => return None,
+        };
+        if !call.has_body || self.chain(id).any(|program| program.takes_body) {
+            return None;
+        }
+        let message = format!("{what} has no slot for what is between \"with\" and its end, so that is lost");
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_SLOT, message);
+        Some(
+            diagnostic
+                .help("write +{slot} there where it belongs, or fill one with a name: +{into \"NAME\"}")
+                .at(&program.path, call.span),
+        )
+    }
+
+    /// Questions about slots that the file does not have. What a template extends is known with the request only.
+    fn unknown_filled(&self, id: UnitId, program: &Program, symbols: &Interner) -> Vec<Diagnostic> {
+        if program.continues && program.role == Role::Template {
+            return Vec::new();
+        }
+        let slots: Vec<Symbol> = self.chain(id).flat_map(|program| &*program.slots).copied().collect();
+        let unknown = program.asked_filled.iter().filter(|(slot, _)| !slots.contains(slot));
+        let report = |(slot, span): &(Symbol, Span)| {
+            let name = symbols.name(*slot);
+            let diagnostic = Diagnostic::of(&codes::UNKNOWN_SLOT, format!("this file has no slot \"{name}\""));
+            diagnostic.meaning(name, slots.iter().map(|&slot| symbols.name(slot))).at(&program.path, *span)
+        };
+        unknown.map(report).collect()
+    }
+
+    /// The programs of a file and of those that it extends, as far as each goes on.
+    fn chain(&self, id: UnitId) -> impl Iterator<Item = &Program> {
+        let mut at = Some(id);
+        let mut left = self.units.len();
+        std::iter::from_fn(move || {
+            let unit = self.unit(at?).filter(|_| left > 0)?;
+            let program = unit.program.as_ref()?;
+            left -= 1;
+            at = unit.next.filter(|_| program.continues);
+            Some(program)
+        })
     }
 
     fn check_call(&self, unit: &Unit, program: &Program, call: &CallSite, symbols: &Interner) -> Vec<Diagnostic> {
@@ -257,7 +311,10 @@ impl Library {
             };
             if let Some((needed, is)) = differ(&parameter.of, &given.of) {
                 let message = format!("\"{written}\" of the {what} \"{name}\" is {needed}, and this is {is}");
-                let help = format!("give {needed}, or change the default under \"takes\"");
+                let help = match &call.callee {
+                    Callee::Component(_) => format!("give {needed}, as its component.toml declares it"),
+                    _ => format!("give {needed}, or change the default under \"takes\""),
+                };
                 found.push(Diagnostic::of(&codes::WRONG_TYPE, message).help(help).at(&program.path, given.span));
             }
         }

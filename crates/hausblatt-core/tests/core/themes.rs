@@ -286,7 +286,7 @@ fn components_and_trays() {
         themes/t/templates/page.html:1:48 error unknown-component: unknown component "notise"
             did you mean "notice"?
         themes/t/templates/page.html:1:84 error wrong-type: "size" of the component "notice" is a number, and this is a text
-            give a number, or change the default under "takes"
+            give a number, as its component.toml declares it
     "#]].assert_eq(&all.join("\n"));
 }
 

@@ -55,6 +55,7 @@ pub(crate) struct Compiler<'c> {
     trays: Vec<String>,
     in_component: bool,
     layout_fills: Vec<(Symbol, Span)>,
+    pub(super) asked_filled: Vec<(Symbol, Span)>,
     call_fills: Vec<Vec<(Symbol, Span)>>,
     fills: FillsGo,
     address: Option<(EscapingRow, Written)>,
@@ -141,6 +142,7 @@ impl<'c> Compiler<'c> {
             trays: Vec::new(),
             in_component: false,
             layout_fills: Vec::new(),
+            asked_filled: Vec::new(),
             call_fills: Vec::new(),
             fills,
             address: None,
@@ -194,6 +196,7 @@ impl Compiler<'_> {
             slots: self.slots.into(),
             takes_body: self.takes_body,
             layout_fills: self.layout_fills.into(),
+            asked_filled: self.asked_filled.into(),
             trays: self.trays.into(),
             continues: self.continues,
             answers: self.answers.into(),
@@ -509,13 +512,15 @@ impl Compiler<'_> {
     }
 
     fn partial(&mut self, span: Span, call: PlacedCall) {
+        let prints = call.body.as_ref().is_some_and(prints);
         let body = self.body(span, call.body);
         let (callee, name_span) = self.callee(call.name);
-        let number = self.keep_call(callee, name_span, call.given, body.clone().unwrap_or_default());
+        let number = self.keep_call(callee, name_span, call.given, (body.clone().unwrap_or_default(), prints));
         self.emit(Act::Partial { call: number, body: body.is_some() }, span);
     }
 
     fn component(&mut self, span: Span, call: PlacedCall) {
+        let prints = call.body.as_ref().is_some_and(prints);
         let body = self.body(span, call.body);
         let name_span = call.name.span;
         let name = match call.name.kind {
@@ -529,7 +534,7 @@ impl Compiler<'_> {
             }
         };
         let fills = body.clone().unwrap_or_default();
-        let number = self.keep_call(Callee::Component(name), name_span, call.given, fills);
+        let number = self.keep_call(Callee::Component(name), name_span, call.given, (fills, prints));
         self.emit(Act::Partial { call: number, body: body.is_some() }, span);
     }
 
@@ -546,8 +551,9 @@ impl Compiler<'_> {
 
     fn inherited(&mut self, span: Span, call: PlacedCall) {
         self.continues = true;
+        let prints = call.body.as_ref().is_some_and(prints);
         let body = self.body(span, call.body);
-        let number = self.keep_call(Callee::Next, span, call.given, body.clone().unwrap_or_default());
+        let number = self.keep_call(Callee::Next, span, call.given, (body.clone().unwrap_or_default(), prints));
         self.emit(Act::Inherited { call: number, body: body.is_some() }, span);
     }
 
@@ -560,7 +566,13 @@ impl Compiler<'_> {
         self.call_fills.pop()
     }
 
-    fn keep_call(&mut self, callee: Callee, span: Span, given: Vec<(Name, Expr)>, fills: Vec<(Symbol, Span)>) -> u32 {
+    fn keep_call(
+        &mut self,
+        callee: Callee,
+        span: Span,
+        given: Vec<(Name, Expr)>,
+        (fills, has_body): (Vec<(Symbol, Span)>, bool),
+    ) -> u32 {
         let mut kept: Vec<Given> = Vec::new();
         for (name, value) in given {
             let symbol = self.symbols.intern(&name.text);
@@ -570,7 +582,7 @@ impl Compiler<'_> {
             }
             kept.push(Given { name: symbol, value: code, span: name.span, of });
         }
-        self.calls.push(CallSite { callee, span, given: kept.into(), fills: fills.into() });
+        self.calls.push(CallSite { callee, span, given: kept.into(), fills: fills.into(), has_body });
         u32::try_from(self.calls.len() - 1).unwrap_or(u32::MAX)
     }
 
@@ -632,6 +644,15 @@ impl Compiler<'_> {
         self.separate(body, FillsGo::Nowhere);
         self.emit(Act::Fill { name: symbol, mode, to_call }, span);
     }
+}
+
+/// Whether a body prints something of its own, and not only fills slots.
+fn prints(body: &PlacedBlock) -> bool {
+    body.nodes.iter().any(|node| match &node.kind {
+        PlacedKind::Text(text) => !text.trim().is_empty(),
+        PlacedKind::Into(..) | PlacedKind::Let(..) | PlacedKind::Capture(..) | PlacedKind::Use(_) => false,
+        _ => true,
+    })
 }
 
 fn leftmost_literal(value: &Expr) -> Option<&str> {

@@ -256,7 +256,11 @@ impl Compiler<'_> {
     fn filled(&mut self, name: &Name, arguments: &[Expr]) -> (Step, Type) {
         self.count_arguments(name, 1, arguments.len());
         let slot = match arguments.first().map(|argument| &argument.kind) {
-            Some(ExprKind::Text(slot)) => Some(self.symbols.intern(slot)),
+            Some(ExprKind::Text(slot)) => {
+                let symbol = self.symbols.intern(slot);
+                self.asked_filled.push((symbol, arguments[0].span));
+                Some(symbol)
+            }
             _ => {
                 let diagnostic = Diagnostic::of(&codes::LITERAL_NEEDED, "the slot's name must be a quoted text");
                 self.problems.push(name.span, diagnostic.help("write it as in filled(\"aside\")"));

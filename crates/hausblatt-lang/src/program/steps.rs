@@ -292,6 +292,8 @@ pub struct CallSite {
     pub given: Box<[Given]>,
     /// The slots that the call's body fills.
     pub fills: Box<[(Symbol, Span)]>,
+    /// Whether its body prints something of its own, for the nameless slot.
+    pub has_body: bool,
 }
 
 /// Something outside the file that a literal names.
@@ -357,6 +359,8 @@ pub struct Program {
     pub takes_body: bool,
     /// The slots of the layout that it fills.
     pub layout_fills: Box<[(Symbol, Span)]>,
+    /// The slots that it asks `filled` about.
+    pub asked_filled: Box<[(Symbol, Span)]>,
     /// The trays that it prints.
     pub trays: Box<[String]>,
     /// Whether it extends the next file of its chain.

@@ -122,7 +122,7 @@ fn inherited_goes_on_along_the_chain() {
 
 #[test]
 fn the_layout_is_told_what_is_filled() {
-    let layout = "+{if filled('a')}[+{slot 'a'}]+{end}+{if filled('b')}b+{end}+{slot}";
+    let layout = "+{if filled('a')}[+{slot 'a'}]+{end}+{if filled('b')}+{slot 'b'}+{end}+{slot}";
     for (text, expected) in [
         ("x", "x"),
         ("x+{into 'a'}y+{end}", "[y]x"),
@@ -345,4 +345,33 @@ fn styles_come_by_theme_and_then_by_what_requests_them() {
         ["far.css", "l.css", "t.css", "card.css", "components/notice/style.css", "z.js", "a.js"],
         "{page}"
     );
+}
+
+#[test]
+fn bodies_and_questions_that_no_slot_takes_are_told() {
+    let told = |template: &str, card: &str| {
+        let files = Files::new(&[("t", template), ("card", card), ("card.2", "[+{slot}]"), ("%notice", "n")]);
+        files.page().1
+    };
+    let lost = "has no slot for what is between \"with\" and its end, so that is lost | write +{slot} there where it belongs, or fill one with a name: +{into \"NAME\"}";
+    for (template, card, expected) in [
+        ("+{partial 'card' with}a+{end}", "b", format!("t:1:11 unknown-slot the partial \"card\" {lost}")),
+        ("+{partial 'card' with}a+{end}", "b+{slot}", String::new()),
+        ("+{partial 'card' with}a+{end}", "b+{inherited}", String::new()),
+        ("+{partial 'card' with}\n+{into 'x'}a+{end}\n+{end}", "+{slot 'x'}", String::new()),
+        ("+{partial 'card'}", "+{inherited with}a+{end}", String::new()),
+        (
+            "+{component 'notice' with}+{any}+{end}+{used 'styles'}",
+            "",
+            format!("t:1:13 unknown-slot the component \"notice\" {lost}"),
+        ),
+        (
+            "+{partial 'card'}",
+            "+{if filled('asid')}a+{end}+{slot 'aside'}",
+            "card:1:13 unknown-slot this file has no slot \"asid\" | did you mean \"aside\"?".to_owned(),
+        ),
+        ("+{partial 'card'}", "+{if filled('aside')}a+{end}+{slot 'aside'}", String::new()),
+    ] {
+        assert_eq!(told(template, card), expected, "{template} {card}");
+    }
 }

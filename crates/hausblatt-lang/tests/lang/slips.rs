@@ -21,6 +21,8 @@ fn slips_are_one_report_each() {
 }
 
 const SLIPS: &[(&str, &str)] = &[
+    ("+{each p in peas}a+{endfor}", "there is no statement \"endfor\" | a block ends with +{end}, or +{end each}"),
+    ("+{if any}a+{endblock}", "there is no statement \"endblock\" | a block ends with +{end}"),
     ("+{if any}a+{endif}", "there is no statement \"endif\" | a block ends with +{end}, or +{end if}"),
     ("+{each p in peas}a+{end_each}", "there is no statement \"end_each\" | a block ends with +{end}, or +{end each}"),
     ("+{if any}a+{elseif html}b+{end}", "there is no statement \"elseif\" | write +{else if …} in two words"),

@@ -129,7 +129,15 @@ impl Parser<'_> {
             _ => return words,
         };
         let help = match own {
-            ["end"] => format!("a block ends with +{{end}}, or +{{end {}}}", name[3..].trim_start_matches('_')),
+            ["end"] => {
+                let block = match name[3..].trim_start_matches('_') {
+                    "for" | "foreach" | "loop" => Some("each"),
+                    "unless" => Some("if"),
+                    own => STATEMENTS.contains(&own).then_some(own),
+                };
+                let named = block.map_or(String::new(), |block| format!(", or +{{end {block}}}"));
+                format!("a block ends with +{{end}}{named}")
+            }
             _ => "write +{else if …} in two words".to_owned(),
         };
         let diagnostic = Diagnostic::of(&codes::UNKNOWN_STATEMENT, format!("there is no statement \"{name}\""));
