@@ -43,7 +43,39 @@ pub enum Type {
 /// The members of [`Type::Round`].
 pub(crate) const ROUND: &[&str] = &["number", "first", "last", "count"];
 
+/// Of how many parts a type may be made; of what is larger nothing is known. Each use of a value copies its type, so that
+/// a value that holds another twice would double it with each name.
+const LARGEST: usize = 200;
+
 impl Type {
+    /// A group of a query.
+    pub(crate) fn group(key: Type, of: Type) -> Self {
+        Type::Group(Box::new(key), Box::new(of)).bounded()
+    }
+
+    /// A record that is written out.
+    pub(crate) fn made(members: Vec<(String, Type)>) -> Self {
+        Type::Made(members.into()).bounded()
+    }
+
+    fn bounded(self) -> Self {
+        let mut left = LARGEST;
+        if self.fits(&mut left) { self } else { Type::Any }
+    }
+
+    fn fits(&self, left: &mut usize) -> bool {
+        if *left == 0 {
+            return false;
+        }
+        *left -= 1;
+        match self {
+            Type::List(of, _) => of.fits(left),
+            Type::Group(key, of) => key.fits(left) && of.fits(left),
+            Type::Made(members) => members.iter().all(|(_, of)| of.fits(left)),
+            _ => true,
+        }
+    }
+
     /// A list without members of its own.
     pub fn list(of: Type) -> Self {
         Type::List(Box::new(of), None)
@@ -71,9 +103,7 @@ impl Type {
             (Type::List(a, own), Type::List(b, other)) => {
                 Type::List(Box::new(a.join(*b)), own.filter(|_| own == other))
             }
-            (Type::Group(key, of), Type::Group(other_key, other)) => {
-                Type::Group(Box::new(key.join(*other_key)), Box::new(of.join(*other)))
-            }
+            (Type::Group(key, of), Type::Group(other_key, other)) => Type::group(key.join(*other_key), of.join(*other)),
             (Type::Made(a), Type::Made(b)) => {
                 let mut all = a.into_vec();
                 for (name, of) in b.into_vec() {
@@ -82,7 +112,7 @@ impl Type {
                         None => all.push((name, of)),
                     }
                 }
-                Type::Made(all.into())
+                Type::made(all)
             }
             (a, b) => match (a.records(), b.records()) {
                 ([], _) | (_, []) => Type::Any,
@@ -96,7 +126,7 @@ impl Type {
         }
     }
 
-    /// The sorts of record that it may be of; none for what is no record.
+    /// The sorts of record that it may be of; none for what is not a record.
     pub(crate) fn records(&self) -> &[RecordId] {
         match self {
             Type::Record(id) => std::slice::from_ref(id),

@@ -73,7 +73,7 @@ impl World {
         Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("broken reference \"{text}\"")).help(help)
     }
 
-    /// What to say of a page or an entry that is asked for by an id which there is not.
+    /// What to say of a page or an entry that a literal names and that does not exist.
     fn unknown_content(&self, reference: &str) -> Diagnostic {
         let (sort, id) = reference.split_once(':').unwrap_or(("page", reference));
         let diagnostic = Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("there is no {sort} \"{id}\""));

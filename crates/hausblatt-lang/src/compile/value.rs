@@ -69,7 +69,7 @@ impl Compiler<'_> {
             known.push((name.text, of));
         }
         let number = self.keep_names(names);
-        (Step::Record(number, self.keep_arguments(&codes)), Type::Made(known.into()))
+        (Step::Record(number, self.keep_arguments(&codes)), Type::made(known))
     }
 
     /// A value that is asked whether it counts as true.
@@ -504,7 +504,7 @@ impl Compiler<'_> {
         let group = query.group.map(|value| self.value(value));
         self.scope.leave();
         let (group, of) = match group {
-            Some((group, key)) => (Some(group), Type::Group(Box::new(key), Box::new(member))),
+            Some((group, key)) => (Some(group), Type::group(key, member)),
             None => (None, member),
         };
         bind(self, &of);
@@ -536,7 +536,7 @@ impl Compiler<'_> {
         };
         let Some(value) = query.select else { return (step.unwrap_or(Step::Nothing), Type::list(of)) };
         let list = step.map_or(list, |step| self.emit_code(step, span));
-        // A slot of its own: what is selected is worked out when the list is whole.
+        // A slot of its own: what is selected is evaluated when the list is complete.
         let slot = self.scope.slot();
         self.scope.enter();
         for (name, span) in std::iter::once(("it".to_owned(), Span::default())).chain(names) {

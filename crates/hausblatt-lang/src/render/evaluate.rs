@@ -13,12 +13,12 @@ use crate::value::shape::Symbol;
 use crate::value::{Record, Scratch, Value};
 
 /// A record that a template writes out.
-struct Written<'v> {
+struct WrittenRecord<'v> {
     names: &'v [Symbol],
     values: &'v [Value<'v>],
 }
 
-impl Record for Written<'_> {
+impl Record for WrittenRecord<'_> {
     fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
         let at = self.names.iter().position(|name| *name == symbol);
         at.and_then(|at| self.values.get(at)).copied().unwrap_or(Value::Nothing)
@@ -72,7 +72,7 @@ impl<'a> Renderer<'_, 'a> {
                 let values = self.values(program, arguments)?;
                 let names = program.record_names.get(number as usize).map_or(&[][..], |names| names);
                 let values = self.scratch.list(&values);
-                Ok(Value::Record(self.scratch.keep(Written { names, values })))
+                Ok(Value::Record(self.scratch.keep(WrittenRecord { names, values })))
             }
             Step::Select(list, slot, value) => self.select(program, code, list, slot, value),
             Step::Negate(value) => self.negate(program, code, value),

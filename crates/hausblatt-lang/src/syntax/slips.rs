@@ -55,7 +55,7 @@ pub(crate) const SIGNS: &[(&str, &str, Option<Meant>)] = &[
     ("??", "write \"or\": it takes the second value where the first is nothing", Some(Meant::Name("or"))),
     ("?.", "write a dot: a member of nothing is nothing", Some(Meant::Sign("."))),
     ("->", "a member is written with a dot, as in content.title", Some(Meant::Sign("."))),
-    ("=>", "write \"=\"", Some(Meant::Sign("="))),
+    ("=>", "to compare write >=, and = to give a value", Some(Meant::Sign(">="))),
     ("<>", "write \"!=\"", Some(Meant::Sign("!="))),
     ("...", "a list is added to another with +, and a range written range(1, 3)", None),
     ("..", "a range is written range(1, 3)", None),
@@ -138,7 +138,7 @@ const MEMBERS: &[(&[&str], &[&str])] = &[
     (&["entries", "pages", "posts", "results", "articles", "members"], &["items"]),
     (&["previous", "prev"], &["older", "previous"]),
     (&["next"], &["newer"]),
-    (&["index", "i", "position", "index1"], &["number"]),
+    (&["index", "i", "position"], &["number"]),
     (&["uppercase", "toUpperCase", "upcase", "capitalize"], &["upper"]),
     (&["lowercase", "toLowerCase", "downcase"], &["lower"]),
     (&["strip"], &["trim"]),
@@ -210,48 +210,83 @@ const APART: &[&str] = &["script", "style", "template", "pre", "code", "textarea
 
 /// The first tag of another language in the text of a file, and what it would be here.
 pub(crate) fn foreign_tag(text: &str, tokens: &[Token]) -> Option<(Span, String)> {
-    let apart = apart(text);
+    let mut apart: Option<Vec<(usize, usize)>> = None;
     let texts = tokens.iter().filter(|token| token.kind == TokenKind::Text);
-    let mut found = texts.filter_map(|token| {
-        let own = token.span.of(text);
-        let open = |(open, close): &(&str, &str)| {
-            let mut starts = own.match_indices(open).map(|(at, _)| at);
-            starts.find_map(|at| {
-                let inside = own[at + open.len()..].lines().next()?.split_once(close)?.0;
-                let start = token.span.range().start + at;
-                let free = !apart.iter().any(|(from, to)| (*from..*to).contains(&start));
-                let meant = !inside.trim().is_empty();
-                (free && meant).then(|| (start, start + open.len() + inside.len() + close.len(), inside.trim()))
-            })
-        };
-        [("{{", "}}"), ("{%", "%}")].iter().filter_map(open).min()
+    let mut lines = texts.flat_map(|token| {
+        let start = token.span.range().start;
+        let own = token.span.of(text).split_inclusive('\n');
+        own.scan(start, |at, line| {
+            *at += line.len();
+            Some((*at - line.len(), line))
+        })
     });
-    let (start, end, inside) = found.next()?;
-    let inside = inside.trim_matches(['-', '=', '~', '{', '}']).trim();
-    let help = match inside.chars().all(|c| c.is_alphanumeric() || c == '.' || c == '_') {
-        true => format!("a value is printed by +{{{inside}}}"),
-        false => "a value is printed by +{VALUE}, and statements are written +{if …}, +{each …}".to_owned(),
-    };
-    Some((Span::new(start, end), help))
+    lines.find_map(|(start, line)| {
+        let mut at = 0;
+        // What is not closed in the rest of the line is not looked for any more.
+        let mut unclosed = None;
+        while let Some((open, close)) = opening(line, at, unclosed) {
+            let Some(end) = line[open + 2..].find(close).map(|end| open + 2 + end) else {
+                at = open + 2;
+                if unclosed.replace(close).is_some() {
+                    return None;
+                }
+                continue;
+            };
+            let inside = line[open + 2..end].trim();
+            at = end + 2;
+            let apart = apart.get_or_insert_with(|| self::apart(text));
+            let before = apart.partition_point(|(from, _)| *from <= start + open);
+            let is_free = before.checked_sub(1).is_none_or(|one| apart[one].1 <= start + open);
+            if !inside.is_empty() && is_free {
+                return Some((Span::new(start + open, start + at), help(inside)));
+            }
+        }
+        None
+    })
 }
 
-/// Where comments and elements are in which nothing foreign is looked for, as far as they are closed in the file.
+/// Where the next tag of another language begins in a line, and what closes it.
+fn opening(line: &str, from: usize, unclosed: Option<&str>) -> Option<(usize, &'static str)> {
+    let braces = line[from..].match_indices('{').map(|(at, _)| from + at);
+    let openings = braces.filter_map(|at| match line.as_bytes().get(at + 1) {
+        Some(b'{') => Some((at, "}}")),
+        Some(b'%') => Some((at, "%}")),
+        _ => None,
+    });
+    openings.into_iter().find(|(_, close)| unclosed != Some(*close))
+}
+
+fn help(inside: &str) -> String {
+    let inside = inside.trim_matches(['-', '=', '~', '{', '}']).trim();
+    match inside.chars().all(|c| c.is_alphanumeric() || c == '.' || c == '_') {
+        true => format!("a value is printed by +{{{inside}}}"),
+        false => "a value is printed by +{VALUE}, and statements are written +{if …}, +{each …}".to_owned(),
+    }
+}
+
+/// Where comments and elements are in which nothing foreign is looked for, in order and without overlaps; what is not
+/// closed goes on to the end of the file.
 fn apart(text: &str) -> Vec<(usize, usize)> {
     let lower = text.to_ascii_lowercase();
     let mut found = Vec::new();
-    let mut add = |open: &str, close: &str, is_tag: bool| {
-        let mut at = 0;
-        while let Some(start) = lower[at..].find(open).map(|start| at + start) {
-            let after = lower[start + open.len()..].chars().next();
-            let end = lower[start..].find(close).map_or(lower.len(), |end| start + end);
-            at = start + open.len();
-            if !is_tag || after.is_none_or(|c| !c.is_ascii_alphanumeric() && c != '-') {
-                found.push((start, end));
-                at = end.max(at);
+    let mut at = 0;
+    while let Some(start) = lower[at..].find('<').map(|start| at + start) {
+        let rest = &lower[start + 1..];
+        let element = APART.iter().find(|name| {
+            let after = rest.strip_prefix(**name).map(|after| after.chars().next());
+            after.is_some_and(|after| after.is_none_or(|c| !c.is_ascii_alphanumeric() && c != '-'))
+        });
+        let close = match element {
+            Some(name) => format!("</{name}"),
+            None if rest.starts_with("!--") => "-->".to_owned(),
+            None => {
+                at = start + 1;
+                continue;
             }
-        }
-    };
-    add("<!--", "-->", false);
-    APART.iter().for_each(|name| add(&format!("<{name}"), &format!("</{name}"), true));
+        };
+        let end = lower[start..].find(&close).map_or(lower.len(), |end| start + end);
+        found.push((start, end));
+        at = end.max(start + 1);
+    }
     found
 }

@@ -78,15 +78,9 @@ fn curly(c: char) -> Option<char> {
 
 /// Cuts the inside of a tag, `span` of `text`, into words. What is not a word is reported and left out.
 pub fn words(text: &str, span: Span, problems: &mut Problems) -> Vec<SpannedWord> {
-    let before = problems.count();
-    let mut reader =
-        WordReader { text: &text[..span.range().end], at: span.range().start, problems, found: Vec::new() };
-    while reader.next() {
-        // What else is wrong in this tag is likely to follow from the first.
-        if reader.problems.count() > before {
-            reader.problems.settle(span);
-        }
-    }
+    let text = &text[..span.range().end];
+    let mut reader = WordReader { text, at: span.range().start, problems, found: Vec::new(), failed: false };
+    while reader.next() {}
     reader.found
 }
 
@@ -95,6 +89,8 @@ struct WordReader<'s> {
     at: usize,
     problems: &'s mut Problems,
     found: Vec<SpannedWord>,
+    /// Whether something was reported: what else is wrong in the tag is likely to follow from that.
+    failed: bool,
 }
 
 impl WordReader<'_> {
@@ -109,6 +105,13 @@ impl WordReader<'_> {
             _ => self.sign(first),
         }
         self.at > start
+    }
+
+    fn report(&mut self, start: usize, diagnostic: Diagnostic) {
+        if !self.failed {
+            self.problems.push(Span::new(start, self.at), diagnostic);
+        }
+        self.failed = true;
     }
 
     fn push(&mut self, start: usize, word: Word) {
@@ -142,7 +145,7 @@ impl WordReader<'_> {
         if let Some(word) = word {
             return self.push(start, word);
         }
-        self.problems.add(&codes::NUMBER_TOO_LARGE, Span::new(start, self.at), "this number is too large");
+        self.report(start, Diagnostic::of(&codes::NUMBER_TOO_LARGE, "this number is too large"));
         self.push(start, Word::Int(0));
     }
 
@@ -156,17 +159,21 @@ impl WordReader<'_> {
             self.at += sign.len();
             return self.push(start, Word::Sign(sign));
         }
-        if let Some((quote, close)) = curly(first).zip(rest.find(|c| curly(c).is_some_and(|_| c != first))) {
-            let text = rest[first.len_utf8()..close].to_owned();
-            self.at += close + rest[close..].chars().next().map_or(0, char::len_utf8);
+        let inside = &rest[first.len_utf8()..];
+        let text = inside.split(|c| curly(c).is_some()).next().filter(|text| text.len() < inside.len());
+        if let Some((quote, text)) = curly(first).zip(text) {
+            let text = text.to_owned();
+            let close = inside[text.len()..].chars().next().map_or(0, char::len_utf8);
+            self.at += first.len_utf8() + text.len() + close;
             let help = format!("write it in straight quotes: {quote}{text}{quote}");
-            let diagnostic = Diagnostic::of(&codes::STRAY_CHARACTER, format!("\"{first}\" is no quote here"));
-            self.problems.push(Span::new(start, self.at), diagnostic.help(help));
+            let diagnostic =
+                Diagnostic::of(&codes::STRAY_CHARACTER, format!("\"{first}\" is not a quotation mark here"));
+            self.report(start, diagnostic.help(help));
             return self.push(start, Word::Text(text));
         }
         self.at += first.len_utf8();
         let diagnostic = Diagnostic::of(&codes::STRAY_CHARACTER, format!("\"{first}\" has no meaning here"));
-        self.problems.push(Span::new(start, self.at), diagnostic);
+        self.report(start, diagnostic);
     }
 
     /// A sign of other languages: it is reported, and read as what it means.
@@ -183,7 +190,7 @@ impl WordReader<'_> {
         }
         self.at += sign.len();
         let diagnostic = Diagnostic::of(&codes::STRAY_CHARACTER, format!("\"{sign}\" has no meaning here"));
-        self.problems.push(Span::new(start, self.at), diagnostic.help(*help));
+        self.report(start, diagnostic.help(*help));
         match meant {
             Some(Meant::Sign(sign)) => self.push(start, Word::Sign(sign)),
             Some(Meant::Name(name)) => self.push(start, Word::Name((*name).to_owned())),
@@ -204,7 +211,7 @@ impl WordReader<'_> {
                 _ => value.push(c),
             }
         }
-        self.problems.add(&codes::UNCLOSED_TEXT, Span::new(start, self.at), "this text is never ended");
+        self.report(start, Diagnostic::of(&codes::UNCLOSED_TEXT, "this text is never ended"));
     }
 
     fn escape(&mut self, value: &mut String) {
@@ -236,6 +243,6 @@ impl WordReader<'_> {
     fn bad_escape(&mut self, start: usize) {
         let diagnostic = Diagnostic::of(&codes::UNKNOWN_ESCAPE, "no text escape is written so")
             .help(r#"the escapes are \\ \" \' \n \t and \u{…} with a hexadecimal number"#);
-        self.problems.push(Span::new(start, self.at), diagnostic);
+        self.report(start, diagnostic);
     }
 }

@@ -162,7 +162,7 @@ impl Diagnostic {
 pub struct Problems {
     path: Arc<str>,
     list: Vec<Diagnostic>,
-    /// Where enough is said already.
+    /// The tags of which enough is said already, in their order.
     settled: Vec<Span>,
 }
 
@@ -174,14 +174,18 @@ impl Problems {
 
     /// Adds `diagnostic`, placed at `span` of this file.
     pub fn push(&mut self, span: Span, diagnostic: Diagnostic) {
-        if !self.settled.iter().any(|one| one.start <= span.start && span.end <= one.end) {
+        let before = self.settled.partition_point(|tag| tag.start <= span.start);
+        let tag = before.checked_sub(1).and_then(|at| self.settled.get(at));
+        if tag.is_none_or(|tag| span.end > tag.end) {
             self.list.push(diagnostic.at(&self.path, span));
         }
     }
 
     /// Takes nothing more about a tag that can't be read: what else would be said of it follows from that.
-    pub(crate) fn settle(&mut self, span: Span) {
-        self.settled.push(span);
+    pub(crate) fn settle(&mut self, tag: Span) {
+        if self.settled.last().is_none_or(|last| last.start < tag.start) {
+            self.settled.push(tag);
+        }
     }
 
     /// How many there are.

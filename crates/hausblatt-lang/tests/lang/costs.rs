@@ -1,5 +1,9 @@
 //! What a render costs is counted, and every order is total.
 
+use hausblatt_lang::compile::{Role, Source, compile};
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::types::{Globals, Type};
+use hausblatt_lang::value::shape::Interner;
 use std::cmp::Ordering;
 use std::time::{Duration, Instant};
 
@@ -247,5 +251,44 @@ proptest! {
             let language = Language::new(language);
             is_total([all[0].as_str(), &all[1], &all[2]], |a, b| language.compare(a, b));
         }
+    }
+}
+
+/// A quarter of a megabyte of each slip: a file costs what it is long, whatever is wrong with it.
+#[test]
+fn slips_cost_what_they_are_long() {
+    let many = |text: &str| text.repeat((256 << 10) / text.len());
+    for text in [
+        many("+{$}\n"),
+        format!("+{{a {}}}", many("$")),
+        many("{{"),
+        many("{{ {%"),
+        many("<prefix "),
+        many("<pre"),
+        many("<pre>{{ a }}</pre>"),
+        many("<!-- {{ a }}\n"),
+        many("+{each x in peas}+{endfor}"),
+        format!("+{{let a = (k = 1)}}{}", "+{let a = (k = a, l = a, m = a)}".repeat(60)),
+        format!("+{{let a = peas}}{}", "+{let a = a group by it}".repeat(60)),
+        format!("{}+{{a.k}}", many("“")),
+    ] {
+        let source = Source {
+            path: "t".into(),
+            text: text.as_str().into(),
+            body: 0,
+            role: Role::Template,
+            ending: Ending::Html,
+            takes: None,
+            types: Vec::new(),
+            flows: Vec::new(),
+            next_takes: None,
+        };
+        let mut globals = Globals::default();
+        globals.add("peas", Type::list(Type::Any));
+        let start = Instant::now();
+        compile(&source, &globals, &mut Interner::starting_with(hausblatt_lang::value::members::NAMES));
+        let took = start.elapsed();
+        let begin: String = text.chars().take(60).collect();
+        assert!(took < Duration::from_secs(10), "{begin} took {took:?}");
     }
 }

@@ -21,6 +21,16 @@ fn slips_are_one_report_each() {
 }
 
 const SLIPS: &[(&str, &str)] = &[
+    ("+{”a”}", "\"”\" is not a quotation mark here | write it in straight quotes: \"a\""),
+    ("+{if any => 3}a+{end}", "\"=>\" has no meaning here | to compare write >=, and = to give a value"),
+    (
+        "+{$a + $b} +{$}",
+        "\"$\" has no meaning here | names are written without a sign in front of them\n\"$\" has no meaning here | names are written without a sign in front of them",
+    ),
+    (
+        "<pre>{{ a }}</pre><prefix>{{ any }} {{ b }}</prefix>",
+        "this is printed as it is: tags are written +{…} here | a value is printed by +{any}",
+    ),
     ("+{each p in peas}a+{endfor}", "there is no statement \"endfor\" | a block ends with +{end}, or +{end each}"),
     ("+{if any}a+{endblock}", "there is no statement \"endblock\" | a block ends with +{end}"),
     ("+{if any}a+{endif}", "there is no statement \"endif\" | a block ends with +{end}, or +{end if}"),
@@ -101,7 +111,7 @@ const SLIPS: &[(&str, &str)] = &[
     ("+{first.title ~ 'a'}", "\"~\" has no meaning here | texts are joined with +"),
     ("+{$first}", "\"$\" has no meaning here | names are written without a sign in front of them"),
     ("+{first.title;}", "\";\" has no meaning here | a tag holds one value or statement, without a semicolon"),
-    ("+{“a”}", "\"“\" is no quote here | write it in straight quotes: \"a\""),
+    ("+{“a”}", "\"“\" is not a quotation mark here | write it in straight quotes: \"a\""),
     (
         "+{'a’}",
         "this tag is never ended | write \"}\" where it ends; to print the two characters themselves, write \"++{\"",

@@ -14,7 +14,11 @@ pub fn prepare(text: &str, problems: &mut Problems) -> Vec<(Name, Expr)> {
 }
 
 fn statement(text: &str, line: Span, problems: &mut Problems) -> Option<(Name, Expr)> {
+    let before = problems.count();
     let words = words::words(text, line, problems);
+    if problems.count() > before {
+        problems.settle(line);
+    }
     let first = words.first()?;
     if !matches!(&first.word, Word::Name(name) if name == "let") {
         let diagnostic =
@@ -70,24 +74,29 @@ fn without_comments(text: &str) -> String {
     out
 }
 
-/// Whether the next line is part of the statement: it is indented, and begins no statement of its own.
-fn goes_on(rest: &str) -> bool {
-    let line = rest.split('\n').next().unwrap_or("");
-    let begins = |word: &str| word == "let";
-    line.starts_with([' ', '\t']) && line.split_whitespace().next().is_some_and(|word| !begins(word))
-}
-
-/// Where each statement is: a line, and those after it that are indented, or within an open bracket.
+/// Where each statement is: a line, and those after it that are indented, or within an open bracket. Blank lines and
+/// comments between them change nothing.
 fn lines(text: &str) -> Vec<Span> {
     let mut lines = Vec::new();
     let (mut start, mut depth, mut quote, mut escaped) = (0usize, 0usize, None, false);
+    // Where the statement ends, unless the next line with something in it continues it; and where that line begins.
+    let (mut end, mut line) = (None, 0);
     for (at, c) in text.char_indices() {
+        if !c.is_whitespace()
+            && let Some(ended) = end.take()
+        {
+            let is_statement = text[at..].strip_prefix("let").is_some_and(|rest| rest.starts_with(char::is_whitespace));
+            if at == line || is_statement {
+                lines.push(Span::new(start, ended));
+                start = line;
+            }
+        }
         match (c, quote) {
             ('\n', _) => {
                 (quote, escaped) = (None, false);
-                if depth == 0 && !goes_on(&text[at + 1..]) {
-                    lines.push(Span::new(start, at));
-                    start = at + 1;
+                line = at + 1;
+                if depth == 0 {
+                    end = end.or(Some(at));
                 }
             }
             _ if escaped => escaped = false,
@@ -99,6 +108,6 @@ fn lines(text: &str) -> Vec<Span> {
             _ => {}
         }
     }
-    lines.push(Span::new(start, text.len()));
+    lines.push(Span::new(start, end.unwrap_or(text.len())));
     lines
 }
