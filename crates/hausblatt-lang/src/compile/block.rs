@@ -316,6 +316,17 @@ impl Compiler<'_> {
                 self.text.push_str(&text);
                 self.text_span = Some(self.text_span.map_or(span, |before| before.to(span)));
             }
+            PlacedKind::Edge(white) => {
+                let white = self.keep_text(&white);
+                self.emit(Act::Edge(white), span);
+            }
+            PlacedKind::LineStart => {
+                self.emit(Act::LineStart, span);
+            }
+            PlacedKind::LineEnd(indent, behind) => {
+                let behind = self.keep_text(&behind);
+                self.emit(Act::LineEnd { indent: u32::try_from(indent).unwrap_or(u32::MAX), behind }, span);
+            }
             PlacedKind::Print(value, place) => self.print(span, value, place),
             PlacedKind::Raw(value) => {
                 let code = self.value(value).0;
@@ -512,15 +523,15 @@ impl Compiler<'_> {
     }
 
     fn partial(&mut self, span: Span, call: PlacedCall) {
-        let prints = call.body.as_ref().is_some_and(prints);
+        let takes = (call.body.as_ref().is_some_and(prints), call.in_pre);
         let body = self.body(span, call.body);
         let (callee, name_span) = self.callee(call.name);
-        let number = self.keep_call(callee, name_span, call.given, (body.clone().unwrap_or_default(), prints));
+        let number = self.keep_call(callee, name_span, call.given, body.clone().unwrap_or_default(), takes);
         self.emit(Act::Partial { call: number, body: body.is_some() }, span);
     }
 
     fn component(&mut self, span: Span, call: PlacedCall) {
-        let prints = call.body.as_ref().is_some_and(prints);
+        let takes = (call.body.as_ref().is_some_and(prints), call.in_pre);
         let body = self.body(span, call.body);
         let name_span = call.name.span;
         let name = match call.name.kind {
@@ -534,7 +545,7 @@ impl Compiler<'_> {
             }
         };
         let fills = body.clone().unwrap_or_default();
-        let number = self.keep_call(Callee::Component(name), name_span, call.given, (fills, prints));
+        let number = self.keep_call(Callee::Component(name), name_span, call.given, fills, takes);
         self.emit(Act::Partial { call: number, body: body.is_some() }, span);
     }
 
@@ -551,9 +562,9 @@ impl Compiler<'_> {
 
     fn inherited(&mut self, span: Span, call: PlacedCall) {
         self.continues = true;
-        let prints = call.body.as_ref().is_some_and(prints);
+        let takes = (call.body.as_ref().is_some_and(prints), call.in_pre);
         let body = self.body(span, call.body);
-        let number = self.keep_call(Callee::Next, span, call.given, (body.clone().unwrap_or_default(), prints));
+        let number = self.keep_call(Callee::Next, span, call.given, body.clone().unwrap_or_default(), takes);
         self.emit(Act::Inherited { call: number, body: body.is_some() }, span);
     }
 
@@ -571,7 +582,8 @@ impl Compiler<'_> {
         callee: Callee,
         span: Span,
         given: Vec<(Name, Expr)>,
-        (fills, has_body): (Vec<(Symbol, Span)>, bool),
+        fills: Vec<(Symbol, Span)>,
+        (has_body, in_pre): (bool, bool),
     ) -> u32 {
         let mut kept: Vec<Given> = Vec::new();
         for (name, value) in given {
@@ -582,7 +594,7 @@ impl Compiler<'_> {
             }
             kept.push(Given { name: symbol, value: code, span: name.span, of });
         }
-        self.calls.push(CallSite { callee, span, given: kept.into(), fills: fills.into(), has_body });
+        self.calls.push(CallSite { callee, span, given: kept.into(), fills: fills.into(), has_body, in_pre });
         u32::try_from(self.calls.len() - 1).unwrap_or(u32::MAX)
     }
 
@@ -651,6 +663,7 @@ fn prints(body: &PlacedBlock) -> bool {
     body.nodes.iter().any(|node| match &node.kind {
         PlacedKind::Text(text) => !text.trim().is_empty(),
         PlacedKind::Into(..) | PlacedKind::Let(..) | PlacedKind::Capture(..) | PlacedKind::Use(_) => false,
+        PlacedKind::Edge(_) | PlacedKind::LineStart | PlacedKind::LineEnd(..) => false,
         _ => true,
     })
 }

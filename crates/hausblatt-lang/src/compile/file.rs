@@ -104,7 +104,10 @@ pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Co
                 Diagnostic::of(&codes::FOREIGN_TAG, "this is printed as it is: tags are written +{…} here");
             problems.push(span, diagnostic.help(help));
         }
-        let tree = parse(&source.text, &tokens, &mut problems);
+        let mut tree = parse(&source.text, &tokens, &mut problems);
+        if matches!(source.role, Role::Partial | Role::Component) && source.ending != Ending::Text {
+            parse::edges::cut(&mut tree);
+        }
         let goes_on = tree.goes_on();
         let placement = html::place(tree, source.ending, &mut problems);
         let takes = source.takes.as_ref().or(source.next_takes.as_ref().filter(|_| goes_on));

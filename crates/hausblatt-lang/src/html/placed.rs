@@ -25,6 +25,12 @@ pub struct PlacedNode {
 pub enum PlacedKind {
     /// Literal text.
     Text(String),
+    /// White space at an end of a partial, which is printed inside `pre` only.
+    Edge(String),
+    /// A line begins that goes if its only tag prints nothing.
+    LineStart,
+    /// Such a line ends: how many bytes are in front of its tag, and what is behind it.
+    LineEnd(usize, String),
     /// A value, escaped for its place.
     Print(Expr, HtmlPlace),
     /// A text printed as HTML.
@@ -96,4 +102,6 @@ pub struct PlacedCall {
     pub given: Vec<(Name, Expr)>,
     /// The body after `with`.
     pub body: Option<PlacedBlock>,
+    /// Whether it is inside a `pre`.
+    pub in_pre: bool,
 }

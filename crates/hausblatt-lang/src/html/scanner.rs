@@ -143,6 +143,8 @@ pub struct ScanState {
     pub tagged: bool,
     /// Whether nothing is between the start tag of `pre` or `textarea` and here.
     pub fresh: bool,
+    /// How many `pre` it is in, as far as this file says.
+    pub pre: u16,
     /// What is inside an element or attribute that has a grammar of its own.
     pub inner: Inner,
     /// Whether a script's text so far has opened an HTML comment.
@@ -206,6 +208,7 @@ impl ScanState {
     pub fn join(&mut self, other: &ScanState) {
         self.fresh |= other.fresh;
         self.foreign = self.foreign.max(other.foreign);
+        self.pre = self.pre.max(other.pre);
         self.commands_browser |= other.commands_browser;
         self.content_hole |= other.content_hole;
         join_literals(&mut self.relation, other.relation.as_deref());
@@ -604,6 +607,10 @@ impl<'t> Scan<'_, 't> {
         };
         self.state.as_tags = read_as_tags.then(|| Box::new(ScanState { flat: true, ..ScanState::default() }));
         self.state.fresh = !self.state.closing && LEADING.contains(&element);
+        if matches!(element, "pre" | "listing") {
+            let pre = self.state.pre;
+            self.state.pre = if self.state.closing { pre.saturating_sub(1) } else { pre.saturating_add(1) };
+        }
         self.state.inner = match (self.state.mode, element) {
             (Mode::Unparsed, "style") => Inner::Css(Css::new(false)),
             (Mode::Unparsed, "script") => Inner::of_script(self.state.kind.as_deref()),

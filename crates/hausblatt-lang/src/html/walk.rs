@@ -90,6 +90,9 @@ impl Walk<'_> {
     /// A file or a body: it begins and ends in text.
     fn separate(&mut self, block: Block, owner: Option<Span>) -> PlacedBlock {
         let outer = std::mem::replace(&mut self.state, ScanState::beginning(self.ending));
+        if owner.is_some() {
+            self.state.pre = outer.pre;
+        }
         let (address, spaced) = (std::mem::take(&mut self.address), std::mem::take(&mut self.spaced));
         let last = block.nodes.last().map(|node| node.span);
         let placed = self.block(block);
@@ -108,14 +111,34 @@ impl Walk<'_> {
     fn block(&mut self, block: Block) -> PlacedBlock {
         let mut nodes: Vec<Option<Node>> = block.nodes.into_iter().map(Some).collect();
         let mut placed = Vec::new();
+        let mut indent = 0;
         for at in 0..nodes.len() {
             let Some(node) = nodes[at].take() else { continue };
             match node.kind {
                 NodeKind::Text(text) => self.text(node.span, &text, &nodes[at + 1..], &mut placed),
+                NodeKind::Edge(text) if self.state.pre == 0 => {
+                    push(&mut placed, node.span, PlacedKind::Edge(text));
+                }
+                NodeKind::LineStart(white) if self.is_in_lines() => {
+                    indent = white.len();
+                    push(&mut placed, node.span, PlacedKind::Text(white));
+                    push(&mut placed, node.span, PlacedKind::LineStart);
+                }
+                NodeKind::LineEnd(white) if self.is_in_lines() => {
+                    push(&mut placed, node.span, PlacedKind::LineEnd(indent, white));
+                }
+                NodeKind::LineStart(text) | NodeKind::LineEnd(text) | NodeKind::Edge(text) => {
+                    self.text(node.span, &text, &nodes[at + 1..], &mut placed);
+                }
                 kind => self.tag(node.span, kind, &mut placed),
             }
         }
         PlacedBlock { nodes: placed }
+    }
+
+    /// Whether white space between tags means nothing here.
+    fn is_in_lines(&self) -> bool {
+        self.state.is_text() && self.state.pre == 0
     }
 
     fn text(&mut self, span: Span, text: &str, rest: &[Option<Node>], placed: &mut Vec<PlacedNode>) {
@@ -297,7 +320,9 @@ impl Walk<'_> {
             self.spaced = true;
         }
         let kind = match kind {
-            NodeKind::Text(text) => PlacedKind::Text(text),
+            NodeKind::Text(text) | NodeKind::Edge(text) | NodeKind::LineStart(text) | NodeKind::LineEnd(text) => {
+                PlacedKind::Text(text)
+            }
             NodeKind::Print(value) => return self.print(span, value, placed),
             NodeKind::Raw(value) => {
                 self.text_only(span, "raw");
@@ -341,7 +366,9 @@ impl Walk<'_> {
     }
 
     fn call(&mut self, span: Span, call: Call) -> PlacedCall {
-        PlacedCall { name: call.name, given: call.given, body: call.body.map(|body| self.separate(body, Some(span))) }
+        let in_pre = self.state.pre > 0;
+        let body = call.body.map(|body| self.separate(body, Some(span)));
+        PlacedCall { name: call.name, given: call.given, body, in_pre }
     }
 
     fn print(&mut self, span: Span, value: crate::syntax::tree::Expr, placed: &mut Vec<PlacedNode>) {

@@ -97,6 +97,12 @@ pub enum Act {
     Keep(u16),
     /// Ends a capture and fills a slot: of the call being made, or of the layout.
     Fill { name: Symbol, mode: Mode, to_call: bool },
+    /// Prints white space inside a `pre` only.
+    Edge(Kept),
+    /// Begins a line that goes if what follows prints nothing.
+    LineStart,
+    /// Ends such a line: how long its white space in front is, and what is behind.
+    LineEnd { indent: u32, behind: Kept },
     /// Jumps where the value counts as false.
     Unless(Code, u32),
     /// Jumps.
@@ -294,6 +300,8 @@ pub struct CallSite {
     pub fills: Box<[(Symbol, Span)]>,
     /// Whether its body prints something of its own, for the nameless slot.
     pub has_body: bool,
+    /// Whether it is inside a `pre`.
+    pub in_pre: bool,
 }
 
 /// Something outside the file that a literal names.

@@ -25,6 +25,8 @@ impl<'a> Renderer<'_, 'a> {
         let link = library.unit(frame.unit).and_then(|unit| unit.callees.get(call as usize)?.as_ref());
         let Some(link) = link else { return self.computed(program, site, body, fills) };
         let Some(callee) = library.program(link.unit) else { return Err(self.faulty(link.unit)) };
+        let outer = self.in_pre;
+        self.in_pre |= site.in_pre;
         if callee.role == Role::Component {
             self.bring(link.unit);
         }
@@ -36,7 +38,9 @@ impl<'a> Renderer<'_, 'a> {
             };
             self.stack.push(value);
         }
-        self.enter(Frame { unit: link.unit, program: callee, chain: Chain::Partial(0), body, fills }, base)
+        self.enter(Frame { unit: link.unit, program: callee, chain: Chain::Partial(0), body, fills }, base)?;
+        self.in_pre = outer;
+        Ok(())
     }
 
     /// Calls a partial whose name is computed.
@@ -61,7 +65,11 @@ impl<'a> Renderer<'_, 'a> {
             return Err(self.problem(program, site.span, diagnostic));
         };
         let given = self.given(program, site)?;
-        self.call(unit, Chain::Partial(0), body, fills, &given)
+        let outer = self.in_pre;
+        self.in_pre |= site.in_pre;
+        self.call(unit, Chain::Partial(0), body, fills, &given)?;
+        self.in_pre = outer;
+        Ok(())
     }
 
     pub(super) fn given(&mut self, program: &'a Program, site: &'a CallSite) -> Result<Vec<(Symbol, Value<'a>)>, Halt> {
@@ -90,7 +98,11 @@ impl<'a> Renderer<'_, 'a> {
         self.layout_fills.extend(outer);
         let fills = self.keep_fills(&inner);
         let body = body.filter(|body| !body.trim().is_empty()).or(frame.body);
-        self.call(unit, chain, body, fills, &given)
+        let outer = self.in_pre;
+        self.in_pre |= site.in_pre;
+        self.call(unit, chain, body, fills, &given)?;
+        self.in_pre = outer;
+        Ok(())
     }
 
     /// Asks for the assets that a component brings with it.

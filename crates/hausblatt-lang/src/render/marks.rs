@@ -40,6 +40,16 @@ pub fn marks(text: &str) -> Vec<Mark> {
     found
 }
 
+/// Whether a text holds nothing but marks.
+pub(super) fn is_marks(text: &str) -> bool {
+    let mut rest = text;
+    while let Some(comment) = rest.strip_prefix(START).or_else(|| rest.strip_prefix(STOP)) {
+        let Some(end) = comment.find(END) else { return false };
+        rest = &comment[end + END.len()..];
+    }
+    rest.is_empty()
+}
+
 /// A text that holds nothing but marks and white space without its marks, so that it counts as blank.
 pub(super) fn without_bare_marks(text: &str) -> &str {
     let mut rest = text.trim_start();

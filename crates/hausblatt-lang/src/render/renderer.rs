@@ -11,7 +11,7 @@ use crate::escape::html::escape;
 use crate::escape::url::Composer;
 use crate::html::place::HtmlPlace;
 use crate::library::{Library, UnitId};
-use crate::program::{Act, Code, Program, Read};
+use crate::program::{Act, Code, Kept, Program, Read};
 use crate::render::{Halt, Limits, Stop, stop, trace};
 use crate::syntax::tree::AssetKind;
 use crate::text::codes;
@@ -25,7 +25,7 @@ use crate::value::{Record, Scratch, Value};
 
 use crate::render::assets::AssetRequest;
 use crate::render::loops::Round;
-use crate::render::marks::{mark, without_bare_marks};
+use crate::render::marks::{is_marks, mark, without_bare_marks};
 use crate::render::slots::Fill;
 
 /// What is to be rendered.
@@ -210,6 +210,8 @@ pub(crate) struct Renderer<'j, 'a> {
     pub(super) depth: usize,
     /// How many of the files that run are components.
     pub(super) in_components: usize,
+    /// Whether what is rendered is inside a `pre`.
+    pub(super) in_pre: bool,
     pub(super) steps: u64,
     /// Up to how many steps it goes without a look at the budget.
     pub(super) pause: u64,
@@ -239,6 +241,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
             address_at: Span::default(),
             depth: 0,
             in_components: 0,
+            in_pre: false,
             steps: 0,
             pause: stop::STRIDE.min(job.limits.steps),
             given_up: stop::given_up(),
@@ -334,6 +337,8 @@ impl<'j, 'a> Renderer<'j, 'a> {
         let mut at = 0usize;
         // Whether the text before the next step begins with the closing quote of an attribute that was left out.
         let mut skip = false;
+        // How much was printed before the only tag of the present line.
+        let mut line = 0;
         while let Some(op) = program.ops.get(at) {
             if !op.lead.is_empty() {
                 let lead = if skip { op.lead.get(1..).unwrap_or("") } else { &*op.lead };
@@ -347,6 +352,8 @@ impl<'j, 'a> Renderer<'j, 'a> {
             self.steps += 1;
             match op.act {
                 Act::End => break,
+                Act::LineStart => line = before,
+                Act::LineEnd { indent, behind } => self.line_end(program, line, indent, behind),
                 Act::PrintText(code) => self.print_text(program, code, op.read)?,
                 Act::Attribute { value, cut, place, absent } => {
                     skip = !self.attribute(program, op, (value, cut), (place, absent))?;
@@ -386,6 +393,21 @@ impl<'j, 'a> Renderer<'j, 'a> {
             at += 1;
         }
         self.check_round(program, usize::MAX)
+    }
+
+    /// Ends a line whose only tag was printed from `start` on: it goes if that is nothing.
+    fn line_end(&mut self, program: &Program, start: usize, indent: u32, behind: Kept) {
+        let printed = self.out.get(start..).unwrap_or("");
+        let goes = match self.job.shows.marks {
+            true => is_marks(printed),
+            false => printed.is_empty(),
+        };
+        if !goes || self.in_pre {
+            return self.out.push_str(program.kept(behind));
+        }
+        let marks = printed.to_owned();
+        self.out.truncate(start.saturating_sub(indent as usize));
+        self.out.push_str(&marks);
     }
 
     /// Puts a sign in front of what a step has printed from `before` on.
@@ -457,6 +479,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
                 self.print(program, code, value, place)?;
             }
             Act::Raw(code) => self.raw(program, code)?,
+            Act::Edge(white) if self.in_pre => self.out.push_str(program.kept(white)),
             Act::AddressStart => self.address.clear(),
             Act::AddressText(text) => self.address.literal(program.kept(text)),
             Act::AddressValue(code) => self.address_value(program, code)?,
@@ -505,9 +528,12 @@ impl<'j, 'a> Renderer<'j, 'a> {
                     *place = value;
                 }
             }
-            // Carried out by `run`.
-            Act::End
+            // Carried out by `run`, or nothing to do.
+            Act::Edge(_)
+            | Act::End
             | Act::Text
+            | Act::LineStart
+            | Act::LineEnd { .. }
             | Act::PrintText(_)
             | Act::Attribute { .. }
             | Act::Jump(_)

@@ -49,6 +49,12 @@ pub struct Node {
 pub enum NodeKind {
     /// Literal text, as it will be printed.
     Text(String),
+    /// White space at an end of a partial, which is printed inside `pre` only.
+    Edge(String),
+    /// The white space in front of a tag that is alone on its line; the line goes if it prints nothing.
+    LineStart(String),
+    /// What is behind such a tag, with the line break.
+    LineEnd(String),
     /// `+{VALUE}`.
     Print(Expr),
     /// `+{raw VALUE}`.

@@ -36,6 +36,9 @@ pub(crate) const RESERVED: &[&str] =
 pub(crate) const SILENT: &[&str] =
     &["let", "if", "else", "each", "between", "none", "end", "into", "use", "answer", "redirect"];
 
+/// The words of tags that may print nothing: alone on a line they take it with them when they do.
+pub(crate) const MAY_BE_SILENT: &[&str] = &["slot", "used", "partial", "component", "tray", "inherited"];
+
 /// Whether `name` may name a value, a parameter or a field.
 pub fn may_name(name: &str) -> bool {
     !STATEMENTS.contains(&name) && !RESERVED.contains(&name)

@@ -96,7 +96,7 @@ fn calls_say_what_a_parameter_is() {
             "card:1:8 unknown-member a text has no \"title\" | a text has length, upper, lower, trim, words, slug, replace, split, starts, ends, pad, date, number ~ t:1:11 a call that gives it",
         ),
         // What one of two sorts has can be asked of both.
-        ("+{partial 'card' given card = first}+{partial 'card' given card = site}", "+{card.days or '-'} ", "75 - "),
+        ("+{partial 'card' given card = first}+{partial 'card' given card = site}", "+{card.days or '-'}.", "75.-."),
         (
             "+{partial 'card' given card = first}+{partial 'card' given card = site}",
             "+{card.tille}",

@@ -15,6 +15,7 @@ mod costs;
 mod escaping;
 mod flowing;
 mod language;
+mod lines;
 mod parsing;
 mod places;
 mod problems;

@@ -293,7 +293,6 @@ fn a_page() {
         </header>
           <main id="main">
             <article class="text">
-
           <h1>Visit</h1>
           <p>The library is two rooms and a yard behind the old sail loft. You can look at everything, open most drawers, and sit down.</p>
         <h2 id="before-you-come">Before you come</h2>
@@ -448,7 +447,6 @@ fn a_wrong_address() {
           <link rel="stylesheet" href="/assets/harbour.css">
           <link rel="icon" href="/assets/icon.svg" type="image/svg+xml">
           <link rel="alternate" type="application/atom+xml" title="Journal" href="/journal/feed.xml">
-
 
         </head>
         <body class="error">

@@ -1,10 +1,11 @@
-//! Lines of nothing but white space and tags that print nothing go, with their line break.
+//! Lines of nothing but white space and tags that print nothing go, with their line break. Of lines of nothing but one
+//! tag that may print nothing the beginning and the end are told apart, so that they can go when it does.
 
 use std::borrow::Cow;
 
 use crate::syntax::lex::{Token, TokenKind};
 use crate::syntax::parse::statement::is_choice;
-use crate::syntax::words::{SILENT, words};
+use crate::syntax::words::{MAY_BE_SILENT, SILENT, words};
 use crate::text::diagnostic::Problems;
 use crate::text::source::Span;
 
@@ -15,6 +16,10 @@ pub enum Piece<'s> {
     Text(Span, Cow<'s, str>),
     /// A tag: the span of the whole, and of its inside.
     Tag(Span, Span),
+    /// A line begins that goes if its only tag prints nothing: the white space in front of the tag.
+    LineStart(Span, Cow<'s, str>),
+    /// Such a line ends: what is behind the tag, with the line break.
+    LineEnd(Span, Cow<'s, str>),
 }
 
 /// One line's share of a token: its text without the break, the break, or a tag.
@@ -30,6 +35,8 @@ enum PartKind {
     Blank,
     Break,
     Silent,
+    /// A tag that alone on its line may print nothing.
+    MayBeSilent,
     Tag,
     Nothing,
 }
@@ -39,9 +46,12 @@ pub(crate) fn standalone<'s>(text: &'s str, tokens: &[Token]) -> Vec<Piece<'s>> 
     let parts = parts(text, tokens);
     let mut pieces = Vec::new();
     for line in parts.split_inclusive(|part| part.kind == PartKind::Break) {
-        let gone = is_standalone(line);
-        for part in line {
-            push(&mut pieces, text, part, gone);
+        match only_tag(line) {
+            Some(at) => push_line(&mut pieces, text, line, at),
+            None => {
+                let gone = is_standalone(line);
+                line.iter().for_each(|part| push(&mut pieces, text, part, gone));
+            }
         }
     }
     drop_last_break(&mut pieces);
@@ -49,16 +59,44 @@ pub(crate) fn standalone<'s>(text: &'s str, tokens: &[Token]) -> Vec<Piece<'s>> 
 }
 
 fn is_standalone(line: &[LinePart<'_>]) -> bool {
-    let prints = |part: &LinePart<'_>| matches!(part.kind, PartKind::Words | PartKind::Tag);
+    let prints = |part: &LinePart<'_>| matches!(part.kind, PartKind::Words | PartKind::Tag | PartKind::MayBeSilent);
     let silent = |part: &LinePart<'_>| matches!(part.kind, PartKind::Silent | PartKind::Nothing);
     line.iter().any(silent) && !line.iter().any(prints)
+}
+
+/// The place of the only tag of a line that is nothing else, if it may print nothing.
+fn only_tag(line: &[LinePart<'_>]) -> Option<usize> {
+    let is_other = |part: &LinePart<'_>| matches!(part.kind, PartKind::Words | PartKind::Tag | PartKind::Silent);
+    let mut tags = line.iter().enumerate().filter(|(_, part)| part.kind == PartKind::MayBeSilent);
+    let (at, _) = tags.next()?;
+    (tags.next().is_none() && !line.iter().any(is_other)).then_some(at)
+}
+
+fn push_line<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, line: &[LinePart<'s>], at: usize) {
+    let (before, rest) = line.split_at(at);
+    let tag = &rest[0];
+    let (span, white) = joined(text, before, tag.span.range().start);
+    pieces.push(Piece::LineStart(span, white));
+    push(pieces, text, tag, false);
+    let (span, white) = joined(text, &rest[1..], tag.span.range().end);
+    pieces.push(Piece::LineEnd(span, white));
+}
+
+/// The text of some parts of a line, without its comments; where there is none, its place is at `at`.
+fn joined<'s>(text: &'s str, parts: &[LinePart<'s>], at: usize) -> (Span, Cow<'s, str>) {
+    let mut pieces = Vec::new();
+    parts.iter().for_each(|part| push(&mut pieces, text, part, false));
+    match pieces.pop() {
+        Some(Piece::Text(span, white)) => (span, white),
+        _ => (Span::new(at, at), Cow::Borrowed("")),
+    }
 }
 
 fn push<'s>(pieces: &mut Vec<Piece<'s>>, text: &'s str, part: &LinePart<'s>, gone: bool) {
     match part.kind {
         PartKind::Nothing => {}
         PartKind::Blank | PartKind::Break if gone => {}
-        PartKind::Silent | PartKind::Tag => {
+        PartKind::Silent | PartKind::MayBeSilent | PartKind::Tag => {
             let inside = Span::new(part.span.range().start + 2, part.span.range().end - 1);
             pieces.push(Piece::Tag(part.span, inside));
         }
@@ -89,8 +127,7 @@ fn parts<'s>(text: &'s str, tokens: &[Token]) -> Vec<LinePart<'s>> {
             TokenKind::DroppedPlus => {}
             TokenKind::Comment | TokenKind::Broken => parts.push(part(text, token.span, PartKind::Nothing)),
             TokenKind::Tag => {
-                let kind = if is_silent(text, token.span) { PartKind::Silent } else { PartKind::Tag };
-                parts.push(part(text, token.span, kind));
+                parts.push(part(text, token.span, tag_kind(text, token.span)));
             }
         }
     }
@@ -118,12 +155,17 @@ fn text_parts<'s>(text: &'s str, span: Span, parts: &mut Vec<LinePart<'s>>) {
     }
 }
 
-fn is_silent(text: &str, tag: Span) -> bool {
-    let inside = tag.of(text).get(2..).unwrap_or("");
-    let inside = inside.trim_start();
+fn tag_kind(text: &str, tag: Span) -> PartKind {
+    let inside = tag.of(text).get(2..).unwrap_or("").trim_end_matches('}').trim();
     let end = inside.find(|c: char| !c.is_alphanumeric() && c != '_').unwrap_or(inside.len());
     let first = &inside[..end];
-    SILENT.contains(&first) && !(first == "if" && is_choice_in(text, tag))
+    // What opens a block goes on below its line.
+    let opens = || inside.split_whitespace().next_back().is_some_and(|last| matches!(last, "with" | "else"));
+    match first {
+        _ if SILENT.contains(&first) && !(first == "if" && is_choice_in(text, tag)) => PartKind::Silent,
+        _ if MAY_BE_SILENT.contains(&first) && !opens() => PartKind::MayBeSilent,
+        _ => PartKind::Tag,
+    }
 }
 
 /// Whether an `if` is a value after all. What is wrong in it is reported when it is parsed.
@@ -134,7 +176,7 @@ fn is_choice_in(text: &str, tag: Span) -> bool {
 }
 
 fn drop_last_break(pieces: &mut Vec<Piece<'_>>) {
-    if let Some(Piece::Text(_, text)) = pieces.last_mut() {
+    if let Some(Piece::Text(_, text) | Piece::LineEnd(_, text)) = pieces.last_mut() {
         let shorter = text.strip_suffix('\n').map(|text| text.strip_suffix('\r').unwrap_or(text).len());
         if let Some(length) = shorter {
             text.to_mut().truncate(length);

@@ -1,5 +1,6 @@
 //! Tokens to tree. All errors of a file are found in one go; what can't be read becomes `Broken`.
 
+pub mod edges;
 mod lines;
 pub mod prepare;
 mod statement;

@@ -56,6 +56,12 @@ impl Parser<'_> {
                 Piece::Text(span, text) => {
                     nodes.push(Node { span: *span, kind: NodeKind::Text(text.clone().into_owned()) })
                 }
+                Piece::LineStart(span, white) => {
+                    nodes.push(Node { span: *span, kind: NodeKind::LineStart(white.clone().into_owned()) })
+                }
+                Piece::LineEnd(span, white) => {
+                    nodes.push(Node { span: *span, kind: NodeKind::LineEnd(white.clone().into_owned()) })
+                }
                 Piece::Tag(tag, inside) => {
                     let before = self.problems.count();
                     let words = words::words(self.text, *inside, self.problems);
