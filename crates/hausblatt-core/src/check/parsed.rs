@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 use std::cell::{Cell, Ref, RefCell};
 
+use hausblatt_lang::html::names::{ENDLESS, VOID};
 use html5ever::interface::{Attribute, ElementFlags, NodeOrText, QuirksMode, TokenizerResult, TreeSink};
 use html5ever::tendril::StrTendril;
 use html5ever::tokenizer::{
@@ -31,6 +32,11 @@ impl Element {
     /// Its name.
     pub fn name(&self) -> &str {
         &self.name.local
+    }
+
+    /// Whether it is one of HTML, and not of a drawing or a formula in it.
+    pub fn is_html(&self) -> bool {
+        self.name.ns == ns!(html)
     }
 
     /// The value of an attribute.
@@ -119,6 +125,12 @@ impl Parsed {
         self.elements.iter().filter(move |element| element.name() == name)
     }
 
+    /// The elements that an element is in, the nearest first.
+    pub fn around<'p>(&'p self, element: &'p Element) -> impl Iterator<Item = &'p Element> {
+        let outer = |inner: &&'p Element| Some(inner.parent).filter(|&at| at > 0).and_then(|at| self.elements.get(at));
+        std::iter::successors(outer(&element), move |inner| outer(inner))
+    }
+
     /// Whether anything can be seen in the elements for which `inside` holds, or in one within them.
     pub(crate) fn shows_anything(&self, inside: impl Fn(&Element) -> bool) -> bool {
         let mut within = vec![false; self.elements.len()];
@@ -136,17 +148,6 @@ impl Parsed {
         false
     }
 }
-
-/// Elements without an end tag.
-const VOID: &[&str] = &[
-    "area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr", "param",
-    "frame",
-];
-/// Elements whose end tag may be left out.
-const ENDLESS: &[&str] = &[
-    "li", "dt", "dd", "p", "rt", "rp", "optgroup", "option", "colgroup", "caption", "thead", "tbody", "tfoot", "tr",
-    "td", "th", "html", "head", "body",
-];
 
 /// Hands tokens on to the tree, and keeps where they are.
 struct HtmlReader<'t> {

@@ -39,6 +39,8 @@ pub(super) enum Look {
     Site(fn(&World) -> Vec<Diagnostic>),
     /// Each rendered page.
     Page(fn(&View<'_>, &mut Vec<PageProblem>)),
+    /// Each answer that is no page, of one ending.
+    Answer(Ending, fn(&str, &mut Vec<PageProblem>)),
     /// Links between pages.
     Places,
     /// What is left when all is done: the allowances.
@@ -261,10 +263,23 @@ impl Findings {
                 told
             })
             .collect();
+        let uneven: FxHashSet<Arc<str>> = world
+            .problems
+            .iter()
+            .filter(|it| it.code == lang_codes::UNEVEN_BRANCHES.name)
+            .filter_map(|it| Some(it.place.as_ref()?.path.clone()))
+            .collect();
         // What comes of one line of a template is one thing, though it reads differently from page to page.
         let mut lines: FxHashMap<(&'static str, hausblatt_lang::text::source::Place), String> = FxHashMap::default();
         for (pending, diagnostic) in list.iter().zip(located.into_iter().flatten()) {
             let Some(mut diagnostic) = diagnostic else { continue };
+            // A branch that leaves an element open is reported once, where it is written.
+            let of_branch = |place: &hausblatt_lang::text::source::Place| uneven.contains(&place.path);
+            if ["unclosed-element", "stray-end"].contains(&diagnostic.code)
+                && diagnostic.place.as_ref().is_some_and(of_branch)
+            {
+                continue;
+            }
             if let Some(place) = diagnostic.place.clone().filter(|place| place.path.starts_with("themes/")) {
                 let message = lines.entry((diagnostic.code, place)).or_insert_with(|| diagnostic.message.clone());
                 diagnostic.message.clone_from(message);
@@ -305,11 +320,23 @@ fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
         pointers: Vec::new(),
         ids: FxHashSet::default(),
     };
-    if answer.format != Ending::Html || answer.location.is_some() || answer.template.is_none() {
+    if answer.location.is_some() || answer.template.is_none() {
+        return seen;
+    }
+    if answer.format != Ending::Html {
+        let mut found = Vec::new();
+        for check in OWN {
+            if let Look::Answer(_, look) = &check.look
+                && matches!(check.look, Look::Answer(ending, _) if ending == answer.format)
+            {
+                look(&answer.text, &mut found);
+                seen.found.extend(found.drain(..).map(|found| (&check.code, found, String::new())));
+            }
+        }
         return seen;
     }
     let parsed = Parsed::of(&answer.text);
-    let view = View::of(world, request, &parsed);
+    let view = View::of(world, request, &answer.text, &parsed);
     let mut found = Vec::new();
     for check in OWN {
         if let Look::Page(look) = check.look {

@@ -39,7 +39,7 @@ pub fn told(code: &str, files: &[(&str, &str)]) -> Vec<String> {
     let of_code = found.iter().filter(|finding| finding.diagnostic.code == code);
     let places = of_code.filter_map(|finding| {
         let place = finding.diagnostic.place.as_ref()?;
-        let text = world.snapshot.file(&place.path)?.text()?;
+        let text = world.snapshot.file(&place.path)?.whole_text().ok()?;
         let line = text[..place.span.start as usize].matches('\n').count() + 1;
         Some(format!("{}:{line}", place.path))
     });

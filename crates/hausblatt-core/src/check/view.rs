@@ -13,6 +13,8 @@ pub(crate) struct View<'v> {
     pub world: &'v World,
     /// What was asked.
     pub request: &'v Request,
+    /// The page as it is written.
+    pub text: &'v str,
     /// The page as browsers read it.
     pub page: &'v Parsed,
     /// Its links that stay within the site.
@@ -21,8 +23,8 @@ pub(crate) struct View<'v> {
 
 impl<'v> View<'v> {
     /// A page of `world`, whose links are read once for all checks.
-    pub(super) fn of(world: &'v World, request: &'v Request, page: &'v Parsed) -> Self {
-        Self { world, request, page, links: inside(world, request, page) }
+    pub(super) fn of(world: &'v World, request: &'v Request, text: &'v str, page: &'v Parsed) -> Self {
+        Self { world, request, text, page, links: inside(world, request, page) }
     }
 
     /// Whether it is a document of its own, and not a part for other pages.

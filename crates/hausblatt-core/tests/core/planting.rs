@@ -58,6 +58,22 @@ const IN_PAGES: &[Planted] = &[
     Planted("stray-end", ENTRY, "</article>", "</div></article>", "</div>"),
     Planted("stray-end", PAGE, "+{content.body}", "<p>+{content.body}</p>", "<p>+{content"),
     Planted("unclosed-element", ENTRY, "<article class=\"text\">", "<article class=\"text\"><section>", "<section>"),
+    Planted("unknown-element", PAGE, "<h1>", "<sapn>1</sapn><h1>", "<sapn>"),
+    Planted("unknown-attribute", PAGE, "<article class", "<article calss", "<article"),
+    Planted("missing-slash", PAGE, "<h1>", "<a href=\"/visit\">Visit</a><h1>", "/visit\""),
+    Planted("missing-slash", VISIT, "## Before", "[Come](/growers)\n\n## Before", "/growers"),
+    Planted(
+        "label-without-field",
+        "themes/hedgerow/templates/search.html",
+        "for=\"search-q\"",
+        "for=\"search-w\"",
+        "search-w",
+    ),
+    Planted("stray-item", PAGE, "<h1>", "<li>1</li><h1>", "<li>1"),
+    Planted("nested-control", PAGE, "<h1>", "<a href=\"/\"><button>1</button></a><h1>", "<button>"),
+    Planted("bad-json-script", PAGE, "<h1>", "<script type=\"application/json\">{,}</script><h1>", "{,}"),
+    Planted("bad-xml", "themes/loam/templates/listing.xml", "", "<feed>\n<a></feed>\n", "<a>"),
+    Planted("bad-drawing", "themes/harbour/assets/icon.svg", "</svg>", "<g></svg>", ""),
     Planted("bad-markup", PAGE, "<article class=\"text\">", "<article class=\"text\"id=\"a\">", "<article"),
     Planted("document-twice", PAGE, "<article class=\"text\">", "<article class=\"text\"><body>", "<body>"),
     Planted(
@@ -131,6 +147,7 @@ const IN_TEMPLATES: &[Planted] = &[
         "  +{if content.title}\n  +{if content.date}",
         "+{if content.title}",
     ),
+    Planted("uneven-branches", PAGE, "<h1>", "+{if content.tagline}<div>+{end}<h1>", "<div>"),
     Planted("unclosed-tag", PAGE, "+{partial \"crumbs\"}", "+{partial \"crumbs}", "crumbs}"),
     Planted("dead-reference", VARIETY, "collection:varieties", "collection:varietys", "varietys"),
     Planted("unknown-slot", PAGE, "+{into \"aside\"}", "+{into \"asid\"}", "asid"),
@@ -371,6 +388,8 @@ const NOT_TOLD: &[&str] = &["component-stops", "faulty-file", "internal", "left-
 /// it shall be found.
 struct Several(&'static str, &'static [(&'static str, Option<&'static [u8]>)], &'static str, usize);
 
+const LISTED: &[u8] = b"[site]\ntitle = \"Seeds\"\ntheme = \"loam\"\n[front]\npage = \"welcome\"\n[routes.list]\naddress = \"/list.json\"\n";
+
 const SEVERAL: &[Several] = &[
     Several("missing-manifest", &[("themes/harbour/hausblatt-theme.toml", None)], SITE, 8),
     Several(
@@ -384,6 +403,12 @@ const SEVERAL: &[Several] = &[
         &[("themes/harbour/templates/page/visit.html", Some(b"+{answer 410 \"Gone\"}"))],
         SITE,
         96,
+    ),
+    Several(
+        "bad-json",
+        &[(SITE, Some(LISTED)), ("themes/loam/templates/route/list.json", Some(b"{\n\"a\": +{1},}"))],
+        "themes/loam/templates/route/list.json",
+        2,
     ),
     Several("no-fallback", &[(FALLBACK, None)], "themes/harbour/hausblatt-theme.toml", 1),
     Several("no-template", &[(FALLBACK, None), (PAGE, None)], "", 0),

@@ -108,6 +108,9 @@ pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Co
         if matches!(source.role, Role::Partial | Role::Component) && source.ending != Ending::Text {
             parse::edges::cut(&mut tree);
         }
+        if source.ending == Ending::Html {
+            html::balance::check(&tree, &source.text, &mut problems);
+        }
         let goes_on = tree.goes_on();
         let placement = html::place(tree, source.ending, &mut problems);
         let takes = source.takes.as_ref().or(source.next_takes.as_ref().filter(|_| goes_on));

@@ -1,7 +1,9 @@
 //! Where in the HTML each tag is: tree to placed tree.
 
+pub mod balance;
 mod css;
 mod json;
+pub mod names;
 pub mod place;
 pub mod placed;
 mod scanner;

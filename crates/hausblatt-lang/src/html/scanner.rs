@@ -179,6 +179,8 @@ pub enum Event {
     Problem { at: usize, message: &'static str },
     /// A start tag's name was read: where its `<` is.
     Element { at: usize },
+    /// An end tag's name was read: where its `<` is.
+    EndTag { at: usize },
     /// The end tag of `body`: where its `<` is.
     BodyEnd { at: usize },
     /// An `http-equiv` was read: where its name begins.
@@ -411,6 +413,9 @@ impl<'t> Scan<'_, 't> {
                 false => self.events.push(Event::Element { at: self.tag }),
                 true if self.state.element == "body" => self.events.push(Event::BodyEnd { at: self.tag }),
                 true => {}
+            }
+            if self.state.closing {
+                self.events.push(Event::EndTag { at: self.tag });
             }
             self.lead = self.at;
             self.state.mode = Mode::InTag;

@@ -9,6 +9,7 @@ mod structure;
 #[path = "../support/mod.rs"]
 mod support;
 
+mod balance;
 mod calls;
 mod compositions;
 mod costs;

@@ -1,7 +1,11 @@
 //! The checks that have a file of their own: code, words, what is looked at, tests.
 
 pub mod attribute_twice;
+pub mod bad_drawing;
+pub mod bad_json;
+pub mod bad_json_script;
 pub mod bad_markup;
+pub mod bad_xml;
 pub mod blank_page;
 pub mod broken_anchor;
 pub mod broken_link;
@@ -10,11 +14,14 @@ pub mod dead_file;
 pub mod document_twice;
 pub mod dump_left_behind;
 pub mod image_without_alt;
+pub mod label_without_field;
 pub mod layout_without_robots;
 pub mod layout_without_styles;
 pub mod misnamed_template;
 pub mod missing_file;
+pub mod missing_slash;
 pub mod moved_element;
+pub mod nested_control;
 pub mod no_alt;
 pub mod no_document;
 pub mod no_error_page;
@@ -27,7 +34,10 @@ pub mod repeated_id;
 pub mod same_output;
 pub mod stale_copy;
 pub mod stray_end;
+pub mod stray_item;
 pub mod unclosed_element;
+pub mod unknown_attribute;
+pub mod unknown_element;
 pub mod unknown_theme_folder;
 
 use crate::check::{Check, allowed};
@@ -35,7 +45,11 @@ use crate::check::{Check, allowed};
 /// The checks that have a file of their own, by code.
 pub(crate) static OWN: &[Check] = &[
     attribute_twice::CHECK,
+    bad_drawing::CHECK,
+    bad_json::CHECK,
+    bad_json_script::CHECK,
     bad_markup::CHECK,
+    bad_xml::CHECK,
     blank_page::CHECK,
     broken_anchor::CHECK,
     broken_link::CHECK,
@@ -44,11 +58,14 @@ pub(crate) static OWN: &[Check] = &[
     document_twice::CHECK,
     dump_left_behind::CHECK,
     image_without_alt::CHECK,
+    label_without_field::CHECK,
     layout_without_robots::CHECK,
     layout_without_styles::CHECK,
     misnamed_template::CHECK,
     missing_file::CHECK,
+    missing_slash::CHECK,
     moved_element::CHECK,
+    nested_control::CHECK,
     no_alt::CHECK,
     no_document::CHECK,
     no_error_page::CHECK,
@@ -61,7 +78,10 @@ pub(crate) static OWN: &[Check] = &[
     same_output::CHECK,
     stale_copy::CHECK,
     stray_end::CHECK,
+    stray_item::CHECK,
     unclosed_element::CHECK,
+    unknown_attribute::CHECK,
+    unknown_element::CHECK,
     unknown_theme_folder::CHECK,
     allowed::UNKNOWN,
     allowed::UNUSED,

@@ -1,0 +1,47 @@
+//! A link lacks the slash at its end and is redirected.
+
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::Severity;
+
+use crate::check::links::LinkTarget;
+use crate::check::rules::broken_menu_item::is_of_menu;
+use crate::check::view::{PageProblem, View};
+use crate::check::{Check, Look};
+use crate::model::request::Routed;
+use crate::text::address::asked;
+
+/// The check.
+pub(crate) const CHECK: Check = Check {
+    code: Code {
+        name: "missing-slash",
+        severity: Severity::Warning,
+        about: "a link lacks the slash at the address's end",
+        explanation: "The address without its last slash is redirected, so the link works, at the price of a second request for each visitor. Some hosts of files answer it with an error. Write links as references where you can: +{url(\"page:visit\")}.",
+    },
+    look: Look::Page(look),
+};
+
+fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
+    for link in view.links.iter().filter(|link| matches!(link.target, LinkTarget::File)) {
+        let path = asked(&link.path).path;
+        let Routed::Redirect(to) = view.world.route(&path) else { continue };
+        if to.strip_suffix('/') == Some(&*path) {
+            let message = format!("the link \"{}\" lacks the slash at its end, and is redirected", link.written);
+            // A menu's item is reported where the menu is written.
+            let of_menu = is_of_menu(view.world, &link.path).then(|| link.written.to_owned());
+            found.push(PageProblem { of_menu, ..PageProblem::at(link.at, message, format!("write {to}")) });
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::{in_page, quiet_page};
+
+    #[test]
+    fn finds_it_at_its_line() {
+        in_page(super::CHECK.code.name, "<p>1</p>\n<a href=\"/visit\">2</a>", 2);
+        in_page(super::CHECK.code.name, "<a href=\"../visit?a=b#c\">2</a>", 1);
+        quiet_page("<a href=\"/visit/\">1</a> <a href=\"/sitemap.xml\">2</a>");
+    }
+}

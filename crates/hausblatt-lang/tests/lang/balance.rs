@@ -1,0 +1,46 @@
+//! Elements that one branch opens and another way does not close.
+
+use crate::support::Files;
+
+#[test]
+fn elements_are_opened_and_closed_under_the_same_conditions() {
+    let told = |at: &str, tag: &str, what: &str| {
+        format!(
+            "{at} uneven-branches this {tag} is in one branch, and {what} is not under the same condition | write the same condition at both ends, or write both tags once around the branches"
+        )
+    };
+    for (text, expected) in [
+        ("+{if any}<div>+{end}1+{if any}</div>+{end}", None),
+        ("+{if any}<a href=\"/\">+{else}<b>+{end}1+{if not any}</b>+{else}</a>+{end}", None),
+        ("+{if any}<a href=\"/\">+{else if first}<b>+{end}1+{if any}</a>+{else if first}</b>+{end}", None),
+        ("+{if any}<div>+{end}", Some(told("t:1:10", "<div>", "what closes it"))),
+        ("<div>+{if any}</div>+{end}", Some(told("t:1:15", "</div>", "what it closes"))),
+        ("+{if any}<div>+{end}1+{if any == 7}</div>+{end}", Some(told("t:1:10", "<div>", "what closes it"))),
+        ("+{if any}<div>+{if first}</div>+{end}+{else}2+{end}", Some(told("t:1:10", "<div>", "what closes it"))),
+        (
+            "+{if any}\n  <section class=\"a>\">\n+{else}\n<div>\n+{end}\n</section>",
+            Some(told("t:4:1", "<div>", "what closes it")),
+        ),
+        (
+            "<div>+{if any}<div>+{end}<div>1</div>+{if first}<div>2</div>+{end}</div>",
+            Some(told("t:1:15", "<div>", "what closes it")),
+        ),
+        // What all ways leave open, another file may close.
+        ("<main><div>+{if any}<b>1</b>+{end}", None),
+        ("+{if any}<p>1+{else}<li>2<br>+{end}<svg>+{if any}<path d=\"\"/>+{end}</svg>", None),
+        // A loop may open in one round what it closes in a later one.
+        ("+{each p, at in peas}+{if at.first}<ul>+{end}<li>1</li>+{if at.last}</ul>+{end}+{end}", None),
+        ("+{each p, at in peas}+{if at.first}<b>+{end}+{end}", Some(told("t:1:36", "<b>", "what closes it"))),
+        ("+{let a with}+{if any}<i>+{end}+{end}+{a}", Some(told("t:1:23", "<i>", "what closes it"))),
+        // Seven conditions are more than 64 ways.
+        (
+            "+{if any}<b>+{end}+{if any == 1}<b>+{end}+{if any == 2}<b>+{end}+{if any == 3}<b>+{end}+{if any == 4}<b>+{end}+{if any == 5}<b>+{end}+{if any == 6}<b>+{end}",
+            None,
+        ),
+        ("<!-- +{if any}<b>+{end} --><script>+{if any}let a = '<b>'+{end}</script>", None),
+    ] {
+        let (_, report) = Files::new(&[("t", text)]).page();
+        let report: Vec<&str> = report.lines().filter(|line| line.contains("uneven-branches")).collect();
+        assert_eq!(report, Vec::from_iter(expected.as_deref()), "{text}");
+    }
+}
