@@ -12,6 +12,7 @@ use crate::text::ending::Ending;
 use crate::text::source::Span;
 use crate::text::suggest::did_you_mean;
 use crate::types::Type;
+use crate::value::datum::Datum;
 use crate::value::shape::{Interner, Symbol};
 
 /// A file's number in a [`Library`].
@@ -52,6 +53,19 @@ pub struct Link {
     pub unit: UnitId,
     /// For each of the file's parameters, the number of what the call gives for it.
     pub arguments: Box<[Option<u16>]>,
+    /// How each value that the call gives becomes one of the parameter; none where all go as they are.
+    pub fits: Box<[Fit]>,
+}
+
+/// How a value that a call gives becomes one of the parameter.
+#[derive(Clone, Debug)]
+pub enum Fit {
+    /// It is given as it is.
+    AsItIs,
+    /// It is written out, and this is what it becomes.
+    Constant(Datum),
+    /// The site converts it to the field with this number, when it is rendered.
+    Converted(u32),
 }
 
 /// All files of a lineage that can be rendered.
@@ -143,7 +157,11 @@ impl Library {
         let parameters = self.unit(unit).and_then(|unit| unit.program.as_ref()).map_or(&[][..], |it| &it.parameters);
         let given = |parameter: &Parameter| call.given.iter().position(|given| given.name == parameter.name);
         let number = |at: usize| u16::try_from(at).unwrap_or(u16::MAX);
-        Link { unit, arguments: parameters.iter().map(|parameter| given(parameter).map(number)).collect() }
+        Link {
+            unit,
+            arguments: parameters.iter().map(|parameter| given(parameter).map(number)).collect(),
+            fits: Box::new([]),
+        }
     }
 
     fn check_calls(&self, id: UnitId, symbols: &Interner) -> Vec<Diagnostic> {
@@ -309,7 +327,8 @@ impl Library {
                 found.push(diagnostic.at(&program.path, given.span));
                 continue;
             };
-            if let Some((needed, is)) = differ(&parameter.of, &given.of) {
+            let is_field = matches!(call.callee, Callee::Component(_));
+            if let Some((needed, is)) = differ(&parameter.of, &given.of).filter(|pair| !is_field || !converts(*pair)) {
                 let message = format!("\"{written}\" of the {what} \"{name}\" is {needed}, and this is {is}");
                 let help = match &call.callee {
                     Callee::Component(_) => format!("give {needed}, as its component.toml declares it"),
@@ -370,6 +389,12 @@ impl Library {
         }
         None
     }
+}
+
+/// Whether what is given to a component can become what its field is.
+fn converts((needed, given): (&str, &str)) -> bool {
+    let prints = matches!(given, "a number" | "a date" | "true or false");
+    needed == "a list" || (needed, given) == ("a date", "a text") || (needed == "a text" && prints)
 }
 
 /// What a parameter's default is and what is given instead, where the two are known and differ.

@@ -192,6 +192,7 @@ impl World {
         let before = self.problems.len();
         let problems = self.library.link(&self.symbols);
         self.problems.extend(problems);
+        self.fit_component_calls();
         let of_prepare = prepare_checks::check(self);
         self.problems.extend(of_prepare);
         self.check_references();

@@ -3,6 +3,7 @@
 mod assembly;
 mod checks;
 mod compiling;
+mod component_calls;
 mod globals;
 mod prepare_checks;
 pub mod status;

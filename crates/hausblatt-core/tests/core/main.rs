@@ -7,6 +7,7 @@ mod support;
 
 mod analysis;
 mod changing;
+mod components;
 mod configuration;
 mod content;
 mod examples;

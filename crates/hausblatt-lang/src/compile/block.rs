@@ -165,9 +165,13 @@ impl Compiler<'_> {
                 // What is given may still be of a kind that is not known before it is rendered.
                 let stated = source.types.iter().find(|(other, _)| other == name).map(|(_, of)| of.clone());
                 let known = stated.unwrap_or_else(|| default.as_ref().map_or(Type::Any, Type::of_default));
-                let flow = source.flows.iter().find(|flow| flow.name == *name);
-                let given =
-                    flow.map_or(if known == Type::Bool { Type::Bool } else { Type::Any }, |flow| flow.of.clone());
+                // What is given to a component becomes what its field is declared as.
+                let is_field = source.role == Role::Component && source.types.iter().any(|(other, _)| other == name);
+                let flow = source.flows.iter().find(|flow| flow.name == *name).filter(|_| !is_field);
+                let given = flow
+                    .map_or(if known == Type::Bool || is_field { known.clone() } else { Type::Any }, |flow| {
+                        flow.of.clone()
+                    });
                 self.scope.bind(name, slot, given.clone(), Span::default());
                 self.scope.comes_from(Some(slot));
                 Parameter { name: self.symbols.intern(name), default: default.clone(), of: known, given }

@@ -2,8 +2,8 @@
 
 use crate::compile::Role;
 use crate::escape::html::escape;
-use crate::library::UnitId;
-use crate::program::{CallSite, Callee, Program};
+use crate::library::{Fit, UnitId};
+use crate::program::{CallSite, Callee, Given, Program};
 use crate::render::slots::Fill;
 use crate::render::{Chain, Frame, Halt, InTray, Renderer};
 use crate::text::codes;
@@ -32,8 +32,13 @@ impl<'a> Renderer<'_, 'a> {
         }
         let base = self.stack.len();
         for (parameter, argument) in callee.parameters.iter().zip(&link.arguments) {
-            let value = match argument.and_then(|at| site.given.get(usize::from(at))) {
-                Some(given) => self.value(program, given.value)?,
+            let given = argument.and_then(|at| Some((at, site.given.get(usize::from(at))?)));
+            let value = match given {
+                Some((_, given)) if link.fits.is_empty() => self.value(program, given.value)?,
+                Some((at, given)) => match self.fitting(program, given, link.fits.get(usize::from(at)))? {
+                    Value::Nothing => parameter.default(),
+                    value => value,
+                },
                 None => parameter.default(),
             };
             self.stack.push(value);
@@ -41,6 +46,20 @@ impl<'a> Renderer<'_, 'a> {
         self.enter(Frame { unit: link.unit, program: callee, chain: Chain::Partial(0), body, fills }, base)?;
         self.in_pre = outer;
         Ok(())
+    }
+
+    /// What is given for a field of a component, as one of its type.
+    fn fitting(&mut self, program: &'a Program, given: &'a Given, fit: Option<&'a Fit>) -> Result<Value<'a>, Halt> {
+        match fit {
+            Some(Fit::Constant(value)) => Ok(value.value()),
+            Some(Fit::Converted(field)) => {
+                let value = self.value(program, given.value)?;
+                let host = self.job.host;
+                host.converted(*field, value, &self.scratch)
+                    .map_err(|why| self.problem_at_code(program, given.value, Diagnostic::of(&codes::WRONG_TYPE, why)))
+            }
+            Some(Fit::AsItIs) | None => self.value(program, given.value),
+        }
     }
 
     /// Calls a partial whose name is computed.

@@ -274,6 +274,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
             self.call(layout, Chain::Layout(0), Some(body), fills, &[])?;
             self.check_layout_fills(layout, fills);
         }
+        self.check_fills_left();
         self.check_links();
         Ok(())
     }

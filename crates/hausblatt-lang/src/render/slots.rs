@@ -6,6 +6,7 @@ use crate::library::UnitId;
 use crate::program::Program;
 use crate::render::marks::mark;
 use crate::render::{Chain, Frame, Halt, Renderer};
+use crate::role::Role;
 use crate::syntax::tree::Mode;
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
@@ -59,6 +60,27 @@ impl<'a> Renderer<'_, 'a> {
             });
             let path = writer.map_or(&program.path, |writer| &writer.path);
             self.warn(path, span.unwrap_or_default(), diagnostic);
+        }
+    }
+
+    /// Reports what fills slots of a layout where no layout is around any more. What a template extends may fill them for
+    /// others.
+    pub(super) fn check_fills_left(&mut self) {
+        let in_layout = !self.job.layouts.is_empty();
+        for fill in std::mem::take(&mut self.layout_fills) {
+            let (unit, step) = fill.from;
+            let Some(program) = self.job.library.program(unit) else { continue };
+            // What templates fill is held against each layout.
+            let is_told = if in_layout { program.role != Role::Layout } else { fill.rank > 0 };
+            if is_told {
+                continue;
+            }
+            let name = self.job.host.symbols().name(fill.name);
+            let span = program.layout_fills.iter().find(|(slot, _)| *slot == fill.name).map(|(_, span)| *span);
+            let span = span.or_else(|| program.spans.get(step).copied()).unwrap_or_default();
+            let message = format!("no layout is around {}, so what fills \"{name}\" is lost", program.path);
+            let help = "say in its front matter which one is: layout: NAME";
+            self.warn(&program.path, span, Diagnostic::of(&codes::UNKNOWN_SLOT, message).help(help));
         }
     }
 

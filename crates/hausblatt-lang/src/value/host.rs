@@ -32,6 +32,15 @@ pub trait Host: Sync {
     /// The page or entry after a reference such as `page:visit`, as a record; none if there is no such thing.
     fn content<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<Value<'a>>;
 
+    /// A value that a call gives a component, as one of its field with this number.
+    ///
+    /// # Errors
+    /// Where it does not fit, and why.
+    fn converted<'a>(&'a self, field: u32, value: Value<'a>, scratch: &Scratch<'a>) -> Result<Value<'a>, String> {
+        let _ = (field, scratch);
+        Ok(value)
+    }
+
     /// Markdown as HTML that is safe.
     fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str;
 

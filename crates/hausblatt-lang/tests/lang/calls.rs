@@ -83,6 +83,14 @@ fn layouts_stand_around_templates() {
     ] {
         assert_eq!(Files::new(&[("t", text), ("l", layout)]).run(), expected, "{text}");
     }
+    let lost = Files::new(&[("t", "x"), ("l1", "(+{slot})"), ("l2", "[+{slot}]+{into 'foot'}f+{end}")]).run();
+    let help = "say in its front matter which one is: layout: NAME";
+    assert_eq!(
+        lost,
+        format!("[(x)]\nl2:1:17 unknown-slot no layout is around l2, so what fills \"foot\" is lost | {help}")
+    );
+    let alone = Files::new(&[("t1", "+{inherited}"), ("t2", "x+{into 'foot'}f+{end}")]).run();
+    assert_eq!(alone, "x");
     let nested = Files::new(&[("t", "x"), ("l1", "(+{slot})+{into 'foot'}f+{end}"), ("l2", "[+{slot}]+{slot 'foot'}")]);
     assert_eq!(nested.run(), "[(x)]f");
 }

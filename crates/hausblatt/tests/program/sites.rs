@@ -515,7 +515,8 @@ fn components_are_placed_called_and_rendered_alone() {
             <a href="/visit/">40</a></aside>
             <div role="note" style="border:2px dashed #a62a1d;padding:0.5em 1em">content/pages/visit.md: no theme of the lineage has the component &quot;gone&quot;</div>
             /kinds/ (0): <head><link rel="stylesheet" href="/assets/components/notice/style.css"><script defer src="/assets/components/notice/script.js"></script></head>
-            <aside>plain &lt;</aside>
+            <aside><p>plain &lt;</p>
+            </aside>
         "#]],
     );
     let said = site.run(&["build"]);

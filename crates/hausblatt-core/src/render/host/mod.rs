@@ -1,6 +1,7 @@
 //! The site as templates see it: the language's host, the global values and their records.
 
 mod content;
+mod fields;
 mod given;
 pub mod globals;
 mod image;
@@ -57,6 +58,12 @@ impl Host for World {
 
     fn content<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {
         Some(content::value(self, self.site.referenced_content(reference)?, scratch))
+    }
+
+    fn converted<'a>(&'a self, field: u32, value: Value<'a>, scratch: &Scratch<'a>) -> Result<Value<'a>, String> {
+        let Some((component, field)) = self.component_field(field) else { return Ok(value) };
+        fields::converted(self, &field.of, value, scratch)
+            .map_err(|why| format!("\"{}\" of the component \"{}\": {why}", field.name, component.name))
     }
 
     fn markdown<'a>(&'a self, text: &str, scratch: &Scratch<'a>) -> &'a str {

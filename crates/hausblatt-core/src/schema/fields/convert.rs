@@ -68,7 +68,7 @@ fn one_text(of: &FieldType, text: &str, span: Span, conversion: &Conversion<'_>)
 }
 
 /// Whether CSS may take a text for a colour: `#rgb` and its like, a name, or a function of numbers.
-fn is_color(text: &str) -> bool {
+pub(crate) fn is_color(text: &str) -> bool {
     let text = text.trim();
     if let Some(digits) = text.strip_prefix('#') {
         return matches!(digits.len(), 3 | 4 | 6 | 8) && digits.bytes().all(|byte| byte.is_ascii_hexdigit());
@@ -153,7 +153,8 @@ pub fn settle(
     }
 }
 
-fn within(number: f64, least: Option<f64>, most: Option<f64>, span: Span) -> Result<(), (Span, String)> {
+/// Reports a number that is beyond its bounds.
+pub(crate) fn within(number: f64, least: Option<f64>, most: Option<f64>, span: Span) -> Result<(), (Span, String)> {
     match (least, most) {
         (Some(least), _) if number < least => Err((span, format!("this must be at least {least}"))),
         (_, Some(most)) if number > most => Err((span, format!("this must be at most {most}"))),

@@ -8,8 +8,8 @@ mod types;
 
 pub(crate) use convert::colors_lost_to_comments;
 pub(crate) use convert::lost_color;
-pub(crate) use convert::picture_address;
 pub use convert::{convert, picture, plain, settle};
+pub(crate) use convert::{is_color, picture_address, within};
 pub(crate) use declared::without_taken;
 pub use declared::{declared, listed};
 pub(crate) use picture::Picture;

@@ -88,6 +88,15 @@ impl FieldType {
         }
     }
 
+    /// The group of fields that its members are, while nothing else shares it.
+    fn group_mut(&mut self) -> Option<&mut Group> {
+        match self {
+            FieldType::List(of) => of.group_mut(),
+            FieldType::Group(group) => Arc::get_mut(group),
+            _ => None,
+        }
+    }
+
     fn number_names(&self, symbols: &mut Interner) {
         match self {
             FieldType::List(of) => of.number_names(symbols),
@@ -143,6 +152,9 @@ pub fn ready(
     for field in fields {
         symbols.intern(&field.name);
         field.of.number_names(symbols);
+        if let Some(group) = field.of.group_mut() {
+            ready(path, &mut group.fields, conversion, symbols, problems);
+        }
         let Some(data) = &field.written_default else { continue };
         match convert(&field.of, data, conversion) {
             Ok(default) => field.default = default,
