@@ -73,7 +73,7 @@ hausblatt_lang::codes! {
             "several names are written as one text",
             "Authors and the terms of a taxonomy are lists: [ida, tom]. Without the brackets \"ida, tom\" is one name.";
         LIST_REPLACED: Warning, "list-replaced",
-            "a child's prepare file replaces a list that its parent built",
+            "a prepare file replaces a list that was built before it",
             "Most often extending was meant: let classes = classes + [\"wide\"].";
         MISPLACED_CONTENT: Warning, "misplaced-content",
             "a content file is not in a collection's folder",

@@ -58,7 +58,7 @@ pub const ABOUT_GLOBALS: &[Global] = &[
     },
     Global {
         name: "classes",
-        about: "a list to print on `<body>`: the kind, the collection, the id, the chosen template; prepare files extend it",
+        about: "a list to print on `<body>`: the kind, the collection, the id, the chosen template, and what the template's front matter adds; prepare files extend it",
         example: ("/visit/", "classes.join(\" \")", "page visit"),
     },
     Global {

@@ -159,6 +159,8 @@ pub struct Header {
     pub fits: Vec<String>,
     /// Which layout goes around it.
     pub layout: Option<Spanned>,
+    /// What a template adds to `classes`.
+    pub classes: Vec<String>,
     /// What it takes, and each parameter's default; none if it does not say.
     pub takes: Option<Vec<(String, Option<Datum>)>>,
     /// First byte after the front matter.
@@ -179,10 +181,27 @@ pub fn header(node: &FileNode, role: Role, problems: &mut Vec<Diagnostic>) -> He
     let fits = reader.entry("for").map(|entry| &entry.data);
     let layout = reader.text("layout").map(|(text, span)| Spanned { text: text.to_owned(), span });
     let takes = reader.entry("takes").map(|entry| &entry.data);
+    let classes = if role == Role::Template { reader.entry("classes").map(|entry| &entry.data) } else { None };
     let fits = fits.map(|data| fitting(data, &mut reader)).unwrap_or_default();
     let takes = takes.map(|data| parameters(data, role, &mut reader));
+    let classes = classes.map(|data| class_names(data, &mut reader)).unwrap_or_default();
     reader.finish();
-    Header { label, about, fits, layout, takes, body: front.body }
+    Header { label, about, fits, layout, classes, takes, body: front.body }
+}
+
+fn class_names(data: &Data, reader: &mut DataReader<'_, '_>) -> Vec<String> {
+    let one = std::slice::from_ref(data);
+    let mut names = Vec::new();
+    for name in data.as_list().unwrap_or(one) {
+        match name.as_text() {
+            Some(text) if !text.is_empty() && !text.contains(char::is_whitespace) => names.push(text.to_owned()),
+            _ => {
+                let help = "write them as in classes: [wide, quiet]".to_owned();
+                reader.error(&codes::WRONG_VALUE, name.span, "a class is a word without spaces", help);
+            }
+        }
+    }
+    names
 }
 
 fn fitting(data: &Data, reader: &mut DataReader<'_, '_>) -> Vec<String> {

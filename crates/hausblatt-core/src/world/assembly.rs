@@ -214,7 +214,15 @@ impl World {
 
     /// What a theme file's front matter says.
     pub fn header(&self, id: FileId) -> &Header {
-        static NONE: Header = Header { label: None, about: None, fits: Vec::new(), layout: None, takes: None, body: 0 };
+        static NONE: Header = Header {
+            label: None,
+            about: None,
+            fits: Vec::new(),
+            layout: None,
+            classes: Vec::new(),
+            takes: None,
+            body: 0,
+        };
         self.headers.get(id.0 as usize).unwrap_or(&NONE)
     }
 

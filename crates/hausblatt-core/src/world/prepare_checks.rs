@@ -114,29 +114,45 @@ fn hidden_collections(world: &World, id: FileId) -> Vec<Diagnostic> {
     found.collect()
 }
 
+/// Lists that a file replaces, though a file that runs before it built them, or every request has them.
 fn replaced_lists(world: &World, id: FileId) -> Vec<Diagnostic> {
     let file = world.lineage.file(id);
-    let farther = world.lineage.not_hidden(&file.name).filter(|&other| world.lineage.file(other).theme > file.theme);
-    let farther: Vec<(FileId, &Setting)> = farther
-        .flat_map(|other| {
-            world.program(other).into_iter().flat_map(move |program| program.sets.iter().map(move |set| (other, set)))
-        })
-        .collect();
+    let earlier = programs(world).filter(|(other, _)| runs_before(world.lineage.file(*other), file));
+    let mut earlier: Vec<(FileId, &Program)> = earlier.collect();
+    earlier.sort_by_key(|(other, _)| world.lineage.file(*other).theme);
+    let built: Vec<(FileId, &Setting)> =
+        earlier.iter().flat_map(|(other, program)| program.sets.iter().map(|set| (*other, set))).collect();
     let own = world.program(id).map_or(&[][..], |program| &program.sets);
     let mut found = Vec::new();
     for (at, set) in own.iter().enumerate().filter(|(_, set)| !set.extends) {
-        let first = !own[..at].iter().any(|earlier| earlier.global == set.global);
-        let Some((other, built)) =
-            farther.iter().find(|(_, other)| other.global == set.global && matches!(other.of, Type::List(..)) && first)
-        else {
-            continue;
-        };
         let name = world.globals.name(set.global);
-        let message = format!("this replaces the list \"{name}\" that a farther theme builds");
-        let diagnostic = Diagnostic::of(&codes::LIST_REPLACED, message)
-            .help(format!("to add to it, write: let {name} = {name} + […]"))
-            .related(&world.lineage.file(*other).node.path, built.span, "it is built here");
+        let before = built.iter().find(|(_, other)| other.global == set.global && matches!(other.of, Type::List(..)));
+        let is_first = !own[..at].iter().any(|earlier| earlier.global == set.global);
+        if !is_first || (before.is_none() && name != "classes") {
+            continue;
+        }
+        let message = match before {
+            Some((other, _)) if world.lineage.file(*other).theme > file.theme => {
+                format!("this replaces the list \"{name}\" that a farther theme builds")
+            }
+            Some(_) => format!("this replaces the list \"{name}\" that an earlier prepare file builds"),
+            None => "this replaces \"classes\", which hold what is requested and what templates add".to_owned(),
+        };
+        let mut diagnostic = Diagnostic::of(&codes::LIST_REPLACED, message)
+            .help(format!("to add to it, write: let {name} = {name} + […]"));
+        if let Some((other, built)) = before {
+            diagnostic = diagnostic.related(&world.lineage.file(*other).node.path, built.span, "it is built here");
+        }
         found.push(diagnostic.at(&file.node.path, set.span));
     }
     found
+}
+
+/// Whether a prepare file runs before another one wherever both run: that of a farther theme, of all requests, or of what
+/// is more general on the ladder.
+fn runs_before(one: &ThemeFile, other: &ThemeFile) -> bool {
+    let (Some(first), Some(second)) = (one.name.prepare(), other.name.prepare()) else { return false };
+    let is_general =
+        first == "all" || matches!((first, second), ("page", "front") | ("listing", "period") | ("listing", "search"));
+    if first == second { one.theme > other.theme } else { is_general }
 }

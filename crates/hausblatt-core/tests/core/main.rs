@@ -14,6 +14,7 @@ mod examples;
 mod files;
 mod lookup;
 mod planting;
+mod rendering;
 mod statuses;
 mod themes;
 mod world;

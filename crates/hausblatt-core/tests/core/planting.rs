@@ -147,6 +147,7 @@ const IN_TEMPLATES: &[Planted] = &[
         "  +{if content.title}\n  +{if content.date}",
         "+{if content.title}",
     ),
+    Planted("unknown-language", PAGE, "+{content.title}", "+{today.format(\"%B\", \"germn\")}", "germn"),
     Planted("uneven-branches", PAGE, "<h1>", "+{if content.tagline}<div>+{end}<h1>", "<div>"),
     Planted("unclosed-tag", PAGE, "+{partial \"crumbs\"}", "+{partial \"crumbs}", "crumbs}"),
     Planted("dead-reference", VARIETY, "collection:varieties", "collection:varietys", "varietys"),

@@ -9,6 +9,7 @@ use crate::text::diagnostic::Diagnostic;
 use crate::text::source::Span;
 use crate::text::suggest::did_you_mean;
 use crate::types::Type;
+use crate::value::language::Language;
 
 /// An operand: what is known of it, its text if it is a literal, and where it is.
 pub(super) struct Operand {
@@ -105,6 +106,15 @@ impl Compiler<'_> {
             None => did_you_mean(literal, called.names.iter().map(|(name, _)| name.as_str())),
         };
         self.problems.push(text.span, Diagnostic::of(&codes::MISSING_ON_SITE, message).maybe_help(help));
+    }
+
+    /// Reports a language of a format that no table knows.
+    pub(super) fn check_language(&mut self, arguments: &[Expr]) {
+        let Some(Expr { kind: ExprKind::Text(tag), span, .. }) = arguments.get(1) else { return };
+        if Language::of_formats(tag).is_none() {
+            let diagnostic = Diagnostic::of(&codes::UNKNOWN_LANGUAGE, format!("the language \"{tag}\" is not known"));
+            self.problems.push(*span, diagnostic.help("write a language tag, as in \"de\" or \"pt-BR\""));
+        }
     }
 
     /// Reports a date's pattern that prints no part of it, or a part that the day it is has not.

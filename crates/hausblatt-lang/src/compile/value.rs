@@ -168,6 +168,9 @@ impl Compiler<'_> {
         if of == Type::Date && name.text == "format" {
             self.check_pattern(is_today, &arguments);
         }
+        if name.text == "format" {
+            self.check_language(&arguments);
+        }
         let (arguments, _) = self.values(arguments);
         let symbol = self.symbols.intern(&name.text);
         (Step::Method(code, symbol, arguments), member)
@@ -476,8 +479,10 @@ impl Compiler<'_> {
                 None => diagnostic.meaning(&name.text, names.iter().copied()).or_help(help),
             });
         };
-        if member.arguments != arguments.unwrap_or(0) || (member.arguments > 0 && arguments.is_none()) {
-            self.count_arguments(name, member.arguments, arguments.unwrap_or(0));
+        if !member.accepts(arguments.unwrap_or(0)) || (member.arguments > 0 && arguments.is_none()) {
+            let given = arguments.unwrap_or(0);
+            let most = if member.accepts(member.arguments + 1) { member.arguments + 1 } else { member.arguments };
+            self.count_arguments(name, if given > most { most } else { member.arguments }, given);
         }
         Ok(member_result(of, member.symbol))
     }

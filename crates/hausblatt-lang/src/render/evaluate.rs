@@ -239,7 +239,7 @@ impl<'a> Renderer<'_, 'a> {
             self.admit_list(program, code, members)?;
         }
         let result = match row {
-            Some(member) if member.arguments == arguments.len() => member.evaluate(&self.context(), value, arguments),
+            Some(member) if member.accepts(arguments.len()) => member.evaluate(&self.context(), value, arguments),
             Some(member) => {
                 Err(format!("\"{}\" takes {} arguments here, not {}", member.name(), member.arguments, arguments.len()))
             }

@@ -144,6 +144,9 @@ crate::codes! {
         UNKNOWN_KIND: Error, "unknown-kind",
             "a word is where only certain words may be",
             "The message lists them.";
+        UNKNOWN_LANGUAGE: Error, "unknown-language",
+            "a format names a language that is not known",
+            "Dates and numbers are written by the customs of the site's language, or of the one named last. Languages are named by tags (BCP 47): \"de\", \"en\", \"pt-BR\".";
         UNKNOWN_MEMBER: Error, "unknown-member",
             "a value has no such member",
             "What a value has is known before rendering; the message names the nearest. docs/language.md lists all.";

@@ -55,6 +55,12 @@ impl Language {
         Self { locale: locale(tag), collator }
     }
 
+    /// A language for names and separators only; none where no table knows the tag.
+    pub fn of_formats(tag: &str) -> Option<Self> {
+        let locale = locale(tag);
+        (locale != Locale::POSIX).then_some(Self { locale, collator: None })
+    }
+
     /// The order of two texts.
     pub fn compare(&self, a: &str, b: &str) -> Ordering {
         match &self.collator {

@@ -9,6 +9,7 @@ use crate::value::Value;
 use crate::value::arithmetic::ordered;
 use crate::value::context::Context;
 use crate::value::distinct::Distinct;
+use crate::value::language::Language;
 use crate::value::moment::Moment;
 use crate::value::number;
 use crate::value::shape::Symbol;
@@ -80,6 +81,11 @@ impl Member {
     /// Its name.
     pub fn name(&self) -> &'static str {
         NAMES[self.symbol.0 as usize]
+    }
+
+    /// Whether it takes so many arguments: formats may be of another language, which comes last.
+    pub fn accepts(&self, count: usize) -> bool {
+        count == self.arguments || (self.symbol == FORMAT && count == self.arguments + 1)
     }
 
     /// The member of `value` with these arguments.
@@ -247,7 +253,7 @@ pub const MEMBERS: &[Member] = &[
         symbol: FORMAT,
         arguments: 1,
         takes: "n",
-        about: "with n decimals and the language's separators",
+        about: "with n decimals and the separators of the site's language, or of another one: `.format(2, \"de\")`",
         run: format_number,
         example: ("(2).format(2)", "2.00"),
     },
@@ -292,7 +298,7 @@ pub const MEMBERS: &[Member] = &[
         symbol: FORMAT,
         arguments: 1,
         takes: "pattern",
-        about: "by a pattern of POSIX strftime, `%-d` without a leading zero; names in the language of the site",
+        about: "by a pattern of POSIX strftime, `%-d` without a leading zero; names in the language of the site, or in another one: `.format(\"%B\", \"de\")`",
         run: format_date,
         example: ("\"2026-03-04\".date.format(\"%-d %B %Y\")", "4 March 2026"),
     },
@@ -590,7 +596,8 @@ fn format_number<'a>(
     arguments: &[Value<'a>],
 ) -> Result<Value<'a>, String> {
     let digits = count(arguments)?.min(15);
-    let language = context.host.language();
+    let other = other_language(arguments)?;
+    let language = other.as_ref().unwrap_or_else(|| context.host.language());
     match value {
         Value::Int(number) => kept(context, &language.whole_number(number, digits)),
         Value::Float(number) => kept(context, &language.number(number, digits)),
@@ -600,12 +607,23 @@ fn format_number<'a>(
 
 fn format_date<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
     let pattern = argument(arguments, 0)?;
-    let shown = context
-        .host
-        .language()
+    let other = other_language(arguments)?;
+    let language = other.as_ref().unwrap_or_else(|| context.host.language());
+    let shown = language
         .date(date(value), pattern)
         .map_err(|reason| format!("\"{pattern}\" is not a valid date format: {reason}"))?;
     kept(context, &shown)
+}
+
+/// The language that comes last of a format's arguments, if it is another one than the site's.
+fn other_language(arguments: &[Value<'_>]) -> Result<Option<Language>, String> {
+    match arguments.get(1) {
+        None | Some(Value::Nothing) => Ok(None),
+        Some(_) => {
+            let tag = argument(arguments, 1)?;
+            Language::of_formats(tag).map(Some).ok_or_else(|| format!("the language \"{tag}\" is not known"))
+        }
+    }
 }
 
 fn join<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {

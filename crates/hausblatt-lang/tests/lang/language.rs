@@ -46,6 +46,19 @@ fn members_and_functions() {
         ("+{html.text}", "bold &amp; free"),
         ("+{url('page:visit')} +{absolute('/a/')} +{asset('a.css')}", "/visit/ https://seeds.example/a/ /assets/a.css"),
         ("+{'a'.length()}", "1"),
+        (
+            "+{first.sown.format('%-d %B', 'de')} +{first.sown.format('%b', any + '') or ''}",
+            "t:1:40 bad-value the language \"7\" is not known",
+        ),
+        (
+            "+{first.sown.format('%-d %B', 'de')} +{(1234.5).format(2, 'de')} +{(9).format(1, nothing)}",
+            "1 März 1.234,50 9.0",
+        ),
+        (
+            "+{first.sown.format('%B', 'german')}",
+            "t:1:27 unknown-language the language \"german\" is not known | write a language tag, as in \"de\" or \"pt-BR\"",
+        ),
+        ("+{first.sown.format('%B', 'de', 1)}", "t:1:14 argument-count \"format\" takes 2 arguments, not 3"),
         ("+{['b', 'a', 'b'].unique.join('')}+{[1, 2].reverse.join('')}", "ba21"),
     ]);
 }

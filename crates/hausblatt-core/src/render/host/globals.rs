@@ -28,7 +28,7 @@ pub fn values<'a>(
     let mut values = vec![
         Value::Record(scratch.keep(SiteRecord { world })),
         Value::Record(scratch.keep(RequestRecord { world, resolution })),
-        classes(world, request, scratch),
+        classes(world, resolution, scratch),
         content.map_or(Value::Nothing, |id| content::value(world, id, scratch)),
         listing.map_or(Value::Nothing, |listing| Value::Record(scratch.keep(listing))),
         search(request, listing, scratch),
@@ -69,8 +69,10 @@ fn search<'a>(request: &'a Request, listing: Option<ListingRecord<'a>>, scratch:
     }
 }
 
-/// For `<body>`: the kind, then the id or the collection, then the chosen template.
-fn classes<'a>(world: &'a World, request: &'a Request, scratch: &Scratch<'a>) -> Value<'a> {
+/// For `<body>`: the kind, then the id or the collection, then the chosen template, then what the template's front matter
+/// adds, and that of the files that it extends.
+fn classes<'a>(world: &'a World, resolution: &'a Resolution, scratch: &Scratch<'a>) -> Value<'a> {
+    let request = &resolution.request;
     let mut classes: Vec<Value<'a>> = request.kind.word().map(Value::Text).into_iter().collect();
     let content: Option<&'a Content> = request.kind.content().map(|id| world.site.content(id));
     if let Some(content) = content {
@@ -90,6 +92,15 @@ fn classes<'a>(world: &'a World, request: &'a Request, scratch: &Scratch<'a>) ->
         classes.extend(route.map(|route| Value::Text(&route.config.name.text)));
     }
     classes.extend(request.view.as_deref().map(Value::Text));
+    for file in resolution.chain() {
+        let of_file = world.header(file).classes.iter().map(|class| Value::Text(class));
+        let new: Vec<Value<'a>> =
+            of_file.filter(|class| !classes.iter().any(|it| it.as_text() == class.as_text())).collect();
+        classes.extend(new);
+        if !world.continues(file) {
+            break;
+        }
+    }
     Value::List(scratch.list(&classes))
 }
 
