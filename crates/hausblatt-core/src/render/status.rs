@@ -73,6 +73,8 @@ impl World {
         *self.plain.get_or_init(|| {
             let stays = |unit: &Unit| unit.is_sound && unit.program.as_ref().is_some_and(|it| it.answers.is_empty());
             self.lineage.nearest("templates/fallback.html").is_some()
+                // Without it every template that names no layout is an error.
+                && self.lineage.nearest("layouts/document.html").is_some()
                 && !self.problems.iter().any(|problem| problem.is_error())
                 && !self.site.contents.iter().any(|content| content.broken)
                 && self.site.routes.iter().all(|route| route.config.address.text.ends_with('/'))
