@@ -44,7 +44,7 @@ pub enum FrontOf {
 }
 
 /// Whose entries a listing holds.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum ListingOf {
     /// A collection's.
     Collection(u16),
@@ -89,6 +89,11 @@ impl Kind {
     /// The collection whose whole listing it is.
     pub fn listing(&self) -> Option<u16> {
         self.collection().filter(|_| !matches!(self, Kind::Period(..)))
+    }
+
+    /// The collection or the term whose whole listing it is.
+    fn listing_of(&self) -> Option<ListingOf> {
+        self.listing().map(ListingOf::Collection).or_else(|| self.term().map(ListingOf::Term))
     }
 
     /// The term whose entries it lists.
@@ -185,7 +190,7 @@ impl Request {
         match self.kind {
             Kind::Error(status) => site.error_content(status),
             _ => {
-                let introduction = || site.introductions.get(&self.kind.listing()?).copied();
+                let introduction = || site.introductions.get(&self.kind.listing_of()?).copied();
                 self.kind.content().or_else(introduction)
             }
         }

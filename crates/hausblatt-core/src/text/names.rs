@@ -12,7 +12,7 @@ hausblatt_lang::symbols! { members::NAMES.len() as u32;
     PAGES = "pages", HERE = "here", PREVIOUS = "previous", NEXT = "next", TERM = "term", PERIOD = "period",
     PATH = "path", NEAREST = "nearest", INSIDE = "inside", ALT = "alt", MAIN = "main", TIMEZONE = "timezone",
     WIDTH = "width", HEIGHT = "height", QUERY = "query", ROW = "row",
-    HEADINGS = "headings", LEVEL = "level", MINUTES = "minutes",
+    HEADINGS = "headings", LEVEL = "level", MINUTES = "minutes", VIEWS = "views", FEED = "feed",
 }
 
 /// The values that every file can name, in front of the collections. No collection can be called so.
@@ -63,12 +63,12 @@ pub const ABOUT_GLOBALS: &[Global] = &[
     },
     Global {
         name: "content",
-        about: "the page or entry: id, address, kind, title, body, summary, date, updated, image, authors, template, robots, its fields, its taxonomies as lists of terms; pages also parent, children, ancestors; entries also collection, older, newer",
+        about: "the page or entry: id, address, kind, title, body, summary, date, updated, image, authors, template, robots, its fields, its taxonomies as lists of terms, headings (level, id, text), minutes (to read it), views (the address of each by name); pages also parent, children, ancestors; entries also collection, older, newer",
         example: ("/varieties/scarlet-runner/", "content.height_cm", "300"),
     },
     Global {
         name: "listing",
-        about: "title, items, page, total, pages (each number, address, here), previous and next (addresses), collection, term, period (year, month, day, date, address); also filled on a search, and in a feed the twenty newest",
+        about: "title, items, page, total, pages (each number, address, here), previous and next (addresses), collection, feed (its address), term, period (year, month, day, date, address); also filled on a search, and in a feed the twenty newest",
         example: ("/varieties/", "listing.total", "24"),
     },
     Global {
@@ -141,6 +141,7 @@ pub(crate) const BUILT_IN: &[&str] = &[
     "newer",
     "headings",
     "minutes",
+    "views",
 ];
 
 /// Keys of front matter that mean something to Hausblatt.

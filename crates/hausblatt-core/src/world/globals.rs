@@ -45,7 +45,8 @@ pub(crate) fn names_of_data(site: &Site) -> Vec<String> {
     let collections = site.collections.iter().map(|collection| collection.config.name.text.clone());
     let keys = site.config.site.iter().map(|(name, _)| name.clone());
     let taxonomies = site.taxonomies.iter().map(|taxonomy| taxonomy.config.name.text.clone());
-    menus.chain(collections).chain(keys).chain(taxonomies).collect()
+    let views = site.collections.iter().flat_map(|collection| &collection.config.views).map(|view| view.text.clone());
+    menus.chain(collections).chain(keys).chain(taxonomies).chain(views).collect()
 }
 
 struct Types {
@@ -78,7 +79,10 @@ impl Types {
         globals.set_image(image);
         let heading = typed(&[("level", Type::Number), ("id", Type::Text), ("text", Type::Text)]);
         let heading = globals.record("a heading", Unlisted::Error, heading);
-        let parts = Parts { image, heading };
+        let all_views = site.collections.iter().flat_map(|collection| &collection.config.views);
+        let views: BTreeMap<String, Type> = all_views.map(|view| (view.text.clone(), Type::Text)).collect();
+        let views = globals.record("the views", Unlisted::Lacking("view"), views.into_iter().collect());
+        let parts = Parts { image, heading, views };
         let mut open = |name: &str| globals.record(name, Unlisted::Warning, Vec::new());
         let any_content = open("the content");
         let page = open("a page");
@@ -236,6 +240,7 @@ impl Types {
                     ("previous", Type::Text),
                     ("next", Type::Text),
                     ("collection", Type::Text),
+                    ("feed", Type::Text),
                     ("term", any_term),
                     ("period", Type::Record(period)),
                 ]),
@@ -413,6 +418,7 @@ fn known_fields(globals: &mut Globals, site: &Site, declared: &[Field], home: Se
 struct Parts {
     image: RecordId,
     heading: RecordId,
+    views: RecordId,
 }
 
 fn content_members(own: RecordId, parts: &Parts, fields: &BTreeMap<String, Type>) -> Vec<(String, Type)> {
@@ -438,6 +444,7 @@ fn content_members(own: RecordId, parts: &Parts, fields: &BTreeMap<String, Type>
         ("newer", same),
         ("headings", Type::list(Type::Record(parts.heading))),
         ("minutes", Type::Number),
+        ("views", Type::Record(parts.views)),
     ]);
     members.extend(fields.iter().map(|(name, of)| (name.clone(), of.clone())));
     members

@@ -119,13 +119,13 @@ fn front_and_menus() {
         ],
         expect![[r#"
             hausblatt.toml:5:8 error dead-reference: broken reference "page:nowhere"
-                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
+                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM, route:NAME, feed:COLLECTION and period:COLLECTION/YEAR/MONTH/DAY
 
             hausblatt.toml:5:8 error dead-reference: broken reference "page:draft"
                 it is a draft, so it has no address
 
             hausblatt.toml:5:8 error dead-reference: broken reference "page:a"
-                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
+                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM, route:NAME, feed:COLLECTION and period:COLLECTION/YEAR/MONTH/DAY
             hausblatt.toml:6:14 error two-fronts: the front is a page or a collection, not both
                 keep one of the two keys
 
@@ -133,7 +133,7 @@ fn front_and_menus() {
                 its keys are page, collection
 
             hausblatt.toml:5:17 error dead-reference: broken reference "page:vist"
-                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
+                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM, route:NAME, feed:COLLECTION and period:COLLECTION/YEAR/MONTH/DAY
             hausblatt.toml:5:32 error missing-key: a menu's item lacks "to"
                 write it as in to = "page:visit"
             hausblatt.toml:5:66 error unknown-key: unknown key "lable" in a menu's item
@@ -421,7 +421,7 @@ fn routes_search_errors_and_ladders() {
                 write it without braces
 
             hausblatt.toml:5:7 error dead-reference: broken reference "page:lost"
-                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
+                references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM, route:NAME, feed:COLLECTION and period:COLLECTION/YEAR/MONTH/DAY
 
             hausblatt.toml:5:7 warning dead-reference: broken reference "page:draft"
                 it is a draft, so it has no address
@@ -524,7 +524,7 @@ fn configuration_that_asks_in_vain() {
         hausblatt.toml:18:40 warning dead-reference: broken reference "term:hue/green"
             nothing is in this term, so it has no listing
         hausblatt.toml:18:67 error dead-reference: broken reference "route:none"
-            references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME
+            references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM, route:NAME, feed:COLLECTION and period:COLLECTION/YEAR/MONTH/DAY
         content/pages/moved.md:2:12 warning former-query: "/a?p=1" is redirected whatever comes after "?" or "#"
             write /a/
         content/pages/moved.md:2:20 error wrong-type: "/b/./c/" is not a valid address: it has a part that is empty, or that is "." or ".."

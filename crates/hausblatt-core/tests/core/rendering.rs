@@ -28,6 +28,58 @@ fn templates_add_classes() {
     );
 }
 
+/// A journal with a feed, periods, a view and a taxonomy; what the front says of them.
+const JOURNAL: &[(&str, &str)] = &[
+    (
+        "hausblatt.toml",
+        "[site]\ntitle = \"S\"\ntheme = \"t\"\naddress = \"https://seeds.example\"\n[front]\npage = \"home\"\n[collections.notes]\naddress = \"/notes/{slug}/\"\nlisting = \"/notes/\"\nfeed = true\nperiods = [\"year\", \"month\"]\nviews = [\"print\"]\n[taxonomies.bed]\nof = [\"notes\"]\naddress = \"/beds/{term}/\"\n",
+    ),
+    ("content/notes/frost.md", "---\ndate: 2026-03-04\nbed: [south]\n---\nCold."),
+    ("content/pages/beds/south.md", "---\ntitle: The south bed\n---\nDry."),
+];
+
+#[test]
+fn all_that_has_an_address_can_be_named() {
+    let front = |text: &'static str| {
+        let mut files = JOURNAL.to_vec();
+        files.push(("themes/t/templates/front.html", text));
+        answer(&files, "/")
+    };
+    for (text, expected) in [
+        (
+            "+{url(\"feed:notes\")} +{url(\"period:notes/2026/03\")} +{url(\"period:notes/2026\")}",
+            "/notes/feed.xml /notes/2026/03/ /notes/2026/",
+        ),
+        (
+            "+{each n in notes}+{n.views.print}+{n.views[\"print\"]}+{end} +{content.views.print}",
+            "/notes/frost/print//notes/frost/print/ ",
+        ),
+        (
+            "+{url(\"feed:note\")}",
+            "front.html:1:7 dead-reference: broken reference \"feed:note\" | did you mean \"feed:notes\"?",
+        ),
+        (
+            "+{url(\"period:notes/2027\")}",
+            "front.html:1:7 dead-reference: broken reference \"period:notes/2027\" | nothing is in this period, or the collection has no periods of this length",
+        ),
+        (
+            "+{each n in notes}+{n.views.prnt}+{end}",
+            "front.html:1:29 missing-on-site: the site has no view \"prnt\" | did you mean \"print\"?",
+        ),
+    ] {
+        assert_eq!(front(text), expected, "{text}");
+    }
+    let mut files = JOURNAL.to_vec();
+    files.push((
+        "themes/t/templates/listing.html",
+        "+{listing.feed}|+{content.title}+{content.body}+{listing.items.count}",
+    ));
+    assert_eq!(answer(&files, "/notes/"), "/notes/feed.xml|1");
+    assert_eq!(answer(&files, "/notes/2026/"), "|1");
+    // A page at a term's address introduces its listing, as it does a collection's.
+    assert_eq!(answer(&files, "/beds/south/"), "|The south bed<p>Dry.</p>\n1");
+}
+
 #[test]
 fn lists_that_are_replaced() {
     let with = |front: &str| {

@@ -36,6 +36,7 @@ fn all_values_at_an_address() {
           ancestors   a list of 1
           headings    a list of 0
           minutes     1
+          views       a record
         collections  a record
           journal  a list of 3
         taxonomies  a record

@@ -14,6 +14,7 @@ use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
 use crate::model::content::{Content, ContentId, ContentState, Section};
+use crate::model::request::ListingOf;
 use crate::model::site::references::dead;
 use crate::model::site::{Site, content_id};
 use crate::model::taxonomy::TermId;
@@ -94,6 +95,14 @@ pub struct Period {
     pub entries: Vec<ContentId>,
     /// Its listing's address.
     pub address: String,
+}
+
+impl Period {
+    /// The period as references write it: `2026`, `2026/03` or `2026/03/14`.
+    pub(crate) fn parts(&self) -> String {
+        let part = |part: Option<i8>| part.map(|part| format!("/{part:02}")).unwrap_or_default();
+        format!("{:04}{}{}", self.year, part(self.month), part(self.day))
+    }
 }
 
 /// A row of a table that a route has an address for.
@@ -498,10 +507,15 @@ impl Site {
     fn claim_usable(&mut self, address: &str, target: Target, problems: &mut Vec<Diagnostic>) -> bool {
         let Some(other) = self.addresses.insert(address.into(), target) else { return true };
         let is_page = |target| matches!(target, Target::Content(id) if self.content(id).home == Section::Pages);
-        if let (Target::Listing(number), Target::Content(page)) = (target, other)
+        let listing = match target {
+            Target::Listing(number) => Some(ListingOf::Collection(number)),
+            Target::Term(term) => Some(ListingOf::Term(term)),
+            _ => None,
+        };
+        if let (Some(listing), Target::Content(page)) = (listing, other)
             && is_page(other)
         {
-            self.introductions.insert(number, page);
+            self.introductions.insert(listing, page);
             return true;
         }
         self.addresses.insert(address.into(), other);

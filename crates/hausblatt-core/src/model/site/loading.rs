@@ -14,6 +14,7 @@ use rustc_hash::FxHashMap;
 use crate::asking::SiteOptions;
 use crate::files::Snapshot;
 use crate::model::content::{Content, ContentId, ContentState, Section};
+use crate::model::request::ListingOf;
 use crate::model::site::order::SortKey;
 use crate::model::site::{Link, MenuItem, Moved, Period, RouteRow, Target, reading};
 use crate::model::tables::{self, Table};
@@ -39,6 +40,21 @@ pub struct Collection {
     /// The periods that have listings, by length, then in time.
     pub periods: Vec<Period>,
     by_date: OnceLock<Vec<ContentId>>,
+}
+
+impl Collection {
+    /// The period that is written as `2026`, `2026/03` or `2026/03/14`, if something is in it.
+    pub(crate) fn period(&self, written: &str) -> Option<&Period> {
+        let mut parts = written.split('/');
+        let year: i16 = parts.next()?.parse().ok()?;
+        let rest: Vec<i8> = parts.map(|part| part.parse().ok().filter(|part| *part > 0)).collect::<Option<_>>()?;
+        let (month, day) = (rest.first().copied(), rest.get(1).copied());
+        let wanted = (month.is_some(), day.is_some(), year, month, day);
+        let key =
+            |period: &Period| (period.month.is_some(), period.day.is_some(), period.year, period.month, period.day);
+        let at = self.periods.binary_search_by_key(&wanted, key).ok().filter(|_| rest.len() < 3)?;
+        self.periods.get(at)
+    }
 }
 
 /// A request that is not content.
@@ -93,7 +109,7 @@ pub struct Site {
     /// The redirects.
     pub moved: Vec<Moved>,
     /// The pages that have a listing's address as well, by collection.
-    pub introductions: FxHashMap<u16, ContentId>,
+    pub introductions: FxHashMap<ListingOf, ContentId>,
     /// The menus by name.
     pub menus: Vec<(String, Vec<MenuItem>)>,
     by_id: FxHashMap<Section, FxHashMap<Box<str>, ContentId>>,

@@ -10,7 +10,7 @@ use crate::model::site::Site;
 use crate::text::address::joined_path;
 
 /// The words that references begin with.
-pub(crate) const SORTS: &[&str] = &["page", "entry", "collection", "term", "route"];
+pub(crate) const SORTS: &[&str] = &["page", "entry", "collection", "term", "route", "feed", "period"];
 
 /// What a reference leads to.
 #[derive(Debug)]
@@ -56,6 +56,15 @@ impl Site {
             "collection" => {
                 let (_, collection) = self.collection(rest)?;
                 (collection.listing.clone(), collection.config.label.as_str())
+            }
+            "feed" => {
+                let (_, collection) = self.collection(rest)?;
+                (collection.feed.clone(), collection.config.label.as_str())
+            }
+            "period" => {
+                let (collection, parts) = rest.split_once('/')?;
+                let (_, collection) = self.collection(collection)?;
+                (collection.period(parts).map(|period| period.address.clone()), collection.config.label.as_str())
             }
             "term" => {
                 let (taxonomy, term) = rest.split_once('/')?;
@@ -127,7 +136,12 @@ impl Site {
             let whole = route.config.each.is_none().then(|| format!("route:{name}"));
             whole.into_iter().chain(route.rows.iter().map(move |row| format!("route:{name}/{}", row.slug)))
         });
-        contents.chain(listings).chain(terms).chain(routes)
+        let feeds = self.collections.iter().filter(|collection| collection.feed.is_some());
+        let feeds = feeds.map(|collection| format!("feed:{}", collection.config.name.text));
+        let periods = self.collections.iter().flat_map(|collection| {
+            collection.periods.iter().map(|period| format!("period:{}/{}", collection.config.name.text, period.parts()))
+        });
+        contents.chain(listings).chain(terms).chain(routes).chain(feeds).chain(periods)
     }
 
     /// What to do about a reference that is a broken link.
@@ -137,6 +151,8 @@ impl Site {
             let sort = name.split(':').next().unwrap_or("");
             return Some(match sort {
                 "collection" => format!("the collection has no listing; write listing = \"/…/\" for {}", found.label),
+                "feed" => format!("the collection has no feed; write feed = true for {}", found.label),
+                "period" => "nothing is in this period, or the collection has no periods of this length".to_owned(),
                 "term" => "nothing is in this term, so it has no listing".to_owned(),
                 _ => self.content_of(name).map_or("it has no address", why_no_address).to_owned(),
             });
@@ -225,5 +241,7 @@ pub fn dead(reference: &str, help: Option<String>) -> Diagnostic {
 
 /// What references look like.
 pub(crate) fn reference_syntax() -> String {
-    "references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME".to_owned()
+    "references are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM, route:NAME, feed:COLLECTION and \
+     period:COLLECTION/YEAR/MONTH/DAY"
+        .to_owned()
 }

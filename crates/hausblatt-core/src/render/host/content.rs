@@ -49,6 +49,32 @@ impl Record for HeadingRecord<'_> {
     }
 }
 
+/// The addresses of the views of a page or an entry, by name.
+struct ViewsRecord<'w> {
+    world: &'w World,
+    id: ContentId,
+}
+
+impl ViewsRecord<'_> {
+    fn names(&self) -> impl Iterator<Item = &str> {
+        let collection = self.world.site.collection_of(self.world.site.content(self.id));
+        collection.into_iter().flat_map(|collection| &collection.config.views).map(|view| view.text.as_str())
+    }
+}
+
+impl Record for ViewsRecord<'_> {
+    fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {
+        let name = self.world.symbols.name(symbol);
+        let number = self.names().position(|view| view == name).and_then(|at| u16::try_from(at).ok());
+        let address = number.and_then(|number| self.world.site.view_address(self.id, number));
+        address.map_or(Value::Nothing, |address| Value::Text(scratch.text(&address)))
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        self.names().filter_map(|name| self.world.symbols.find(name)).collect()
+    }
+}
+
 /// The record of a page or an entry, as a value.
 pub fn value<'a>(world: &'a World, id: ContentId, scratch: &Scratch<'a>) -> Value<'a> {
     Value::Record(scratch.keep(ContentRecord { world, id }))
@@ -89,6 +115,7 @@ impl Record for ContentRecord<'_> {
             names::COLLECTION => {
                 text(self.world.site.collection_of(content).map(|collection| collection.config.name.text.as_str()))
             }
+            names::VIEWS => Value::Record(scratch.keep(ViewsRecord { world: self.world, id: self.id })),
             names::OLDER => one(self.world.site.neighbours(self.id).0),
             names::NEWER => one(self.world.site.neighbours(self.id).1),
             _ => self.terms(symbol, scratch),

@@ -99,6 +99,11 @@ impl Record for ListingRecord<'_> {
                 let collection = request.kind.collection().and_then(|at| world.site.collections.get(usize::from(at)));
                 collection.map_or(Value::Nothing, |collection| Value::Text(&collection.config.name.text))
             }
+            names::FEED => {
+                let collection = request.kind.listing().and_then(|at| world.site.collections.get(usize::from(at)));
+                let feed = collection.and_then(|collection| collection.feed.as_deref());
+                feed.map_or(Value::Nothing, Value::Text)
+            }
             names::TERM => request.kind.term().map_or(Value::Nothing, |id| terms::value(world, id, scratch)),
             names::PERIOD => match request.kind.period(&world.site) {
                 Some(period) => Value::Record(scratch.keep(PeriodRecord { period })),
@@ -118,6 +123,7 @@ impl Record for ListingRecord<'_> {
             names::PREVIOUS,
             names::NEXT,
             names::COLLECTION,
+            names::FEED,
             names::TERM,
             names::PERIOD,
         ]
