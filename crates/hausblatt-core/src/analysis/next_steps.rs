@@ -57,7 +57,7 @@ fn change(world: &World, resolution: &Resolution, rung: &ResolvedRung) -> Option
     let view = request.view.as_ref().map_or(String::new(), |view| format!(" in the view {view}"));
     let what = match (&request.kind, reason) {
         (_, Reason::Chosen) => "all that chose this template".to_owned(),
-        (_, Reason::Declared) => "all that the site's own ladder leads to this name".to_owned(),
+        (_, Reason::Declared) => "all that hausblatt.toml leads to this name".to_owned(),
         (_, Reason::Front) => "the front only".to_owned(),
         (_, Reason::Id) if front => return None,
         (_, Reason::Id) if is_unique_to(world, resolution, &rung.rung.name) => "this page only".to_owned(),

@@ -160,6 +160,11 @@ impl Ladder {
             Kind::Route(number, _) => {
                 if let Some(route) = site.routes.get(usize::from(number)) {
                     self.add(&format!("route/{}", route.config.name.text), Reason::Route);
+                    if let Some(template) =
+                        route.config.template.as_ref().filter(|it| it.text != route.config.name.text)
+                    {
+                        self.add(&format!("route/{}", template.text), Reason::Declared);
+                    }
                 }
                 self.add("route", Reason::Kind);
             }

@@ -5,12 +5,24 @@ use crate::model::request::{self, Kind, RESULTS, Request, Routed};
 use crate::text::address::asked;
 use crate::world::World;
 
+/// A value after `?` may have so many bytes; a longer one counts as not given.
+const PARAMETER: usize = 200;
+
 impl World {
     /// What `address` leads to.
     pub fn route(&self, address: &str) -> Routed {
         let asked = asked(address);
         match self.route_decoded(&asked.path) {
             Routed::Request(request) if request.kind == Kind::Search => self.search(request, &asked.query),
+            Routed::Request(Request { kind: Kind::Route(number, row), address, number: page, format, .. })
+                if self.site.routes.get(usize::from(number)).is_some_and(|route| !route.config.query.is_empty()) =>
+            {
+                let names = self.site.routes.get(usize::from(number)).map_or(&[][..], |route| &route.config.query);
+                let given = names.iter().filter_map(|name| Some((name.clone(), value_of(&asked.query, name)?)));
+                let parameters = given.filter(|(_, value)| value.len() <= PARAMETER).collect();
+                let request = Request::ok(&address, Kind::Route(number, row), page);
+                Routed::Request(Request { format, parameters, ..request })
+            }
             // Only a slash is missing: the query goes along.
             Routed::Redirect(to) if to.strip_suffix('/') == Some(&asked.path) && !asked.query.is_empty() => {
                 Routed::Redirect(format!("{to}?{}", asked.query))
@@ -46,8 +58,13 @@ impl World {
     }
 }
 
-/// The value of `q` in a query, as a form sends it.
+/// The value of `q` in a query.
 fn query_of(query: &str) -> String {
-    let value = query.split('&').find_map(|part| part.strip_prefix("q=")).unwrap_or("").replace('+', " ");
-    percent_encoding::percent_decode_str(&value).decode_utf8_lossy().trim().to_owned()
+    value_of(query, "q").unwrap_or_default().trim().to_owned()
+}
+
+/// The first value of a name in a query, as a form sends it.
+fn value_of(query: &str, name: &str) -> Option<String> {
+    let value = query.split('&').find_map(|part| part.strip_prefix(name)?.strip_prefix('='))?.replace('+', " ");
+    Some(percent_encoding::percent_decode_str(&value).decode_utf8_lossy().into_owned())
 }

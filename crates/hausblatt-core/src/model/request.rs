@@ -130,6 +130,8 @@ pub struct Request {
     pub number: u32,
     /// What is searched for.
     pub query: String,
+    /// What comes after `?`, of the names that a route declares.
+    pub parameters: Vec<(String, String)>,
     /// What a failed request says about itself, if it says anything.
     pub title: Option<String>,
 }
@@ -176,6 +178,7 @@ impl Request {
             status: 200,
             number,
             query: String::new(),
+            parameters: Vec::new(),
             title: None,
         }
     }
@@ -212,6 +215,15 @@ fn listed<'s>(site: &'s Site, kind: &Kind) -> Option<Listed<'s>> {
         let (taxonomy, term) = site.term(id)?;
         let per_page = site.per_page_of_term(taxonomy);
         return Some(Listed { ids: &term.entries, per_page, base: term.address.as_deref()? });
+    }
+    if let Kind::Route(number, row) = *kind {
+        let route = site.routes.get(usize::from(number))?;
+        let (collection, per_page) = route.listed(site)?;
+        let base = match row {
+            Some(row) => &route.rows.get(row as usize)?.address,
+            None => &route.config.address.text,
+        };
+        return Some(Listed { ids: &collection.entries, per_page, base });
     }
     let collection = site.collections.get(usize::from(kind.collection()?))?;
     let per_page = collection.config.per_page;
@@ -259,7 +271,8 @@ fn request(site: &Site, path: &str, target: Target) -> Option<Request> {
         Target::Term(id) => ok(Kind::Listing(ListingOf::Term(id))),
         Target::Period(number, at) => ok(Kind::Period(number, at)),
         Target::Route(number, row) => {
-            let format = Ending::split(path).map_or(Ending::Html, |(_, ending)| ending);
+            let declared = site.routes.get(usize::from(number)).and_then(|route| route.config.format);
+            let format = declared.or_else(|| Some(Ending::split(path)?.1)).unwrap_or_default();
             Request { format, ..ok(Kind::Route(number, row)) }
         }
         Target::Search => ok(Kind::Search),
@@ -313,7 +326,8 @@ pub fn addresses(site: &Site) -> Vec<String> {
     let mut all: Vec<String> = Vec::with_capacity(site.addresses.len());
     for (address, target) in &site.addresses {
         all.push(address.to_string());
-        if !matches!(target, Target::Listing(_) | Target::Term(_) | Target::Period(..)) {
+        let lists = matches!(target, Target::Listing(_) | Target::Term(_) | Target::Period(..));
+        if !lists && !matches!(target, Target::Route(..) if address.ends_with('/')) {
             continue;
         }
         let pages = request(site, address, *target).and_then(|request| Some(request.listed(site)?.pages()));

@@ -34,8 +34,8 @@ impl World {
     /// What an address of the site is answered with, as `resolution` resolves its request.
     pub fn status(&self, resolution: &Resolution) -> Status {
         let request = &resolution.request;
-        // A search with words is not an address of the map.
-        if !request.query.is_empty() {
+        // A search with words, or a route with parameters, is not an address of the map.
+        if !request.query.is_empty() || !request.parameters.is_empty() {
             return of(self, resolution, &Bump::new());
         }
         self.odd().get(&*request.address).cloned().unwrap_or_else(|| match is_certain(self, resolution) {

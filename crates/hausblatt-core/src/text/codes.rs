@@ -168,6 +168,9 @@ hausblatt_lang::codes! {
         UNKNOWN_KEY: Error, "unknown-key",
             "a key is not known here",
             "It is misspelt or in the wrong group, and has no effect.";
+        TEMPLATE_MISSING: Warning, "template-missing",
+            "a route names a template that no theme has",
+            "[routes.NAME] may say template = \"OTHER\", so that several routes share templates/route/OTHER. Without that file the rest of the ladder answers.";
         UNKNOWN_LAYOUT: Error, "unknown-layout",
             "a layout is used that does not exist",
             "Layouts are in layouts/ of a theme of the lineage; a template without one says layout: none.";

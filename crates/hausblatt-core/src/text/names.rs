@@ -12,7 +12,7 @@ hausblatt_lang::symbols! { members::NAMES.len() as u32;
     PAGES = "pages", HERE = "here", PREVIOUS = "previous", NEXT = "next", TERM = "term", PERIOD = "period",
     PATH = "path", NEAREST = "nearest", INSIDE = "inside", ALT = "alt", MAIN = "main", TIMEZONE = "timezone",
     WIDTH = "width", HEIGHT = "height", QUERY = "query", ROW = "row",
-    HEADINGS = "headings", LEVEL = "level", MINUTES = "minutes", VIEWS = "views", FEED = "feed",
+    HEADINGS = "headings", LEVEL = "level", MINUTES = "minutes", VIEWS = "views", FEED = "feed", VALUES = "values",
 }
 
 /// The values that every file can name, in front of the collections. No collection can be called so.
@@ -53,7 +53,7 @@ pub const ABOUT_GLOBALS: &[Global] = &[
     },
     Global {
         name: "request",
-        about: "address, kind, view, format, page, status, title (never empty), robots, template, layout, theme",
+        about: "address, kind, view, format, page, status, title (never empty), robots, template, layout, theme; on a route also query, what comes after `?` of the names that it declares",
         example: ("/visit/", "request.template", "page/visit.html"),
     },
     Global {
@@ -78,7 +78,7 @@ pub const ABOUT_GLOBALS: &[Global] = &[
     },
     Global {
         name: "route",
-        about: "name, title, row (the row of its table, if it has one for each); `nothing` but on a route",
+        about: "name, title, row (the row of its table, if it has one for each), values (what its group in `hausblatt.toml` gives); `nothing` but on a route",
         example: ("/calendar/april/", "route.row.title", "April"),
     },
     Global {

@@ -7,6 +7,7 @@ use hausblatt_lang::library::UnitId;
 use hausblatt_lang::program::{Mention, Mentioned, Program};
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::value::shape::Symbol;
 
@@ -140,6 +141,29 @@ impl World {
                         .at(&file.node.path, span),
                 );
             }
+        }
+        self.problems.extend(found);
+    }
+
+    /// Templates that routes name and no theme has.
+    pub(super) fn check_route_templates(&mut self) {
+        let mut found = Vec::new();
+        for (number, route) in self.site.routes.iter().enumerate() {
+            let Some(template) = &route.config.template else { continue };
+            let address = route.rows.first().map_or(&route.config.address.text, |row| &row.address);
+            let format = route.config.format.or_else(|| Some(Ending::split(address)?.1)).unwrap_or_default();
+            let name = format!("templates/route/{}.{}", template.text, format.word());
+            if self.lineage.nearest(&name).is_some() || number > usize::from(u16::MAX) {
+                continue;
+            }
+            let names = self.lineage.files.iter().filter_map(|file| {
+                let (stem, of) = Ending::split(file.name.strip_prefix("templates/route/")?)?;
+                (of == format).then_some(stem)
+            });
+            let message = format!("no theme of the lineage has templates/route/{}.{}", template.text, format.word());
+            let diagnostic = Diagnostic::of(&codes::TEMPLATE_MISSING, message).meaning(&template.text, names);
+            let help = || format!("create it with: hausblatt start template route/{}", template.text);
+            found.push(diagnostic.or_help(help).at(&self.site.config.path, template.span));
         }
         self.problems.extend(found);
     }

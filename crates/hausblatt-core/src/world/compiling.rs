@@ -197,6 +197,7 @@ impl World {
         self.problems.extend(of_prepare);
         self.check_references();
         self.check_layouts();
+        self.check_route_templates();
         let faulty: Vec<Arc<str>> = self.problems[before..]
             .iter()
             .filter(|problem| problem.is_error())

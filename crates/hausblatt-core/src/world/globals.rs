@@ -188,6 +188,23 @@ impl Types {
             _ => Type::Any,
         });
         let route_row = rows.reduce(Type::join).unwrap_or(Type::Any);
+        let queries = site.routes.iter().flat_map(|route| &route.config.query);
+        let queries: BTreeMap<String, Type> = queries.map(|name| (name.clone(), Type::Text)).collect();
+        let query = globals.record(
+            "the query",
+            Unlisted::Lacking("name in the query of a route"),
+            queries.into_iter().collect(),
+        );
+        let mut values: BTreeMap<&str, Vec<&Datum>> = BTreeMap::new();
+        for (name, value) in site.routes.iter().flat_map(|route| &route.config.values) {
+            values.entry(name).or_default().push(value);
+        }
+        let values = values.into_iter().map(|(name, values)| {
+            (name.to_owned(), of_data(globals, symbols, &format!("route.values.{name}"), &values))
+        });
+        let values = values.collect();
+        let route_values =
+            Type::Record(globals.record("the values of a route", Unlisted::Lacking("value of a route"), values));
         let any_term = terms.iter().map(|&term| Type::Record(term)).reduce(Type::join).unwrap_or(Type::Any);
         let period = globals.record(
             "the period",
@@ -226,6 +243,7 @@ impl Types {
                     ("template", Type::Text),
                     ("layout", Type::Text),
                     ("theme", Type::Text),
+                    ("query", Type::Record(query)),
                 ]),
             ),
             listing: globals.record(
@@ -253,7 +271,7 @@ impl Types {
             route: globals.record(
                 "the route",
                 Unlisted::Error,
-                typed(&[("name", Type::Text), ("title", Type::Text), ("row", route_row)]),
+                typed(&[("name", Type::Text), ("title", Type::Text), ("row", route_row), ("values", route_values)]),
             ),
             taxonomies: globals.record("the taxonomies", Unlisted::Lacking("taxonomy"), taxonomies),
             settings: globals.record("the lineage", Unlisted::Error, setting_members),

@@ -391,6 +391,8 @@ struct Several(&'static str, &'static [(&'static str, Option<&'static [u8]>)], &
 
 const LISTED: &[u8] = b"[site]\ntitle = \"Seeds\"\ntheme = \"loam\"\n[front]\npage = \"welcome\"\n[routes.list]\naddress = \"/list.json\"\n";
 
+const SHARED: &[u8] = b"[site]\ntitle = \"Seeds\"\ntheme = \"loam\"\n[front]\npage = \"welcome\"\n[routes.list]\naddress = \"/list/\"\ntemplate = \"lists\"\n";
+
 const SEVERAL: &[Several] = &[
     Several("missing-manifest", &[("themes/harbour/hausblatt-theme.toml", None)], SITE, 8),
     Several(
@@ -411,6 +413,7 @@ const SEVERAL: &[Several] = &[
         "themes/loam/templates/route/list.json",
         2,
     ),
+    Several("template-missing", &[(SITE, Some(SHARED))], SITE, 8),
     Several("no-fallback", &[(FALLBACK, None)], "themes/harbour/hausblatt-theme.toml", 1),
     Several("no-template", &[(FALLBACK, None), (PAGE, None)], "", 0),
     Several(

@@ -80,6 +80,95 @@ fn all_that_has_an_address_can_be_named() {
     assert_eq!(answer(&files, "/beds/south/"), "|The south bed<p>Dry.</p>\n1");
 }
 
+fn routed(route: &str, more: &[(&str, &str)], address: &str) -> String {
+    let config = format!("{}[routes.press]\n{route}\n", JOURNAL[0].1);
+    let mut files = JOURNAL.to_vec();
+    files[0].1 = &config;
+    files.push(("content/notes/thaw.md", "---\ndate: 2026-04-01\ntitle: Thaw\n---\n"));
+    files.extend(more);
+    answer(&files, address)
+}
+
+#[test]
+fn routes_have_values_templates_items_and_queries() {
+    let shared = |text: &'static str| [("themes/t/templates/route/cards.html", text)];
+    let of = |route: &str, text: &'static str, address: &str| routed(route, &shared(text), address);
+    let cards = "address = \"/press/\"\ntemplate = \"cards\"\n";
+    assert_eq!(
+        of(
+            &format!("{cards}values = {{ intro = \"A & b\", on = [1, 2] }}"),
+            "+{route.values.intro}+{route.values.on.last}",
+            "/press/"
+        ),
+        "A &amp; b2"
+    );
+    assert_eq!(
+        of(&format!("{cards}values = {{ intro = 1 }}"), "+{route.values.itro}", "/press/"),
+        "cards.html:1:16 missing-on-site: the site has no value of a route \"itro\" | did you mean \"intro\"?"
+    );
+    let listing =
+        "+{listing.collection} +{listing.page}/+{listing.pages.count} +{listing.items.first.title} +{listing.next}";
+    let paged = format!("{cards}items = \"notes\"\nper_page = 1");
+    assert_eq!(of(&paged, listing, "/press/"), "notes 1/2 Frost /press/page/2/");
+    assert_eq!(of(&paged, listing, "/press/page/2/"), "notes 2/2 Thaw ");
+    assert_eq!(of(&paged, "+{request.status}", "/press/page/3/"), "x");
+    let query = format!("{cards}query = [\"size\"]");
+    let size = "+{request.query.size}|+{request.query.size == \"<2\"}";
+    assert_eq!(of(&query, size, "/press/?a=1&size=%3C2&size=3"), "&lt;2|true");
+    assert_eq!(of(&query, size, &format!("/press/?size={}", "x".repeat(201))), "|false");
+    assert_eq!(of(&query, size, "/press/"), "|false");
+    assert_eq!(
+        of(&query, "+{request.query.sice}", "/press/"),
+        "cards.html:1:17 missing-on-site: the site has no name in the query of a route \"sice\" | did you mean \"size\"?"
+    );
+    let app = routed(
+        "address = \"/site.webmanifest\"\nformat = \"json\"",
+        &[("themes/t/templates/route/press.json", "{\"name\": +{site.title}}")],
+        "/site.webmanifest",
+    );
+    assert_eq!(app, "{\"name\": \"S\"}");
+}
+
+#[test]
+fn what_is_wrong_with_a_route() {
+    for (route, expected) in [
+        (
+            "address = \"/press/\"\nitems = \"note\"",
+            "hausblatt.toml:18:9 dead-reference: broken reference \"collection:note\" | did you mean \"notes\"?",
+        ),
+        (
+            "address = \"/press/\"\nper_page = 2",
+            "hausblatt.toml:18:1 wrong-value: per_page counts entries, and this route lists none | say what is listed: items = \"COLLECTION\"",
+        ),
+        (
+            "address = \"/press/\"\nquery = [\"a-b\"]",
+            "hausblatt.toml:18:10 bad-name: \"a-b\" can't be read as request.query.NAME | write letters, digits and _, as in query = [\"size\"]",
+        ),
+        (
+            "address = \"/press/\"\nformat = \"jsn\"",
+            "hausblatt.toml:18:10 wrong-value: there is no format \"jsn\" | did you mean \"json\"?",
+        ),
+        (
+            "address = \"/press/\"\ntemplate = \"cards\"",
+            "hausblatt.toml:18:12 template-missing: no theme of the lineage has templates/route/cards.html | create it with: hausblatt start template route/cards",
+        ),
+        (
+            "address = \"/app.webmanifest\"",
+            "hausblatt.toml:17:11 bad-address: \"/app.webmanifest\" is not a valid address of a route | such an ending does not say what the answer is written in: write format = \"json\", or another one",
+        ),
+        (
+            "address = \"/app.js\"\nformat = \"txt\"",
+            "hausblatt.toml:17:11 wrong-value: an address that ends in .js can't have the format \"txt\" | no value is safe in a script: put it into a file in assets/, and hand values over in data- attributes",
+        ),
+        (
+            "address = \"/app.htm\"\nformat = \"txt\"",
+            "hausblatt.toml:17:11 wrong-value: an address that ends in .htm can't have the format \"txt\" | it is read as HTML: write format = \"html\"",
+        ),
+    ] {
+        assert_eq!(routed(route, &[], "/"), expected, "{route}");
+    }
+}
+
 #[test]
 fn lists_that_are_replaced() {
     let with = |front: &str| {

@@ -1,12 +1,13 @@
 //! What an address of the site is answered with: a page rendered now, or a file as it is.
 
+use std::borrow::Cow;
 use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_core::files::FileNode;
 use hausblatt_core::lookup::map::error_request;
 use hausblatt_core::lookup::public;
-use hausblatt_core::model::request::{Request, Routed};
+use hausblatt_core::model::request::{Kind, Request, Routed};
 use hausblatt_core::render::page::{self, Audience, Page};
 use hausblatt_core::text::address::{asked, encoded};
 use hausblatt_core::world::World;
@@ -34,7 +35,7 @@ pub struct MadePage {
     /// The HTTP status.
     pub status: u16,
     /// Its media type.
-    pub media: &'static str,
+    pub media: Cow<'static, str>,
     /// The text.
     pub text: String,
     /// Where a redirect leads, as it is in a URL.
@@ -87,6 +88,7 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
         Routed::Request(request) => request,
     };
     let is_feed = request.is_feed();
+    let other = other_media(&request);
     let is_missed = is_missed(&request);
     let page = page::page(world, request, Audience::Developer(shows), &Bump::new());
     // An error page that has errors itself is as worth to see as any other.
@@ -95,11 +97,13 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
         return MadePage { is_missed, ..broken(moment, target, page.status, &page.diagnostics, reader) };
     }
     let media = match page.format {
-        Ending::Html => "text/html; charset=utf-8",
-        Ending::Xml if is_feed => "application/atom+xml; charset=utf-8",
-        Ending::Xml => "application/xml; charset=utf-8",
-        Ending::Json => "application/json; charset=utf-8",
-        Ending::Text => "text/plain; charset=utf-8",
+        // A route may have an address with another ending.
+        _ if page.status < 400 && other.is_some() => other.unwrap_or_default(),
+        Ending::Html => "text/html; charset=utf-8".into(),
+        Ending::Xml if is_feed => "application/atom+xml; charset=utf-8".into(),
+        Ending::Xml => "application/xml; charset=utf-8".into(),
+        Ending::Json => "application/json; charset=utf-8".into(),
+        Ending::Text => "text/plain; charset=utf-8".into(),
     };
     MadePage {
         status: page.status,
@@ -110,6 +114,14 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
         location: page.location,
         text: page.text,
     }
+}
+
+/// The media type of a route's address whose ending is none of ours.
+fn other_media(request: &Request) -> Option<Cow<'static, str>> {
+    let last = request.address.rsplit('/').next().filter(|last| last.contains('.') && Ending::split(last).is_none())?;
+    let mime = mime_guess::from_path(last).first().filter(|_| matches!(request.kind, Kind::Route(..)))?;
+    let charset = if mime.type_() == "text" { "; charset=utf-8" } else { "" };
+    Some(format!("{mime}{charset}").into())
 }
 
 /// Whether nothing is at a request's address.
@@ -140,7 +152,7 @@ fn redirect(target: &str, to: &str) -> MadePage {
     let page = Page::redirect(301, location.clone());
     MadePage {
         status: 301,
-        media: "text/html; charset=utf-8",
+        media: "text/html; charset=utf-8".into(),
         text: page.text,
         location: Some(location),
         by: By::BuiltIn("redirect"),
@@ -160,7 +172,7 @@ fn broken(moment: &Moment, target: &str, status: u16, problems: &[Diagnostic], r
     let media = if reader == Reader::Visitor { "text/plain; charset=utf-8" } else { "text/html; charset=utf-8" };
     MadePage {
         status,
-        media,
+        media: media.into(),
         text,
         location: None,
         by: By::BuiltIn("problems"),

@@ -331,7 +331,9 @@ pub(super) fn sent(made: MadePage, asked: &HeaderMap, is_head: bool) -> Response
         if is_head {
             answer.headers_mut().insert("content-length", HeaderValue::from(length));
         }
-        answer.headers_mut().insert(CONTENT_TYPE, HeaderValue::from_static(made.media));
+        if let Ok(media) = HeaderValue::from_str(&made.media) {
+            answer.headers_mut().insert(CONTENT_TYPE, media);
+        }
         answer
     };
     let headers = answer.headers_mut();

@@ -395,6 +395,12 @@ impl Site {
     fn give_routes(&mut self, symbols: &Interner, problems: &mut Vec<Diagnostic>) {
         for at in 0..self.routes.len() {
             let config = self.routes[at].config.clone();
+            if let Some((items, _)) = config.items.as_ref().filter(|(items, _)| self.collection(&items.text).is_none())
+            {
+                let names = self.collections.iter().map(|collection| collection.config.name.text.as_str());
+                let reference = format!("collection:{}", items.text);
+                problems.push(dead(&reference, did_you_mean(&items.text, names)).at(&self.config.path, items.span));
+            }
             let Some(each) = &config.each else {
                 self.claim(&config.address.text, Target::Route(at as u16, None), problems);
                 continue;

@@ -83,6 +83,13 @@ impl Route {
     pub fn label(&self) -> &str {
         &self.label
     }
+
+    /// The collection whose entries it lists, and how many are on a page.
+    pub(crate) fn listed<'s>(&self, site: &'s Site) -> Option<(&'s Collection, usize)> {
+        let (items, per_page) = self.config.items.as_ref()?;
+        let (_, collection) = site.collection(&items.text)?;
+        Some((collection, per_page.unwrap_or(collection.config.per_page)))
+    }
 }
 
 /// The whole site.

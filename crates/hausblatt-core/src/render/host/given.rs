@@ -1,5 +1,6 @@
 //! `route`, `settings` and `tables`: what configuration, themes and tables give.
 
+use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
@@ -17,13 +18,16 @@ pub(crate) struct RouteRecord<'w> {
 }
 
 impl Record for RouteRecord<'_> {
-    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
+    fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {
         let site = &self.world.site;
         let Some(route) = site.routes.get(usize::from(self.number)) else { return Value::Nothing };
         let row = self.row.and_then(|row| route.rows.get(row as usize));
         match symbol {
             names::NAME => Value::Text(&route.config.name.text),
             names::TITLE => Value::Text(row.map_or(route.label(), |row| &row.title)),
+            names::VALUES => {
+                Value::Record(scratch.keep(RouteValues { world: self.world, values: &route.config.values }))
+            }
             names::ROW => {
                 let each = route.config.each.as_ref();
                 let table = each.and_then(|each| site.tables.iter().find(|table| table.name == each.text));
@@ -35,7 +39,24 @@ impl Record for RouteRecord<'_> {
     }
 
     fn keys(&self) -> Vec<Symbol> {
-        vec![names::NAME, names::TITLE, names::ROW]
+        vec![names::NAME, names::TITLE, names::ROW, names::VALUES]
+    }
+}
+
+/// What `hausblatt.toml` gives the templates of a route.
+struct RouteValues<'w> {
+    world: &'w World,
+    values: &'w [(String, Datum)],
+}
+
+impl Record for RouteValues<'_> {
+    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
+        let name = self.world.symbols.name(symbol);
+        self.values.iter().find(|(other, _)| other == name).map_or(Value::Nothing, |(_, value)| value.value())
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        self.values.iter().filter_map(|(name, _)| self.world.symbols.find(name)).collect()
     }
 }
 

@@ -96,8 +96,14 @@ impl Record for ListingRecord<'_> {
             names::PREVIOUS => self.address(request.number.wrapping_sub(1), scratch),
             names::NEXT => self.address(request.number + 1, scratch),
             names::COLLECTION => {
+                let of_route = || match request.kind {
+                    Kind::Route(number, _) => Some(world.site.routes.get(usize::from(number))?.listed(&world.site)?.0),
+                    _ => None,
+                };
                 let collection = request.kind.collection().and_then(|at| world.site.collections.get(usize::from(at)));
-                collection.map_or(Value::Nothing, |collection| Value::Text(&collection.config.name.text))
+                collection
+                    .or_else(of_route)
+                    .map_or(Value::Nothing, |collection| Value::Text(&collection.config.name.text))
             }
             names::FEED => {
                 let collection = request.kind.listing().and_then(|at| world.site.collections.get(usize::from(at)));

@@ -77,6 +77,24 @@ fn period_title(world: &World, period: &Period) -> String {
     date.unwrap_or_else(|| period.year.to_string())
 }
 
+/// What comes after `?` in the present request, of the names that its route declares.
+struct QueryRecord<'w> {
+    world: &'w World,
+    request: &'w Request,
+}
+
+impl Record for QueryRecord<'_> {
+    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
+        let name = self.world.symbols.name(symbol);
+        let value = self.request.parameters.iter().find(|(other, _)| other == name);
+        value.map_or(Value::Nothing, |(_, value)| Value::Text(value))
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        self.request.parameters.iter().filter_map(|(name, _)| self.world.symbols.find(name)).collect()
+    }
+}
+
 impl RequestRecord<'_> {
     fn request(&self) -> &Request {
         &self.resolution.request
@@ -110,6 +128,7 @@ impl Record for RequestRecord<'_> {
             names::VIEW => self.request().view.as_deref().map_or(Value::Nothing, Value::Text),
             members::FORMAT => Value::Text(self.request().format.word()),
             names::PAGE => Value::Int(i64::from(self.request().number)),
+            names::QUERY => Value::Record(scratch.keep(QueryRecord { world: self.world, request: self.request() })),
             names::STATUS => Value::Int(i64::from(self.request().status)),
             names::TITLE => Value::Text(title(self.world, self.request(), scratch)),
             names::ROBOTS => self.robots(),

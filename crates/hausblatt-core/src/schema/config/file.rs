@@ -98,6 +98,7 @@ impl Config {
         let path = self.path.clone();
         self.site = self.own.iter().map(|entry| (entry.key.to_string(), fields::plain(&entry.data, symbols))).collect();
         fields::ready(&path, &mut self.page_fields, conversion, symbols, problems);
+        self.routes.iter_mut().for_each(|route| route.make_ready(symbols));
         for collection in &mut self.collections {
             fields::ready(&path, &mut collection.fields, conversion, symbols, problems);
         }

@@ -165,5 +165,13 @@ pub fn preview(asked: &PageRequest<'_>) -> MadePage {
                 (500, problem_page::page(&asked.moment.snapshot, PREVIEW, 500, &found), By::BuiltIn("problems"))
             }
         };
-    MadePage { status, media: "text/html; charset=utf-8", text, location: None, by, is_missed: false, problems: 0 }
+    MadePage {
+        status,
+        media: "text/html; charset=utf-8".into(),
+        text,
+        location: None,
+        by,
+        is_missed: false,
+        problems: 0,
+    }
 }
