@@ -329,7 +329,7 @@ impl Globals {
     }
 
     /// What is known of what `page` or `entry` gives.
-    pub(crate) fn content(&self, sort: &str) -> Type {
+    pub fn content(&self, sort: &str) -> Type {
         self.contents.get(sort).map_or(Type::Any, |id| Type::Record(*id))
     }
 

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Place;
 use hausblatt_lang::value::datum::Datum;
@@ -100,7 +101,7 @@ pub(crate) fn of_configuration(world: &World) -> Vec<Diagnostic> {
 /// Whether values of a type name files or addresses.
 fn asks(of: &FieldType) -> bool {
     match of {
-        FieldType::Link | FieldType::Image | FieldType::Rich => true,
+        FieldType::Link | FieldType::Image | FieldType::Rich | FieldType::Page | FieldType::Entry(_) => true,
         FieldType::List(of) => asks(of),
         FieldType::Group(group) => group.fields.iter().any(|field| asks(&field.of)),
         _ => false,
@@ -144,6 +145,24 @@ fn in_field(world: &World, of: &FieldType, data: &Data, path: &Arc<str>, found: 
             let address =
                 data.as_text().map(|text| if text.starts_with('/') { text.to_owned() } else { format!("/{text}") });
             found.extend(address.and_then(|address| missing_file(world, &address)).map(|it| it.at(path, data.span)));
+        }
+        FieldType::Page | FieldType::Entry(_) => {
+            let Some((id, reference)) = data.as_text().and_then(|id| Some((id, of.reference(id)?))) else { return };
+            // A collection that is not there is reported where the field is declared.
+            let is_there = of.collections().iter().all(|name| world.site.collection(name).is_some());
+            if is_there && world.site.referenced_content(&reference).is_none() {
+                let (what, head) = match of {
+                    FieldType::Entry(collection) => {
+                        (format!("no entry \"{id}\" in {collection}"), format!("entry:{collection}/"))
+                    }
+                    _ => (format!("no page \"{id}\""), "page:".to_owned()),
+                };
+                let references: Vec<String> = world.site.references().collect();
+                let ids = references.iter().filter_map(|reference| reference.strip_prefix(head.as_str()));
+                let diagnostic =
+                    Diagnostic::of(&lang_codes::DEAD_REFERENCE, format!("there is {what}")).meaning(id, ids);
+                found.push(diagnostic.at(path, data.span));
+            }
         }
         FieldType::Link => {
             found

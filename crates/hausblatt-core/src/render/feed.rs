@@ -3,11 +3,13 @@
 use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, BytesText, Event};
 
+use hausblatt_lang::value::datum::{Datum, DatumList};
 use hausblatt_lang::value::moment::Moment;
 
 use crate::model::content::{Content, ContentId};
 use crate::model::request::Request;
 use crate::text::address::encoded;
+use crate::text::names;
 use crate::world::World;
 
 /// The feed of the collection that `request` is about.
@@ -79,7 +81,7 @@ fn write_entry(world: &World, content: &Content, writer: &mut Writer<Vec<u8>>) -
     if let Some(changed) = changed(content) {
         text(writer, "updated", &stamp(world, changed))?;
     }
-    for author in authors(content) {
+    for author in authors(world, content) {
         let element = writer.create_element("author");
         element.write_inner_content(|writer| text(writer, "name", author))?;
     }
@@ -93,14 +95,20 @@ fn write_entry(world: &World, content: &Content, writer: &mut Writer<Vec<u8>>) -
     Ok(())
 }
 
-fn authors(content: &Content) -> impl Iterator<Item = &str> {
-    use hausblatt_lang::value::datum::{Datum, DatumList};
-    let members = match &content.authors {
+/// The names of those who wrote it; where they are content, its titles.
+fn authors<'w>(world: &'w World, content: &'w Content) -> impl Iterator<Item = &'w str> {
+    let declared = content.shape.slot(names::AUTHORS).and_then(|slot| content.values.get(slot));
+    let authors = declared.unwrap_or(&content.authors);
+    let members = match authors {
         Datum::List(DatumList(members)) => &members[..],
-        _ => &[],
+        one => std::slice::from_ref(one),
     };
     members.iter().filter_map(|member| match member {
         Datum::Text(text) => Some(&**text),
+        Datum::MadeRecord(record) => {
+            let (_, number) = record.identity()?;
+            Some(&*world.site.content(ContentId(number)).title)
+        }
         _ => None,
     })
 }

@@ -366,7 +366,7 @@ fn run<'a>(
 /// All that rendering a resolution needs, in `arena`.
 pub(crate) fn job<'a>(world: &'a World, resolution: &'a Resolution, audience: Audience, arena: &'a Bump) -> Job<'a> {
     let limits = world.asking.limits;
-    let scratch = Scratch::new(arena, limits.bytes);
+    let scratch = Scratch::new(arena, limits.bytes).with_host(world);
     let nearest = match (audience, &resolution.request.kind) {
         (Audience::Visitor | Audience::Developer(_), Kind::Error(_)) => {
             Some(nearest_addresses(world, &resolution.request.address))

@@ -1,7 +1,7 @@
 //! Names with a meaning: of members, with their fixed numbers, of global values, of keys in front matter.
 
 use hausblatt_lang::value::members;
-use hausblatt_lang::value::shape::Interner;
+use hausblatt_lang::value::shape::{Interner, Symbol};
 
 hausblatt_lang::symbols! { members::NAMES.len() as u32;
     TITLE = "title", ADDRESS = "address", LANGUAGE = "language", ID = "id", KIND = "kind", BODY = "body",
@@ -142,6 +142,31 @@ pub(crate) const BUILT_IN: &[&str] = &[
     "headings",
     "minutes",
     "views",
+];
+
+/// The numbers of those names.
+pub(crate) const BUILT_IN_SYMBOLS: &[Symbol] = &[
+    ID,
+    ADDRESS,
+    KIND,
+    TITLE,
+    BODY,
+    SUMMARY,
+    members::DATE,
+    UPDATED,
+    IMAGE,
+    AUTHORS,
+    TEMPLATE,
+    ROBOTS,
+    PARENT,
+    CHILDREN,
+    ANCESTORS,
+    COLLECTION,
+    OLDER,
+    NEWER,
+    HEADINGS,
+    MINUTES,
+    VIEWS,
 ];
 
 /// Keys of front matter that mean something to Hausblatt.

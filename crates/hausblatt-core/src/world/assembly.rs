@@ -7,6 +7,7 @@ use std::sync::{Arc, OnceLock};
 use hausblatt_lang::library::{Library, UnitId};
 use hausblatt_lang::may_name;
 use hausblatt_lang::program::Program;
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::{Place, Span};
 use hausblatt_lang::types::{Globals, Type};
@@ -21,7 +22,7 @@ use crate::model::request::Request;
 use crate::model::search;
 use crate::model::site::{Site, Sources};
 use crate::schema::config::{self, Spanned};
-use crate::schema::fields::Conversion;
+use crate::schema::fields::{Conversion, Field};
 use crate::text::codes;
 use crate::text::names;
 use crate::themes::component::{self, Component, PlacedTray, Placing};
@@ -87,6 +88,17 @@ impl Display for Unloadable {
 
 impl Error for Unloadable {}
 
+/// The collections that a field's values are entries of, where the site has none of that name.
+fn unknown_collection(site: &Site, path: &Arc<str>, field: &Field) -> Vec<Diagnostic> {
+    let unknown = field.of.collections().into_iter().filter(|name| site.collection(name).is_none());
+    let names = || site.collections.iter().map(|collection| collection.config.name.text.as_str());
+    let report = |name: &str| {
+        let message = format!("\"{}\" names entries of \"{name}\", which is no collection of this site", field.name);
+        Diagnostic::of(&lang_codes::DEAD_REFERENCE, message).meaning(name, names()).at(path, field.span)
+    };
+    unknown.map(report).collect()
+}
+
 impl World {
     /// Puts the World of `snapshot` together, looked at in this way, with all its files compiled and linked.
     ///
@@ -139,6 +151,14 @@ impl World {
         for name in prepare::names(&lineage).filter(|name| may_name(name)) {
             globals.add_prepared(&name);
         }
+        let all_fields = site.collections.iter().flat_map(|collection| &collection.config.fields);
+        let of_site = all_fields.chain(&site.config.page_fields).map(|field| (&site.config.path, field));
+        let of_components = components.iter().flat_map(|component| {
+            let manifest = lineage.nearest(&format!("components/{}/component.toml", component.name));
+            let path = manifest.map_or(&site.config.path, |id| &lineage.file(id).node.path);
+            component.fields.iter().map(move |field| (path, field))
+        });
+        problems.extend(of_site.chain(of_components).flat_map(|(path, field)| unknown_collection(&site, path, field)));
         let component_types = components.iter().map(|component| {
             let manifest = lineage.nearest(&format!("components/{}/component.toml", component.name));
             let path = manifest.map_or(&site.config.path, |id| &lineage.file(id).node.path);

@@ -91,6 +91,11 @@ impl Types {
             .iter()
             .map(|collection| open(&format!("an entry of {}", collection.config.name.text)))
             .collect();
+        // Fields may name content of any sort.
+        globals.set_content("page", page);
+        for (collection, entry) in site.collections.iter().zip(&entries) {
+            globals.set_content(&format!("entry:{}", collection.config.name.text), *entry);
+        }
         let terms: Vec<RecordId> =
             site.taxonomies.iter().map(|taxonomy| term(globals, taxonomy, any_content, image)).collect();
         let term_of = |name: &str| {
@@ -109,7 +114,6 @@ impl Types {
         let mut members = content_members(page, &parts, &page_fields);
         terms_of("pages", &mut members);
         globals.set_members(page, members);
-        globals.set_content("page", page);
         for (at, collection) in site.collections.iter().enumerate() {
             let fields = known_fields(
                 globals,
@@ -121,7 +125,6 @@ impl Types {
             terms_of(&collection.config.name.text, &mut members);
             globals.set_members(entries[at], members);
             let span = collection.config.name.span;
-            globals.set_content(&format!("entry:{}", collection.config.name.text), entries[at]);
             globals.declared_at(entries[at], Place { path: site.config.path.clone(), span });
             for (name, of) in fields {
                 all_fields
@@ -363,6 +366,8 @@ fn field_type(globals: &mut Globals, of: &FieldType, name: &str, declared: Optio
         FieldType::Rich => Type::Html,
         FieldType::Text | FieldType::Color | FieldType::Choice(_) | FieldType::Link => Type::Text,
         FieldType::Image => globals.image(),
+        FieldType::Page => globals.content("page"),
+        FieldType::Entry(collection) => globals.content(&format!("entry:{collection}")),
         FieldType::List(of) => Type::list(field_type(globals, of, name, declared)),
         FieldType::Group(group) => {
             let of = |field: &Field| (field.name.clone(), field_type(globals, &field.of, &field.name, declared));
@@ -441,7 +446,7 @@ struct Parts {
 
 fn content_members(own: RecordId, parts: &Parts, fields: &BTreeMap<String, Type>) -> Vec<(String, Type)> {
     let same = Type::Record(own);
-    let mut members = typed(&[
+    let built_in = typed(&[
         ("id", Type::Text),
         ("address", Type::Text),
         ("kind", Type::Text),
@@ -464,6 +469,8 @@ fn content_members(own: RecordId, parts: &Parts, fields: &BTreeMap<String, Type>
         ("minutes", Type::Number),
         ("views", Type::Record(parts.views)),
     ]);
+    let mut members: Vec<(String, Type)> =
+        built_in.into_iter().filter(|(name, _)| !fields.contains_key(name)).collect();
     members.extend(fields.iter().map(|(name, of)| (name.clone(), of.clone())));
     members
 }

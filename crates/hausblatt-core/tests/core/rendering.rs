@@ -1,5 +1,10 @@
 //! What templates are given and what comes of it, on small sites: classes, references, routes, entries as values.
 
+use hausblatt_core::check::Scope;
+use hausblatt_core::files::Snapshot;
+use hausblatt_core::{SiteOptions, world::World};
+use hausblatt_lang::text::source::position;
+
 use crate::components::answer;
 
 const BODY: (&str, &str) = ("themes/t/layouts/document.html", "<body class=\"+{classes.join(\" \")}\">+{slot}");
@@ -78,6 +83,94 @@ fn all_that_has_an_address_can_be_named() {
     assert_eq!(answer(&files, "/notes/2026/"), "|1");
     // A page at a term's address introduces its listing, as it does a collection's.
     assert_eq!(answer(&files, "/beds/south/"), "|The south bed<p>Dry.</p>\n1");
+}
+
+const PEOPLE: &[(&str, &str)] = &[
+    (
+        "hausblatt.toml",
+        "[site]\ntitle = \"S\"\ntheme = \"t\"\naddress = \"https://seeds.example\"\n[front]\npage = \"home\"\n[pages.fields]\nnext = { type = \"page\" }\n[collections.people]\naddress = \"/people/{slug}/\"\n[collections.notes]\naddress = \"/notes/{slug}/\"\nlisting = \"/notes/\"\nfeed = true\n[collections.notes.fields]\nauthors = { type = \"list\", of = \"entry\", collection = \"people\" }\nguide = { type = \"entry\", collection = \"people\" }\nparts = { type = \"list\", fields = [ { name = \"by\", type = \"entry\", collection = \"people\" } ] }\n",
+    ),
+    ("content/people/mara.md", "---\ntitle: Mara <Beet>\n---\nShe digs."),
+    ("content/people/tom.md", "---\ntitle: Tom\ndraft: true\n---\n"),
+    (
+        "content/notes/frost.md",
+        "---\ndate: 2026-03-04\nauthors: [mara, tom]\nguide: mara\nparts: [ { by: mara } ]\n---\nCold.",
+    ),
+    ("content/pages/home.md", "---\nnext: home\n---\n"),
+];
+
+#[test]
+fn fields_name_content() {
+    let front = |text: &'static str| {
+        let mut files = PEOPLE.to_vec();
+        files.push(("themes/t/templates/front.html", text));
+        answer(&files, "/")
+    };
+    for (text, expected) in [
+        ("+{content.next.title} +{content.next.next.next.address} +{content.next == content}", "Home / true"),
+        (
+            "+{notes.first.guide.title}+{notes.first.guide.body}+{notes.first.guide.address}",
+            "Mara &lt;Beet&gt;<p>She digs.</p>\n/people/mara/",
+        ),
+        ("+{each by in notes.first.authors}+{by.title} +{by.address};+{end}", "Mara &lt;Beet&gt; /people/mara/;Tom ;"),
+        ("+{each part in notes.first.parts}+{part.by.id}+{end}", "mara"),
+        ("+{(notes where it.guide == people.first).count}+{(notes where it.authors has people.first).count}", "11"),
+        ("+{each g in notes group by it.guide}+{g.key.title}:+{g.items.count}+{end}", "Mara &lt;Beet&gt;:1"),
+        (
+            "+{let guide = people.first}+{(notes where it.guide == guide).first.id} +{(notes order by it.guide.title).first.id}",
+            "frost frost",
+        ),
+        ("+{notes.first.guide.keys.first}+{notes.first.guide[\"title\"]}", "idMara &lt;Beet&gt;"),
+        (
+            "+{notes.first.guide.titel}",
+            "front.html:1:21 unknown-field: no entry of people has or declares a field \"titel\" | did you mean \"title\"?",
+        ),
+        ("+{notes.first.guide}", "front.html:1:3 unprintable: a record can't be printed; print one of its members"),
+    ] {
+        assert_eq!(front(text), expected, "{text}");
+    }
+    assert!(
+        answer(PEOPLE, "/notes/feed.xml").contains("<name>Mara &lt;Beet&gt;</name>"),
+        "{}",
+        answer(PEOPLE, "/notes/feed.xml")
+    );
+    let mut files = PEOPLE.to_vec();
+    files[3].1 = "---\ndate: 2026-03-04\nguide: mraa\nauthors: [jo, tom]\n---\n";
+    files.extend([
+        ("themes/t/hausblatt-theme.toml", ""),
+        ("themes/t/templates/fallback.html", "---\nlayout: none\n---\nx"),
+    ]);
+    let world = World::load(Snapshot::in_memory(files.iter().copied()), SiteOptions::on("2026-11-23".parse().unwrap()));
+    let found = hausblatt_core::check::run(&world.unwrap(), &Scope::Whole, &|_, _| {});
+    let lost = found.iter().filter(|one| one.diagnostic.code == "dead-reference");
+    let said = lost.map(|one| {
+        let at = one.diagnostic.place.as_ref().map(|place| position(files[3].1, place.span.start).line);
+        format!("{} {} {:?}", at.unwrap_or(0), one.diagnostic.message, one.diagnostic.help)
+    });
+    assert_eq!(
+        said.collect::<Vec<_>>(),
+        [
+            "3 there is no entry \"mraa\" in people Some(\"did you mean \\\"mara\\\"?\")",
+            "4 there is no entry \"jo\" in people None"
+        ]
+    );
+    let mut files = PEOPLE.to_vec();
+    let config = files[0].1.replace(
+        "guide = { type = \"entry\", collection = \"people\" }",
+        "guide = { type = \"entry\", collection = \"peple\" }",
+    );
+    files[0].1 = &config;
+    assert_eq!(
+        answer(&files, "/"),
+        "hausblatt.toml:17:1 dead-reference: \"guide\" names entries of \"peple\", which is no collection of this site | did you mean \"people\"?"
+    );
+    let config =
+        PEOPLE[0].1.replace("guide = { type = \"entry\", collection = \"people\" }", "guide = { type = \"entry\" }");
+    files[0].1 = &config;
+    assert_eq!(
+        answer(&files, "/"),
+        "hausblatt.toml:17:18 missing-key: an entry lacks its collection | write collection = \"people\""
+    );
 }
 
 fn routed(route: &str, more: &[(&str, &str)], address: &str) -> String {

@@ -225,7 +225,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
     fn new(job: &'j Job<'a>, arena: &'a Bump, asked: Vec<AssetRequest<'a>>) -> Self {
         Self {
             job,
-            scratch: Scratch::new(arena, job.limits.bytes).with_steps(job.limits.steps),
+            scratch: Scratch::new(arena, job.limits.bytes).with_steps(job.limits.steps).with_host(job.host),
             globals: List::from_iter_in(job.globals.iter().copied(), arena),
             asked,
             linked: Vec::new(),

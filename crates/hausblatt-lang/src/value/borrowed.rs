@@ -6,6 +6,7 @@ use bumpalo::Bump;
 use rustc_hash::FxHashSet;
 
 use crate::value::arithmetic::whole_and_decimal;
+use crate::value::host::Host;
 use crate::value::moment::Moment;
 use crate::value::shape::Symbol;
 
@@ -87,13 +88,33 @@ pub struct Scratch<'a> {
     spent: Cell<u64>,
     /// How many of those there may be.
     most: Cell<u64>,
+    /// The site that is rendered, for values that ask it.
+    host: Option<&'a dyn Host>,
 }
 
 impl<'a> Scratch<'a> {
     /// A scratch in `arena` for at most `limit` bytes.
     pub fn new(arena: &'a Bump, limit: usize) -> Self {
         let before = arena.allocated_bytes();
-        Self { arena, before, limit, full: Cell::new(false), spent: Cell::new(0), most: Cell::new(u64::MAX) }
+        Self {
+            arena,
+            before,
+            limit,
+            full: Cell::new(false),
+            spent: Cell::new(0),
+            most: Cell::new(u64::MAX),
+            host: None,
+        }
+    }
+
+    /// The same for values of this site.
+    pub fn with_host(self, host: &'a dyn Host) -> Self {
+        Self { host: Some(host), ..self }
+    }
+
+    /// The site that is rendered.
+    pub fn host(&self) -> Option<&'a dyn Host> {
+        self.host
     }
 
     /// The same with at most so many steps for comparing, searching and writing.

@@ -32,6 +32,12 @@ pub trait Host: Sync {
     /// The page or entry after a reference such as `page:visit`, as a record; none if there is no such thing.
     fn content<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<Value<'a>>;
 
+    /// The page or entry with this number, as a record.
+    fn content_of<'a>(&'a self, number: u32, scratch: &Scratch<'a>) -> Value<'a> {
+        let _ = (number, scratch);
+        Value::Nothing
+    }
+
     /// A value that a call gives a component, as one of its field with this number.
     ///
     /// # Errors

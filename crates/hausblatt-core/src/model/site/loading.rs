@@ -14,6 +14,7 @@ use rustc_hash::FxHashMap;
 use crate::asking::SiteOptions;
 use crate::files::Snapshot;
 use crate::model::content::{Content, ContentId, ContentState, Section};
+use crate::model::reference;
 use crate::model::request::ListingOf;
 use crate::model::site::order::SortKey;
 use crate::model::site::{Link, MenuItem, Moved, Period, RouteRow, Target, reading};
@@ -424,7 +425,11 @@ impl Site {
             Link::To(address) => Some(address),
             Link::Dead(..) => None,
         };
-        fields::settle(of, value, &link, &|text| self.markdown(text, from))
+        let content = |reference: &str| {
+            let id = self.referenced_content(reference)?;
+            Some(reference::value(id, self.content(id)))
+        };
+        fields::settle(of, value, &link, &|text| self.markdown(text, from), &content)
     }
 
     /// Markdown that is in the file at `from`, as HTML.

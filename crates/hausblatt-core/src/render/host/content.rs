@@ -123,11 +123,12 @@ impl Record for ContentRecord<'_> {
     }
 
     fn keys(&self) -> Vec<Symbol> {
-        let built_in = names::BUILT_IN.iter().filter_map(|name| self.world.symbols.find(name));
+        let shape = &self.content().shape;
+        let built_in = names::BUILT_IN_SYMBOLS.iter().copied().filter(|symbol| shape.slot(*symbol).is_none());
         let taxonomies = self.content().terms.iter().filter_map(|(number, _)| {
             self.world.symbols.find(&self.world.site.taxonomies.get(usize::from(*number))?.config.name.text)
         });
-        built_in.chain(self.content().shape.names().iter().copied()).chain(taxonomies).collect()
+        built_in.chain(shape.names().iter().copied()).chain(taxonomies).collect()
     }
 
     fn identity(&self) -> Option<(u32, u32)> {

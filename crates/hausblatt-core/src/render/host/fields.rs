@@ -8,7 +8,7 @@ use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
 use crate::model::site::Link;
-use crate::render::host::image;
+use crate::render::host::{content, image};
 use crate::schema::fields::{self, FieldType};
 use crate::text::names;
 use crate::world::World;
@@ -84,6 +84,20 @@ pub(super) fn converted<'a>(
         },
         (FieldType::Link, _) => wrong("an address or a reference"),
         (FieldType::Image, value) => picture(world, value, scratch),
+        (FieldType::Page | FieldType::Entry(_), Value::Record(record))
+            if record.identity().is_some_and(|it| it.0 == 0) =>
+        {
+            Ok(value)
+        }
+        (FieldType::Page | FieldType::Entry(_), Value::Text(id)) => {
+            let reference = of.reference(id).unwrap_or_default();
+            match world.site.referenced_content(&reference) {
+                Some(id) => Ok(content::value(world, id, scratch)),
+                None => Err(format!("there is no {}", reference.replacen(':', " ", 1))),
+            }
+        }
+        (FieldType::Page, _) => wrong("a page or its id"),
+        (FieldType::Entry(_), _) => wrong("an entry or its id"),
         (FieldType::Group(group), Value::Record(record)) => {
             let fields = group.fields.iter().filter_map(|field| Some((world.symbols.find(&field.name)?, field)));
             let (mut names, mut values) = (Vec::new(), Vec::new());

@@ -16,6 +16,7 @@ use hausblatt_lang::value::shape::Interner;
 use hausblatt_lang::value::{Scratch, Value};
 use jiff::tz::TimeZone;
 
+use crate::model::content::ContentId;
 use crate::world::World;
 
 pub(crate) use content::ContentSeq;
@@ -58,6 +59,10 @@ impl Host for World {
 
     fn content<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {
         Some(content::value(self, self.site.referenced_content(reference)?, scratch))
+    }
+
+    fn content_of<'a>(&'a self, number: u32, scratch: &Scratch<'a>) -> Value<'a> {
+        content::value(self, ContentId(number), scratch)
     }
 
     fn converted<'a>(&'a self, field: u32, value: Value<'a>, scratch: &Scratch<'a>) -> Result<Value<'a>, String> {

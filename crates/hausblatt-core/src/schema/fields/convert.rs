@@ -131,22 +131,29 @@ pub(crate) fn lost_color() -> Diagnostic {
         .help("put the colour in quotes")
 }
 
-/// A value with its links and its Markdown as they are read when all addresses are known.
+/// A value with its links, its Markdown and the content that it names as they are read when all addresses are known.
 pub fn settle(
     of: &FieldType,
     value: Datum,
     link: &dyn Fn(&str) -> Option<String>,
     rich: &dyn Fn(&str) -> String,
+    content: &dyn Fn(&str) -> Option<Datum>,
 ) -> Datum {
     match (of, value) {
+        (FieldType::Page | FieldType::Entry(_), Datum::Text(id)) => {
+            of.reference(&id).and_then(|reference| content(&reference)).unwrap_or_default()
+        }
         (FieldType::Link, Datum::Text(text)) => link(&text).map_or(Datum::Nothing, |address| Datum::text(&address)),
         (FieldType::Rich, Datum::Text(text)) => Datum::Html(rich(&text).into()),
         (FieldType::List(of), Datum::List(DatumList(members))) => {
-            Datum::List(DatumList(members.into_iter().map(|member| settle(of, member, link, rich)).collect()))
+            Datum::List(DatumList(members.into_iter().map(|member| settle(of, member, link, rich, content)).collect()))
         }
         (FieldType::Group(group), Datum::Record(record)) => {
-            let values =
-                group.fields.iter().zip(record.values).map(|(field, value)| settle(&field.of, value, link, rich));
+            let values = group
+                .fields
+                .iter()
+                .zip(record.values)
+                .map(|(field, value)| settle(&field.of, value, link, rich, content));
             Datum::Record(DatumRecord { values: values.collect(), ..record })
         }
         (_, value) => value,

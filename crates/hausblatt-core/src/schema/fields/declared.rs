@@ -14,7 +14,8 @@ use crate::text::data::{Data, DataValue, Entry};
 use crate::text::reader::{DataReader, named};
 
 /// The words for types in files.
-const TYPES: &[&str] = &["text", "rich", "number", "yes-no", "color", "date", "choice", "link", "image", "list"];
+const TYPES: &[&str] =
+    &["text", "rich", "number", "yes-no", "color", "date", "choice", "link", "image", "page", "entry", "list"];
 
 /// Reads declarations such as `height_cm = { type = "number", label = "Height" }`. The fields are of use when they
 /// are made ready by `ready`.
@@ -86,8 +87,10 @@ fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &
 /// Takes out the fields that are called like a key that all content has.
 pub(crate) fn without_taken(path: &Arc<str>, mut fields: Vec<Field>, problems: &mut Vec<Diagnostic>) -> Vec<Field> {
     fields.retain(|field| {
-        let taken =
-            crate::text::names::BUILT_IN.contains(&&*field.name) || crate::text::names::KEYS.contains(&&*field.name);
+        // Who wrote something may be content, too.
+        let taken = !(field.name == "authors" && field.of.names_content())
+            && (crate::text::names::BUILT_IN.contains(&&*field.name)
+                || crate::text::names::KEYS.contains(&&*field.name));
         if taken {
             let message = format!("\"{}\" is a key that all content has; a field can't be called so", field.name);
             problems.push(
@@ -104,6 +107,7 @@ fn field_type(path: &Arc<str>, reader: &mut DataReader<'_, '_>) -> Option<FieldT
     let (least, most) = (bound(reader, "min"), bound(reader, "max"));
     let options = reader.texts("options");
     let of = reader.text("of");
+    let collection = reader.text("collection").map(|(collection, _)| collection);
     let fields = reader.entry("fields");
     match word {
         "number" => Some(FieldType::Number(least, most)),
@@ -131,10 +135,10 @@ fn field_type(path: &Arc<str>, reader: &mut DataReader<'_, '_>) -> Option<FieldT
             }
             None => {
                 let (word, span) = of.unwrap_or(("text", span));
-                simple_type(reader, word, span).map(|of| FieldType::List(Box::new(of)))
+                simple_type(reader, word, span, collection).map(|of| FieldType::List(Box::new(of)))
             }
         },
-        _ => simple_type(reader, word, span),
+        _ => simple_type(reader, word, span, collection),
     }
 }
 
@@ -150,7 +154,7 @@ fn bound(reader: &mut DataReader<'_, '_>, key: &'static str) -> Option<f64> {
     }
 }
 
-fn simple_type(reader: &mut DataReader<'_, '_>, word: &str, span: Span) -> Option<FieldType> {
+fn simple_type(reader: &mut DataReader<'_, '_>, word: &str, span: Span, collection: Option<&str>) -> Option<FieldType> {
     Some(match word {
         "text" => FieldType::Text,
         "rich" => FieldType::Rich,
@@ -160,6 +164,15 @@ fn simple_type(reader: &mut DataReader<'_, '_>, word: &str, span: Span) -> Optio
         "date" => FieldType::Date,
         "link" => FieldType::Link,
         "image" => FieldType::Image,
+        "page" => FieldType::Page,
+        "entry" => match collection {
+            Some(collection) => FieldType::Entry(collection.to_owned()),
+            None => {
+                let help = "write collection = \"people\"".to_owned();
+                reader.error(&codes::MISSING_KEY, span, "an entry lacks its collection", help);
+                return None;
+            }
+        },
         _ => {
             let help = did_you_mean(word, TYPES.iter().copied())
                 .unwrap_or_else(|| format!("the types are {}", TYPES.join(", ")));

@@ -34,6 +34,10 @@ pub enum FieldType {
     Link,
     /// An image: a path, or `{ file, alt }`.
     Image,
+    /// A page, by its id.
+    Page,
+    /// An entry of this collection, by its id.
+    Entry(String),
     /// A list of these.
     List(Box<FieldType>),
     /// A group of fields, as a member of a list.
@@ -73,6 +77,8 @@ impl FieldType {
             FieldType::Choice(_) => "choice",
             FieldType::Link => "link",
             FieldType::Image => "image",
+            FieldType::Page => "page",
+            FieldType::Entry(_) => "entry",
             FieldType::List(_) | FieldType::Group(_) => "list",
             FieldType::Unknown => "unknown",
         }
@@ -81,10 +87,38 @@ impl FieldType {
     /// Whether its values name addresses, which are known only when all content has been read.
     pub fn has_links(&self) -> bool {
         match self {
-            FieldType::Link | FieldType::Rich => true,
+            FieldType::Link | FieldType::Rich | FieldType::Page | FieldType::Entry(_) => true,
             FieldType::List(of) => of.has_links(),
             FieldType::Group(group) => group.fields.iter().any(|field| field.of.has_links()),
             _ => false,
+        }
+    }
+
+    /// The reference that an id stands for in a field of this type, which names content.
+    pub(crate) fn reference(&self, id: &str) -> Option<String> {
+        match self {
+            FieldType::Page => Some(format!("page:{id}")),
+            FieldType::Entry(collection) => Some(format!("entry:{collection}/{id}")),
+            _ => None,
+        }
+    }
+
+    /// Whether its values name content.
+    pub(crate) fn names_content(&self) -> bool {
+        match self {
+            FieldType::Page | FieldType::Entry(_) => true,
+            FieldType::List(of) => of.names_content(),
+            _ => false,
+        }
+    }
+
+    /// The collections whose entries its values name.
+    pub(crate) fn collections(&self) -> Vec<&str> {
+        match self {
+            FieldType::Entry(collection) => vec![collection],
+            FieldType::List(of) => of.collections(),
+            FieldType::Group(group) => group.fields.iter().flat_map(|field| field.of.collections()).collect(),
+            _ => Vec::new(),
         }
     }
 

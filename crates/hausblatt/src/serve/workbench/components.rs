@@ -104,6 +104,9 @@ fn control(asked: &PageRequest<'_>, field: &Field) -> Markup {
         FieldType::Image => {
             put!(out, "<input id=\"{}\" name=\"{}\" value=\"{}\" placeholder=\"/media/…\">", name, name, value)
         }
+        FieldType::Page | FieldType::Entry(_) => {
+            put!(out, "<input id=\"{}\" name=\"{}\" value=\"{}\" placeholder=\"its id\">", name, name, value)
+        }
         _ => put!(out, "<input id=\"{}\" name=\"{}\" value=\"{}\">", name, name, value),
     }
     put!(out, "</p>\n");
