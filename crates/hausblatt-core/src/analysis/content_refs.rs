@@ -1,10 +1,11 @@
 //! What content needs and the lineage or the site lacks: the everyday sight after a change of theme.
 
+use std::ops::Range;
 use std::sync::Arc;
 
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::source::Place;
+use hausblatt_lang::text::source::{Place, Span};
 use hausblatt_lang::value::datum::Datum;
 use rustc_hash::FxHashMap;
 
@@ -31,8 +32,11 @@ pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     let filled = |name: &str| world.trays.values().flatten().any(|tray| tray.name == name);
     for (id, content) in world.site.ids() {
         found.extend(choice(world, id, content));
+        let in_text = content.markdown(markdown::trays);
+        found.extend(empty_trays(world, id, content, &in_text));
         for tray in world.trays.get(&id).into_iter().flatten() {
-            if !trays.contains(&tray.name.as_str()) {
+            let is_in_text = in_text.iter().any(|(name, _)| *name == tray.name);
+            if !is_in_text && !trays.contains(&tray.name.as_str()) {
                 let message = format!("no file of the lineage prints the tray \"{}\"", tray.name);
                 let mut diagnostic =
                     Diagnostic::of(&codes::UNKNOWN_TRAY, message).meaning(&tray.name, trays.iter().copied());
@@ -61,6 +65,19 @@ pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
         }
     }
     found
+}
+
+/// Trays in a text in which its content places nothing.
+fn empty_trays(world: &World, id: ContentId, content: &Content, in_text: &[(String, Range<usize>)]) -> Vec<Diagnostic> {
+    let placed: Vec<&str> = world.trays.get(&id).into_iter().flatten().map(|tray| tray.name.as_str()).collect();
+    let empty = in_text.iter().filter(|(name, _)| !placed.contains(&name.as_str()));
+    let report = |(name, at): &(String, Range<usize>)| {
+        let message = format!("this text has the tray \"{name}\" in it, and its content places nothing there");
+        let help = || format!("write trays: and below it {name}: into its front matter");
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_TRAY, message).meaning(name, placed.iter().copied());
+        diagnostic.or_help(help).at(content.path(), Span::new(content.body + at.start, content.body + at.end))
+    };
+    empty.map(report).collect()
 }
 
 /// What the configuration needs and does not find: images of terms, and links and images in settings.

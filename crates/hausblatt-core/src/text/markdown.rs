@@ -30,22 +30,77 @@ fn options() -> Options {
 /// Where a link leads: the address after a reference or a path; none where it is a broken link.
 pub type Links<'l> = &'l dyn Fn(&str) -> Option<String>;
 
-/// Renders Markdown. A link that is a broken link is left out, and its text stays.
+/// Renders Markdown. A link that is a broken link is left out, and its text stays. Of trays in it nothing stays.
 pub fn html(text: &str, raw: RawHtml, links: Links<'_>) -> String {
+    html_with_trays(text, raw, links, &|_| String::new())
+}
+
+/// The tray that a block of HTML is, if it is nothing but a comment that names one: `<!-- tray middle -->`.
+fn tray_of(block: &str) -> Option<&str> {
+    let block = block.trim();
+    let inside = block.strip_prefix("<!--")?.strip_suffix("-->")?.trim();
+    let name = inside.strip_prefix("tray")?.strip_prefix([' ', '\t'])?.trim();
+    (!name.is_empty() && !name.contains("--") && !block.contains('\n') && !name.contains('>')).then_some(name)
+}
+
+/// The trays in a document, each with its place.
+pub(crate) fn trays(text: &str) -> Vec<(String, Range<usize>)> {
+    // Most documents have none, and need not be read for this.
+    if memchr::memmem::find(text.as_bytes(), b"<!--").is_none() {
+        return Vec::new();
+    }
+    let events = Parser::new_ext(text, options()).into_offset_iter().filter_map(|(event, range)| match event {
+        Event::Start(Tag::HtmlBlock) => Some((tray_of(text.get(range.clone())?)?.to_owned(), range)),
+        _ => None,
+    });
+    events.collect()
+}
+
+/// Renders Markdown with what `tray` gives in the place of each tray in it. That stays as it is, whatever is done with the
+/// document's own HTML.
+pub(crate) fn html_with_trays(text: &str, raw: RawHtml, links: Links<'_>, tray: &dyn Fn(&str) -> String) -> String {
+    let trays = trays(text);
+    if trays.is_empty() {
+        return html_with_places(text, raw, links, None);
+    }
+    // Nobody can write this text into itself.
+    let place = format!("tray-{:016x}-", xxhash_rust::xxh3::xxh3_64_with_seed(text.as_bytes(), text.len() as u64));
+    let html = html_with_places(text, raw, links, Some(&place));
+    let mut out = String::with_capacity(html.len());
+    let mut rest = html.as_str();
+    for (number, (name, _)) in trays.iter().enumerate() {
+        let Some((before, after)) = rest.split_once(&format!("{place}{number};")) else { continue };
+        out.push_str(before);
+        out.push_str(&tray(name));
+        rest = after;
+    }
+    out + rest
+}
+
+fn html_with_places(text: &str, raw: RawHtml, links: Links<'_>, place: Option<&str>) -> String {
     let raw = if raw == RawHtml::Clean && nests_too_deep(text) { RawHtml::Escape } else { raw };
     let mut has_raw = false;
     // Whether each link that is open is left out.
     let mut open: Vec<bool> = Vec::new();
+    let (mut trays, mut begins) = (0, false);
     let mut events: Vec<Event<'_>> = Vec::with_capacity(text.len() / 16);
-    events.extend(Parser::new_ext(text, options()).filter_map(|event| match event {
-        Event::Start(Tag::Link { .. } | Tag::Image { .. }) | Event::End(TagEnd::Link) => {
-            led(event, links, &mut open).map(safe)
+    events.extend(Parser::new_ext(text, options()).filter_map(|event| {
+        // A comment at the beginning of a block is all of it.
+        let first = std::mem::replace(&mut begins, matches!(event, Event::Start(Tag::HtmlBlock)));
+        match event {
+            Event::Start(Tag::Link { .. } | Tag::Image { .. }) | Event::End(TagEnd::Link) => {
+                led(event, links, &mut open).map(safe)
+            }
+            Event::Html(text) if first && place.is_some() && tray_of(&text).is_some() => {
+                trays += 1;
+                place.map(|place| Event::Html(format!("{place}{};\n", trays - 1).into()))
+            }
+            Event::Html(text) | Event::InlineHtml(text) => {
+                has_raw = true;
+                Some(if raw == RawHtml::Escape { Event::Text(text) } else { Event::Html(text) })
+            }
+            other => Some(other),
         }
-        Event::Html(text) | Event::InlineHtml(text) => {
-            has_raw = true;
-            Some(if raw == RawHtml::Escape { Event::Text(text) } else { Event::Html(text) })
-        }
-        other => Some(other),
     }));
     anchor_headings(&mut events);
     label_tasks(&mut events);
@@ -378,6 +433,27 @@ mod tests {
         }
         assert!(html(text, RawHtml::Keep, &all).contains("onclick=\"y\""));
         assert!(html(text, RawHtml::Escape, &all).contains("&lt;script&gt;"));
+    }
+
+    #[test]
+    fn trays_are_found_in_texts_and_nothing_can_be_written_for_them() {
+        let tray = |name: &str| format!("<{name}>");
+        let text = "A\n\n<!-- tray the middle -->\n\n- b\n\n  <!-- tray x -->\n\n<b onclick=\"c\">d</b>\n\n`<!-- tray y -->` <!-- tray z -->\n\n<div>\n<!-- tray in -->\n</div>\n\n<!-- tray a --> b\n";
+        assert_eq!(trays(text).into_iter().map(|(name, _)| name).collect::<Vec<_>>(), ["the middle", "x"]);
+        for raw in [RawHtml::Clean, RawHtml::Keep, RawHtml::Escape] {
+            let shown = html_with_trays(text, raw, &all, &tray);
+            assert!(shown.starts_with("<p>A</p>\n<the middle>\n<ul>"), "{shown}");
+            assert!(shown.contains("<x>\n</li>") && !shown.contains("tray-"), "{shown}");
+            let without = html(text, raw, &all);
+            assert!(!without.contains("the middle") && !without.contains("tray-"), "{without}");
+        }
+        for none in ["<!-- tray -->\n", "<!-- trays x -->\n", "<!--\ntray x\n-->\n", "    <!-- tray x -->\n", "tray-0;"]
+        {
+            assert!(
+                trays(none).is_empty()
+                    && html_with_trays(none, RawHtml::Clean, &all, &tray) == html(none, RawHtml::Clean, &all)
+            );
+        }
     }
 
     #[test]

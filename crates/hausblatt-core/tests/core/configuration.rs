@@ -242,7 +242,7 @@ fn fields() {
             hausblatt.toml:5:14 error missing-key: a choice lacks its options
                 write options = ["first", "second"]
             hausblatt.toml:6:27 error wrong-value: there is no type "things"
-                the types are text, rich, number, yes-no, color, date, choice, link, image, list
+                the types are text, rich, number, yes-no, color, date, choice, link, image, page, entry, list
 
             hausblatt.toml:5:1 error name-taken: "title" is a key that all content has; a field can't be called so
                 choose another name
@@ -251,7 +251,7 @@ fn fields() {
 
             hausblatt.toml:5:34 error wrong-type: this must be a number, not a text
             hausblatt.toml:5:39 error unknown-key: unknown key "foo" in the field "a"
-                its keys are name, type, min, max, options, of, fields, label, about, default
+                its keys are name, type, min, max, options, of, collection, fields, label, about, default
 
             hausblatt.toml:5:1 error unknown-key: unknown key "foo" in [pages]
                 its only key is fields

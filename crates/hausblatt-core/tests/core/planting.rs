@@ -87,6 +87,7 @@ const IN_PAGES: &[Planted] = &[
     Planted("no-language", DOCUMENT, "<html lang=\"+{site.language}\">", "<html>", "<html>"),
     Planted("blank-page", COMING, "", "+{content.tagline}", ""),
     Planted("broken-link", PAGE, "<h1>", "<a href=\"/vsit/\">Visit</a><h1>", "/vsit/"),
+    Planted("unknown-tray", VISIT, "## Before", "<!-- tray mian -->\n\n## Before", "<!-- tray"),
     Planted("broken-link", VISIT, "## Before", "[Come](/visits/) soon.\n\n## Before", "/visits/"),
     Planted("broken-anchor", PAGE, "<h1>", "<a href=\"/visit/#beds\">Beds</a><h1>", "#beds"),
     Planted("broken-anchor", VISIT, "## Before", "[Come](#soon)\n\n## Before", "#soon"),

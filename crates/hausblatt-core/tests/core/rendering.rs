@@ -173,6 +173,45 @@ fn fields_name_content() {
     );
 }
 
+#[test]
+fn a_text_has_trays_in_it() {
+    let of = |front: &'static str, component: &'static str, page: &'static str| {
+        let files = [
+            ("themes/t/components/bed/component.toml", "[[fields]]\nname = \"text\"\ntype = \"rich\"\n"),
+            ("themes/t/components/bed/component.html", component),
+            ("themes/t/templates/front.html", front),
+            ("content/pages/home.md", page),
+        ];
+        answer(&files, "/")
+    };
+    let page =
+        "---\ntrays:\n  middle:\n    - component: bed\n      text: \"*South*\"\n---\nA\n\n<!-- tray middle -->\n\nB\n";
+    let bed = "[+{text.text}]";
+    for (front, expected) in [
+        ("+{content.body}", "<p>A</p>\n[South\n]\n\n<p>B</p>\n"),
+        ("+{raw content.body}", "<p>A</p>\n[South\n]\n\n<p>B</p>\n"),
+        ("+{let a with}+{content.body}+{end}+{a}", "<p>A</p>\n[South\n]\n\n<p>B</p>\n"),
+        ("+{let a = content.body + \"!\"}+{a}", "<p>A</p>\n[South\n]\n\n<p>B</p>\n!"),
+        ("<b title=\"+{content.body}\">+{content.body.text.words(2)}</b>", "<b title=\"A\n\nB\n\">A\n\nB\n</b>"),
+        (
+            "<script type=\"application/json\">+{content.body}</script>",
+            "<script type=\"application/json\">\"\\u003cp\\u003eA\\u003c/p\\u003e\\n\\n\\u003cp\\u003eB\\u003c/p\\u003e\\n\"</script>",
+        ),
+        ("+{content.summary} +{content.minutes}", "A 1"),
+        ("+{component \"bed\" given text = content.body}", "[A\n\nB\n]"),
+    ] {
+        assert_eq!(of(front, bed, page), expected, "{front}");
+    }
+    // Inside a component there is nothing, so that nothing goes in circles.
+    assert_eq!(of("+{content.body}", "[+{content.body}]", page), "<p>A</p>\n[<p>A</p>\n\n<p>B</p>\n]\n\n<p>B</p>\n");
+    let listed = [
+        ("themes/t/components/bed/component.html", "[bed]"),
+        ("themes/t/templates/front.html", "+{each p in content.children}+{p.body}+{end}"),
+        ("content/pages/home/south.md", "---\ntrays: { a: [ { component: bed } ] }\n---\n<!-- tray a -->\n"),
+    ];
+    assert_eq!(answer(&listed, "/"), "[bed]\n\n");
+}
+
 fn routed(route: &str, more: &[(&str, &str)], address: &str) -> String {
     let config = format!("{}[routes.press]\n{route}\n", JOURNAL[0].1);
     let mut files = JOURNAL.to_vec();

@@ -1,11 +1,10 @@
 //! Calls: partials by name and by computed name, and going on with the next file of a chain.
 
 use crate::compile::Role;
-use crate::escape::html::escape;
 use crate::library::{Fit, UnitId};
 use crate::program::{CallSite, Callee, Given, Program};
 use crate::render::slots::Fill;
-use crate::render::{Chain, Frame, Halt, InTray, Renderer};
+use crate::render::{Chain, Frame, Halt, Renderer};
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::value::Value;
@@ -130,34 +129,6 @@ impl<'a> Renderer<'_, 'a> {
         let Some(unit) = library.unit(unit) else { return };
         let Some(program) = &unit.program else { return };
         unit.brings.iter().for_each(|one| self.ask_for(program, usize::MAX, &one.path, one.theme));
-    }
-
-    /// Prints the components that content placed in the tray `name`.
-    pub(super) fn tray(&mut self, program: &'a Program, at: usize, name: &str) -> Result<(), Halt> {
-        let span = program.spans.get(at).copied().unwrap_or_default();
-        if self.in_components > 0 {
-            let diagnostic = Diagnostic::of(&codes::TRAY_IN_COMPONENT, "a tray is printed inside a component here")
-                .help("print it in a template, a partial or a layout that no component calls");
-            return Err(self.problem(program, span, diagnostic));
-        }
-        let job = self.job;
-        let Some(tray) = job.trays.iter().find(|tray| tray.name == name) else { return Ok(()) };
-        for placed in tray.placed {
-            match *placed {
-                InTray::Component { unit, given } => {
-                    self.check_depth(program, span)?;
-                    self.bring(unit);
-                    self.call(unit, Chain::Partial(0), None, &[], given)?;
-                    self.out.push('\n');
-                }
-                InTray::LeftOut(why) => {
-                    self.out.push_str("<div role=\"note\" style=\"border:2px dashed #a62a1d;padding:0.5em 1em\">");
-                    escape(why, &mut self.out);
-                    self.out.push_str("</div>\n");
-                }
-            }
-        }
-        Ok(())
     }
 
     pub(super) fn next_of(&self, frame: &Frame<'a>) -> Option<(UnitId, Chain)> {

@@ -11,6 +11,7 @@ mod renderer;
 mod slots;
 mod stop;
 mod trace;
+mod trays;
 
 pub use marks::{Mark, marks};
 pub use renderer::*;

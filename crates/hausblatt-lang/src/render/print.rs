@@ -1,5 +1,7 @@
 //! Printing values where they are: texts, attributes, addresses.
 
+use std::borrow::Cow;
+
 use crate::escape::css;
 use crate::escape::html::{escape, escape_xml};
 use crate::escape::url;
@@ -8,9 +10,16 @@ use crate::program::{Code, Op, Program};
 use crate::render::{Halt, Renderer};
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
+use crate::text::source::Span;
 use crate::value::Value;
 use crate::value::json::{self, Writer};
 use crate::value::print::shown;
+use crate::value::tray::without_marks;
+
+/// Where a value's code is written.
+pub(super) fn span_of(program: &Program, code: Code) -> Span {
+    program.code_spans.get(code.0 as usize).copied().unwrap_or_default()
+}
 
 impl<'a> Renderer<'_, 'a> {
     pub(super) fn print(
@@ -31,7 +40,7 @@ impl<'a> Renderer<'_, 'a> {
                     self.out.push('\n');
                 }
                 match value {
-                    Value::Html(html) => self.out.push_str(html),
+                    Value::Html(html) => self.push_html(program, span_of(program, code), html)?,
                     _ => escape(text, &mut self.out),
                 }
             }
@@ -76,7 +85,10 @@ impl<'a> Renderer<'_, 'a> {
     /// The text of a value, or the source of HTML.
     fn source(&mut self, program: &'a Program, code: Code, value: Value<'a>) -> Result<&'a str, Halt> {
         match value {
-            Value::Html(html) => Ok(html),
+            Value::Html(html) => match without_marks(html) {
+                Cow::Borrowed(html) => Ok(html),
+                Cow::Owned(html) => Ok(self.scratch.text(&html)),
+            },
             _ => self.shown(program, code, value),
         }
     }
@@ -134,7 +146,7 @@ impl<'a> Renderer<'_, 'a> {
 
     pub(super) fn raw(&mut self, program: &'a Program, code: Code) -> Result<(), Halt> {
         match self.value(program, code)? {
-            Value::Html(html) => self.out.push_str(html),
+            Value::Html(html) => self.push_html(program, span_of(program, code), html)?,
             value => {
                 let text = self.shown(program, code, value)?;
                 self.out.push_str(text);

@@ -21,11 +21,13 @@ use crate::text::source::Span;
 use crate::value::dump::{Detail, describe};
 use crate::value::host::Host;
 use crate::value::shape::Symbol;
+pub use crate::value::tray::InTray;
 use crate::value::{Record, Scratch, Value};
 
 use crate::render::assets::AssetRequest;
 use crate::render::loops::Round;
 use crate::render::marks::{is_marks, mark, without_bare_marks};
+use crate::render::print::span_of;
 use crate::render::slots::Fill;
 
 /// What is to be rendered.
@@ -59,20 +61,6 @@ pub struct Tray<'a> {
     pub name: &'a str,
     /// What is in it.
     pub placed: &'a [InTray<'a>],
-}
-
-/// What is in a tray.
-#[derive(Clone, Copy)]
-pub enum InTray<'a> {
-    /// A component.
-    Component {
-        /// Its file.
-        unit: UnitId,
-        /// The values of its fields.
-        given: &'a [(Symbol, Value<'a>)],
-    },
-    /// One that was left out, and why: shown while developing.
-    LeftOut(&'a str),
 }
 
 /// What a render shows in addition to the page, while developing.
@@ -439,7 +427,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
         if let Some((record, symbol)) = self.record_read(read) {
             match record.get(symbol, &self.scratch) {
                 Value::Text(text) => escape(text, &mut self.out),
-                Value::Html(html) => self.out.push_str(html),
+                Value::Html(html) => self.push_html(program, span_of(program, code), html)?,
                 Value::Nothing => {}
                 value => self.print(program, code, value, HtmlPlace::Text)?,
             }

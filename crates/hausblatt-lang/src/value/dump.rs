@@ -3,6 +3,7 @@
 use crate::escape::html::escape;
 use crate::value::print::shown;
 use crate::value::shape::Interner;
+use crate::value::tray::without_marks;
 use crate::value::{Scratch, Value};
 
 /// What a value is, with as much of its content as is wanted.
@@ -98,7 +99,7 @@ fn kind<'a>(value: Value<'a>, symbols: &Interner, scratch: &Scratch<'a>) -> Stri
 fn text(value: Value<'_>, detail: Detail) -> Option<String> {
     let whole = match value {
         Value::Nothing => return None,
-        Value::Html(html) => html.into(),
+        Value::Html(html) => without_marks(html),
         _ => shown(value).ok()?,
     };
     let mut text: String = whole.chars().take(detail.characters).collect();

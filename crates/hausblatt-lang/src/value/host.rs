@@ -4,6 +4,7 @@ use jiff::tz::TimeZone;
 
 use crate::value::language::Language;
 use crate::value::shape::Interner;
+use crate::value::tray::InTray;
 use crate::value::{Scratch, Value};
 
 /// The site, as far as the language has to know it.
@@ -31,6 +32,12 @@ pub trait Host: Sync {
 
     /// The page or entry after a reference such as `page:visit`, as a record; none if there is no such thing.
     fn content<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<Value<'a>>;
+
+    /// What the content with this number places in a tray, in order.
+    fn tray<'a>(&'a self, content: u32, name: &str, scratch: &Scratch<'a>) -> &'a [InTray<'a>] {
+        let _ = (content, name, scratch);
+        &[]
+    }
 
     /// The page or entry with this number, as a record.
     fn content_of<'a>(&'a self, number: u32, scratch: &Scratch<'a>) -> Value<'a> {

@@ -3,6 +3,7 @@
 use std::fmt::Write;
 
 use crate::value::shape::Interner;
+use crate::value::tray::without_marks;
 use crate::value::{Scratch, Value};
 
 /// How deep lists and records may nest.
@@ -42,7 +43,8 @@ impl<'a> Writer<'_, 'a> {
             Value::Float(number) if number.is_finite() => out.push_str(&crate::value::number::decimal(number)),
             Value::Float(_) => out.push_str("null"),
             Value::Date(moment) => text(&moment.to_string(), out),
-            Value::Text(plain) | Value::Html(plain) => text(plain, out),
+            Value::Text(plain) => text(plain, out),
+            Value::Html(html) => text(&without_marks(html), out),
             Value::List(_) | Value::Seq(_) => self.list(value, within, depth, out)?,
             Value::Record(record) => match record.as_text().or_else(|| self.address(value).filter(|_| within)) {
                 Some(plain) => text(plain, out),

@@ -16,5 +16,6 @@ pub(crate) mod number;
 pub mod operators;
 pub mod print;
 pub mod shape;
+pub mod tray;
 
 pub use borrowed::{Record, Scratch, Seq, Value};

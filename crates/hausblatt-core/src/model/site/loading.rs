@@ -440,6 +440,17 @@ impl Site {
         };
         markdown::html(text, self.config.raw_html, &link)
     }
+
+    /// The text of content as HTML, with marks for the trays in it.
+    pub(crate) fn body(&self, id: ContentId) -> String {
+        let content = self.content(id);
+        let link = |text: &str| match self.link(text, content.path()) {
+            Link::To(address) => Some(address),
+            Link::Dead(..) => None,
+        };
+        let tray = |name: &str| hausblatt_lang::value::tray::mark(id.0, name);
+        content.markdown(|text| markdown::html_with_trays(text, self.config.raw_html, &link, &tray))
+    }
 }
 
 /// The ids above an id, nearest first: of `a/b/c` these are `a/b` and `a`.

@@ -138,8 +138,7 @@ impl Record for ContentRecord<'_> {
 
 impl ContentRecord<'_> {
     fn body<'a>(&'a self, scratch: &Scratch<'a>) -> &'a str {
-        let content = self.content();
-        scratch.text(&content.markdown(|text| self.world.site.markdown(text, content.path())))
+        scratch.text(&self.world.site.body(self.id))
     }
 
     /// The terms of a taxonomy that it is in.

@@ -10,13 +10,16 @@ mod menu;
 mod request;
 mod terms;
 
+use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::value::host::Host;
 use hausblatt_lang::value::language::Language;
 use hausblatt_lang::value::shape::Interner;
+use hausblatt_lang::value::tray::InTray;
 use hausblatt_lang::value::{Scratch, Value};
 use jiff::tz::TimeZone;
 
 use crate::model::content::ContentId;
+use crate::themes::component::TrayItem;
 use crate::world::World;
 
 pub(crate) use content::ContentSeq;
@@ -59,6 +62,21 @@ impl Host for World {
 
     fn content<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {
         Some(content::value(self, self.site.referenced_content(reference)?, scratch))
+    }
+
+    fn tray<'a>(&'a self, content: u32, name: &str, scratch: &Scratch<'a>) -> &'a [InTray<'a>] {
+        let trays = self.trays.get(&ContentId(content)).map_or(&[][..], |trays| trays);
+        let Some(tray) = trays.iter().find(|tray| tray.name == name) else { return &[] };
+        let in_tray = |placed: &'a TrayItem| match placed {
+            TrayItem::Component(name, values) => {
+                let unit = self.library.find_component(Ending::Html, name)?;
+                let given: Vec<_> = values.iter().map(|(symbol, value)| (*symbol, value.value())).collect();
+                Some(InTray::Component { unit, given: scratch.keep_all(&given) })
+            }
+            TrayItem::LeftOut(why) => Some(InTray::LeftOut(why)),
+        };
+        let placed: Vec<InTray<'a>> = tray.placed.iter().filter_map(in_tray).collect();
+        scratch.keep_all(&placed)
     }
 
     fn content_of<'a>(&'a self, number: u32, scratch: &Scratch<'a>) -> Value<'a> {
