@@ -11,8 +11,9 @@ use rustc_hash::FxHashMap;
 
 use crate::analysis::choice_problem::ChoiceProblem;
 use crate::lookup::content_links::{lost_in_text, missing_file, problem_of};
+use crate::lookup::map::error_request;
 use crate::model::content::{Content, ContentId, Section};
-use crate::model::request::{Kind, Request};
+use crate::model::request::{Kind, Request, Routed};
 use crate::schema::fields::{Field, FieldType, picture_address};
 use crate::text::codes;
 use crate::text::data::Data;
@@ -22,29 +23,26 @@ use crate::world::World;
 /// What front matter needs and does not find: chosen templates, trays, images and links in fields.
 pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
-    let trays: Vec<&str> = world
-        .library
-        .units
-        .iter()
-        .filter_map(|unit| unit.program.as_ref())
-        .flat_map(|program| program.trays.iter().map(String::as_str))
-        .collect();
     let filled = |name: &str| world.trays.values().flatten().any(|tray| tray.name == name);
     for (id, content) in world.site.ids() {
         found.extend(choice(world, id, content));
         let in_text = content.markdown(markdown::trays);
         found.extend(empty_trays(world, id, content, &in_text));
+        let mut printed: Option<Vec<String>> = None;
         for tray in world.trays.get(&id).into_iter().flatten() {
             let is_in_text = in_text.iter().any(|(name, _)| *name == tray.name);
-            if !is_in_text && !trays.contains(&tray.name.as_str()) {
-                let message = format!("no file of the lineage prints the tray \"{}\"", tray.name);
-                let mut diagnostic =
-                    Diagnostic::of(&codes::UNKNOWN_TRAY, message).meaning(&tray.name, trays.iter().copied());
-                // It may as well be the template that is misspelt, unless other content has the tray that it prints.
-                diagnostic.fix = diagnostic.fix.filter(|fix| filled(&fix.to));
-                let help = || format!("a template prints it with +{{tray \"{}\"}}", tray.name);
-                found.push(diagnostic.or_help(help).at(content.path(), tray.span));
+            let printed = printed.get_or_insert_with(|| printed_trays(world, id));
+            if is_in_text || printed.contains(&tray.name) {
+                continue;
             }
+            let address = content.address.as_deref().unwrap_or("this page");
+            let message = format!("nothing that renders {address} prints the tray \"{}\"", tray.name);
+            let mut diagnostic =
+                Diagnostic::of(&codes::UNKNOWN_TRAY, message).meaning(&tray.name, printed.iter().map(String::as_str));
+            // It may as well be the template that is misspelt, unless other content has the tray that it prints.
+            diagnostic.fix = diagnostic.fix.filter(|fix| filled(&fix.to));
+            let help = || format!("a template prints it with +{{tray \"{}\"}}", tray.name);
+            found.push(diagnostic.or_help(help).at(content.path(), tray.span));
         }
         if content.trays.is_some() {
             in_trays(world, content, &mut found);
@@ -65,6 +63,28 @@ pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
         }
     }
     found
+}
+
+/// The trays that the files print which render content: in all its views, and where it fills an error page.
+fn printed_trays(world: &World, id: ContentId) -> Vec<String> {
+    let mut printed: Vec<String> = Vec::new();
+    let content = world.site.content(id);
+    let views = world.site.collection_of(content).map_or(0, |collection| collection.config.views.len());
+    let views = (0..views).filter_map(|view| world.site.view_address(id, u16::try_from(view).ok()?));
+    let addresses = content.address.as_deref().map(str::to_owned).into_iter().chain(views);
+    let routed = addresses.filter_map(|address| match world.route_decoded(&address) {
+        Routed::Request(request) => Some(request),
+        Routed::Redirect(_) => None,
+    });
+    let errors = world.site.errors.iter().filter(|(_, page)| *page == id).map(|(status, _)| error_request(*status));
+    for request in routed.chain(errors) {
+        let resolution = world.resolve(request);
+        let uses = resolution.uses(world).into_iter().map(|used| used.file);
+        for file in resolution.running(world).into_iter().chain(uses) {
+            printed.extend(world.program(file).into_iter().flat_map(|program| program.trays.iter().cloned()));
+        }
+    }
+    printed
 }
 
 /// Trays in a text in which its content places nothing.

@@ -4,6 +4,7 @@
 //! reported already when a site is loaded and its pages are rendered (`text/codes.rs` here and in the language).
 
 mod allowed;
+mod causes;
 mod fixes;
 mod layouts;
 mod links;

@@ -15,11 +15,11 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use crate::analysis::asset_conflicts;
 use crate::arena::reset_arena;
 use crate::build::Progress;
-use crate::check::allowed;
 use crate::check::locate::Located;
 use crate::check::parsed::Parsed;
 use crate::check::rules::{OWN, broken_anchor, no_fallback};
 use crate::check::view::{PageProblem, View};
+use crate::check::{allowed, causes};
 use crate::model::request::Request;
 use crate::render::page::{Audience, page};
 use crate::text::codes;
@@ -168,8 +168,14 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
     if found.iter().any(|finding| finding.diagnostic.code == codes::NO_TEMPLATE.name) {
         found.retain(|finding| finding.diagnostic.code != no_fallback::CHECK.code.name);
     }
+    if matches!(scope, Scope::Whole) {
+        causes::leave_out_effects(world, &mut found);
+    }
     allowed::sift(world, scope, &mut found);
     found.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic).then_with(|| a.diagnostic.code.cmp(b.diagnostic.code)));
+    if matches!(scope, Scope::Whole) {
+        causes::fold(&mut found);
+    }
     found
 }
 

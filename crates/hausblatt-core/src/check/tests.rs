@@ -33,6 +33,16 @@ fn found(files: &[(&str, &str)]) -> (World, Vec<Finding>) {
     (world, found)
 }
 
+/// All that is reported: path, code, message.
+pub fn all_told(files: &[(&str, &str)]) -> Vec<String> {
+    let (_, found) = found(files);
+    let said = found.iter().map(|finding| {
+        let path = finding.diagnostic.place.as_ref().map_or("", |place| &*place.path);
+        format!("{path} {}: {}", finding.diagnostic.code, finding.diagnostic.message)
+    });
+    said.collect()
+}
+
 /// The places, as path and line, where a code is reported.
 pub fn told(code: &str, files: &[(&str, &str)]) -> Vec<String> {
     let (world, found) = found(files);

@@ -108,11 +108,16 @@ pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Co
         if matches!(source.role, Role::Partial | Role::Component) && source.ending != Ending::Text {
             parse::edges::cut(&mut tree);
         }
-        if source.ending == Ending::Html {
+        // Where blocks are not closed, what branches open and close is not known.
+        let is_whole = !problems.has(&codes::UNCLOSED_BLOCK);
+        if source.ending == Ending::Html && is_whole {
             html::balance::check(&tree, &source.text, &mut problems);
         }
         let goes_on = tree.goes_on();
         let placement = html::place(tree, source.ending, &mut problems);
+        if !is_whole {
+            problems.forget(&[&codes::BRANCHES_DIFFER, &codes::OPEN_HTML]);
+        }
         let takes = source.takes.as_ref().or(source.next_takes.as_ref().filter(|_| goes_on));
         block::program(source, takes.map_or(&[][..], Vec::as_slice), placement, globals, symbols, &mut problems)
     };

@@ -78,9 +78,20 @@ impl<'a> Renderer<'_, 'a> {
             let name = self.job.host.symbols().name(fill.name);
             let span = program.layout_fills.iter().find(|(slot, _)| *slot == fill.name).map(|(_, span)| *span);
             let span = span.or_else(|| program.spans.get(step).copied()).unwrap_or_default();
-            let message = format!("no layout is around {}, so what fills \"{name}\" is lost", program.path);
-            let help = "say in its front matter which one is: layout: NAME";
-            self.warn(&program.path, span, Diagnostic::of(&codes::UNKNOWN_SLOT, message).help(help));
+            let diagnostic = if program.continues && in_layout {
+                let slots = self.job.library.slots_of(unit);
+                let symbols = self.job.host.symbols();
+                let message = format!(
+                    "neither a file that {} extends nor a layout around it has a slot \"{name}\"",
+                    program.path
+                );
+                let known = slots.iter().map(|&slot| symbols.name(slot));
+                Diagnostic::of(&codes::UNKNOWN_SLOT, message).meaning(name, known)
+            } else {
+                let message = format!("no layout is around {}, so what fills \"{name}\" is lost", program.path);
+                Diagnostic::of(&codes::UNKNOWN_SLOT, message).help("say in its front matter which one is: layout: NAME")
+            };
+            self.warn(&program.path, span, diagnostic);
         }
     }
 

@@ -208,6 +208,16 @@ impl Problems {
         }
     }
 
+    /// Whether there is one of this sort.
+    pub(crate) fn has(&self, code: &Code) -> bool {
+        self.list.iter().any(|diagnostic| diagnostic.code == code.name)
+    }
+
+    /// Takes out what follows from something else.
+    pub(crate) fn forget(&mut self, codes: &[&Code]) {
+        self.list.retain(|diagnostic| !codes.iter().any(|code| code.name == diagnostic.code));
+    }
+
     /// The file they are about.
     pub fn path(&self) -> &Arc<str> {
         &self.path
