@@ -37,7 +37,10 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
     let has = |code: &str| found.iter().any(|finding| finding.diagnostic.code == code);
     let lost_content = has(codes::MISPLACED_CONTENT.name) || has(codes::NO_DATE.name) || has(codes::NO_TERM.name);
     // Which files nothing uses is known only where all is read that may use them.
-    let unread = lost_content || world.problems.iter().any(|problem| problem.is_error() && !is_of_content(problem));
+    let lost_layout = has(lang_codes::NOTHING_INHERITED.name) || has(codes::UNKNOWN_LAYOUT.name);
+    let unread = lost_content
+        || lost_layout
+        || world.problems.iter().any(|problem| problem.is_error() && !is_of_content(problem));
     let no_front = has(no_front_page::CHECK.code.name);
     let front_is_dead = world.site.config.front.is_some() && no_front && has(lang_codes::DEAD_REFERENCE.name);
     let slugs = lost_slugs(world, found);
@@ -185,7 +188,7 @@ mod tests {
     #[test]
     fn what_is_the_same_in_many_files_is_one_report() {
         let paths: Vec<String> = (0..5).map(|at| format!("content/notes/note-{at}.md")).collect();
-        let mut files: Vec<(&str, &str)> = paths.iter().map(|path| (path.as_str(), "---\nbed: south\n---\n")).collect();
+        let mut files: Vec<(&str, &str)> = paths.iter().map(|path| (path.as_str(), "---\norder: 1\n---\n")).collect();
         files.extend([
             ("hausblatt.toml", NOTES),
             ("themes/t/templates/entry/notes.html", "x"),

@@ -149,6 +149,7 @@ const IN_TEMPLATES: &[Planted] = &[
         "+{if content.title}",
     ),
     Planted("unknown-language", PAGE, "+{content.title}", "+{today.format(\"%B\", \"germn\")}", "germn"),
+    Planted("dead-branch", PAGE, "<h1>", "+{if today}1+{else if today}2+{end}<h1>", "+{if today}"),
     Planted("uneven-branches", PAGE, "<h1>", "+{if content.tagline}<div>+{end}<h1>", "<div>"),
     Planted("unclosed-tag", PAGE, "+{partial \"crumbs\"}", "+{partial \"crumbs}", "crumbs}"),
     Planted("dead-reference", VARIETY, "collection:varieties", "collection:varietys", "varietys"),

@@ -16,8 +16,12 @@ const CONDITIONS: usize = 6;
 /// Reports the elements of a file that are not opened and closed under the same conditions. Conditions that are written
 /// alike hold together.
 pub fn check(block: &Block, source: &str, problems: &mut Problems) {
-    let mut reader = Reader { source, state: ScanState::beginning(Ending::Html), apart: Vec::new() };
+    let mut reader = Reader { source, state: ScanState::beginning(Ending::Html), apart: Vec::new(), never: Vec::new() };
     let part = reader.block(block, false);
+    for (at, text) in std::mem::take(&mut reader.never) {
+        let message = format!("this branch is never taken: \"{text}\" is asked further up already");
+        problems.push(at, Diagnostic::of(&codes::DEAD_BRANCH, message).help("take it out, or ask for something else"));
+    }
     let mut parts = std::mem::take(&mut reader.apart);
     parts.push((part, false));
     for (part, in_loop) in parts {
@@ -40,6 +44,8 @@ struct Reader<'s> {
     state: ScanState,
     /// What begins and ends in text by itself: bodies of calls and of loops, and whether it is one of a loop.
     apart: Vec<(Vec<Step>, bool)>,
+    /// Conditions that an earlier branch has already, where each is and how it is written.
+    never: Vec<(Span, String)>,
 }
 
 impl Reader<'_> {
@@ -57,7 +63,11 @@ impl Reader<'_> {
                 let start = self.state.clone();
                 for (condition, block) in arms {
                     self.state = start.clone();
-                    branches.push((Some(self.condition(condition)), self.block(block, true)));
+                    let asked = self.condition(condition);
+                    if branches.iter().any(|(other, _): &(Condition, _)| other.as_ref() == Some(&asked)) {
+                        self.never.push((condition.span, asked.0.clone()));
+                    }
+                    branches.push((Some(asked), self.block(block, true)));
                 }
                 if let Some(block) = other {
                     self.state = start;

@@ -21,6 +21,9 @@ crate::codes! {
         COMPUTED_NAME: Error, "computed-name",
             "a name that must be a literal is computed",
             "Names of components and slots, and the folder of a partial, are written out, so that every file knows what it calls before anything is rendered.";
+        DEAD_BRANCH: Warning, "dead-branch",
+            "a branch is never taken",
+            "An earlier branch of the same \"if\" has the same condition, so this one never comes into question.";
         DEAD_REFERENCE: Error, "dead-reference",
             "a reference or a link is broken",
             "What is named does not exist, is a draft, or is not published yet. References are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME.";

@@ -20,7 +20,14 @@ pub fn nearest_all<'a>(name: &str, candidates: impl IntoIterator<Item = &'a str>
             scored.push((score, candidate));
         }
     }
-    scored.sort_by_key(|&(score, _)| score);
+    // Letters that only changed places come before others that are as far.
+    let letters = |text: &str| {
+        let mut letters: Vec<char> = text.chars().collect();
+        letters.sort_unstable();
+        letters
+    };
+    let own = letters(&lower(name));
+    scored.sort_by_key(|&(score, candidate)| (score, score == 1 && letters(candidate) != own));
     scored.dedup_by_key(|&mut (_, candidate)| candidate);
     scored.retain(|&(score, _)| score <= farthest(best));
     scored.into_iter().take(count).map(|(_, candidate)| candidate).collect()
@@ -100,6 +107,7 @@ mod tests {
     fn the_nearest_come_first_and_far_ones_not_at_all() {
         for (name, candidates, found) in [
             ("crad", &["cart", "card", "header"][..], &["card"][..]),
+            ("il", &["dl", "li"], &["li", "dl"]),
             ("CARD", &["header", "card"], &["card"]),
             ("card", &["card"], &[]),
             ("a", &["b", "bc"], &["b"]),

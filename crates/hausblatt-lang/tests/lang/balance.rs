@@ -3,6 +3,19 @@
 use crate::support::Files;
 
 #[test]
+fn a_condition_is_asked_once() {
+    for (text, expected) in [
+        ("+{if any}1+{else if not any}2+{else if first}3+{end}", "1"),
+        (
+            "+{if any == 7}1+{else if first}2+{else if any  ==  7}3+{end}",
+            "1\nt:1:43 dead-branch this branch is never taken: \"any == 7\" is asked further up already | take it out, or ask for something else",
+        ),
+    ] {
+        assert_eq!(Files::new(&[("t", text)]).run(), expected, "{text}");
+    }
+}
+
+#[test]
 fn elements_are_opened_and_closed_under_the_same_conditions() {
     let told = |at: &str, tag: &str, what: &str| {
         format!(

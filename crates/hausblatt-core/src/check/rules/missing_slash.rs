@@ -29,7 +29,10 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
             let message = format!("the link \"{}\" lacks the slash at its end, and is redirected", link.written);
             // A menu's item is reported where the menu is written.
             let of_menu = is_of_menu(view.world, &link.path).then(|| link.written.to_owned());
-            found.push(PageProblem { of_menu, ..PageProblem::at(link.at, message, format!("write {to}")) });
+            let query = link.path.split_once('?').map(|(_, query)| format!("?{query}")).unwrap_or_default();
+            let fragment = link.fragment.as_ref().map(|fragment| format!("#{fragment}")).unwrap_or_default();
+            let help = format!("write {to}{query}{fragment}");
+            found.push(PageProblem { of_menu, ..PageProblem::at(link.at, message, help) });
         }
     }
 }
