@@ -4,7 +4,7 @@ use bumpalo::Bump;
 use hausblatt_lang::escape::html::escape;
 use hausblatt_lang::html::body_end;
 use hausblatt_lang::library::UnitId;
-use hausblatt_lang::render::{InTray, Job, Shows, Stop, Tray, render};
+use hausblatt_lang::render::{InTray, Job, LinkedAsset, Shows, Stop, Tray, render};
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
@@ -46,6 +46,8 @@ pub struct Page {
     pub diagnostics: Vec<Diagnostic>,
     /// Where a file answered with an error or redirected.
     pub stopped_at: Option<Place>,
+    /// The style sheets and scripts that `use` and components bring, in the order in which it links to them.
+    pub links: Vec<LinkedAsset>,
 }
 
 impl Page {
@@ -60,6 +62,7 @@ impl Page {
             template: None,
             diagnostics: Vec::new(),
             stopped_at: None,
+            links: Vec::new(),
         }
     }
 }
@@ -162,6 +165,7 @@ pub fn component_alone(world: &World, alone: &ComponentPreview, shows: Shows) ->
                 .filter(|one| alone.document || one.code != lang_codes::UNLINKED_ASSET.name)
                 .collect(),
             stopped_at: None,
+            links: Vec::new(),
         }),
         Err(stop) => match *stop {
             Stop::Problem(problem) => Err(told(world, *problem)),
@@ -210,6 +214,7 @@ fn failed(world: &World, request: Request, audience: Audience, arena: &Bump, mut
                 template: None,
                 diagnostics: problems,
                 stopped_at: None,
+                links: Vec::new(),
             }
         }
     }
@@ -232,6 +237,7 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
                 template: None,
                 diagnostics: Vec::new(),
                 stopped_at: None,
+                links: Vec::new(),
             }),
             None => {
                 // The same words for every address that the same file would help: one report for all.
@@ -256,7 +262,9 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
     if let Some(content) = resolution.request.content(&world.site) {
         diagnostics.extend(content_links::of_text(world, content));
     }
-    Ok(Page { status, format, text, location: None, template: resolution.winner, diagnostics, stopped_at: None })
+    let links = output.links;
+    let template = resolution.winner;
+    Ok(Page { status, format, text, location: None, template, diagnostics, stopped_at: None, links })
 }
 
 fn is_same_asset(known: &Diagnostic, found: &Diagnostic) -> bool {

@@ -25,7 +25,7 @@ pub fn check(block: &Block, source: &str, problems: &mut Problems) {
     let mut parts = std::mem::take(&mut reader.apart);
     parts.push((part, false));
     for (part, in_loop) in parts {
-        report(&part, in_loop, source, problems);
+        report(&part, in_loop, problems);
     }
 }
 
@@ -120,8 +120,9 @@ impl Reader<'_> {
                 Event::EndTag { at } => (at, "</"),
                 _ => continue,
             };
-            let rest = &text.as_bytes()[at + lead.len()..];
-            let length = rest.iter().take_while(|byte| byte.is_ascii_alphanumeric()).count();
+            // A tag that began in front of a statement is in two pieces.
+            let Some(rest) = text.get(at..).and_then(|tag| tag.strip_prefix(lead)) else { continue };
+            let length = rest.bytes().take_while(u8::is_ascii_alphanumeric).count();
             let written = &text[at..at + lead.len() + length];
             let name = written[lead.len()..].to_ascii_lowercase();
             if !ELEMENTS.contains(&&*name) || VOID.contains(&&*name) || ENDLESS.contains(&&*name) {
@@ -129,9 +130,11 @@ impl Reader<'_> {
             }
             // Lines that print nothing are not in the text.
             let found = self.source.get(from..span.range().end).and_then(|source| source.find(written));
-            let start = from + found.unwrap_or(0);
-            from = start + written.len();
-            let at = Span::new(start, from);
+            let at = match found {
+                Some(found) => Span::new(from + found, from + found + written.len()),
+                None => span,
+            };
+            from = at.range().end;
             steps.push(match lead {
                 "<" => Step::Open { name, at, in_branch },
                 _ => Step::Close { name, at, in_branch },
@@ -216,7 +219,7 @@ fn without_even(steps: &[Step]) -> Vec<&Step> {
     steps.iter().filter(|step| !is_even(step)).collect()
 }
 
-fn report(part: &[Step], in_loop: bool, source: &str, problems: &mut Problems) {
+fn report(part: &[Step], in_loop: bool, problems: &mut Problems) {
     if without_even(part).iter().all(|step| !matches!(step, Step::Branches(_))) {
         return;
     }
@@ -254,7 +257,10 @@ fn report(part: &[Step], in_loop: bool, source: &str, problems: &mut Problems) {
             .find_map(|opens| Some((in_branches(part, name, opens)?, opens)))
             .unwrap_or((at, opens));
         let what = if opens { "what closes it" } else { "what it closes" };
-        let message = format!("this {}> is in one branch, and {what} is not under the same condition", at.of(source));
+        let message = format!(
+            "this <{}{name}> is in one branch, and {what} is not under the same condition",
+            if opens { "" } else { "/" }
+        );
         let help = "write the same condition at both ends, or write both tags once around the branches";
         return problems.push(at, Diagnostic::of(&codes::UNEVEN_BRANCHES, message).help(help));
     }

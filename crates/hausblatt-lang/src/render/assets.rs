@@ -4,7 +4,7 @@ use std::cmp::Reverse;
 
 use crate::escape::html::escape;
 use crate::program::Program;
-use crate::render::Renderer;
+use crate::render::{LinkedAsset, Renderer};
 use crate::role::Role;
 use crate::syntax::tree::AssetKind;
 use crate::text::codes;
@@ -53,13 +53,33 @@ impl<'a> Renderer<'_, 'a> {
         self.asked.iter().copied().filter(move |asked| AssetKind::of(asked.path) == Some(kind))
     }
 
-    /// Prints a link for each asset of this sort: style sheets by their rank, scripts in the order in which they were
-    /// requested.
-    pub(super) fn print_links(&mut self, kind: AssetKind) {
+    /// Style sheets by their rank, scripts in the order in which they were requested.
+    fn in_order(&self, kind: AssetKind) -> Vec<AssetRequest<'a>> {
         let mut all: Vec<AssetRequest<'a>> = self.asked_of(kind).collect();
         if kind == AssetKind::Styles {
             all.sort_by_key(|asked| asked.rank);
         }
+        all
+    }
+
+    /// What the page links to, in its order.
+    pub(super) fn links(&self) -> Vec<LinkedAsset> {
+        let kinds = [AssetKind::Styles, AssetKind::Scripts].into_iter();
+        let linked = kinds.filter(|kind| self.linked.iter().any(|(linked, _)| linked == kind));
+        let of = |kind| {
+            let link = move |asked: AssetRequest<'a>| LinkedAsset {
+                path: asked.path.to_owned(),
+                kind,
+                by: asked.program.path.clone(),
+            };
+            self.in_order(kind).into_iter().map(link)
+        };
+        linked.flat_map(of).collect()
+    }
+
+    /// Prints a link for each asset of this sort.
+    pub(super) fn print_links(&mut self, kind: AssetKind) {
+        let all = self.in_order(kind);
         self.linked.push((kind, all.len()));
         for (at, asked) in all.iter().enumerate() {
             let Some(address) = self.job.host.asset(asked.path, &self.scratch) else { continue };

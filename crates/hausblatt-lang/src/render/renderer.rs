@@ -81,6 +81,19 @@ pub struct Output<'a> {
     pub text: &'a str,
     /// What was noticed.
     pub warnings: Vec<Diagnostic>,
+    /// The style sheets and scripts that it links to, in their order.
+    pub links: Vec<LinkedAsset>,
+}
+
+/// A style sheet or a script that a page links to.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct LinkedAsset {
+    /// Its path, as `use` takes it.
+    pub path: String,
+    /// Which of the two it is.
+    pub kind: AssetKind,
+    /// The file that requested it first.
+    pub by: Arc<str>,
 }
 
 /// Renders a page in `arena`.
@@ -97,7 +110,10 @@ pub fn render<'a>(job: &Job<'a>, arena: &'a Bump) -> Result<Output<'a>, Box<Stop
         result = renderer.page();
     }
     match result {
-        Ok(()) => Ok(Output { text: renderer.out.into_bump_str(), warnings: renderer.warnings }),
+        Ok(()) => {
+            let links = renderer.links();
+            Ok(Output { text: renderer.out.into_bump_str(), warnings: renderer.warnings, links })
+        }
         Err(Halt) => Err(renderer.stopped()),
     }
 }

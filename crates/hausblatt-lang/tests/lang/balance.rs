@@ -38,6 +38,7 @@ fn elements_are_opened_and_closed_under_the_same_conditions() {
             "<div>+{if any}<div>+{end}<div>1</div>+{if first}<div>2</div>+{end}</div>",
             Some(told("t:1:15", "<div>", "what closes it")),
         ),
+        ("<a>+{if any}</re+{any}a>1</+{end}b>", None),
         // What all ways leave open, another file may close.
         ("<main><div>+{if any}<b>1</b>+{end}", None),
         ("+{if any}<p>1+{else}<li>2<br>+{end}<svg>+{if any}<path d=\"\"/>+{end}</svg>", None),

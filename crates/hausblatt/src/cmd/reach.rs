@@ -2,12 +2,16 @@
 
 use std::fmt::Write;
 
+use bumpalo::Bump;
 use hausblatt_core::analysis::reach::{self, Tie, callers, calls, fills, parameters, slots};
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::file_argument;
+use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
 use hausblatt_core::world::survey::ReachPart;
+use hausblatt_lang::render::{LinkedAsset, Shows};
+use hausblatt_lang::syntax::tree::AssetKind;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use serde::Serialize;
 
@@ -40,6 +44,15 @@ struct Reach {
     parameters: Vec<Parameter>,
     covers: Vec<String>,
     covered_by: Vec<String>,
+    /// Of a style sheet or a script that files request: what the first page that links to it links to, in its order.
+    linked: Vec<LinkJson>,
+}
+
+#[derive(Serialize)]
+struct LinkJson {
+    address: String,
+    asset: String,
+    by: String,
 }
 
 #[derive(Serialize)]
@@ -113,7 +126,24 @@ fn reach(world: &World, id: FileId) -> Option<Reach> {
         parameters: parameters(world, id).into_iter().map(|(name, default)| Parameter { name, default }).collect(),
         covers: same[at + 1..].iter().copied().map(path).collect(),
         covered_by: same[..at].iter().copied().map(path).collect(),
+        linked: linked(world, id),
     })
+}
+
+/// What the first page that links to a style sheet or a script, because a file requests it, links to of its kind.
+fn linked(world: &World, id: FileId) -> Vec<LinkJson> {
+    let name = &world.lineage.file(id).name;
+    let asset = name.strip_prefix("assets/").unwrap_or(name);
+    let Some(kind) = AssetKind::of(asset) else { return Vec::new() };
+    let Some((request, _)) = world.reach(id).next() else { return Vec::new() };
+    let made = page(world, request.clone(), Audience::Build(Shows::default()), &Bump::new());
+    if !made.links.iter().any(|link| link.path == asset) {
+        return Vec::new();
+    }
+    let of_kind = made.links.into_iter().filter(|link| link.kind == kind);
+    let link =
+        |link: LinkedAsset| LinkJson { address: request.address.clone(), asset: link.path, by: link.by.to_string() };
+    of_kind.map(link).collect()
 }
 
 /// Whether a file is requested by its own name.
@@ -146,6 +176,15 @@ fn text(world: &World, reach: &Reach, all: bool) -> String {
         out.push('\n');
     }
     out.push_str(&ties(reach));
+    if let Some(first) = reach.linked.first() {
+        let _ = writeln!(out, "\nOn {} it is linked in this order:", plain(&first.address));
+        for (number, link) in (1..).zip(&reach.linked) {
+            let asset = plain(&link.asset);
+            let own = reach.name.ends_with(&link.asset);
+            let asset = if own { styled(STRONG, &asset) } else { asset };
+            let _ = writeln!(out, "  {number}  {asset}  {}", styled(FAINT, &format!("by {}", plain(&link.by))));
+        }
+    }
     let active = world.lineage.active();
     if active.name != reach.theme {
         let own = world.lineage.all(&reach.name).first().is_some_and(|&id| world.lineage.file(id).theme == 0);

@@ -165,7 +165,7 @@ fn a_site_moved_to_another_theme_renders_and_says_what_it_lacks() {
             *codes.entry(code).or_default() += 1;
             codes
         });
-    assert_eq!(codes, BTreeMap::from([("choice-missing", 3), ("unknown-component", 4)]));
+    assert_eq!(codes, BTreeMap::from([("choice-missing", 3), ("unknown-component", 5)]));
     assert_eq!(said.err.matches("is not in the lineage").count(), 7, "{}", said.err);
 }
 

@@ -105,7 +105,7 @@ fn what_a_file_reaches() {
             "state": "used", "reason": null,
             "addresses": [{ "address": "/visit/opening/", "as": "partial" }],
             "called_by": [{ "path": "themes/top/templates/page/visit/opening.html", "as": "partial", "asked_as": "clock" }],
-            "calls": [], "slots": [], "fills": [], "parameters": [], "covers": [], "covered_by": []
+            "calls": [], "slots": [], "fills": [], "parameters": [], "covers": [], "covered_by": [], "linked": []
         })
     );
 }

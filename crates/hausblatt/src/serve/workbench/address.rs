@@ -9,7 +9,8 @@ use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::render::values;
 use hausblatt_core::text::address::{asked as read_address, encoded};
 use hausblatt_core::world::status::Status;
-use hausblatt_lang::render::Shows;
+use hausblatt_lang::render::{LinkedAsset, Shows};
+use hausblatt_lang::syntax::tree::AssetKind;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::value::dump::{Described, Detail};
 
@@ -62,6 +63,7 @@ pub fn ladder(asked: &PageRequest<'_>) -> Markup {
     let resolution = asked.world.resolve(request.clone());
     let answered = page(asked.world, request.clone(), Audience::Developer(Shows::default()), &Bump::new());
     put!(out, "{}", explained(&asked.world.explain(&resolution, Status::of_page(&answered))));
+    put!(out, "{}", links(&answered.links));
     if let Some(to) = &answered.location {
         put!(out, "<p>Its template redirects to <a href=\"/~/address?address={}\">{}</a>.</p>\n", in_query(to), to);
     } else if answered.status != request.status {
@@ -69,6 +71,28 @@ pub fn ladder(asked: &PageRequest<'_>) -> Markup {
         put!(out, "<p>It answers with {}:</p>\n", answered.status);
         let failed = asked.world.resolve(Request::error(&request.address, answered.status, None));
         put!(out, "{}", explained(&asked.world.explain(&failed, Status::of_page(&answered))));
+    }
+    out
+}
+
+/// The style sheets and scripts that a page links to, in their order.
+fn links(links: &[LinkedAsset]) -> Markup {
+    let mut out = Markup::new();
+    for (kind, word) in [(AssetKind::Styles, "Styles"), (AssetKind::Scripts, "Scripts")] {
+        let of_kind: Vec<&LinkedAsset> = links.iter().filter(|link| link.kind == kind).collect();
+        if of_kind.is_empty() {
+            continue;
+        }
+        put!(out, "<p>{} that files request, in the order in which they are linked:</p>\n<ol>\n", word);
+        for link in of_kind {
+            put!(
+                out,
+                "<li><code>{}</code> <span class=\"faint\">by {}</span></li>\n",
+                link.path,
+                file_link(&link.by, None)
+            );
+        }
+        put!(out, "</ol>\n");
     }
     out
 }
