@@ -1,11 +1,10 @@
 //! What content needs and the lineage or the site lacks: the everyday sight after a change of theme.
 
-use std::ops::Range;
 use std::sync::Arc;
 
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
-use hausblatt_lang::text::source::{Place, Span};
+use hausblatt_lang::text::source::Place;
 use hausblatt_lang::value::datum::Datum;
 use rustc_hash::FxHashMap;
 
@@ -18,21 +17,21 @@ use crate::schema::fields::{Field, FieldType, picture_address};
 use crate::text::codes;
 use crate::text::data::Data;
 use crate::text::markdown;
+use crate::themes::lineage::FileId;
 use crate::world::World;
 
 /// What front matter needs and does not find: chosen templates, trays, images and links in fields.
 pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     let filled = |name: &str| world.trays.values().flatten().any(|tray| tray.name == name);
+    let mut known = FxHashMap::default();
     for (id, content) in world.site.ids() {
         found.extend(choice(world, id, content));
-        let in_text = content.markdown(markdown::trays);
-        found.extend(empty_trays(world, id, content, &in_text));
         let mut printed: Option<Vec<String>> = None;
         for tray in world.trays.get(&id).into_iter().flatten() {
-            let is_in_text = in_text.iter().any(|(name, _)| *name == tray.name);
-            let printed = printed.get_or_insert_with(|| printed_trays(world, id));
-            if is_in_text || printed.contains(&tray.name) {
+            let printed = printed.get_or_insert_with(|| printed_trays(world, id, &mut known));
+            let is_in_text = || content.markdown(markdown::trays).iter().any(|(name, _)| *name == tray.name);
+            if printed.contains(&tray.name) || is_in_text() {
                 continue;
             }
             let address = content.address.as_deref().unwrap_or("this page");
@@ -65,9 +64,9 @@ pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     found
 }
 
-/// The trays that the files print which render content: in all its views, and where it fills an error page.
-fn printed_trays(world: &World, id: ContentId) -> Vec<String> {
-    let mut printed: Vec<String> = Vec::new();
+/// The trays that the files print which render content: in all its views, and where it fills an error page. What the same
+/// files print is the same, and looked for once.
+fn printed_trays(world: &World, id: ContentId, known: &mut FxHashMap<Vec<FileId>, Vec<String>>) -> Vec<String> {
     let content = world.site.content(id);
     let views = world.site.collection_of(content).map_or(0, |collection| collection.config.views.len());
     let views = (0..views).filter_map(|view| world.site.view_address(id, u16::try_from(view).ok()?));
@@ -77,27 +76,18 @@ fn printed_trays(world: &World, id: ContentId) -> Vec<String> {
         Routed::Redirect(_) => None,
     });
     let errors = world.site.errors.iter().filter(|(_, page)| *page == id).map(|(status, _)| error_request(*status));
+    let mut printed: Vec<String> = Vec::new();
     for request in routed.chain(errors) {
         let resolution = world.resolve(request);
-        let uses = resolution.uses(world).into_iter().map(|used| used.file);
-        for file in resolution.running(world).into_iter().chain(uses) {
-            printed.extend(world.program(file).into_iter().flat_map(|program| program.trays.iter().cloned()));
-        }
+        let running = resolution.running(world);
+        let of_files = known.entry(running.clone()).or_insert_with(|| {
+            let uses = resolution.uses(world).into_iter().map(|used| used.file);
+            let programs = running.into_iter().chain(uses).filter_map(|file| world.program(file));
+            programs.flat_map(|program| program.trays.iter().cloned()).collect()
+        });
+        printed.extend(of_files.iter().cloned());
     }
     printed
-}
-
-/// Trays in a text in which its content places nothing.
-fn empty_trays(world: &World, id: ContentId, content: &Content, in_text: &[(String, Range<usize>)]) -> Vec<Diagnostic> {
-    let placed: Vec<&str> = world.trays.get(&id).into_iter().flatten().map(|tray| tray.name.as_str()).collect();
-    let empty = in_text.iter().filter(|(name, _)| !placed.contains(&name.as_str()));
-    let report = |(name, at): &(String, Range<usize>)| {
-        let message = format!("this text has the tray \"{name}\" in it, and its content places nothing there");
-        let help = || format!("write trays: and below it {name}: into its front matter");
-        let diagnostic = Diagnostic::of(&codes::UNKNOWN_TRAY, message).meaning(name, placed.iter().copied());
-        diagnostic.or_help(help).at(content.path(), Span::new(content.body + at.start, content.body + at.end))
-    };
-    empty.map(report).collect()
 }
 
 /// What the configuration needs and does not find: images of terms, and links and images in settings.

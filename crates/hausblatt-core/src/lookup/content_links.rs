@@ -30,11 +30,26 @@ pub(crate) fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
             true => markdown::links(body).filter_map(problem).collect(),
             false => Vec::new(),
         };
+        found.extend(empty_trays(world, id, body));
         found.extend(lost_in_text(world, body).into_iter().map(|(diagnostic, range)| {
             diagnostic.at(content.path(), Span::new(content.body + range.start, content.body + range.end))
         }));
         found
     })
+}
+
+/// Trays in a text in which its content places nothing.
+fn empty_trays(world: &World, id: ContentId, text: &str) -> Vec<Diagnostic> {
+    let content = world.site.content(id);
+    let placed: Vec<&str> = world.trays.get(&id).into_iter().flatten().map(|tray| tray.name.as_str()).collect();
+    let empty = markdown::trays(text).into_iter().filter(|(name, _)| !placed.contains(&name.as_str()));
+    let report = |(name, at): (String, Range<usize>)| {
+        let message = format!("this text has the tray \"{name}\" in it, and its content places nothing there");
+        let help = || format!("write trays: and below it {name}: into its front matter");
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_TRAY, message).meaning(&name, placed.iter().copied());
+        diagnostic.or_help(help).at(content.path(), Span::new(content.body + at.start, content.body + at.end))
+    };
+    empty.map(report).collect()
 }
 
 /// What Markdown says that its readers don't see, or see as it was typed: HTML that is removed, and references to

@@ -234,7 +234,7 @@ fn components_and_trays() {
         content/pages/a.md:5:13 warning dead-reference: broken link "page:b": nothing has this address
             did you mean "page:a"?
 
-        content/pages/a.md:3:3 warning unknown-tray: no file of the lineage prints the tray "man"
+        content/pages/a.md:3:3 warning unknown-tray: nothing that renders /a/ prints the tray "man"
             did you mean "main"?
         content/pages/a.md:4:18 warning unknown-component: no theme of the lineage has the component "notise"
             did you mean "notice"?

@@ -125,7 +125,7 @@ impl Reader<'_> {
             let length = rest.bytes().take_while(u8::is_ascii_alphanumeric).count();
             let written = &text[at..at + lead.len() + length];
             let name = written[lead.len()..].to_ascii_lowercase();
-            if !ELEMENTS.contains(&&*name) || VOID.contains(&&*name) || ENDLESS.contains(&&*name) {
+            if ELEMENTS.binary_search(&&*name).is_err() || VOID.contains(&&*name) || ENDLESS.contains(&&*name) {
                 continue;
             }
             // Lines that print nothing are not in the text.

@@ -21,7 +21,7 @@ pub(crate) const CHECK: Check = Check {
 
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     // A part of a page may be put beside its fields later.
-    if !view.is_document() {
+    if !view.is_document() || view.page.named("label").next().is_none() {
         return;
     }
     let ids: FxHashSet<&str> = view.page.elements.iter().filter_map(|element| element.attribute("id")).collect();

@@ -3,7 +3,8 @@
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
 
-use crate::check::links::LinkTarget;
+use crate::check::links::{Leading, LinkTarget};
+use crate::check::rules::broken_link::is_file;
 use crate::check::rules::broken_menu_item::is_of_menu;
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
@@ -22,7 +23,8 @@ pub(crate) const CHECK: Check = Check {
 };
 
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
-    for link in view.links.iter().filter(|link| matches!(link.target, LinkTarget::File)) {
+    let is_page = |link: &&Leading<'_>| matches!(link.target, LinkTarget::File) && !is_file(&link.path);
+    for link in view.links.iter().filter(is_page) {
         let path = asked(&link.path).path;
         let Routed::Redirect(to) = view.world.route(&path) else { continue };
         if to.strip_suffix('/') == Some(&*path) {
