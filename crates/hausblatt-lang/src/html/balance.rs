@@ -4,7 +4,7 @@ use rustc_hash::FxHashMap;
 
 use crate::html::names::{ELEMENTS, ENDLESS, VOID};
 use crate::html::scanner::{Event, ScanState};
-use crate::syntax::tree::{Block, Call, Expr, ExprKind, Node, NodeKind};
+use crate::syntax::tree::{Block, Call, Expr, ExprKind, Node, NodeKind, Operator};
 use crate::text::codes;
 use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::ending::Ending;
@@ -102,14 +102,29 @@ impl Reader<'_> {
         self.state = outer;
     }
 
+    /// A condition as it is written, and whether it is turned around: `not a` is `a`, and `a != b` is `a == b`.
     fn condition(&self, value: &Expr) -> (String, bool) {
         match &value.kind {
             ExprKind::Not(inner) => {
                 let (text, holds) = self.condition(inner);
                 (text, !holds)
             }
-            _ => (value.span.of(self.source).split_whitespace().collect::<Vec<_>>().join(" "), true),
+            ExprKind::Binary(operator @ (Operator::Equal | Operator::Unequal), left, right) => {
+                (format!("{} == {}", self.written(left), self.written(right)), *operator == Operator::Equal)
+            }
+            _ => (self.written(value), true),
         }
+    }
+
+    /// A value as it is written, without brackets around it.
+    fn written(&self, value: &Expr) -> String {
+        let mut text = value.span.of(self.source).trim();
+        while let Some(inner) =
+            text.strip_prefix('(').and_then(|text| text.strip_suffix(')')).filter(|it| is_closed(it))
+        {
+            text = inner.trim();
+        }
+        text.split_whitespace().collect::<Vec<_>>().join(" ")
     }
 
     fn text(&mut self, span: Span, text: &str, in_branch: bool, steps: &mut Vec<Step>) {
@@ -141,6 +156,15 @@ impl Reader<'_> {
             });
         }
     }
+}
+
+/// Whether each bracket of a text is closed in it.
+fn is_closed(text: &str) -> bool {
+    let mut depth = 0_i32;
+    text.chars().all(|c| {
+        depth += i32::from(c == '(') - i32::from(c == ')');
+        depth >= 0
+    })
 }
 
 /// What a way through a file leaves open, and what it closes that was open before.

@@ -1,5 +1,8 @@
 //! Elements that one branch opens and another way does not close.
 
+use proptest::prelude::*;
+use proptest::sample::select;
+
 use crate::support::Files;
 
 #[test]
@@ -26,6 +29,7 @@ fn elements_are_opened_and_closed_under_the_same_conditions() {
         ("+{if any}<div>+{end}1+{if any}</div>+{end}", None),
         ("+{if any}<a href=\"/\">+{else}<b>+{end}1+{if not any}</b>+{else}</a>+{end}", None),
         ("+{if any}<a href=\"/\">+{else if first}<b>+{end}1+{if any}</a>+{else if first}</b>+{end}", None),
+        ("+{if any  != 7}<b>+{end}1+{if (any == 7)}+{else}</b>+{end}", None),
         ("+{if any}<div>+{end}", Some(told("t:1:10", "<div>", "what closes it"))),
         ("<div>+{if any}</div>+{end}", Some(told("t:1:15", "</div>", "what it closes"))),
         ("+{if any}<div>+{end}1+{if any == 7}</div>+{end}", Some(told("t:1:10", "<div>", "what closes it"))),
@@ -56,5 +60,35 @@ fn elements_are_opened_and_closed_under_the_same_conditions() {
         let (_, report) = Files::new(&[("t", text)]).page();
         let report: Vec<&str> = report.lines().filter(|line| line.contains("uneven-branches")).collect();
         assert_eq!(report, Vec::from_iter(expected.as_deref()), "{text}");
+    }
+}
+
+/// Templates in which every way through closes what it opens.
+fn even() -> impl Strategy<Value = String> {
+    let leaf =
+        select(vec!["x", "<br>", "<img alt=''>", "<li>y", "+{any}", "<!-- <b> -->", "\n"]).prop_map(str::to_owned);
+    leaf.prop_recursive(4, 24, 3, |inner| {
+        let condition = || select(vec!["any", "first", "not any", "site.title == 'x'"]);
+        let two = (inner.clone(), inner.clone());
+        prop_oneof![
+            inner.clone().prop_map(|inner| format!("<div class=\"a>b\">{inner}</div>")),
+            two.clone().prop_map(|(a, b)| a + &b),
+            (condition(), inner.clone()).prop_map(|(c, inner)| format!("+{{if {c}}}{inner}+{{end}}")),
+            (condition(), two).prop_map(|(c, (a, b))| format!("+{{if {c}}}{a}+{{else}}{b}+{{end}}")),
+            (condition(), inner.clone())
+                .prop_map(|(c, inner)| format!("+{{if {c}}}<b>+{{end}}{inner}+{{if {c}}}</b>+{{end}}")),
+            (condition(), inner.clone()).prop_map(|(c, inner)| {
+                format!("+{{if {c}}}<b>+{{else}}<i>+{{end}}{inner}+{{if not ({c})}}</i>+{{else}}</b>+{{end}}")
+            }),
+            inner.prop_map(|inner| format!("+{{each p in peas}}{inner}+{{between}}<hr>+{{none}}<p>z</p>+{{end}}")),
+        ]
+    })
+}
+
+proptest! {
+    #[test]
+    fn what_is_even_is_not_reported(template in even()) {
+        let (_, report) = Files::new(&[("t", template.as_str())]).page();
+        prop_assert!(!report.contains("uneven-branches") && !report.contains("dead-branch"), "{}\n{}", template, report);
     }
 }
