@@ -236,6 +236,12 @@ impl ScanState {
         }
     }
 
+    /// Whether browsers read a tag here, where the content of an element of a drawing is not its own: it looks like the content
+    /// of a script or a style.
+    pub(crate) fn is_tag_in_drawing(&self) -> bool {
+        self.as_tags.as_ref().is_some_and(|tags| !tags.is_text())
+    }
+
     /// Whether it is in an address of a `srcset`.
     pub(crate) fn in_candidate(&self) -> bool {
         matches!(self.inner, Inner::Candidates(Candidates::Address))

@@ -421,6 +421,9 @@ impl Walk<'_> {
                 Ok(place) => return place,
                 Err(problem) => problem,
             },
+            Mode::Unparsed if self.state.is_tag_in_drawing() => {
+                format!("no value is safe in <{}> of a drawing, where browsers read tags", self.state.element)
+            }
             Mode::Unparsed | Mode::Json => match self.inner_hole() {
                 Some(Ok(place)) => return place,
                 Some(Err(inner)) => {

@@ -305,3 +305,21 @@ proptest! {
         let _ = template(&text);
     }
 }
+
+#[test]
+fn in_a_drawing_scripts_and_styles_are_read_as_tags() {
+    let json = "<script type=\"application/json\">";
+    let refused = |at: &str, element: &str| {
+        format!(
+            "t:1:{at} unsafe-place no value is safe in <{element}> of a drawing, where browsers read tags | hand the value over in a data- attribute and read it from there"
+        )
+    };
+    for (text, expected) in [
+        (format!("<svg>{json}[+{{any}}]</script></svg>"), format!("<svg>{json}[7]</script></svg>")),
+        (format!("<svg>{json}<a href=\"javascript:+{{wild}}\"></a></script></svg>"), refused("58", "script")),
+        ("<svg><style><a href=\"javascript:+{wild}\"></a></style></svg>".to_owned(), refused("33", "style")),
+        (format!("{json}\"<a href='+{{any}}'>\"</script>"), format!("{json}\"<a href='7'>\"</script>")),
+    ] {
+        assert_eq!(template(&text), expected, "{text}");
+    }
+}

@@ -36,7 +36,7 @@ fn look(world: &World) -> Vec<Diagnostic> {
 }
 
 /// Every item of the declared menus, those below others too, with the address that it leads to within the site.
-fn items(world: &World) -> Vec<(&MenuConfig, String)> {
+pub(super) fn items(world: &World) -> Vec<(&MenuConfig, String)> {
     let mut found = Vec::new();
     let mut left: Vec<&MenuConfig> = world.site.config.menus.iter().flat_map(|(_, items)| items).collect();
     while let Some(item) = left.pop() {

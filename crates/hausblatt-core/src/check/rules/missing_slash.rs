@@ -1,15 +1,16 @@
 //! A link lacks the slash at its end and is redirected.
 
 use hausblatt_lang::text::code::Code;
-use hausblatt_lang::text::diagnostic::Severity;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
 use crate::check::links::{Leading, LinkTarget};
 use crate::check::rules::broken_link::is_file;
-use crate::check::rules::broken_menu_item::is_of_menu;
+use crate::check::rules::broken_menu_item::{is_of_menu, items};
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use crate::model::request::Routed;
 use crate::text::address::asked;
+use crate::world::World;
 
 /// The check.
 pub(crate) const CHECK: Check = Check {
@@ -21,6 +22,24 @@ pub(crate) const CHECK: Check = Check {
     },
     look: Look::Page(look),
 };
+
+/// The same for menus that are written in `hausblatt.toml`.
+pub(crate) const IN_MENUS: Check = Check { code: CHECK.code, look: Look::Site(menus) };
+
+fn menus(world: &World) -> Vec<Diagnostic> {
+    let lacking = items(world).into_iter().filter_map(|(item, address)| {
+        let asked = asked(&address);
+        let Routed::Redirect(to) = world.route(&asked.path) else { return None };
+        (to.strip_suffix('/') == Some(&*asked.path)).then(|| {
+            let message = format!("the menu item \"{}\" lacks the slash at its end, and is redirected", item.to.text);
+            let tail = item.to.text.get(asked.path.len()..).unwrap_or("");
+            Diagnostic::of(&CHECK.code, message)
+                .help(format!("write {to}{tail}"))
+                .at(&world.site.config.path, item.to.span)
+        })
+    });
+    lacking.collect()
+}
 
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     let is_page = |link: &&Leading<'_>| matches!(link.target, LinkTarget::File) && !is_file(&link.path);
@@ -41,12 +60,16 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::tests::{in_page, quiet_page};
+    use crate::check::tests::{in_page, quiet_page, told};
 
     #[test]
     fn finds_it_at_its_line() {
         in_page(super::CHECK.code.name, "<p>1</p>\n<a href=\"/visit\">2</a>", 2);
         in_page(super::CHECK.code.name, "<a href=\"../visit?a=b#c\">2</a>", 1);
+        let config = "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\n[front]\npage = \"home\"\n[menus]\nmain = [{ to = \"/visit#a\" }, { to = \"/visit/\" }]\n";
+        let page = "+{each item in menus.main}<a href=\"+{item.address}\">+{item.label}</a>+{end}";
+        let menu = [("hausblatt.toml", config), ("themes/t/templates/front.html", page)];
+        assert_eq!(told(super::CHECK.code.name, &menu), ["hausblatt.toml:7"]);
         quiet_page("<a href=\"/visit/\">1</a> <a href=\"/sitemap.xml\">2</a>");
     }
 }

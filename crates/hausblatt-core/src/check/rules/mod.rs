@@ -64,6 +64,7 @@ pub(crate) static OWN: &[Check] = &[
     misnamed_template::CHECK,
     missing_file::CHECK,
     missing_slash::CHECK,
+    missing_slash::IN_MENUS,
     moved_element::CHECK,
     nested_control::CHECK,
     no_alt::CHECK,
