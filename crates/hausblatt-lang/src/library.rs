@@ -180,7 +180,14 @@ impl Library {
                 (self.find_component(program.ending, name)?, format!("the component \"{name}\""))
             }
             Callee::Next if program.role.is_called() => (unit.next?, "the file that this one extends".to_owned()),
-            Callee::Next | Callee::Computed(..) => return None,
+            Callee::Computed(prefix, _) => {
+                let mut called = self.partials_behind(program.ending, prefix).map(|(_, id)| id);
+                let taken = |id| self.chain(id).any(|program| program.takes_body);
+                // Where one of them takes it, which one is called is known with the page only.
+                let first = called.next().filter(|&id| !taken(id) && !called.any(taken))?;
+                (first, format!("each partial below \"{prefix}\""))
+            }
+            Callee::Next => return None,
         };
         if !call.has_body || self.chain(id).any(|program| program.takes_body) {
             return None;
@@ -249,7 +256,7 @@ impl Library {
                 let exists = self.partials_behind(program.ending, prefix).next().is_some();
                 let message = format!("there is no partial below \"{prefix}\"");
                 let problem = || Diagnostic::of(&codes::UNKNOWN_PARTIAL, message).at(&program.path, call.span);
-                if exists { Vec::new() } else { vec![problem()] }
+                if exists { self.lost_on_all(program, call, prefix, symbols) } else { vec![problem()] }
             }
             Callee::Next => Vec::new(),
         }
@@ -348,6 +355,38 @@ impl Library {
     }
 
     /// A fill that finds no slot in what is called.
+    /// What a call with a computed name gives and fills that none of the partials takes that it may lead to.
+    fn lost_on_all(&self, program: &Program, call: &CallSite, prefix: &str, symbols: &Interner) -> Vec<Diagnostic> {
+        let called: Vec<UnitId> = self.partials_behind(program.ending, prefix).map(|(_, id)| id).collect();
+        let Some(takes) = called.iter().map(|&id| self.parameters_of(id)).collect::<Option<Vec<_>>>() else {
+            return Vec::new();
+        };
+        let taken: Vec<Symbol> = takes.into_iter().flatten().map(|parameter| parameter.name).collect();
+        let slots: Vec<Symbol> = called.iter().flat_map(|&id| self.slots_of(id)).collect();
+        let known = |names: &[Symbol]| -> Vec<String> {
+            let mut known: Vec<String> = names.iter().map(|&name| symbols.name(name).to_owned()).collect();
+            known.sort_unstable();
+            known.dedup();
+            known
+        };
+        let mut found = Vec::new();
+        for given in call.given.iter().filter(|given| !taken.contains(&given.name)) {
+            let name = symbols.name(given.name);
+            let message = format!("no partial below \"{prefix}\" takes \"{name}\"");
+            let diagnostic = Diagnostic::of(&codes::UNKNOWN_PARAMETER, message);
+            let diagnostic = diagnostic.meaning(name, known(&taken).iter().map(String::as_str));
+            let help = || "write it under \"takes\" in the partial's front matter".to_owned();
+            found.push(diagnostic.or_help(help).at(&program.path, given.span));
+        }
+        for (slot, span) in call.fills.iter().filter(|(slot, _)| !slots.contains(slot)) {
+            let name = symbols.name(*slot);
+            let message = format!("no partial below \"{prefix}\" has a slot \"{name}\"");
+            let diagnostic = Diagnostic::of(&codes::UNKNOWN_SLOT, message);
+            found.push(diagnostic.meaning(name, known(&slots).iter().map(String::as_str)).at(&program.path, *span));
+        }
+        found
+    }
+
     fn lost_fill(
         &self,
         program: &Program,
@@ -359,8 +398,8 @@ impl Library {
         let slots = self.slots_of(id);
         let (lost, span) = call.fills.iter().find(|(fill, _)| !slots.contains(fill))?;
         let lost = symbols.name(*lost);
-        let message = format!("the partial \"{name}\" has no slot \"{lost}\"");
-        let diagnostic = Diagnostic::of(&codes::UNKNOWN_SLOT, message);
+        let what = if matches!(call.callee, Callee::Component(_)) { "component" } else { "partial" };
+        let diagnostic = Diagnostic::of(&codes::UNKNOWN_SLOT, format!("the {what} \"{name}\" has no slot \"{lost}\""));
         Some(diagnostic.meaning(lost, slots.iter().map(|&slot| symbols.name(slot))).at(&program.path, *span))
     }
 

@@ -44,6 +44,38 @@ fn partials_see_only_what_they_are_given() {
 }
 
 #[test]
+fn what_no_partial_behind_a_computed_name_takes() {
+    let help = "write +{slot} there where it belongs, or fill one with a name: +{into \"NAME\"}";
+    for (call, expected) in [
+        ("+{partial 'card/' + 'a' given entry = first with}x+{into 'foot'}f+{end}+{end}", "a Tidemarkfx".to_owned()),
+        (
+            "+{partial 'card/' + 'a' given entyr = first}",
+            "t:1:31 unknown-parameter no partial below \"card/\" takes \"entyr\" | did you mean \"entry\"?".to_owned(),
+        ),
+        (
+            "+{partial 'card/' + 'a' given entry = first with}+{into 'foto'}f+{end}+{end}",
+            "a Tidemark\nt:1:57 unknown-slot no partial below \"card/\" has a slot \"foto\" | did you mean \"foot\"?"
+                .to_owned(),
+        ),
+        (
+            "+{partial 'note/' + 'a' with}x+{end}",
+            format!(
+                "note\nt:1:11 unknown-slot each partial below \"note/\" has no slot for what is between \"with\" and its end, so that is lost | {help}"
+            ),
+        ),
+    ] {
+        let files = [
+            ("t", call),
+            ("card/a", "a +{entry.title}+{slot 'foot'}+{slot}"),
+            ("card/b", "b +{entry.title}"),
+            ("note/a", "note"),
+        ];
+        let files = Files::new(&files).takes("card/a", &["entry"]).takes("card/b", &["entry"]);
+        assert_eq!(files.run(), expected, "{call}");
+    }
+}
+
+#[test]
 fn slots_and_fills() {
     let panel = "<s>+{slot 'head' else}plain+{end}|+{slot}|+{slot 'foot'}</s>";
     for (text, expected) in [
