@@ -26,7 +26,7 @@ crate::codes! {
             "An earlier branch of the same \"if\" has the same condition, so this one never comes into question.";
         DEAD_REFERENCE: Error, "dead-reference",
             "a reference or a link is broken",
-            "What is named does not exist, is a draft, or is not published yet. References are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM and route:NAME.";
+            "What is named does not exist, is a draft, or is not published yet. References are page:ID, entry:COLLECTION/ID, collection:NAME, term:TAXONOMY/TERM, route:NAME, feed:COLLECTION and period:COLLECTION/YEAR/MONTH/DAY.";
         DUMP_LEFT_BEHIND: Error, "dump-left-behind",
             "a dump was left behind",
             "+{dump …} shows what a value holds, in the server and in hausblatt render. A build refuses the pages that reach one.";

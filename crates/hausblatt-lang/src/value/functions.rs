@@ -45,7 +45,7 @@ pub const FUNCTIONS: &[Function] = &[
         name: "url",
         arguments: 1,
         takes: "reference",
-        about: "the address of `page:ID`, `entry:COLLECTION/ID`, `collection:NAME`, `term:TAXONOMY/ID`, `route:NAME` or `route:NAME/ROW`",
+        about: "the address of `page:ID`, `entry:COLLECTION/ID`, `collection:NAME`, `term:TAXONOMY/ID`, `route:NAME`, `route:NAME/ROW`, `feed:COLLECTION` or `period:COLLECTION/2026/03`",
         example: ("url(\"page:visit\")", "/visit/"),
         run: url,
     },
