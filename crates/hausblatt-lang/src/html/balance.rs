@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use crate::html::names::{ELEMENTS, ENDLESS, VOID};
+use crate::html::names::{ENDLESS, VOID, is_element};
 use crate::html::scanner::{Event, ScanState};
 use crate::syntax::tree::{Block, Call, Expr, ExprKind, Node, NodeKind, Operator};
 use crate::text::codes;
@@ -140,7 +140,7 @@ impl Reader<'_> {
             let length = rest.bytes().take_while(u8::is_ascii_alphanumeric).count();
             let written = &text[at..at + lead.len() + length];
             let name = written[lead.len()..].to_ascii_lowercase();
-            if ELEMENTS.binary_search(&&*name).is_err() || VOID.contains(&&*name) || ENDLESS.contains(&&*name) {
+            if !is_element(&name) || VOID.contains(&&*name) || ENDLESS.contains(&&*name) {
                 continue;
             }
             // Lines that print nothing are not in the text.

@@ -1,5 +1,9 @@
 //! The names of HTML: its elements and attributes, to find those that are near to one and none.
 
+use std::sync::LazyLock;
+
+use rustc_hash::FxHashSet;
+
 /// The elements of HTML (WHATWG HTML, index of elements), with those that are obsolete.
 pub const ELEMENTS: &[&str] = &[
     "a",
@@ -585,6 +589,18 @@ pub const ATTRIBUTES: &[&str] = &[
     "xmllang",
     "xmlns",
 ];
+
+/// Whether HTML has an element of this name, in small letters.
+pub fn is_element(name: &str) -> bool {
+    static KNOWN: LazyLock<FxHashSet<&str>> = LazyLock::new(|| ELEMENTS.iter().copied().collect());
+    KNOWN.contains(name)
+}
+
+/// Whether HTML has an attribute of this name, in small letters.
+pub fn is_attribute(name: &str) -> bool {
+    static KNOWN: LazyLock<FxHashSet<&str>> = LazyLock::new(|| ATTRIBUTES.iter().copied().collect());
+    KNOWN.contains(name)
+}
 
 #[cfg(test)]
 mod tests {

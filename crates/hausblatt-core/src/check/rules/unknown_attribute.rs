@@ -1,6 +1,6 @@
 //! An attribute of a page is one letter away from an attribute of HTML.
 
-use hausblatt_lang::html::names::ATTRIBUTES;
+use hausblatt_lang::html::names::{ATTRIBUTES, is_attribute};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
 use hausblatt_lang::text::suggest::did_you_mean;
@@ -26,7 +26,7 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
             let name = &*attribute.name.local;
             // Scripts and libraries have attributes of their own, with signs in them.
             let is_own = |name: &str| !name.starts_with("aria-") && name.contains(|c: char| !c.is_ascii_alphabetic());
-            if ATTRIBUTES.binary_search(&name).is_ok() || is_own(name) || name.len() < 3 {
+            if is_attribute(name) || is_own(name) || name.len() < 3 {
                 continue;
             }
             if let Some(help) = did_you_mean(name, ATTRIBUTES.iter().copied()) {

@@ -1,6 +1,6 @@
 //! An element of a page is one letter away from an element of HTML.
 
-use hausblatt_lang::html::names::ELEMENTS;
+use hausblatt_lang::html::names::{ELEMENTS, is_element};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::Severity;
 use hausblatt_lang::text::suggest::did_you_mean;
@@ -22,7 +22,7 @@ pub(crate) const CHECK: Check = Check {
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     for element in view.page.elements.iter().skip(1).filter(|element| element.is_html() && element.at.is_some()) {
         let name = element.name();
-        if ELEMENTS.binary_search(&name).is_ok() || name.contains('-') {
+        if is_element(name) || name.contains('-') {
             continue;
         }
         if let Some(help) = did_you_mean(name, ELEMENTS.iter().copied()) {
