@@ -166,7 +166,7 @@ fn a_site_moved_to_another_theme_renders_and_says_what_it_lacks() {
             codes
         });
     assert_eq!(codes, BTreeMap::from([("choice-missing", 3), ("unknown-component", 5)]));
-    assert_eq!(said.err.matches("is not in the lineage").count(), 7, "{}", said.err);
+    assert_eq!(said.err.matches("is not in the lineage").count(), 8, "{}", said.err);
 }
 
 #[test]
