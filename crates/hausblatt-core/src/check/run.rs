@@ -109,6 +109,7 @@ pub struct Finding {
 /// # let snapshot = Snapshot::in_memory([
 /// #     ("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"bare\"\n[front]\npage = \"visit\"\n"),
 /// #     ("themes/bare/hausblatt-theme.toml", ""),
+/// #     ("themes/bare/layouts/document.html", "+{slot}"),
 /// #     ("themes/bare/templates/fallback.html", "<p>1</p>"),
 /// #     ("themes/bare/templates/pge.html", "<p>1</p>"),
 /// #     ("content/pages/visit.md", ""),
