@@ -10,7 +10,7 @@ use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::ending::Ending;
 use crate::text::source::Span;
-use crate::text::suggest::did_you_mean;
+use crate::text::suggest::{did_you_mean, joined};
 use crate::types::Type;
 use crate::value::datum::Datum;
 use crate::value::shape::{Interner, Symbol};
@@ -262,7 +262,7 @@ impl Library {
         }
     }
 
-    fn unknown_partial(&self, ending: Ending, name: &str) -> Diagnostic {
+    pub(crate) fn unknown_partial(&self, ending: Ending, name: &str) -> Diagnostic {
         let word = ending.word();
         let other = Ending::ALL.into_iter().find(|&other| self.partials(other).contains_key(name));
         let help = match other {
@@ -321,6 +321,13 @@ impl Library {
         };
         // A nearer theme's file may need less than what a farther theme's file hands it.
         let overrides = self.unit(id).is_some_and(|called| called.theme < unit.theme);
+        let is_given = |symbol: Symbol| call.given.iter().any(|given| given.name == symbol);
+        let missing = parameters.iter().filter(|parameter| parameter.default.is_none() && !is_given(parameter.name));
+        let mut missing: Vec<&str> = missing.map(|parameter| symbols.name(parameter.name)).collect();
+        let is_taken = |symbol: Symbol| parameters.iter().any(|parameter| parameter.name == symbol);
+        let untaken = call.given.iter().filter(|given| !is_taken(given.name)).count();
+        // What is given under another name is one mistake.
+        let renamed = if overrides || untaken < missing.len() { Vec::new() } else { std::mem::take(&mut missing) };
         for given in &*call.given {
             let written = symbols.name(given.name);
             let Some(parameter) = parameters.iter().find(|parameter| parameter.name == given.name) else {
@@ -330,7 +337,13 @@ impl Library {
                     true => Diagnostic::warning(&codes::UNKNOWN_PARAMETER, message),
                     false => Diagnostic::of(&codes::UNKNOWN_PARAMETER, message),
                 };
-                let diagnostic = diagnostic.meaning(written, names).or_help(|| takes.to_owned());
+                let diagnostic = diagnostic.meaning(written, names).or_help(|| match renamed.as_slice() {
+                    [] => takes.to_owned(),
+                    needed => {
+                        let needed: Vec<String> = needed.iter().map(|name| format!("\"{name}\"")).collect();
+                        format!("it needs {}, which is not given", joined(&needed, "and"))
+                    }
+                });
                 found.push(diagnostic.at(&program.path, given.span));
                 continue;
             };
@@ -344,9 +357,7 @@ impl Library {
                 found.push(Diagnostic::of(&codes::WRONG_TYPE, message).help(help).at(&program.path, given.span));
             }
         }
-        let given = |symbol: Symbol| call.given.iter().any(|given| given.name == symbol);
-        for missing in parameters.iter().filter(|parameter| parameter.default.is_none() && !given(parameter.name)) {
-            let missing = symbols.name(missing.name);
+        for missing in missing {
             let message = format!("the {what} \"{name}\" needs \"{missing}\", which is not given");
             let help = format!("write: given {missing} = …");
             found.push(Diagnostic::of(&codes::MISSING_PARAMETER, message).help(help).at(&program.path, call.span));
@@ -354,7 +365,6 @@ impl Library {
         found
     }
 
-    /// A fill that finds no slot in what is called.
     /// What a call with a computed name gives and fills that none of the partials takes that it may lead to.
     fn lost_on_all(&self, program: &Program, call: &CallSite, prefix: &str, symbols: &Interner) -> Vec<Diagnostic> {
         let called: Vec<UnitId> = self.partials_behind(program.ending, prefix).map(|(_, id)| id).collect();
@@ -387,6 +397,7 @@ impl Library {
         found
     }
 
+    /// A fill that finds no slot in what is called.
     fn lost_fill(
         &self,
         program: &Program,

@@ -70,25 +70,27 @@ impl ChoiceProblem {
         }
     }
 
-    fn help(&self) -> Option<&str> {
+    fn help(&self) -> String {
         match self {
-            ChoiceProblem::Missing(help) => Some(help),
-            ChoiceProblem::NotAllowed(_) | ChoiceProblem::Hidden(_) => None,
+            ChoiceProblem::Missing(help) => help.clone(),
+            ChoiceProblem::NotAllowed(_) => "choose one that fits, or add it to \"for\" in the template".to_owned(),
+            ChoiceProblem::Hidden(theme) => {
+                format!("choose another one, or take it out of \"hide\" in the manifest of {theme}")
+            }
         }
     }
 
     /// The note on the content's answer.
     pub fn note(&self, content: &Content, name: &str) -> Note {
         let reason = self.reason();
-        let help = self.help().map_or(String::new(), |help| format!(" {}", sentence(help)));
-        Note { code: self.code(), text: format!("{} chooses offered/{name}, {reason}.{help}", content.path()) }
+        let help = sentence(&self.help());
+        Note { code: self.code(), text: format!("{} chooses offered/{name}, {reason}. {help}", content.path()) }
     }
 
     /// The warning at the content's line.
     pub fn diagnostic(&self, content: &Content, name: &str, span: Span) -> Diagnostic {
         let message = format!("this chooses offered/{name}, {}", self.reason());
-        let help = self.help().map(str::to_owned);
-        Diagnostic::of(&self.code(), message).maybe_help(help).at(content.path(), span)
+        Diagnostic::of(&self.code(), message).help(self.help()).at(content.path(), span)
     }
 }
 

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use hausblatt_lang::program::Program;
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Place;
@@ -23,21 +24,28 @@ use crate::world::World;
 /// What front matter needs and does not find: chosen templates, trays, images and links in fields.
 pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
+    let programs = world.library.units.iter().filter_map(|unit| unit.program.as_ref());
+    let all_trays: Vec<&str> = programs.flat_map(|program| program.trays.iter().map(String::as_str)).collect();
     let filled = |name: &str| world.trays.values().flatten().any(|tray| tray.name == name);
     let mut known = FxHashMap::default();
     for (id, content) in world.site.ids() {
         found.extend(choice(world, id, content));
-        let mut printed: Option<Vec<String>> = None;
+        let mut printed: Option<Printed> = None;
         for tray in world.trays.get(&id).into_iter().flatten() {
             let printed = printed.get_or_insert_with(|| printed_trays(world, id, &mut known));
             let is_in_text = || content.markdown(markdown::trays).iter().any(|(name, _)| *name == tray.name);
-            if printed.contains(&tray.name) || is_in_text() {
+            if printed.trays.contains(&tray.name) || is_in_text() {
                 continue;
             }
-            let address = content.address.as_deref().unwrap_or("this page");
-            let message = format!("nothing that renders {address} prints the tray \"{}\"", tray.name);
-            let mut diagnostic =
-                Diagnostic::of(&codes::UNKNOWN_TRAY, message).meaning(&tray.name, printed.iter().map(String::as_str));
+            // What is said names no page, so that what many pages lack is one report.
+            let message = match &printed.by {
+                Some(path) if all_trays.contains(&tray.name.as_str()) => {
+                    format!("{path} and what it uses do not print the tray \"{}\"", tray.name)
+                }
+                _ => format!("no file of the lineage prints the tray \"{}\"", tray.name),
+            };
+            let mut diagnostic = Diagnostic::of(&codes::UNKNOWN_TRAY, message)
+                .meaning(&tray.name, printed.trays.iter().map(String::as_str));
             // It may as well be the template that is misspelt, unless other content has the tray that it prints.
             diagnostic.fix = diagnostic.fix.filter(|fix| filled(&fix.to));
             let help = || format!("a template prints it with +{{tray \"{}\"}}", tray.name);
@@ -64,9 +72,24 @@ pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
     found
 }
 
+/// The trays that are printed where some content is rendered.
+#[derive(Default)]
+struct Printed {
+    trays: Vec<String>,
+    /// The template that renders it first.
+    by: Option<Arc<str>>,
+    /// Whether one of the files has an error, so that what it prints can't be known.
+    is_unknown: bool,
+}
+
+/// Whether a file that renders some content has an error, so that which trays it prints can't be known.
+pub(crate) fn has_unknown_trays(world: &World, id: ContentId) -> bool {
+    printed_trays(world, id, &mut FxHashMap::default()).is_unknown
+}
+
 /// The trays that the files print which render content: in all its views, and where it fills an error page. What the same
 /// files print is the same, and looked for once.
-fn printed_trays(world: &World, id: ContentId, known: &mut FxHashMap<Vec<FileId>, Vec<String>>) -> Vec<String> {
+fn printed_trays(world: &World, id: ContentId, known: &mut FxHashMap<Vec<FileId>, (Vec<String>, bool)>) -> Printed {
     let content = world.site.content(id);
     let views = world.site.collection_of(content).map_or(0, |collection| collection.config.views.len());
     let views = (0..views).filter_map(|view| world.site.view_address(id, u16::try_from(view).ok()?));
@@ -76,16 +99,20 @@ fn printed_trays(world: &World, id: ContentId, known: &mut FxHashMap<Vec<FileId>
         Routed::Redirect(_) => None,
     });
     let errors = world.site.errors.iter().filter(|(_, page)| *page == id).map(|(status, _)| error_request(*status));
-    let mut printed: Vec<String> = Vec::new();
+    let mut printed = Printed::default();
     for request in routed.chain(errors) {
         let resolution = world.resolve(request);
         let running = resolution.running(world);
         let of_files = known.entry(running.clone()).or_insert_with(|| {
             let uses = resolution.uses(world).into_iter().map(|used| used.file);
-            let programs = running.into_iter().chain(uses).filter_map(|file| world.program(file));
-            programs.flat_map(|program| program.trays.iter().cloned()).collect()
+            let files = running.into_iter().chain(uses).filter(|&file| world.unit(file).is_some());
+            let programs: Vec<Option<&Program>> = files.map(|file| world.program(file)).collect();
+            let trays = programs.iter().flatten().flat_map(|program| program.trays.iter().cloned());
+            (trays.collect(), programs.iter().any(Option::is_none))
         });
-        printed.extend(of_files.iter().cloned());
+        printed.is_unknown |= of_files.1;
+        printed.trays.extend(of_files.0.iter().cloned());
+        printed.by = printed.by.or_else(|| Some(world.lineage.file(resolution.winner?).node.path.clone()));
     }
     printed
 }
@@ -103,6 +130,15 @@ pub(crate) fn of_configuration(world: &World) -> Vec<Diagnostic> {
     for entry in &config.settings {
         let setting = world.settings.iter().find(|setting| setting.field.name == *entry.key);
         if let Some(setting) = setting.filter(|setting| asks(&setting.field.of)) {
+            // The theme that declares it was written for another site.
+            for name in setting.field.of.collections().into_iter().filter(|name| world.site.collection(name).is_none())
+            {
+                let message =
+                    format!("this setting names entries of \"{name}\", which is not a collection of this site");
+                let help = format!("add [collections.{name}], or take the setting out");
+                let diagnostic = Diagnostic::of(&lang_codes::DEAD_REFERENCE, message).help(help);
+                found.push(diagnostic.at(&config.path, entry.data.span));
+            }
             in_field(world, &setting.field.of, &entry.data, &config.path, &mut found);
         }
     }

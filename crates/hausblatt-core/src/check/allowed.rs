@@ -67,7 +67,7 @@ pub(crate) fn sift(world: &World, scope: &Scope, found: &mut Vec<Finding>) {
             about.push(diagnostic.at(&config.path, allowance.code.span));
         }
     }
-    found.extend(about.into_iter().map(|diagnostic| Finding { diagnostic, addresses: Vec::new() }));
+    found.extend(about.into_iter().map(|diagnostic| Finding { diagnostic, addresses: Vec::new(), also: Vec::new() }));
 }
 
 /// Whether something found is in a file that an allowance names: a path, a folder, or a pattern such as

@@ -1,95 +1,292 @@
-//! Causes before effects: one mistake is one report. What follows from something else that is reported is left out, and
-//! what is the same in many files is reported once.
+//! Causes before effects: one mistake is one report. What follows from something else that is reported is left out.
 
+use std::sync::Arc;
+
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::codes as lang_codes;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use hausblatt_lang::text::codes as lang_codes;
-use hausblatt_lang::text::diagnostic::Diagnostic;
-
+use crate::analysis::content_refs::has_unknown_trays;
 use crate::check::Finding;
-use crate::check::rules::{broken_link, dead_file, misnamed_template, missing_file, no_front_page};
+use crate::check::rules::{
+    blank_page, broken_anchor, broken_link, dead_file, layout_without_styles, misnamed_template, missing_file,
+    moved_element, no_front_page, stray_end,
+};
 use crate::schema::config;
 use crate::text::codes;
 use crate::themes::file_name::Role;
 use crate::themes::theme;
 use crate::world::World;
 
-/// What content lacks or has too much of because of one line elsewhere: it is reported once where so many files have it.
-const SHARED: &[&hausblatt_lang::text::code::Code] = &[
-    &codes::NO_DATE,
-    &codes::NO_TERM,
-    &codes::MISPLACED_CONTENT,
-    &codes::UNDECLARED_FIELD,
-    &codes::UNDECLARED_TERM,
-    &codes::UNKNOWN_TRAY,
-    &codes::CHOICE_MISSING,
-    &codes::CHOICE_HIDDEN,
-    &codes::CHOICE_NOT_ALLOWED,
-    &lang_codes::UNKNOWN_COMPONENT,
-];
-const MANY: usize = 4;
-
 /// Leaves out what follows from something else that was found.
 pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
+    let had_error = found.iter().any(|finding| finding.diagnostic.is_error());
     if let Some(at) = found.iter().position(|finding| loses_parents(&finding.diagnostic)) {
-        return keep_manifests(found, at);
+        return leave_out_below(found, at, follows_from_manifests);
     }
-    let has = |code: &str| found.iter().any(|finding| finding.diagnostic.code == code);
-    let lost_content = has(codes::MISPLACED_CONTENT.name) || has(codes::NO_DATE.name) || has(codes::NO_TERM.name);
-    // Which files nothing uses is known only where all is read that may use them.
-    let lost_layout = has(lang_codes::NOTHING_INHERITED.name) || has(codes::UNKNOWN_LAYOUT.name);
-    let unread = lost_content
-        || lost_layout
-        || world.problems.iter().any(|problem| problem.is_error() && !is_of_content(problem));
-    let no_front = has(no_front_page::CHECK.code.name);
-    let front_is_dead = world.site.config.front.is_some() && no_front && has(lang_codes::DEAD_REFERENCE.name);
-    let slugs = lost_slugs(world, found);
-    let prepared = lost_names(world);
+    if let Some(at) = found.iter().position(|finding| loses_addresses(&finding.diagnostic)) {
+        // What is named after a folder of content is one of its collections.
+        let lost = lost_collections(found);
+        let is_one = |it: &Diagnostic| it.code == lang_codes::UNKNOWN_NAME.name && lost.contains(quoted(&it.message));
+        leave_out_below(found, at, |diagnostic| follows_from_configuration(diagnostic) || is_one(diagnostic));
+    }
+    let causes = Causes::of(world, found);
+    causes.say_who_gives(found);
+    let mut explained = None;
     found.retain(|finding| {
-        let diagnostic = &finding.diagnostic;
-        let code = diagnostic.code;
-        let quoted = || diagnostic.message.split('"').nth(1).unwrap_or("");
-        if code == dead_file::CHECK.code.name || code == misnamed_template::CHECK.code.name {
-            return !unread;
+        let is_effect = causes.explain(world, finding);
+        if is_effect && explained.is_none() && finding.diagnostic.is_error() {
+            explained = Some(finding.diagnostic.clone());
         }
-        if code == broken_link::CHECK.code.name {
-            let path = quoted().split(['?', '#']).next().unwrap_or("");
-            let last = path.trim_end_matches('/').rsplit('/').next().unwrap_or("");
-            return !(slugs.contains(last) || no_front && path == "/");
-        }
-        if code == no_front_page::CHECK.code.name {
-            return !front_is_dead;
-        }
-        code != lang_codes::UNKNOWN_NAME.name || !prepared.contains(quoted())
+        !is_effect
     });
-    without_media(world, found);
+    // Pages that stop are an error, whatever stops them.
+    if explained.is_some() && had_error && !found.iter().any(|finding| finding.diagnostic.is_error()) {
+        let cause = found.iter_mut().find(|finding| EXPLAINING.iter().any(|code| code.name == finding.diagnostic.code));
+        if let Some(cause) = cause {
+            cause.diagnostic.severity = Severity::Error;
+        }
+    }
 }
 
-/// Reports what is the same in many content files once.
-pub(super) fn fold(found: &mut Vec<Finding>) {
-    let key = |diagnostic: &Diagnostic| {
-        let is_shared = SHARED.iter().any(|code| code.name == diagnostic.code) && is_of_content(diagnostic);
-        is_shared.then(|| (diagnostic.code, diagnostic.message.clone(), diagnostic.help.clone()))
-    };
-    let mut counts: FxHashMap<_, usize> = FxHashMap::default();
-    for finding in found.iter() {
-        if let Some(key) = key(&finding.diagnostic) {
-            *counts.entry(key).or_default() += 1;
+/// Warnings whose effects are errors.
+const EXPLAINING: &[&Code] = &[&codes::MISPLACED_CONTENT, &codes::UNDECLARED_FIELD, &codes::HIDDEN_COLLECTION];
+
+/// What is reported and has effects elsewhere.
+struct Causes<'w> {
+    /// Not all is read that may use a file: which files nothing uses can't be known.
+    unread: bool,
+    /// The site begins nowhere.
+    no_front: bool,
+    /// Its front names what is not there.
+    front_is_dead: bool,
+    /// The last parts of addresses that content lost.
+    slugs: FxHashSet<&'w str>,
+    /// The names that prepare files would make.
+    prepared: FxHashSet<String>,
+    /// The collections that content is in and the site does not declare.
+    collections: FxHashSet<String>,
+    /// The fields that much content has and nothing declares, with the addresses of that content.
+    undeclared: FxHashMap<String, Vec<&'w str>>,
+    /// The names that the configuration looks for in vain.
+    configured: FxHashSet<String>,
+    /// The settings that theme files ask for and no manifest declares.
+    settings: FxHashSet<String>,
+    /// The names that a partial or a component uses and does not take, each with its file.
+    untaken: Vec<(Arc<str>, String)>,
+    /// What is nearest to a name that is unknown.
+    meant: FxHashSet<String>,
+    /// The collections whose names prepared values have.
+    hidden: FxHashSet<String>,
+    /// The missing files that content and configuration name.
+    missing: FxHashSet<String>,
+    /// The files that put elements where they can't be.
+    moving: FxHashSet<Arc<str>>,
+    /// Rows of a table have no address.
+    has_no_slug: bool,
+    /// A layout prints nothing of what it is around.
+    has_no_slot: bool,
+    /// A layout prints no links to styles and scripts.
+    has_no_styles: bool,
+}
+
+impl<'w> Causes<'w> {
+    fn of(world: &'w World, found: &[Finding]) -> Self {
+        let has = |code: &Code| found.iter().any(|finding| finding.diagnostic.code == code.name);
+        let of_code = |code: &'static Code| {
+            found.iter().map(|finding| &finding.diagnostic).filter(|diagnostic| diagnostic.code == code.name)
+        };
+        let lost_content = [&codes::MISPLACED_CONTENT, &codes::NO_DATE, &codes::NO_TERM, &codes::SAME_ADDRESS];
+        let lost_layout = has(&lang_codes::NOTHING_INHERITED) || has(&codes::UNKNOWN_LAYOUT);
+        let of_theme = |problem: &Diagnostic| problem.is_error() && !is_of_content(problem);
+        let no_front = has(&no_front_page::CHECK.code);
+        let path_of = |diagnostic: &Diagnostic| Some(diagnostic.place.as_ref()?.path.clone());
+        let mut undeclared: FxHashMap<String, Vec<&str>> = FxHashMap::default();
+        for diagnostic in of_code(&codes::UNDECLARED_FIELD) {
+            let content =
+                world.site.contents.iter().find(|content| Some(content.path()) == path_of(diagnostic).as_ref());
+            let addresses = undeclared.entry(quoted(&diagnostic.message).to_owned()).or_default();
+            addresses.extend(content.and_then(|content| content.address.as_deref()));
+        }
+        undeclared.retain(|_, addresses| addresses.len() > 1);
+        let configured = found
+            .iter()
+            .map(|finding| &finding.diagnostic)
+            .filter(|diagnostic| is_of_configuration(diagnostic) && diagnostic.code != codes::UNKNOWN_SETTING.name);
+        let of_lineage = |diagnostic: &&Diagnostic| diagnostic.message.starts_with("the lineage ");
+        let untaken = of_code(&lang_codes::UNKNOWN_NAME).filter_map(|diagnostic| {
+            let path =
+                path_of(diagnostic).filter(|path| path.contains("/partials/") || path.contains("/components/"))?;
+            Some((path, quoted(&diagnostic.message).to_owned()))
+        });
+        Self {
+            unread: lost_content.into_iter().any(has) || lost_layout || world.problems.iter().any(of_theme),
+            no_front,
+            front_is_dead: world.site.config.front.is_some() && no_front && has(&lang_codes::DEAD_REFERENCE),
+            slugs: lost_slugs(world, found),
+            prepared: lost_names(world),
+            collections: lost_collections(found),
+            undeclared,
+            configured: configured.map(|diagnostic| quoted(&diagnostic.message).to_owned()).collect(),
+            settings: of_code(&lang_codes::UNKNOWN_MEMBER)
+                .filter(of_lineage)
+                .map(|diagnostic| quoted(&diagnostic.message).to_owned())
+                .collect(),
+            untaken: untaken.collect(),
+            meant: of_code(&lang_codes::UNKNOWN_NAME)
+                .filter_map(|diagnostic| Some(quoted(diagnostic.help.as_deref()?).to_owned()))
+                .collect(),
+            hidden: of_code(&codes::HIDDEN_COLLECTION).map(|it| quoted(&it.message).to_owned()).collect(),
+            missing: of_code(&codes::MISSING_MEDIA).filter_map(|it| Some(media_of(it)?.to_owned())).collect(),
+            moving: of_code(&moved_element::CHECK.code).filter_map(path_of).collect(),
+            has_no_slug: has(&codes::NO_SLUG),
+            has_no_slot: has(&codes::LAYOUT_WITHOUT_SLOT),
+            has_no_styles: has(&layout_without_styles::CHECK.code),
         }
     }
-    let mut told: FxHashSet<_> = FxHashSet::default();
-    found.retain_mut(|finding| {
-        let Some(key) = key(&finding.diagnostic) else { return true };
-        let count = counts.get(&key).copied().unwrap_or_default();
-        if count < MANY {
-            return true;
+
+    /// Whether something follows from what is reported elsewhere.
+    fn explain(&self, world: &World, finding: &Finding) -> bool {
+        let diagnostic = &finding.diagnostic;
+        let name = quoted(&diagnostic.message);
+        let code = diagnostic.code;
+        let is = |other: &Code| code == other.name;
+        if is(&dead_file::CHECK.code) || is(&misnamed_template::CHECK.code) {
+            return self.unread || self.undeclared.contains_key(stem_of(diagnostic));
         }
-        let is_first = told.insert(key);
-        if is_first {
-            finding.diagnostic.message.push_str(&format!("; {count} files are concerned"));
+        if is(&broken_link::CHECK.code) {
+            let path = name.split(['?', '#']).next().unwrap_or("");
+            let last = path.trim_end_matches('/').rsplit('/').next().unwrap_or("");
+            return self.slugs.contains(last) || self.no_front && path == "/";
         }
-        is_first
-    });
+        if is(&no_front_page::CHECK.code) {
+            return self.front_is_dead;
+        }
+        if is(&lang_codes::UNKNOWN_NAME) {
+            return self.prepared.contains(name) || self.collections.contains(name);
+        }
+        if is(&lang_codes::DEAD_REFERENCE) {
+            let of = name.split_once(':').map_or(name, |(_, rest)| rest);
+            return self.collections.contains(of.split('/').next().unwrap_or(of))
+                || self.has_no_slug && name.starts_with("route:");
+        }
+        if is(&lang_codes::MISSING_ON_SITE) {
+            return self.collections.contains(name)
+                || self.undeclared.contains_key(name)
+                || self.configured.contains(name);
+        }
+        if is(&codes::UNKNOWN_SETTING) {
+            return self.settings.contains(name);
+        }
+        if is(&codes::UNREAD_VALUE) {
+            return self.meant.contains(name);
+        }
+        if is(&lang_codes::UNKNOWN_PARAMETER) || is(&lang_codes::UNKNOWN_FIELD) {
+            return self.gives_what_is_used(diagnostic);
+        }
+        if is(&lang_codes::UNKNOWN_MEMBER) {
+            return self.hidden.contains(asked(world, diagnostic).unwrap_or(""));
+        }
+        if is(&missing_file::CHECK.code) {
+            return media_of(diagnostic).is_some_and(|path| self.missing.contains(path));
+        }
+        if is(&stray_end::CHECK.code) {
+            return diagnostic.place.as_ref().is_some_and(|place| self.moving.contains(&place.path));
+        }
+        if is(&blank_page::CHECK.code) {
+            return self.has_no_slot;
+        }
+        if is(&lang_codes::UNLINKED_ASSET) {
+            return self.has_no_styles;
+        }
+        if is(&codes::UNKNOWN_TRAY) {
+            let path = diagnostic.place.as_ref().map(|place| &place.path);
+            let content = world.site.ids().find(|(_, content)| Some(content.path()) == path);
+            return content.is_some_and(|(id, _)| has_unknown_trays(world, id));
+        }
+        is(&lang_codes::BAD_VALUE) && self.reads_undeclared(world, finding)
+    }
+
+    /// Whether what a call gives, or what is placed has, is used in the called file under this name, and taken under none.
+    fn gives_what_is_used(&self, diagnostic: &Diagnostic) -> bool {
+        self.untaken.iter().any(|(path, name)| gives(diagnostic, path, name))
+    }
+
+    /// Says of an unknown name that all give it, where they do.
+    fn say_who_gives(&self, found: &mut [Finding]) {
+        let of_calls = [lang_codes::UNKNOWN_PARAMETER.name, lang_codes::UNKNOWN_FIELD.name];
+        let given: Vec<(&Arc<str>, &String)> = self
+            .untaken
+            .iter()
+            .filter(|(path, name)| {
+                let calls = found.iter().map(|finding| &finding.diagnostic).filter(|it| of_calls.contains(&it.code));
+                calls.into_iter().any(|call| gives(call, path, name))
+            })
+            .map(|(path, name)| (path, name))
+            .collect();
+        for finding in found.iter_mut().filter(|it| it.diagnostic.code == lang_codes::UNKNOWN_NAME.name) {
+            let diagnostic = &mut finding.diagnostic;
+            let Some(place) = &diagnostic.place else { continue };
+            if given.iter().any(|(path, name)| **path == place.path && **name == quoted(&diagnostic.message)) {
+                let help = match place.path.contains("/components/") {
+                    true => "it is given, and component.toml declares no such field",
+                    false => "calls give it: add it under \"takes\"",
+                };
+                diagnostic.help = Some(help.to_owned());
+                diagnostic.fix = None;
+            }
+        }
+    }
+
+    /// Whether a value of the wrong kind comes of a field that much content has and nothing declares.
+    fn reads_undeclared(&self, world: &World, finding: &Finding) -> bool {
+        let file = finding.diagnostic.place.as_ref().and_then(|place| world.snapshot.file(&place.path));
+        let Some(text) = file.and_then(|file| file.text()) else { return false };
+        self.undeclared.iter().any(|(name, addresses)| {
+            let is_below = |address: &String| addresses.iter().any(|of| address.starts_with(of));
+            text.contains(&format!(".{name}"))
+                && !finding.addresses.is_empty()
+                && finding.addresses.iter().all(is_below)
+        })
+    }
+}
+
+/// Whether a call, or what content places, gives a file something under a name.
+fn gives(call: &Diagnostic, path: &str, name: &str) -> bool {
+    let mut words = call.message.split('"').skip(1).step_by(2);
+    let (Some(called), Some(given)) = (words.next(), words.next()) else { return false };
+    let is_called = |folder: &str| {
+        let at = path.find(folder).map(|at| &path[at + folder.len()..]);
+        let file = at.and_then(|at| at.rsplit_once('.')).map(|(file, _)| file.trim_end_matches("/component"));
+        file.is_some_and(|file| called == file || called.strip_prefix(file).is_some_and(|rest| rest.starts_with('/')))
+    };
+    given == name && (is_called("/partials/") || is_called("/components/"))
+}
+
+/// The path of the missing file that a message names.
+fn media_of(diagnostic: &Diagnostic) -> Option<&str> {
+    let message = &diagnostic.message;
+    message[message.find("media/")?..].split('"').next()
+}
+
+/// The name that a member is asked of, as it is written.
+fn asked<'w>(world: &'w World, diagnostic: &Diagnostic) -> Option<&'w str> {
+    let place = diagnostic.place.as_ref()?;
+    let before = world.snapshot.file(&place.path)?.text()?.get(..place.span.start as usize)?.strip_suffix('.')?;
+    let start = before.rfind(|c: char| !c.is_alphanumeric() && c != '_' && c != '-').map_or(0, |at| at + 1);
+    before.get(start..)
+}
+
+/// The first thing that a message quotes.
+fn quoted(message: &str) -> &str {
+    message.split('"').nth(1).unwrap_or("")
+}
+
+/// The name of the file that something is about, without its endings.
+fn stem_of(diagnostic: &Diagnostic) -> &str {
+    let file = diagnostic.place.as_ref().and_then(|place| place.path.rsplit('/').next()).unwrap_or("");
+    file.split('.').next().unwrap_or(file)
 }
 
 fn is_of_content(diagnostic: &Diagnostic) -> bool {
@@ -101,27 +298,58 @@ fn is_of_configuration(diagnostic: &Diagnostic) -> bool {
     diagnostic.place.as_ref().is_none_or(|place| is_one(&place.path))
 }
 
-/// Whether a manifest says something that is nearly its parent, so that the lineage lacks that.
+/// Whether the lineage lacks files because of what a manifest says.
 fn loses_parents(diagnostic: &Diagnostic) -> bool {
-    diagnostic.code == codes::UNKNOWN_KEY.name
-        && diagnostic.place.as_ref().is_some_and(|place| place.path.ends_with(theme::MANIFEST))
-        && diagnostic.help.as_deref() == Some("did you mean \"parent\"?")
+    let of_manifest = diagnostic.place.as_ref().is_some_and(|place| place.path.ends_with(theme::MANIFEST));
+    let is_parent =
+        || diagnostic.code == codes::UNKNOWN_KEY.name && diagnostic.help.as_deref() == Some("did you mean \"parent\"?");
+    of_manifest && (diagnostic.code == codes::BAD_ROOT.name || is_parent())
 }
 
-/// Keeps what is wrong with configuration and manifests alone.
-fn keep_manifests(found: &mut Vec<Finding>, cause: usize) {
-    let before = found.len();
-    let mut at = 0..;
-    let is_effect = |diagnostic: &Diagnostic| {
-        !is_of_configuration(diagnostic)
-            || ["unknown-setting", "no-error-page", "no-fallback", "no-template"].contains(&diagnostic.code)
-    };
+fn follows_from_manifests(diagnostic: &Diagnostic) -> bool {
+    !is_of_configuration(diagnostic)
+        || ["unknown-setting", "no-error-page", "no-fallback", "no-template"].contains(&diagnostic.code)
+}
+
+/// Whether the site lacks addresses, fields or names because of what its configuration says.
+fn loses_addresses(diagnostic: &Diagnostic) -> bool {
+    let is_of_site = diagnostic.place.as_ref().is_some_and(|place| &*place.path == config::FILE);
+    is_of_site && diagnostic.is_error() && diagnostic.code != lang_codes::DEAD_REFERENCE.name
+}
+
+fn follows_from_configuration(diagnostic: &Diagnostic) -> bool {
+    const CODES: &[&Code] = &[
+        &lang_codes::DEAD_REFERENCE,
+        &lang_codes::MISSING_ON_SITE,
+        &codes::MISPLACED_CONTENT,
+        &codes::UNDECLARED_FIELD,
+        &codes::UNDECLARED_TERM,
+        &broken_anchor::CHECK.code,
+        &broken_link::CHECK.code,
+        &dead_file::CHECK.code,
+        &misnamed_template::CHECK.code,
+        &no_front_page::CHECK.code,
+    ];
+    // What has a certain fix of its own is a slip of its own.
+    diagnostic.fix.is_none() && CODES.iter().any(|code| code.name == diagnostic.code)
+}
+
+/// Leaves out what follows from one of the findings, and says there how much that is.
+fn leave_out_below(found: &mut Vec<Finding>, cause: usize, is_effect: impl Fn(&Diagnostic) -> bool) {
     let cause = found[cause].diagnostic.clone();
-    found.retain(|finding| at.next().is_some() && !is_effect(&finding.diagnostic));
+    let before = found.len();
+    found.retain(|finding| finding.diagnostic == cause || !is_effect(&finding.diagnostic));
     let count = before - found.len();
     if let Some(finding) = found.iter_mut().find(|finding| finding.diagnostic == cause).filter(|_| count > 0) {
-        finding.diagnostic.message.push_str(&format!("; {count} more problems may come of that"));
+        let more = if count == 1 { "1 more problem".to_owned() } else { format!("{count} more problems") };
+        finding.diagnostic.message.push_str(&format!("; {more} may come of that"));
     }
+}
+
+/// The collections that content is in and the site does not declare.
+fn lost_collections(found: &[Finding]) -> FxHashSet<String> {
+    let of_content = found.iter().filter(|finding| finding.diagnostic.code == codes::MISPLACED_CONTENT.name);
+    of_content.map(|finding| quoted(&finding.diagnostic.message).to_owned()).collect()
 }
 
 /// The last parts of addresses that content would have, were it not for something that is reported.
@@ -151,55 +379,9 @@ fn lost_names(world: &World) -> FxHashSet<String> {
     names.collect()
 }
 
-/// Reports a folder of media that is not there once.
-fn without_media(world: &World, found: &mut Vec<Finding>) {
-    if world.snapshot.below("media/").next().is_some() {
-        return;
-    }
-    let is_one = |diagnostic: &Diagnostic| {
-        [codes::MISSING_MEDIA.name, missing_file::CHECK.code.name].contains(&diagnostic.code)
-            && diagnostic.message.contains("media/")
-    };
-    let count = found.iter().filter(|finding| is_one(&finding.diagnostic)).count();
-    if count < MANY {
-        return;
-    }
-    let mut told = false;
-    found.retain_mut(|finding| {
-        if !is_one(&finding.diagnostic) {
-            return true;
-        }
-        let is_first = !std::mem::replace(&mut told, true);
-        if is_first {
-            finding.diagnostic.message = format!("there is no folder media/, and {count} files in it are named");
-            finding.diagnostic.help = Some("this is the first of the places that name one".to_owned());
-            finding.diagnostic.fix = None;
-        }
-        is_first
-    });
-}
-
 #[cfg(test)]
 mod tests {
     use crate::check::tests::{all_told, told};
-
-    const NOTES: &str = "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\n[front]\npage = \"home\"\n[collections.notes]\naddress = \"/notes/{year}/{slug}/\"\n";
-
-    #[test]
-    fn what_is_the_same_in_many_files_is_one_report() {
-        let paths: Vec<String> = (0..5).map(|at| format!("content/notes/note-{at}.md")).collect();
-        let mut files: Vec<(&str, &str)> = paths.iter().map(|path| (path.as_str(), "---\norder: 1\n---\n")).collect();
-        files.extend([
-            ("hausblatt.toml", NOTES),
-            ("themes/t/templates/entry/notes.html", "x"),
-            ("content/pages/home.md", "[a](/notes/2026/note-3/)"),
-            ("themes/t/templates/front.html", "+{content.body}"),
-        ]);
-        assert_eq!(
-            all_told(&files),
-            ["content/notes/note-0.md no-date: this entry needs a date for its address; 5 files are concerned"]
-        );
-    }
 
     #[test]
     fn effects_are_left_out() {
@@ -215,7 +397,7 @@ mod tests {
         assert_eq!(
             all_told(&theme),
             [
-                "themes/t/hausblatt-theme.toml unknown-key: unknown key \"parnet\" in [theme]; 1 more problems may come of that"
+                "themes/t/hausblatt-theme.toml unknown-key: unknown key \"parnet\" in [theme]; 1 more problem may come of that"
             ]
         );
     }

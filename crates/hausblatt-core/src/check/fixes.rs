@@ -19,7 +19,7 @@ struct TextChange {
 /// where two changes would meet, only the first is made.
 pub fn fixes(snapshot: &Snapshot, findings: &[Finding]) -> (Vec<Write>, usize) {
     let mut files: BTreeMap<Arc<str>, Vec<TextChange>> = BTreeMap::new();
-    for diagnostic in findings.iter().map(|finding| &finding.diagnostic) {
+    for diagnostic in findings.iter().flat_map(|finding| std::iter::once(&finding.diagnostic).chain(&finding.also)) {
         let (Some(place), Some(fix)) = (&diagnostic.place, &diagnostic.fix) else { continue };
         let text = snapshot.file(&place.path).and_then(|node| node.whole_text().ok());
         if let Some(span) = text.and_then(|text| fix.goes(&text, place.span)) {

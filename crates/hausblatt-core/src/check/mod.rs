@@ -3,6 +3,7 @@
 //! Each check is a file here: its code, its words, what it looks at, its tests. `OWN` of `rules/mod.rs` lists them all, with what is
 //! reported already when a site is loaded and its pages are rendered (`text/codes.rs` here and in the language).
 
+mod alike;
 mod allowed;
 mod causes;
 mod fixes;

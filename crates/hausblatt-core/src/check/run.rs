@@ -9,6 +9,7 @@ use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::source::Place;
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -19,7 +20,7 @@ use crate::check::locate::Located;
 use crate::check::parsed::Parsed;
 use crate::check::rules::{OWN, broken_anchor, no_fallback};
 use crate::check::view::{PageProblem, View};
-use crate::check::{allowed, causes};
+use crate::check::{alike, allowed, causes};
 use crate::model::request::Request;
 use crate::render::page::{Audience, page};
 use crate::text::codes;
@@ -39,7 +40,7 @@ pub(super) enum Look {
     Site(fn(&World) -> Vec<Diagnostic>),
     /// Each rendered page.
     Page(fn(&View<'_>, &mut Vec<PageProblem>)),
-    /// Each answer that is no page, of one ending.
+    /// Each answer of one ending other than that of pages.
     Answer(Ending, fn(&str, &mut Vec<PageProblem>)),
     /// Links between pages.
     Places,
@@ -97,6 +98,8 @@ pub struct Finding {
     pub diagnostic: Diagnostic,
     /// The addresses, in the order of the map; none where it is not about pages.
     pub addresses: Vec<String>,
+    /// The same in other places, in their order, where one cause has it in many.
+    pub also: Vec<Diagnostic>,
 }
 
 /// Finds what is wrong, in the order of the files; what the site allows is left out.
@@ -151,13 +154,6 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
     }
     findings.of_pages(world, &requests, scope, progress);
     let mut found = findings.found;
-    let places: FxHashMap<&str, usize> =
-        requests.iter().enumerate().map(|(at, request)| (request.address.as_str(), at)).collect();
-    for finding in &mut found {
-        // What one line writes can be found in a page several times, as in each card of a listing.
-        finding.addresses.sort_by_key(|address| places.get(address.as_str()).copied());
-        finding.addresses.dedup();
-    }
     if let Scope::Part { asked, files, .. } = scope {
         found.retain(|finding| {
             let place = finding.diagnostic.place.as_ref();
@@ -169,16 +165,33 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
     if found.iter().any(|finding| finding.diagnostic.code == codes::NO_TEMPLATE.name) {
         found.retain(|finding| finding.diagnostic.code != no_fallback::CHECK.code.name);
     }
+    // What is allowed explains nothing.
+    allowed::sift(world, scope, &mut found);
     if matches!(scope, Scope::Whole) {
         causes::leave_out_effects(world, &mut found);
     }
-    allowed::sift(world, scope, &mut found);
     found.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic).then_with(|| a.diagnostic.code.cmp(b.diagnostic.code)));
     if matches!(scope, Scope::Whole) {
-        causes::fold(&mut found);
+        alike::fold(world, &mut found);
+    }
+    let places: FxHashMap<&str, usize> =
+        requests.iter().enumerate().map(|(at, request)| (request.address.as_str(), at)).collect();
+    for finding in &mut found {
+        // What one line writes can be found in a page several times, as in each card of a listing.
+        finding.addresses.sort_by_key(|address| places.get(address.as_str()).copied());
+        finding.addresses.dedup();
     }
     found
 }
+
+/// What is said of values that a template prints, in words that name the value.
+const OF_VALUES: [&str; 5] = [
+    lang_codes::BAD_VALUE.name,
+    lang_codes::UNPRINTABLE.name,
+    lang_codes::UNSAFE_ADDRESS.name,
+    lang_codes::UNSAFE_NUMBER.name,
+    lang_codes::UNSAFE_STYLE.name,
+];
 
 /// For so many lost addresses the nearest ones are looked for.
 const HELPED: usize = 200;
@@ -209,7 +222,7 @@ struct Seen {
 #[derive(Default)]
 struct Findings {
     found: Vec<Finding>,
-    known: FxHashMap<(&'static str, Option<hausblatt_lang::text::source::Place>, String), usize>,
+    known: FxHashMap<(&'static str, Option<Place>, String), usize>,
 }
 
 impl Findings {
@@ -221,7 +234,7 @@ impl Findings {
     fn add(&mut self, diagnostic: Diagnostic, addresses: &[&str]) {
         let key = (diagnostic.code, diagnostic.place.clone(), diagnostic.message.clone());
         let at = *self.known.entry(key).or_insert_with(|| {
-            self.found.push(Finding { diagnostic, addresses: Vec::new() });
+            self.found.push(Finding { diagnostic, addresses: Vec::new(), also: Vec::new() });
             self.found.len() - 1
         });
         self.found[at].addresses.extend(addresses.iter().map(|&address| address.to_owned()));
@@ -240,10 +253,16 @@ impl Findings {
             })
             .collect();
         self.places(world, scope, requests, &mut seen);
+        // What comes of one line of a template is one thing, though it reads differently from page to page.
+        let mut lines: FxHashMap<(&'static str, Place), String> = FxHashMap::default();
         let mut pending: FxHashMap<Key, usize> = FxHashMap::default();
         let mut list: Vec<Pending> = Vec::new();
         for (page, seen) in seen.into_iter().enumerate() {
-            for diagnostic in seen.diagnostics {
+            for mut diagnostic in seen.diagnostics {
+                if let Some(place) = diagnostic.place.clone().filter(|_| OF_VALUES.contains(&diagnostic.code)) {
+                    let message = lines.entry((diagnostic.code, place)).or_insert_with(|| diagnostic.message.clone());
+                    diagnostic.message.clone_from(message);
+                }
                 self.add(diagnostic, &[&requests[page].address]);
             }
             for (code, found, tag) in seen.found {
@@ -276,12 +295,10 @@ impl Findings {
             .filter(|it| it.code == lang_codes::UNEVEN_BRANCHES.name)
             .filter_map(|it| Some(it.place.as_ref()?.path.clone()))
             .collect();
-        // What comes of one line of a template is one thing, though it reads differently from page to page.
-        let mut lines: FxHashMap<(&'static str, hausblatt_lang::text::source::Place), String> = FxHashMap::default();
         for (pending, diagnostic) in list.iter().zip(located.into_iter().flatten()) {
             let Some(mut diagnostic) = diagnostic else { continue };
             // A branch that leaves an element open is reported once, where it is written.
-            let of_branch = |place: &hausblatt_lang::text::source::Place| uneven.contains(&place.path);
+            let of_branch = |place: &Place| uneven.contains(&place.path);
             if ["unclosed-element", "stray-end"].contains(&diagnostic.code)
                 && diagnostic.place.as_ref().is_some_and(of_branch)
             {
@@ -333,8 +350,8 @@ fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
     if answer.format != Ending::Html {
         let mut found = Vec::new();
         for check in OWN {
-            if let Look::Answer(_, look) = &check.look
-                && matches!(check.look, Look::Answer(ending, _) if ending == answer.format)
+            if let Look::Answer(ending, look) = check.look
+                && ending == answer.format
             {
                 look(&answer.text, &mut found);
                 seen.found.extend(found.drain(..).map(|found| (&check.code, found, String::new())));

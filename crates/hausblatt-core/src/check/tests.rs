@@ -38,7 +38,9 @@ pub fn all_told(files: &[(&str, &str)]) -> Vec<String> {
     let (_, found) = found(files);
     let said = found.iter().map(|finding| {
         let path = finding.diagnostic.place.as_ref().map_or("", |place| &*place.path);
-        format!("{path} {}: {}", finding.diagnostic.code, finding.diagnostic.message)
+        let places = finding.also.len() + 1;
+        let places = if places > 1 { format!(" ({places} places)") } else { String::new() };
+        format!("{path} {}: {}{places}", finding.diagnostic.code, finding.diagnostic.message)
     });
     said.collect()
 }

@@ -14,21 +14,24 @@ impl World {
         let asked = asked(address);
         match self.route_decoded(&asked.path) {
             Routed::Request(request) if request.kind == Kind::Search => self.search(request, &asked.query),
-            Routed::Request(Request { kind: Kind::Route(number, row), address, number: page, format, .. })
-                if self.site.routes.get(usize::from(number)).is_some_and(|route| !route.config.query.is_empty()) =>
-            {
-                let names = self.site.routes.get(usize::from(number)).map_or(&[][..], |route| &route.config.query);
-                let given = names.iter().filter_map(|name| Some((name.clone(), value_of(&asked.query, name)?)));
-                let parameters = given.filter(|(_, value)| value.len() <= PARAMETER).collect();
-                let request = Request::ok(&address, Kind::Route(number, row), page);
-                Routed::Request(Request { format, parameters, ..request })
-            }
+            Routed::Request(request) => Routed::Request(self.with_parameters(request, &asked.query)),
             // Only a slash is missing: the query goes along.
             Routed::Redirect(to) if to.strip_suffix('/') == Some(&asked.path) && !asked.query.is_empty() => {
                 Routed::Redirect(format!("{to}?{}", asked.query))
             }
             led => led,
         }
+    }
+
+    /// A request with what comes after `?`, of the names that its route declares.
+    fn with_parameters(&self, mut request: Request, query: &str) -> Request {
+        if let Kind::Route(number, _) = request.kind
+            && let Some(route) = self.site.routes.get(usize::from(number))
+        {
+            let given = route.config.query.iter().filter_map(|name| Some((name.clone(), value_of(query, name)?)));
+            request.parameters = given.filter(|(_, value)| value.len() <= PARAMETER).collect();
+        }
+        request
     }
 
     /// A search, with what is searched for; a page that its results do not fill does not exist.

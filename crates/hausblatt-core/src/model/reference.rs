@@ -8,7 +8,7 @@ use std::sync::Arc;
 use crate::model::content::{Content, ContentId};
 use crate::text::names;
 
-/// What a field names. Its members are worked out by the site for which it is rendered.
+/// What a field names. Its members are evaluated by the site for which it is rendered.
 #[derive(Debug)]
 struct ContentReference {
     id: ContentId,

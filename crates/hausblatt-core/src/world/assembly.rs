@@ -93,7 +93,7 @@ fn unknown_collection(site: &Site, path: &Arc<str>, field: &Field) -> Vec<Diagno
     let unknown = field.of.collections().into_iter().filter(|name| site.collection(name).is_none());
     let names = || site.collections.iter().map(|collection| collection.config.name.text.as_str());
     let report = |name: &str| {
-        let message = format!("\"{}\" names entries of \"{name}\", which is no collection of this site", field.name);
+        let message = format!("\"{}\" names entries of \"{name}\", which is not a collection of this site", field.name);
         Diagnostic::of(&lang_codes::DEAD_REFERENCE, message).meaning(name, names()).at(path, field.span)
     };
     unknown.map(report).collect()

@@ -84,7 +84,8 @@ fn unread(world: &World) -> Vec<Diagnostic> {
             seen.push(set.global);
             let diagnostic = Diagnostic::of(&codes::UNREAD_VALUE, format!("no file reads \"{name}\""));
             let help = did_you_mean(name, read_names.iter().copied());
-            found.push(diagnostic.maybe_help(help).at(&world.lineage.file(id).node.path, set.span));
+            let diagnostic = diagnostic.help("take it out, or read it in a file of the theme").maybe_help(help);
+            found.push(diagnostic.at(&world.lineage.file(id).node.path, set.span));
         }
     }
     found

@@ -1,9 +1,10 @@
 //! Every error that `check` knows, planted in the demo one at a time: found at its line, and gone when it is fixed.
 
+use expect_test::{ExpectFile, expect_file};
 use hausblatt_core::check::codes;
 use hausblatt_core::files::memory::Memory;
 
-use crate::support::{Said, checked, demo, snapshot};
+use crate::support::{Said, checked, checked_in_words, demo, snapshot};
 
 /// An error: its code, the file, what is replaced there (nothing: all of it), by what, and a piece of the line where it
 /// shall be found: in the same file, or behind an `@` another one.
@@ -300,9 +301,9 @@ const TOLD_OF_TEMPLATES: &[Planted] = &[
     Planted("unknown-statement", PAGE, "+{partial \"crumbs\"}", "+{partal \"crumbs\"}", "partal"),
     Planted(
         "unlinked-asset",
-        "themes/hedgerow/templates/offered/bare.html",
+        "themes/hedgerow/templates/search.html",
         "",
-        "---\nlabel: Bare\nlayout: none\n---\n<!doctype html><html lang=\"en\"><title>1</title>+{use \"loam.css\"}1",
+        "---\nlayout: none\n---\n+{use \"loam.css\"}<p>1</p>",
         "use",
     ),
     Planted("unprintable", PAGE, "+{content.title}", "+{content.children}", "content.children"),
@@ -471,8 +472,9 @@ fn few_varieties() -> Memory {
     files
 }
 
-/// Plants each error, looks for it at its line, and takes it back.
-fn plant(all: &[Planted]) {
+/// Plants each error, looks for it at its line, and takes it back; all that is said is held against a file.
+fn plant(all: &[Planted], words: ExpectFile) {
+    let mut told = String::new();
     let files = few_varieties();
     let clean = files.all();
     let mut snapshot = snapshot(&files);
@@ -486,12 +488,13 @@ fn plant(all: &[Planted]) {
         snapshot = snapshot.refreshed().unwrap();
         let text = snapshot.file(place).and_then(|node| node.text().cloned()).unwrap_or_default();
         let line = text.find(at).map(|byte| text[..byte].matches('\n').count() + 1);
-        let seen = checked(&snapshot);
+        let (seen, words): (Vec<_>, Vec<_>) = checked_in_words(&snapshot).into_iter().unzip();
+        told.push_str(&format!("{path}: {from:?} → {to:?}\n    {}\n", words.join("\n    ")));
         // Blank pages are reported where their layout begins the body or the main part.
         let is_it = |(c, p, l): &Said| {
             c == code && (*code == "blank-page" || (p == place && (at.is_empty() || Some(*l) == line)))
         };
-        if !seen.iter().any(is_it) {
+        if !seen.iter().flatten().any(is_it) {
             missed.push(format!("{code} at {place}:{line:?} is not among {seen:?}"));
         }
         match before {
@@ -503,31 +506,138 @@ fn plant(all: &[Planted]) {
     // What was planted is gone, and with it all that was said.
     assert!(files.all() == clean);
     assert_eq!(checked(&snapshot.refreshed().unwrap()), []);
+    words.assert_eq(&told);
 }
 
 #[test]
 fn problems_in_pages_are_found_at_their_lines() {
-    plant(IN_PAGES);
+    plant(IN_PAGES, expect_file!["planted/pages.txt"]);
 }
 
 #[test]
 fn problems_in_templates_are_found_at_their_lines() {
-    plant(IN_TEMPLATES);
+    plant(IN_TEMPLATES, expect_file!["planted/templates.txt"]);
 }
 
 #[test]
 fn problems_in_content_and_configuration_are_found_at_their_lines() {
-    plant(IN_CONTENT);
+    plant(IN_CONTENT, expect_file!["planted/content.txt"]);
 }
 
 #[test]
 fn what_is_told_of_templates_is_found_at_its_line() {
-    plant(TOLD_OF_TEMPLATES);
+    plant(TOLD_OF_TEMPLATES, expect_file!["planted/more_of_templates.txt"]);
 }
 
 #[test]
 fn what_is_told_of_the_site_is_found_at_its_line() {
-    plant(TOLD_OF_THE_SITE);
+    plant(TOLD_OF_THE_SITE, expect_file!["planted/site.txt"]);
+}
+
+/// One slip of somebody who renames, moves or deletes something and forgets the rest.
+enum Slip {
+    /// A text of a file is another one.
+    Text(&'static str, &'static str, &'static str),
+    /// A file, or all files of a folder, are elsewhere.
+    Moved(&'static str, &'static str),
+    /// A file, or all files of a folder, are gone.
+    Gone(&'static str),
+}
+
+use Slip::{Gone, Moved, Text};
+
+const HALF_RENAMED: &[Slip] = &[
+    Text("hausblatt.toml", "\"/varieties/{slug}/\"", "\"/varieties/{slgu}/\""),
+    Text("hausblatt.toml", "\"/varieties/{slug}/\"", "\"/varieties/{year}/{slug}/\""),
+    Moved("content/varieties", "content/variety"),
+    Text("hausblatt.toml", "[taxonomies.family]", "[taxonomies.famly]"),
+    Text("themes/loam/partials/card.html", "<img src=\"+{", "<img src=\"+{if "),
+    Text("themes/loam/layouts/document.html", "+{slot \"head\"}", "+{slot \"head\" "),
+    Text("themes/loam/layouts/document.html", "+{slot \"head\"}", "+{if content}+{slot \"head\"}"),
+    Text("themes/hedgerow/prepare/all.let", "let", "lte"),
+    Text("themes/harbour/hausblatt-theme.toml", "parent", "praent"),
+    Moved("media", "medai"),
+    Gone("themes/loam/assets/loam.css"),
+    Text("hausblatt.toml", "{ to = \"collection:journal\" }", "{ to = \"collection:journals\" }"),
+    Text("hausblatt.toml", "height_cm = { type = \"number\"", "height_cm = { type = \"numbr\""),
+    Text("hausblatt.toml", "height_cm = { type", "height = { type"),
+    Gone("tables"),
+    Moved("content/pages/welcome.md", "content/pages/wellcome.md"),
+    Text("hausblatt.toml", "terms.legumes     =", "terms.legume     ="),
+    Text("themes/hedgerow/components/notice/component.toml", "type    = \"rich\"", "type    = \"rch\""),
+    Gone("themes/hedgerow/components/notice"),
+    Gone("themes/loam/layouts/document.html"),
+    Moved("themes/loam/layouts/document.html", "themes/loam/layouts/documents.html"),
+    Gone("themes/loam/partials/footer.html"),
+    Moved("themes/loam/partials/card.html", "themes/loam/partials/crad.html"),
+    Text("hausblatt.toml", "motto = \"Borrow", "moto = \"Borrow"),
+    Moved("content/pages/visit.md", "content/pages/visits.md"),
+    Text("themes/loam/layouts/document.html", "<main id=\"main\">", "<main id=\"main\"><div>"),
+    Text("themes/loam/partials/footer.html", "<footer class=\"site\"", "<footer id=\"main\" class=\"site\""),
+    Text("hausblatt.toml", "[front]", "[front"),
+    Text("hausblatt.toml", "theme    = \"harbour\"", "theme    = \"harbor\""),
+    Gone("themes/loam/templates/fallback.html"),
+    Text("hausblatt.toml", "order    = \"date desc\"", "order    = \"dat desc\""),
+    Text("themes/loam/templates/page.html", "+{tray \"main\"}", "+{tray \"mian\"}"),
+    Text("themes/loam/layouts/document.html", "+{slot \"head\"}", "+{slot \"haed\"}"),
+    Text("themes/loam/hausblatt-theme.toml", "motto = {", "slogan = {"),
+    Text("themes/hedgerow/components/notice/component.toml", "name    = \"text\"", "name    = \"body\""),
+    Text("themes/loam/layouts/document.html", "<!doctype", "---\ntakes: { wide: }\n---\n<!doctype"),
+    Text("themes/loam/partials/card.html", "takes: { entry:", "takes: { item:"),
+    Moved("themes/loam/assets/loam.css", "themes/loam/assets/lom.css"),
+    Moved("themes/hedgerow/templates/offered/bare.html", "themes/hedgerow/templates/offered/bear.html"),
+    Text("hausblatt.toml", "\nmain = [", "\nmian = ["),
+    Text("hausblatt.toml", "views", "vieews"),
+    Text("hausblatt.toml", "[routes.calendar]", "[routes.calender]"),
+    Text("content/pages/visit.md", "\n---\n", "\n--\n"),
+    Text("themes/loam/templates/page.html", "<", "---\nlayout: documnt\n---\n<"),
+    Text("themes/hedgerow/prepare/all.let", "let month", "let mnth"),
+    Moved("media/varieties", "media/varietis"),
+    Text("themes/loam/hausblatt-theme.toml", "type = \"text\"", "type = \"txt\""),
+    Moved("themes/hedgerow/components/notice/style.css", "themes/hedgerow/components/notice/styles.css"),
+    Text("hausblatt.toml", "\nfoot = [", "\nfoots = ["),
+    Text("themes/loam/partials/menu.html", "takes: { name:", "takes: { menu:"),
+];
+
+#[test]
+fn what_was_half_renamed_is_one_report() {
+    let mut told = String::new();
+    let mut several = Vec::new();
+    for slip in HALF_RENAMED {
+        let files = few_varieties();
+        let below = |from: &str| -> Vec<String> {
+            let of_all =
+                files.all().into_iter().filter_map(|(path, _)| path.to_str()?.strip_prefix('/').map(str::to_owned));
+            of_all.filter(|path| path == from || path.starts_with(&format!("{from}/"))).collect()
+        };
+        match slip {
+            Text(path, from, to) => {
+                let text = String::from_utf8(files.bytes(path).unwrap().to_vec()).unwrap();
+                assert!(text.contains(from), "{path} lacks {from}");
+                files.write(path, text.replacen(from, to, 1));
+                told.push_str(&format!("{path}: {from:?} → {to:?}\n"));
+            }
+            Moved(from, to) => {
+                for path in below(from) {
+                    files.write(path.replacen(from, to, 1), files.bytes(&path).unwrap());
+                    files.remove(&path);
+                }
+                told.push_str(&format!("{from} moved to {to}\n"));
+            }
+            Gone(from) => {
+                below(from).iter().for_each(|path| files.remove(path));
+                told.push_str(&format!("{from} gone\n"));
+            }
+        }
+        let words: Vec<String> = checked_in_words(&snapshot(&files)).into_iter().map(|(_, words)| words).collect();
+        assert!(!words.is_empty(), "nothing is said after: {told}");
+        told.push_str(&format!("    {}\n", words.join("\n    ")));
+        if words.len() > 1 {
+            several.push(words);
+        }
+    }
+    expect_file!["planted/half_renamed.txt"].assert_eq(&told);
+    assert!(several.is_empty(), "{several:#?}");
 }
 
 #[test]

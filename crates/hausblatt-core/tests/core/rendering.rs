@@ -162,7 +162,7 @@ fn fields_name_content() {
     files[0].1 = &config;
     assert_eq!(
         answer(&files, "/"),
-        "hausblatt.toml:17:1 dead-reference: \"guide\" names entries of \"peple\", which is no collection of this site | did you mean \"people\"?"
+        "hausblatt.toml:17:1 dead-reference: \"guide\" names entries of \"peple\", which is not a collection of this site | did you mean \"people\"?"
     );
     let config =
         PEOPLE[0].1.replace("guide = { type = \"entry\", collection = \"people\" }", "guide = { type = \"entry\" }");

@@ -186,6 +186,7 @@ fn settings() {
             did you mean "label"?
 
         themes/t/templates/page.html:1:12 error unknown-member: the lineage has no "motto"
+            declare it under [settings] in the manifest of a theme
     "##]]
     .assert_eq(&all.join("\n"));
 }
@@ -234,7 +235,7 @@ fn components_and_trays() {
         content/pages/a.md:5:13 warning dead-reference: broken link "page:b": nothing has this address
             did you mean "page:a"?
 
-        content/pages/a.md:3:3 warning unknown-tray: nothing that renders /a/ prints the tray "man"
+        content/pages/a.md:3:3 warning unknown-tray: no file of the lineage prints the tray "man"
             did you mean "main"?
         content/pages/a.md:4:18 warning unknown-component: no theme of the lineage has the component "notise"
             did you mean "notice"?
@@ -311,6 +312,7 @@ fn what_is_not_offered() {
         content/pages/a.md:2:11 warning choice-missing: this chooses offered/tal, which no theme of the lineage has
             no theme of the lineage offers one for it
         content/pages/b.md:2:11 warning choice-not-allowed: this chooses offered/tall, which does not fit it: it is for entry/news
+            choose one that fits, or add it to "for" in the template
         content/pages/c.md:2:11 warning choice-missing: this chooses offered/wide, which no theme of the lineage has
             offered templates are .html files in templates/offered/, and themes/t/partials/wide.html is not one
         content/pages/d.md:2:11 warning choice-missing: this chooses offered/outside, which no theme of the lineage has

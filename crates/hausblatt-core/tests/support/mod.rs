@@ -7,7 +7,7 @@ use std::path::Path;
 use std::sync::Arc;
 
 use hausblatt_core::asking::SiteOptions;
-use hausblatt_core::check::{self, Scope};
+use hausblatt_core::check::{self, Finding, Scope};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::files::{Depth, Files, Snapshot};
 use hausblatt_core::world::{Unloadable, World};
@@ -49,16 +49,35 @@ pub type Said = (String, String, usize);
 
 /// All that a whole check says of a site, or why the site can't be loaded.
 pub fn checked(snapshot: &Snapshot) -> Vec<Said> {
+    findings(snapshot).iter().map(|finding| said(snapshot, &finding.diagnostic)).collect()
+}
+
+/// The same with its words (place, severity, code, message, help, at how many more places it is) and all its places.
+pub fn checked_in_words(snapshot: &Snapshot) -> Vec<(Vec<Said>, String)> {
+    let in_words = |finding: &Finding| {
+        let diagnostic = &finding.diagnostic;
+        let place = said(snapshot, diagnostic);
+        let (code, path, line) = &place;
+        let severity = if diagnostic.is_error() { "error" } else { "warning" };
+        let help = diagnostic.help.as_ref().map_or_else(String::new, |help| format!(" | {help}"));
+        let more = if finding.also.is_empty() { String::new() } else { format!(" (+{})", finding.also.len()) };
+        let words = format!("{path}:{line} {severity} {code}: {}{help}{more}", diagnostic.message);
+        let also = finding.also.iter().map(|other| said(snapshot, other)).collect::<Vec<_>>();
+        (std::iter::once(place).chain(also).collect(), words)
+    };
+    findings(snapshot).iter().map(in_words).collect()
+}
+
+fn findings(snapshot: &Snapshot) -> Vec<Finding> {
     // What stops a page that costs too much is the same for less; only that it stops after less.
     let limits = Limits { steps: 500_000, bytes: 4 << 20, ..Limits::default() };
-    let all = match World::load(snapshot.clone(), SiteOptions { limits, ..asking() }) {
-        Ok(world) => {
-            let findings = check::run(&world, &Scope::Whole, &|_, _| {});
-            findings.into_iter().map(|finding| finding.diagnostic).collect()
+    match World::load(snapshot.clone(), SiteOptions { limits, ..asking() }) {
+        Ok(world) => check::run(&world, &Scope::Whole, &|_, _| {}),
+        Err(Unloadable(problems)) => {
+            let bare = |diagnostic| Finding { diagnostic, addresses: Vec::new(), also: Vec::new() };
+            problems.into_iter().map(bare).collect()
         }
-        Err(Unloadable(problems)) => problems,
-    };
-    all.iter().map(|diagnostic| said(snapshot, diagnostic)).collect()
+    }
 }
 
 fn said(snapshot: &Snapshot, diagnostic: &Diagnostic) -> Said {

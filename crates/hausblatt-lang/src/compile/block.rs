@@ -6,8 +6,8 @@ use crate::html::Placement;
 use crate::html::place::{EscapingRow, HtmlPlace, Written};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
 use crate::program::{
-    Act, Arguments, CallSite, Callee, Code, Given, Kept, Mention, Mentioned, Op, Parameter, Program, QueryPlan, Read,
-    Setting, Step,
+    Act, Arguments, CallSite, Callee, Code, ExpectedNames, Given, Kept, Mention, Mentioned, Op, Parameter, Program,
+    QueryPlan, Read, Setting, Step,
 };
 use crate::syntax::tree::{AssetKind, Expr, ExprKind, Mode, Name, Operator};
 use crate::text::codes;
@@ -49,6 +49,7 @@ pub(crate) struct Compiler<'c> {
     arguments: Vec<Code>,
     queries: Vec<QueryPlan>,
     record_names: Vec<Box<[Symbol]>>,
+    expected_names: Vec<ExpectedNames>,
     calls: Vec<CallSite>,
     slots: Vec<Symbol>,
     takes_body: bool,
@@ -136,6 +137,7 @@ impl<'c> Compiler<'c> {
             arguments: Vec::new(),
             queries: Vec::new(),
             record_names: Vec::new(),
+            expected_names: Vec::new(),
             calls: Vec::new(),
             slots: Vec::new(),
             takes_body: false,
@@ -167,11 +169,13 @@ impl Compiler<'_> {
                 let known = stated.unwrap_or_else(|| default.as_ref().map_or(Type::Any, Type::of_default));
                 // What is given to a component becomes what its field is declared as.
                 let is_field = source.role == Role::Component && source.types.iter().any(|(other, _)| other == name);
-                let flow = source.flows.iter().find(|flow| flow.name == *name).filter(|_| !is_field);
-                let given = flow
-                    .map_or(if known == Type::Bool || is_field { known.clone() } else { Type::Any }, |flow| {
-                        flow.of.clone()
-                    });
+                let flow = source.flows.iter().find(|flow| flow.name == *name);
+                let given = match flow {
+                    _ if is_field => known.clone(),
+                    Some(flow) => flow.of.clone(),
+                    None if known == Type::Bool => Type::Bool,
+                    None => Type::Any,
+                };
                 self.scope.bind(name, slot, given.clone(), Span::default());
                 self.scope.comes_from(Some(slot));
                 Parameter { name: self.symbols.intern(name), default: default.clone(), of: known, given }
@@ -193,6 +197,7 @@ impl Compiler<'_> {
             arguments: self.arguments.into(),
             queries: self.queries.into(),
             record_names: self.record_names.into(),
+            expected_names: self.expected_names.into(),
             parameters,
             states_parameters: source.takes.is_some(),
             frame: self.scope.frame(),
@@ -261,6 +266,13 @@ impl Compiler<'_> {
         self.codes.get(code.0 as usize).copied().unwrap_or(Step::Nothing)
     }
 
+    /// Puts another step in the place of one.
+    pub(super) fn replace_code(&mut self, code: Code, step: Step) {
+        if let Some(place) = self.codes.get_mut(code.0 as usize) {
+            *place = step;
+        }
+    }
+
     /// Takes back code that went into the step after it.
     pub(super) fn take_back_code(&mut self, code: Code) {
         if code.0 as usize + 1 == self.codes.len() {
@@ -286,6 +298,11 @@ impl Compiler<'_> {
     pub(super) fn keep_names(&mut self, names: Vec<Symbol>) -> u32 {
         self.record_names.push(names.into());
         u32::try_from(self.record_names.len() - 1).unwrap_or(u32::MAX)
+    }
+
+    pub(super) fn keep_expected(&mut self, expected: ExpectedNames) -> u32 {
+        self.expected_names.push(expected);
+        u32::try_from(self.expected_names.len() - 1).unwrap_or(u32::MAX)
     }
 
     pub(super) fn keep_query(&mut self, plan: QueryPlan) -> u32 {
@@ -594,7 +611,9 @@ impl Compiler<'_> {
             let symbol = self.symbols.intern(&name.text);
             let (code, of) = self.value(value);
             if kept.iter().any(|other| other.name == symbol) {
-                self.problems.add(&codes::DUPLICATE_ARGUMENT, name.span, format!("\"{}\" is given twice", name.text));
+                let message = format!("\"{}\" is given twice", name.text);
+                let diagnostic = Diagnostic::of(&codes::DUPLICATE_ARGUMENT, message).help("keep one of the two");
+                self.problems.push(name.span, diagnostic);
             }
             kept.push(Given { name: symbol, value: code, span: name.span, of });
         }

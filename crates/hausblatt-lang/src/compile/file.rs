@@ -110,8 +110,8 @@ pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Co
         }
         // Where blocks are not closed, what branches open and close is not known.
         let is_whole = !problems.has(&codes::UNCLOSED_BLOCK);
-        if source.ending == Ending::Html && is_whole {
-            html::balance::check(&tree, &source.text, &mut problems);
+        if is_whole {
+            html::balance::check(&tree, &source.text, source.ending, &mut problems);
         }
         let goes_on = tree.goes_on();
         let placement = html::place(tree, source.ending, &mut problems);

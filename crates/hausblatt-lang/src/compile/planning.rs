@@ -83,7 +83,9 @@ impl Compiler<'_> {
             Step::Function(_, arguments) | Step::List(arguments) | Step::Record(_, arguments) => {
                 all(own, self.arguments_of(arguments))
             }
-            Step::Index(a, b) | Step::Binary(_, a, b) | Step::And(a, b) | Step::Or(a, b) => all(own, &[a, b]),
+            Step::Index(a, b) | Step::Named(_, a, b) | Step::Binary(_, a, b) | Step::And(a, b) | Step::Or(a, b) => {
+                all(own, &[a, b])
+            }
             Step::If(a, b, c) => all(own, &[a, b, c]),
             Step::Query(number) => {
                 let Some(plan) = self.query_of(number) else { return Needs { member: true, else_: true } };

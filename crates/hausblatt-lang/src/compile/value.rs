@@ -2,13 +2,13 @@
 
 use crate::compile::block::Compiler;
 use crate::compile::never::Operand;
-use crate::program::{Arguments, Code, Memory, Mention, Mentioned, QueryPlan, Step};
+use crate::program::{Arguments, Code, ExpectedNames, Memory, Mention, Mentioned, QueryPlan, Step};
 use crate::syntax::slips;
 use crate::syntax::tree::{Expr, ExprKind, Name, Operator, Query};
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::source::Span;
-use crate::text::suggest::did_you_mean;
+use crate::text::suggest::{did_you_mean, joined, meant_or_all};
 use crate::types::{ROUND, RecordId, RecordType, Type, Unlisted};
 use crate::value::functions::FUNCTIONS;
 use crate::value::members::{self, MEMBERS, Of};
@@ -77,7 +77,15 @@ impl Compiler<'_> {
         let span = value.span;
         let (code, of) = self.value(value);
         self.check_condition(&of, span);
+        self.ask_only(code);
         code
+    }
+
+    /// Says nothing of a name that the site lacks where that is the question.
+    fn ask_only(&mut self, code: Code) {
+        if let Step::Named(_, value, key) = self.code(code) {
+            self.replace_code(code, Step::Index(value, key));
+        }
     }
 
     fn check_condition(&mut self, of: &Type, span: Span) {
@@ -92,6 +100,7 @@ impl Compiler<'_> {
         let ((left, of), (right, other)) = (self.value(left), self.value(right));
         self.check_condition(&of, spans.0);
         self.check_condition(&other, spans.1);
+        self.ask_only(left);
         (step(left, right), of.join(other))
     }
 
@@ -179,15 +188,31 @@ impl Compiler<'_> {
     fn index(&mut self, value: Expr, key: Expr) -> (Step, Type) {
         let root = self.parameter_of(&value);
         let (value, of) = self.value(value);
-        let of = match (&key.kind, of.records()) {
-            (_, []) => of.member(),
+        let (of, expected) = match (&key.kind, of.records()) {
+            (_, []) => (of.member(), None),
             (ExprKind::Text(name), _) => {
-                self.member_type(&of, &Name { text: name.clone(), span: key.span }, None, root)
+                (self.member_type(&of, &Name { text: name.clone(), span: key.span }, None, root), None)
             }
-            (_, records) => self.any_member(records),
+            (_, records) => (self.any_member(records), self.expected(records)),
         };
         let key = self.value(key).0;
-        (Step::Index(value, key), of)
+        match expected {
+            Some(expected) => (Step::Named(self.keep_expected(expected), value, key), of),
+            None => (Step::Index(value, key), of),
+        }
+    }
+
+    /// The names of records that hold what the site has, if they are of one such sort.
+    fn expected(&mut self, ids: &[RecordId]) -> Option<ExpectedNames> {
+        let globals = self.globals;
+        let records: Vec<&RecordType> = ids.iter().filter_map(|id| globals.record_type(*id)).collect();
+        let Unlisted::Lacking(what) = records.first()?.unlisted else { return None };
+        if records.iter().any(|record| record.unlisted != Unlisted::Lacking(what)) {
+            return None;
+        }
+        let members = records.iter().flat_map(|record| &record.members);
+        let names = members.map(|(name, _)| self.symbols.intern(name)).collect();
+        Some(ExpectedNames { what, names })
     }
 
     fn function(&mut self, name: &Name, arguments: Vec<Expr>) -> (Step, Type) {
@@ -277,7 +302,11 @@ impl Compiler<'_> {
         if wanted != given {
             let plural = if wanted == 1 { "" } else { "s" };
             let message = format!("\"{}\" takes {wanted} argument{plural}, not {given}", name.text);
-            self.problems.add(&codes::ARGUMENT_COUNT, name.span, message);
+            let help = match wanted {
+                0 => "leave out the brackets and what is in them".to_owned(),
+                _ => format!("write {wanted} value{plural} in the brackets"),
+            };
+            self.problems.push(name.span, Diagnostic::of(&codes::ARGUMENT_COUNT, message).help(help));
         }
     }
 
@@ -355,7 +384,7 @@ impl Compiler<'_> {
             }
             Unlisted::Lacking(what) if records.iter().all(|record| record.unlisted == first.unlisted) => {
                 let message = format!("the site has no {what} \"{}\"", name.text);
-                Diagnostic::of(&codes::MISSING_ON_SITE, message).maybe_help(did_you_mean(&name.text, names()))
+                Diagnostic::of(&codes::MISSING_ON_SITE, message).maybe_help(meant_or_all(&name.text, names()))
             }
             _ => {
                 let message = match records.as_slice() {
@@ -371,6 +400,8 @@ impl Compiler<'_> {
                 let of_settings = first.name == "the theme" && self.is_setting(&name.text);
                 let settings = || format!("it is a setting: settings.{}", name.text);
                 let diagnostic = diagnostic.maybe_help(slip);
+                let declare = || "declare it under [settings] in the manifest of a theme".to_owned();
+                let diagnostic = if first.name == "the lineage" { diagnostic.or_help(declare) } else { diagnostic };
                 if of_settings { diagnostic.help(settings()) } else { diagnostic }
             }
         };
@@ -572,14 +603,6 @@ fn made_member(members: &[(String, Type)], name: &Name) -> Result<Type, Diagnost
 fn called_here<'a>(name: &Name, names: impl Iterator<Item = &'a str> + Clone) -> Option<String> {
     let own = slips::member(&name.text, |own| names.clone().any(|name| name == own))?;
     Some(format!("here it is called \"{own}\""))
-}
-
-/// "a page, a term or an entry of journal".
-fn joined(names: &[String], word: &str) -> String {
-    match names {
-        [all @ .., last] if !all.is_empty() => format!("{} {word} {last}", all.join(", ")),
-        _ => names.concat(),
-    }
 }
 
 fn member_result(of: Of, symbol: Symbol) -> Type {

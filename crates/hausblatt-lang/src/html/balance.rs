@@ -13,14 +13,19 @@ use crate::text::source::Span;
 /// With more conditions than these nothing is said of a file: they are 64 ways through it.
 const CONDITIONS: usize = 6;
 
-/// Reports the elements of a file that are not opened and closed under the same conditions. Conditions that are written
-/// alike hold together.
-pub fn check(block: &Block, source: &str, problems: &mut Problems) {
-    let mut reader = Reader { source, state: ScanState::beginning(Ending::Html), apart: Vec::new(), never: Vec::new() };
+/// Reports branches that are never taken and, in HTML, elements that are not opened and closed under the same conditions.
+/// Conditions that are written alike hold together.
+pub fn check(block: &Block, source: &str, ending: Ending, problems: &mut Problems) {
+    let mut reader =
+        Reader { source, ending, state: ScanState::beginning(ending), apart: Vec::new(), never: Vec::new() };
     let part = reader.block(block, false);
     for (at, text) in std::mem::take(&mut reader.never) {
         let message = format!("this branch is never taken: \"{text}\" is asked further up already");
         problems.push(at, Diagnostic::of(&codes::DEAD_BRANCH, message).help("take it out, or ask for something else"));
+    }
+    // XML is held against its rules as a whole, and the others have no elements.
+    if ending != Ending::Html {
+        return;
     }
     let mut parts = std::mem::take(&mut reader.apart);
     parts.push((part, false));
@@ -41,6 +46,7 @@ type Condition = Option<(String, bool)>;
 
 struct Reader<'s> {
     source: &'s str,
+    ending: Ending,
     state: ScanState,
     /// What begins and ends in text by itself: bodies of calls and of loops, and whether it is one of a loop.
     apart: Vec<(Vec<Step>, bool)>,
@@ -96,7 +102,7 @@ impl Reader<'_> {
     }
 
     fn separate(&mut self, block: &Block) {
-        let outer = std::mem::replace(&mut self.state, ScanState::beginning(Ending::Html));
+        let outer = std::mem::replace(&mut self.state, ScanState::beginning(self.ending));
         let part = self.block(block, false);
         self.apart.push((part, false));
         self.state = outer;
@@ -274,7 +280,7 @@ fn report(part: &[Step], in_loop: bool, problems: &mut Problems) {
         else {
             continue;
         };
-        // Tags of one name are alike: what stands outside was left over for one in a branch.
+        // Tags of one name are alike: one outside the branches was left over for one in a branch.
         let (at, opens) = [opens, !opens]
             .into_iter()
             .filter(|_| !in_branch)

@@ -502,7 +502,7 @@ impl Walk<'_> {
             return self.text_only(span, word);
         }
         let message = format!("\"{word}\" writes HTML, and this file is .{}", self.ending.word());
-        self.problems.push(span, Diagnostic::of(&codes::HTML_ONLY, message));
+        self.problems.push(span, Diagnostic::of(&codes::HTML_ONLY, message).help("leave it out here"));
     }
 
     fn slot(&mut self, span: Span, name: Option<Name>, default: Option<Block>) -> PlacedKind {

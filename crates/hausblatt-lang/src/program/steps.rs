@@ -172,6 +172,8 @@ pub enum Step {
     Filled(Option<Symbol>),
     /// `value[key]`
     Index(Code, Code),
+    /// The same of what has the names numbered so in [`Program::expected_names`]; another name is reported.
+    Named(u32, Code, Code),
     /// `[a, b]`
     List(Arguments),
     /// `-x`
@@ -192,6 +194,15 @@ pub enum Step {
     Select(Code, u16, Code),
     /// A record with the names numbered so in [`Program::record_names`].
     Record(u32, Arguments),
+}
+
+/// The names of one sort of what a site has.
+#[derive(Clone, Debug)]
+pub struct ExpectedNames {
+    /// What each is, as in `menu`.
+    pub what: &'static str,
+    /// The names.
+    pub names: Box<[Symbol]>,
 }
 
 /// A range of [`Program::arguments`].
@@ -353,6 +364,8 @@ pub struct Program {
     pub queries: Box<[QueryPlan]>,
     /// The members' names of the records that it writes out.
     pub record_names: Box<[Box<[Symbol]>]>,
+    /// The names that the site has where one is computed.
+    pub expected_names: Box<[ExpectedNames]>,
     /// What it takes; the first slots of its frame.
     pub parameters: Box<[Parameter]>,
     /// Whether it says what it takes; a file that does not, and goes on, takes what the next one does.

@@ -69,17 +69,12 @@ impl<'a> Renderer<'_, 'a> {
         body: Option<&'a str>,
         fills: &'a [Fill<'a>],
     ) -> Result<(), Halt> {
-        let unit = match &site.callee {
-            Callee::Computed(_, code) => {
-                let value = self.value(program, *code)?;
-                let name = self.shown(program, *code, value)?;
-                self.job.library.find_partial(program.ending, name).map(|(unit, _)| unit)
-            }
-            Callee::Named(_) | Callee::Component(_) | Callee::Next => None,
-        };
-        let Some(unit) = unit else {
-            let diagnostic =
-                Diagnostic::of(&codes::UNKNOWN_PARTIAL, "no theme of the lineage has a partial of this name");
+        let Callee::Computed(_, code) = &site.callee else { return Ok(()) };
+        let value = self.value(program, *code)?;
+        let name = self.shown(program, *code, value)?;
+        let Some((unit, _)) = self.job.library.find_partial(program.ending, name) else {
+            let mut diagnostic = self.job.library.unknown_partial(program.ending, name);
+            diagnostic.fix = None;
             return Err(self.problem(program, site.span, diagnostic));
         };
         let given = self.given(program, site)?;

@@ -5,6 +5,7 @@ use crate::render::{Halt, Renderer};
 use crate::syntax::tree::Operator;
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
+use crate::text::suggest::meant_or_all;
 use crate::value::arithmetic::operate;
 use crate::value::context::Context;
 use crate::value::functions::{FUNCTIONS, Outcome};
@@ -64,6 +65,13 @@ impl<'a> Renderer<'_, 'a> {
             Step::Method(value, symbol, arguments) => self.method(program, code, value, symbol, arguments),
             Step::Function(number, arguments) => self.function(program, code, number, arguments),
             Step::Index(value, key) => self.index(program, code, value, key),
+            Step::Named(expected, value, key) => {
+                let found = self.index(program, code, value, key)?;
+                if matches!(found, Value::Nothing) {
+                    self.check_name(program, expected, key)?;
+                }
+                Ok(found)
+            }
             Step::List(arguments) => {
                 let values = self.values(program, arguments)?;
                 Ok(Value::List(self.scratch.list(&values)))
@@ -286,6 +294,24 @@ impl<'a> Renderer<'_, 'a> {
             _ => Err(format!("{} can't be taken from {}", key.kind(), value.kind())),
         };
         self.problem_or(program, code, result)
+    }
+
+    /// Reports a computed name of something that the site lacks.
+    #[cold]
+    fn check_name(&mut self, program: &'a Program, expected: u32, key: Code) -> Result<(), Halt> {
+        let name = self.value(program, key)?;
+        let (Some(name), Some(expected)) = (name.as_text(), program.expected_names.get(expected as usize)) else {
+            return Ok(());
+        };
+        let symbols = self.job.host.symbols();
+        if symbols.find(name).is_some_and(|name| expected.names.contains(&name)) {
+            return Ok(());
+        }
+        let names = expected.names.iter().map(|&name| symbols.name(name));
+        let message = format!("the site has no {} \"{name}\"", expected.what);
+        let diagnostic = Diagnostic::of(&codes::MISSING_ON_SITE, message).maybe_help(meant_or_all(name, names));
+        self.warn_at_code(program, key, diagnostic);
+        Ok(())
     }
 
     fn negate(&mut self, program: &'a Program, code: Code, value: Code) -> Result<Value<'a>, Halt> {

@@ -103,7 +103,8 @@ impl<'a> Renderer<'_, 'a> {
         }
         self.out.push('1');
         let message = format!("only a number can be here, not \"{}\"; 1 is printed instead", shortened(text));
-        self.warn_at_code(program, code, Diagnostic::of(&codes::UNSAFE_NUMBER, message));
+        let diagnostic = Diagnostic::of(&codes::UNSAFE_NUMBER, message);
+        self.warn_at_code(program, code, diagnostic.help("a text becomes a number with .number"));
         Ok(())
     }
 
@@ -214,7 +215,7 @@ impl<'a> Renderer<'_, 'a> {
             }
         }
         if text.is_empty() {
-            self.warn_at_code(program, code, Diagnostic::of(&codes::EMPTY_ADDRESS, "this address is empty"));
+            self.warn_at_code(program, code, empty_address());
         }
     }
 
@@ -248,8 +249,7 @@ impl<'a> Renderer<'_, 'a> {
         match composer.finish(row, self.job.host.site_address()) {
             Ok(address) => {
                 if composer.is_empty() {
-                    let diagnostic = Diagnostic::of(&codes::EMPTY_ADDRESS, "this address is empty");
-                    self.warn(&program.path, span, diagnostic);
+                    self.warn(&program.path, span, empty_address());
                 }
                 self.push_written(address, written);
             }
@@ -265,6 +265,11 @@ impl<'a> Renderer<'_, 'a> {
 fn unsafe_address(address: &str, reason: &str) -> Diagnostic {
     let message = format!("the address \"{}\" is not allowed here: {reason}", shortened(address));
     Diagnostic::warning(&codes::UNSAFE_ADDRESS, message)
+}
+
+fn empty_address() -> Diagnostic {
+    let help = "print the element only where there is an address, with +{if …} around it";
+    Diagnostic::of(&codes::EMPTY_ADDRESS, "this address is empty").help(help)
 }
 
 /// The start of a text, for messages.

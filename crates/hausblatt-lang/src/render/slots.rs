@@ -81,10 +81,8 @@ impl<'a> Renderer<'_, 'a> {
             let diagnostic = if program.continues && in_layout {
                 let slots = self.job.library.slots_of(unit);
                 let symbols = self.job.host.symbols();
-                let message = format!(
-                    "neither a file that {} extends nor a layout around it has a slot \"{name}\"",
-                    program.path
-                );
+                let message =
+                    format!("neither a file that this one extends nor a layout around it has a slot \"{name}\"");
                 let known = slots.iter().map(|&slot| symbols.name(slot));
                 Diagnostic::of(&codes::UNKNOWN_SLOT, message).meaning(name, known)
             } else {

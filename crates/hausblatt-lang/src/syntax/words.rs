@@ -148,7 +148,8 @@ impl WordReader<'_> {
         if let Some(word) = word {
             return self.push(start, word);
         }
-        self.report(start, Diagnostic::of(&codes::NUMBER_TOO_LARGE, "this number is too large"));
+        let diagnostic = Diagnostic::of(&codes::NUMBER_TOO_LARGE, "this number is too large");
+        self.report(start, diagnostic.help(format!("the largest whole number is {}", i64::MAX)));
         self.push(start, Word::Int(0));
     }
 
@@ -176,7 +177,7 @@ impl WordReader<'_> {
         }
         self.at += first.len_utf8();
         let diagnostic = Diagnostic::of(&codes::STRAY_CHARACTER, format!("\"{first}\" has no meaning here"));
-        self.report(start, diagnostic);
+        self.report(start, diagnostic.help("take it out; a text is written in quotes"));
     }
 
     /// A sign of other languages: it is reported, and read as what it means.
@@ -214,7 +215,8 @@ impl WordReader<'_> {
                 _ => value.push(c),
             }
         }
-        self.report(start, Diagnostic::of(&codes::UNCLOSED_TEXT, "this text is never ended"));
+        let diagnostic = Diagnostic::of(&codes::UNCLOSED_TEXT, "this text is never ended");
+        self.report(start, diagnostic.help(format!("write {quote} where it ends")));
     }
 
     fn escape(&mut self, value: &mut String) {

@@ -131,7 +131,7 @@ crate::codes! {
             "A text ends with the quote that it starts with.";
         UNEVEN_BRANCHES: Warning, "uneven-branches",
             "an element is opened or closed in one branch only",
-            "On pages that take the other branch, the element's other end stands alone: what follows is inside an element that should have ended, or outside one that should go on. Write the same condition at both ends, letter by letter, or put the tags around the branches.";
+            "On pages that take the other branch, the element's other end is alone: what follows is inside an element that should have ended, or outside one that should go on. Write the same condition at both ends, letter by letter, or put the tags around the branches.";
         UNKNOWN_COMPONENT: Error, "unknown-component",
             "a component is called that does not exist",
             "A component is a folder in components/ with a component.html.";

@@ -99,6 +99,23 @@ pub fn did_you_mean<'a>(name: &str, candidates: impl IntoIterator<Item = &'a str
     nearest(name, candidates).map(|best| format!("did you mean \"{best}\"?"))
 }
 
+/// The nearest of a few names, or all of them.
+pub(crate) fn meant_or_all<'a>(name: &str, names: impl Iterator<Item = &'a str> + Clone) -> Option<String> {
+    const FEW: usize = 8;
+    did_you_mean(name, names.clone()).or_else(|| {
+        let all: Vec<String> = names.take(FEW + 1).map(str::to_owned).collect();
+        (1..=FEW).contains(&all.len()).then(|| format!("it has {}", joined(&all, "and")))
+    })
+}
+
+/// "a page, a term or an entry of journal".
+pub(crate) fn joined(names: &[String], word: &str) -> String {
+    match names {
+        [all @ .., last] if !all.is_empty() => format!("{} {word} {last}", all.join(", ")),
+        _ => names.concat(),
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::{is_slip, nearest_all};

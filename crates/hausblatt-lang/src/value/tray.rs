@@ -29,7 +29,7 @@ static START: LazyLock<String> =
     LazyLock::new(|| format!("<!--tray-{:016x} ", RandomState::new().hash_one("a tray in a text")));
 const END: &str = "-->";
 
-/// The mark for a tray in the text of the content with this number. Where the text is printed, the components stand there
+/// The mark for a tray in the text of the content with this number. Where the text is printed, the components are there
 /// that this content places in the tray; wherever else it is used, there is nothing.
 pub fn mark(content: u32, tray: &str) -> String {
     format!("{}{content} {tray}{END}", *START)

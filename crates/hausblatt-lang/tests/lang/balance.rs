@@ -16,6 +16,8 @@ fn a_condition_is_asked_once() {
     ] {
         assert_eq!(Files::new(&[("t", text)]).run(), expected, "{text}");
     }
+    let text = Files::new(&[("t.txt", "+{if any}1+{else if any}2+{end}")]).run();
+    assert!(text.contains("t.txt:1:21 dead-branch"), "{text}");
 }
 
 #[test]

@@ -316,7 +316,7 @@ fn prepare_files_give_values_to_all_files() {
         ("let companion = 1 +\nlet other = 2", "", "x", "=1:1:20 bad-tag a value is missing here"),
         ("let companion = sitr", "", "x", "=1:1:17 unknown-name unknown name \"sitr\" | did you mean \"site\"?"),
         ("let companion = 1 / 0", "", "x", "=1:1:17 bad-value this divides by zero"),
-        ("let companion = 'a", "", "x", "=1:1:17 unclosed-text this text is never ended"),
+        ("let companion = 'a", "", "x", "=1:1:17 unclosed-text this text is never ended | write ' where it ends"),
         (
             "",
             "",
@@ -347,7 +347,10 @@ fn parameters_have_the_kind_of_their_default() {
             "+{partial 'card' given sise = 3, sice = 'x'}",
             "t:1:24 unknown-parameter the partial \"card\" takes no \"sise\" | did you mean \"size\"?\nt:1:34 unknown-parameter the partial \"card\" takes no \"sice\" | did you mean \"size\"?",
         ),
-        ("+{partial 'card' given size = 'a', size = 'b'}", "t:1:36 duplicate-argument \"size\" is given twice"),
+        (
+            "+{partial 'card' given size = 'a', size = 'b'}",
+            "t:1:36 duplicate-argument \"size\" is given twice | keep one of the two",
+        ),
     ] {
         assert_eq!(files(call), expected, "{call}");
     }

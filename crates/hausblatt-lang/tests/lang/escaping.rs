@@ -168,8 +168,14 @@ fn addresses() {
             "<link rel=\"canonical\" href=\"https://x.example/\">",
         ),
         ("<a data-href=\"+{'/a b'}\">", "<a data-href=\"/a%20b\">"),
-        ("<a href=\"+{''}\">", "<a href=\"\">\nt:1:12 empty-address this address is empty"),
-        ("<a href=\"+{''}+{nothing}\">", "<a href=\"\">\nt:1:12 empty-address this address is empty"),
+        (
+            "<a href=\"+{''}\">",
+            "<a href=\"\">\nt:1:12 empty-address this address is empty | print the element only where there is an address, with +{if …} around it",
+        ),
+        (
+            "<a href=\"+{''}+{nothing}\">",
+            "<a href=\"\">\nt:1:12 empty-address this address is empty | print the element only where there is an address, with +{if …} around it",
+        ),
     ]);
     for text in [
         "<a href=\"+{'javascript:x'}\">",
@@ -229,7 +235,7 @@ fn lists_of_addresses() {
         ("<link rel=\"preload\" imagesrcset=\"+{'/a.png'} 1x\">", "<link rel=\"preload\" imagesrcset=\"/a.png 1x\">"),
         (
             "<img alt=\"\" srcset=\"/a.png +{'1x, javascript:x'}x\">",
-            "<img alt=\"\" srcset=\"/a.png 1x\">\nt:1:30 unsafe-number only a number can be here, not \"1x, javascript:x\"; 1 is printed instead",
+            "<img alt=\"\" srcset=\"/a.png 1x\">\nt:1:30 unsafe-number only a number can be here, not \"1x, javascript:x\"; 1 is printed instead | a text becomes a number with .number",
         ),
         (
             "<img alt=\"\" srcset=\"+{'javascript:x'} 1x\">",
@@ -466,7 +472,7 @@ fn other_endings() {
             "\"><script>alert('x')</script>& <b>bold</b> &amp; free <b class=x>",
         ),
         ("txt", "+{html.text}", "bold & free"),
-        ("txt", "+{used 'styles'}", "t:1:1 html-only \"used\" writes HTML, and this file is .txt"),
+        ("txt", "+{used 'styles'}", "t:1:1 html-only \"used\" writes HTML, and this file is .txt | leave it out here"),
     ] {
         assert_eq!(written(ending, text), expected, "{ending} {text}");
     }

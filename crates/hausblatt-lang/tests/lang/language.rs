@@ -58,7 +58,10 @@ fn members_and_functions() {
             "+{first.sown.format('%B', 'german')}",
             "t:1:27 unknown-language the language \"german\" is not known | write a language tag, as in \"de\" or \"pt-BR\"",
         ),
-        ("+{first.sown.format('%B', 'de', 1)}", "t:1:14 argument-count \"format\" takes 2 arguments, not 3"),
+        (
+            "+{first.sown.format('%B', 'de', 1)}",
+            "t:1:14 argument-count \"format\" takes 2 arguments, not 3 | write 2 values in the brackets",
+        ),
         ("+{['b', 'a', 'b'].unique.join('')}+{[1, 2].reverse.join('')}", "ba21"),
     ]);
 }

@@ -65,7 +65,7 @@ fn problems_have_places_and_help() {
             "t:1:8 unknown-member a list has no \"title\", only its members have | go through it with \"each\", or take one of them, as in .first.title",
         ),
         ("+{rnage(1, 2)}", "t:1:3 unknown-function unknown function \"rnage\" | did you mean \"range\"?"),
-        ("+{range(1)}", "t:1:3 argument-count \"range\" takes 2 arguments, not 1"),
+        ("+{range(1)}", "t:1:3 argument-count \"range\" takes 2 arguments, not 1 | write 2 values in the brackets"),
         (
             "+{peas}",
             "t:1:3 unprintable a list can't be printed | print its members with \"each\", or write .join(\", \")",
@@ -77,7 +77,7 @@ fn problems_have_places_and_help() {
         ),
         (
             "+{if true}+{end each}",
-            "t:1:17 mismatched-end this ends \"each\", but the innermost open block is \"if\" ~ t:1:1 it begins here",
+            "t:1:17 mismatched-end this ends \"each\", but the innermost open block is \"if\" | end that first: +{end if} ~ t:1:1 it begins here",
         ),
         ("+{prtial 'x'}", "t:1:3 unknown-statement there is no statement \"prtial\" | did you mean \"partial\"?"),
         (

@@ -59,7 +59,7 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<Outcome, Failure> {
     }
     match common.format {
         Format::Json => {
-            let all = found.iter().map(|it| diagnostics::json(&world.snapshot, &it.diagnostic, &it.addresses));
+            let all = found.iter().map(|it| diagnostics::finding_json(&world.snapshot, it));
             json(&all.collect::<Vec<_>>())?;
         }
         Format::Sarif => json(&sarif::log(&world.snapshot, &found))?,
@@ -188,6 +188,15 @@ fn text(world: &World, args: &CheckArgs, found: &[Finding], common: &Common) -> 
     chosen.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic));
     for finding in chosen {
         let _ = writeln!(out, "{}", diagnostics::drawn(&world.snapshot, &finding.diagnostic));
+        let shown = if common.verbose { finding.also.len() } else { 1 };
+        let left = finding.also.len().saturating_sub(shown);
+        let left =
+            if left > 0 { format!(" and {}", counted(left, "more place", "more places")) } else { String::new() };
+        for other in finding.also.iter().take(shown) {
+            let place = plain(&diagnostics::place(&world.snapshot, other));
+            let words = hanging(&format!("also at {place}{left}"), 9);
+            let _ = writeln!(out, "{:9}{}", "", styled(FAINT, &words));
+        }
         if let Some(first) = finding.addresses.first() {
             let more = finding.addresses.len() - 1;
             let more = if more > 0 { format!(" and {}", addresses(more)) } else { String::new() };

@@ -39,7 +39,11 @@ fn unloadable(texts: &Snapshot, problems: &[Diagnostic], common: &Common, is_che
         Format::Json if is_check => json(&all())?,
         Format::Json => json(&serde_json::json!({ "problems": all() }))?,
         Format::Sarif => {
-            let finding = |diagnostic: &Diagnostic| Finding { diagnostic: diagnostic.clone(), addresses: Vec::new() };
+            let finding = |diagnostic: &Diagnostic| Finding {
+                diagnostic: diagnostic.clone(),
+                addresses: Vec::new(),
+                also: Vec::new(),
+            };
             json(&sarif::log(texts, &problems.iter().map(finding).collect::<Vec<_>>()))?;
         }
         Format::Text | Format::Csv => {}

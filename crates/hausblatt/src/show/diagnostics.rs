@@ -4,6 +4,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use anstyle::Style;
+use hausblatt_core::check::Finding;
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::world::in_order;
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -51,6 +52,16 @@ pub struct DiagnosticJson {
     end_line: Option<usize>,
     end_column: Option<usize>,
     addresses: Vec<String>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    also: Vec<PlaceJson>,
+}
+
+/// A place in the JSON shape of `docs/commands.md`.
+#[derive(Clone, Debug, Serialize)]
+struct PlaceJson {
+    path: String,
+    line: Option<usize>,
+    column: Option<usize>,
 }
 
 /// The text of the file that a place is in, read now where only its head is held; none where it can't be read.
@@ -77,6 +88,31 @@ pub fn json(texts: &Snapshot, diagnostic: &Diagnostic, addresses: &[String]) -> 
         end_line: end.map(|(line, _)| line),
         end_column: end.map(|(_, column)| column),
         addresses: addresses.to_vec(),
+        also: Vec::new(),
+    }
+}
+
+/// The same of what was found, with the other files that have it.
+pub fn finding_json(texts: &Snapshot, finding: &Finding) -> DiagnosticJson {
+    let place = |diagnostic: &Diagnostic| {
+        let place = diagnostic.place.as_ref()?;
+        let at = text_at(texts, place).map(|text| position(&text, place.span.start as usize));
+        let (line, column) = at.unzip();
+        Some(PlaceJson { path: place.path.to_string(), line, column })
+    };
+    let also = finding.also.iter().filter_map(place).collect();
+    DiagnosticJson { also, ..json(texts, &finding.diagnostic, &finding.addresses) }
+}
+
+/// Where a diagnostic is: its path, and the line and the column where the text is at hand.
+pub fn place(texts: &Snapshot, diagnostic: &Diagnostic) -> String {
+    let Some(place) = &diagnostic.place else { return String::new() };
+    match text_at(texts, place) {
+        Some(text) => {
+            let (line, column) = position(&text, place.span.start as usize);
+            format!("{}:{line}:{column}", place.path)
+        }
+        None => place.path.to_string(),
     }
 }
 

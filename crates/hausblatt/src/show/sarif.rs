@@ -66,10 +66,13 @@ fn result(texts: &Snapshot, finding: &Finding, codes: &[&str]) -> Value {
             result["fixes"] = json!([fix]);
         }
     }
+    let others = finding.also.iter().filter_map(|other| Some((other.place.clone()?, "the same is here".to_owned())));
     let related: Vec<Value> = diagnostic
         .related
         .iter()
-        .map(|(place, why)| json!({ "physicalLocation": location(texts, place), "message": { "text": why } }))
+        .cloned()
+        .chain(others)
+        .map(|(place, why)| json!({ "physicalLocation": location(texts, &place), "message": { "text": why } }))
         .collect();
     if !related.is_empty() {
         result["relatedLocations"] = json!(related);

@@ -336,7 +336,7 @@ fn problems_in_prepare_files() {
                  themes/near/prepare/all.let:1:5
              1 | let beds = [3]
                      ‾‾‾‾
-                                                                            unread-value
+                 → take it out, or read it in a file of the theme           unread-value
 
         error    "today" is a value that every file has; it can't be taken for another
                  themes/near/prepare/all.let:2:5
@@ -371,7 +371,7 @@ fn problems_in_prepare_files() {
                  themes/near/prepare/all.let:1:5
              1 | let beds = [3]
                      ‾‾‾‾
-                                                                            unread-value
+                 → take it out, or read it in a file of the theme           unread-value
 
         error    "today" is a value that every file has; it can't be taken for another
                  themes/near/prepare/all.let:2:5
@@ -397,7 +397,7 @@ fn problems_in_prepare_files() {
                  themes/near/prepare/all.let:N:N
              N | let beds = [N, N].first.title
                      ‾‾‾‾
-                                                                            unread-value
+                 → take it out, or read it in a file of the theme           unread-value
 
         error    a number has no "title"
                  themes/near/prepare/all.let:N:NN
@@ -442,13 +442,13 @@ fn prepare_files_that_miss_their_aim() {
                  themes/near/prepare/all.let:1:5
              1 | let beds = [3]
                      ‾‾‾‾
-                                                                            unread-value
+                 → take it out, or read it in a file of the theme           unread-value
 
         warning  no file reads "more"
                  themes/near/prepare/all.let:2:5
              2 | let more = more + [2]
                      ‾‾‾‾
-                                                                            unread-value
+                 → take it out, or read it in a file of the theme           unread-value
 
         warning  no request runs this: a prepare file ends in .let
                  themes/near/prepare/page.txt

@@ -96,7 +96,7 @@ fn chosen_templates() {
     assert_eq!(answer["rungs"][0]["files"][0]["state"], "unfit");
     assert_eq!(
         answer["notes"][0]["text"],
-        "content/pages/visit.md chooses offered/wide, which does not fit it: it is for entry/journal."
+        "content/pages/visit.md chooses offered/wide, which does not fit it: it is for entry/journal. Choose one that fits, or add it to \"for\" in the template."
     );
     assert_eq!(answer["template"]["name"], "page.html");
     site.write("content/journal/2026-03-14-frost.md", "---\ntemplate: wide\n---\n");

@@ -20,13 +20,14 @@ pub(crate) const CHECK: Check = Check {
 };
 
 fn look(text: &str, found: &mut Vec<PageProblem>) {
-    found.extend(problem(text).map(|(at, message)| {
-        PageProblem::at(Some(at), message, "commas are between members only: in a loop, write +{between},+{end}")
-    }));
+    found.extend(problem(text).map(|(at, message, help)| PageProblem::at(Some(at), message, help)));
 }
 
-/// What keeps a text from being JSON, and the byte where that is.
-pub(super) fn problem(text: &str) -> Option<(usize, String)> {
+const COMMAS: &str = "commas are between members only: in a loop, write +{between},+{end}";
+const VALUES: &str = "names and texts have double quotes, and a comma is between members; a value is written by +{…}, which adds its quotes";
+
+/// What keeps a text from being JSON, the byte where that is, and what to do.
+pub(super) fn problem(text: &str) -> Option<(usize, String, &'static str)> {
     let error = serde_json::from_str::<IgnoredAny>(text).err()?;
     let line: usize = text.split_inclusive('\n').take(error.line().saturating_sub(1)).map(str::len).sum();
     let mut at = (line + error.column().saturating_sub(1)).min(text.len());
@@ -40,13 +41,13 @@ pub(super) fn problem(text: &str) -> Option<(usize, String)> {
     let before = text[..at].trim_end();
     // The comma is the mistake, and not what follows it.
     if before.ends_with(',') && text[at..].starts_with([']', '}', ',']) {
-        let help =
-            if text[at..].starts_with(',') { "two commas follow each other" } else { "a comma is left at the end" };
-        return Some((before.len() - 1, format!("this is not valid JSON: {help}")));
+        let doubled = text[at..].starts_with(',');
+        let why = if doubled { "two commas follow each other" } else { "a comma is left at the end" };
+        return Some((before.len() - 1, format!("this is not valid JSON: {why}"), COMMAS));
     }
-    let told = error.to_string();
-    let told = told.rsplit_once(" at line ").map_or(told.as_str(), |(told, _)| told);
-    Some((at, format!("this is not valid JSON: {told}")))
+    let why = error.to_string();
+    let why = why.rsplit_once(" at line ").map_or(why.as_str(), |(why, _)| why);
+    Some((at, format!("this is not valid JSON: {why}"), VALUES))
 }
 
 #[cfg(test)]

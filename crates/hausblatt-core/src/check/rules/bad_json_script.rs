@@ -25,13 +25,7 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
             kind == "application/json" || kind.ends_with("+json") || matches!(&*kind, "importmap" | "speculationrules");
         let Some(from) = script.at.filter(|_| is_json) else { continue };
         let Some((start, json)) = content(view.text, from) else { continue };
-        found.extend(problem(json).map(|(at, message)| {
-            PageProblem::at(
-                Some(start + at),
-                message,
-                "commas are between members only: in a loop, write +{between},+{end}",
-            )
-        }));
+        found.extend(problem(json).map(|(at, message, help)| PageProblem::at(Some(start + at), message, help)));
     }
 }
 

@@ -40,11 +40,11 @@ pub(super) fn problem(text: &str) -> Option<(usize, String, &'static str)> {
     if at >= text.trim_end().len() {
         at = text.trim_end().char_indices().next_back().map_or(0, |(last, _)| last);
     }
-    let (told, help) = told(&error);
-    Some((at, format!("this is not well-formed XML: {told}"), help))
+    let (why, help) = explained(&error);
+    Some((at, format!("this is not well-formed XML: {why}"), help))
 }
 
-fn told(error: &roxmltree::Error) -> (String, &'static str) {
+fn explained(error: &roxmltree::Error) -> (String, &'static str) {
     use roxmltree::Error;
     match error {
         Error::UnexpectedCloseTag(expected, actual, _) => {
@@ -54,7 +54,7 @@ fn told(error: &roxmltree::Error) -> (String, &'static str) {
         Error::NoRootNode => ("it has no element".to_owned(), "write one element around all others"),
         Error::DuplicatedAttribute(name, _) => (format!("the attribute {name} is written twice"), "write it once"),
         Error::UnknownNamespace(name, _) => {
-            (format!("nothing says what {name}: stands for"), "declare it at the first element: xmlns:…=\"…\"")
+            (format!("nothing says what {name}: means"), "declare it at the first element: xmlns:…=\"…\"")
         }
         Error::UnknownEntityReference(name, _) => (
             format!("&{name}; is not known in XML"),
@@ -64,10 +64,10 @@ fn told(error: &roxmltree::Error) -> (String, &'static str) {
             ("this \"&\" begins no reference".to_owned(), "write it as &amp;; values are escaped by themselves")
         }
         _ => {
-            let told = error.to_string();
-            let end = told.rfind(" at ").unwrap_or(told.len());
+            let why = error.to_string();
+            let end = why.rfind(" at ").unwrap_or(why.len());
             (
-                told[..end].to_owned(),
+                why[..end].to_owned(),
                 "each element is closed, attributes have quotes, and one element is around all others",
             )
         }

@@ -151,8 +151,12 @@ fn check_parents(path: &Arc<str>, terms: &[TermConfig], problems: &mut Vec<Diagn
             let message = format!("there is no term \"{}\"", parent.text);
             problems.push(Diagnostic::of(&lang_codes::DEAD_REFERENCE, message).help(help).at(path, parent.span));
         }
-        let above = std::iter::successors(Some(term), |term| find(&term.parent.as_ref()?.text));
-        if above.skip(1).take(terms.len()).any(|other| other.id.text == term.id.text) {
+        let above =
+            std::iter::successors(Some(term), |term| find(&term.parent.as_ref()?.text)).skip(1).take(terms.len());
+        let circle: Vec<&str> = above.map(|other| other.id.text.as_str()).collect();
+        // A circle is reported once, at the first of its terms.
+        let first = terms.iter().find(|other| circle.contains(&other.id.text.as_str()));
+        if circle.contains(&term.id.text.as_str()) && first.is_some_and(|first| first.id.text == term.id.text) {
             let message = format!("the term \"{}\" is below itself", term.id.text);
             let help = "take \"parent\" out of one of the terms of the circle";
             problems.push(Diagnostic::of(&codes::TERM_CIRCLE, message).help(help).at(path, parent.span));

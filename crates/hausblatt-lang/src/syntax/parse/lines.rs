@@ -1,5 +1,5 @@
 //! Lines of nothing but white space and tags that print nothing go, with their line break. Of lines of nothing but one
-//! tag that may print nothing the beginning and the end are told apart, so that they can go when it does.
+//! tag that may print nothing the beginning and the end are kept apart, so that they can go when it does.
 
 use std::borrow::Cow;
 

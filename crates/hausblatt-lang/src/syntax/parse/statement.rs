@@ -281,7 +281,8 @@ impl Parser<'_> {
             let place = if part.word == "between" { &mut each.between } else { &mut each.none };
             if place.replace(block).is_some() {
                 let message = format!("this loop has a second \"{}\"", part.word);
-                self.problems.add(&codes::SECOND_PART, part.tag, message);
+                self.problems
+                    .push(part.tag, Diagnostic::of(&codes::SECOND_PART, message).help("join the two into one"));
             }
             divider = next;
         }
@@ -451,6 +452,7 @@ impl Parser<'_> {
             let message = format!("this ends \"{ends}\", but the innermost open block is \"{}\"", opener.word);
             let diagnostic =
                 Diagnostic::of(&codes::MISMATCHED_END, message).related(&path, opener.tag, "it begins here");
+            let diagnostic = diagnostic.help(format!("end that first: +{{end {}}}", opener.word));
             self.problems.push(*span, diagnostic);
         }
         self.only(&divider, 2);

@@ -33,6 +33,10 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
         found.iter().partition(|finding| finding.diagnostic.is_error());
     for finding in first.into_iter().chain(second).take(MOST) {
         put!(main, "{}", problem_page::list(&asked.moment.snapshot, &[&finding.diagnostic]));
+        if !finding.also.is_empty() {
+            let more = counted(finding.also.len(), "more place", "more places");
+            put!(main, "<p class=\"seen faint\">also at {}; <code>hausblatt check -v</code> names them.</p>\n", more);
+        }
         if let Some(address) = finding.addresses.first() {
             put!(main, "<p class=\"seen faint\">seen at <a href=\"{}\">{}</a>", encoded(address), *address);
             if finding.addresses.len() > 1 {
