@@ -5,13 +5,14 @@ use std::sync::Arc;
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::text::suggest::is_slip;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::analysis::content_refs::has_unknown_trays;
 use crate::check::Finding;
 use crate::check::rules::{
-    blank_page, broken_anchor, broken_link, dead_file, layout_without_styles, misnamed_template, missing_file,
-    moved_element, no_front_page, stray_end,
+    bad_markup, blank_page, broken_anchor, broken_link, dead_file, layout_without_styles, misnamed_template,
+    missing_file, moved_element, no_front_page, no_source, no_text, stray_end, unknown_theme_folder,
 };
 use crate::schema::config;
 use crate::text::codes;
@@ -25,14 +26,14 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
     if let Some(at) = found.iter().position(|finding| loses_parents(&finding.diagnostic)) {
         return leave_out_below(found, at, follows_from_manifests);
     }
+    let causes = Causes::of(world, found);
+    causes.say_who_gives(found);
     if let Some(at) = found.iter().position(|finding| loses_addresses(&finding.diagnostic)) {
         // What is named after a folder of content is one of its collections.
         let lost = lost_collections(found);
         let is_one = |it: &Diagnostic| it.code == lang_codes::UNKNOWN_NAME.name && lost.contains(quoted(&it.message));
         leave_out_below(found, at, |diagnostic| follows_from_configuration(diagnostic) || is_one(diagnostic));
     }
-    let causes = Causes::of(world, found);
-    causes.say_who_gives(found);
     let mut explained = None;
     found.retain(|finding| {
         let is_effect = causes.explain(world, finding);
@@ -51,7 +52,12 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
 }
 
 /// Warnings whose effects are errors.
-const EXPLAINING: &[&Code] = &[&codes::MISPLACED_CONTENT, &codes::UNDECLARED_FIELD, &codes::HIDDEN_COLLECTION];
+const EXPLAINING: &[&Code] = &[
+    &codes::MISPLACED_CONTENT,
+    &codes::UNDECLARED_FIELD,
+    &codes::HIDDEN_COLLECTION,
+    &unknown_theme_folder::CHECK.code,
+];
 
 /// What is reported and has effects elsewhere.
 struct Causes<'w> {
@@ -81,8 +87,24 @@ struct Causes<'w> {
     hidden: FxHashSet<String>,
     /// The missing files that content and configuration name.
     missing: FxHashSet<String>,
-    /// The files that put elements where they can't be.
+    /// An image or an asset is not there.
+    has_no_image: bool,
+    /// An item of a menu shows nothing.
+    has_empty_label: bool,
+    /// A template has an ending that no request asks for.
+    has_unread_template: bool,
+    /// The files that put elements where they can't be, or tags that can't be read.
     moving: FxHashSet<Arc<str>>,
+    /// The texts that are written where a list is meant.
+    lists: FxHashSet<String>,
+    /// The ids that content files would have, were their names ids.
+    misnamed: FxHashSet<String>,
+    /// The folders of components that have an error in their manifest, or no file to render.
+    components: FxHashSet<String>,
+    /// The folders of themes that are nearly called as they should be.
+    folders: Vec<Arc<str>>,
+    /// A group of the configuration is nearly called "collections".
+    has_no_collections: bool,
     /// Rows of a table have no address.
     has_no_slug: bool,
     /// A layout prints nothing of what it is around.
@@ -139,7 +161,30 @@ impl<'w> Causes<'w> {
                 .collect(),
             hidden: of_code(&codes::HIDDEN_COLLECTION).map(|it| quoted(&it.message).to_owned()).collect(),
             missing: of_code(&codes::MISSING_MEDIA).filter_map(|it| Some(media_of(it)?.to_owned())).collect(),
-            moving: of_code(&moved_element::CHECK.code).filter_map(path_of).collect(),
+            moving: of_code(&moved_element::CHECK.code)
+                .chain(of_code(&bad_markup::CHECK.code))
+                .filter_map(path_of)
+                .collect(),
+            has_no_image: of_code(&lang_codes::DEAD_REFERENCE).any(|it| it.message.starts_with("there is no image"))
+                || has(&codes::UNKNOWN_ASSET),
+            has_empty_label: of_code(&codes::WRONG_VALUE).any(|it| it.message.starts_with("this label is empty")),
+            has_unread_template: of_code(&dead_file::CHECK.code).any(is_unread_template),
+            lists: of_code(&codes::LIST_AS_TEXT)
+                .filter_map(|it| Some(it.message.split('"').nth(3)?.to_owned()))
+                .collect(),
+            misnamed: of_code(&codes::BAD_NAME)
+                .filter(|it| is_of_content(it))
+                .map(|it| stem_of(it).to_ascii_lowercase())
+                .collect(),
+            components: found
+                .iter()
+                .map(|finding| &finding.diagnostic)
+                .filter(|it| it.is_error() || it.message.ends_with("has no file to render"))
+                .filter_map(|it| Some(it.place.as_ref()?.path.strip_suffix("/component.toml")?.to_owned()))
+                .collect(),
+            folders: of_code(&unknown_theme_folder::CHECK.code).filter_map(path_of).collect(),
+            has_no_collections: of_code(&codes::UNKNOWN_KEY)
+                .any(|it| it.help.as_deref() == Some("did you mean \"collections\"?")),
             has_no_slug: has(&codes::NO_SLUG),
             has_no_slot: has(&codes::LAYOUT_WITHOUT_SLOT),
             has_no_styles: has(&layout_without_styles::CHECK.code),
@@ -152,8 +197,22 @@ impl<'w> Causes<'w> {
         let name = quoted(&diagnostic.message);
         let code = diagnostic.code;
         let is = |other: &Code| code == other.name;
+        if self.has_unread_template && (is(&codes::UNKNOWN_TRAY) || is(&lang_codes::UNKNOWN_SLOT)) {
+            return true;
+        }
+        if is(&dead_file::CHECK.code) && self.has_unread_template {
+            return !is_unread_template(diagnostic);
+        }
+        if is(&no_source::CHECK.code) {
+            return self.has_no_image;
+        }
+        if is(&no_text::CHECK.code) {
+            return self.has_empty_label;
+        }
         if is(&dead_file::CHECK.code) || is(&misnamed_template::CHECK.code) {
-            return self.unread || self.undeclared.contains_key(stem_of(diagnostic));
+            return self.unread
+                || self.undeclared.contains_key(stem_of(diagnostic))
+                || self.is_in_component(diagnostic);
         }
         if is(&broken_link::CHECK.code) {
             let path = name.split(['?', '#']).next().unwrap_or("");
@@ -164,12 +223,13 @@ impl<'w> Causes<'w> {
             return self.front_is_dead;
         }
         if is(&lang_codes::UNKNOWN_NAME) {
-            return self.prepared.contains(name) || self.collections.contains(name);
+            return self.prepared.contains(name) || self.collections.contains(name) || self.is_in_component(diagnostic);
         }
         if is(&lang_codes::DEAD_REFERENCE) {
             let of = name.split_once(':').map_or(name, |(_, rest)| rest);
             return self.collections.contains(of.split('/').next().unwrap_or(of))
-                || self.has_no_slug && name.starts_with("route:");
+                || self.has_no_slug && name.starts_with("route:")
+                || self.misnamed.contains(of.rsplit('/').next().unwrap_or(of));
         }
         if is(&lang_codes::MISSING_ON_SITE) {
             return self.collections.contains(name)
@@ -182,8 +242,26 @@ impl<'w> Causes<'w> {
         if is(&codes::UNREAD_VALUE) {
             return self.meant.contains(name);
         }
+        if is(&codes::UNDECLARED_TERM) {
+            let value = diagnostic.message.split('"').nth(3).unwrap_or("");
+            return self.lists.contains(value);
+        }
+        if is(&codes::MISSING_KEY) {
+            return self.has_no_collections && diagnostic.message.starts_with("[collections.");
+        }
+        if is(&lang_codes::UNKNOWN_COMPONENT) {
+            let is_it = |folder: &String| folder.rsplit('/').next() == Some(name);
+            return self.components.iter().any(is_it) || self.is_in_folder(world, "components", name);
+        }
+        if is(&lang_codes::UNKNOWN_PARTIAL) {
+            return self.is_in_folder(world, "partials", name.split('/').next().unwrap_or(name));
+        }
+        if is(&codes::UNKNOWN_ASSET) {
+            return self.is_in_folder(world, "assets", name);
+        }
         if is(&lang_codes::UNKNOWN_PARAMETER) || is(&lang_codes::UNKNOWN_FIELD) {
-            return self.gives_what_is_used(diagnostic);
+            return self.gives_what_is_used(diagnostic)
+                || is(&lang_codes::UNKNOWN_FIELD) && self.undeclared.contains_key(name);
         }
         if is(&lang_codes::UNKNOWN_MEMBER) {
             return self.hidden.contains(asked(world, diagnostic).unwrap_or(""));
@@ -206,6 +284,27 @@ impl<'w> Causes<'w> {
             return content.is_some_and(|(id, _)| has_unknown_trays(world, id));
         }
         is(&lang_codes::BAD_VALUE) && self.reads_undeclared(world, finding)
+    }
+
+    /// Whether something is in the folder of a component that has nothing to render or no fields.
+    fn is_in_component(&self, diagnostic: &Diagnostic) -> bool {
+        let folder = diagnostic.place.as_ref().and_then(|place| place.path.rsplit_once('/')).map(|(folder, _)| folder);
+        let is_manifest = diagnostic.message.ends_with("has no file to render");
+        !is_manifest && folder.is_some_and(|folder| self.components.contains(folder))
+    }
+
+    /// Whether a file of this name is in a folder that should be called so.
+    fn is_in_folder(&self, world: &World, folder: &str, name: &str) -> bool {
+        let nearly = |path: &&Arc<str>| {
+            let written = path.split('/').nth(2).unwrap_or("");
+            is_slip(&written.to_ascii_lowercase(), folder) || written.eq_ignore_ascii_case(folder)
+        };
+        let below = |path: &Arc<str>| {
+            let theme: Vec<&str> = path.split('/').take(3).collect();
+            let begins = format!("{}/{name}", theme.join("/"));
+            world.snapshot.below(&begins).next().is_some()
+        };
+        self.folders.iter().filter(nearly).any(below)
     }
 
     /// Whether what a call gives, or what is placed has, is used in the called file under this name, and taken under none.
@@ -264,6 +363,11 @@ fn gives(call: &Diagnostic, path: &str, name: &str) -> bool {
     given == name && (is_called("/partials/") || is_called("/components/"))
 }
 
+/// Whether a template is not read because of its ending.
+fn is_unread_template(diagnostic: &Diagnostic) -> bool {
+    diagnostic.message.starts_with("no request uses this: a template ends")
+}
+
 /// The path of the missing file that a message names.
 fn media_of(diagnostic: &Diagnostic) -> Option<&str> {
     let message = &diagnostic.message;
@@ -314,14 +418,19 @@ fn follows_from_manifests(diagnostic: &Diagnostic) -> bool {
 /// Whether the site lacks addresses, fields or names because of what its configuration says.
 fn loses_addresses(diagnostic: &Diagnostic) -> bool {
     let is_of_site = diagnostic.place.as_ref().is_some_and(|place| &*place.path == config::FILE);
-    is_of_site && diagnostic.is_error() && diagnostic.code != lang_codes::DEAD_REFERENCE.name
+    let is_reference = diagnostic.code == lang_codes::DEAD_REFERENCE.name;
+    let loses = ["there is no collection", "there is no table"].iter().any(|it| diagnostic.message.starts_with(it));
+    is_of_site && diagnostic.is_error() && (loses || !is_reference)
 }
 
 fn follows_from_configuration(diagnostic: &Diagnostic) -> bool {
     const CODES: &[&Code] = &[
         &lang_codes::DEAD_REFERENCE,
         &lang_codes::MISSING_ON_SITE,
+        &lang_codes::UNKNOWN_FIELD,
         &codes::MISPLACED_CONTENT,
+        &codes::SAME_ADDRESS,
+        &codes::SAME_OUTPUT,
         &codes::UNDECLARED_FIELD,
         &codes::UNDECLARED_TERM,
         &broken_anchor::CHECK.code,

@@ -130,7 +130,7 @@ fn told_by_content(told: &[Diagnostic], place: &Place) -> bool {
 }
 
 /// What may have been meant by an address that is a broken link, as the page at `from` writes it.
-fn nearest(world: &World, from: &str, lost: &str) -> String {
+pub(super) fn nearest(world: &World, from: &str, lost: &str) -> String {
     let path = crate::text::address::asked(lost).path;
     let public = path.starts_with("/assets/") || path.starts_with("/media/");
     // A path without a slash in front goes on from the page's own.
@@ -153,6 +153,8 @@ fn nearest(world: &World, from: &str, lost: &str) -> String {
     match path.strip_prefix("/assets/") {
         Some(below) => format!("put the file at assets/{below} in a theme of the lineage"),
         None if public => format!("put the file at {}", path.trim_start_matches('/')),
+        None if name.contains('@') => format!("write mailto:{name}"),
+        None if name.starts_with("www.") => format!("write https://{name}"),
         None if is_file(&path) => format!("files are in media/: put it at media/{name}, and write /media/{name}"),
         None => "every address and its file: hausblatt map".to_owned(),
     }

@@ -16,6 +16,7 @@ use crate::model::site::{Link, SORTS};
 use crate::text::clean::DEEPEST;
 use crate::text::codes;
 use crate::text::markdown::{self, RawHtml};
+use crate::text::markdown_slips::slips;
 use crate::world::World;
 
 /// What the text of some content needs and does not find: broken links, and files that are not there.
@@ -80,6 +81,7 @@ pub(crate) fn lost_in_text(world: &World, text: &str) -> Vec<(Diagnostic, Range<
             found.push((Diagnostic::of(&codes::MISSING_FOOTNOTE, message).help(help), range));
         }
     }
+    found.extend(slips(text, SORTS));
     found
 }
 

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::moment::Moment;
 use hausblatt_lang::value::shape::{Interner, Shape, Symbol};
@@ -220,6 +221,9 @@ pub fn read(node: &Arc<FileNode>, relative: &str, reading: &Reading<'_>) -> Read
     };
     let mut reader = FrontMatterReader { problems: ContentProblems::new(node), node, reading, undeclared: Vec::new() };
     reader.check_file();
+    if file_date.is_none() && dated {
+        reader.check_date_in_name(relative);
+    }
     let content = reader.content(id, file_date);
     Read { content: Some(content), problems: reader.problems.problems, undeclared: reader.undeclared }
 }
@@ -316,6 +320,18 @@ impl<'f> ContentProblems<'f> {
         self.add(if help.is_empty() { diagnostic } else { diagnostic.help(help) }, span);
     }
 
+    /// Warns of words for search engines that are nearly ones that they know.
+    fn check_robots(&mut self, robots: &str, span: Span) {
+        const KNOWN: [&str; 9] =
+            ["all", "index", "noindex", "follow", "nofollow", "none", "noarchive", "nosnippet", "noimageindex"];
+        let words = robots.split(',').map(|word| word.trim().to_ascii_lowercase());
+        for word in words.filter(|word| !KNOWN.contains(&word.as_str())) {
+            let Some(help) = did_you_mean(&word, KNOWN) else { continue };
+            let message = format!("search engines do not know \"{word}\"");
+            self.add(Diagnostic::warning(&codes::WRONG_VALUE, message).help(help), span);
+        }
+    }
+
     /// Warns of several names in one text, where a list of them is meant.
     fn check_list(&mut self, key: &str, data: &Data) {
         let Some(names) = data.as_text().filter(|text| text.contains(", ")) else { return };
@@ -387,6 +403,9 @@ impl FrontMatterReader<'_> {
         let summary = find("summary").and_then(|data| self.problems.text("summary", data));
         let template = find("template").and_then(|data| Some((self.problems.text("template", data)?, data.span)));
         let robots = find("robots").and_then(|data| self.problems.text("robots", data));
+        if let (Some(robots), Some(data)) = (&robots, find("robots")) {
+            self.problems.check_robots(robots, data.span);
+        }
         let order = find("order").and_then(|data| self.number(data));
         let in_lists = find("in_lists").and_then(|data| self.flag(data)).unwrap_or(true);
         let image = find("image").map_or(Datum::Nothing, |data| self.field(&fields::FieldType::Image, data));
@@ -550,6 +569,17 @@ impl FrontMatterReader<'_> {
             Datum::Date(moment) => Some(moment),
             _ => None,
         }
+    }
+
+    /// Warns of a name that begins with what looks like a day and is none.
+    fn check_date_in_name(&mut self, relative: &str) {
+        let name = relative.rsplit('/').next().unwrap_or(relative);
+        let is_date = |(at, byte): (usize, u8)| if matches!(at, 4 | 7) { byte == b'-' } else { byte.is_ascii_digit() };
+        let Some(date) = name.get(..10).filter(|date| date.bytes().enumerate().all(is_date)) else { return };
+        let message = format!("\"{date}\" is not a day, so it is a part of the id");
+        let diagnostic =
+            Diagnostic::warning(&codes::BAD_NAME, message).help("begin the name as in 2026-03-14-first-frost.md");
+        self.problems.add(diagnostic, Span::default());
     }
 
     fn file_date(&self, date: Option<&str>) -> Option<Moment> {

@@ -180,6 +180,11 @@ fn rows(text: &str, symbols: &mut Interner) -> Result<Datum, (String, usize)> {
         (message, boundary(text, at))
     };
     let headers = reader.headers().map_err(|error| place(&error))?;
+    let separated = |sign: char| headers.len() == 1 && headers.iter().any(|name| name.contains(sign));
+    if let Some(sign) = [';', '\t'].into_iter().find(|&sign| separated(sign)) {
+        let sign = if sign == '\t' { "tabs".to_owned() } else { format!("\"{sign}\"") };
+        return Err((format!("the cells of this table are separated by {sign}, and not by commas"), 0));
+    }
     let names: Vec<_> = headers.iter().map(|name| symbols.intern(name)).collect();
     let twice = names.iter().enumerate().find(|(at, name)| names[..*at].contains(name));
     if let Some((at, _)) = twice {

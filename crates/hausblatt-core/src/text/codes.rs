@@ -123,6 +123,9 @@ hausblatt_lang::codes! {
         NOT_OFFERED: Warning, "not-offered",
             "a file looks offered to editors and is not",
             "It says label or for, as offered templates do, but it is elsewhere, has another extension, or is for a collection that this site lacks.";
+        PRINTED_AS_TEXT: Warning, "printed-as-text",
+            "something of a text was meant as Markdown and is not",
+            "Visitors see it as it is written, or a link that leads nowhere. A heading has a space after its signs, a table a line |---|---| below its first one, a link its address directly after its text: [text](/address/).";
         REMOVED_HTML: Warning, "removed-html",
             "HTML that an editor wrote is removed",
             "Markdown may hold HTML, which is cleaned: what could run, load or restyle is taken out, as docs/files.md says. Write it in Markdown or in a component, or trust all editors with html = \"keep\".";
@@ -162,6 +165,9 @@ hausblatt_lang::codes! {
         UNGIVEN_PARAMETER: Warning, "ungiven-parameter",
             "a layout takes a parameter that no file gives",
             "A layout gets values from a layout that extends it with +{inherited given …}; it always has its default here. Write the value into the layout, or set it as a setting.";
+        UNENDED_BLOCK: Warning, "unended-block",
+            "a comment or a code block of a text is never ended",
+            "It takes in all that comes after it: what follows a comment is not shown, what follows a code block is shown as code.";
         UNKNOWN_ASSET: Error, "unknown-asset",
             "an asset is used that no theme has",
             "Assets are in assets/ of a theme of the lineage, and are named from there.";

@@ -87,9 +87,23 @@ pub(crate) fn misplaced_front_matter(text: &str) -> Option<Span> {
 
 /// What is said of front matter that is not at the beginning.
 pub fn misplaced(text: &str) -> Option<(Diagnostic, Span)> {
-    let span = misplaced_front_matter(text)?;
+    let Some(span) = misplaced_front_matter(text) else { return unmarked_front_matter(text) };
     let diagnostic = Diagnostic::of(&codes::MISPLACED_FRONT_MATTER, "this front matter is read as text");
     Some((diagnostic.help("remove the lines before it: front matter begins on line 1"), span))
+}
+
+/// What is said of a text that begins with keys and has no line of hyphens before them.
+fn unmarked_front_matter(text: &str) -> Option<(Diagnostic, Span)> {
+    const COMMON: [&str; 6] = ["title", "date", "summary", "template", "slug", "draft"];
+    let line = text.trim_start_matches('\u{feff}').lines().next()?;
+    let (key, value) = line.split_once(':')?;
+    if !COMMON.contains(&key) || !value.starts_with(' ') {
+        return None;
+    }
+    let at = text.len() - text.trim_start_matches('\u{feff}').len();
+    let message = "these keys are read as text: front matter begins and ends with a line of three hyphens";
+    let diagnostic = Diagnostic::of(&codes::MISPLACED_FRONT_MATTER, message).help("write --- before and after them");
+    Some((diagnostic, Span::new(at, at + line.len())))
 }
 
 #[cfg(test)]

@@ -23,7 +23,7 @@ pub enum RawHtml {
     Escape,
 }
 
-fn options() -> Options {
+pub(super) fn options() -> Options {
     Options::ENABLE_TABLES | Options::ENABLE_FOOTNOTES | Options::ENABLE_STRIKETHROUGH | Options::ENABLE_TASKLISTS
 }
 

@@ -8,6 +8,7 @@ pub mod data;
 pub mod front;
 pub(crate) mod json;
 pub mod markdown;
+pub(crate) mod markdown_slips;
 pub mod names;
 pub(crate) mod reader;
 pub mod shell;

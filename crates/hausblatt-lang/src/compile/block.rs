@@ -389,8 +389,11 @@ impl Compiler<'_> {
                 self.answers.push(status);
                 if let ExprKind::Text(text) = &target.kind {
                     let is_address = text.starts_with(['/', '#', '?']) || text.starts_with("http");
-                    let mention = || Mention { what: Mentioned::Reference, text: text.clone(), span: target.span };
-                    self.mentions.extend((!is_address).then(mention));
+                    let what = match is_address {
+                        true => Mentioned::Address,
+                        false => Mentioned::Reference,
+                    };
+                    self.mentions.push(Mention { what, text: text.clone(), span: target.span });
                 }
                 let target = self.value(target).0;
                 self.emit(Act::Redirect(status, target), span);

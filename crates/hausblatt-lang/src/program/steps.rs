@@ -329,6 +329,8 @@ pub struct Mention {
 /// What a literal names.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Mentioned {
+    /// An address that is redirected to.
+    Address,
     /// A reference given to `url`.
     Reference,
     /// A path given to `asset`.

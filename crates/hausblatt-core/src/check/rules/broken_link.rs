@@ -1,12 +1,17 @@
 //! A link leads to no page of the site.
 
 use crate::check::links::LinkTarget;
+use crate::check::locate::nearest;
 use crate::check::rules::broken_menu_item::is_of_menu;
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
+use crate::model::request::Routed;
 use crate::text::address::asked;
+use crate::text::markdown_slips::scheme_slip;
+use crate::world::World;
+use hausblatt_lang::program::Mentioned;
 use hausblatt_lang::text::code::Code;
-use hausblatt_lang::text::diagnostic::Severity;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
 /// The check.
 pub(crate) const CHECK: Check = Check {
@@ -18,6 +23,25 @@ pub(crate) const CHECK: Check = Check {
     },
     look: Look::Page(look),
 };
+
+/// The same of literal addresses that templates redirect to.
+pub(crate) const IN_REDIRECTS: Check = Check { look: Look::Site(in_redirects), ..CHECK };
+
+fn in_redirects(world: &World) -> Vec<Diagnostic> {
+    let mut found = Vec::new();
+    for program in world.library.units.iter().filter_map(|unit| unit.program.as_ref()) {
+        for mention in program.mentions.iter().filter(|mention| mention.what == Mentioned::Address) {
+            let path = asked(&mention.text).path;
+            let is_lost = || matches!(world.route_decoded(&path), Routed::Request(request) if request.status == 404);
+            if mention.text.starts_with('/') && !is_file(&path) && is_lost() {
+                let message = format!("broken redirect \"{}\": nothing has this address", mention.text);
+                let help = nearest(world, "", &path);
+                found.push(Diagnostic::of(&CHECK.code, message).help(help).at(&program.path, mention.span));
+            }
+        }
+    }
+    found
+}
 
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     for link in view.links.iter().filter(|link| !is_file(&link.path)) {
@@ -40,6 +64,11 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
             LinkTarget::Page(_) | LinkTarget::File => {}
         }
     }
+    for element in view.page.named("a") {
+        if let Some((message, help)) = element.attribute("href").and_then(scheme_slip) {
+            found.push(PageProblem::at(element.at, message, help));
+        }
+    }
 }
 
 /// Whether a path is one of a file rather than of a page.
@@ -60,6 +89,11 @@ mod tests {
         in_page(super::CHECK.code.name, "<p>1</p>\n<a href=\"/vsit/\">2</a>", 2);
         in_page(super::CHECK.code.name, "<a href=\"../nowhere?x#y\">2</a>", 1);
         in_page(super::CHECK.code.name, "<form action=\"/nowhere/\"><button>1</button></form>", 1);
+        in_page(super::CHECK.code.name, "<a href=\"http:/seeds.example/\">2</a>", 1);
+        in_page(super::CHECK.code.name, "<a href=\"htps://seeds.example/\">2</a>", 1);
+        quiet_page("<a href=\"HTTPS://seeds.example/\">1</a> <a href=\"webcal://seeds.example/\">2</a>");
+        in_page(super::CHECK.code.name, "<p>1</p>\n+{if false}+{redirect 302 \"/vsit/\"}+{end}", 2);
+        quiet_page("<p>1</p>+{if false}+{redirect 302 \"/visit/\"}+{end}");
         quiet_page(
             "<a href=\"/\">1</a> <a href=\".\">2</a> <a href=\"?a\">3</a> <a href=\"mailto:a@seeds.example\">4</a> <a href=\"//seeds.example/x\">5</a> <a href=\"../visit/\">6</a>",
         );

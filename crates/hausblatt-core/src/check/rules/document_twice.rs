@@ -1,6 +1,6 @@
 //! A whole document is inside another.
 
-use crate::check::parsed::Trouble;
+use crate::check::parsed::{Element, Trouble};
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
@@ -12,7 +12,7 @@ pub(crate) const CHECK: Check = Check {
         name: "document-twice",
         severity: Severity::Error,
         about: "a whole document is inside another",
-        explanation: "A second doctype, <html>, <head> or <body> is in the page: a template that is a whole document has a layout around it, or a partial or a content file contains a document. Say layout: none in the template, or leave out all but what belongs in the page.",
+        explanation: "A second doctype, <html>, <head>, <body> or <title> is in the page: a template that is a whole document has a layout around it, or a partial or a content file contains a document. Say layout: none in the template, or leave out all but what belongs in the page.",
     },
     look: Look::Page(look),
 };
@@ -22,6 +22,11 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
         let message = format!("a second {} begins here, inside the page's document", stumble.what);
         let help = "say layout: none in the template's front matter, or leave out all but what belongs into the page";
         found.push(PageProblem::at(Some(stumble.at), message, help));
+    }
+    let in_head = |title: &&Element| view.page.elements[title.parent].name() == "head";
+    for title in view.page.named("title").filter(in_head).skip(1) {
+        let message = "a second <title> is in this page, and browsers show the first";
+        found.push(PageProblem::at(title.at, message, "leave out one of the two"));
     }
 }
 

@@ -1,5 +1,6 @@
 //! The checks that have a file of their own: code, words, what is looked at, tests.
 
+pub mod absent_value;
 pub mod attribute_twice;
 pub mod bad_drawing;
 pub mod bad_json;
@@ -19,15 +20,19 @@ pub mod layout_without_robots;
 pub mod layout_without_styles;
 pub mod misnamed_template;
 pub mod missing_file;
+pub mod missing_id;
 pub mod missing_slash;
 pub mod moved_element;
 pub mod nested_control;
 pub mod no_alt;
+pub mod no_charset;
 pub mod no_document;
 pub mod no_error_page;
 pub mod no_fallback;
 pub mod no_front_page;
 pub mod no_language;
+pub mod no_source;
+pub mod no_text;
 pub mod no_title;
 pub mod raw_used;
 pub mod repeated_id;
@@ -39,11 +44,13 @@ pub mod unclosed_element;
 pub mod unknown_attribute;
 pub mod unknown_element;
 pub mod unknown_theme_folder;
+pub mod unknown_value;
 
 use crate::check::{Check, allowed};
 
 /// The checks that have a file of their own, by code.
 pub(crate) static OWN: &[Check] = &[
+    absent_value::CHECK,
     attribute_twice::CHECK,
     bad_drawing::CHECK,
     bad_json::CHECK,
@@ -53,6 +60,7 @@ pub(crate) static OWN: &[Check] = &[
     blank_page::CHECK,
     broken_anchor::CHECK,
     broken_link::CHECK,
+    broken_link::IN_REDIRECTS,
     broken_menu_item::CHECK,
     dead_file::CHECK,
     document_twice::CHECK,
@@ -63,16 +71,20 @@ pub(crate) static OWN: &[Check] = &[
     layout_without_styles::CHECK,
     misnamed_template::CHECK,
     missing_file::CHECK,
+    missing_id::CHECK,
     missing_slash::CHECK,
     missing_slash::IN_MENUS,
     moved_element::CHECK,
     nested_control::CHECK,
     no_alt::CHECK,
+    no_charset::CHECK,
     no_document::CHECK,
     no_error_page::CHECK,
     no_fallback::CHECK,
     no_front_page::CHECK,
     no_language::CHECK,
+    no_source::CHECK,
+    no_text::CHECK,
     no_title::CHECK,
     raw_used::CHECK,
     repeated_id::CHECK,
@@ -84,6 +96,7 @@ pub(crate) static OWN: &[Check] = &[
     unknown_attribute::CHECK,
     unknown_element::CHECK,
     unknown_theme_folder::CHECK,
+    unknown_value::CHECK,
     allowed::UNKNOWN,
     allowed::UNUSED,
 ];

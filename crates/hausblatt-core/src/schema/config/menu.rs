@@ -7,6 +7,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
 use crate::schema::config::{Spanned, placed};
+use crate::text::codes;
 use crate::text::data::{Data, Entry};
 use crate::text::reader::{DataReader, named};
 
@@ -54,7 +55,14 @@ fn read_item(path: &Arc<str>, data: &Data, problems: &mut Vec<Diagnostic>) -> Op
     };
     let mut reader = DataReader::new(path, "a menu's item", entries, data.span, problems);
     let to = reader.required("to", "\"page:visit\"");
-    let label = reader.text("label").map(|(label, _)| label.to_owned());
+    let label = reader.text("label");
+    if let Some((_, span)) = label.filter(|(label, _)| label.trim().is_empty()) {
+        let diagnostic = Diagnostic::warning(&codes::WRONG_VALUE, "this label is empty, so the item shows nothing");
+        reader
+            .problems
+            .push(diagnostic.help("leave it out, and the title of what it leads to is shown").at(path, span));
+    }
+    let label = label.map(|(label, _)| label.to_owned());
     let children = reader.entry("children");
     reader.finish();
     let children = children.map(|entry| read_items(path, &entry.data, entry.span, problems)).unwrap_or_default();

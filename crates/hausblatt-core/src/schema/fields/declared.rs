@@ -105,6 +105,13 @@ pub(crate) fn without_taken(path: &Arc<str>, mut fields: Vec<Field>, problems: &
 fn field_type(path: &Arc<str>, reader: &mut DataReader<'_, '_>) -> Option<FieldType> {
     let (word, span) = reader.required("type", "\"text\"")?;
     let (least, most) = (bound(reader, "min"), bound(reader, "max"));
+    if let (Some(least), Some(most)) = (least, most)
+        && least > most
+    {
+        let message = format!("\"min\" is {least}, and \"max\" is {most}: nothing is between them");
+        reader.error(&codes::WRONG_VALUE, span, &message, "exchange the two".to_owned());
+        return None;
+    }
     let options = reader.texts("options");
     let of = reader.text("of");
     let collection = reader.text("collection").map(|(collection, _)| collection);
