@@ -5,6 +5,7 @@ use std::sync::Arc;
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::text::source::Place;
 use hausblatt_lang::text::suggest::is_slip;
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -51,6 +52,22 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
     }
 }
 
+/// What follows from something else that is reported in the same file, and from what.
+const IN_ONE_FILE: &[(&Code, &Code)] = &[
+    (&lang_codes::STRAY_DIVIDER, &lang_codes::UNCLOSED_TAG),
+    (&lang_codes::STRAY_DIVIDER, &lang_codes::UNKNOWN_STATEMENT),
+    (&lang_codes::UNKNOWN_NAME, &codes::UNKNOWN_KEY),
+    (&codes::UNREAD_VALUE, &codes::USED_BEFORE_SET),
+    (&codes::UNREAD_VALUE, &lang_codes::UNCLOSED_TEXT),
+    (&stray_end::CHECK.code, &bad_markup::CHECK.code),
+    (&stray_end::CHECK.code, &moved_element::CHECK.code),
+];
+
+/// Whether one place is a part of another.
+fn is_inside(inner: &Place, outer: &Place) -> bool {
+    inner.path == outer.path && inner.span.start >= outer.span.start && inner.span.end <= outer.span.end
+}
+
 /// Warnings whose effects are errors.
 const EXPLAINING: &[&Code] = &[
     &codes::MISPLACED_CONTENT,
@@ -81,6 +98,8 @@ struct Causes<'w> {
     settings: FxHashSet<String>,
     /// The names that a partial or a component uses and does not take, each with its file.
     untaken: Vec<(Arc<str>, String)>,
+    /// The partials whose front matter can't be read.
+    unread_partials: Vec<Arc<str>>,
     /// What is nearest to a name that is unknown.
     meant: FxHashSet<String>,
     /// The collections whose names prepared values have.
@@ -93,8 +112,10 @@ struct Causes<'w> {
     has_empty_label: bool,
     /// A template has an ending that no request asks for.
     has_unread_template: bool,
-    /// The files that put elements where they can't be, or tags that can't be read.
-    moving: FxHashSet<Arc<str>>,
+    /// What is reported in which file.
+    places: FxHashSet<(&'static str, Arc<str>)>,
+    /// Where fields are asked for that no content has.
+    unknown_fields: Vec<Place>,
     /// The texts that are written where a list is meant.
     lists: FxHashSet<String>,
     /// The ids that content files would have, were their names ids.
@@ -156,15 +177,14 @@ impl<'w> Causes<'w> {
                 .map(|diagnostic| quoted(&diagnostic.message).to_owned())
                 .collect(),
             untaken: untaken.collect(),
+            unread_partials: of_code(&codes::FRONT_MATTER).filter_map(path_of).collect(),
             meant: of_code(&lang_codes::UNKNOWN_NAME)
                 .filter_map(|diagnostic| Some(quoted(diagnostic.help.as_deref()?).to_owned()))
                 .collect(),
             hidden: of_code(&codes::HIDDEN_COLLECTION).map(|it| quoted(&it.message).to_owned()).collect(),
-            missing: of_code(&codes::MISSING_MEDIA).filter_map(|it| Some(media_of(it)?.to_owned())).collect(),
-            moving: of_code(&moved_element::CHECK.code)
-                .chain(of_code(&bad_markup::CHECK.code))
-                .filter_map(path_of)
-                .collect(),
+            missing: of_code(&codes::MISSING_MEDIA).filter_map(media_of).collect(),
+            places: found.iter().filter_map(|it| Some((it.diagnostic.code, path_of(&it.diagnostic)?))).collect(),
+            unknown_fields: of_code(&lang_codes::UNKNOWN_FIELD).filter_map(|it| it.place.clone()).collect(),
             has_no_image: of_code(&lang_codes::DEAD_REFERENCE).any(|it| it.message.starts_with("there is no image"))
                 || has(&codes::UNKNOWN_ASSET),
             has_empty_label: of_code(&codes::WRONG_VALUE).any(|it| it.message.starts_with("this label is empty")),
@@ -197,6 +217,12 @@ impl<'w> Causes<'w> {
         let name = quoted(&diagnostic.message);
         let code = diagnostic.code;
         let is = |other: &Code| code == other.name;
+        let is_here = |cause: &Code| {
+            diagnostic.place.as_ref().is_some_and(|place| self.places.contains(&(cause.name, place.path.clone())))
+        };
+        if IN_ONE_FILE.iter().any(|(effect, cause)| is(effect) && is_here(cause)) {
+            return true;
+        }
         if self.has_unread_template && (is(&codes::UNKNOWN_TRAY) || is(&lang_codes::UNKNOWN_SLOT)) {
             return true;
         }
@@ -229,6 +255,10 @@ impl<'w> Causes<'w> {
             let of = name.split_once(':').map_or(name, |(_, rest)| rest);
             return self.collections.contains(of.split('/').next().unwrap_or(of))
                 || self.has_no_slug && name.starts_with("route:")
+                || diagnostic
+                    .place
+                    .as_ref()
+                    .is_some_and(|place| self.unknown_fields.iter().any(|it| is_inside(it, place)))
                 || self.misnamed.contains(of.rsplit('/').next().unwrap_or(of));
         }
         if is(&lang_codes::MISSING_ON_SITE) {
@@ -261,16 +291,14 @@ impl<'w> Causes<'w> {
         }
         if is(&lang_codes::UNKNOWN_PARAMETER) || is(&lang_codes::UNKNOWN_FIELD) {
             return self.gives_what_is_used(diagnostic)
+                || self.unread_partials.iter().any(|path| called(diagnostic, path).is_some())
                 || is(&lang_codes::UNKNOWN_FIELD) && self.undeclared.contains_key(name);
         }
         if is(&lang_codes::UNKNOWN_MEMBER) {
             return self.hidden.contains(asked(world, diagnostic).unwrap_or(""));
         }
         if is(&missing_file::CHECK.code) {
-            return media_of(diagnostic).is_some_and(|path| self.missing.contains(path));
-        }
-        if is(&stray_end::CHECK.code) {
-            return diagnostic.place.as_ref().is_some_and(|place| self.moving.contains(&place.path));
+            return media_of(diagnostic).is_some_and(|path| self.missing.contains(&path));
         }
         if is(&blank_page::CHECK.code) {
             return self.has_no_slot;
@@ -353,14 +381,19 @@ impl<'w> Causes<'w> {
 
 /// Whether a call, or what content places, gives a file something under a name.
 fn gives(call: &Diagnostic, path: &str, name: &str) -> bool {
+    called(call, path) == Some(name)
+}
+
+/// What is given, if what is said of a call is about this file.
+fn called<'d>(call: &'d Diagnostic, path: &str) -> Option<&'d str> {
     let mut words = call.message.split('"').skip(1).step_by(2);
-    let (Some(called), Some(given)) = (words.next(), words.next()) else { return false };
+    let (called, given) = (words.next()?, words.next()?);
     let is_called = |folder: &str| {
         let at = path.find(folder).map(|at| &path[at + folder.len()..]);
         let file = at.and_then(|at| at.rsplit_once('.')).map(|(file, _)| file.trim_end_matches("/component"));
         file.is_some_and(|file| called == file || called.strip_prefix(file).is_some_and(|rest| rest.starts_with('/')))
     };
-    given == name && (is_called("/partials/") || is_called("/components/"))
+    (is_called("/partials/") || is_called("/components/")).then_some(given)
 }
 
 /// Whether a template is not read because of its ending.
@@ -369,9 +402,10 @@ fn is_unread_template(diagnostic: &Diagnostic) -> bool {
 }
 
 /// The path of the missing file that a message names.
-fn media_of(diagnostic: &Diagnostic) -> Option<&str> {
+fn media_of(diagnostic: &Diagnostic) -> Option<String> {
     let message = &diagnostic.message;
-    message[message.find("media/")?..].split('"').next()
+    let path = message[message.find("media/")?..].split('"').next()?;
+    Some(percent_encoding::percent_decode_str(path).decode_utf8_lossy().into_owned())
 }
 
 /// The name that a member is asked of, as it is written.

@@ -185,8 +185,9 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
 }
 
 /// What is said of values that a template prints, in words that name the value.
-const OF_VALUES: [&str; 5] = [
+const OF_VALUES: [&str; 6] = [
     lang_codes::BAD_VALUE.name,
+    lang_codes::DEAD_REFERENCE.name,
     lang_codes::UNPRINTABLE.name,
     lang_codes::UNSAFE_ADDRESS.name,
     lang_codes::UNSAFE_NUMBER.name,

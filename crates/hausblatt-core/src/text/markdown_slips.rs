@@ -65,7 +65,7 @@ fn link(address: &str, references: &[&str]) -> Option<Diagnostic> {
     }
     let (scheme, _) = address.split_once(':')?;
     let is_scheme = scheme.bytes().all(|byte| byte.is_ascii_alphanumeric()) && !scheme.is_empty();
-    if !is_scheme || references.iter().any(|sort| *sort == scheme) {
+    if !is_scheme || references.contains(&scheme) {
         return None;
     }
     let lower = scheme.to_ascii_lowercase();
@@ -155,7 +155,11 @@ fn in_run(text: &str, run: &Range<usize>, found: &mut Vec<(Diagnostic, Range<usi
             let (Some(start), Some(end)) = (shown[..at].rfind(open), shown[at_end..].find(close)) else { continue };
             let label = &shown[start + 1..at];
             let inside = &shown[at_end..at_end + end];
-            if !label.trim().is_empty() && !label.starts_with('^') && !before_is_escape(shown, start) {
+            if !label.trim().is_empty()
+                && !label.starts_with('^')
+                && !before.ends_with('\\')
+                && !shown[..start].ends_with('\\')
+            {
                 let told = is_one(label, inside).map(|help| {
                     let message = "this is no link, and is shown as it is written";
                     let place = run.start + start..run.start + at_end + end + 1;
@@ -165,10 +169,6 @@ fn in_run(text: &str, run: &Range<usize>, found: &mut Vec<(Diagnostic, Range<usi
             }
         }
     }
-}
-
-fn before_is_escape(text: &str, at: usize) -> bool {
-    text[..at].ends_with('\\')
 }
 
 /// What stands between the two parts of something that was meant as a link, and what to write if it is one.

@@ -7,6 +7,7 @@ use hausblatt_lang::library::{Brought, Unit, UnitId};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::types::Type;
 use hausblatt_lang::value::datum::Datum;
 
 use crate::files::Body;
@@ -91,14 +92,44 @@ impl World {
             role,
             ending: Ending::split(&file.name).map_or(Ending::Html, |(_, ending)| ending),
             takes: self.takes_of(file, header),
-            types: self
-                .component_of(file)
-                .and_then(|it| self.component_types.get(&it.name))
-                .cloned()
-                .unwrap_or_default(),
+            types: match role {
+                compile::Role::Template => self.content_of(file, &header.fits).map(|of| ("content".to_owned(), of)),
+                _ => None,
+            }
+            .map(|content| vec![content])
+            .or_else(|| self.component_of(file).and_then(|it| self.component_types.get(&it.name)).cloned())
+            .unwrap_or_default(),
             flows: Vec::new(),
             next_takes: self.next_takes(id),
         })
+    }
+
+    /// What content is in a template, where its name says so, or what it is offered for.
+    fn content_of(&self, file: &ThemeFile, fits: &[String]) -> Option<Type> {
+        let name = file.name.template()?;
+        let mut parts = name.split('/').map(|part| part.split('.').next().unwrap_or(part));
+        let collections = || self.site.collections.iter().map(|collection| collection.config.name.text.as_str());
+        let entries = |name: &str| match collections().any(|known| known == name) {
+            true => Some(self.globals.content(&format!("entry:{name}"))),
+            false => None,
+        };
+        let any_entry = || collections().filter_map(entries).reduce(Type::join);
+        let of_kind = |kind: &str| match kind.split_once('/') {
+            _ if kind == "page" => Some(self.globals.content("page")),
+            _ if kind == "entry" => any_entry(),
+            Some(("entry", name)) => entries(name),
+            _ => None,
+        };
+        match (parts.next()?, parts.next()) {
+            ("page", _) => of_kind("page"),
+            ("entry", None) => any_entry(),
+            ("entry", Some(name)) => entries(name),
+            ("offered", _) if !fits.is_empty() => {
+                let all: Option<Vec<Type>> = fits.iter().map(|kind| of_kind(kind)).collect();
+                all?.into_iter().reduce(Type::join)
+            }
+            _ => None,
+        }
     }
 
     /// Tells the library which file answers to each name, and what each extends.

@@ -64,6 +64,8 @@ pub(crate) struct Compiler<'c> {
     answers: Vec<u16>,
     pub(super) globals_read: Vec<u16>,
     sets: Vec<Setting>,
+    /// What is known of global values in this file.
+    pub(super) narrowed: Vec<(String, Type)>,
 }
 
 /// Compiles the placed tree of `source`.
@@ -79,6 +81,9 @@ pub fn program(
     let fills = if called { FillsGo::Nowhere } else { FillsGo::ToLayout };
     let mut compiler = Compiler::new(globals, symbols, problems, fills);
     compiler.in_component = source.role == Role::Component;
+    if source.role == Role::Template {
+        compiler.narrowed.clone_from(&source.types);
+    }
     let parameters = compiler.parameters(takes, source);
     compiler.nodes(placement.block.nodes);
     compiler.emit(Act::End, Span::default());
@@ -137,6 +142,7 @@ impl<'c> Compiler<'c> {
             arguments: Vec::new(),
             queries: Vec::new(),
             record_names: Vec::new(),
+            narrowed: Vec::new(),
             expected_names: Vec::new(),
             calls: Vec::new(),
             slots: Vec::new(),
@@ -416,6 +422,9 @@ impl Compiler<'_> {
     }
 
     fn print(&mut self, span: Span, value: Expr, place: HtmlPlace) {
+        if place == HtmlPlace::Text {
+            self.check_quotes(&value);
+        }
         let (code, of) = self.value(value);
         if let Some(instead) = unprintable(&of).filter(|_| place != HtmlPlace::Json) {
             self.problems.push(self.code_spans[code.0 as usize], instead);

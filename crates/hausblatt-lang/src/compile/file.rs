@@ -33,7 +33,8 @@ pub struct Source {
     pub ending: Ending,
     /// The parameters of `takes`, if it is there; without a default they are required.
     pub takes: Option<Vec<(String, Option<Datum>)>>,
-    /// What is known of its parameters in addition; for others their defaults say.
+    /// What is known in addition of its parameters, for others of which their defaults say; in a template, of the global
+    /// values.
     pub types: Vec<(String, Type)>,
     /// What the calls of the file give for its parameters, if those are known.
     pub flows: Vec<Flow>,
@@ -104,6 +105,10 @@ pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Co
                 Diagnostic::of(&codes::FOREIGN_TAG, "this is printed as it is: tags are written +{…} here");
             problems.push(span, diagnostic.help(help));
         }
+        let stray = slips::bare_tag(&source.text, &tokens).filter(|_| source.ending == Ending::Html);
+        if let Some((span, message, help)) = stray {
+            problems.push(span, Diagnostic::of(&codes::FOREIGN_TAG, message).help(help));
+        }
         let mut tree = parse(&source.text, &tokens, &mut problems);
         if matches!(source.role, Role::Partial | Role::Component) && source.ending != Ending::Text {
             parse::edges::cut(&mut tree);
@@ -115,6 +120,9 @@ pub fn compile(source: &Source, globals: &Globals, symbols: &mut Interner) -> Co
         }
         let goes_on = tree.goes_on();
         let placement = html::place(tree, source.ending, &mut problems);
+        if source.ending == Ending::Html {
+            html::unended::check(&source.text, &tokens, &mut problems);
+        }
         if !is_whole {
             problems.forget(&[&codes::BRANCHES_DIFFER, &codes::OPEN_HTML]);
         }

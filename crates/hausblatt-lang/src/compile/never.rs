@@ -108,6 +108,22 @@ impl Compiler<'_> {
         self.problems.push(text.span, Diagnostic::of(&codes::MISSING_ON_SITE, message).maybe_help(help));
     }
 
+    /// Reports the name of a value that is written in quotes, where it is printed or asked.
+    pub(super) fn check_quotes(&mut self, value: &Expr) {
+        let ExprKind::Text(text) = &value.kind else { return };
+        let Some((head, rest)) = text.split_once('.') else { return };
+        let is_name =
+            |part: &str| part.starts_with(char::is_alphabetic) && part.chars().all(|c| c.is_alphanumeric() || c == '_');
+        if is_name(head)
+            && rest.split('.').all(is_name)
+            && (self.scope.find(head).is_some() || self.globals.find(head).is_some())
+        {
+            let message = format!("this is the text \"{text}\", not the value");
+            let help = format!("write it without quotes: {text}");
+            self.problems.push(value.span, Diagnostic::of(&codes::QUOTED_VALUE, message).help(help));
+        }
+    }
+
     /// Reports a language of a format that no table knows.
     pub(super) fn check_language(&mut self, arguments: &[Expr]) {
         let Some(Expr { kind: ExprKind::Text(tag), span, .. }) = arguments.get(1) else { return };
@@ -124,6 +140,15 @@ impl Compiler<'_> {
             let message = format!("the pattern \"{pattern}\" prints no part of the date");
             let help = "its parts begin with %, as in \"%-d %B %Y\" or \"%Y-%m-%d\"";
             self.problems.push(*span, Diagnostic::of(&codes::PATTERN_WITHOUT_DATE, message).help(help));
+            return;
+        }
+        let minutes =
+            pattern.contains("%M") && !["%H", "%I", "%k", "%l", "%-H", "%-I"].iter().any(|it| pattern.contains(it));
+        if minutes && ["%Y", "%y", "%d", "%-d", "%e"].iter().any(|it| pattern.contains(it)) {
+            let message = format!("%M is the minute, and \"{pattern}\" asks for no hour");
+            let diagnostic =
+                Diagnostic::of(&codes::PATTERN_WITHOUT_DATE, message).help("the month is %m, or %B in words");
+            self.problems.push(*span, diagnostic);
             return;
         }
         if is_day && ["%H", "%M", "%S", "%I", "%p", "%T", "%R", "%X"].iter().any(|part| pattern.contains(part)) {

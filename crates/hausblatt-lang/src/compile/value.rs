@@ -75,6 +75,7 @@ impl Compiler<'_> {
     /// A value that is asked whether it counts as true.
     pub(super) fn condition(&mut self, value: Expr) -> Code {
         let span = value.span;
+        self.check_quotes(&value);
         let (code, of) = self.value(value);
         self.check_condition(&of, span);
         self.ask_only(code);
@@ -127,7 +128,8 @@ impl Compiler<'_> {
             if !self.globals_read.contains(&number) {
                 self.globals_read.push(number);
             }
-            return (Step::Global(number), of.clone());
+            let narrowed = self.narrowed.iter().find(|(known, _)| known == name).map(|(_, of)| of);
+            return (Step::Global(number), narrowed.unwrap_or(of).clone());
         }
         if name == "it" {
             let diagnostic =
@@ -397,7 +399,8 @@ impl Compiler<'_> {
                 let diagnostic = Diagnostic::of(&codes::UNKNOWN_MEMBER, message).meaning(&name.text, names());
                 let slip = diagnostic.help.is_none().then(|| called_here(name, names())).flatten();
                 // A theme that looks for its settings in the theme.
-                let of_settings = first.name == "the theme" && self.is_setting(&name.text);
+                let of_settings =
+                    (first.name == "the theme" || first.name == "the site") && self.is_setting(&name.text);
                 let settings = || format!("it is a setting: settings.{}", name.text);
                 let diagnostic = diagnostic.maybe_help(slip);
                 let declare = || "declare it under [settings] in the manifest of a theme".to_owned();

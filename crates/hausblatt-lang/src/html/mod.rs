@@ -9,6 +9,7 @@ pub mod placed;
 mod scanner;
 mod script;
 mod srcset;
+pub(crate) mod unended;
 pub mod url;
 mod walk;
 

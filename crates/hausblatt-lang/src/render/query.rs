@@ -14,7 +14,7 @@ use crate::text::diagnostic::Diagnostic;
 use crate::value::arithmetic::ordered;
 use crate::value::context::Context;
 use crate::value::distinct::Distinct;
-use crate::value::members::{ITEMS, KEY};
+use crate::value::members::{ITEMS, KEY, no_amount};
 use crate::value::shape::Symbol;
 use crate::value::{Record, Scratch, Seq, Value};
 
@@ -361,10 +361,7 @@ impl<'a> Renderer<'_, 'a> {
             Value::Nothing => Ok(None),
             Value::Int(number) if number >= 0 => Ok(Some(usize::try_from(number).unwrap_or(usize::MAX))),
             other => {
-                let diagnostic = Diagnostic::of(
-                    &codes::BAD_VALUE,
-                    format!("a whole number from 0 up is needed here, not {}", other.kind()),
-                );
+                let diagnostic = Diagnostic::of(&codes::BAD_VALUE, no_amount(other));
                 Err(self.problem_at_code(program, code, diagnostic))
             }
         }

@@ -245,6 +245,73 @@ pub(crate) fn foreign_tag(text: &str, tokens: &[Token]) -> Option<(Span, String)
     })
 }
 
+/// Values that every file has, and words that begin statements: what is written with them in braces is meant as a tag.
+const HEADS: &[&str] =
+    &["content", "request", "site", "settings", "listing", "classes", "entry", "item", "term", "menus"];
+const STATEMENTS: &[&str] =
+    &["if", "else", "end", "each", "partial", "component", "let", "slot", "into", "tray", "used", "use"];
+
+/// The first tag in the text of a file that is not written as tags are, and what to write.
+pub(crate) fn bare_tag(text: &str, tokens: &[Token]) -> Option<(Span, &'static str, String)> {
+    let mut apart: Option<Vec<(usize, usize)>> = None;
+    let mut is_free = |at: usize| {
+        let apart = apart.get_or_insert_with(|| self::apart(text));
+        let before = apart.partition_point(|(from, _)| *from <= at);
+        before.checked_sub(1).is_none_or(|one| apart[one].1 <= at)
+    };
+    let mut after_value = false;
+    // Whether a brace of the text is open.
+    let mut is_open = false;
+    for token in tokens {
+        let range = token.span.range();
+        let of_tag = std::mem::replace(&mut after_value, token.kind == TokenKind::Tag);
+        if token.kind != TokenKind::Text {
+            continue;
+        }
+        let part = token.span.of(text);
+        let was_open = std::mem::replace(&mut is_open, part.rfind('{') > part.rfind('}'));
+        if of_tag && part.starts_with('}') && !was_open && is_free(range.start) {
+            let span = Span::new(range.start, range.start + 1);
+            return Some((
+                span,
+                "this brace is printed as it is",
+                "a tag ends with one brace: take this one out".to_owned(),
+            ));
+        }
+        for (open, close) in [('{', '}'), ('(', ')')] {
+            for (at, _) in part.match_indices(open) {
+                let begins = part[..at].trim_end_matches(['$', '#', '@', '%', ' ']);
+                let has_plus = begins.ends_with('+');
+                let start = if has_plus { begins.len() - 1 } else { at };
+                let is_doubled = part[..at].ends_with(open) || part[at + 1..].starts_with([open, '%', '#']);
+                if is_doubled || open == '(' && !(has_plus && begins.len() == at) {
+                    continue;
+                }
+                let Some(end) = part[at + 1..].find([close, '\n']).map(|end| at + 1 + end) else { continue };
+                let inside = part[at + 1..end].trim();
+                if part[end..].starts_with(close) && is_tag(inside) && is_free(range.start + at) {
+                    let span = Span::new(range.start + start, range.start + end + 1);
+                    return Some((
+                        span,
+                        "this is printed as it is: a tag begins with +{",
+                        format!("write +{{{inside}}}"),
+                    ));
+                }
+            }
+        }
+    }
+    None
+}
+
+/// Whether what is in braces would be a tag.
+fn is_tag(inside: &str) -> bool {
+    let (head, rest) = inside.split_at(inside.find(|c: char| !c.is_alphanumeric() && c != '_').unwrap_or(inside.len()));
+    let is_path = || rest.chars().all(|c| c.is_alphanumeric() || matches!(c, '.' | '_')) && rest.len() > 1;
+    let goes_on = rest.starts_with([' ', '"']) && !rest.contains(':') && !rest.contains(';');
+    HEADS.contains(&head) && rest.starts_with('.') && is_path()
+        || STATEMENTS.contains(&head) && (goes_on || rest.is_empty() && matches!(head, "end" | "else" | "slot"))
+}
+
 /// Where the next tag of another language begins in a line, and what closes it.
 fn opening(line: &str, from: usize, unclosed: Option<&str>) -> Option<(usize, &'static str)> {
     let braces = line[from..].match_indices('{').map(|(at, _)| from + at);

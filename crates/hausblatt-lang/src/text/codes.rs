@@ -87,6 +87,9 @@ crate::codes! {
         POINTLESS_COMPARISON: Warning, "pointless-comparison",
             "a comparison always has the same answer",
             "Values of different types never equal each other: 1 is not \"1\". Change one of them, or leave the condition out.";
+        QUOTED_VALUE: Warning, "quoted-value",
+            "the name of a value is written in quotes",
+            "What is in quotes is a text, and is printed letter by letter. A value is named without quotes.";
         SCRIPT_IN_COMMENT: Error, "script-in-comment",
             "a script in a comment is read in two ways",
             "With both <!-- and <script inside a script, browsers find its end at another place. Leave one of the two out.";

@@ -218,6 +218,26 @@ impl Problems {
         self.list.retain(|diagnostic| !codes.iter().any(|code| code.name == diagnostic.code));
     }
 
+    /// How many of these sorts are further down than a byte of the file.
+    pub(crate) fn behind(&self, at: usize, codes: &[&Code]) -> usize {
+        let is_behind =
+            |diagnostic: &Diagnostic| diagnostic.place.as_ref().is_some_and(|place| place.span.start as usize >= at);
+        self.list.iter().filter(|one| is_behind(one) && codes.iter().any(|code| code.name == one.code)).count()
+    }
+
+    /// Whether one of them says this.
+    pub(crate) fn says(&self, words: &str) -> bool {
+        self.list.iter().any(|diagnostic| diagnostic.message.contains(words))
+    }
+
+    /// Takes out what follows, further down, from something that begins at a byte of the file.
+    pub(crate) fn forget_behind(&mut self, at: usize, codes: &[&Code]) {
+        self.list.retain(|diagnostic| {
+            let is_behind = diagnostic.place.as_ref().is_some_and(|place| place.span.start as usize >= at);
+            !(is_behind && codes.iter().any(|code| code.name == diagnostic.code))
+        });
+    }
+
     /// The file they are about.
     pub fn path(&self) -> &Arc<str> {
         &self.path

@@ -512,10 +512,20 @@ fn argument<'a>(arguments: &[Value<'a>], at: usize) -> Result<&'a str, String> {
     value.as_text().ok_or_else(|| format!("a text is needed here, not {}", value.kind()))
 }
 
+/// What is said of a value that should be an amount.
+pub(crate) fn no_amount(value: Value<'_>) -> String {
+    let what = match value {
+        Value::Int(number) => number.to_string(),
+        Value::Float(number) => number.to_string(),
+        other => other.kind().to_owned(),
+    };
+    format!("a whole number from 0 up is needed here, not {what}")
+}
+
 fn count(arguments: &[Value<'_>]) -> Result<u32, String> {
     match arguments.first() {
         Some(Value::Int(number)) if (0..=1_000_000).contains(number) => Ok(u32::try_from(*number).unwrap_or(0)),
-        Some(value) => Err(format!("a whole number from 0 up is needed here, not {}", value.kind())),
+        Some(value) => Err(no_amount(*value)),
         None => Ok(0),
     }
 }

@@ -56,7 +56,10 @@ fn title_and_textarea() {
     ]);
     refuse(&[
         ("<title><+{wild}</title>", "t:1:9 unsafe-place no value is safe directly after \"<\" here"),
-        ("<svg><title><a href=\"+{wild}\">", "t:1:22 unsafe-place no value is safe in <title> after a tag"),
+        (
+            "<svg><title><a href=\"+{wild}\"></title></svg>",
+            "t:1:22 unsafe-place no value is safe in <title> after a tag",
+        ),
         (
             "<title>+{each p in peas}+{p.title}<+{end}</title>",
             "t:1:8 unsafe-place the loop's body ends in <title>, where it cuts the HTML in two",

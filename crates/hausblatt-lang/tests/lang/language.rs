@@ -80,7 +80,7 @@ fn queries() {
         ("+{(peas as p where p.families has 'beets').first.title}", "Cobblestone"),
         ("+{let late = peas where it.sown == nothing}+{late.count}", "1"),
         ("+{(peas where it.days > 100).count}", "0"),
-        ("+{each p in peas limit -1}+{end}", "t:1:24 bad-value a whole number from 0 up is needed here, not a number"),
+        ("+{each p in peas limit -1}+{end}", "t:1:24 bad-value a whole number from 0 up is needed here, not -1"),
         (
             "+{each p in peas where p.days > 'x'}+{end}",
             "t:1:24 bad-value a number and a text have no order | a text becomes a number with .number; a number is written without quotes",

@@ -234,7 +234,7 @@ fn operators_say_what_they_cannot_do() {
         ),
         ("9223372036854775807 * 2", "these can't be multiplied: the result is too large"),
         ("first.sown + 99999999999", "these can't be moved: the result is too large"),
-        ("'a'.words(-1)", "a whole number from 0 up is needed here, not a number"),
+        ("'a'.words(-1)", "a whole number from 0 up is needed here, not -1"),
         ("'a'.replace('', 'b')", "an empty text can't be replaced"),
         ("'a'.split('').count", "a text can't be split by an empty text"),
         ("'a'.starts(1)", "a text is needed here, not a number"),

@@ -337,7 +337,7 @@ fn problems_in_templates_come_together_and_good_pages_are_written() {
         exit 1
         Built with errors: 9 of 12 pages into ./built (2 kB, TIME s): 2 files written, 7 unchanged, 0 removed.
         ---
-        warning  no content has or declares a field "titel"
+        warning  no page has or declares a field "titel"
                  themes/far/templates/page.html:1:15
              1 | <h1>+{content.titel}</h1>
                                ‾‾‾‾‾

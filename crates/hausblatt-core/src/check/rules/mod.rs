@@ -18,6 +18,7 @@ pub mod image_without_alt;
 pub mod label_without_field;
 pub mod layout_without_robots;
 pub mod layout_without_styles;
+pub mod main_twice;
 pub mod misnamed_template;
 pub mod missing_file;
 pub mod missing_id;
@@ -34,9 +35,11 @@ pub mod no_language;
 pub mod no_source;
 pub mod no_text;
 pub mod no_title;
+pub mod offered_nowhere;
 pub mod raw_used;
 pub mod repeated_id;
 pub mod same_output;
+pub mod search_without_field;
 pub mod stale_copy;
 pub mod stray_end;
 pub mod stray_item;
@@ -69,6 +72,7 @@ pub(crate) static OWN: &[Check] = &[
     label_without_field::CHECK,
     layout_without_robots::CHECK,
     layout_without_styles::CHECK,
+    main_twice::CHECK,
     misnamed_template::CHECK,
     missing_file::CHECK,
     missing_id::CHECK,
@@ -86,9 +90,11 @@ pub(crate) static OWN: &[Check] = &[
     no_source::CHECK,
     no_text::CHECK,
     no_title::CHECK,
+    offered_nowhere::CHECK,
     raw_used::CHECK,
     repeated_id::CHECK,
     same_output::CHECK,
+    search_without_field::CHECK,
     stale_copy::CHECK,
     stray_end::CHECK,
     stray_item::CHECK,
