@@ -167,8 +167,16 @@ impl HtmlReader<'_> {
 
     /// Where a text of the piece that is read begins.
     fn text_at(&self, text: &str) -> usize {
+        /// So much of a text tells it from what is before it.
+        const BEGINNING: usize = 16;
         let chunk = self.chunk.get();
-        chunk + self.page.get(chunk..).and_then(|rest| rest.find(text.trim())).unwrap_or(0)
+        let rest = self.page.as_bytes().get(chunk..).unwrap_or_default();
+        // A tag begins the piece.
+        let tag = memchr::memchr(b'>', rest).map_or(0, |end| end + 1);
+        let text = text.trim().as_bytes();
+        let beginning = &text[..text.len().min(BEGINNING)];
+        let find = |from: usize| memchr::memmem::find(&rest[from..], beginning).map(|at| from + at);
+        chunk + find(tag).or_else(|| find(0)).unwrap_or(0)
     }
 
     fn tag(&self, tag: &Tag, at: usize) {

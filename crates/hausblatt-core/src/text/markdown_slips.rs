@@ -1,10 +1,11 @@
 //! What was meant as Markdown and is not: visitors see the signs, or lose what comes after them.
 
 use std::ops::Range;
+use std::sync::LazyLock;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::suggest::did_you_mean;
-use memchr::memmem;
+use memchr::memmem::{self, Finder};
 use pulldown_cmark::{CodeBlockKind, Event, Parser, Tag, TagEnd};
 
 use crate::text::codes;
@@ -46,12 +47,22 @@ pub(crate) fn slips(text: &str, references: &[&str]) -> Vec<(Diagnostic, Range<u
 
 /// Whether a text holds the signs of a slip.
 fn may_have(text: &str, references: &[&str]) -> bool {
+    static SIGNS: LazyLock<[Finder<'static>; 6]> =
+        LazyLock::new(|| ["] (", ")[", "][", "```", "~~~", "<!--"].map(Finder::new));
+    static LINES: LazyLock<[Finder<'static>; 2]> = LazyLock::new(|| ["\n##", "\n|"].map(Finder::new));
+    static LINK: LazyLock<Finder<'static>> = LazyLock::new(|| Finder::new("]("));
     let bytes = text.as_bytes();
-    let begins = |sign: &str| text.starts_with(sign) || memmem::find(bytes, format!("\n{sign}").as_bytes()).is_some();
-    ["] (", ")[", "][", "```", "~~~", "<!--"].iter().any(|sign| memmem::find(bytes, sign.as_bytes()).is_some())
-        || begins("##")
-        || begins("|")
-        || memmem::find_iter(bytes, "](").any(|at| {
+    // Proper headings are in most texts.
+    let is_heading = |at: usize| {
+        let rest = text[at..].trim_start_matches('#');
+        rest.starts_with(char::is_alphanumeric)
+    };
+    SIGNS.iter().any(|sign| sign.find(bytes).is_some())
+        || text.starts_with('|')
+        || text.starts_with("##") && is_heading(0)
+        || LINES[0].find_iter(bytes).any(|at| is_heading(at + 1))
+        || LINES[1].find(bytes).is_some()
+        || LINK.find_iter(bytes).any(|at| {
             let address = text[at + 2..].split([')', ' ']).next().unwrap_or("");
             link(address, references).is_some()
         })
@@ -146,6 +157,9 @@ fn in_run(text: &str, run: &Range<usize>, found: &mut Vec<(Diagnostic, Range<usi
         let help = format!("write |{} below its first line", "---|".repeat(columns));
         let diagnostic = Diagnostic::of(&codes::PRINTED_AS_TEXT, "this is no table, and is shown as it is written");
         found.push((diagnostic.help(help), run.clone()));
+    }
+    if memchr::memchr2(b']', b')', shown.as_bytes()).is_none() {
+        return;
     }
     for (sign, is_one) in LINKS {
         for at in memmem::find_iter(shown.as_bytes(), sign.as_bytes()) {

@@ -19,17 +19,20 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-/// The attributes that name elements; some name several.
-const NAMING: [&str; 8] = [
-    "aria-labelledby",
-    "aria-describedby",
-    "aria-details",
-    "aria-errormessage",
-    "form",
-    "headers",
-    "list",
-    "popovertarget",
-];
+/// Whether an attribute names elements; some name several.
+fn is_naming(name: &str) -> bool {
+    matches!(
+        name,
+        "aria-labelledby"
+            | "aria-describedby"
+            | "aria-details"
+            | "aria-errormessage"
+            | "form"
+            | "headers"
+            | "list"
+            | "popovertarget"
+    )
+}
 
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     // A part of a page may be put beside the rest later.
@@ -39,7 +42,7 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     let elements = view.page.elements.iter().filter(|element| element.is_html());
     let mut ids: Option<FxHashSet<&str>> = None;
     for element in elements {
-        let naming = element.attributes.iter().filter(|attribute| NAMING.contains(&&*attribute.name.local));
+        let naming = element.attributes.iter().filter(|attribute| is_naming(&attribute.name.local));
         for attribute in naming {
             let ids = ids.get_or_insert_with(|| {
                 view.page.elements.iter().filter_map(|element| element.attribute("id")).collect()

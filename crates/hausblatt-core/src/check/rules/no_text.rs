@@ -48,13 +48,13 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
 /// Whether an element has a text, or a name in its place.
 fn names_itself(element: &Element) -> bool {
     let says = |name: &str| element.attribute(name).is_some_and(|value| !value.trim().is_empty());
-    let is_shown = !matches!(element.name(), "script" | "style" | "template");
-    element.has_text && is_shown
-        || says("aria-label")
-        || says("aria-labelledby")
-        || says("title")
-        || says("alt")
-        || matches!(element.name(), "input" | "select" | "textarea" | "video" | "audio" | "iframe" | "object" | "slot")
+    let is_shown = || !matches!(element.name(), "script" | "style" | "template");
+    let holds =
+        || matches!(element.name(), "input" | "select" | "textarea" | "video" | "audio" | "iframe" | "object" | "slot");
+    if element.has_text || element.attributes.is_empty() {
+        return element.has_text && is_shown() || holds();
+    }
+    holds() || says("aria-label") || says("aria-labelledby") || says("title") || says("alt")
 }
 
 #[cfg(test)]

@@ -197,6 +197,25 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     for element in view.page.elements.iter().filter(|element| element.is_html() && element.at.is_some()) {
         for attribute in &element.attributes {
             let name = &*attribute.name.local;
+            // Most attributes are none of these.
+            if !matches!(
+                name,
+                "rel"
+                    | "target"
+                    | "method"
+                    | "enctype"
+                    | "type"
+                    | "name"
+                    | "http-equiv"
+                    | "scope"
+                    | "loading"
+                    | "decoding"
+                    | "preload"
+                    | "dir"
+                    | "role"
+            ) {
+                continue;
+            }
             let of = |row: &&Row| row.1 == name && (row.0.is_empty() || row.0 == element.name());
             let Some((.., values)) = VALUES.iter().find(of) else { continue };
             for word in attribute.value.split_ascii_whitespace() {
