@@ -7,11 +7,13 @@ mod support;
 
 mod analysis;
 mod changing;
+mod clean_sites;
 mod components;
 mod configuration;
 mod content;
 mod examples;
 mod files;
+mod hostile;
 mod lookup;
 mod planting;
 mod rendering;
