@@ -11,13 +11,16 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::analysis::content_refs::has_unknown_trays;
 use crate::check::Finding;
+use crate::check::lost::{lost_collections, lost_names, lost_slugs};
+use crate::check::named::{
+    asked, called, gives, is_of_configuration, is_of_content, is_unread_template, media_of, quoted, stem_of,
+};
 use crate::check::rules::{
     bad_markup, blank_page, broken_anchor, broken_link, dead_file, layout_without_styles, misnamed_template,
     missing_file, moved_element, no_front_page, no_source, no_text, stray_end, unknown_theme_folder,
 };
 use crate::schema::config;
 use crate::text::codes;
-use crate::themes::file_name::Role;
 use crate::themes::theme;
 use crate::world::World;
 
@@ -379,63 +382,6 @@ impl<'w> Causes<'w> {
     }
 }
 
-/// Whether a call, or what content places, gives a file something under a name.
-fn gives(call: &Diagnostic, path: &str, name: &str) -> bool {
-    called(call, path) == Some(name)
-}
-
-/// What is given, if what is said of a call is about this file.
-fn called<'d>(call: &'d Diagnostic, path: &str) -> Option<&'d str> {
-    let mut words = call.message.split('"').skip(1).step_by(2);
-    let (called, given) = (words.next()?, words.next()?);
-    let is_called = |folder: &str| {
-        let at = path.find(folder).map(|at| &path[at + folder.len()..]);
-        let file = at.and_then(|at| at.rsplit_once('.')).map(|(file, _)| file.trim_end_matches("/component"));
-        file.is_some_and(|file| called == file || called.strip_prefix(file).is_some_and(|rest| rest.starts_with('/')))
-    };
-    (is_called("/partials/") || is_called("/components/")).then_some(given)
-}
-
-/// Whether a template is not read because of its ending.
-fn is_unread_template(diagnostic: &Diagnostic) -> bool {
-    diagnostic.message.starts_with("no request uses this: a template ends")
-}
-
-/// The path of the missing file that a message names.
-fn media_of(diagnostic: &Diagnostic) -> Option<String> {
-    let message = &diagnostic.message;
-    let path = message[message.find("media/")?..].split('"').next()?;
-    Some(percent_encoding::percent_decode_str(path).decode_utf8_lossy().into_owned())
-}
-
-/// The name that a member is asked of, as it is written.
-fn asked<'w>(world: &'w World, diagnostic: &Diagnostic) -> Option<&'w str> {
-    let place = diagnostic.place.as_ref()?;
-    let before = world.snapshot.file(&place.path)?.text()?.get(..place.span.start as usize)?.strip_suffix('.')?;
-    let start = before.rfind(|c: char| !c.is_alphanumeric() && c != '_' && c != '-').map_or(0, |at| at + 1);
-    before.get(start..)
-}
-
-/// The first thing that a message quotes.
-fn quoted(message: &str) -> &str {
-    message.split('"').nth(1).unwrap_or("")
-}
-
-/// The name of the file that something is about, without its endings.
-fn stem_of(diagnostic: &Diagnostic) -> &str {
-    let file = diagnostic.place.as_ref().and_then(|place| place.path.rsplit('/').next()).unwrap_or("");
-    file.split('.').next().unwrap_or(file)
-}
-
-fn is_of_content(diagnostic: &Diagnostic) -> bool {
-    diagnostic.place.as_ref().is_some_and(|place| place.path.starts_with("content/"))
-}
-
-fn is_of_configuration(diagnostic: &Diagnostic) -> bool {
-    let is_one = |path: &str| path == config::FILE || path.ends_with(theme::MANIFEST);
-    diagnostic.place.as_ref().is_none_or(|place| is_one(&place.path))
-}
-
 /// Whether the lineage lacks files because of what a manifest says.
 fn loses_parents(diagnostic: &Diagnostic) -> bool {
     let of_manifest = diagnostic.place.as_ref().is_some_and(|place| place.path.ends_with(theme::MANIFEST));
@@ -489,39 +435,6 @@ fn leave_out_below(found: &mut Vec<Finding>, cause: usize, is_effect: impl Fn(&D
     }
 }
 
-/// The collections that content is in and the site does not declare.
-fn lost_collections(found: &[Finding]) -> FxHashSet<String> {
-    let of_content = found.iter().filter(|finding| finding.diagnostic.code == codes::MISPLACED_CONTENT.name);
-    of_content.map(|finding| quoted(&finding.diagnostic.message).to_owned()).collect()
-}
-
-/// The last parts of addresses that content would have, were it not for something that is reported.
-fn lost_slugs<'w>(world: &'w World, found: &[Finding]) -> FxHashSet<&'w str> {
-    let without = world.site.contents.iter().filter(|content| content.is_live() && content.address.is_none());
-    let mut slugs: FxHashSet<&str> = without.map(|content| &*content.slug).collect();
-    let misplaced = found.iter().filter(|finding| finding.diagnostic.code == codes::MISPLACED_CONTENT.name);
-    for place in misplaced.filter_map(|finding| finding.diagnostic.place.as_ref()) {
-        let Some(node) = world.snapshot.file(&place.path) else { continue };
-        let stem = node.path.rsplit('/').next().and_then(|name| name.strip_suffix(".md")).unwrap_or("");
-        let is_date = stem.get(..11).is_some_and(|date| date.ends_with('-') && date[..4].parse::<u16>().is_ok());
-        slugs.insert(if is_date { &stem[11..] } else { stem });
-    }
-    slugs
-}
-
-/// The names that prepare files would make, had they no error.
-fn lost_names(world: &World) -> FxHashSet<String> {
-    let files = world.lineage.files.iter().filter(|file| file.role == Role::Prepare && file.hidden_by.is_none());
-    let broken = files.filter(|file| world.problems_at(&file.node.path).next().is_some());
-    let names = broken.filter_map(|file| file.node.text()).flat_map(|text| {
-        text.lines().filter_map(|line| {
-            let (before, _) = line.split_once('=')?;
-            Some(before.split_whitespace().next_back()?.to_owned())
-        })
-    });
-    names.collect()
-}
-
 #[cfg(test)]
 mod tests {
     use crate::check::tests::{all_told, told};
@@ -533,6 +446,8 @@ mod tests {
             ("themes/t/templates/page.html", "<p>+{beds}+{rows}+{bads}</p>"),
         ];
         assert_eq!(told("unknown-name", &prepare).len(), 1);
+        // The name begins with as many bytes as a date has, cut within a character.
+        assert_eq!(told("misplaced-content", &[("content/beds/aäääää-b.md", "x")]).len(), 1);
         let theme = [
             ("themes/t/hausblatt-theme.toml", "[theme]\nparnet = \"u\"\n"),
             ("themes/t/templates/page.html", "<p>+{beds}</p>"),

@@ -10,6 +10,8 @@ mod fixes;
 mod layouts;
 mod links;
 mod locate;
+mod lost;
+mod named;
 mod parsed;
 mod rules;
 mod run;
