@@ -13,7 +13,7 @@ use crate::analysis::content_refs::has_unknown_trays;
 use crate::check::Finding;
 use crate::check::lost::{lost_collections, lost_names, lost_slugs};
 use crate::check::named::{
-    asked, called, gives, is_of_configuration, is_of_content, is_unread_template, media_of, quoted, stem_of,
+    asked, called, caller, gives, is_of_configuration, is_of_content, is_unread_template, media_of, quoted, stem_of,
 };
 use crate::check::rules::{
     bad_markup, blank_page, broken_anchor, broken_link, dead_file, layout_without_styles, misnamed_template,
@@ -115,6 +115,8 @@ struct Causes<'w> {
     has_empty_label: bool,
     /// A template has an ending that no request asks for.
     has_unread_template: bool,
+    /// The files that nothing uses, but for what only another file calls.
+    dead: FxHashSet<Arc<str>>,
     /// What is reported in which file.
     places: FxHashSet<(&'static str, Arc<str>)>,
     /// Where fields are asked for that no content has.
@@ -186,6 +188,7 @@ impl<'w> Causes<'w> {
                 .collect(),
             hidden: of_code(&codes::HIDDEN_COLLECTION).map(|it| quoted(&it.message).to_owned()).collect(),
             missing: of_code(&codes::MISSING_MEDIA).filter_map(media_of).collect(),
+            dead: of_code(&dead_file::CHECK.code).filter(|it| caller(it).is_none()).filter_map(path_of).collect(),
             places: found.iter().filter_map(|it| Some((it.diagnostic.code, path_of(&it.diagnostic)?))).collect(),
             unknown_fields: of_code(&lang_codes::UNKNOWN_FIELD).filter_map(|it| it.place.clone()).collect(),
             has_no_image: of_code(&lang_codes::DEAD_REFERENCE).any(|it| it.message.starts_with("there is no image"))
@@ -233,10 +236,13 @@ impl<'w> Causes<'w> {
             return !is_unread_template(diagnostic);
         }
         if is(&no_source::CHECK.code) {
-            return self.has_no_image;
+            return self.has_no_image || self.is_in_component(diagnostic);
         }
         if is(&no_text::CHECK.code) {
-            return self.has_empty_label;
+            return self.has_empty_label || self.is_in_component(diagnostic);
+        }
+        if is(&dead_file::CHECK.code) && caller(diagnostic).is_some_and(|path| self.dead.contains(path)) {
+            return true;
         }
         if is(&dead_file::CHECK.code) || is(&misnamed_template::CHECK.code) {
             return self.unread
@@ -446,6 +452,16 @@ mod tests {
             ("themes/t/templates/page.html", "<p>+{beds}+{rows}+{bads}</p>"),
         ];
         assert_eq!(told("unknown-name", &prepare).len(), 1);
+        let dead = [
+            ("themes/t/partials/a.html", "+{partial \"b\"}"),
+            ("themes/t/partials/b.html", "<p>1</p>"),
+            ("themes/t/partials/c.html", "+{if today}+{partial \"d\"}+{end}"),
+            ("themes/t/partials/d.html", "+{if today}+{partial \"c\"}+{end}"),
+        ];
+        assert_eq!(
+            told("dead-file", &dead),
+            ["themes/t/partials/a.html:1", "themes/t/partials/c.html:1", "themes/t/partials/d.html:1"]
+        );
         // The name begins with as many bytes as a date has, cut within a character.
         assert_eq!(told("misplaced-content", &[("content/beds/aäääää-b.md", "x")]).len(), 1);
         let theme = [

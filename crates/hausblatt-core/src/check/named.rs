@@ -23,6 +23,11 @@ pub(super) fn called<'d>(call: &'d Diagnostic, path: &str) -> Option<&'d str> {
     (is_called("/partials/") || is_called("/components/")).then_some(given)
 }
 
+/// The file that is the only one to call what nothing uses.
+pub(super) fn caller(diagnostic: &Diagnostic) -> Option<&str> {
+    diagnostic.message.split(": only ").nth(1)?.split(' ').next()
+}
+
 /// Whether a template is not read because of its ending.
 pub(super) fn is_unread_template(diagnostic: &Diagnostic) -> bool {
     diagnostic.message.starts_with("no request uses this: a template ends")

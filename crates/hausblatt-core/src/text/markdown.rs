@@ -36,7 +36,7 @@ pub fn html(text: &str, raw: RawHtml, links: Links<'_>) -> String {
 }
 
 /// The tray that a block of HTML is, if it is nothing but a comment that names one: `<!-- tray middle -->`.
-fn tray_of(block: &str) -> Option<&str> {
+pub(super) fn tray_of(block: &str) -> Option<&str> {
     let block = block.trim();
     let inside = block.strip_prefix("<!--")?.strip_suffix("-->")?.trim();
     let name = inside.strip_prefix("tray")?.strip_prefix([' ', '\t'])?.trim();

@@ -9,7 +9,7 @@ use memchr::memmem::{self, Finder};
 use pulldown_cmark::{CodeBlockKind, Event, Parser, Tag, TagEnd};
 
 use crate::text::codes;
-use crate::text::markdown::options;
+use crate::text::markdown::{options, tray_of};
 
 /// The schemes that links may have.
 const SCHEMES: [&str; 4] = ["http", "https", "mailto", "tel"];
@@ -31,7 +31,12 @@ pub(crate) fn slips(text: &str, references: &[&str]) -> Vec<(Diagnostic, Range<u
                 found.extend(unended_code(text, &kind, range));
             }
             Event::End(TagEnd::CodeBlock) => in_code = false,
-            Event::Start(Tag::HtmlBlock) => found.extend(unended_comment(text, range)),
+            Event::Start(Tag::HtmlBlock) => {
+                let is_tray = text.get(range.clone()).is_some_and(|block| tray_of(block).is_some());
+                found.extend(misplaced_tray(text, &range).filter(|_| !is_tray));
+                found.extend(unended_comment(text, range));
+            }
+            Event::InlineHtml(_) => found.extend(misplaced_tray(text, &range)),
             Event::Start(Tag::Link { dest_url, .. }) => found.extend(link(&dest_url, references).map(|it| (it, range))),
             Event::Text(_) if !in_code && range.start == run.end => run.end = range.end,
             Event::Text(_) if !in_code => {
@@ -124,6 +129,20 @@ fn unended_code(text: &str, kind: &CodeBlockKind<'_>, range: Range<usize>) -> Op
         Diagnostic::of(&codes::UNENDED_BLOCK, "this code block is never ended, and takes in all that follows")
             .help(format!("write {fence} in a line of its own where it ends"));
     Some((diagnostic, range.start..range.start + first.len()))
+}
+
+/// A comment that was meant as a tray, and is none.
+fn misplaced_tray(text: &str, range: &Range<usize>) -> Option<(Diagnostic, Range<usize>)> {
+    let block = text.get(range.clone())?;
+    let inside = block.trim().strip_prefix("<!--")?.split("-->").next()?.trim();
+    let (word, name) = inside.split_once([' ', '\t'])?;
+    let name = name.trim();
+    if !word.eq_ignore_ascii_case("tray") || name.is_empty() || name.contains(char::is_whitespace) {
+        return None;
+    }
+    let message = "this comment is no tray, so nothing is placed here";
+    let help = format!("write <!-- tray {name} --> in small letters, with an empty line before and after it");
+    Some((Diagnostic::of(&codes::PRINTED_AS_TEXT, message).help(help), range.clone()))
 }
 
 /// A comment that hides all that comes after it.
@@ -225,6 +244,8 @@ mod tests {
                 "[a](htp://b)",
                 "[a](htp://b): \"htp:\" is not one of http:, https:, mailto: and tel:, so this link is left out",
             ),
+            ("a <!-- tray main --> b", "<!-- tray main -->: this comment is no tray, so nothing is placed here"),
+            ("<!-- Tray main -->\n", "<!-- Tray main -->\n: this comment is no tray, so nothing is placed here"),
             ("a\n\n```\nb\n", "```: this code block is never ended, and takes in all that follows"),
             ("a\n\n<!-- b\n\nc\n", "<!-- b: this comment is never ended, and hides all that follows"),
         ] {
@@ -241,7 +262,7 @@ mod tests {
             "`[a] (/b/)` and\n\n    ##c\n    | d | e |\n\n```\n[f][g]\n```\n",
             "> ```\n> a\n> ```\n\n- ~~~~ text\n  b\n  ~~~~\n",
             "[a](page:b) [c](mailto:a@seeds.example) [d](https://seeds.example) [e](#f) [g](h.md)\n",
-            "<!-- a\nb -->\n\nx | y\n",
+            "<!-- a\nb -->\n\nx | y\n\n<!-- tray main -->\n\n<!-- tray for later, perhaps -->\n",
         ] {
             assert_eq!(told(text), Vec::<String>::new(), "{text}");
         }
