@@ -386,6 +386,9 @@ const TOLD_OF_THE_SITE: &[Planted] = &[
 
 /// Ordinary slips in templates.
 const SLIPS: &[Planted] = &[
+    Planted("bad-value", PAGE, "<h1>", "+{\"12 cm\".number + 1}<h1>", ""),
+    Planted("pattern-without-date", ENTRY, "+{content.body}", "+{content.date.format(\"%H:%M\")}+{content.body}", ""),
+    Planted("pointless-comparison", PAGE, "<h1>", "+{each i in range(5, 1)}1+{end}<h1>", ""),
     Planted(
         "bad-value",
         "themes/loam/templates/page.html",

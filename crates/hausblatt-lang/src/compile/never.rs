@@ -10,6 +10,7 @@ use crate::text::source::Span;
 use crate::text::suggest::did_you_mean;
 use crate::types::Type;
 use crate::value::language::Language;
+use crate::value::moment::asks_for_clock;
 
 /// An operand: what is known of it, its text if it is a literal, and where it is.
 pub(super) struct Operand {
@@ -151,7 +152,7 @@ impl Compiler<'_> {
             self.problems.push(*span, diagnostic);
             return;
         }
-        if is_day && ["%H", "%M", "%S", "%I", "%p", "%T", "%R", "%X"].iter().any(|part| pattern.contains(part)) {
+        if is_day && asks_for_clock(pattern) {
             let message = format!("today is a day and has no time of day, which \"{pattern}\" asks for");
             self.problems.push(*span, Diagnostic::of(&codes::PATTERN_WITHOUT_DATE, message));
         }

@@ -244,6 +244,14 @@ impl Compiler<'_> {
             return (Step::Nothing, Type::Any);
         }
         self.mention(&name.text, arguments.first());
+        if let ("range", [Expr { kind: ExprKind::Int(from), span, .. }, Expr { kind: ExprKind::Int(to), .. }]) =
+            (name.text.as_str(), arguments.as_slice())
+            && from > to
+        {
+            let message = format!("range({from}, {to}) is empty: it counts upwards");
+            let help = format!("write range({to}, {from}).reverse");
+            self.problems.push(*span, Diagnostic::of(&codes::POINTLESS_COMPARISON, message).help(help));
+        }
         if let ("absolute", Some(Expr { kind: ExprKind::Text(text), span, .. })) =
             (name.text.as_str(), arguments.first())
             && !text.starts_with(['/', '#', '?'])

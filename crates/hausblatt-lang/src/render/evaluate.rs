@@ -1,6 +1,7 @@
 //! Works out values while rendering.
 
 use crate::program::{Arguments, Code, Program, Step};
+use crate::render::print::shortened;
 use crate::render::{Halt, Renderer};
 use crate::syntax::tree::Operator;
 use crate::text::codes;
@@ -10,6 +11,7 @@ use crate::value::arithmetic::operate;
 use crate::value::context::Context;
 use crate::value::functions::{FUNCTIONS, Outcome};
 use crate::value::members;
+use crate::value::moment::{Moment, asks_for_clock};
 use crate::value::shape::Symbol;
 use crate::value::{Record, Scratch, Value};
 
@@ -255,7 +257,37 @@ impl<'a> Renderer<'_, 'a> {
             None if symbol == members::TEXT && members::kind(value) == Some(members::Of::Text) => Ok(value),
             None => Err(format!("{} has no \"{}\"", value.kind(), self.job.host.symbols().name(symbol))),
         };
-        self.problem_or(program, code, result)
+        let result = self.problem_or(program, code, result)?;
+        match (symbol, value) {
+            (members::NUMBER, Value::Text(text)) if matches!(result, Value::Nothing) => {
+                self.check_number(program, code, text);
+            }
+            (members::FORMAT, Value::Date(Moment::Day(_))) => self.check_clock(program, code, arguments),
+            _ => {}
+        }
+        Ok(result)
+    }
+
+    /// Reports a text of which only the beginning is a number.
+    fn check_number(&mut self, program: &'a Program, code: Code, text: &str) {
+        if !text.trim_start().starts_with(|c: char| c.is_ascii_digit()) {
+            return;
+        }
+        let message = format!("only a part of \"{}\" is a number, so this is nothing", shortened(text));
+        let help = "take the part first, as in .split(\" \").first.number";
+        self.warn_at_code(program, code, Diagnostic::warning(&codes::BAD_VALUE, message).help(help));
+    }
+
+    /// Reports a time of day that is asked of a day.
+    fn check_clock(&mut self, program: &'a Program, code: Code, arguments: &[Value<'a>]) {
+        let Some(pattern) =
+            arguments.first().and_then(|pattern| pattern.as_text()).filter(|pattern| asks_for_clock(pattern))
+        else {
+            return;
+        };
+        let message = format!("this is a day and has no time of day, which \"{}\" asks for", shortened(pattern));
+        let help = "a date with its time is written as in 2026-03-14 09:30";
+        self.warn_at_code(program, code, Diagnostic::of(&codes::PATTERN_WITHOUT_DATE, message).help(help));
     }
 
     fn function(

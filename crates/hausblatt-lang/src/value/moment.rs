@@ -150,6 +150,11 @@ impl fmt::Display for Moment {
     }
 }
 
+/// Whether a pattern of a date asks for the time of day.
+pub(crate) fn asks_for_clock(pattern: &str) -> bool {
+    ["%H", "%M", "%S", "%I", "%p", "%T", "%R", "%X"].iter().any(|part| pattern.contains(part))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
