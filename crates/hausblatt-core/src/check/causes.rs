@@ -95,7 +95,7 @@ struct Causes<'w> {
     collections: FxHashSet<String>,
     /// The fields that much content has and nothing declares, with the addresses of that content.
     undeclared: FxHashMap<String, Vec<&'w str>>,
-    /// The names that the configuration looks for in vain.
+    /// The names that the configuration uses and nothing has.
     configured: FxHashSet<String>,
     /// The settings that theme files ask for and no manifest declares.
     settings: FxHashSet<String>,
@@ -119,7 +119,7 @@ struct Causes<'w> {
     dead: FxHashSet<Arc<str>>,
     /// What is reported in which file.
     places: FxHashSet<(&'static str, Arc<str>)>,
-    /// Where fields are asked for that no content has.
+    /// Where fields are used that no content has.
     unknown_fields: Vec<Place>,
     /// The texts that are written where a list is meant.
     lists: FxHashSet<String>,

@@ -140,7 +140,7 @@ fn misplaced_tray(text: &str, range: &Range<usize>) -> Option<(Diagnostic, Range
     if !word.eq_ignore_ascii_case("tray") || name.is_empty() || name.contains(char::is_whitespace) {
         return None;
     }
-    let message = "this comment is no tray, so nothing is placed here";
+    let message = "this comment is not a tray, so nothing is placed here";
     let help = format!("write <!-- tray {name} --> in small letters, with an empty line before and after it");
     Some((Diagnostic::of(&codes::PRINTED_AS_TEXT, message).help(help), range.clone()))
 }
@@ -166,7 +166,8 @@ fn in_run(text: &str, run: &Range<usize>, found: &mut Vec<(Diagnostic, Range<usi
     let follows = shown[signs..].chars().next();
     if begins_line && (2..=6).contains(&signs) && follows.is_some_and(char::is_alphanumeric) {
         let help = format!("write a space after {}", &shown[..signs]);
-        let diagnostic = Diagnostic::of(&codes::PRINTED_AS_TEXT, "this is no heading, and is shown as it is written");
+        let diagnostic =
+            Diagnostic::of(&codes::PRINTED_AS_TEXT, "this is not a heading, and is shown as it is written");
         found.push((diagnostic.help(help), run.clone()));
     }
     let is_row = |line: &str| line.trim().len() > 2 && line.trim().starts_with('|') && line.trim().ends_with('|');
@@ -174,7 +175,7 @@ fn in_run(text: &str, run: &Range<usize>, found: &mut Vec<(Diagnostic, Range<usi
     if begins_line && is_row(shown) && !above.is_some_and(is_row) {
         let columns = shown.trim().trim_matches('|').split('|').count();
         let help = format!("write |{} below its first line", "---|".repeat(columns));
-        let diagnostic = Diagnostic::of(&codes::PRINTED_AS_TEXT, "this is no table, and is shown as it is written");
+        let diagnostic = Diagnostic::of(&codes::PRINTED_AS_TEXT, "this is not a table, and is shown as it is written");
         found.push((diagnostic.help(help), run.clone()));
     }
     if memchr::memchr2(b']', b')', shown.as_bytes()).is_none() {
@@ -194,7 +195,7 @@ fn in_run(text: &str, run: &Range<usize>, found: &mut Vec<(Diagnostic, Range<usi
                 && !shown[..start].ends_with('\\')
             {
                 let told = is_one(label, inside).map(|help| {
-                    let message = "this is no link, and is shown as it is written";
+                    let message = "this is not a link, and is shown as it is written";
                     let place = run.start + start..run.start + at_end + end + 1;
                     (Diagnostic::of(&codes::PRINTED_AS_TEXT, message).help(help), place)
                 });
@@ -204,7 +205,7 @@ fn in_run(text: &str, run: &Range<usize>, found: &mut Vec<(Diagnostic, Range<usi
     }
 }
 
-/// What stands between the two parts of something that was meant as a link, and what to write if it is one.
+/// What is between the two parts of something that was meant as a link, and what to write if it is one.
 type LinkSlip = (&'static str, fn(&str, &str) -> Option<String>);
 
 const LINKS: [LinkSlip; 3] = [
@@ -234,18 +235,18 @@ mod tests {
     #[test]
     fn signs_that_visitors_see_are_found() {
         for (text, expected) in [
-            ("##Beds\n", "##Beds: this is no heading, and is shown as it is written"),
-            ("a\n\n| a | b |\n| 1 | 2 |\n", "| a | b |: this is no table, and is shown as it is written"),
-            ("See [beds] (/beds/).", "[beds] (/beds/): this is no link, and is shown as it is written"),
-            ("See (beds)[/beds/].", "(beds)[/beds/]: this is no link, and is shown as it is written"),
-            ("See [beds][b].", "[beds][b]: this is no link, and is shown as it is written"),
+            ("##Beds\n", "##Beds: this is not a heading, and is shown as it is written"),
+            ("a\n\n| a | b |\n| 1 | 2 |\n", "| a | b |: this is not a table, and is shown as it is written"),
+            ("See [beds] (/beds/).", "[beds] (/beds/): this is not a link, and is shown as it is written"),
+            ("See (beds)[/beds/].", "(beds)[/beds/]: this is not a link, and is shown as it is written"),
+            ("See [beds][b].", "[beds][b]: this is not a link, and is shown as it is written"),
             ("See [beds]().", "[beds](): this link has no address"),
             (
                 "[a](htp://b)",
                 "[a](htp://b): \"htp:\" is not one of http:, https:, mailto: and tel:, so this link is left out",
             ),
-            ("a <!-- tray main --> b", "<!-- tray main -->: this comment is no tray, so nothing is placed here"),
-            ("<!-- Tray main -->\n", "<!-- Tray main -->\n: this comment is no tray, so nothing is placed here"),
+            ("a <!-- tray main --> b", "<!-- tray main -->: this comment is not a tray, so nothing is placed here"),
+            ("<!-- Tray main -->\n", "<!-- Tray main -->\n: this comment is not a tray, so nothing is placed here"),
             ("a\n\n```\nb\n", "```: this code block is never ended, and takes in all that follows"),
             ("a\n\n<!-- b\n\nc\n", "<!-- b: this comment is never ended, and hides all that follows"),
         ] {

@@ -104,7 +104,7 @@ pub fn finding_json(texts: &Snapshot, finding: &Finding) -> DiagnosticJson {
     DiagnosticJson { also, ..json(texts, &finding.diagnostic, &finding.addresses) }
 }
 
-/// Where a diagnostic is: its path, and the line and the column where the text is at hand.
+/// Where a diagnostic is: its path, and the line and the column where its text is known.
 pub fn place(texts: &Snapshot, diagnostic: &Diagnostic) -> String {
     let Some(place) = &diagnostic.place else { return String::new() };
     match text_at(texts, place) {
