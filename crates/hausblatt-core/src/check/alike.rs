@@ -47,8 +47,10 @@ const OF_ONE_CAUSE: &[&Code] = &[
 pub(super) fn fold(world: &World, found: &mut Vec<Finding>) {
     fold_folders(world, found);
     // Rows without an address are one thing in a table.
-    let of_table = |diagnostic: &Diagnostic| (diagnostic.code == codes::NO_SLUG.name).then(|| diagnostic.place.clone());
-    fold_by(found, |diagnostic| of_table(diagnostic).map(|place| place.map(|place| place.path)));
+    fold_by(found, |diagnostic| {
+        let place = diagnostic.place.as_ref().filter(|_| diagnostic.code == codes::NO_SLUG.name)?;
+        Some(place.path.clone())
+    });
     fold_by(found, |diagnostic| {
         let is_one = OF_ONE_CAUSE.iter().any(|code| code.name == diagnostic.code);
         is_one.then(|| (diagnostic.code, diagnostic.message.clone(), diagnostic.help.clone()))

@@ -13,12 +13,13 @@ use crate::analysis::content_refs::has_unknown_trays;
 use crate::check::Finding;
 use crate::check::lost::{lost_collections, lost_names, lost_slugs};
 use crate::check::named::{
-    asked, called, caller, gives, is_of_configuration, is_of_content, is_unread_template, media_of, quoted, stem_of,
+    asked, called, caller, gives, is_of_configuration, is_of_content, line_of, media_of, quoted, stem_of,
 };
 use crate::check::rules::{
     bad_markup, blank_page, broken_anchor, broken_link, dead_file, layout_without_styles, misnamed_template,
     missing_file, moved_element, no_front_page, no_source, no_text, stray_end, unknown_theme_folder,
 };
+use crate::model::content::ContentId;
 use crate::schema::config;
 use crate::text::codes;
 use crate::themes::theme;
@@ -32,22 +33,22 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
     }
     let causes = Causes::of(world, found);
     causes.say_who_gives(found);
-    if let Some(at) = found.iter().position(|finding| loses_addresses(&finding.diagnostic)) {
+    let first = found.iter().position(|finding| loses_addresses(&finding.diagnostic));
+    let place = first.and_then(|at| found[at].diagnostic.place.clone());
+    if let Some(at) = first {
         // What is named after a folder of content is one of its collections.
         let lost = lost_collections(found);
         let is_one = |it: &Diagnostic| it.code == lang_codes::UNKNOWN_NAME.name && lost.contains(quoted(&it.message));
         leave_out_below(found, at, |diagnostic| follows_from_configuration(diagnostic) || is_one(diagnostic));
     }
-    let mut explained = None;
-    found.retain(|finding| {
-        let is_effect = causes.explain(world, finding);
-        if is_effect && explained.is_none() && finding.diagnostic.is_error() {
-            explained = Some(finding.diagnostic.clone());
-        }
-        !is_effect
-    });
+    // What others come of does not come of them.
+    let is_first = |it: &Finding| it.diagnostic.is_error() && it.diagnostic.place == place && place.is_some();
+    let is_effect = |it: &Finding| !is_first(it) && causes.explain(world, it);
+    let (effects, kept): (Vec<Finding>, Vec<Finding>) = std::mem::take(found).into_iter().partition(is_effect);
+    // Whatever is wrong, something is said.
+    *found = if kept.is_empty() { effects } else { kept };
     // Pages that stop are an error, whatever stops them.
-    if explained.is_some() && had_error && !found.iter().any(|finding| finding.diagnostic.is_error()) {
+    if had_error && !found.iter().any(|finding| finding.diagnostic.is_error()) {
         let cause = found.iter_mut().find(|finding| EXPLAINING.iter().any(|code| code.name == finding.diagnostic.code));
         if let Some(cause) = cause {
             cause.diagnostic.severity = Severity::Error;
@@ -55,16 +56,20 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
     }
 }
 
-/// What follows from something else that is reported in the same file, and from what.
-const IN_ONE_FILE: &[(&Code, &Code)] = &[
+/// What follows from something else that is reported in the same file, not far above it, and from what.
+const BELOW: &[(&Code, &Code)] = &[
     (&lang_codes::STRAY_DIVIDER, &lang_codes::UNCLOSED_TAG),
     (&lang_codes::STRAY_DIVIDER, &lang_codes::UNKNOWN_STATEMENT),
-    (&lang_codes::UNKNOWN_NAME, &codes::UNKNOWN_KEY),
-    (&codes::UNREAD_VALUE, &codes::USED_BEFORE_SET),
-    (&codes::UNREAD_VALUE, &lang_codes::UNCLOSED_TEXT),
     (&stray_end::CHECK.code, &bad_markup::CHECK.code),
     (&stray_end::CHECK.code, &moved_element::CHECK.code),
 ];
+/// So many bytes are not far.
+const NEAR: u32 = 1000;
+
+/// Whether one place is behind another, and not far from it.
+fn is_below(effect: &Place, cause: &Place) -> bool {
+    effect.path == cause.path && (cause.span.start..cause.span.start + NEAR).contains(&effect.span.start)
+}
 
 /// Whether one place is a part of another.
 fn is_inside(inner: &Place, outer: &Place) -> bool {
@@ -94,7 +99,7 @@ struct Causes<'w> {
     /// The collections that content is in and the site does not declare.
     collections: FxHashSet<String>,
     /// The fields that much content has and nothing declares, with the addresses of that content.
-    undeclared: FxHashMap<String, Vec<&'w str>>,
+    undeclared: FxHashMap<String, FxHashSet<&'w str>>,
     /// The names that the configuration uses and nothing has.
     configured: FxHashSet<String>,
     /// The settings that theme files ask for and no manifest declares.
@@ -109,16 +114,18 @@ struct Causes<'w> {
     hidden: FxHashSet<String>,
     /// The missing files that content and configuration name.
     missing: FxHashSet<String>,
-    /// An image or an asset is not there.
-    has_no_image: bool,
+    /// Where an image or an asset is not there.
+    no_image: Vec<Arc<str>>,
     /// An item of a menu shows nothing.
     has_empty_label: bool,
-    /// A template has an ending that no request asks for.
-    has_unread_template: bool,
     /// The files that nothing uses, but for what only another file calls.
     dead: FxHashSet<Arc<str>>,
-    /// What is reported in which file.
-    places: FxHashSet<(&'static str, Arc<str>)>,
+    /// What has effects further down in its file.
+    above: Vec<(&'static str, Place)>,
+    /// The files whose front matter has nearly "takes".
+    untaking: FxHashSet<Arc<str>>,
+    /// Content by its path, where that is asked.
+    contents: FxHashMap<Arc<str>, ContentId>,
     /// Where fields are used that no content has.
     unknown_fields: Vec<Place>,
     /// The texts that are written where a list is meant.
@@ -131,12 +138,12 @@ struct Causes<'w> {
     folders: Vec<Arc<str>>,
     /// A group of the configuration is nearly called "collections".
     has_no_collections: bool,
-    /// Rows of a table have no address.
-    has_no_slug: bool,
-    /// A layout prints nothing of what it is around.
-    has_no_slot: bool,
-    /// A layout prints no links to styles and scripts.
-    has_no_styles: bool,
+    /// The routes with a table of which rows have no address.
+    routes: FxHashSet<String>,
+    /// The layouts that print nothing of what they are around.
+    no_slot: Vec<Arc<str>>,
+    /// The layouts that print no links to styles and scripts.
+    no_styles: Vec<Arc<str>>,
 }
 
 impl<'w> Causes<'w> {
@@ -150,18 +157,21 @@ impl<'w> Causes<'w> {
         let of_theme = |problem: &Diagnostic| problem.is_error() && !is_of_content(problem);
         let no_front = has(&no_front_page::CHECK.code);
         let path_of = |diagnostic: &Diagnostic| Some(diagnostic.place.as_ref()?.path.clone());
-        let mut undeclared: FxHashMap<String, Vec<&str>> = FxHashMap::default();
+        let asks_for_content = has(&codes::UNDECLARED_FIELD) || has(&codes::UNKNOWN_TRAY);
+        let contents = world.site.ids().filter(|_| asks_for_content).map(|(id, content)| (content.path().clone(), id));
+        let contents: FxHashMap<Arc<str>, ContentId> = contents.collect();
+        let mut undeclared: FxHashMap<String, FxHashSet<&str>> = FxHashMap::default();
         for diagnostic in of_code(&codes::UNDECLARED_FIELD) {
-            let content =
-                world.site.contents.iter().find(|content| Some(content.path()) == path_of(diagnostic).as_ref());
+            let id = path_of(diagnostic).and_then(|path| contents.get(&path).copied());
             let addresses = undeclared.entry(quoted(&diagnostic.message).to_owned()).or_default();
-            addresses.extend(content.and_then(|content| content.address.as_deref()));
+            addresses.extend(id.and_then(|id| world.site.content(id).address.as_deref()));
         }
         undeclared.retain(|_, addresses| addresses.len() > 1);
-        let configured = found
-            .iter()
-            .map(|finding| &finding.diagnostic)
-            .filter(|diagnostic| is_of_configuration(diagnostic) && diagnostic.code != codes::UNKNOWN_SETTING.name);
+        let configured = of_code(&lang_codes::DEAD_REFERENCE).filter(|it| is_of_configuration(it));
+        let tables: Vec<Arc<str>> = of_code(&codes::NO_SLUG).filter_map(path_of).collect();
+        let is_of_table = |name: &str| tables.iter().any(|path| path.split(['/', '.']).nth(1) == Some(name));
+        let routes =
+            world.site.config.routes.iter().filter(|route| route.each.as_ref().is_some_and(|it| is_of_table(&it.text)));
         let of_lineage = |diagnostic: &&Diagnostic| diagnostic.message.starts_with("the lineage ");
         let untaken = of_code(&lang_codes::UNKNOWN_NAME).filter_map(|diagnostic| {
             let path =
@@ -171,7 +181,7 @@ impl<'w> Causes<'w> {
         Self {
             unread: lost_content.into_iter().any(has) || lost_layout || world.problems.iter().any(of_theme),
             no_front,
-            front_is_dead: world.site.config.front.is_some() && no_front && has(&lang_codes::DEAD_REFERENCE),
+            front_is_dead: world.site.config.front.is_some() && no_front && configured.clone().next().is_some(),
             slugs: lost_slugs(world, found),
             prepared: lost_names(world),
             collections: lost_collections(found),
@@ -189,12 +199,24 @@ impl<'w> Causes<'w> {
             hidden: of_code(&codes::HIDDEN_COLLECTION).map(|it| quoted(&it.message).to_owned()).collect(),
             missing: of_code(&codes::MISSING_MEDIA).filter_map(media_of).collect(),
             dead: of_code(&dead_file::CHECK.code).filter(|it| caller(it).is_none()).filter_map(path_of).collect(),
-            places: found.iter().filter_map(|it| Some((it.diagnostic.code, path_of(&it.diagnostic)?))).collect(),
+            above: found
+                .iter()
+                .map(|finding| &finding.diagnostic)
+                .filter(|it| BELOW.iter().any(|(_, cause)| cause.name == it.code))
+                .filter_map(|it| Some((it.code, it.place.clone()?)))
+                .collect(),
+            untaking: of_code(&codes::UNKNOWN_KEY)
+                .filter(|it| it.help.as_deref() == Some("did you mean \"takes\"?"))
+                .filter_map(path_of)
+                .collect(),
+            contents,
             unknown_fields: of_code(&lang_codes::UNKNOWN_FIELD).filter_map(|it| it.place.clone()).collect(),
-            has_no_image: of_code(&lang_codes::DEAD_REFERENCE).any(|it| it.message.starts_with("there is no image"))
-                || has(&codes::UNKNOWN_ASSET),
+            no_image: of_code(&lang_codes::DEAD_REFERENCE)
+                .filter(|it| it.message.starts_with("there is no image"))
+                .chain(of_code(&codes::UNKNOWN_ASSET))
+                .filter_map(path_of)
+                .collect(),
             has_empty_label: of_code(&codes::WRONG_VALUE).any(|it| it.message.starts_with("this label is empty")),
-            has_unread_template: of_code(&dead_file::CHECK.code).any(is_unread_template),
             lists: of_code(&codes::LIST_AS_TEXT)
                 .filter_map(|it| Some(it.message.split('"').nth(3)?.to_owned()))
                 .collect(),
@@ -211,9 +233,9 @@ impl<'w> Causes<'w> {
             folders: of_code(&unknown_theme_folder::CHECK.code).filter_map(path_of).collect(),
             has_no_collections: of_code(&codes::UNKNOWN_KEY)
                 .any(|it| it.help.as_deref() == Some("did you mean \"collections\"?")),
-            has_no_slug: has(&codes::NO_SLUG),
-            has_no_slot: has(&codes::LAYOUT_WITHOUT_SLOT),
-            has_no_styles: has(&layout_without_styles::CHECK.code),
+            routes: routes.map(|route| route.name.text.clone()).collect(),
+            no_slot: of_code(&codes::LAYOUT_WITHOUT_SLOT).filter_map(path_of).collect(),
+            no_styles: of_code(&layout_without_styles::CHECK.code).filter_map(path_of).collect(),
         }
     }
 
@@ -223,23 +245,20 @@ impl<'w> Causes<'w> {
         let name = quoted(&diagnostic.message);
         let code = diagnostic.code;
         let is = |other: &Code| code == other.name;
+        let place = diagnostic.place.as_ref();
         let is_here = |cause: &Code| {
-            diagnostic.place.as_ref().is_some_and(|place| self.places.contains(&(cause.name, place.path.clone())))
+            let near = |other: &Place| place.is_some_and(|place| is_below(place, other));
+            self.above.iter().any(|(code, other)| *code == cause.name && near(other))
         };
-        if IN_ONE_FILE.iter().any(|(effect, cause)| is(effect) && is_here(cause)) {
+        if BELOW.iter().any(|(effect, cause)| is(effect) && is_here(cause)) {
             return true;
-        }
-        if self.has_unread_template && (is(&codes::UNKNOWN_TRAY) || is(&lang_codes::UNKNOWN_SLOT)) {
-            return true;
-        }
-        if is(&dead_file::CHECK.code) && self.has_unread_template {
-            return !is_unread_template(diagnostic);
         }
         if is(&no_source::CHECK.code) {
-            return self.has_no_image || self.is_in_component(diagnostic);
+            return self.is_in_component(diagnostic) || show(world, &self.no_image, finding);
         }
         if is(&no_text::CHECK.code) {
-            return self.has_empty_label || self.is_in_component(diagnostic);
+            return self.is_in_component(diagnostic)
+                || self.has_empty_label && line_of(world, diagnostic).contains("label");
         }
         if is(&dead_file::CHECK.code) && caller(diagnostic).is_some_and(|path| self.dead.contains(path)) {
             return true;
@@ -258,16 +277,19 @@ impl<'w> Causes<'w> {
             return self.front_is_dead;
         }
         if is(&lang_codes::UNKNOWN_NAME) {
-            return self.prepared.contains(name) || self.collections.contains(name) || self.is_in_component(diagnostic);
+            let in_prepare = place.is_some_and(|place| place.path.contains("/prepare/"));
+            return !in_prepare && self.prepared.contains(name)
+                || self.collections.contains(name)
+                || self.is_in_component(diagnostic)
+                || place.is_some_and(|place| self.untaking.contains(&place.path));
         }
         if is(&lang_codes::DEAD_REFERENCE) {
             let of = name.split_once(':').map_or(name, |(_, rest)| rest);
             return self.collections.contains(of.split('/').next().unwrap_or(of))
-                || self.has_no_slug && name.starts_with("route:")
-                || diagnostic
-                    .place
-                    .as_ref()
-                    .is_some_and(|place| self.unknown_fields.iter().any(|it| is_inside(it, place)))
+                || name
+                    .strip_prefix("route:")
+                    .is_some_and(|rest| self.routes.contains(rest.split('/').next().unwrap_or("")))
+                || place.is_some_and(|place| self.unknown_fields.iter().any(|it| is_inside(it, place)))
                 || self.misnamed.contains(of.rsplit('/').next().unwrap_or(of));
         }
         if is(&lang_codes::MISSING_ON_SITE) {
@@ -310,15 +332,14 @@ impl<'w> Causes<'w> {
             return media_of(diagnostic).is_some_and(|path| self.missing.contains(&path));
         }
         if is(&blank_page::CHECK.code) {
-            return self.has_no_slot;
+            return show(world, &self.no_slot, finding);
         }
         if is(&lang_codes::UNLINKED_ASSET) {
-            return self.has_no_styles;
+            return show(world, &self.no_styles, finding);
         }
         if is(&codes::UNKNOWN_TRAY) {
-            let path = diagnostic.place.as_ref().map(|place| &place.path);
-            let content = world.site.ids().find(|(_, content)| Some(content.path()) == path);
-            return content.is_some_and(|(id, _)| has_unknown_trays(world, id));
+            let content = place.and_then(|place| self.contents.get(&place.path));
+            return content.is_some_and(|id| has_unknown_trays(world, *id));
         }
         is(&lang_codes::BAD_VALUE) && self.reads_undeclared(world, finding)
     }
@@ -380,12 +401,23 @@ impl<'w> Causes<'w> {
         let file = finding.diagnostic.place.as_ref().and_then(|place| world.snapshot.file(&place.path));
         let Some(text) = file.and_then(|file| file.text()) else { return false };
         self.undeclared.iter().any(|(name, addresses)| {
-            let is_below = |address: &String| addresses.iter().any(|of| address.starts_with(of));
-            text.contains(&format!(".{name}"))
-                && !finding.addresses.is_empty()
-                && finding.addresses.iter().all(is_below)
+            // A view is one level below its entry.
+            let above = |address: &str| address.trim_end_matches('/').rfind('/').map(|at| address[..=at].to_owned());
+            let is_one = |address: &String| {
+                addresses.contains(address.as_str())
+                    || above(address).is_some_and(|above| addresses.contains(above.as_str()))
+            };
+            text.contains(&format!(".{name}")) && !finding.addresses.is_empty() && finding.addresses.iter().all(is_one)
         })
     }
+}
+
+/// Whether all addresses of something are those that one of these files has an effect on.
+fn show(world: &World, files: &[Arc<str>], finding: &Finding) -> bool {
+    let ids = world.lineage.ids().filter(|(_, file)| files.contains(&file.node.path));
+    let reached = ids.flat_map(|(id, _)| world.reach(id)).map(|(request, _)| request.address.as_str());
+    let reached: FxHashSet<&str> = if files.is_empty() { FxHashSet::default() } else { reached.collect() };
+    !finding.addresses.is_empty() && finding.addresses.iter().all(|address| reached.contains(address.as_str()))
 }
 
 /// Whether the lineage lacks files because of what a manifest says.
@@ -452,6 +484,19 @@ mod tests {
             ("themes/t/templates/page.html", "<p>+{beds}+{rows}+{bads}</p>"),
         ];
         assert_eq!(told("unknown-name", &prepare).len(), 1);
+        assert_eq!(all_told(&[("themes/t/prepare/all.let", "let beds = beds\n")]).len(), 1);
+        let renamed = [
+            (
+                "hausblatt.toml",
+                "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\n[front]\npage = \"home\"\n[collections.note]\naddress = \"/notes/{slug}/\"\n[taxonomies.bed]\nof = [\"notes\"]\naddress = \"/beds/{term}/\"\n[menus]\nmain = [ { to = \"collection:notes\" } ]\n",
+            ),
+            ("content/notes/frost.md", "---\nbed: [south]\n---\nCold."),
+            ("themes/t/templates/page.html", "<p>1</p>+{each n in notes}+{n.title}+{end}"),
+        ];
+        assert_eq!(
+            all_told(&renamed),
+            ["hausblatt.toml dead-reference: there is no collection \"notes\"; 3 more problems may come of that"]
+        );
         let dead = [
             ("themes/t/partials/a.html", "+{partial \"b\"}"),
             ("themes/t/partials/b.html", "<p>1</p>"),

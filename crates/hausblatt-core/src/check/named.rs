@@ -28,11 +28,6 @@ pub(super) fn caller(diagnostic: &Diagnostic) -> Option<&str> {
     diagnostic.message.split(": only ").nth(1)?.split(' ').next()
 }
 
-/// Whether a template is not read because of its ending.
-pub(super) fn is_unread_template(diagnostic: &Diagnostic) -> bool {
-    diagnostic.message.starts_with("no request uses this: a template ends")
-}
-
 /// The path of the missing file that a message names.
 pub(super) fn media_of(diagnostic: &Diagnostic) -> Option<String> {
     let message = &diagnostic.message;
@@ -46,6 +41,15 @@ pub(super) fn asked<'w>(world: &'w World, diagnostic: &Diagnostic) -> Option<&'w
     let before = world.snapshot.file(&place.path)?.text()?.get(..place.span.start as usize)?.strip_suffix('.')?;
     let start = before.rfind(|c: char| !c.is_alphanumeric() && c != '_' && c != '-').map_or(0, |at| at + 1);
     before.get(start..)
+}
+
+/// The line of a file where something is reported.
+pub(super) fn line_of<'w>(world: &'w World, diagnostic: &Diagnostic) -> &'w str {
+    let Some(place) = &diagnostic.place else { return "" };
+    let text = world.snapshot.file(&place.path).and_then(|file| file.text()).map_or("", |text| text);
+    let at = (place.span.start as usize).min(text.len());
+    let start = text.get(..at).and_then(|before| before.rfind('\n')).map_or(0, |at| at + 1);
+    text.get(start..).and_then(|rest| rest.lines().next()).unwrap_or("")
 }
 
 /// The first thing that a message quotes.

@@ -131,9 +131,6 @@ impl Compiler<'_> {
             let narrowed = self.narrowed.iter().find(|(known, _)| known == name).map(|(_, of)| of);
             return (Step::Global(number), narrowed.unwrap_or(of).clone());
         }
-        if name == "it" && self.problems.says("\"it\" is a word of the language") {
-            return (Step::Nothing, Type::Any);
-        }
         if name == "it" {
             let diagnostic =
                 Diagnostic::of(&codes::UNKNOWN_NAME, "\"it\" is the member of a query, and there is no query here");

@@ -251,6 +251,9 @@ const HEADS: &[&str] =
 const STATEMENTS: &[&str] =
     &["if", "else", "end", "each", "partial", "component", "let", "slot", "into", "tray", "used", "use"];
 
+/// A longer text in braces is no tag.
+const LONGEST: usize = 200;
+
 /// The first tag in the text of a file that is not written as tags are, and what to write.
 pub(crate) fn bare_tag(text: &str, tokens: &[Token]) -> Option<(Span, &'static str, String)> {
     let mut apart: Option<Vec<(usize, usize)>> = None;
@@ -287,7 +290,9 @@ pub(crate) fn bare_tag(text: &str, tokens: &[Token]) -> Option<(Span, &'static s
                 if is_doubled || open == '(' && !(has_plus && begins.len() == at) {
                     continue;
                 }
-                let Some(end) = part[at + 1..].find([close, '\n']).map(|end| at + 1 + end) else { continue };
+                let ahead = part.as_bytes()[at + 1..].iter().take(LONGEST);
+                let end = ahead.into_iter().position(|&byte| byte == close as u8 || byte == b'\n');
+                let Some(end) = end.map(|end| at + 1 + end) else { continue };
                 let inside = part[at + 1..end].trim();
                 if part[end..].starts_with(close) && is_tag(inside) && is_free(range.start + at) {
                     let span = Span::new(range.start + start, range.start + end + 1);

@@ -115,8 +115,11 @@ impl<'w> Values<'w> {
             }
             Some(Word::Name(name)) => {
                 let message = format!("\"{name}\" is a word of the language and can't name {what}");
+                let name = name.clone();
                 self.problem(message, Some("choose another name"));
-                Name { text: String::new(), span }
+                // What uses it is not reported too.
+                self.at += 1;
+                Name { text: name, span }
             }
             _ => {
                 let found = self.shown();
