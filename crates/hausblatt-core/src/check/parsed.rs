@@ -165,18 +165,23 @@ impl HtmlReader<'_> {
         self.open.set(self.open.get().or(Some(at)));
     }
 
-    /// Where a text of the piece that is read begins.
-    fn text_at(&self, text: &str) -> usize {
-        /// So much of a text tells it from what is before it.
-        const BEGINNING: usize = 16;
+    /// Where the text of the piece that is read begins: behind its tag and white space.
+    fn text_at(&self) -> usize {
         let chunk = self.chunk.get();
         let rest = self.page.as_bytes().get(chunk..).unwrap_or_default();
-        // A tag begins the piece.
-        let tag = memchr::memchr(b'>', rest).map_or(0, |end| end + 1);
-        let text = text.trim().as_bytes();
-        let beginning = &text[..text.len().min(BEGINNING)];
-        let find = |from: usize| memchr::memmem::find(&rest[from..], beginning).map(|at| from + at);
-        chunk + find(tag).or_else(|| find(0)).unwrap_or(0)
+        let mut quote = None;
+        let is_end = |&byte: &u8| match quote {
+            Some(open) => {
+                quote = quote.filter(|_| byte != open);
+                false
+            }
+            None => {
+                quote = Some(byte).filter(|byte| matches!(byte, b'"' | b'\''));
+                byte == b'>'
+            }
+        };
+        let tag = if rest.first() == Some(&b'<') { rest.iter().position(is_end).map_or(0, |end| end + 1) } else { 0 };
+        chunk + tag + rest[tag..].iter().take_while(|byte| byte.is_ascii_whitespace()).count()
     }
 
     fn tag(&self, tag: &Tag, at: usize) {
@@ -222,7 +227,7 @@ impl TokenSink for HtmlReader<'_> {
             Token::CharacterTokens(text) => {
                 tree.token.replace(Now::Text);
                 if !text.trim().is_empty() {
-                    tree.text_at.set(self.text_at(text));
+                    tree.text_at.set(self.text_at());
                 }
             }
             Token::NullCharacterToken => drop(tree.token.replace(Now::Text)),
