@@ -352,7 +352,9 @@ impl Compiler<'_> {
             }
             PlacedKind::LineEnd(indent, behind) => {
                 let behind = self.keep_text(&behind);
-                self.emit(Act::LineEnd { indent: u32::try_from(indent).unwrap_or(u32::MAX), behind }, span);
+                if !self.join_line(indent, behind) {
+                    self.emit(Act::LineEnd { indent: u32::try_from(indent).unwrap_or(u32::MAX), behind }, span);
+                }
             }
             PlacedKind::Print(value, place) => self.print(span, value, place),
             PlacedKind::Raw(value) => {
@@ -419,6 +421,27 @@ impl Compiler<'_> {
                 self.emit(Act::Dump(code), span);
             }
         }
+    }
+
+    /// Makes one step of the beginning of a line, the call that it holds and its end, which most lines of a page are.
+    fn join_line(&mut self, indent: usize, behind: Kept) -> bool {
+        let [.., Op { act: Act::LineStart, .. }, Op { act: Act::Partial { call, body: false }, lead, .. }] = &*self.ops
+        else {
+            return false;
+        };
+        let Some(indent) = u16::try_from(indent).ok().filter(|_| lead.is_empty() && self.text.is_empty()) else {
+            return false;
+        };
+        let act = Act::PartialLine { call: *call, indent, behind };
+        // The text in front of the line stays where it is.
+        self.ops.pop();
+        self.leads.pop();
+        if let (Some(op), Some(span)) = (self.ops.last_mut(), self.spans.pop()) {
+            op.act = act;
+            self.spans.pop();
+            self.spans.push(span);
+        }
+        true
     }
 
     fn print(&mut self, span: Span, value: Expr, place: HtmlPlace) {

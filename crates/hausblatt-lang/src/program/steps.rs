@@ -119,6 +119,8 @@ pub enum Act {
     Body,
     /// Calls the partial numbered so in [`Program::calls`].
     Partial { call: u32, body: bool },
+    /// Both ends of a line and a call without a body between them in one.
+    PartialLine { call: u32, indent: u16, behind: Kept },
     /// Prints the components that content placed in a tray.
     Tray(Kept),
     /// Goes on with the next file of the chain.

@@ -72,6 +72,7 @@ impl<'a> Renderer<'_, 'a> {
         Ok(None)
     }
 
+    #[inline(always)]
     pub(super) fn bind_round(&mut self) {
         let Some(round) = self.rounds.last() else { return };
         let (slot, round_slot) = (round.slot, round.round_slot);

@@ -166,8 +166,8 @@ impl<'a> Renderer<'_, 'a> {
         (place, absent): (HtmlPlace, Absent),
     ) -> Result<bool, Halt> {
         let value = match self.record_read(op.read) {
-            Some((record, symbol)) => match record.get(symbol, &self.scratch) {
-                Value::Text(text) if absent != Absent::Boolean => {
+            Some((record, symbol)) => {
+                if let Some(text) = record.ready_text(symbol).filter(|_| absent != Absent::Boolean) {
                     match place {
                         HtmlPlace::Address(..) if url::is_ordinary_path(text) => self.out.push_str(text),
                         HtmlPlace::Attribute => escape(text, &mut self.out),
@@ -175,8 +175,8 @@ impl<'a> Renderer<'_, 'a> {
                     }
                     return Ok(true);
                 }
-                value => value,
-            },
+                record.get(symbol, &self.scratch)
+            }
             None => self.value(program, code)?,
         };
         match absent {

@@ -11,7 +11,7 @@ use crate::escape::html::escape;
 use crate::escape::url::Composer;
 use crate::html::place::HtmlPlace;
 use crate::library::{Library, UnitId};
-use crate::program::{Act, Code, Kept, Program, Read};
+use crate::program::{Act, Code, Kept, Op, Program, Read};
 use crate::render::{Halt, Limits, Stop, stop, trace};
 use crate::syntax::tree::AssetKind;
 use crate::text::codes;
@@ -337,8 +337,9 @@ impl<'j, 'a> Renderer<'j, 'a> {
 
     pub(super) fn run(&mut self, frame: &Frame<'a>) -> Result<(), Halt> {
         let program = frame.program;
-        let most = self.job.limits.bytes;
         let tracing = self.job.shows.trace;
+        // How much is printed without a look at what it was.
+        let most = if tracing { 0 } else { self.job.limits.bytes };
         let mut at = 0usize;
         // Whether the text before the next step begins with the closing quote of an attribute that was left out.
         let mut skip = false;
@@ -346,12 +347,12 @@ impl<'j, 'a> Renderer<'j, 'a> {
         let mut line = 0;
         while let Some(op) = program.ops.get(at) {
             if !op.lead.is_empty() {
-                let lead = if skip { op.lead.get(1..).unwrap_or("") } else { &*op.lead };
-                if tracing && !op.lead.trim().is_empty() {
-                    self.out.extend(trace::sign(frame.unit, at, false).into_iter().flatten());
+                if skip || tracing {
+                    self.lead(frame.unit, at, op, skip);
+                    skip = false;
+                } else {
+                    self.out.push_str(&op.lead);
                 }
-                self.out.push_str(lead);
-                skip = false;
             }
             let before = self.out.len();
             self.steps += 1;
@@ -359,6 +360,10 @@ impl<'j, 'a> Renderer<'j, 'a> {
                 Act::End => break,
                 Act::LineStart => line = before,
                 Act::LineEnd { indent, behind } => self.line_end(program, line, indent, behind),
+                Act::PartialLine { call, indent, behind } => {
+                    self.partial(frame, call, None, &[])?;
+                    self.line_end(program, before, u32::from(indent), behind);
+                }
                 Act::PrintText(code) => self.print_text(program, code, op.read)?,
                 Act::Attribute { value, cut, place, absent } => {
                     skip = !self.attribute(program, op, (value, cut), (place, absent))?;
@@ -389,25 +394,50 @@ impl<'j, 'a> Renderer<'j, 'a> {
                     }
                 }
             }
-            if tracing && trace::prints(op.act) {
-                self.trace_value(frame.unit, at, before);
-            }
             if self.out.len() > most {
-                self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;
+                self.check_printed(frame, at, before)?;
             }
             at += 1;
         }
         self.check_round(program, usize::MAX)
     }
 
+    /// Prints the text before a step where it is traced, or where its quote goes with the attribute that was left out.
+    #[cold]
+    fn lead(&mut self, unit: UnitId, at: usize, op: &Op, skip: bool) {
+        if self.job.shows.trace && !op.lead.trim().is_empty() {
+            self.out.extend(trace::sign(unit, at, false).into_iter().flatten());
+        }
+        self.out.push_str(if skip { op.lead.get(1..).unwrap_or("") } else { &op.lead });
+    }
+
+    /// Looks at what a step has printed from `before` on, where it is traced or is much.
+    #[cold]
+    fn check_printed(&mut self, frame: &Frame<'a>, at: usize, before: usize) -> Result<(), Halt> {
+        let program = frame.program;
+        if self.job.shows.trace && program.ops.get(at).is_some_and(|op| trace::prints(op.act)) {
+            self.trace_value(frame.unit, at, before);
+        }
+        if self.out.len() > self.job.limits.bytes {
+            self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;
+        }
+        Ok(())
+    }
+
     /// Ends a line whose only tag was printed from `start` on: it goes if that is nothing.
+    #[inline(always)]
     fn line_end(&mut self, program: &Program, start: usize, indent: u32, behind: Kept) {
+        if (self.out.len() > start && !self.job.shows.marks) || self.in_pre {
+            self.out.push_str(program.kept(behind));
+        } else {
+            self.line_without_text(program, start, indent, behind);
+        }
+    }
+
+    #[cold]
+    fn line_without_text(&mut self, program: &Program, start: usize, indent: u32, behind: Kept) {
         let printed = self.out.get(start..).unwrap_or("");
-        let goes = match self.job.shows.marks {
-            true => is_marks(printed),
-            false => printed.is_empty(),
-        };
-        if !goes || self.in_pre {
+        if !is_marks(printed) {
             return self.out.push_str(program.kept(behind));
         }
         let marks = printed.to_owned();
@@ -441,6 +471,10 @@ impl<'j, 'a> Renderer<'j, 'a> {
     #[inline(always)]
     fn print_text(&mut self, program: &'a Program, code: Code, read: Read) -> Result<(), Halt> {
         if let Some((record, symbol)) = self.record_read(read) {
+            if let Some(text) = record.ready_text(symbol) {
+                escape(text, &mut self.out);
+                return Ok(());
+            }
             match record.get(symbol, &self.scratch) {
                 Value::Text(text) => escape(text, &mut self.out),
                 Value::Html(html) => self.push_html(program, span_of(program, code), html)?,
@@ -539,6 +573,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
             | Act::Text
             | Act::LineStart
             | Act::LineEnd { .. }
+            | Act::PartialLine { .. }
             | Act::PrintText(_)
             | Act::Attribute { .. }
             | Act::Jump(_)

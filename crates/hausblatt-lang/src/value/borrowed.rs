@@ -41,6 +41,12 @@ pub trait Record: Sync {
     /// The member `symbol`, `Nothing` if there is none.
     fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a>;
 
+    /// The member `symbol` where it is a text that is there already; otherwise [`Record::get`] has to be asked. It is for
+    /// speed alone: most of what a page prints is such a text.
+    fn ready_text(&self, _: Symbol) -> Option<&str> {
+        None
+    }
+
     /// The members' names, in the order of the file they come from.
     fn keys(&self) -> Vec<Symbol>;
 

@@ -68,6 +68,14 @@ impl Datum {
         }
     }
 
+    /// The text that it is.
+    pub fn as_text(&self) -> Option<&str> {
+        match self {
+            Datum::Text(text) => Some(text),
+            _ => None,
+        }
+    }
+
     /// A text.
     pub fn text(text: &str) -> Self {
         Datum::Text(text.into())
@@ -96,14 +104,15 @@ impl Record for DatumRecord {
         self.member(symbol).map_or(Value::Nothing, Datum::value)
     }
 
+    fn ready_text(&self, symbol: Symbol) -> Option<&str> {
+        self.member(symbol).and_then(Datum::as_text)
+    }
+
     fn keys(&self) -> Vec<Symbol> {
         self.shape.names().to_vec()
     }
 
     fn as_text(&self) -> Option<&str> {
-        match self.member(self.stands_for?)? {
-            Datum::Text(text) => Some(text),
-            _ => None,
-        }
+        self.ready_text(self.stands_for?)
     }
 }

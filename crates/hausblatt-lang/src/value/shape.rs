@@ -66,13 +66,15 @@ impl Interner {
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub struct Shape {
     names: Box<[Symbol]>,
-    /// A name and its slot, by the last bits of the name's number: most names are found at once, without a look at the
-    /// names themselves.
+    /// A name and its slot, by the last bits of the name's number, or behind that place if another name has it: most
+    /// names are found at once, without a look at the names themselves.
     hints: [(Symbol, u32); HINTS],
 }
 
 /// How many hints a shape has.
 const HINTS: usize = 32;
+/// With at most so many names all of them are among the hints, and some hints are free.
+const HINTED: usize = 24;
 /// A number that no name has.
 const NO_SYMBOL: Symbol = Symbol(u32::MAX);
 
@@ -87,8 +89,11 @@ impl Shape {
     pub fn new(names: impl Into<Box<[Symbol]>>) -> Self {
         let names = names.into();
         let mut hints = [(NO_SYMBOL, 0); HINTS];
-        for (slot, &name) in names.iter().enumerate().rev() {
-            hints[name.0 as usize % HINTS] = (name, u32::try_from(slot).unwrap_or(u32::MAX));
+        for (slot, &name) in names.iter().enumerate().take(HINTED) {
+            let free = places(name).find(|&at| hints[at].0 == NO_SYMBOL || hints[at].0 == name);
+            if let Some(hint) = free.map(|at| &mut hints[at]).filter(|hint| hint.0 == NO_SYMBOL) {
+                *hint = (name, u32::try_from(slot).unwrap_or(u32::MAX));
+            }
         }
         Self { names, hints }
     }
@@ -100,7 +105,16 @@ impl Shape {
         if name == symbol {
             return Some(slot as usize);
         }
-        self.names.iter().position(|&name| name == symbol)
+        self.slot_behind(symbol)
+    }
+
+    /// The slot of a symbol that is not at its first place.
+    fn slot_behind(&self, symbol: Symbol) -> Option<usize> {
+        if self.names.len() > HINTED {
+            return self.names.iter().position(|&name| name == symbol);
+        }
+        let mut taken = places(symbol).map(|at| self.hints[at]).take_while(|(name, _)| *name != NO_SYMBOL);
+        taken.find(|(name, _)| *name == symbol).map(|(_, slot)| slot as usize)
     }
 
     /// The names in order.
@@ -109,20 +123,27 @@ impl Shape {
     }
 }
 
+/// Where the hint of a name may be, the first place first.
+fn places(name: Symbol) -> impl Iterator<Item = usize> {
+    (0..HINTS).map(move |behind| (name.0 as usize % HINTS + behind) % HINTS)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
 
     #[test]
     fn every_name_has_its_slot_whatever_the_hints_say() {
-        for step in [1, 7, 32, 64] {
-            let names: Vec<Symbol> = (0..300).map(|at| Symbol(at * step)).collect();
+        for (step, count) in [1, 7, 32, 64].iter().flat_map(|step| [1, 5, 24, 25, 300].map(|count| (step, count))) {
+            let names: Vec<Symbol> = (0..count).map(|at| Symbol(at * step)).collect();
             let shape = Shape::new(names.clone());
             for (slot, &name) in names.iter().enumerate() {
                 assert_eq!(shape.slot(name), Some(slot));
-                assert_eq!(shape.slot(Symbol(name.0 + 300 * step)), None);
+                assert_eq!(shape.slot(Symbol(name.0 + count * step)), None);
             }
         }
+        let twice = Shape::new([Symbol(5), Symbol(37), Symbol(5)]);
+        assert_eq!([5, 37, 69].map(|name| twice.slot(Symbol(name))), [Some(0), Some(1), None]);
         assert_eq!(Shape::default().slot(Symbol(0)), None);
     }
 }

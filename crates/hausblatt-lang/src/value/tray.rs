@@ -4,8 +4,9 @@ use std::borrow::Cow;
 use std::hash::{BuildHasher, RandomState};
 use std::ops::Range;
 use std::sync::LazyLock;
+use std::sync::atomic::{AtomicBool, Ordering};
 
-use memchr::memmem;
+use memchr::memchr;
 
 use crate::value::Value;
 use crate::value::shape::Symbol;
@@ -25,13 +26,19 @@ pub enum InTray<'a> {
 }
 
 /// What a mark begins with. Nobody can write it: it is another one each time the program runs. No mark is ever printed.
+/// The character in it is one that no text has, so that texts are gone through quickly.
 static START: LazyLock<String> =
-    LazyLock::new(|| format!("<!--tray-{:016x} ", RandomState::new().hash_one("a tray in a text")));
+    LazyLock::new(|| format!("{BEFORE}{RARE}tray-{:016x} ", RandomState::new().hash_one("a tray in a text")));
+/// Whether any mark was made: few sites have one, and nothing is looked through for what nobody made.
+static ANY: AtomicBool = AtomicBool::new(false);
+const BEFORE: &str = "<!--";
+const RARE: char = '\u{1}';
 const END: &str = "-->";
 
 /// The mark for a tray in the text of the content with this number. Where the text is printed, the components are there
 /// that this content places in the tray; wherever else it is used, there is nothing.
 pub fn mark(content: u32, tray: &str) -> String {
+    ANY.store(true, Ordering::Release);
     format!("{}{content} {tray}{END}", *START)
 }
 
@@ -59,12 +66,29 @@ pub(crate) struct Mark<'t> {
 }
 
 /// The first mark of a text.
+#[inline]
 pub(crate) fn find(html: &str) -> Option<Mark<'_>> {
-    let start = memmem::find(html.as_bytes(), START.as_bytes())?;
-    let inside = start + START.len();
-    let length = html[inside..].find(END)?;
-    let (content, tray) = html[inside..inside + length].split_once(' ')?;
-    Some(Mark { at: start..inside + length + END.len(), content: content.parse().ok()?, tray })
+    if !ANY.load(Ordering::Acquire) {
+        return None;
+    }
+    let rare = memchr(RARE as u8, html.as_bytes())?;
+    find_from(html, rare)
+}
+
+/// The first mark of a text that has the first character of one at `rare`.
+#[cold]
+fn find_from(html: &str, mut rare: usize) -> Option<Mark<'_>> {
+    loop {
+        let start =
+            rare.checked_sub(BEFORE.len()).filter(|&start| html.as_bytes()[start..].starts_with(START.as_bytes()));
+        if let Some(start) = start {
+            let inside = start + START.len();
+            let length = html[inside..].find(END)?;
+            let (content, tray) = html[inside..inside + length].split_once(' ')?;
+            return Some(Mark { at: start..inside + length + END.len(), content: content.parse().ok()?, tray });
+        }
+        rare += 1 + memchr(RARE as u8, &html.as_bytes()[rare + 1..])?;
+    }
 }
 
 #[cfg(test)]
@@ -77,6 +101,10 @@ mod tests {
         let first = find(&text).unwrap();
         assert_eq!((first.at.start, first.content, first.tray), (1, 7, "the middle"));
         assert_eq!(without_marks(&text), "abc<!-- d -->");
-        assert_eq!(without_marks("<!--tray-0 1 x-->"), "<!--tray-0 1 x-->");
+        for other in ["<!--tray-0 1 x-->", "\u{1}", "<!--\u{1}tray-0 1 x-->", "é\u{1}"] {
+            assert_eq!(without_marks(other), other);
+            let text = format!("{other}{}{other}", mark(7, "x"));
+            assert_eq!(without_marks(&text), format!("{other}{other}"));
+        }
     }
 }

@@ -122,6 +122,18 @@ impl Record for ContentRecord<'_> {
         }
     }
 
+    fn ready_text(&self, symbol: Symbol) -> Option<&str> {
+        let content = self.content();
+        if let Some(value) = content.shape.slot(symbol).and_then(|slot| content.values.get(slot)) {
+            return value.as_text();
+        }
+        match symbol {
+            names::TITLE => Some(&content.title),
+            names::ADDRESS => content.address.as_deref(),
+            _ => None,
+        }
+    }
+
     fn keys(&self) -> Vec<Symbol> {
         let shape = &self.content().shape;
         let built_in = names::BUILT_IN_SYMBOLS.iter().copied().filter(|symbol| shape.slot(*symbol).is_none());

@@ -63,6 +63,14 @@ impl Record for ItemRecord<'_> {
         }
     }
 
+    fn ready_text(&self, symbol: Symbol) -> Option<&str> {
+        match symbol {
+            names::LABEL => Some(&self.item.label),
+            names::ADDRESS => Some(&self.item.address),
+            _ => None,
+        }
+    }
+
     fn keys(&self) -> Vec<Symbol> {
         vec![names::LABEL, names::ADDRESS, names::CHILDREN, names::HERE, names::INSIDE]
     }
