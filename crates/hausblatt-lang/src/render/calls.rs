@@ -31,13 +31,15 @@ impl<'a> Renderer<'_, 'a> {
         }
         let base = self.stack.len();
         for (parameter, argument) in callee.parameters.iter().zip(&link.arguments) {
-            let given = argument.and_then(|at| Some((at, site.given.get(usize::from(at))?)));
-            let value = match given {
-                Some((_, given)) if link.fits.is_empty() => self.value(program, given.value)?,
-                Some((at, given)) => match self.fitting(program, given, link.fits.get(usize::from(at)))? {
-                    Value::Nothing => parameter.default(),
-                    value => value,
-                },
+            let value = match argument.and_then(|at| site.given.get(usize::from(at))) {
+                Some(given) if link.fits.is_empty() => self.value(program, given.value)?,
+                Some(given) => {
+                    let fit = argument.and_then(|at| link.fits.get(usize::from(at)));
+                    match self.fitting(program, given, fit)? {
+                        Value::Nothing => parameter.default(),
+                        value => value,
+                    }
+                }
                 None => parameter.default(),
             };
             self.stack.push(value);

@@ -199,7 +199,8 @@ pub(crate) struct Renderer<'j, 'a> {
     pub(super) out: Text<'a>,
     pub(super) stack: List<'a, Value<'a>>,
     base: usize,
-    pub(super) frame: Option<Frame<'a>>,
+    /// Those of the files that run, the innermost last.
+    pub(super) frames: List<'a, Frame<'a>>,
     pub(super) rounds: List<'a, Round<'a>>,
     pub(super) captures: Vec<Text<'a>>,
     pub(super) bodies: Vec<Vec<Fill<'a>>>,
@@ -236,7 +237,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
             out: Text::with_capacity_in(PAGE, arena),
             stack: List::with_capacity_in(64, arena),
             base: 0,
-            frame: None,
+            frames: List::with_capacity_in(8, arena),
             rounds: List::with_capacity_in(4, arena),
             captures: Vec::new(),
             bodies: Vec::new(),
@@ -313,10 +314,10 @@ impl<'j, 'a> Renderer<'j, 'a> {
     /// Runs a file whose parameters are on the stack from `base` on.
     pub(super) fn enter(&mut self, frame: Frame<'a>, base: usize) -> Result<(), Halt> {
         let program = frame.program;
-        let (outer_base, outer_frame) = (self.base, self.frame);
+        let outer_base = self.base;
         self.base = base;
         self.stack.resize(base + usize::from(program.frame), Value::Nothing);
-        self.frame = Some(frame);
+        self.frames.push(frame);
         self.depth += 1;
         let marks = self.job.shows.marks && program.ending == Ending::Html && program.role != Role::Prepare;
         if marks {
@@ -331,7 +332,8 @@ impl<'j, 'a> Renderer<'j, 'a> {
         }
         self.depth -= 1;
         self.stack.truncate(base);
-        (self.base, self.frame) = (outer_base, outer_frame);
+        self.frames.pop();
+        self.base = outer_base;
         result
     }
 
@@ -343,15 +345,18 @@ impl<'j, 'a> Renderer<'j, 'a> {
         let mut at = 0usize;
         // Whether the text before the next step begins with the closing quote of an attribute that was left out.
         let mut skip = false;
+        // Whether it is printed as it is, without a sign.
+        let mut is_plain = !tracing;
         // How much was printed before the only tag of the present line.
         let mut line = 0;
-        while let Some(op) = program.ops.get(at) {
+        let ops = &*program.ops;
+        while let Some(op) = ops.get(at) {
             if !op.lead.is_empty() {
-                if skip || tracing {
-                    self.lead(frame.unit, at, op, skip);
-                    skip = false;
-                } else {
+                if is_plain {
                     self.out.push_str(&op.lead);
+                } else {
+                    self.lead(frame.unit, at, op, std::mem::take(&mut skip));
+                    is_plain = !tracing;
                 }
             }
             let before = self.out.len();
@@ -367,6 +372,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
                 Act::PrintText(code) => self.print_text(program, code, op.read)?,
                 Act::Attribute { value, cut, place, absent } => {
                     skip = !self.attribute(program, op, (value, cut), (place, absent))?;
+                    is_plain &= !skip;
                 }
                 Act::Jump(target) => {
                     at = target as usize;

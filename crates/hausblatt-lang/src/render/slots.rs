@@ -159,7 +159,7 @@ impl<'a> Renderer<'_, 'a> {
     }
 
     pub(crate) fn filled(&self, name: Option<Symbol>) -> bool {
-        let (Some(frame), Some(name)) = (&self.frame, name) else { return false };
+        let (Some(frame), Some(name)) = (self.frames.last(), name) else { return false };
         let blank = |html: &str| html.trim().is_empty();
         frame.fills.iter().any(|fill| fill.name == name && !blank(fill.html) && fill.mode != Mode::Replace)
             || Self::filling(frame, name).is_some_and(|html| !blank(html))
