@@ -515,7 +515,8 @@ impl<'j, 'a> Renderer<'j, 'a> {
         self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())
     }
 
-    /// Carries out the less common steps; where to jump, if anywhere.
+    /// Carries out the less common steps; where to jump, if anywhere. Apart, so that the loop keeps its registers.
+    #[inline(never)]
     fn act(&mut self, frame: &Frame<'a>, at: usize, act: Act) -> Result<Option<u32>, Halt> {
         let program = frame.program;
         match act {
