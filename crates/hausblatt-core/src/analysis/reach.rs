@@ -8,6 +8,7 @@ use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::value::datum::Datum;
 use rustc_hash::FxHashMap;
 
+use crate::lookup::public;
 use crate::lookup::resolution::{LayoutChoice, Resolution, Used};
 use crate::model::request::Request;
 use crate::themes::component::{self, TrayItem};
@@ -89,8 +90,14 @@ fn parts(world: &World, resolution: &Resolution) -> Vec<(FileId, ReachPart)> {
             found.extend(manifest(world, &used.name).map(|id| (id, ReachPart::Component)));
         }
     }
-    let assets: Vec<FileId> = found.iter().flat_map(|(file, _)| assets(world, *file)).collect();
-    found.extend(assets.into_iter().map(|asset| (asset, ReachPart::Asset)));
+    let mut todo: Vec<FileId> = found.iter().flat_map(|(file, _)| assets(world, *file)).collect();
+    let mut loaded = BTreeSet::new();
+    while let Some(asset) = todo.pop() {
+        if loaded.insert(asset) {
+            todo.extend(assets(world, asset));
+        }
+    }
+    found.extend(loaded.into_iter().map(|asset| (asset, ReachPart::Asset)));
     found.sort_unstable();
     found.dedup_by_key(|(file, _)| *file);
     found
@@ -101,9 +108,11 @@ fn manifest(world: &World, component: &str) -> Option<FileId> {
     world.lineage.nearest(&format!("components/{component}/component.toml"))
 }
 
-/// The assets that a file names by a literal, or brings along.
+/// The assets that a file names by a literal, brings along, or loads as a style sheet.
 pub fn assets(world: &World, id: FileId) -> Vec<FileId> {
-    let Some(unit) = world.unit(id).and_then(|unit| world.library.unit(unit)) else { return Vec::new() };
+    let Some(unit) = world.unit(id).and_then(|unit| world.library.unit(unit)) else {
+        return public::loaded_files(world, id);
+    };
     let brought = unit.brings.iter().filter_map(|one| world.component_asset(&one.path));
     let named = unit.program.iter().flat_map(names_of_assets);
     brought.chain(named.filter_map(|name| world.asset(name).or_else(|| world.component_asset(name)))).collect()

@@ -8,7 +8,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::check::Finding;
-use crate::check::rules::{broken_link, image_without_alt, missing_file};
+use crate::check::rules::{broken_link, image_without_alt, missing_file, unset_property};
 use crate::text::codes;
 use crate::world::World;
 
@@ -41,6 +41,7 @@ const OF_ONE_CAUSE: &[&Code] = &[
     &broken_link::CHECK.code,
     &image_without_alt::CHECK.code,
     &missing_file::CHECK.code,
+    &unset_property::CHECK.code,
 ];
 
 /// Joins what is the same; the first in order stays, and shows the addresses of all.

@@ -17,7 +17,7 @@ use crate::check::named::{
 };
 use crate::check::rules::{
     bad_markup, blank_page, broken_anchor, broken_link, dead_file, layout_without_styles, misnamed_template,
-    missing_file, moved_element, no_front_page, no_source, no_text, stray_end, unknown_theme_folder,
+    missing_file, moved_element, no_front_page, no_source, no_text, stray_end, unknown_theme_folder, unset_property,
 };
 use crate::model::content::ContentId;
 use crate::schema::config;
@@ -144,6 +144,8 @@ struct Causes<'w> {
     no_slot: Vec<Arc<str>>,
     /// The layouts that print no links to styles and scripts.
     no_styles: Vec<Arc<str>>,
+    /// A style sheet is not there, or where nobody looks for it.
+    loses_styles: bool,
 }
 
 impl<'w> Causes<'w> {
@@ -236,6 +238,10 @@ impl<'w> Causes<'w> {
             routes: routes.map(|route| route.name.text.clone()).collect(),
             no_slot: of_code(&codes::LAYOUT_WITHOUT_SLOT).filter_map(path_of).collect(),
             no_styles: of_code(&layout_without_styles::CHECK.code).filter_map(path_of).collect(),
+            loses_styles: has(&unknown_theme_folder::CHECK.code)
+                || of_code(&codes::UNKNOWN_ASSET)
+                    .chain(of_code(&missing_file::CHECK.code))
+                    .any(|it| quoted(&it.message).ends_with(".css")),
         }
     }
 
@@ -252,6 +258,9 @@ impl<'w> Causes<'w> {
         };
         if BELOW.iter().any(|(effect, cause)| is(effect) && is_here(cause)) {
             return true;
+        }
+        if is(&unset_property::CHECK.code) {
+            return self.loses_styles;
         }
         if is(&no_source::CHECK.code) {
             return self.is_in_component(diagnostic) || show(world, &self.no_image, finding);

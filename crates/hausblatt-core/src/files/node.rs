@@ -11,6 +11,7 @@ use crate::files::scan::{FoundFile, about, is_exhaustion};
 use crate::files::{Depth, FileKind, FileReader, Files, Stamp};
 use crate::text::codes;
 use crate::text::front::{self, Front};
+use crate::text::styles::{self, Styles};
 
 /// So many bytes of a content file are read first: most have no more front matter.
 const FIRST: usize = 512;
@@ -53,6 +54,7 @@ pub struct FileNode {
     young: bool,
     front: OnceLock<Front>,
     pixels: OnceLock<Option<(u32, u32)>>,
+    styles: OnceLock<Styles>,
 }
 
 impl FileNode {
@@ -67,6 +69,7 @@ impl FileNode {
             young: false,
             front: OnceLock::new(),
             pixels: OnceLock::new(),
+            styles: OnceLock::new(),
         }
     }
 
@@ -109,6 +112,7 @@ impl FileNode {
             files: Some(files.clone()),
             front: OnceLock::new(),
             pixels: OnceLock::new(),
+            styles: OnceLock::new(),
         }
     }
 
@@ -144,6 +148,11 @@ impl FileNode {
     /// An image's width and height as `read` finds them, looked for once.
     pub fn pixels(&self, read: fn(&FileNode) -> Option<(u32, u32)>) -> Option<(u32, u32)> {
         *self.pixels.get_or_init(|| read(self))
+    }
+
+    /// What it says as a style sheet, read once; nothing where it can't be read.
+    pub fn styles(&self) -> &Styles {
+        self.styles.get_or_init(|| self.whole_text().map(|text| styles::read(&text)).unwrap_or_default())
     }
 
     /// The whole file, read now where it is not held.

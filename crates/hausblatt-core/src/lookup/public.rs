@@ -3,7 +3,9 @@
 use std::sync::Arc;
 
 use crate::files::FileNode;
+use crate::text::address::{asked, encoded, joined_address};
 use crate::themes::file_name::Role;
+use crate::themes::lineage::FileId;
 use crate::world::World;
 
 /// The file at a path, decoded, which begins with `/`. Only what a build would copy is found.
@@ -12,9 +14,54 @@ pub fn file<'w>(world: &'w World, path: &str) -> Option<&'w Arc<FileNode>> {
     let Some(below) = path.strip_prefix("assets/") else {
         return path.starts_with("media/").then(|| world.snapshot.file(path))?;
     };
+    Some(&world.lineage.file(theme_file(world, below)?).node)
+}
+
+/// The file of a theme that is sent at a path below `/assets/`, decoded.
+fn theme_file(world: &World, below: &str) -> Option<FileId> {
     let asset = world.asset(below).filter(|id| world.lineage.file(*id).role == Role::Asset);
-    let id = asset.or_else(|| world.component_asset(below))?;
-    Some(&world.lineage.file(id).node)
+    asset.or_else(|| world.component_asset(below))
+}
+
+/// Every style sheet with its path, as in [`files`].
+pub fn style_sheets(world: &World) -> impl Iterator<Item = (String, &Arc<FileNode>)> {
+    files(world).into_iter().filter(|(path, _)| is_style_sheet(path))
+}
+
+fn is_style_sheet(path: &str) -> bool {
+    path.ends_with(".css")
+}
+
+/// The path, encoded and with what comes after `?`, that a style sheet at `base` loads; none for what is not on this site
+/// or in the style sheet itself.
+pub fn loaded_path(world: &World, base: &str, address: &str) -> Option<String> {
+    let text = address.trim();
+    let site = world.site.config.address.as_str();
+    let own = text.strip_prefix(site).filter(|rest| !site.is_empty() && rest.starts_with('/'));
+    let text = own.unwrap_or(text).split('#').next().unwrap_or("");
+    let first = text.find(['/', '?']).unwrap_or(text.len());
+    if first == 0 && !text.starts_with('/') || text.starts_with("//") || text[..first].contains(':') {
+        return None;
+    }
+    let (path, query) = text.split_at(text.find('?').unwrap_or(text.len()));
+    Some(joined_address(&encoded(base), path)? + query)
+}
+
+/// The files of themes that a file of a theme loads, if it is a style sheet that is sent.
+pub fn loaded_files(world: &World, id: FileId) -> Vec<FileId> {
+    let of_theme = world.lineage.file(id);
+    let base = match of_theme.role {
+        Role::Asset => format!("/{}", of_theme.name),
+        _ => format!("/assets/{}", of_theme.name),
+    };
+    if !is_style_sheet(&base) || file(world, &base).is_none_or(|sent| !Arc::ptr_eq(sent, &of_theme.node)) {
+        return Vec::new();
+    }
+    let loads = of_theme.node.styles().loads.iter().filter_map(|load| {
+        let path = asked(&loaded_path(world, &base, &load.address)?).path;
+        theme_file(world, path.strip_prefix("/assets/")?)
+    });
+    loads.collect()
 }
 
 /// Every public file with its path, decoded: media by path, then those of themes. The order is the same each time.

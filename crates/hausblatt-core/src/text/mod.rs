@@ -13,4 +13,5 @@ pub mod names;
 pub(crate) mod reader;
 pub mod shell;
 pub mod slug;
+pub mod styles;
 pub(crate) mod toml_data;

@@ -135,6 +135,34 @@ fn each_file_has_its_state_and_its_reach() {
 }
 
 #[test]
+fn what_a_style_sheet_loads_is_used_as_it_is() {
+    let svg = "<svg xmlns=\"http://www.w3.org/2000/svg\"/>";
+    let more = "@import \"../main.css\"; .a { background: url(/assets/bed%20one.svg?1#x) }";
+    let world = world(&[
+        ("themes/far/assets/main.css", Some("@import \"parts/more.css\";")),
+        ("themes/far/assets/parts/more.css", Some(more)),
+        ("themes/near/assets/bed one.svg", Some(svg)),
+        ("themes/far/assets/bed one.svg", Some(svg)),
+        ("themes/far/assets/lonely.css", Some("@import \"lonelier.css\";")),
+        ("themes/far/assets/lonelier.css", Some("a { b: c }")),
+    ]);
+    let mut out = String::new();
+    for ((id, file), state) in world.lineage.ids().zip(world.file_uses()) {
+        if let Some(state) = state.as_ref().filter(|_| file.name.starts_with("assets/")) {
+            let _ = writeln!(out, "{} {} by {}", file.node.path, state.word(), world.reach(id).count());
+        }
+    }
+    expect![[r#"
+        themes/near/assets/bed one.svg used by 2
+        themes/far/assets/bed one.svg ready by 0
+        themes/far/assets/lonelier.css ready by 0
+        themes/far/assets/lonely.css ready by 0
+        themes/far/assets/main.css used by 2
+        themes/far/assets/parts/more.css used by 2
+    "#]].assert_eq(&out);
+}
+
+#[test]
 fn settings_come_from_the_site_or_from_the_nearest_theme() {
     let all: Vec<String> = world(&[])
         .settings

@@ -1034,6 +1034,33 @@ fn plant(all: &[Planted], words: ExpectFile) {
     words.assert_eq(&told);
 }
 
+const STYLES: &str = "themes/harbour/assets/harbour.css";
+/// What a browser leaves out of style sheets.
+const IN_STYLES: &[Planted] = &[
+    Planted("bad-styles", STYLES, ".opening h1 { color: var", ".opening h1 { color var", ""),
+    Planted("bad-styles", STYLES, "gap: 1.5rem 3rem; align", "gap: 1.5rem 3rem align", ""),
+    Planted("bad-styles", STYLES, ".news p { margin-top: 0; }", ".news p { margin-top: 0;", ""),
+    Planted("bad-styles", STYLES, ".news p { margin-top: 0; }", ".news p { margin-top: 0; }}", ""),
+    Planted("bad-styles", STYLES, ".news p { margin", ".news p margin", ""),
+    Planted("bad-styles", STYLES, ".news p { margin-top: 0; }", ".news p { margin-top: 0; };", ""),
+    Planted("bad-styles", STYLES, ".news p {", "// news\n.news p {", ""),
+    Planted("bad-styles", STYLES, "tar and paper. */", "tar and paper.", ""),
+    Planted("bad-styles", STYLES, "time { color: var(--warm); }", "time { color: var(--warm; }", ""),
+    Planted("bad-styles", STYLES, "time { color: var(--warm); }", "time { color: ; }", ""),
+    Planted("bad-styles", STYLES, "time {", "time::after { content: \"; }\ntime {", ""),
+    Planted("bad-styles", STYLES, "time {", "@import \"/assets/print.css\";\ntime {", ""),
+    Planted("bad-styles", STYLES, "time {", "time::after { background: url(a b.svg); }\ntime {", ""),
+    Planted("bad-styles", STYLES, "time {", "/* times\n.times { color: red }\n/* of day */\ntime {", ""),
+    Planted("missing-file", STYLES, "time {", "time::after { content: url(/media/drawer.svg); }\ntime {", ""),
+    Planted("missing-file", STYLES, "/* harbour:", "@import \"prnt.css\";\n/* harbour:", ""),
+    Planted("unset-property", STYLES, "time { color: var(--warm); }", "time { color: var(--wram); }", ""),
+];
+
+#[test]
+fn problems_in_style_sheets_are_found_at_their_lines() {
+    plant(IN_STYLES, expect_file!["planted/styles.txt"]);
+}
+
 #[test]
 fn problems_in_pages_are_found_at_their_lines() {
     plant(IN_PAGES, expect_file!["planted/pages.txt"]);
@@ -1199,7 +1226,7 @@ fn problems_of_several_files_are_found() {
 #[test]
 fn every_check_has_been_planted() {
     let told = [TOLD_OF_TEMPLATES, TOLD_OF_THE_SITE, SLIPS, MORE_SLIPS, SLIPS_ELSEWHERE];
-    let planted = [IN_PAGES, IN_TEMPLATES, IN_CONTENT].into_iter().chain(told);
+    let planted = [IN_PAGES, IN_STYLES, IN_TEMPLATES, IN_CONTENT].into_iter().chain(told);
     let planted: Vec<&[Planted]> = planted.collect();
     let codes = codes().into_iter().map(|code| code.name);
     let is_held = |code: &&str| {

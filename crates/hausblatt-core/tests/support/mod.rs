@@ -82,7 +82,7 @@ fn findings(snapshot: &Snapshot) -> Vec<Finding> {
 
 fn said(snapshot: &Snapshot, diagnostic: &Diagnostic) -> Said {
     let Some(place) = &diagnostic.place else { return (diagnostic.code.to_owned(), String::new(), 0) };
-    let text = snapshot.file(&place.path).and_then(|node| node.text());
-    let line = text.map_or(0, |text| position(text, place.span.start).line);
+    let text = snapshot.file(&place.path).and_then(|node| node.whole_text().ok());
+    let line = text.map_or(0, |text| position(&text, place.span.start).line);
     (diagnostic.code.to_owned(), place.path.to_string(), line)
 }

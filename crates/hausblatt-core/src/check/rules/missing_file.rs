@@ -5,7 +5,12 @@ use crate::check::rules::broken_link::is_file;
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look};
 use hausblatt_lang::text::code::Code;
-use hausblatt_lang::text::diagnostic::Severity;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::text::suggest::nearest;
+
+use crate::check::links;
+use crate::lookup::public;
+use crate::world::World;
 
 /// The check.
 pub(crate) const CHECK: Check = Check {
@@ -17,6 +22,30 @@ pub(crate) const CHECK: Check = Check {
     },
     look: Look::Page(look),
 };
+
+/// The same in style sheets.
+pub(crate) const IN_STYLES: Check = Check { code: CHECK.code, look: Look::Site(styles) };
+
+fn styles(world: &World) -> Vec<Diagnostic> {
+    let mut found = Vec::new();
+    for (base, node) in public::style_sheets(world) {
+        for load in &node.styles().loads {
+            let Some(path) = public::loaded_path(world, &base, &load.address) else { continue };
+            if !matches!(links::at(world, &path), LinkTarget::Missing) {
+                continue;
+            }
+            let message = format!("there is no file \"{}\"", load.address);
+            let files = public::files(world);
+            let meant = nearest(&path, files.iter().map(|(path, _)| &**path));
+            let help = match meant {
+                Some(meant) => format!("did you mean {meant}? Addresses are relative to this file's, {base}"),
+                None => format!("addresses are relative to this file's, {base}: this one is {path}"),
+            };
+            found.push(Diagnostic::of(&CHECK.code, message).help(help).at(&node.path, load.span));
+        }
+    }
+    found
+}
 
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
     for link in view.links.iter().filter(|link| is_file(&link.path)) {
@@ -30,7 +59,27 @@ fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::tests::{in_page, quiet_page};
+    use crate::check::tests::{in_page, quiet_page, told};
+
+    #[test]
+    fn finds_it_in_style_sheets() {
+        let sheet = |path, text| {
+            told(
+                super::CHECK.code.name,
+                &[
+                    (path, text),
+                    ("media/bed.png", "1"),
+                    ("themes/t/assets/img/a.svg", "<svg xmlns=\"http://www.w3.org/2000/svg\"/>"),
+                    ("themes/t/assets/css/more.css", "/**/"),
+                ],
+            )
+        };
+        let path = "themes/t/assets/css/bed.css";
+        for text in ["a {\n top: url(ben.png) }", "a {\n top: url('/media/ben.png?1') }", "\n@import \"mor.css\";"] {
+            assert_eq!(sheet(path, text), [format!("{path}:2")], "{text}");
+        }
+        assert!(sheet(path, "@import 'more.css'; @import 'https://seeds.example/a.css'; a { b: url(../img/a.svg#x) url(/media/bed.png?2) url(data:,) url(#x) url(//seeds.example/b) url('') }").is_empty());
+    }
 
     #[test]
     fn finds_it_at_its_line() {

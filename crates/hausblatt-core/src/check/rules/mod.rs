@@ -6,6 +6,7 @@ pub mod bad_drawing;
 pub mod bad_json;
 pub mod bad_json_script;
 pub mod bad_markup;
+pub mod bad_styles;
 pub mod bad_xml;
 pub mod blank_page;
 pub mod broken_anchor;
@@ -48,6 +49,7 @@ pub mod unknown_attribute;
 pub mod unknown_element;
 pub mod unknown_theme_folder;
 pub mod unknown_value;
+pub mod unset_property;
 
 use crate::check::{Check, allowed};
 
@@ -59,6 +61,7 @@ pub(crate) static OWN: &[Check] = &[
     bad_json::CHECK,
     bad_json_script::CHECK,
     bad_markup::CHECK,
+    bad_styles::CHECK,
     bad_xml::CHECK,
     blank_page::CHECK,
     broken_anchor::CHECK,
@@ -75,6 +78,7 @@ pub(crate) static OWN: &[Check] = &[
     main_twice::CHECK,
     misnamed_template::CHECK,
     missing_file::CHECK,
+    missing_file::IN_STYLES,
     missing_id::CHECK,
     missing_slash::CHECK,
     missing_slash::IN_MENUS,
@@ -103,6 +107,7 @@ pub(crate) static OWN: &[Check] = &[
     unknown_element::CHECK,
     unknown_theme_folder::CHECK,
     unknown_value::CHECK,
+    unset_property::CHECK,
     allowed::UNKNOWN,
     allowed::UNUSED,
 ];

@@ -1,0 +1,59 @@
+//! A style sheet is written in a way that browsers leave out.
+
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use rayon::prelude::*;
+
+use crate::check::{Check, Look};
+use crate::lookup::public;
+use crate::world::World;
+
+/// The check.
+pub(crate) const CHECK: Check = Check {
+    code: Code {
+        name: "bad-styles",
+        severity: Severity::Warning,
+        about: "browsers leave out a part of a style sheet",
+        explanation: "What a browser can't read in a style sheet it leaves out without a word: a declaration up to the next ;, a rule up to its }, after a bracket that nothing closes all the rest. A declaration is a property, a colon, a value and a ;, and comments are written /* … */.",
+    },
+    look: Look::Site(look),
+};
+
+fn look(world: &World) -> Vec<Diagnostic> {
+    let sheets: Vec<_> = public::style_sheets(world).collect();
+    let faults = sheets.par_iter().flat_map_iter(|(_, node)| {
+        let faults = node.styles().faults.iter();
+        faults.map(|fault| Diagnostic::of(&CHECK.code, &*fault.message).help(fault.help).at(&node.path, fault.span))
+    });
+    faults.collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::check::tests::told;
+
+    #[test]
+    fn finds_it_at_its_line() {
+        let at = |text: &str| told(super::CHECK.code.name, &[("themes/t/assets/bed.css", text)]);
+        assert_eq!(at(".a {\n  color green;\n}"), ["themes/t/assets/bed.css:2"]);
+        assert_eq!(at(".a {\n  color: green;\n"), ["themes/t/assets/bed.css:1"]);
+        assert!(at(".a {\n  color: green\n}").is_empty());
+        let of_component = [
+            ("themes/t/components/card/component.html", "<p>1</p>"),
+            ("themes/t/components/card/style.css", ".a { top: 0 }\n}"),
+        ];
+        assert_eq!(told(super::CHECK.code.name, &of_component), ["themes/t/components/card/style.css:2"]);
+        assert_eq!(told(super::CHECK.code.name, &[("media/print.css", "}")]), ["media/print.css:1"]);
+    }
+
+    #[test]
+    fn what_is_covered_is_not_sent() {
+        let child = [
+            ("themes/t/hausblatt-theme.toml", "[theme]\nversion = \"1.0\"\nparent = \"far\"\n"),
+            ("themes/far/hausblatt-theme.toml", "[theme]\nversion = \"1.0\"\n"),
+            ("themes/far/assets/bed.css", "}"),
+            ("themes/t/assets/bed.css", ".a { top: 0 }"),
+        ];
+        assert!(told(super::CHECK.code.name, &child).is_empty());
+    }
+}

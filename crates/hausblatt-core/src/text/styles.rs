@@ -1,0 +1,569 @@
+//! Style sheets as they are written (CSS Syntax Module Level 3): what they load, the custom properties they set and read,
+//! and what browsers leave out without a word.
+
+use cssparser::{ParseError, Parser, Token};
+use hausblatt_lang::text::source::Span;
+
+/// What a style sheet says.
+#[derive(Debug, Default)]
+pub struct Styles {
+    /// The addresses that it loads, in their order.
+    pub loads: Vec<Load>,
+    /// The custom properties that it sets.
+    pub sets: Vec<String>,
+    /// The custom properties that it reads without a value to take where nothing sets them.
+    pub reads: Vec<(String, Span)>,
+    /// What is wrong with how it is written, in the order of the file.
+    pub faults: Vec<Fault>,
+}
+
+/// An address that a style sheet loads.
+#[derive(Debug, PartialEq, Eq)]
+pub struct Load {
+    /// The address, without escapes.
+    pub address: String,
+    /// Where it is.
+    pub span: Span,
+}
+
+/// Something that is written wrong.
+#[derive(Debug, PartialEq, Eq)]
+pub struct Fault {
+    /// Where.
+    pub span: Span,
+    /// What is wrong.
+    pub message: String,
+    /// What to do.
+    pub help: &'static str,
+}
+
+/// Blocks are read so deep; what is deeper is gone over. The library's own limit is 75.
+const DEEPEST: usize = 60;
+/// Of one file so many faults are kept.
+const MOST_FAULTS: usize = 20;
+
+/// Reads a style sheet.
+pub fn read(text: &str) -> Styles {
+    let mut reader = Reader {
+        text,
+        styles: Styles::default(),
+        open: Vec::new(),
+        stray: None,
+        open_comment: None,
+        open_text: None,
+        has_rules: false,
+    };
+    reader.statements(&mut Parser::new(text), Holds::Rules, 0);
+    reader.finished()
+}
+
+/// What a block has in it.
+#[derive(Clone, Copy, PartialEq)]
+enum Holds {
+    /// Rules: no `;` is between them.
+    Rules,
+    /// Declarations, and rules among them.
+    Declarations,
+    /// Nobody knows.
+    Anything,
+}
+
+/// One part of a statement that is not white space, a comment or a block in braces.
+struct Piece {
+    kind: PieceKind,
+    span: Span,
+    /// Whether white space or a comment is in front of it.
+    is_apart: bool,
+}
+
+#[derive(Clone, Copy, PartialEq)]
+enum PieceKind {
+    Word,
+    AtWord,
+    Colon,
+    Semicolon,
+    Sign(char),
+    Text,
+    /// It is reported, and nobody knows where it ends.
+    Broken,
+    Other,
+}
+
+/// What the function around a value does with a text.
+#[derive(Clone, Copy, PartialEq)]
+enum Around {
+    /// It loads it.
+    Loads,
+    /// `var()`.
+    Var,
+    Other,
+}
+
+struct Reader<'t> {
+    text: &'t str,
+    styles: Styles,
+    /// The brackets that nothing closes.
+    open: Vec<(usize, char)>,
+    /// The first closing bracket without an opening one.
+    stray: Option<(usize, char)>,
+    open_comment: Option<usize>,
+    /// Where the first text begins that is not closed on its line.
+    open_text: Option<usize>,
+    /// Whether a rule has come, after which there are no imports any more.
+    has_rules: bool,
+}
+
+impl<'t> Reader<'t> {
+    fn fault(&mut self, span: Span, message: impl Into<String>, help: &'static str) {
+        if self.styles.faults.len() < MOST_FAULTS {
+            self.styles.faults.push(Fault { span, message: message.into(), help });
+        }
+    }
+
+    fn written(&self, span: Span) -> &'t str {
+        self.text.get(span.range()).unwrap_or("")
+    }
+
+    /// What is wrong with the brackets is one mistake, and most of what comes after it follows from it.
+    fn finished(mut self) -> Styles {
+        // It swallows the bracket that comes after it.
+        if let Some(at) = self.open_text.filter(|_| !self.open.is_empty() || self.stray.is_some()) {
+            self.styles.faults.retain(|fault| fault.span.start as usize <= at);
+            return self.styles;
+        }
+        let braces_aside = |(_, bracket): &&(usize, char)| *bracket != '{';
+        let open = self.open.iter().filter(braces_aside).min().or(self.open.iter().min()).copied();
+        let fault = if let Some(at) = self.open_comment {
+            Some((at, 2, "this comment is never closed".to_owned(), "close it with */"))
+        } else if let Some((at, bracket)) = open.filter(|(_, bracket)| *bracket != '{' || self.stray.is_none()) {
+            let help = match bracket {
+                '{' => "close it with }, at the latest before the next rule",
+                '[' => "close it with ]",
+                _ => "close it with )",
+            };
+            Some((at, 1, format!("this {bracket} is never closed"), help))
+        } else {
+            let help = "take it out, or look for the opening one that is missing";
+            self.stray.map(|(at, bracket)| (at, 1, format!("this {bracket} closes nothing"), help))
+        };
+        if let Some((at, length, message, help)) = fault {
+            self.styles.faults.retain(|fault| (fault.span.start as usize) < at);
+            self.styles.faults.push(Fault { span: Span::new(at, at + length), message, help });
+        }
+        self.styles
+    }
+
+    /// Reads what is in a block, or the whole file.
+    fn statements(&mut self, parser: &mut Parser<'t>, holds: Holds, depth: usize) {
+        let mut pieces: Vec<Piece> = Vec::new();
+        let mut is_apart = false;
+        loop {
+            let start = parser.position().byte_index();
+            let Ok(token) = parser.next_including_whitespace_and_comments().cloned() else { break };
+            let span = Span::new(start, parser.position().byte_index());
+            let kind = match &token {
+                Token::WhiteSpace(_) | Token::Comment(_) => {
+                    self.check_comment(&token, span);
+                    is_apart = true;
+                    continue;
+                }
+                Token::CDO | Token::CDC => continue,
+                Token::Semicolon if holds == Holds::Rules && !is_at_rule(&pieces) => PieceKind::Semicolon,
+                Token::Semicolon => {
+                    self.statement(&pieces, holds);
+                    pieces.clear();
+                    continue;
+                }
+                Token::CloseCurlyBracket if holds == Holds::Rules && !pieces.is_empty() && !is_at_rule(&pieces) => {
+                    let message = "no { comes after this, so browsers leave it out, and the next rule with it";
+                    let selector = pieces.iter().enumerate().take_while(|(at, piece)| *at == 0 || !piece.is_apart);
+                    let selector = selector.map(|(_, piece)| piece.span).reduce(Span::to).unwrap_or(span);
+                    self.fault(selector, message, "write { in front of the first declaration");
+                    pieces.clear();
+                    continue;
+                }
+                Token::CurlyBracketBlock if !self.is_custom(&pieces) => {
+                    let inside = self.rule(&pieces, holds);
+                    self.nested(parser, start, '{', depth, |reader, parser| {
+                        reader.statements(parser, inside, depth + 1);
+                    });
+                    pieces.clear();
+                    continue;
+                }
+                Token::Ident(_) => PieceKind::Word,
+                Token::AtKeyword(_) => PieceKind::AtWord,
+                Token::Colon => PieceKind::Colon,
+                Token::QuotedString(_) | Token::UnquotedUrl(_) => PieceKind::Text,
+                Token::BadString(_) | Token::BadUrl(_) => PieceKind::Broken,
+                Token::Delim(sign) => PieceKind::Sign(*sign),
+                _ => PieceKind::Other,
+            };
+            let around = match self.at_word(&pieces) {
+                Some(word) if word.eq_ignore_ascii_case("@import") && pieces.len() == 1 => Around::Loads,
+                _ => Around::Other,
+            };
+            // A namespace is a name that looks like an address.
+            if !self.at_word(&pieces).is_some_and(|word| word.eq_ignore_ascii_case("@namespace")) {
+                self.value(parser, &token, span, around, depth);
+            }
+            pieces.push(Piece { kind, span, is_apart: std::mem::take(&mut is_apart) });
+        }
+        match holds {
+            Holds::Rules => self.rest(&pieces),
+            Holds::Declarations | Holds::Anything => self.statement(&pieces, holds),
+        }
+    }
+
+    fn check_comment(&mut self, token: &Token<'_>, span: Span) {
+        let Token::Comment(comment) = token else { return };
+        let is_closed = self.written(span).get(2..).unwrap_or("").ends_with("*/");
+        if !is_closed {
+            self.open_comment = self.open_comment.or(Some(span.range().start));
+        } else if let Some((swallowed, _)) = comment.split_once("\n/*")
+            && swallowed.contains('{')
+            && swallowed.contains('}')
+        {
+            let span = Span::new(span.range().start, span.range().start + 2);
+            self.fault(span, "this comment ends only where the next one does, with rules in it", "close it with */");
+        }
+    }
+
+    /// Reads what is between brackets.
+    fn nested(
+        &mut self,
+        parser: &mut Parser<'t>,
+        at: usize,
+        bracket: char,
+        depth: usize,
+        read: impl FnOnce(&mut Self, &mut Parser<'t>),
+    ) {
+        // Unasked for, the library goes over a block without going into it.
+        if depth >= DEEPEST {
+            return;
+        }
+        let mut end = 0;
+        let _ = parser.parse_nested_block(|parser| {
+            read(self, parser);
+            end = parser.position().byte_index();
+            Ok::<(), ParseError<()>>(())
+        });
+        if parser.position().byte_index() == end {
+            self.open.push((at, bracket));
+        }
+    }
+
+    /// One part of a value or a selector, with what is in it.
+    fn value(&mut self, parser: &mut Parser<'t>, token: &Token<'t>, span: Span, around: Around, depth: usize) {
+        let end = span.range().end;
+        match token {
+            Token::UnquotedUrl(address) => self.load(address, span),
+            Token::QuotedString(address) => {
+                let written = self.written(span);
+                if written.len() < 2 || !written.ends_with(['"', '\'']) {
+                    self.fault(span, "this text is never closed", "close its quote");
+                } else if around == Around::Loads {
+                    self.load(address, span);
+                }
+            }
+            Token::BadString(_) => {
+                let end = span.range().start + 1;
+                let span = Span::new(span.range().start, end);
+                self.open_text = self.open_text.or(Some(span.range().start));
+                self.fault(span, "this text is not closed on its line", "close its quote");
+            }
+            Token::BadUrl(_) => {
+                let help = "write the address in quotes: url(\"…\")";
+                self.fault(span, "this address has a space, a quote or a bracket in it", help);
+            }
+            Token::Function(name) => {
+                let around = match &*name.to_ascii_lowercase() {
+                    "url" | "src" | "image-set" | "-webkit-image-set" => Around::Loads,
+                    "var" => Around::Var,
+                    _ => Around::Other,
+                };
+                self.nested(parser, end - 1, '(', depth, |reader, parser| reader.values(parser, around, depth + 1));
+            }
+            Token::ParenthesisBlock | Token::SquareBracketBlock | Token::CurlyBracketBlock => {
+                let bracket = self.text[..end].chars().next_back().unwrap_or('(');
+                self.nested(parser, end - 1, bracket, depth, |reader, parser| {
+                    reader.values(parser, Around::Other, depth + 1);
+                });
+            }
+            Token::CloseParenthesis | Token::CloseSquareBracket | Token::CloseCurlyBracket => {
+                let bracket = self.written(span).chars().next().unwrap_or('}');
+                self.stray = self.stray.or(Some((span.range().start, bracket)));
+            }
+            _ => {}
+        }
+    }
+
+    fn values(&mut self, parser: &mut Parser<'t>, around: Around, depth: usize) {
+        let mut read = None;
+        let mut has_other = false;
+        loop {
+            let start = parser.position().byte_index();
+            let Ok(token) = parser.next_including_whitespace_and_comments().cloned() else { break };
+            let span = Span::new(start, parser.position().byte_index());
+            match &token {
+                Token::Ident(name) if around == Around::Var && read.is_none() => read = Some((name.to_string(), span)),
+                Token::Comma => has_other = true,
+                _ => self.check_comment(&token, span),
+            }
+            self.value(parser, &token, span, around, depth);
+        }
+        self.styles.reads.extend(read.filter(|_| !has_other));
+    }
+
+    fn load(&mut self, address: &str, span: Span) {
+        self.styles.loads.push(Load { address: address.to_owned(), span });
+    }
+
+    /// The word that an at-rule begins with.
+    fn at_word(&self, pieces: &[Piece]) -> Option<&'t str> {
+        pieces.first().filter(|_| is_at_rule(pieces)).map(|piece| self.written(piece.span))
+    }
+
+    /// Whether a statement so far is the beginning of a custom property, whose value may be anything.
+    fn is_custom(&self, pieces: &[Piece]) -> bool {
+        match pieces {
+            [name, colon, ..] => colon.kind == PieceKind::Colon && self.written(name.span).starts_with("--"),
+            _ => false,
+        }
+    }
+
+    /// A statement before its block in braces; what the block has in it.
+    fn rule(&mut self, pieces: &[Piece], holds: Holds) -> Holds {
+        self.has_rules = true;
+        if let Some(word) = self.at_word(pieces) {
+            let word = word.to_ascii_lowercase();
+            if let ("@property", Some(name)) = (&*word, pieces.get(1)) {
+                self.styles.sets.push(self.written(name.span).to_owned());
+            }
+            return match word.trim_start_matches('@') {
+                "media" | "supports" | "container" | "layer" | "scope" | "starting-style" => holds,
+                "font-face" | "page" | "property" | "counter-style" | "font-palette-values" | "position-try" => {
+                    Holds::Declarations
+                }
+                word if word.ends_with("keyframes") => Holds::Rules,
+                _ => Holds::Anything,
+            };
+        }
+        if holds == Holds::Anything || self.is_line_comment(pieces) {
+            return Holds::Anything;
+        }
+        if let Some(semicolon) = pieces.iter().find(|piece| piece.kind == PieceKind::Semicolon) {
+            let message = "browsers leave out the rule after this ;, since none is between rules";
+            self.fault(semicolon.span, message, "take it out");
+            return Holds::Anything;
+        }
+        // A selector has nothing between the colon and what it belongs to.
+        if let ([name, colon, first, ..], Holds::Declarations) = (pieces, holds)
+            && (name.kind, colon.kind) == (PieceKind::Word, PieceKind::Colon)
+            && !colon.is_apart
+            && first.is_apart
+        {
+            self.fault(name.span, format!("no ; ends the declaration of {}", self.written(name.span)), "write one");
+        }
+        Holds::Declarations
+    }
+
+    /// Whether a statement begins with what other languages take for a comment; it is reported.
+    fn is_line_comment(&mut self, pieces: &[Piece]) -> bool {
+        let [first, second, ..] = pieces else { return false };
+        let is_one = [first, second].iter().all(|piece| piece.kind == PieceKind::Sign('/')) && !second.is_apart;
+        if is_one {
+            let message = "// is no comment in a style sheet: browsers leave out what comes after it";
+            self.fault(first.span.to(second.span), message, "write the comment as /* … */");
+        }
+        is_one
+    }
+
+    fn check_import(&mut self, pieces: &[Piece]) {
+        let is_import = self.at_word(pieces).is_some_and(|word| word.eq_ignore_ascii_case("@import"));
+        if let (true, true, [first, ..]) = (is_import, self.has_rules, pieces) {
+            let message = "browsers leave out this @import, since rules are in front of it";
+            self.fault(first.span, message, "write it at the beginning of the file");
+        }
+    }
+
+    /// A statement that ends without a block.
+    fn statement(&mut self, pieces: &[Piece], holds: Holds) {
+        self.check_import(pieces);
+        // Some write a sign in front of a property so that only an old browser reads it.
+        let pieces = match pieces {
+            [hack, rest @ ..] if hack.kind == PieceKind::Sign('*') => rest,
+            pieces => pieces,
+        };
+        let [first, rest @ ..] = pieces else { return };
+        let name = self.written(first.span);
+        let is_declaration =
+            first.kind == PieceKind::Word && rest.first().is_some_and(|it| it.kind == PieceKind::Colon);
+        if is_declaration && name.starts_with("--") {
+            self.styles.sets.push(name.to_owned());
+            let is_next =
+                |pair: &&[Piece]| pair[1].kind == PieceKind::Colon && self.written(pair[0].span).starts_with("--");
+            if let Some(next) = rest[1..].windows(2).find(is_next) {
+                self.unended(name, &next[0]);
+            }
+            return;
+        }
+        let is_broken = pieces.iter().any(|piece| piece.kind == PieceKind::Broken);
+        if holds != Holds::Declarations || is_broken || is_at_rule(pieces) || self.is_line_comment(pieces) {
+            return;
+        }
+        if !is_declaration {
+            let message = "this is neither a declaration nor a rule, so browsers leave it out";
+            let help = "a declaration is a property, a colon and a value: color: green;";
+            return self.fault(first.span.to(rest.last().map_or(first.span, |last| last.span)), message, help);
+        }
+        let value = &rest[1..];
+        if value.is_empty() {
+            return self.fault(first.span, format!("{name} has no value"), "write one, or take the declaration out");
+        }
+        let colon = value.iter().position(|piece| piece.kind == PieceKind::Colon);
+        if let Some(before) = colon.and_then(|at| value.get(at.checked_sub(1)?)) {
+            // Old browsers were given filters in a language of their own.
+            if !self.written(before.span).eq_ignore_ascii_case("progid") {
+                self.unended(name, before);
+            }
+        }
+    }
+
+    /// Reports a declaration that goes on into the next one.
+    fn unended(&mut self, name: &str, next: &Piece) {
+        let message = match next.kind {
+            PieceKind::Word => {
+                let next = self.written(next.span);
+                format!("no ; ends the declaration of {name}, so browsers leave out {next} too")
+            }
+            _ => format!("no ; ends the declaration of {name}, so browsers leave it out"),
+        };
+        self.fault(next.span, message, "write one in front of the next property");
+    }
+
+    /// What is left at the end of rules.
+    fn rest(&mut self, pieces: &[Piece]) {
+        self.check_import(pieces);
+        let first = pieces.iter().find(|piece| piece.kind != PieceKind::Semicolon);
+        let Some(first) = first.filter(|_| !is_at_rule(pieces)) else { return };
+        if !self.is_line_comment(pieces) {
+            let last = pieces.last().map_or(first.span, |last| last.span);
+            self.fault(first.span.to(last), "no block comes after this, so browsers leave it out", "write it: { … }");
+        }
+    }
+}
+
+fn is_at_rule(pieces: &[Piece]) -> bool {
+    pieces.first().is_some_and(|piece| piece.kind == PieceKind::AtWord)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn faults(text: &str) -> Vec<String> {
+        let told = |fault: &Fault| {
+            let line = text[..fault.span.range().start].matches('\n').count() + 1;
+            format!("{line} {}: {}", &text[fault.span.range()], fault.message)
+        };
+        read(text).faults.iter().map(told).collect()
+    }
+
+    #[test]
+    fn what_is_right_has_no_faults() {
+        for text in [
+            "",
+            "@charset \"utf-8\";\n@import url(a.css) layer(base) screen;\n@namespace svg url(http://www.w3.org/2000/svg);\n",
+            ":root { --gap: 1rem; --empty:; --block: { a: b; c: d } ; color: red }",
+            "a:hover, a::before, li:not(:first-child) > b:nth-child(2n + 1) { content: \":;{}\" }",
+            ".card { & > b { color: red; } a:hover { color: blue } &:has(img) {} .x & { top: 0 } }",
+            "@media (min-width: 40em) and (orientation: landscape) { a { b: c } }\n@layer a, b;\n@layer a { c { d: e } }",
+            "@font-face { font-family: X; src: local(\"X\"), url(x.woff2) format(\"woff2\") }",
+            "@keyframes turn { from { top: 0 } 50% { top: 1px } to { top: 2px } }",
+            ".old { *zoom: 1; _height: 1px; filter: progid:DXImageTransform.Microsoft.gradient(a='#1', b='#2'); }",
+            ".a { width: calc(100% - (2 * var(--gap, 1px))); background: url(data:image/png;base64,AAAA) }",
+            ".a { grid-area: 1 / 2 / 3; color: red !important; ; }\n<!-- .b { c: d } -->",
+            "@supports (display: grid) and (not (display: inline-grid)) { .a { color: red } }",
+            ".a { @media (width > 40em) { color: red; & b { top: 0 } } }\n@page :first { margin: 0; @top-left { content: \"x\" } }",
+            ".sm\\:flex, .w-1\\/2 { color: red }\n.a { --x: a:b; --y:url(//seeds.example/a) }",
+            "@property --hue { syntax: \"<angle>\"; inherits: false; initial-value: 0deg }",
+            ".a {} ;",
+        ] {
+            assert!(faults(text).is_empty(), "{text}: {:?}", faults(text));
+        }
+    }
+
+    #[test]
+    fn faults_are_found_once_at_their_place() {
+        for (text, expected) in [
+            (".a { color: red\n.b { top: 0 } }", "1 color: no ; ends the declaration of color"),
+            (
+                ".a {\n  color: red\n  margin: 0;\n}",
+                "3 margin: no ; ends the declaration of color, so browsers leave out margin too",
+            ),
+            (
+                ".a {\n  color red;\n}",
+                "2 color red: this is neither a declaration nor a rule, so browsers leave it out",
+            ),
+            (".a { color: }", "1 color: color has no value"),
+            (".a { top: 0;\n\n.b { top: 1px }\n", "1 {: this { is never closed"),
+            (".a { top: 0; } }\n.b { top: 0 }", "1 }: this } closes nothing"),
+            (".a { width: calc(1px; }\n.b { top: 0 }", "1 (: this ( is never closed"),
+            (
+                ".a { top: 0 };\n.b { top: 0 }",
+                "1 ;: browsers leave out the rule after this ;, since none is between rules",
+            ),
+            (
+                "// cards\n.a { top: 0 }",
+                "1 //: // is no comment in a style sheet: browsers leave out what comes after it",
+            ),
+            (
+                ".a { top: 0; // wide\n left: 0; }",
+                "1 //: // is no comment in a style sheet: browsers leave out what comes after it",
+            ),
+            (".a { top: 0 }\n/* cards\n.b { top: 0 }", "2 /*: this comment is never closed"),
+            (".a { content: \"x;\n top: 0 }", "1 \": this text is not closed on its line"),
+            (
+                ".a { background: url(my bed.png) }",
+                "1 url(my bed.png): this address has a space, a quote or a bracket in it",
+            ),
+            (".a { top: 0 }\n.b\n top: 0;\n}\n.c { top: 0 }", "2 .b: no { comes after this"),
+            ("/* a\n.a { top: 0 }\n/* b */\n.b { top: 0 }", "1 /*: this comment ends only where the next one does"),
+            (
+                ":root {\n --a: 1px\n --b: 2px;\n}",
+                "3 --b: no ; ends the declaration of --a, so browsers leave out --b too",
+            ),
+            (".a{width:700color:#fc0}", "1 700color: no ; ends the declaration of width"),
+            ("@layer a;\n.a { top: 0 }\n@import \"b.css\";", "3 @import: browsers leave out this @import"),
+            ("@media print { @import url(b.css); }", "1 @import: browsers leave out this @import"),
+            (".a { top: 0 }\n.b", "2 .b: no block comes after this, so browsers leave it out"),
+            (".a { top: 0;\n b; }", "2 b: this is neither a declaration nor a rule, so browsers leave it out"),
+        ] {
+            let found = faults(text);
+            assert!(found.first().is_some_and(|first| first.starts_with(expected)), "{text}: {found:?}");
+            assert_eq!(found.len(), 1, "{text}: {found:?}");
+        }
+    }
+
+    #[test]
+    fn what_it_loads_sets_and_reads_is_found() {
+        let styles = read(
+            "@import \"a.css\"; @import url('b.css') print;\n:root { --a: url(c.svg); }\n.x { background: \
+             image-set(\"d.png\" 1x, url(e.png) 2x), URL( f.png ); color: var(--a); top: var(--b, 0); left: \
+             calc(var(--c) * 2); content: \"g.png\" }\n@property --d {}",
+        );
+        let loads: Vec<&str> = styles.loads.iter().map(|load| &*load.address).collect();
+        assert_eq!(loads, ["a.css", "b.css", "c.svg", "d.png", "e.png", "f.png"]);
+        assert_eq!(styles.sets, ["--a", "--d"]);
+        assert_eq!(styles.reads.iter().map(|(name, _)| &**name).collect::<Vec<_>>(), ["--a", "--c"]);
+        assert!(styles.faults.is_empty(), "{:?}", styles.faults);
+    }
+
+    #[test]
+    fn hostile_texts_end() {
+        for text in ["{", "(", "[", "url(", "a{b:", "\"", "/*", "}", "@", "\\", ";", "var(", "//", "\0", "é"] {
+            let many = text.repeat(20_000);
+            assert!(read(&many).faults.len() <= MOST_FAULTS + 1);
+        }
+    }
+}
