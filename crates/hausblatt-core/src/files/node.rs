@@ -150,9 +150,12 @@ impl FileNode {
         *self.pixels.get_or_init(|| read(self))
     }
 
-    /// What it says as a style sheet, read once; nothing where it can't be read.
+    /// What it says as a style sheet, read once; that it can't be read is a fault of it.
     pub fn styles(&self) -> &Styles {
-        self.styles.get_or_init(|| self.whole_text().map(|text| styles::read(&text)).unwrap_or_default())
+        self.styles.get_or_init(|| match self.whole_text() {
+            Ok(text) => styles::read(&text),
+            Err(error) => Styles::unreadable(&error.to_string()),
+        })
     }
 
     /// The whole file, read now where it is not held.

@@ -17,6 +17,16 @@ pub struct Styles {
     pub faults: Vec<Fault>,
 }
 
+impl Styles {
+    /// What is said of a style sheet that can't be read, for this reason.
+    pub fn unreadable(why: &str) -> Self {
+        let message = format!("this style sheet can't be read: {why}");
+        let fault =
+            Fault { span: Span::default(), message, help: "save it as UTF-8; its permissions must let it be read" };
+        Self { faults: vec![fault], ..Self::default() }
+    }
+}
+
 /// An address that a style sheet loads.
 #[derive(Debug, PartialEq, Eq)]
 pub struct Load {

@@ -159,7 +159,8 @@ fn what_a_style_sheet_loads_is_used_as_it_is() {
         themes/far/assets/lonely.css ready by 0
         themes/far/assets/main.css used by 2
         themes/far/assets/parts/more.css used by 2
-    "#]].assert_eq(&out);
+    "#]]
+    .assert_eq(&out);
 }
 
 #[test]

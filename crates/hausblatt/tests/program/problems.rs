@@ -239,6 +239,63 @@ fn manifests_that_can_not_be_read() {
 }
 
 #[test]
+fn broken_style_sheets() {
+    said(
+        |site| {
+            site.write(
+                "themes/near/assets/beds.css",
+                "@import \"pths.css\";\n.bed { color: var(--soil)\n  margin: 0 }\n.path { background: url(/media/path.svg) }\n",
+            );
+            site.write("themes/near/assets/paths.css", ".path { top: 0 };\n.edge { top: 0 }\n");
+            site.write("themes/far/assets/old.css", b".a { content: \"\xff\" }".as_slice());
+        },
+        &["check", "themes/near/assets/beds.css", "themes/near/assets/paths.css", "themes/far/assets/old.css"],
+        expect![[r#"
+            exit 0
+            warning  this style sheet can't be read: it is not UTF-8
+                     themes/far/assets/old.css
+                     → save it as UTF-8; its permissions must let it be read      bad-styles
+
+            warning  there is no file "pths.css"
+                     themes/near/assets/beds.css:1:9
+                 1 | @import "pths.css";
+                             ‾‾‾‾‾‾‾‾‾‾
+                     → did you mean /assets/paths.css? Addresses are relative to this
+                       file's, /assets/beds.css                                 missing-file
+
+            warning  nothing sets --soil
+                     themes/near/assets/beds.css:2:19
+                 2 | .bed { color: var(--soil)
+                                       ‾‾‾‾‾‾
+                     → set it, as in :root { --soil: …; }, or give a value to take instead
+                                                                              unset-property
+
+            warning  no ; ends the declaration of color, so browsers leave out margin too
+                     themes/near/assets/beds.css:3:3
+                 3 |   margin: 0 }
+                       ‾‾‾‾‾‾
+                     → write one in front of the next property                    bad-styles
+
+            warning  there is no file "/media/path.svg"
+                     themes/near/assets/beds.css:4:21
+                 4 | .path { background: url(/media/path.svg) }
+                                         ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+                     → put it there, or name a file of media/ or of a theme's assets/
+                                                                                missing-file
+
+            warning  browsers leave out the rule after this ;, since none is between rules
+                     themes/near/assets/paths.css:1:17
+                 1 | .path { top: 0 };
+                                     ‾
+                     → take it out                                                bad-styles
+
+            6 warnings in what you named.
+            What it means:   hausblatt check --about bad-styles
+        "#]],
+    );
+}
+
+#[test]
 fn broken_content() {
     said(
         |site| {

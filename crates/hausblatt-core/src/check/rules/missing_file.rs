@@ -37,9 +37,12 @@ fn styles(world: &World) -> Vec<Diagnostic> {
             let message = format!("there is no file \"{}\"", load.address);
             let files = public::files(world);
             let meant = nearest(&path, files.iter().map(|(path, _)| &**path));
-            let help = match meant {
-                Some(meant) => format!("did you mean {meant}? Addresses are relative to this file's, {base}"),
-                None => format!("addresses are relative to this file's, {base}: this one is {path}"),
+            let is_relative = !load.address.trim_start().starts_with('/');
+            let help = match (meant, is_relative) {
+                (Some(meant), true) => format!("did you mean {meant}? Addresses are relative to this file's, {base}"),
+                (Some(meant), false) => format!("did you mean {meant}?"),
+                (None, true) => format!("addresses are relative to this file's, {base}: this one is {path}"),
+                (None, false) => "put it there, or name a file of media/ or of a theme's assets/".to_owned(),
             };
             found.push(Diagnostic::of(&CHECK.code, message).help(help).at(&node.path, load.span));
         }
