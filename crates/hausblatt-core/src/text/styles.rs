@@ -266,10 +266,16 @@ impl<'t> Reader<'t> {
     fn value(&mut self, parser: &mut Parser<'t>, token: &Token<'t>, span: Span, around: Around, depth: usize) {
         let end = span.range().end;
         match token {
+            Token::UnquotedUrl(_) if !ends_with(self.written(span), ')') => {
+                let bracket = self.written(span).find('(').unwrap_or(0);
+                self.open.push((span.range().start + bracket, '('));
+            }
             Token::UnquotedUrl(address) => self.load(address, span),
             Token::QuotedString(address) => {
                 let written = self.written(span);
-                if written.len() < 2 || !written.ends_with(['"', '\'']) {
+                let quote = written.chars().next().unwrap_or('"');
+                if written.len() < 2 || !ends_with(written, quote) {
+                    self.open_text = self.open_text.or(Some(span.range().start));
                     self.fault(span, "this text is never closed", "close its quote");
                 } else if around == Around::Loads {
                     self.load(address, span);
@@ -358,7 +364,7 @@ impl<'t> Reader<'t> {
                 _ => Holds::Anything,
             };
         }
-        if holds == Holds::Anything || self.is_line_comment(pieces) {
+        if holds == Holds::Anything || is_broken(pieces) || self.is_line_comment(pieces) {
             return Holds::Anything;
         }
         if let Some(semicolon) = pieces.iter().find(|piece| piece.kind == PieceKind::Semicolon) {
@@ -417,8 +423,7 @@ impl<'t> Reader<'t> {
             }
             return;
         }
-        let is_broken = pieces.iter().any(|piece| piece.kind == PieceKind::Broken);
-        if holds != Holds::Declarations || is_broken || is_at_rule(pieces) || self.is_line_comment(pieces) {
+        if holds != Holds::Declarations || is_broken(pieces) || is_at_rule(pieces) || self.is_line_comment(pieces) {
             return;
         }
         if !is_declaration {
@@ -461,6 +466,16 @@ impl<'t> Reader<'t> {
             self.fault(first.span.to(last), "no block comes after this, so browsers leave it out", "write it: { … }");
         }
     }
+}
+
+/// Whether a text ends with a character that no backslash takes its meaning from.
+fn ends_with(text: &str, end: char) -> bool {
+    let before = text.strip_suffix(end);
+    before.is_some_and(|before| before.bytes().rev().take_while(|&byte| byte == b'\\').count() % 2 == 0)
+}
+
+fn is_broken(pieces: &[Piece]) -> bool {
+    pieces.iter().any(|piece| piece.kind == PieceKind::Broken)
 }
 
 fn is_at_rule(pieces: &[Piece]) -> bool {
@@ -531,6 +546,10 @@ mod tests {
                 ".a { top: 0; // wide\n left: 0; }",
                 "1 //: // is no comment in a style sheet: browsers leave out what comes after it",
             ),
+            (".a { content: 'x\\\\' }\n.b { content: 'x\\'", "2 'x\\': this text is never closed"),
+            ("/* a */\n@import url(b.css\\)", "2 (: this ( is never closed"),
+            ("@import url(b.css", "1 (: this ( is never closed"),
+            (".a { top: 0 }\n.b { content: \"; }\n.c { top: 0 }", "2 \": this text is not closed on its line"),
             (".a { top: 0 }\n/* cards\n.b { top: 0 }", "2 /*: this comment is never closed"),
             (".a { content: \"x;\n top: 0 }", "1 \": this text is not closed on its line"),
             (
