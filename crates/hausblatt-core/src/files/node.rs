@@ -54,7 +54,7 @@ pub struct FileNode {
     young: bool,
     front: OnceLock<Front>,
     pixels: OnceLock<Option<(u32, u32)>>,
-    styles: OnceLock<Styles>,
+    styles: OnceLock<Box<Styles>>,
 }
 
 impl FileNode {
@@ -153,8 +153,8 @@ impl FileNode {
     /// What it says as a style sheet, read once; that it can't be read is a fault of it.
     pub fn styles(&self) -> &Styles {
         self.styles.get_or_init(|| match self.whole_text() {
-            Ok(text) => styles::read(&text),
-            Err(error) => Styles::unreadable(&error.to_string()),
+            Ok(text) => Box::new(styles::read(&text)),
+            Err(error) => Box::new(Styles::unreadable(&error.to_string())),
         })
     }
 
