@@ -13,8 +13,8 @@ fuzz_target!(|text: &str| {
     for span in faults.chain(loads).chain(reads) {
         assert!(text.get(span.range()).is_some_and(|written| !written.is_empty()), "{span:?}");
     }
-    // White space at the end changes nothing where nothing is left open.
-    if styles.faults.is_empty() {
+    // White space at the end changes nothing where nothing is left open; a backslash there is a character of its own.
+    if styles.faults.is_empty() && !text.ends_with('\\') {
         let spaced = read(&format!("{text}\n"));
         assert_eq!(spaced.faults, Vec::new());
         assert_eq!(spaced.loads, styles.loads);
