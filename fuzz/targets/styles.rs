@@ -7,16 +7,16 @@ use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|text: &str| {
     let styles = read(text);
-    let faults = styles.faults.iter().map(|fault| fault.span);
+    let problems = styles.problems.iter().map(|problem| problem.span);
     let loads = styles.loads.iter().map(|load| load.span);
     let reads = styles.reads.iter().map(|(_, span)| *span);
-    for span in faults.chain(loads).chain(reads) {
+    for span in problems.chain(loads).chain(reads) {
         assert!(text.get(span.range()).is_some_and(|written| !written.is_empty()), "{span:?}");
     }
     // White space at the end changes nothing where nothing is left open; a backslash there is a character of its own.
-    if styles.faults.is_empty() && !text.ends_with('\\') {
+    if styles.problems.is_empty() && !text.ends_with('\\') {
         let spaced = read(&format!("{text}\n"));
-        assert_eq!(spaced.faults, Vec::new());
+        assert_eq!(spaced.problems, Vec::new());
         assert_eq!(spaced.loads, styles.loads);
     }
 });

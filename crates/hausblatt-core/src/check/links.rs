@@ -7,7 +7,7 @@ use crate::lookup::map::error_statuses;
 use crate::lookup::public;
 use crate::model::request::{Request, Routed};
 use crate::render::page::search_files;
-use crate::text::address::{self, joined_address};
+use crate::text::address::{self, joined_address, within_site};
 use crate::world::World;
 
 /// A link of a page.
@@ -64,20 +64,7 @@ fn leading<'v>(
     written: &'v str,
     base: &str,
 ) -> Option<Leading<'v>> {
-    let text = written.trim();
-    let site = world.site.config.address.as_str();
-    let text = match text
-        .strip_prefix(site)
-        .filter(|rest| !site.is_empty() && (rest.is_empty() || rest.starts_with(['/', '?', '#'])))
-    {
-        Some("") => "/",
-        Some(rest) => rest,
-        None => text,
-    };
-    let first = text.find(['/', '?', '#']).unwrap_or(text.len());
-    if text.starts_with("//") || text[..first].contains(':') {
-        return None;
-    }
+    let text = within_site(&world.site.config.address, written)?;
     let (path, fragment) = match text.split_once('#') {
         Some((path, fragment)) => (path, Some(percent_decode_str(fragment).decode_utf8_lossy().into_owned())),
         None => (text, None),

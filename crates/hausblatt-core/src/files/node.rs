@@ -150,7 +150,7 @@ impl FileNode {
         *self.pixels.get_or_init(|| read(self))
     }
 
-    /// What it says as a style sheet, read once; that it can't be read is a fault of it.
+    /// What it says as a style sheet, read once; that it can't be read is a problem of it.
     pub fn styles(&self) -> &Styles {
         self.styles.get_or_init(|| match self.whole_text() {
             Ok(text) => Box::new(styles::read(&text)),

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::files::FileNode;
-use crate::text::address::{asked, encoded, joined_address};
+use crate::text::address::{asked, encoded, joined_address, within_site};
 use crate::themes::file_name::Role;
 use crate::themes::lineage::FileId;
 use crate::world::World;
@@ -35,15 +35,12 @@ fn is_style_sheet(path: &str) -> bool {
 /// The path, encoded and with what comes after `?`, that a style sheet at `base` loads; none for what is not on this site
 /// or in the style sheet itself.
 pub fn loaded_path(world: &World, base: &str, address: &str) -> Option<String> {
-    let text = address.trim();
-    let site = world.site.config.address.as_str();
-    let own = text.strip_prefix(site).filter(|rest| !site.is_empty() && rest.starts_with('/'));
-    let text = own.unwrap_or(text).split('#').next().unwrap_or("");
-    let first = text.find(['/', '?']).unwrap_or(text.len());
-    if first == 0 && !text.starts_with('/') || text.starts_with("//") || text[..first].contains(':') {
+    let text = within_site(&world.site.config.address, address)?.split('#').next()?;
+    let (path, query) = text.split_at(text.find('?').unwrap_or(text.len()));
+    // Without a path it is the style sheet itself.
+    if path.is_empty() {
         return None;
     }
-    let (path, query) = text.split_at(text.find('?').unwrap_or(text.len()));
     Some(joined_address(&encoded(base), path)? + query)
 }
 

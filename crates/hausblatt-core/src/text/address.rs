@@ -94,6 +94,20 @@ pub fn shortened(address: &str) -> String {
     short
 }
 
+/// What a link leads to within the site at the address `site`, as it is written; none for what is elsewhere.
+pub(crate) fn within_site<'t>(site: &str, link: &'t str) -> Option<&'t str> {
+    let text = link.trim();
+    let own = text
+        .strip_prefix(site)
+        .filter(|rest| !site.is_empty() && (rest.is_empty() || rest.starts_with(['/', '?', '#'])));
+    let text = match own {
+        Some("") => "/",
+        own => own.unwrap_or(text),
+    };
+    let first = text.find(['/', '?', '#']).unwrap_or(text.len());
+    (!text.starts_with("//") && !text[..first].contains(':')).then_some(text)
+}
+
 /// An address as a link on the page at `base` writes it, without query and fragment; none where `base` is not an address.
 pub(crate) fn joined_address(base: &str, path: &str) -> Option<String> {
     let whole = if path.starts_with('/') { path.to_owned() } else { format!("{}/{path}", base.rsplit_once('/')?.0) };

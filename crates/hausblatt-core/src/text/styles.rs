@@ -1,6 +1,8 @@
 //! Style sheets as they are written (CSS Syntax Module Level 3): what they load, the custom properties they set and read,
 //! and what browsers leave out without a word.
 
+use std::borrow::Cow;
+
 use cssparser::{ParseError, Parser, Token};
 use hausblatt_lang::text::source::Span;
 
@@ -14,16 +16,19 @@ pub struct Styles {
     /// The custom properties that it reads without a value to take where nothing sets them.
     pub reads: Vec<(String, Span)>,
     /// What is wrong with how it is written, in the order of the file.
-    pub faults: Vec<Fault>,
+    pub problems: Vec<StyleProblem>,
 }
 
 impl Styles {
     /// What is said of a style sheet that can't be read, for this reason.
     pub fn unreadable(why: &str) -> Self {
         let message = format!("this style sheet can't be read: {why}");
-        let fault =
-            Fault { span: Span::default(), message, help: "save it as UTF-8; its permissions must let it be read" };
-        Self { faults: vec![fault], ..Self::default() }
+        let problem = StyleProblem {
+            span: Span::default(),
+            message,
+            help: "save it as UTF-8; its permissions must let it be read",
+        };
+        Self { problems: vec![problem], ..Self::default() }
     }
 }
 
@@ -34,11 +39,13 @@ pub struct Load {
     pub address: String,
     /// Where it is.
     pub span: Span,
+    /// Whether it is a style sheet that is read, too.
+    pub is_import: bool,
 }
 
 /// Something that is written wrong.
 #[derive(Debug, PartialEq, Eq)]
-pub struct Fault {
+pub struct StyleProblem {
     /// Where.
     pub span: Span,
     /// What is wrong.
@@ -47,13 +54,18 @@ pub struct Fault {
     pub help: &'static str,
 }
 
-/// Blocks are read so deep; what is deeper is gone over. The library's own limit is 75.
+/// Brackets are read so deep; what is deeper is gone over. The library's own limit is 75.
 const DEEPEST: usize = 60;
-/// Of one file so many faults are kept.
-const MOST_FAULTS: usize = 20;
+/// Of one file so many problems are kept.
+const MOST_PROBLEMS: usize = 20;
 
 /// Reads a style sheet.
 pub fn read(text: &str) -> Styles {
+    // Browsers take a byte order mark away; places stay as they are.
+    let text = &*match text.strip_prefix('\u{feff}') {
+        Some(rest) => Cow::Owned(format!("   {rest}")),
+        None => Cow::Borrowed(text),
+    };
     let mut reader = Reader {
         text,
         styles: Styles::default(),
@@ -61,6 +73,7 @@ pub fn read(text: &str) -> Styles {
         stray: None,
         open_comment: None,
         open_text: None,
+        lacks_brace: false,
         has_rules: false,
     };
     reader.statements(&mut Parser::new(text), Holds::Rules, 0);
@@ -104,6 +117,8 @@ enum PieceKind {
 enum Around {
     /// It loads it.
     Loads,
+    /// It loads it as a style sheet.
+    Imports,
     /// `var()`.
     Var,
     Other,
@@ -119,14 +134,16 @@ struct Reader<'t> {
     open_comment: Option<usize>,
     /// Where the first text begins that is not closed on its line.
     open_text: Option<usize>,
+    /// Whether a `}` was taken for the end of the block around a rule that has no `{`.
+    lacks_brace: bool,
     /// Whether a rule has come, after which there are no imports any more.
     has_rules: bool,
 }
 
 impl<'t> Reader<'t> {
-    fn fault(&mut self, span: Span, message: impl Into<String>, help: &'static str) {
-        if self.styles.faults.len() < MOST_FAULTS {
-            self.styles.faults.push(Fault { span, message: message.into(), help });
+    fn problem(&mut self, span: Span, message: impl Into<String>, help: &'static str) {
+        if self.styles.problems.len() < MOST_PROBLEMS {
+            self.styles.problems.push(StyleProblem { span, message: message.into(), help });
         }
     }
 
@@ -138,12 +155,12 @@ impl<'t> Reader<'t> {
     fn finished(mut self) -> Styles {
         // It swallows the bracket that comes after it.
         if let Some(at) = self.open_text.filter(|_| !self.open.is_empty() || self.stray.is_some()) {
-            self.styles.faults.retain(|fault| fault.span.start as usize <= at);
+            self.styles.problems.retain(|problem| problem.span.start as usize <= at);
             return self.styles;
         }
         let braces_aside = |(_, bracket): &&(usize, char)| *bracket != '{';
         let open = self.open.iter().filter(braces_aside).min().or(self.open.iter().min()).copied();
-        let fault = if let Some(at) = self.open_comment {
+        let problem = if let Some(at) = self.open_comment {
             Some((at, 2, "this comment is never closed".to_owned(), "close it with */"))
         } else if let Some((at, bracket)) = open.filter(|(_, bracket)| *bracket != '{' || self.stray.is_none()) {
             let help = match bracket {
@@ -156,9 +173,9 @@ impl<'t> Reader<'t> {
             let help = "take it out, or look for the opening one that is missing";
             self.stray.map(|(at, bracket)| (at, 1, format!("this {bracket} closes nothing"), help))
         };
-        if let Some((at, length, message, help)) = fault {
-            self.styles.faults.retain(|fault| (fault.span.start as usize) < at);
-            self.styles.faults.push(Fault { span: Span::new(at, at + length), message, help });
+        if let Some((at, length, message, help)) = problem {
+            self.styles.problems.retain(|problem| (problem.span.start as usize) < at);
+            self.styles.problems.push(StyleProblem { span: Span::new(at, at + length), message, help });
         }
         self.styles
     }
@@ -184,11 +201,12 @@ impl<'t> Reader<'t> {
                     pieces.clear();
                     continue;
                 }
+                Token::CloseCurlyBracket if self.lacks_brace => {
+                    self.lacks_brace = false;
+                    continue;
+                }
                 Token::CloseCurlyBracket if holds == Holds::Rules && !pieces.is_empty() && !is_at_rule(&pieces) => {
-                    let message = "no { comes after this, so browsers leave it out, and the next rule with it";
-                    let selector = pieces.iter().enumerate().take_while(|(at, piece)| *at == 0 || !piece.is_apart);
-                    let selector = selector.map(|(_, piece)| piece.span).reduce(Span::to).unwrap_or(span);
-                    self.fault(selector, message, "write { in front of the first declaration");
+                    self.unopened(&pieces);
                     pieces.clear();
                     continue;
                 }
@@ -208,18 +226,19 @@ impl<'t> Reader<'t> {
                 Token::Delim(sign) => PieceKind::Sign(*sign),
                 _ => PieceKind::Other,
             };
-            let around = match self.at_word(&pieces) {
-                Some(word) if word.eq_ignore_ascii_case("@import") && pieces.len() == 1 => Around::Loads,
-                _ => Around::Other,
-            };
-            // A namespace is a name that looks like an address.
-            if !self.at_word(&pieces).is_some_and(|word| word.eq_ignore_ascii_case("@namespace")) {
-                self.value(parser, &token, span, around, depth);
+            let at_word = self.at_word(&pieces);
+            let is_import = at_word.is_some_and(|word| word.eq_ignore_ascii_case("@import")) && pieces.len() == 1;
+            let (loads, reads) = (self.styles.loads.len(), self.styles.reads.len());
+            self.value(parser, &token, span, if is_import { Around::Imports } else { Around::Other }, depth);
+            // What other at-rules name, as a namespace or a condition, is neither loaded nor read.
+            if at_word.is_some() && !is_import {
+                self.styles.loads.truncate(loads);
+                self.styles.reads.truncate(reads);
             }
             pieces.push(Piece { kind, span, is_apart: std::mem::take(&mut is_apart) });
         }
         match holds {
-            Holds::Rules => self.rest(&pieces),
+            Holds::Rules => self.rest(&pieces, depth),
             Holds::Declarations | Holds::Anything => self.statement(&pieces, holds),
         }
     }
@@ -234,7 +253,7 @@ impl<'t> Reader<'t> {
             && swallowed.contains('}')
         {
             let span = Span::new(span.range().start, span.range().start + 2);
-            self.fault(span, "this comment ends only where the next one does, with rules in it", "close it with */");
+            self.problem(span, "this comment ends only where the next one does, with rules in it", "close it with */");
         }
     }
 
@@ -249,7 +268,8 @@ impl<'t> Reader<'t> {
     ) {
         // Unasked for, the library goes over a block without going into it.
         if depth >= DEEPEST {
-            return;
+            let message = "what is in this bracket is nested too deep, and is not checked";
+            return self.problem(Span::new(at, at + 1), message, "nest less");
         }
         let mut end = 0;
         let _ = parser.parse_nested_block(|parser| {
@@ -270,29 +290,30 @@ impl<'t> Reader<'t> {
                 let bracket = self.written(span).find('(').unwrap_or(0);
                 self.open.push((span.range().start + bracket, '('));
             }
-            Token::UnquotedUrl(address) => self.load(address, span),
+            Token::UnquotedUrl(address) => self.load(address, span, around),
             Token::QuotedString(address) => {
                 let written = self.written(span);
                 let quote = written.chars().next().unwrap_or('"');
                 if written.len() < 2 || !ends_with(written, quote) {
                     self.open_text = self.open_text.or(Some(span.range().start));
-                    self.fault(span, "this text is never closed", "close its quote");
-                } else if around == Around::Loads {
-                    self.load(address, span);
+                    self.problem(span, "this text is never closed", "close its quote");
+                } else if matches!(around, Around::Loads | Around::Imports) {
+                    self.load(address, span, around);
                 }
             }
             Token::BadString(_) => {
                 let end = span.range().start + 1;
                 let span = Span::new(span.range().start, end);
                 self.open_text = self.open_text.or(Some(span.range().start));
-                self.fault(span, "this text is not closed on its line", "close its quote");
+                self.problem(span, "this text is not closed on its line", "close its quote");
             }
             Token::BadUrl(_) => {
                 let help = "write the address in quotes: url(\"…\")";
-                self.fault(span, "this address has a space, a quote or a bracket in it", help);
+                self.problem(span, "this address has a space, a quote or a bracket in it", help);
             }
             Token::Function(name) => {
                 let around = match &*name.to_ascii_lowercase() {
+                    "url" | "src" if around == Around::Imports => Around::Imports,
                     "url" | "src" | "image-set" | "-webkit-image-set" => Around::Loads,
                     "var" => Around::Var,
                     _ => Around::Other,
@@ -330,8 +351,8 @@ impl<'t> Reader<'t> {
         self.styles.reads.extend(read.filter(|_| !has_other));
     }
 
-    fn load(&mut self, address: &str, span: Span) {
-        self.styles.loads.push(Load { address: address.to_owned(), span });
+    fn load(&mut self, address: &str, span: Span, around: Around) {
+        self.styles.loads.push(Load { address: address.to_owned(), span, is_import: around == Around::Imports });
     }
 
     /// The word that an at-rule begins with.
@@ -369,7 +390,7 @@ impl<'t> Reader<'t> {
         }
         if let Some(semicolon) = pieces.iter().find(|piece| piece.kind == PieceKind::Semicolon) {
             let message = "browsers leave out the rule after this ;, since none is between rules";
-            self.fault(semicolon.span, message, "take it out");
+            self.problem(semicolon.span, message, "take it out");
             return Holds::Anything;
         }
         // A selector has nothing between the colon and what it belongs to.
@@ -378,7 +399,7 @@ impl<'t> Reader<'t> {
             && !colon.is_apart
             && first.is_apart
         {
-            self.fault(name.span, format!("no ; ends the declaration of {}", self.written(name.span)), "write one");
+            self.problem(name.span, format!("no ; ends the declaration of {}", self.written(name.span)), "write one");
         }
         Holds::Declarations
     }
@@ -388,8 +409,8 @@ impl<'t> Reader<'t> {
         let [first, second, ..] = pieces else { return false };
         let is_one = [first, second].iter().all(|piece| piece.kind == PieceKind::Sign('/')) && !second.is_apart;
         if is_one {
-            let message = "// is no comment in a style sheet: browsers leave out what comes after it";
-            self.fault(first.span.to(second.span), message, "write the comment as /* … */");
+            let message = "// is not a comment in a style sheet: browsers leave out what comes after it";
+            self.problem(first.span.to(second.span), message, "write the comment as /* … */");
         }
         is_one
     }
@@ -398,7 +419,7 @@ impl<'t> Reader<'t> {
         let is_import = self.at_word(pieces).is_some_and(|word| word.eq_ignore_ascii_case("@import"));
         if let (true, true, [first, ..]) = (is_import, self.has_rules, pieces) {
             let message = "browsers leave out this @import, since rules are in front of it";
-            self.fault(first.span, message, "write it at the beginning of the file");
+            self.problem(first.span, message, "write it at the beginning of the file");
         }
     }
 
@@ -429,11 +450,11 @@ impl<'t> Reader<'t> {
         if !is_declaration {
             let message = "this is neither a declaration nor a rule, so browsers leave it out";
             let help = "a declaration is a property, a colon and a value: color: green;";
-            return self.fault(first.span.to(rest.last().map_or(first.span, |last| last.span)), message, help);
+            return self.problem(first.span.to(rest.last().map_or(first.span, |last| last.span)), message, help);
         }
         let value = &rest[1..];
         if value.is_empty() {
-            return self.fault(first.span, format!("{name} has no value"), "write one, or take the declaration out");
+            return self.problem(first.span, format!("{name} has no value"), "write one, or take the declaration out");
         }
         let colon = value.iter().position(|piece| piece.kind == PieceKind::Colon);
         if let Some(before) = colon.and_then(|at| value.get(at.checked_sub(1)?)) {
@@ -453,18 +474,39 @@ impl<'t> Reader<'t> {
             }
             _ => format!("no ; ends the declaration of {name}, so browsers leave it out"),
         };
-        self.fault(next.span, message, "write one in front of the next property");
+        self.problem(next.span, message, "write one in front of the next property");
     }
 
     /// What is left at the end of rules.
-    fn rest(&mut self, pieces: &[Piece]) {
+    fn rest(&mut self, pieces: &[Piece], depth: usize) {
         self.check_import(pieces);
+        // What nothing closes is the cause.
+        if !self.open.is_empty() || self.open_comment.is_some() {
+            return;
+        }
         let first = pieces.iter().find(|piece| piece.kind != PieceKind::Semicolon);
         let Some(first) = first.filter(|_| !is_at_rule(pieces)) else { return };
-        if !self.is_line_comment(pieces) {
-            let last = pieces.last().map_or(first.span, |last| last.span);
-            self.fault(first.span.to(last), "no block comes after this, so browsers leave it out", "write it: { … }");
+        if self.open_text.is_some() || self.is_line_comment(pieces) {
+            return;
         }
+        if depth > 0 {
+            self.lacks_brace = true;
+            self.unopened(pieces);
+        } else {
+            let last = pieces.last().map_or(first.span, |last| last.span);
+            self.problem(first.span.to(last), "no block comes after this, so browsers leave it out", "write it: { … }");
+        }
+    }
+
+    /// Reports a rule that has a `}` but no `{`.
+    fn unopened(&mut self, pieces: &[Piece]) {
+        if self.open_text.is_some() {
+            return;
+        }
+        let selector = pieces.iter().enumerate().take_while(|(at, piece)| *at == 0 || !piece.is_apart);
+        let selector = selector.map(|(_, piece)| piece.span).reduce(Span::to).unwrap_or_default();
+        let message = "no { comes after this, so browsers leave it out, and the next rule with it";
+        self.problem(selector, message, "write { in front of the first declaration");
     }
 }
 
@@ -486,16 +528,16 @@ fn is_at_rule(pieces: &[Piece]) -> bool {
 mod tests {
     use super::*;
 
-    fn faults(text: &str) -> Vec<String> {
-        let told = |fault: &Fault| {
-            let line = text[..fault.span.range().start].matches('\n').count() + 1;
-            format!("{line} {}: {}", &text[fault.span.range()], fault.message)
+    fn problems(text: &str) -> Vec<String> {
+        let told = |problem: &StyleProblem| {
+            let line = text[..problem.span.range().start].matches('\n').count() + 1;
+            format!("{line} {}: {}", &text[problem.span.range()], problem.message)
         };
-        read(text).faults.iter().map(told).collect()
+        read(text).problems.iter().map(told).collect()
     }
 
     #[test]
-    fn what_is_right_has_no_faults() {
+    fn what_is_right_has_no_problems() {
         for text in [
             "",
             "@charset \"utf-8\";\n@import url(a.css) layer(base) screen;\n@namespace svg url(http://www.w3.org/2000/svg);\n",
@@ -514,12 +556,12 @@ mod tests {
             "@property --hue { syntax: \"<angle>\"; inherits: false; initial-value: 0deg }",
             ".a {} ;",
         ] {
-            assert!(faults(text).is_empty(), "{text}: {:?}", faults(text));
+            assert!(problems(text).is_empty(), "{text}: {:?}", problems(text));
         }
     }
 
     #[test]
-    fn faults_are_found_once_at_their_place() {
+    fn problems_are_found_once_at_their_place() {
         for (text, expected) in [
             (".a { color: red\n.b { top: 0 } }", "1 color: no ; ends the declaration of color"),
             (
@@ -540,11 +582,11 @@ mod tests {
             ),
             (
                 "// cards\n.a { top: 0 }",
-                "1 //: // is no comment in a style sheet: browsers leave out what comes after it",
+                "1 //: // is not a comment in a style sheet: browsers leave out what comes after it",
             ),
             (
                 ".a { top: 0; // wide\n left: 0; }",
-                "1 //: // is no comment in a style sheet: browsers leave out what comes after it",
+                "1 //: // is not a comment in a style sheet: browsers leave out what comes after it",
             ),
             (".a { content: 'x\\\\' }\n.b { content: 'x\\'", "2 'x\\': this text is never closed"),
             ("/* a */\n@import url(b.css\\)", "2 (: this ( is never closed"),
@@ -563,12 +605,16 @@ mod tests {
                 "3 --b: no ; ends the declaration of --a, so browsers leave out --b too",
             ),
             (".a{width:700color:#fc0}", "1 700color: no ; ends the declaration of width"),
+            ("\u{feff}@import \"a.css\";\n.a { top }", "2 top: this is neither a declaration nor a rule"),
+            (".a:not(.b {\n top: 0;\n}\n", "1 (: this ( is never closed"),
+            ("[type=a\"] {\n top: 0;\n}\n", "1 \": this text is not closed on its line"),
+            ("@media print {\n.b top: 0;\n}\n.c { top: 0 }\n}", "2 .b: no { comes after this"),
             ("@layer a;\n.a { top: 0 }\n@import \"b.css\";", "3 @import: browsers leave out this @import"),
             ("@media print { @import url(b.css); }", "1 @import: browsers leave out this @import"),
             (".a { top: 0 }\n.b", "2 .b: no block comes after this, so browsers leave it out"),
             (".a { top: 0;\n b; }", "2 b: this is neither a declaration nor a rule, so browsers leave it out"),
         ] {
-            let found = faults(text);
+            let found = problems(text);
             assert!(found.first().is_some_and(|first| first.starts_with(expected)), "{text}: {found:?}");
             assert_eq!(found.len(), 1, "{text}: {found:?}");
         }
@@ -579,20 +625,22 @@ mod tests {
         let styles = read(
             "@import \"a.css\"; @import url('b.css') print;\n:root { --a: url(c.svg); }\n.x { background: \
              image-set(\"d.png\" 1x, url(e.png) 2x), URL( f.png ); color: var(--a); top: var(--b, 0); left: \
-             calc(var(--c) * 2); content: \"g.png\" }\n@property --d {}",
+             calc(var(--c) * 2); content: \"g.png\" }\n@property --d {}\n@supports \
+             (color: var(--e)) and (background: url(h.png)) { .x { top: 0 } }",
         );
         let loads: Vec<&str> = styles.loads.iter().map(|load| &*load.address).collect();
         assert_eq!(loads, ["a.css", "b.css", "c.svg", "d.png", "e.png", "f.png"]);
+        assert_eq!(styles.loads.iter().filter(|load| load.is_import).count(), 2);
         assert_eq!(styles.sets, ["--a", "--d"]);
         assert_eq!(styles.reads.iter().map(|(name, _)| &**name).collect::<Vec<_>>(), ["--a", "--c"]);
-        assert!(styles.faults.is_empty(), "{:?}", styles.faults);
+        assert!(styles.problems.is_empty(), "{:?}", styles.problems);
     }
 
     #[test]
     fn hostile_texts_end() {
         for text in ["{", "(", "[", "url(", "a{b:", "\"", "/*", "}", "@", "\\", ";", "var(", "//", "\0", "é"] {
             let many = text.repeat(20_000);
-            assert!(read(&many).faults.len() <= MOST_FAULTS + 1);
+            assert!(read(&many).problems.len() <= MOST_PROBLEMS + 1);
         }
     }
 }

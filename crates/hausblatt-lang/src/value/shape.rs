@@ -89,8 +89,10 @@ impl Shape {
     pub fn new(names: impl Into<Box<[Symbol]>>) -> Self {
         let names = names.into();
         let mut hints = [(NO_SYMBOL, 0); HINTS];
-        for (slot, &name) in names.iter().enumerate().take(HINTED) {
-            let free = places(name).find(|&at| hints[at].0 == NO_SYMBOL || hints[at].0 == name);
+        // Among more names only those at their first place are found by a hint.
+        let tried = if names.len() > HINTED { 1 } else { HINTS };
+        for (slot, &name) in names.iter().enumerate() {
+            let free = places(name).take(tried).find(|&at| hints[at].0 == NO_SYMBOL || hints[at].0 == name);
             if let Some(hint) = free.map(|at| &mut hints[at]).filter(|hint| hint.0 == NO_SYMBOL) {
                 *hint = (name, u32::try_from(slot).unwrap_or(u32::MAX));
             }

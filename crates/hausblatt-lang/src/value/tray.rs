@@ -26,7 +26,7 @@ pub enum InTray<'a> {
 }
 
 /// What a mark begins with. Nobody can write it: it is another one each time the program runs. No mark is ever printed.
-/// The character in it is one that no text has, so that texts are gone through quickly.
+/// The character in it is one that hardly any text has, so that texts are gone through quickly.
 static START: LazyLock<String> =
     LazyLock::new(|| format!("{BEFORE}{RARE}tray-{:016x} ", RandomState::new().hash_one("a tray in a text")));
 /// Whether any mark was made: few sites have one, and nothing is looked through for what nobody made.

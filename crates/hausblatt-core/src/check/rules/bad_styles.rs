@@ -21,11 +21,13 @@ pub(crate) const CHECK: Check = Check {
 
 fn look(world: &World) -> Vec<Diagnostic> {
     let sheets: Vec<_> = public::style_sheets(world).collect();
-    let faults = sheets.par_iter().flat_map_iter(|(_, node)| {
-        let faults = node.styles().faults.iter();
-        faults.map(|fault| Diagnostic::of(&CHECK.code, &*fault.message).help(fault.help).at(&node.path, fault.span))
+    let problems = sheets.par_iter().flat_map_iter(|(_, node)| {
+        let problems = node.styles().problems.iter();
+        problems.map(|problem| {
+            Diagnostic::of(&CHECK.code, &*problem.message).help(problem.help).at(&node.path, problem.span)
+        })
     });
-    faults.collect()
+    problems.collect()
 }
 
 #[cfg(test)]

@@ -1,5 +1,7 @@
 //! An image, style or other file is not there.
 
+use std::cell::OnceCell;
+
 use crate::check::links::LinkTarget;
 use crate::check::rules::broken_link::is_file;
 use crate::check::view::{PageProblem, View};
@@ -28,6 +30,7 @@ pub(crate) const IN_STYLES: Check = Check { code: CHECK.code, look: Look::Site(s
 
 fn styles(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
+    let files = OnceCell::new();
     for (base, node) in public::style_sheets(world) {
         for load in &node.styles().loads {
             let Some(path) = public::loaded_path(world, &base, &load.address) else { continue };
@@ -35,7 +38,7 @@ fn styles(world: &World) -> Vec<Diagnostic> {
                 continue;
             }
             let message = format!("there is no file \"{}\"", load.address);
-            let files = public::files(world);
+            let files = files.get_or_init(|| public::files(world));
             let meant = nearest(&path, files.iter().map(|(path, _)| &**path));
             let is_relative = !load.address.trim_start().starts_with('/');
             let help = match (meant, is_relative) {

@@ -35,16 +35,18 @@ fn look(world: &World) -> Vec<Diagnostic> {
         return Vec::new();
     }
     for text in other_texts(world) {
+        if unset.is_empty() {
+            break;
+        }
         if MADE_UP.iter().any(|sign| text.contains(sign)) {
             return Vec::new();
         }
         unset.retain(|(_, (name, _))| !is_set_in(&text, name));
     }
+    let mut known: Vec<&str> = sets.into_iter().collect();
+    known.sort_unstable();
     let told = unset.into_iter().map(|(node, (name, span))| {
-        let known: FxHashSet<&str> = sets.iter().copied().collect();
-        let mut known: Vec<&str> = known.into_iter().collect();
-        known.sort_unstable();
-        let help = match nearest(name, known) {
+        let help = match nearest(name, known.iter().copied()) {
             Some(meant) => format!("did you mean {meant}?"),
             None => format!("set it, as in :root {{ {name}: …; }}, or give a value to take instead"),
         };
@@ -55,19 +57,22 @@ fn look(world: &World) -> Vec<Diagnostic> {
 
 /// Whether a page may load a style sheet from elsewhere, of which nobody knows what it sets.
 fn loads_from_elsewhere(world: &World) -> bool {
-    let is_elsewhere = |address: &str| address.starts_with("//") || address.contains("://");
-    let mut imports = public::style_sheets(world).flat_map(|(_, node)| &node.styles().loads);
-    let links = |text: &str| text.lines().any(|line| line.contains("stylesheet") && is_elsewhere_in(line));
-    imports.any(|load| load.address.ends_with(".css") && is_elsewhere(&load.address))
+    let mut loads = public::style_sheets(world).flat_map(|(_, node)| &node.styles().loads);
+    let links = |text: &str| {
+        let tags = text.split("<link").skip(1).map(|tag| tag.split('>').next().unwrap_or(tag));
+        let mut imports = text.split("@import").skip(1).map(|rest| rest.split(';').next().unwrap_or(rest));
+        tags.filter(|tag| tag.contains("stylesheet")).any(is_elsewhere) || imports.any(is_elsewhere)
+    };
+    loads.any(|load| load.is_import && is_elsewhere(&load.address))
         || world.lineage.files.iter().filter_map(|file| file.node.text()).any(|text| links(text))
 }
 
-fn is_elsewhere_in(line: &str) -> bool {
-    ["\"//", "'//", "://"].iter().any(|sign| line.contains(sign))
+fn is_elsewhere(address: &str) -> bool {
+    address.contains("//")
 }
 
-/// The texts that may set a custom property and are no style sheets: templates, scripts, drawings, and content where it
-/// may have HTML of its own.
+/// The texts that may set a custom property and are not style sheets: templates, scripts, drawings, and content, which may
+/// have HTML of its own.
 fn other_texts(world: &World) -> impl Iterator<Item = Arc<str>> {
     let of_themes = world.lineage.files.iter().map(|file| &file.node);
     let sent = public::files(world).into_iter().map(|(_, node)| node);
@@ -75,7 +80,7 @@ fn other_texts(world: &World) -> impl Iterator<Item = Arc<str>> {
         let ending = node.path.rsplit_once('.').map_or("", |(_, ending)| ending);
         // What is wrong in a style sheet may hide what it sets.
         ["html", "js", "mjs", "svg", "let", "toml"].contains(&ending)
-            || ending == "css" && !node.styles().faults.is_empty()
+            || ending == "css" && !node.styles().problems.is_empty()
     };
     let content = world.snapshot.below("content/");
     let nodes = of_themes.chain(sent).filter(move |node| is_other(node)).chain(content);
@@ -106,6 +111,8 @@ mod tests {
             ("themes/t/assets/bed.js", "for (const name of names) style.setProperty(`--${name}`, 'red')"),
             ("themes/t/templates/page.html", "<p style=\"--+{content.title}: 1\">1</p>"),
             ("content/pages/visit.md", "---\ntitle: Visit\n---\n<p style=\"--siol: red\">1</p>"),
+            ("themes/t/assets/far.css", "@import url(\"https://seeds.example/css?a=b\");"),
+            ("themes/t/templates/page.html", "<link\n  rel=\"stylesheet\"\n  href=\"//seeds.example/a.css\">"),
             ("themes/t/templates/page.html", "<link rel=\"stylesheet\" href=\"https://seeds.example/a.css\">"),
         ] {
             assert!(told(code, &[css, other]).is_empty(), "{other:?}");
