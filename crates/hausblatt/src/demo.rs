@@ -1,6 +1,5 @@
 //! The demo site, embedded.
 
-use std::collections::BTreeSet;
 use std::fs;
 use std::io;
 use std::path::Path;
@@ -47,11 +46,7 @@ pub fn write(dir: &Path) -> Result<Written, (String, io::Error)> {
     }
     writes.sort_by_key(|write| write.path == LAST);
     fs::create_dir_all(dir).map_err(|error| (String::new(), error))?;
-    let disk = opened::disk();
-    // A run that was ended may have left something beside a file that is there.
-    let folders: BTreeSet<_> = files(&DEMO).into_iter().filter_map(|file| file.path().parent()).collect();
-    folders.into_iter().for_each(|folder| edit::sweep(&disk, &dir.join(folder)));
-    write_all(&disk, dir, &writes)?;
+    write_all(&opened::disk(), dir, &writes)?;
     Ok(written)
 }
 

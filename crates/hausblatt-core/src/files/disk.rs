@@ -11,6 +11,10 @@ use std::path::{Component, Path, PathBuf};
 use std::time::SystemTime;
 
 use rustix::fs::{AtFlags, CWD, Mode, OFlags, linkat, mkdirat, openat, renameat, unlinkat};
+#[cfg(any(target_os = "linux", target_os = "android", target_vendor = "apple"))]
+use rustix::fs::{RenameFlags, renameat_with};
+#[cfg(any(target_os = "linux", target_os = "android", target_vendor = "apple"))]
+use rustix::io::Errno;
 
 use crate::files::file_system::filled;
 use crate::files::{FileKind, FileReader, Files, FolderEntry, Links, Look, Stamp};
@@ -137,6 +141,12 @@ impl Files for Disk {
 
     fn rename_to_new(&self, from: &Path, to: &Path) -> io::Result<()> {
         let ((from, old), (folder, new)) = (folder_of(from)?, folder_of(to)?);
+        // In one step where the system has it: ended between the two others, a run would leave the old name.
+        #[cfg(any(target_os = "linux", target_os = "android", target_vendor = "apple"))]
+        match renameat_with(&from, old, &folder, new, RenameFlags::NOREPLACE) {
+            Err(Errno::INVAL | Errno::NOSYS | Errno::NOTSUP) => {}
+            done => return Ok(done?),
+        }
         // Unlike a rename, a link never takes the place of something that is there.
         match linkat(&from, old, &folder, new, AtFlags::empty()) {
             Ok(()) => Ok(unlinkat(&from, old, AtFlags::empty())?),

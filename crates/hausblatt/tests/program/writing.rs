@@ -176,21 +176,6 @@ const WRITING: &[Writing] = &[
     (with_work, &["build"]),
 ];
 
-/// A run that was ended between giving a file its place and removing its first name.
-#[test]
-fn the_demo_is_rid_of_what_an_ended_run_left_beside_a_file() {
-    let site = empty();
-    site.run(&["demo", "seeds", "-q"]);
-    let mut ended = site.command(&["--version"]).stdout(Stdio::null()).spawn().expect("it starts");
-    let process = ended.id();
-    ended.wait().expect("it ends");
-    site.write(&format!("seeds/themes/hedgerow/prepare/.hausblatt-{process}-1"), "let");
-    let before = lasting(&site);
-    site.run(&["demo", "seeds", "-q"]);
-    assert!(site.tree(".").iter().all(|(path, _)| !path.ends_with(&format!(".hausblatt-{process}-1"))));
-    assert!(lasting(&site) == before);
-}
-
 /// What a site holds apart from temporary files and what says when it was built.
 fn lasting(site: &Site) -> Vec<(String, Vec<u8>)> {
     let own = |path: &str| path.rsplit('/').next().is_some_and(|name| name.starts_with(".hausblatt-"));
