@@ -57,7 +57,7 @@ fn hostile_texts_stay_texts_through_every_way() {
         let files: Vec<(&str, &str)> = files.iter().map(|(path, text)| (path.as_str(), text.as_str())).collect();
         let page = answer(&files, address);
         assert!(page.contains("alert(1)") || expression.contains("split"), "{expression}: {page}");
-        // The text's own script is no tag, and no quote of its own ends an attribute.
+        // The text's own script is not a tag, and no quote of its own ends an attribute.
         assert_eq!(page.matches("<script").count(), 1, "{expression}: {page}");
         assert_eq!(page.matches("</script").count(), 1, "{expression}: {page}");
         let attribute = page.split_once("title=\"").unwrap().1.split_once("\">1</p>").unwrap().0;

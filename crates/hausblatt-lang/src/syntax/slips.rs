@@ -251,7 +251,7 @@ const HEADS: &[&str] =
 const STATEMENTS: &[&str] =
     &["if", "else", "end", "each", "partial", "component", "let", "slot", "into", "tray", "used", "use"];
 
-/// A longer text in braces is no tag.
+/// A longer text in braces is not a tag.
 const LONGEST: usize = 200;
 
 /// The first tag in the text of a file that is not written as tags are, and what to write.

@@ -552,6 +552,10 @@ fn the_workbench_shows_the_site() {
     assert!(page("/~/address?address=/nope/").contains("nearest"));
     let file = page("/~/file?path=themes/hedgerow/templates/entry/varieties.html");
     assert!(file.contains("id=\"L1\"") && file.contains("find=entry%2Fvarieties%2Ehtml"), "{file}");
+    // What is read only when it is asked for is shown, too, whole.
+    let style = page("/~/file?path=themes/harbour/assets/harbour.css");
+    assert!(style.contains("id=\"L1\"") && style.contains("/* harbour:"), "{style}");
+    assert!(page("/~/file?path=content/pages/visit.md").contains("Before you come"));
     for odd in ["//seeds.example/", "/%5Cseeds.example/", "javascript:alert(1)", "", "https://seeds.example/"] {
         assert!(!page(&format!("/~/widths?address={odd}")).contains("seeds.example\" title"), "{odd}");
     }

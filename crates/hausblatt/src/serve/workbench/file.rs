@@ -9,22 +9,31 @@ use crate::serve::workbench::WorkbenchPage;
 /// How many lines are shown.
 const MOST: usize = 5000;
 
+/// The bytes of the largest file that is shown.
+const LARGEST: u64 = 16 << 20;
+
 /// Where files can be read.
 pub const ADDRESS: &str = "/~/file";
 
 /// The page of the file at `path`.
 pub fn part(snapshot: &Snapshot, path: &str) -> WorkbenchPage<'static> {
     let mut main = Markup::new();
-    let node = snapshot.file(path);
-    let Some(text) = node.and_then(|node| node.text()) else {
-        let title = if node.is_some() { "Not a text" } else { "No such file" };
-        let unreadable = node.and_then(|node| node.unreadable()).map(|problem| problem.message);
-        let why = unreadable.unwrap_or_else(|| match node {
-            Some(_) => "this file is published as it is, and not read".to_owned(),
-            None => "the site has no such file".to_owned(),
-        });
-        put!(main, "<h1>{}</h1>\n<p><code>{}</code>: {}.</p>\n", title, path, why);
-        return WorkbenchPage { title, here: "", main, wide: false };
+    let text = match snapshot.file(path) {
+        None => Err(("No such file", "the site has no such file".to_owned())),
+        Some(node) if node.stamp.length > LARGEST => {
+            Err(("Not shown", "this file is too large to be shown".to_owned()))
+        }
+        Some(node) => node.whole_text().map_err(|error| {
+            let unreadable = node.unreadable().map(|problem| problem.message);
+            ("Not a text", unreadable.unwrap_or_else(|| format!("this file can't be shown as a text: {error}")))
+        }),
+    };
+    let text = match text {
+        Ok(text) => text,
+        Err((title, why)) => {
+            put!(main, "<h1>{}</h1>\n<p><code>{}</code>: {}.</p>\n", title, path, why);
+            return WorkbenchPage { title, here: "", main, wide: false };
+        }
     };
     put!(main, "<h1 class=\"path\">{}</h1>\n", path);
     if let Some((_, name)) = path.strip_prefix("themes/").and_then(|below| below.split_once("/templates/")) {
