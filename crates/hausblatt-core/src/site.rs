@@ -1,5 +1,6 @@
 //! A site opened, for programs of one's own: an editor's plug-in, a hosting service, a check that nobody else needs.
 
+use std::borrow::Cow;
 use std::error::Error;
 use std::fmt::{self, Display, Formatter};
 use std::io;
@@ -140,7 +141,14 @@ impl Site {
     pub fn render(&self, address: &str) -> Page {
         match self.route(address) {
             Routed::Redirect(to) => Page::redirect(301, to),
-            Routed::Request(request) => page(&self.world, request, Audience::Visitor, &Bump::new()),
+            Routed::Request(request) => {
+                let base = (request.status < 400).then(|| request.address.clone());
+                let mut page = page(&self.world, request, Audience::Visitor, &Bump::new());
+                if let Cow::Owned(text) = self.world.published(&page.text, page.format, base.as_deref()) {
+                    page.text = text;
+                }
+                page
+            }
         }
     }
 

@@ -37,16 +37,19 @@ fn answer(folder: &Path, mut stream: TcpStream) -> std::io::Result<()> {
     let kind = match file.rsplit('.').next() {
         Some("html") => "text/html; charset=utf-8",
         Some("css") => "text/css",
-        Some("js") => "text/javascript",
+        Some("js" | "mjs") => "text/javascript",
         Some("json") => "application/json",
         Some("svg") => "image/svg+xml",
         _ => "application/octet-stream",
     };
+    // As the documents tell hosts to: what has a version may be kept, and all else is asked for each time.
+    let keep = if line.contains("?v=") { "public, max-age=31536000, immutable" } else { "no-cache" };
     match fs::read(folder.join(file)) {
         Ok(bytes) => {
             write!(
                 stream,
-                "HTTP/1.1 200 OK\r\nContent-Type: {kind}\r\nContent-Length: {}\r\nConnection: close\r\n\r\n",
+                "HTTP/1.1 200 OK\r\nContent-Type: {kind}\r\nContent-Length: {}\r\nCache-Control: {keep}\r\n\
+                 Connection: close\r\n\r\n",
                 bytes.len()
             )?;
             stream.write_all(&bytes)
@@ -55,14 +58,18 @@ fn answer(folder: &Path, mut stream: TcpStream) -> std::io::Result<()> {
     }
 }
 
-/// The page as it is when its scripts have run.
+/// The page as it is when its scripts have run, in a browser that has seen nothing yet.
 fn opened(address: &str) -> String {
-    let profile = tempfile::tempdir().unwrap();
+    opened_again(address, tempfile::tempdir().unwrap().path())
+}
+
+/// The same in the browser that has this folder, with all that it has kept.
+fn opened_again(address: &str, profile: &Path) -> String {
     let output = Command::new("chromium")
         .args(["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"])
         .args(["--disable-background-networking", "--disable-component-update", "--disable-sync"])
         .args(["--virtual-time-budget=5000", "--dump-dom"])
-        .arg(format!("--user-data-dir={}", profile.path().display()))
+        .arg(format!("--user-data-dir={}", profile.display()))
         .arg(address)
         .output()
         .unwrap();
@@ -119,4 +126,51 @@ fn a_built_search_finds_what_the_program_finds() {
         assert!(!html.contains("<b>&amp;"), "{query}");
     }
     assert!(found > 20, "{found} results");
+}
+
+/// A template whose page says which colours it got: of its own style sheet, of one that this imports, and what its module
+/// has from another one.
+const SHOWN: &str = "---\nlayout: none\n---\n<!doctype html>\n<html lang=\"en\"><title>Shown</title>\n\
+    <link rel=\"stylesheet\" href=\"+{asset(\"shown.css\")}\">\n<body><p>1</p>\n\
+    <script type=\"module\" src=\"+{asset(\"shown.mjs\")}\"></script>\n";
+
+#[test]
+#[ignore = "needs chromium"]
+fn a_browser_that_keeps_files_sees_new_ones_after_a_build() {
+    let demo = Site::demo();
+    let assets = "themes/harbour/assets";
+    let write = |color: &str, imported: &str, word: &str| {
+        demo.write(&format!("{assets}/shown.css"), format!("@import 'parts/more.css'; p {{ color: {color} }}"));
+        demo.write(&format!("{assets}/parts/more.css"), format!("p {{ background-color: {imported} }}"));
+        demo.write(&format!("{assets}/word.mjs"), format!("export const word = '{word}';"));
+        assert_eq!(demo.run(&["build"]).code, 0);
+    };
+    demo.write(
+        &format!("{assets}/shown.mjs"),
+        "import { word } from './word.mjs';\nconst got = getComputedStyle(document.querySelector('p'));\n\
+         document.body.dataset.shown = `${got.color} ${got.backgroundColor} ${word}`;\n",
+    );
+    demo.write("themes/harbour/templates/page/visit.html", SHOWN);
+    write("rgb(1, 1, 1)", "rgb(2, 2, 2)", "old");
+    let site = serve(demo.path("built"));
+    let address = format!("{site}/visit/");
+    let profile = tempfile::tempdir().unwrap();
+    let shown = || {
+        let html = opened_again(&address, profile.path());
+        html.split("data-shown=\"").nth(1).unwrap_or(&html).split('"').next().unwrap_or("").to_owned()
+    };
+    assert_eq!(shown(), "rgb(1, 1, 1) rgb(2, 2, 2) old");
+    write("rgb(1, 1, 1)", "rgb(3, 3, 3)", "old");
+    assert_eq!(shown(), "rgb(1, 1, 1) rgb(3, 3, 3) old");
+    write("rgb(4, 4, 4)", "rgb(3, 3, 3)", "new");
+    assert_eq!(shown(), "rgb(4, 4, 4) rgb(3, 3, 3) new");
+    // Without versions the browser keeps what it has, if the host lets it: the test sees what it is to see.
+    let plain = format!("{}\n[build]\nversions = false\n", demo.read("hausblatt.toml"));
+    demo.write("hausblatt.toml", plain);
+    write("rgb(5, 5, 5)", "rgb(3, 3, 3)", "new");
+    let page = demo.read("built/visit/index.html").replace(".css\"", ".css?v=1\"");
+    demo.write("built/visit/index.html", &page);
+    assert_eq!(shown(), "rgb(5, 5, 5) rgb(3, 3, 3) new");
+    demo.write("built/assets/shown.css", "p { color: rgb(6, 6, 6) }");
+    assert_eq!(shown(), "rgb(5, 5, 5) rgb(3, 3, 3) new");
 }

@@ -12,10 +12,11 @@ use crate::build::plan::{Job, plan};
 use crate::build::record::{Kept, Record};
 use crate::build::write::OutputFolder;
 use crate::build::{
-    BuildError, MadeOutput, Options, Outcome, Progress, check_folder, check_strangers, load, make, removes_nothing,
-    write,
+    BuildError, MadeOutput, Options, Outcome, Progress, check_folder, check_strangers, know_digests, load, make,
+    removes_nothing, write,
 };
 use crate::files::{FileKind, Links};
+use crate::text::addresses_in_text::without_versions;
 use crate::world::World;
 
 /// What would become of a file.
@@ -27,6 +28,8 @@ pub enum ChangeKind {
     Changed,
     /// It would differ in white space only.
     WhiteSpace,
+    /// It would differ only in the versions of the addresses of files.
+    Versions,
     /// It would go.
     Removed,
 }
@@ -38,6 +41,7 @@ impl ChangeKind {
             ChangeKind::New => "new",
             ChangeKind::Changed => "changed",
             ChangeKind::WhiteSpace => "white-space",
+            ChangeKind::Versions => "versions",
             ChangeKind::Removed => "removed",
         }
     }
@@ -84,6 +88,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     let (jobs, met) = plan(world, options);
     let old = load(out)?;
     check_strangers(out, &jobs, &old)?;
+    know_digests(&jobs, &old);
     let done = AtomicUsize::new(0);
     let found: Vec<(Option<PlannedChange>, u64, Outcome)> = jobs
         .par_iter()
@@ -162,10 +167,11 @@ fn compared(
     };
     let shown = |before: &[u8]| {
         let texts = (std::str::from_utf8(before).ok()?, std::str::from_utf8(&text).ok()?);
-        (diff && bytes).then(|| unified(texts.0, texts.1, &job.path))
+        (diff && bytes).then(|| unified(&without_versions(texts.0), &without_versions(texts.1), &job.path))
     };
     let found = match earlier {
         Some(earlier) if earlier == text => None,
+        Some(earlier) if bytes && same_but_versions(&earlier, &text) => would(ChangeKind::Versions, None),
         Some(earlier) if bytes && same_but_white_space(&earlier, &text) => {
             would(ChangeKind::WhiteSpace, shown(&earlier))
         }
@@ -173,6 +179,13 @@ fn compared(
         None => would(ChangeKind::New, shown(b"")),
     };
     (found, length, outcome)
+}
+
+fn same_but_versions(one: &[u8], other: &[u8]) -> bool {
+    match (std::str::from_utf8(one), std::str::from_utf8(other)) {
+        (Ok(one), Ok(other)) => without_versions(one) == without_versions(other),
+        _ => false,
+    }
 }
 
 fn same_but_white_space(one: &[u8], other: &[u8]) -> bool {

@@ -1,5 +1,6 @@
 //! What a build publishes, and that no two outputs meet in one file.
 
+use std::borrow::Cow;
 use std::path::PathBuf;
 use std::sync::Arc;
 
@@ -73,11 +74,11 @@ impl Text {
     ///
     /// # Errors
     /// When it can't be written as JSON.
-    pub fn make(self, world: &World) -> serde_json::Result<String> {
+    pub fn make(self, world: &World) -> serde_json::Result<Cow<'_, str>> {
         match self {
-            Text::SearchScript => Ok(search::SCRIPT.to_owned()),
-            Text::SearchIndex => for_browsers(world),
-            Text::Map => Ok(serde_json::to_string_pretty(&map(world))? + "\n"),
+            Text::SearchScript => Ok(search::SCRIPT.into()),
+            Text::SearchIndex => for_browsers(world).map(Cow::from),
+            Text::Map => Ok((serde_json::to_string_pretty(&map(world))? + "\n").into()),
         }
     }
 }

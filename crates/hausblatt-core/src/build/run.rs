@@ -147,6 +147,7 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
         write::sweep(out, old.files.keys());
     }
     check_strangers(out, &jobs, &old)?;
+    know_digests(&jobs, &old);
     save(out, &old.with_intended(jobs.iter().map(|job| job.path.as_str())))?;
     let done = AtomicUsize::new(0);
     let bytes = AtomicU64::new(0);
@@ -188,7 +189,7 @@ pub(super) enum MadeOutput<'j> {
 
 /// Makes what a job publishes, without writing it.
 pub(super) fn make<'j>(
-    world: &World,
+    world: &'j World,
     options: &Options,
     job: &'j Job,
     outcome: &mut Outcome,
@@ -198,11 +199,15 @@ pub(super) fn make<'j>(
         Output::Copy(node) => {
             // With a conflict in it, what an earlier build published stays.
             outcome.diagnostics = asset_conflicts::of_file(node);
-            if outcome.diagnostics.is_empty() { MadeOutput::Copy(node) } else { MadeOutput::Nothing { broken: true } }
+            match world.published_file(&format!("/{}", job.path), node) {
+                _ if !outcome.diagnostics.is_empty() => MadeOutput::Nothing { broken: true },
+                Some(text) => MadeOutput::Text(text.into()),
+                None => MadeOutput::Copy(node),
+            }
         }
         Output::Redirect(to) => MadeOutput::Text(redirect_page(to).into()),
         Output::Text(text) => match text.make(world) {
-            Ok(text) => MadeOutput::Text(text.into()),
+            Ok(text) => MadeOutput::Text(text),
             Err(error) => {
                 outcome.error = Some((options.out.join(&job.path), error.into()));
                 MadeOutput::Nothing { broken: true }
@@ -222,7 +227,14 @@ pub(super) fn make<'j>(
             }
             match differs {
                 true => MadeOutput::Nothing { broken },
-                false => MadeOutput::Text(page.text.into()),
+                false => {
+                    // An error page is shown at any address.
+                    let base = (request.status < 400).then_some(&*request.address);
+                    match world.published(&page.text, page.format, base) {
+                        Cow::Owned(text) => MadeOutput::Text(text.into()),
+                        Cow::Borrowed(_) => MadeOutput::Text(page.text.into()),
+                    }
+                }
             }
         }
     }
@@ -352,6 +364,19 @@ pub(super) fn check_folder(site: &Path, out: OutputFolder<'_>) -> Result<(), Bui
         ));
     }
     Ok(())
+}
+
+/// Takes the digests of files that an earlier build has copied, and that have the same stamps: they are not read again.
+pub(super) fn know_digests(jobs: &[Job], old: &Record) {
+    for job in jobs {
+        if let Output::Copy(node) = &job.output
+            && let Some(kept) = old.files.get(&job.path)
+            && kept.bytes != 0
+            && kept.hash == write::hash_of_stamp(node)
+        {
+            node.has_digest(kept.bytes);
+        }
+    }
 }
 
 /// Files in the way that no build of ours has written are not overwritten.

@@ -38,7 +38,7 @@ pub fn bytes(out: OutputFolder<'_>, path: &str, bytes: &[u8], earlier: Option<&K
 
 /// Copies a file of the site too; its stamp is taken for its bytes.
 pub fn copy(out: OutputFolder<'_>, path: &str, node: &FileNode, earlier: Option<&Kept>) -> io::Result<(Kept, bool)> {
-    let hash = hash(format!("{:?}", node.stamp).as_bytes());
+    let hash = hash_of_stamp(node);
     if let Some(kept) = earlier.filter(|kept| kept.hash == hash && is_as_kept(out, path, kept)) {
         return Ok((kept.clone(), false));
     }
@@ -48,6 +48,11 @@ pub fn copy(out: OutputFolder<'_>, path: &str, node: &FileNode, earlier: Option<
     put(out.files, &target, make, |temporary| out.files.rename(temporary, &target))?;
     let bytes = hash_of_file(out, path)?;
     Ok((Kept { bytes, ..kept(hash, &out.look(path)?) }, true))
+}
+
+/// What stands for the bytes of a file of the site that is not read.
+pub(crate) fn hash_of_stamp(node: &FileNode) -> u64 {
+    hash(format!("{:?}", node.stamp).as_bytes())
 }
 
 /// Makes the folders of `path` below `out`. A link among them could lead out of the folder.

@@ -7,6 +7,7 @@ mod alike;
 mod allowed;
 mod causes;
 mod fixes;
+mod inline;
 mod layouts;
 mod links;
 mod locate;

@@ -6,11 +6,13 @@ use std::sync::{Arc, OnceLock};
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
+use xxhash_rust::xxh3::Xxh3;
 
 use crate::files::scan::{FoundFile, about, is_exhaustion};
 use crate::files::{Depth, FileKind, FileReader, Files, Stamp};
 use crate::text::codes;
 use crate::text::front::{self, Front};
+use crate::text::scripts::{self, Scripts};
 use crate::text::styles::{self, Styles};
 
 /// So many bytes of a content file are read first: most have no more front matter.
@@ -55,6 +57,8 @@ pub struct FileNode {
     front: OnceLock<Front>,
     pixels: OnceLock<Option<(u32, u32)>>,
     styles: OnceLock<Box<Styles>>,
+    scripts: OnceLock<Box<Scripts>>,
+    digest: OnceLock<Option<u64>>,
 }
 
 impl FileNode {
@@ -70,6 +74,8 @@ impl FileNode {
             front: OnceLock::new(),
             pixels: OnceLock::new(),
             styles: OnceLock::new(),
+            scripts: OnceLock::new(),
+            digest: OnceLock::new(),
         }
     }
 
@@ -113,6 +119,8 @@ impl FileNode {
             front: OnceLock::new(),
             pixels: OnceLock::new(),
             styles: OnceLock::new(),
+            scripts: OnceLock::new(),
+            digest: OnceLock::new(),
         }
     }
 
@@ -156,6 +164,34 @@ impl FileNode {
             Ok(text) => Box::new(styles::read(&text)),
             Err(error) => Box::new(Styles::unreadable(&error.to_string())),
         })
+    }
+
+    /// What it says as a script, read once.
+    pub fn scripts(&self) -> &Scripts {
+        self.scripts.get_or_init(|| match self.whole_text() {
+            Ok(text) => Box::new(scripts::read(&text)),
+            Err(_) => Box::new(Scripts { is_unread: true, ..Scripts::default() }),
+        })
+    }
+
+    /// What stands for its bytes (XXH3, 64 bits), worked out once; none where it can't be read.
+    pub fn digest(&self) -> Option<u64> {
+        *self.digest.get_or_init(|| {
+            let mut reader = self.open().ok()?;
+            let mut hasher = Xxh3::new();
+            let mut piece = vec![0; 1 << 16];
+            loop {
+                match reader.read(&mut piece).ok()? {
+                    0 => return Some(hasher.digest()),
+                    length => hasher.update(&piece[..length]),
+                }
+            }
+        })
+    }
+
+    /// Takes a digest that was worked out when the file had the stamp that it has now.
+    pub(crate) fn has_digest(&self, digest: u64) {
+        let _ = self.digest.set(Some(digest));
     }
 
     /// The whole file, read now where it is not held.

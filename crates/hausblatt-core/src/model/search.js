@@ -50,7 +50,7 @@
     place.replaceChildren(count, list);
   };
 
-  fetch(new URL("index.json", here)).then((answer) => answer.json()).then((entries) => {
+  fetch(new URL("index.json" + new URL(here).search, here)).then((answer) => answer.json()).then((entries) => {
     const ranked = entries.map((entry) => [rank(entry), entry]).filter(([total]) => total > 0);
     ranked.sort(([a, left], [b, right]) => b - a || (left.address < right.address ? -1 : 1));
     show(ranked.map(([, entry]) => entry));

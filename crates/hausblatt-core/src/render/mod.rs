@@ -9,3 +9,4 @@ pub(crate) mod search;
 pub(crate) mod sitemap;
 pub mod status;
 pub mod values;
+pub mod versions;

@@ -16,8 +16,12 @@ impl World {
 }
 
 /// What a built search page looks in, as JSON.
-pub(crate) fn for_browsers(world: &World) -> serde_json::Result<String> {
-    search::for_browsers(&world.site, &searchable(world).collect::<Vec<_>>())
+pub(crate) fn for_browsers(world: &World) -> serde_json::Result<&str> {
+    if let Some(known) = world.search_text.get() {
+        return Ok(known);
+    }
+    let made = search::for_browsers(&world.site, &searchable(world).collect::<Vec<_>>())?;
+    Ok(world.search_text.get_or_init(|| made))
 }
 
 /// The content that a search may find: what visitors get a page of, is in lists, and is not kept from search engines.

@@ -1,6 +1,7 @@
 //! Texts of all sorts, read and written: addresses, slugs, TOML, YAML, Markdown, HTML. Nothing here knows a site.
 
 pub mod address;
+pub mod addresses_in_text;
 pub(crate) mod clean;
 pub mod codes;
 pub mod conflict;
@@ -11,6 +12,7 @@ pub mod markdown;
 pub(crate) mod markdown_slips;
 pub mod names;
 pub(crate) mod reader;
+pub mod scripts;
 pub mod shell;
 pub mod slug;
 pub mod styles;

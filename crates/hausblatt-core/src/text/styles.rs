@@ -4,6 +4,7 @@
 use std::borrow::Cow;
 
 use cssparser::{ParseError, Parser, Token};
+use hausblatt_lang::escape::css;
 use hausblatt_lang::text::source::Span;
 
 /// What a style sheet says.
@@ -41,6 +42,28 @@ pub struct Load {
     pub span: Span,
     /// Whether it is a style sheet that is read, too.
     pub is_import: bool,
+}
+
+/// An address as it is written in the place of another one, which is written so: as a text, or in `url()`.
+pub(crate) fn written_address(other: &str, address: &str) -> String {
+    let is_plain = |c: char| !c.is_ascii_whitespace() && !c.is_control() && !matches!(c, '"' | '\'' | '(' | ')' | '\\');
+    let bare = other.split_once('(').filter(|_| !other.starts_with(['"', '\'']));
+    if let Some((function, inside)) = bare.filter(|_| address.chars().all(is_plain)) {
+        let is_space = |c: char| c.is_ascii_whitespace();
+        let before = &inside[..inside.len() - inside.trim_start_matches(is_space).len()];
+        let inside = inside.strip_suffix(')').unwrap_or(inside);
+        let after = &inside[inside.trim_end_matches(is_space).len()..];
+        return format!("{function}({before}{address}{after})");
+    }
+    let mut escaped = String::with_capacity(address.len() + 2);
+    css::escape(address, &mut escaped);
+    match bare {
+        Some((function, _)) => format!("{function}(\"{escaped}\")"),
+        None => {
+            let quote = other.chars().next().unwrap_or('"');
+            format!("{quote}{escaped}{quote}")
+        }
+    }
 }
 
 /// Something that is written wrong.

@@ -2,7 +2,7 @@
 
 use std::error::Error;
 use std::fmt::{self, Display, Formatter};
-use std::sync::{Arc, OnceLock};
+use std::sync::{Arc, OnceLock, RwLock};
 
 use hausblatt_lang::library::{Library, UnitId};
 use hausblatt_lang::may_name;
@@ -25,6 +25,7 @@ use crate::schema::config::{self, Spanned};
 use crate::schema::fields::{Conversion, Field};
 use crate::text::codes;
 use crate::text::names;
+use crate::text::scripts::Scripts;
 use crate::themes::component::{self, Component, PlacedTray, Placing};
 use crate::themes::lineage::{FileId, Lineage};
 use crate::themes::prepare;
@@ -50,6 +51,12 @@ pub struct World {
     /// What content places in trays.
     pub trays: FxHashMap<ContentId, Vec<PlacedTray>>,
     pub(crate) search: OnceLock<search::Index>,
+    /// What the scripts that are written into pages say, by their texts.
+    pub(crate) inline_scripts: RwLock<FxHashMap<Box<str>, Arc<Scripts>>>,
+    /// What a built search looks in.
+    pub(crate) search_text: OnceLock<String>,
+    /// The versions of published files that are known already, by path.
+    pub(crate) versions: RwLock<FxHashMap<Box<str>, Option<u64>>>,
     pub(crate) requests: OnceLock<Vec<Request>>,
     pub(crate) survey: OnceLock<Vec<Surveyed>>,
     pub(crate) file_uses: OnceLock<Vec<Option<FileUse>>>,
@@ -173,6 +180,9 @@ impl World {
             components,
             trays,
             search: OnceLock::new(),
+            inline_scripts: RwLock::default(),
+            search_text: OnceLock::new(),
+            versions: RwLock::default(),
             requests: OnceLock::new(),
             survey: OnceLock::new(),
             file_uses: OnceLock::new(),

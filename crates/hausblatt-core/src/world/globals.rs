@@ -73,8 +73,13 @@ fn typed(members: &[(&str, Type)]) -> Vec<(String, Type)> {
 
 impl Types {
     fn declare(globals: &mut Globals, site: &Site, settings: &[Setting], symbols: &Interner) -> Self {
-        let image =
-            typed(&[("address", Type::Text), ("alt", Type::Text), ("width", Type::Number), ("height", Type::Number)]);
+        let image = typed(&[
+            ("address", Type::Text),
+            ("path", Type::Text),
+            ("alt", Type::Text),
+            ("width", Type::Number),
+            ("height", Type::Number),
+        ]);
         let image = globals.record("an image", Unlisted::Error, image);
         globals.set_image(image);
         let heading = typed(&[("level", Type::Number), ("id", Type::Text), ("text", Type::Text)]);

@@ -19,4 +19,5 @@ mod planting;
 mod rendering;
 mod statuses;
 mod themes;
+mod versions;
 mod world;

@@ -1061,6 +1061,60 @@ fn problems_in_style_sheets_are_found_at_their_lines() {
     plant(IN_STYLES, expect_file!["planted/styles.txt"]);
 }
 
+const SCRIPT: &str = "themes/harbour/assets/beds.js";
+/// What keeps browsers from running a script, and where a script names a file that is not there or has no version.
+const IN_SCRIPTS: &[Planted] = &[
+    Planted("bad-scripts", SCRIPT, "", "const beds = [1, 2;\nbeds.sort();\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "function rows(beds {\n  return beds;\n}\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "if (beds) {\n  sort();\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "sort(beds));\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "const name = \"beds;\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "const name = `beds;\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "const name;\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "const bed = { name: \"a\" rows: 2 };\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "function sort() {\n  await beds();\n}\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "const class = 1;\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "for (const bed of beds {\n}\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "/* the beds\nsort();\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "<script>\nsort();\n</script>\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "const bed = beds.find(bed = > bed.free);\n", ""),
+    Planted("bad-scripts", SCRIPT, "", "return beds;\n", ""),
+    Planted("missing-file", SCRIPT, "", "import { sort } from \"./sorting.js\";\nsort();\n", ""),
+    Planted("missing-file", SCRIPT, "", "export * from \"/assets/rows.js\";\n", ""),
+    Planted("missing-file", SCRIPT, "", "const rows = await import(\"../rows.js\");\n", ""),
+    Planted("missing-file", SCRIPT, "", "const drawing = new URL(\"/media/drawer.svg\", import.meta.url);\n", ""),
+    Planted("unversioned-address", SCRIPT, "", "fetch(\"/media/drawers.svg\");\n", ""),
+    Planted("unversioned-address", SCRIPT, "", "import(`./${bed}.js`);\n", ""),
+    Planted("bad-scripts", DOCUMENT, "</head>", "<script>\nlet a = ;\n</script>\n</head>", "let a = ;"),
+    Planted(
+        "missing-file",
+        DOCUMENT,
+        "</head>",
+        "<script type=\"module\">\nimport \"/assets/a.js\";\n</script>\n</head>",
+        "import \"/assets",
+    ),
+    Planted(
+        "unversioned-address",
+        DOCUMENT,
+        "</head>",
+        "<script>\nfetch(\"/media/drawers.svg\");\n</script>\n</head>",
+        "fetch",
+    ),
+    Planted("bad-styles", DOCUMENT, "</head>", "<style>\na { color green }\n</style>\n</head>", "a { color"),
+    Planted(
+        "missing-file",
+        DOCUMENT,
+        "</head>",
+        "<style>\na { background: url(/media/drawer.svg) }\n</style>\n</head>",
+        "a { back",
+    ),
+];
+
+#[test]
+fn problems_in_scripts_are_found_at_their_lines() {
+    plant(IN_SCRIPTS, expect_file!["planted/scripts.txt"]);
+}
+
 #[test]
 fn problems_in_pages_are_found_at_their_lines() {
     plant(IN_PAGES, expect_file!["planted/pages.txt"]);
@@ -1226,7 +1280,7 @@ fn problems_of_several_files_are_found() {
 #[test]
 fn every_check_has_been_planted() {
     let told = [TOLD_OF_TEMPLATES, TOLD_OF_THE_SITE, SLIPS, MORE_SLIPS, SLIPS_ELSEWHERE];
-    let planted = [IN_PAGES, IN_STYLES, IN_TEMPLATES, IN_CONTENT].into_iter().chain(told);
+    let planted = [IN_PAGES, IN_STYLES, IN_SCRIPTS, IN_TEMPLATES, IN_CONTENT].into_iter().chain(told);
     let planted: Vec<&[Planted]> = planted.collect();
     let codes = codes().into_iter().map(|code| code.name);
     let is_held = |code: &&str| {

@@ -32,6 +32,7 @@ pub struct Failing {
     calls: Arc<AtomicUsize>,
     plan: Option<(usize, Event)>,
     seen: Arc<Mutex<Vec<String>>>,
+    opened: Arc<Mutex<Vec<PathBuf>>>,
 }
 
 impl fmt::Debug for Failing {
@@ -43,7 +44,7 @@ impl fmt::Debug for Failing {
 impl Failing {
     /// Files that work: only the calls are counted.
     pub fn never(files: &Memory) -> Self {
-        Self { files: files.clone(), calls: Arc::default(), plan: None, seen: Arc::default() }
+        Self { files: files.clone(), calls: Arc::default(), plan: None, seen: Arc::default(), opened: Arc::default() }
     }
 
     /// Files of which the call with this number, counted from 1, is interfered with.
@@ -56,12 +57,20 @@ impl Failing {
         self.calls.load(Ordering::SeqCst)
     }
 
+    /// The files that were read, in whole or in part.
+    pub fn opened(&self) -> Vec<PathBuf> {
+        self.opened.lock().unwrap().clone()
+    }
+
     /// The calls that were interfered with, as operation and path.
     pub fn interfered(&self) -> Vec<String> {
         self.seen.lock().unwrap().clone()
     }
 
     fn count(&self, what: &str, path: &Path) -> io::Result<()> {
+        if matches!(what, "read" | "open") {
+            self.opened.lock().unwrap().push(path.to_owned());
+        }
         let number = self.calls.fetch_add(1, Ordering::SeqCst) + 1;
         let meant = |(call, event): &&(usize, Event)| *call == number || *call < number && matches!(event, Event::Ends);
         let Some((_, event)) = self.plan.as_ref().filter(meant) else { return Ok(()) };

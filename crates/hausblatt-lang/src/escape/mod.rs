@@ -1,5 +1,5 @@
 //! How a value is written so that it stays a value: in HTML, in addresses, in CSS.
 
-pub(crate) mod css;
+pub mod css;
 pub mod html;
 pub mod url;

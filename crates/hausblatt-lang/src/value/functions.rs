@@ -69,7 +69,7 @@ pub const FUNCTIONS: &[Function] = &[
         name: "image",
         arguments: 1,
         takes: "path",
-        about: "an image in `media/` or `assets/`: `.address` `.width` `.height`; it prints as its address",
+        about: "an image in `media/` or `assets/`: `.address` `.width` `.height`, and `.path`, which is the address without `?` and what comes after it; it prints as its address",
         example: ("image(\"/media/bed.svg\").width", "40"),
         run: image,
     },

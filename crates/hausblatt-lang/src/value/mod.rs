@@ -8,7 +8,7 @@ pub(crate) mod distinct;
 pub mod dump;
 pub mod functions;
 pub mod host;
-pub(crate) mod json;
+pub mod json;
 pub mod language;
 pub mod members;
 pub mod moment;

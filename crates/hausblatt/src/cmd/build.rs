@@ -228,6 +228,7 @@ struct Dry {
     bytes: u64,
     seconds: f64,
     white_space: usize,
+    versions: usize,
     changes: Vec<PlannedChangeJson>,
 }
 
@@ -255,6 +256,7 @@ fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Ins
             bytes: report.bytes,
             seconds: start.elapsed().as_secs_f64(),
             white_space: count(ChangeKind::WhiteSpace),
+            versions: count(ChangeKind::Versions),
             changes: report
                 .would
                 .iter()
@@ -302,6 +304,7 @@ fn dry_text(report: &DryRun, options: &Options, diff: bool, all: bool) -> String
         }
         out.push('\n');
     }
+    out.push_str(&versions_text(report, all));
     let folder = plain(&options.out.display().to_string());
     match report.would.is_empty() {
         true if !report.failed.is_empty() => {
@@ -319,6 +322,20 @@ fn dry_text(report: &DryRun, options: &Options, diff: bool, all: bool) -> String
         }
     }
     out
+}
+
+/// The files that would differ in versions only: a line, since what has them changed is listed itself.
+fn versions_text(report: &DryRun, all: bool) -> String {
+    let of: Vec<&PlannedChange> = report.would.iter().filter(|would| would.becomes == ChangeKind::Versions).collect();
+    if of.is_empty() {
+        return String::new();
+    }
+    let files = counted(of.len(), "file", "files");
+    let mut out = format!("{}\n", styled(FAINT, &format!("{files} would change in the versions of addresses only.")));
+    for would in of.iter().filter(|_| all) {
+        let _ = writeln!(out, "  {}", plain(&would.path));
+    }
+    out + "\n"
 }
 
 fn progress_bar(common: &Common, doing: &str) -> ProgressBar {

@@ -1,5 +1,7 @@
 //! `render`: the HTML of an address.
 
+use std::borrow::Cow;
+
 use bumpalo::Bump;
 use hausblatt_core::files::Depth;
 use hausblatt_core::model::request::Routed;
@@ -52,7 +54,11 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<Outcome, Failure> {
     let address = opened::address(world, args.address.as_deref().unwrap_or("/"))?;
     let path = hausblatt_core::text::address::asked(&address).path;
     let shows = Shows { dumps: true, marks: args.marks || args.outline, ..Shows::default() };
-    let rendered = answer(world, &address, shows);
+    let mut rendered = answer(world, &address, shows);
+    let base = (rendered.status < 400).then_some(&*path);
+    if let (None, Cow::Owned(text)) = (&rendered.location, world.published(&rendered.text, rendered.format, base)) {
+        rendered.text = text;
+    }
     if args.outline {
         outline(common, &path, &rendered)?;
     } else if common.format == Format::Json {

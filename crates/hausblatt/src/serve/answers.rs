@@ -38,6 +38,8 @@ pub struct MadePage {
     pub media: Cow<'static, str>,
     /// The text.
     pub text: String,
+    /// How it is published, if it is a page of the site: its format, and its address unless it is shown at any.
+    pub published: Option<(Ending, Option<String>)>,
     /// Where a redirect leads, as it is in a URL.
     pub location: Option<String>,
     /// Who made it.
@@ -72,6 +74,11 @@ pub fn file(moment: &Moment, target: &str) -> Option<Arc<FileNode>> {
     public::file(moment.world.as_ref().as_ref().ok()?, &asked(target).path).cloned()
 }
 
+/// What is sent for `target` in the place of its file, where that loads others.
+pub fn file_text(moment: &Moment, target: &str, node: &FileNode) -> Option<String> {
+    moment.world.as_ref().as_ref().ok()?.published_file(&asked(target).path, node)
+}
+
 /// What is sent for `target` where no file is.
 pub fn page(moment: &Moment, target: &str, reader: Reader) -> MadePage {
     match &*moment.world {
@@ -90,6 +97,7 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
     let is_feed = request.is_feed();
     let other = other_media(&request);
     let is_missed = is_missed(&request);
+    let base = (request.status < 400).then(|| request.address.clone());
     let page = page::page(world, request, Audience::Developer(shows), &Bump::new());
     // An error page that has errors itself is as worth to see as any other.
     let is_stopped = page.status == 500 || page.template.is_none();
@@ -111,8 +119,21 @@ pub fn rendered(moment: &Moment, world: &World, target: &str, reader: Reader) ->
         by: by(world, &page),
         problems: page.diagnostics.len(),
         is_missed,
+        published: Some((page.format, base)),
         location: page.location,
         text: page.text,
+    }
+}
+
+impl MadePage {
+    /// The same as it is sent, with versions in the addresses of files.
+    pub fn with_versions(mut self, moment: &Moment) -> Self {
+        if let (Some((format, base)), Ok(world)) = (&self.published, &*moment.world)
+            && let Cow::Owned(text) = world.published(&self.text, *format, base.as_deref())
+        {
+            self.text = text;
+        }
+        self
     }
 }
 
@@ -152,6 +173,7 @@ fn redirect(target: &str, to: &str) -> MadePage {
     let page = Page::redirect(301, location.clone());
     MadePage {
         status: 301,
+        published: None,
         media: "text/html; charset=utf-8".into(),
         text: page.text,
         location: Some(location),
@@ -173,6 +195,7 @@ fn broken(moment: &Moment, target: &str, status: u16, problems: &[Diagnostic], r
     MadePage {
         status,
         media: media.into(),
+        published: None,
         text,
         location: None,
         by: By::BuiltIn("problems"),

@@ -5,13 +5,15 @@ use std::path::Path;
 use axum::body::Body;
 use axum::extract::Request;
 use axum::http::header::{
-    CACHE_CONTROL, CONTENT_SECURITY_POLICY, ETAG, IF_MATCH, IF_MODIFIED_SINCE, IF_NONE_MATCH, IF_RANGE,
-    IF_UNMODIFIED_SINCE, LAST_MODIFIED, RANGE,
+    CACHE_CONTROL, CONTENT_LENGTH, CONTENT_SECURITY_POLICY, CONTENT_TYPE, ETAG, IF_MATCH, IF_MODIFIED_SINCE,
+    IF_NONE_MATCH, IF_RANGE, IF_UNMODIFIED_SINCE, LAST_MODIFIED, RANGE,
 };
-use axum::http::{HeaderMap, HeaderValue, StatusCode};
+use axum::http::{HeaderMap, HeaderValue, Method, StatusCode};
 use axum::response::{IntoResponse, Response};
 use hausblatt_core::files::{FileNode, Files as _, Links};
+use mime_guess::Mime;
 use tower_http::services::ServeFile;
+use xxhash_rust::xxh3::xxh3_64;
 
 use crate::opened;
 
@@ -19,8 +21,8 @@ use crate::opened;
 const SEEN_ONLY: &str = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; \
                          media-src 'self'; sandbox";
 
-/// Sends a file of the site at `root`; nothing if it has changed or gone since it was looked at.
-pub async fn send(root: &Path, node: &FileNode, mut request: Request) -> Option<Response> {
+/// Sends a file of the site at `root`, or a text in its place; nothing if it has changed or gone since it was looked at.
+pub async fn send(root: &Path, node: &FileNode, text: Option<String>, mut request: Request) -> Option<Response> {
     if !is_still(root, node) {
         return None;
     }
@@ -28,6 +30,9 @@ pub async fn send(root: &Path, node: &FileNode, mut request: Request) -> Option<
     let is_text = mime.type_() == "text"
         || mime.suffix().is_some_and(|suffix| suffix == "xml" || suffix == "json")
         || matches!(mime.subtype().as_str(), "javascript" | "json" | "xml");
+    if let Some(text) = text {
+        return Some(sent_text(text, &mime, request.headers(), request.method() == Method::HEAD));
+    }
     let stamp = &node.stamp;
     // What may be sent compressed is not the same to the byte each time.
     let weak = if is_text { "W/" } else { "" };
@@ -72,6 +77,23 @@ pub async fn send(root: &Path, node: &FileNode, mut request: Request) -> Option<
         answer.headers_mut().insert(CONTENT_SECURITY_POLICY, HeaderValue::from_static(SEEN_ONLY));
     }
     Some(answer)
+}
+
+/// A text in the place of a file.
+fn sent_text(text: String, mime: &Mime, asked: &HeaderMap, is_head: bool) -> Response {
+    let tag = format!("W/\"{:x}\"", xxh3_64(text.as_bytes()));
+    if is_not_matched(asked, &tag) {
+        return StatusCode::PRECONDITION_FAILED.into_response();
+    }
+    if has(asked, &tag) {
+        return (StatusCode::NOT_MODIFIED, [(ETAG, tag)]).into_response();
+    }
+    let length = text.len();
+    let headers = [(CONTENT_TYPE, format!("{mime}; charset=utf-8")), (ETAG, tag)];
+    if is_head {
+        return (headers, [(CONTENT_LENGTH, length.to_string())]).into_response();
+    }
+    (headers, text).into_response()
 }
 
 /// Whether a file is still the one that was looked at, inside the site.

@@ -262,13 +262,14 @@ async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Res
     // A file that changes between the look at it and its sending is looked at once more.
     for age in [None, Some(Duration::ZERO)] {
         let (asked, wanted) = (server.clone(), target.clone());
-        let (moment, file) = aside(move || {
+        let (moment, file, text) = aside(move || {
             if let Some(age) = age {
                 asked.live.look(age);
             }
             let moment = asked.live.fresh();
             let file = answers::file(&moment, &wanted);
-            (moment, file)
+            let text = file.as_deref().and_then(|node| answers::file_text(&moment, &wanted, node));
+            (moment, file, text)
         })
         .await?;
         match file {
@@ -282,7 +283,7 @@ async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Res
                 let mut again = Request::new(axum::body::Body::empty());
                 *again.method_mut() = request.method().clone();
                 *again.headers_mut() = request.headers().clone();
-                if let Some(mut answer) = files::send(root, &node, again).await {
+                if let Some(mut answer) = files::send(root, &node, text, again).await {
                     answer.extensions_mut().insert(Told(node.path.to_string()));
                     return Ok(answer);
                 }
@@ -299,11 +300,14 @@ fn complete(server: &Server, moment: &Moment, target: &str, reader: Reader) -> M
         server.missed.count(&hausblatt_core::text::address::asked(target).path);
     }
     if reader == Reader::Browser && made.media.starts_with("text/html") && made.location.is_none() {
+        // A version alone is nothing to load a page again for.
         let shown = Shown::of(moment, &made);
+        made = made.with_versions(moment);
         made.problems += moment.notices().len();
         badge::add(&mut made, shown, target);
+        return made;
     }
-    made
+    made.with_versions(moment)
 }
 
 /// Who asks: browsers say what they want an answer for.

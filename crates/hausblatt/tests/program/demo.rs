@@ -266,20 +266,20 @@ fn a_page() {
           <meta charset="utf-8">
           <meta name="viewport" content="width=device-width, initial-scale=1">
           <title>Visit – Marrow Lane Seed Library</title>
-          <link rel="stylesheet" href="/assets/loam.css">
-            <link rel="stylesheet" href="/assets/hedgerow.css">
-          <link rel="stylesheet" href="/assets/harbour.css">
-          <link rel="icon" href="/assets/icon.svg" type="image/svg+xml">
+          <link rel="stylesheet" href="/assets/loam.css?v=fe8e60a7d44e">
+            <link rel="stylesheet" href="/assets/hedgerow.css?v=1982fa692fbe">
+          <link rel="stylesheet" href="/assets/harbour.css?v=d67310abdb0e">
+          <link rel="icon" href="/assets/icon.svg?v=1b20a6997779" type="image/svg+xml">
           <link rel="alternate" type="application/atom+xml" title="Journal" href="/journal/feed.xml">
 
-          <link rel="stylesheet" href="/assets/components/notice/style.css">
-        <link rel="stylesheet" href="/assets/components/split-panel/style.css">
+          <link rel="stylesheet" href="/assets/components/notice/style.css?v=5c959239bede">
+        <link rel="stylesheet" href="/assets/components/split-panel/style.css?v=a89af656c8eb">
         </head>
         <body class="page visit">
 
           <a class="skip" href="#main">Skip to content</a>
         <header class="site">
-          <a class="name" href="/"><img src="/assets/icon.svg" alt="" width="40" height="40"> Marrow Lane Seed Library</a>
+          <a class="name" href="/"><img src="/assets/icon.svg?v=1b20a6997779" alt="" width="40" height="40"> Marrow Lane Seed Library</a>
           <nav class="menu" aria-label="Main">
           <ul>
             <li><a href="/varieties/">Varieties</a></li>
@@ -306,7 +306,7 @@ fn a_page() {
             <p>Behind the house the borrowed kinds grow beside the returned ones. The <a href="/open-day/">open day</a> shows both.</p>
 
           </div>
-          <img src="/media/beds.svg" alt="Two garden beds with a path between them" width="320" height="240" loading="lazy">
+          <img src="/media/beds.svg?v=fff7aca924bb" alt="Two garden beds with a path between them" width="320" height="240" loading="lazy">
         </section>
 
             <h2>Coming up</h2>
@@ -442,10 +442,10 @@ fn a_wrong_address() {
           <meta name="viewport" content="width=device-width, initial-scale=1">
           <title>This drawer is empty – Marrow Lane Seed Library</title>
           <meta name="robots" content="noindex">
-          <link rel="stylesheet" href="/assets/loam.css">
-            <link rel="stylesheet" href="/assets/hedgerow.css">
-          <link rel="stylesheet" href="/assets/harbour.css">
-          <link rel="icon" href="/assets/icon.svg" type="image/svg+xml">
+          <link rel="stylesheet" href="/assets/loam.css?v=fe8e60a7d44e">
+            <link rel="stylesheet" href="/assets/hedgerow.css?v=1982fa692fbe">
+          <link rel="stylesheet" href="/assets/harbour.css?v=d67310abdb0e">
+          <link rel="icon" href="/assets/icon.svg?v=1b20a6997779" type="image/svg+xml">
           <link rel="alternate" type="application/atom+xml" title="Journal" href="/journal/feed.xml">
 
         </head>
@@ -453,7 +453,7 @@ fn a_wrong_address() {
 
           <a class="skip" href="#main">Skip to content</a>
         <header class="site">
-          <a class="name" href="/"><img src="/assets/icon.svg" alt="" width="40" height="40"> Marrow Lane Seed Library</a>
+          <a class="name" href="/"><img src="/assets/icon.svg?v=1b20a6997779" alt="" width="40" height="40"> Marrow Lane Seed Library</a>
           <nav class="menu" aria-label="Main">
           <ul>
             <li><a href="/varieties/">Varieties</a></li>

@@ -322,7 +322,7 @@ fn answers_as_data_have_the_documented_shapes() {
     assert_eq!(site.json(&gone).as_object().unwrap().keys().collect::<Vec<_>>(), ["changed", "faults", "unchanged"]);
     let dry = site.json(&["build", "--dry-run"]);
     let keys = |answer: &serde_json::Value| answer.as_object().unwrap().keys().cloned().collect::<Vec<_>>();
-    assert_eq!(keys(&dry)[6..], ["white_space", "changes"]);
+    assert_eq!(keys(&dry)[6..], ["white_space", "versions", "changes"]);
     assert!(documented.contains(&keys(&dry)[..6].join(", ")));
     assert_eq!(keys(&site.json(&["start", "page", "new"])), ["written", "notes", "next"]);
     let reach = site.json(&["reach", "card"]);

@@ -97,7 +97,7 @@ fn broken_configuration() {
                  8 | [foo]
                       ‾‾‾
                      → its keys are site, front, collections, pages, menus, content,
-                       taxonomies, routes, search, errors, settings, ladders, check
+                       taxonomies, routes, search, errors, settings, ladders, build, check
                                                                                  unknown-key
 
         "#]],

@@ -291,7 +291,7 @@ fn routes_and_tables() {
             /months/juni/ (0): month Juni 061 | /months/mai/ /months/juni/ | /months/ | Juni
             /months/august/ (1): error: Weg
                 note: /months/august/ answers with 404; did you mean /months/?
-            /kinds.json (0): [ { "title": "Beet", "photo": null }, { "title": "Pea", "photo": null }, { "title": "Runner", "photo": "/media/pod.svg" } ]
+            /kinds.json (0): [ { "title": "Beet", "photo": null }, { "title": "Pea", "photo": null }, { "title": "Runner", "photo": "/media/pod.svg?v=027d1900a9e5" } ]
         "#]],
     );
 }
@@ -508,13 +508,13 @@ fn components_are_placed_called_and_rendered_alone() {
         &site,
         &["/visit/", "/kinds/"],
         expect![[r#"
-            /visit/ (0): <head><link rel="stylesheet" href="/assets/components/notice/style.css"><script defer src="/assets/components/notice/script.js"></script></head>
+            /visit/ (0): <head><link rel="stylesheet" href="/assets/components/notice/style.css?v=dc94c9f9b7e0"><script defer src="/assets/components/notice/script.js?v=52e202bdc639"></script></head>
             Visit: <aside><p>Go to <a href="/kinds/">kinds</a></p>
             </aside>
             <aside><p>Closed</p>
             <a href="/visit/">40</a></aside>
             <div role="note" style="border:2px dashed #a62a1d;padding:0.5em 1em">content/pages/visit.md: no theme of the lineage has the component &quot;gone&quot;</div>
-            /kinds/ (0): <head><link rel="stylesheet" href="/assets/components/notice/style.css"><script defer src="/assets/components/notice/script.js"></script></head>
+            /kinds/ (0): <head><link rel="stylesheet" href="/assets/components/notice/style.css?v=dc94c9f9b7e0"><script defer src="/assets/components/notice/script.js?v=52e202bdc639"></script></head>
             <aside><p>plain &lt;</p>
             </aside>
         "#]],

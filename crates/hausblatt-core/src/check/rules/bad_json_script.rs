@@ -5,7 +5,8 @@ use hausblatt_lang::text::diagnostic::Severity;
 
 use crate::check::rules::bad_json::problem;
 use crate::check::view::{PageProblem, View};
-use crate::check::{Check, Look};
+use crate::check::{Check, Look, inline};
+use crate::text::addresses_in_text::is_json;
 
 /// The check.
 pub(crate) const CHECK: Check = Check {
@@ -19,31 +20,10 @@ pub(crate) const CHECK: Check = Check {
 };
 
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
-    for script in view.page.named("script") {
-        let kind = script.attribute("type").unwrap_or("").trim().to_ascii_lowercase();
-        let is_json =
-            kind == "application/json" || kind.ends_with("+json") || matches!(&*kind, "importmap" | "speculationrules");
-        let Some(from) = script.at.filter(|_| is_json) else { continue };
-        let Some((start, json)) = content(view.text, from) else { continue };
-        found.extend(problem(json).map(|(at, message, help)| PageProblem::at(Some(start + at), message, help)));
+    for script in inline::of_page(view, "script").filter(|script| is_json(&script.kind)) {
+        let told = problem(script.text);
+        found.extend(told.map(|(at, message, help)| PageProblem::at(Some(script.start + at), message, help)));
     }
-}
-
-/// What is between the script's tag that begins at `from` and its end, and where that begins.
-fn content(page: &str, from: usize) -> Option<(usize, &str)> {
-    let mut quote = None;
-    let length = page.get(from..)?.find(|c: char| {
-        match quote {
-            Some(open) if open == c => quote = None,
-            None if matches!(c, '"' | '\'') => quote = Some(c),
-            _ => {}
-        }
-        c == '>' && quote.is_none()
-    })?;
-    let start = from + length + 1;
-    let rest = &page[start..];
-    let end = memchr::memmem::find(rest.as_bytes(), b"</script").unwrap_or(rest.len());
-    Some((start, &rest[..end]))
 }
 
 #[cfg(test)]

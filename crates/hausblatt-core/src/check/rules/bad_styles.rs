@@ -4,7 +4,8 @@ use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use rayon::prelude::*;
 
-use crate::check::{Check, Look};
+use crate::check::view::{PageProblem, View};
+use crate::check::{Check, Look, inline};
 use crate::lookup::public;
 use crate::world::World;
 
@@ -19,6 +20,16 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Site(look),
 };
 
+/// The same in styles that are written into pages.
+pub(crate) const IN_PAGES: Check = Check { code: CHECK.code, look: Look::Page(in_page) };
+
+fn in_page(view: &View<'_>, found: &mut Vec<PageProblem>) {
+    for (start, says) in inline::styles(view) {
+        let told = says.problems.into_iter();
+        found.extend(told.map(|one| PageProblem::at(Some(start + one.span.range().start), one.message, one.help)));
+    }
+}
+
 fn look(world: &World) -> Vec<Diagnostic> {
     let sheets: Vec<_> = public::style_sheets(world).collect();
     let problems = sheets.par_iter().flat_map_iter(|(_, node)| {
@@ -32,7 +43,7 @@ fn look(world: &World) -> Vec<Diagnostic> {
 
 #[cfg(test)]
 mod tests {
-    use crate::check::tests::told;
+    use crate::check::tests::{in_page, quiet_page, told};
 
     #[test]
     fn finds_it_at_its_line() {
@@ -46,6 +57,8 @@ mod tests {
         ];
         assert_eq!(told(super::CHECK.code.name, &of_component), ["themes/t/components/card/style.css:2"]);
         assert_eq!(told(super::CHECK.code.name, &[("media/print.css", "}")]), ["media/print.css:1"]);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<style>\n.a { color green; }\n</style>", 3);
+        quiet_page("<p>1</p><style>.a { width: +{2}px; color: +{\"red\"} }</style>");
     }
 
     #[test]

@@ -5,7 +5,7 @@ use std::cell::OnceCell;
 use crate::check::links::LinkTarget;
 use crate::check::rules::broken_link::is_file;
 use crate::check::view::{PageProblem, View};
-use crate::check::{Check, Look};
+use crate::check::{Check, Look, inline};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::suggest::nearest;
@@ -25,32 +25,55 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
-/// The same in style sheets.
-pub(crate) const IN_STYLES: Check = Check { code: CHECK.code, look: Look::Site(styles) };
+/// The same in style sheets and scripts.
+pub(crate) const IN_FILES: Check = Check { code: CHECK.code, look: Look::Site(in_files) };
 
-fn styles(world: &World) -> Vec<Diagnostic> {
+fn in_files(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     let files = OnceCell::new();
-    for (base, node) in public::style_sheets(world) {
-        for load in &node.styles().loads {
-            let Some(path) = public::loaded_path(world, &base, &load.address) else { continue };
+    for (base, node) in public::files(world) {
+        for (address, span) in public::loads(&base, node) {
+            let Some(path) = public::loaded_path(world, &base, address) else { continue };
             if !matches!(links::at(world, &path), LinkTarget::Missing) {
                 continue;
             }
-            let message = format!("there is no file \"{}\"", load.address);
+            let message = format!("there is no file \"{address}\"");
             let files = files.get_or_init(|| public::files(world));
-            let meant = nearest(&path, files.iter().map(|(path, _)| &**path));
-            let is_relative = !load.address.trim_start().starts_with('/');
+            // A style sheet is not meant where a script is named.
+            let is_code = |path: &str| [".css", ".js", ".mjs"].iter().position(|ending| path.ends_with(ending));
+            let alike = files.iter().map(|(path, _)| &**path).filter(|other| is_code(other) == is_code(&path));
+            let meant = nearest(&path, alike);
+            let is_relative = !address.trim_start().starts_with('/');
             let help = match (meant, is_relative) {
                 (Some(meant), true) => format!("did you mean {meant}? Addresses are relative to this file's, {base}"),
                 (Some(meant), false) => format!("did you mean {meant}?"),
                 (None, true) => format!("addresses are relative to this file's, {base}: this one is {path}"),
                 (None, false) => "put it there, or name a file of media/ or of a theme's assets/".to_owned(),
             };
-            found.push(Diagnostic::of(&CHECK.code, message).help(help).at(&node.path, load.span));
+            found.push(Diagnostic::of(&CHECK.code, message).help(help).at(&node.path, span));
         }
     }
     found
+}
+
+/// The same in scripts and styles that are written into pages.
+pub(crate) const INLINE: Check = Check { code: CHECK.code, look: Look::Page(inline) };
+
+fn inline(view: &View<'_>, found: &mut Vec<PageProblem>) {
+    let mut look = |address: &str, at: usize| {
+        let path = public::loaded_path(view.world, &view.request.address, address);
+        if let Some(path) = path.filter(|path| matches!(links::at(view.world, path), LinkTarget::Missing)) {
+            let message = format!("there is no file \"{address}\"");
+            found.push(PageProblem { lost: Some(path), ..PageProblem::at(Some(at), message, "") });
+        }
+    };
+    for (start, says) in inline::scripts(view) {
+        let imports = says.imports.iter().filter_map(|import| Some((import.as_address()?, import.span)));
+        imports.for_each(|(address, span)| look(address, start + span.range().start));
+    }
+    for (start, says) in inline::styles(view) {
+        says.loads.iter().for_each(|load| look(&load.address, start + load.span.range().start));
+    }
 }
 
 fn look(view: &View<'_>, found: &mut Vec<PageProblem>) {
@@ -88,9 +111,23 @@ mod tests {
     }
 
     #[test]
+    fn finds_it_in_scripts() {
+        let script = |text| {
+            let files = [("themes/t/assets/bed.js", text), ("themes/t/assets/row.mjs", "export let a = 1;")];
+            told(super::CHECK.code.name, &files)
+        };
+        for text in ["\nimport './raw.mjs'", "\nimport(\"/assets/raw.mjs\")", "\nnew URL('raw.mjs', import.meta.url)"] {
+            assert_eq!(script(text), ["themes/t/assets/bed.js:2"], "{text}");
+        }
+        assert!(script("import './row.mjs?1'; import 'row'; import 'https://seeds.example/a.js'").is_empty());
+    }
+
+    #[test]
     fn finds_it_at_its_line() {
         in_page(super::CHECK.code.name, "<p>1</p>\n<img src=\"/media/ben.png\" alt=\"\">", 2);
         in_page(super::CHECK.code.name, "<img alt=\"\" srcset=\"/media/b.png 2x, https://seeds.example/b.png 3x\">", 1);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<script type=module>import '/assets/a.js'</script>", 2);
+        in_page(super::CHECK.code.name, "<p>1</p>\n<style>p { background: url(/media/a.png) }</style>", 2);
         in_page(super::CHECK.code.name, "<script src=\"/assets/menu.js\"></script>", 1);
         quiet_page("<img src=\"data:image/gif;base64,R0lGODlhAQABAAAAACw=\" alt=\"\"><a href=\"/sitemap.xml\">1</a>");
     }

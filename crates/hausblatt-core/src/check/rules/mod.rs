@@ -6,6 +6,7 @@ pub mod bad_drawing;
 pub mod bad_json;
 pub mod bad_json_script;
 pub mod bad_markup;
+pub mod bad_scripts;
 pub mod bad_styles;
 pub mod bad_xml;
 pub mod blank_page;
@@ -50,6 +51,7 @@ pub mod unknown_element;
 pub mod unknown_theme_folder;
 pub mod unknown_value;
 pub mod unset_property;
+pub mod unversioned_address;
 
 use crate::check::{Check, allowed};
 
@@ -61,7 +63,10 @@ pub(crate) static OWN: &[Check] = &[
     bad_json::CHECK,
     bad_json_script::CHECK,
     bad_markup::CHECK,
+    bad_scripts::CHECK,
+    bad_scripts::IN_PAGES,
     bad_styles::CHECK,
+    bad_styles::IN_PAGES,
     bad_xml::CHECK,
     blank_page::CHECK,
     broken_anchor::CHECK,
@@ -78,7 +83,8 @@ pub(crate) static OWN: &[Check] = &[
     main_twice::CHECK,
     misnamed_template::CHECK,
     missing_file::CHECK,
-    missing_file::IN_STYLES,
+    missing_file::IN_FILES,
+    missing_file::INLINE,
     missing_id::CHECK,
     missing_slash::CHECK,
     missing_slash::IN_MENUS,
@@ -108,6 +114,8 @@ pub(crate) static OWN: &[Check] = &[
     unknown_theme_folder::CHECK,
     unknown_value::CHECK,
     unset_property::CHECK,
+    unversioned_address::CHECK,
+    unversioned_address::IN_PAGES,
     allowed::UNKNOWN,
     allowed::UNUSED,
 ];

@@ -22,7 +22,7 @@ impl Record for Image<'_> {
     fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
         let pixels = |size: Option<u32>| size.map_or(Value::Nothing, |size| Value::Int(i64::from(size)));
         match symbol {
-            names::ADDRESS => Value::Text(self.address),
+            names::ADDRESS | names::PATH => Value::Text(self.address),
             names::ALT => self.alt.map_or(Value::Nothing, Value::Text),
             names::WIDTH => pixels(self.node.and_then(|node| node.pixels(size)).map(|(width, _)| width)),
             names::HEIGHT => pixels(self.node.and_then(|node| node.pixels(size)).map(|(_, height)| height)),
@@ -31,7 +31,7 @@ impl Record for Image<'_> {
     }
 
     fn keys(&self) -> Vec<Symbol> {
-        vec![names::ADDRESS, names::ALT, names::WIDTH, names::HEIGHT]
+        vec![names::ADDRESS, names::PATH, names::ALT, names::WIDTH, names::HEIGHT]
     }
 
     fn as_text(&self) -> Option<&str> {
@@ -42,6 +42,8 @@ impl Record for Image<'_> {
 /// The image at an address below `/media/` or `/assets/`, or at such a path without its slash.
 pub fn value<'a>(world: &'a World, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {
     let path = path.strip_prefix('/').unwrap_or(path);
+    // A version comes in again when the page is published.
+    let path = path.split_once("?v=").map_or(path, |(path, _)| path);
     let node = Some(&**file(world, path)?);
     let address = scratch.text(&format!("/{path}"));
     Some(Value::Record(scratch.keep(Image { address, alt: None, node })))

@@ -83,6 +83,8 @@ pub struct Config {
     pub menus: Vec<(String, Vec<MenuConfig>)>,
     /// What is done with raw HTML in Markdown.
     pub raw_html: RawHtml,
+    /// Whether the addresses of files are published with versions.
+    pub has_versions: bool,
     /// What `check` does not report.
     pub allowed: Vec<Allowance>,
 }
@@ -131,6 +133,7 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     let errors = top.map("errors");
     let settings = top.map("settings");
     let ladders = top.map("ladders");
+    let build = top.map("build");
     let check = top.map("check");
     top.finish();
     let Some((entries, span)) = site else {
@@ -170,6 +173,7 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
         config.menus = menu::read(&path, entry, problems);
     }
     config.allowed = check.map(|(entries, span)| allow::read(&path, entries, span, problems)).unwrap_or_default();
+    config.has_versions = build.is_none_or(|(entries, span)| read_build(&path, entries, span, problems));
     config.raw_html = content.map(|(entries, span)| read_raw_html(&path, entries, span, problems)).unwrap_or_default();
     Some(config)
 }
@@ -237,6 +241,7 @@ fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<
         collections: Vec::new(),
         taxonomies: Vec::new(),
         routes: Vec::new(),
+        has_versions: true,
         search: None,
         errors: Vec::new(),
         settings: Vec::new(),
@@ -315,6 +320,13 @@ fn read_front(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec
     reader.finish();
     page.map(|page| Front::Page(placed(page)))
         .or_else(|| collection.map(|collection| Front::Collection(placed(collection))))
+}
+
+fn read_build(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> bool {
+    let mut reader = DataReader::new(path, "[build]", entries, span, problems);
+    let versions = reader.truth("versions");
+    reader.finish();
+    versions.is_none_or(|(versions, _)| versions)
 }
 
 fn read_raw_html(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> RawHtml {

@@ -28,7 +28,7 @@ impl Record for Picture {
         let pixels = || self.node.as_ref().and_then(|node| node.pixels(size));
         let number = |size: Option<u32>| size.map_or(Value::Nothing, |size| Value::Int(i64::from(size)));
         match symbol {
-            names::ADDRESS => Value::Text(&self.address),
+            names::ADDRESS | names::PATH => Value::Text(&self.address),
             names::ALT => self.alt.as_deref().map_or(Value::Nothing, Value::Text),
             names::WIDTH => number(pixels().map(|(width, _)| width)),
             names::HEIGHT => number(pixels().map(|(_, height)| height)),
@@ -37,7 +37,7 @@ impl Record for Picture {
     }
 
     fn keys(&self) -> Vec<Symbol> {
-        vec![names::ADDRESS, names::ALT, names::WIDTH, names::HEIGHT]
+        vec![names::ADDRESS, names::PATH, names::ALT, names::WIDTH, names::HEIGHT]
     }
 
     fn as_text(&self) -> Option<&str> {

@@ -172,6 +172,7 @@ pub fn preview(asked: &PageRequest<'_>) -> MadePage {
         status,
         media: "text/html; charset=utf-8".into(),
         text,
+        published: None,
         location: None,
         by,
         is_missed: false,

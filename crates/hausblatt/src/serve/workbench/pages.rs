@@ -183,7 +183,7 @@ fn page(moment: &Moment, status: u16, part: &WorkbenchPage<'_>, target: &str) ->
 
 fn text_of(status: u16, media: &'static str, text: String) -> MadePage {
     let by = By::BuiltIn("workbench");
-    MadePage { status, media: media.into(), text, location: None, by, is_missed: false, problems: 0 }
+    MadePage { status, media: media.into(), text, published: None, location: None, by, is_missed: false, problems: 0 }
 }
 
 /// A whole page of the workbench.

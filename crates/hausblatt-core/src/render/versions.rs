@@ -1,0 +1,107 @@
+//! Addresses that change with what is sent at them: `?v=…` in everything that is published, so that no browser keeps an
+//! old file. A page is made without; the versions come in when it is published.
+
+use std::borrow::Cow;
+use std::collections::BTreeMap;
+
+use hausblatt_lang::text::ending::Ending;
+use xxhash_rust::xxh3::{Xxh3, xxh3_64};
+
+use crate::files::FileNode;
+use crate::lookup::public;
+use crate::model::search;
+use crate::render::page::search_files;
+use crate::render::search::for_browsers;
+use crate::text::address::{asked, encoded, joined_address, within_site};
+use crate::text::addresses_in_text::{changed, version, with_changed};
+use crate::text::{scripts, styles};
+use crate::world::World;
+
+impl World {
+    /// A text as it is published at `base`, with a version in the address of each file that it names. A text that is
+    /// published at many addresses has no base: what is written relative to the address stays.
+    pub fn published<'t>(&self, text: &'t str, format: Ending, base: Option<&str>) -> Cow<'t, str> {
+        if !self.site.config.has_versions {
+            return Cow::Borrowed(text);
+        }
+        changed(text, format, &|address| versioned(self, base, address))
+    }
+
+    /// What is sent in the place of the file at a path, decoded; none where the file itself is.
+    pub fn published_file(&self, path: &str, node: &FileNode) -> Option<String> {
+        if !self.site.config.has_versions {
+            return None;
+        }
+        let loads = public::loads(path, node);
+        if loads.is_empty() {
+            return None;
+        }
+        let base = encoded(path);
+        let written = if public::is_script(path) { scripts::written_address } else { styles::written_address };
+        with_changed(&node.whole_text().ok()?, loads, written, &|address| versioned(self, Some(&base), address))
+    }
+
+    /// What stands for the bytes of the file at a path, decoded, and of all that it loads; none where no file is, or where
+    /// one of them can't be read.
+    fn version(&self, path: &str) -> Option<u64> {
+        if let Some(known) = self.versions.read().ok().and_then(|known| known.get(path).copied()) {
+            return known;
+        }
+        let found = version_of(self, path);
+        if let Ok(mut known) = self.versions.write() {
+            known.insert(path.into(), found);
+        }
+        found
+    }
+}
+
+/// The digest of the digests of all that the file at a path loads, by path, whatever leads to what in circles.
+fn version_of(world: &World, path: &str) -> Option<u64> {
+    if search_files(world).is_some_and(|(script, _)| script == path) {
+        // It looks in the index that has its own version.
+        let mut both = Xxh3::new();
+        both.update(search::SCRIPT.as_bytes());
+        both.update(for_browsers(world).ok()?.as_bytes());
+        return Some(both.digest());
+    }
+    let mut digests: BTreeMap<String, u64> = BTreeMap::new();
+    let mut left = vec![path.to_owned()];
+    while let Some(path) = left.pop() {
+        if digests.contains_key(&path) {
+            continue;
+        }
+        let Some(node) = public::file(world, &path) else { continue };
+        left.extend(public::loaded(world, &path, node));
+        digests.insert(path, node.digest()?);
+    }
+    let own = digests.get(path)?;
+    if digests.len() == 1 {
+        return Some(*own);
+    }
+    let mut all = Xxh3::new();
+    for (path, digest) in &digests {
+        all.update(&xxh3_64(path.as_bytes()).to_le_bytes());
+        all.update(&digest.to_le_bytes());
+    }
+    Some(all.digest())
+}
+
+/// An address with its version; none where it leads to no file that is sent, or has it already.
+fn versioned(world: &World, base: Option<&str>, address: &str) -> Option<String> {
+    let text = within_site(&world.site.config.address, address)?;
+    let path = &text[..text.find(['?', '#']).unwrap_or(text.len())];
+    if path.is_empty() {
+        return None;
+    }
+    let whole = joined_address(base.unwrap_or(""), path).filter(|_| path.starts_with('/') || base.is_some())?;
+    let asked = asked(&whole);
+    let version = version(world.version(&asked.path)?);
+    let address = address.trim();
+    let (before, fragment) = address.split_at(address.find('#').unwrap_or(address.len()));
+    match before.split_once('?') {
+        Some((_, query)) if query.split('&').any(|part| part == version) => None,
+        Some((_, "")) => Some(format!("{before}{version}{fragment}")),
+        Some(_) => Some(format!("{before}&{version}{fragment}")),
+        None => Some(format!("{before}?{version}{fragment}")),
+    }
+}
