@@ -11,6 +11,7 @@ use xxhash_rust::xxh3::Xxh3;
 use crate::files::scan::{FoundFile, about, is_exhaustion};
 use crate::files::{Depth, FileKind, FileReader, Files, Stamp};
 use crate::text::codes;
+use crate::text::drawing::{self, Drawing};
 use crate::text::front::{self, Front};
 use crate::text::scripts::{self, Scripts};
 use crate::text::styles::{self, Styles};
@@ -58,6 +59,7 @@ pub struct FileNode {
     pixels: OnceLock<Option<(u32, u32)>>,
     styles: OnceLock<Box<Styles>>,
     scripts: OnceLock<Box<Scripts>>,
+    drawing: OnceLock<Box<Result<Drawing, String>>>,
     digest: OnceLock<Option<u64>>,
 }
 
@@ -75,6 +77,7 @@ impl FileNode {
             pixels: OnceLock::new(),
             styles: OnceLock::new(),
             scripts: OnceLock::new(),
+            drawing: OnceLock::new(),
             digest: OnceLock::new(),
         }
     }
@@ -120,6 +123,7 @@ impl FileNode {
             pixels: OnceLock::new(),
             styles: OnceLock::new(),
             scripts: OnceLock::new(),
+            drawing: OnceLock::new(),
             digest: OnceLock::new(),
         }
     }
@@ -171,6 +175,14 @@ impl FileNode {
         self.scripts.get_or_init(|| match self.whole_text() {
             Ok(text) => Box::new(scripts::read(&text)),
             Err(_) => Box::new(Scripts { is_unread: true, ..Scripts::default() }),
+        })
+    }
+
+    /// What it is as a drawing that is published at `base`, read once.
+    pub fn drawing(&self, base: &str) -> &Result<Drawing, String> {
+        self.drawing.get_or_init(|| {
+            let text = self.whole_text().map_err(|error| error.to_string());
+            Box::new(text.and_then(|text| drawing::read(&text, base)))
         })
     }
 

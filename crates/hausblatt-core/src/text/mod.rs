@@ -6,6 +6,7 @@ pub(crate) mod clean;
 pub mod codes;
 pub mod conflict;
 pub mod data;
+pub mod drawing;
 pub mod front;
 pub(crate) mod json;
 pub mod markdown;

@@ -98,6 +98,10 @@ impl World {
         if bare != text && self.asset(bare).is_some() {
             return diagnostic.help(format!("write \"{bare}\": assets/ is in front of it already"));
         }
+        if text.trim_start_matches('/').starts_with("media/") {
+            let path = text.trim_start_matches('/');
+            return diagnostic.help(format!("an image of the site's media is image(\"/{path}\")"));
+        }
         if self.site.reference(text).is_some() {
             return diagnostic.help(format!("the address of content is url(\"{text}\")"));
         }

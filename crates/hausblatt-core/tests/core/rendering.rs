@@ -327,3 +327,57 @@ fn lists_that_are_replaced() {
         "page.let:1:5 list-replaced: this replaces \"classes\", which hold what is requested and what templates add | to add to it, write: let classes = classes + […]"
     );
 }
+
+#[test]
+fn drawings_are_put_into_pages() {
+    const SVG: &str = "<svg xmlns=\"http://www.w3.org/2000/svg\"><g id=\"a\"/><use href=\"#a\"/></svg>";
+    let front = |text: &'static str| {
+        let files = [
+            BODY,
+            ("themes/t/assets/bed.svg", SVG),
+            ("themes/t/assets/loud.svg", "<svg xmlns=\"http://www.w3.org/2000/svg\">\n<script/></svg>"),
+            ("themes/t/assets/plain.svg", "<svg xmlns=\"http://www.w3.org/2000/svg\"/>"),
+            ("themes/t/assets/bed.png", "1"),
+            ("media/bed.svg", SVG),
+            ("themes/t/templates/front.html", text),
+        ];
+        answer(&files, "/").replace("<body class=\"front home\">", "").replace("<body class=\"front\">", "")
+    };
+    for (text, expected) in [
+        ("+{inline(\"plain.svg\")}", "<svg aria-hidden=\"true\"></svg>"),
+        ("+{inline(\"plain.svg\", \"A <bed>\")}", "<svg role=\"img\"><title>A &lt;bed&gt;</title></svg>"),
+        (
+            "+{each n in [1, 2]}+{inline(\"bed.svg\")}+{end}",
+            "<svg aria-hidden=\"true\"><g id=\"drawing-1-a\"/><use href=\"#drawing-1-a\"/></svg>\
+             <svg aria-hidden=\"true\"><g id=\"drawing-2-a\"/><use href=\"#drawing-2-a\"/></svg>",
+        ),
+        ("+{let name = nothing}[+{inline(name)}]", "[]"),
+        (
+            "+{inline()}",
+            "front.html:1:3 argument-count: \"inline\" takes 1 argument, not 0 | write 1 value in the brackets",
+        ),
+        (
+            "+{inline(\"bed.svg\", \"a\", 1)}",
+            "front.html:1:3 argument-count: \"inline\" takes 2 arguments, not 3 | write 2 values in the brackets",
+        ),
+        (
+            "+{inline(\"loud.svg\")}",
+            "front.html:1:3 bad-value: \"loud.svg\" can't be put into a page: it has a script on line 2",
+        ),
+        (
+            "+{inline(\"bed.png\")}",
+            "front.html:1:3 bad-value: \"bed.png\" can't be put into a page: only an SVG file can",
+        ),
+        (
+            "+{inline(\"/media/bed.svg\")}",
+            "front.html:1:10 unknown-asset: no theme of the lineage has the asset \"/media/bed.svg\" | an image of the site's \
+             media is image(\"/media/bed.svg\")",
+        ),
+        (
+            "+{inline(\"bad.svg\")}",
+            "front.html:1:10 unknown-asset: no theme of the lineage has the asset \"bad.svg\" | did you mean \"bed.svg\"?",
+        ),
+    ] {
+        assert_eq!(front(text), expected, "{text}");
+    }
+}

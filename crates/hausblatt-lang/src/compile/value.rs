@@ -235,9 +235,10 @@ impl Compiler<'_> {
             self.problems.push(name.span, diagnostic.or_help(help));
             return (Step::Nothing, Type::Any);
         };
-        let wanted = FUNCTIONS[at].arguments;
-        if wanted != arguments.len() {
-            self.count_arguments(name, wanted, arguments.len());
+        let (least, given) = (FUNCTIONS[at].arguments, arguments.len());
+        let most = least + FUNCTIONS[at].optional;
+        if !(least..=most).contains(&given) {
+            self.count_arguments(name, if given > most { most } else { least }, given);
             return (Step::Nothing, Type::Any);
         }
         self.mention(&name.text, arguments.first());
@@ -273,7 +274,7 @@ impl Compiler<'_> {
                 collection.map_or(Type::Any, |collection| self.globals.content(&format!("entry:{collection}")))
             }
             "range" => Type::list(Type::Number),
-            "markdown" => Type::Html,
+            "markdown" | "inline" => Type::Html,
             "image" => self.globals.image(),
             _ => Type::Text,
         };
@@ -284,7 +285,7 @@ impl Compiler<'_> {
         let Some(Expr { kind: ExprKind::Text(text), span, .. }) = argument else { return };
         let (what, text) = match function {
             "url" => (Mentioned::Reference, text.clone()),
-            "asset" => (Mentioned::Asset, text.clone()),
+            "asset" | "inline" => (Mentioned::Asset, text.clone()),
             "page" | "entry" => (Mentioned::Content, format!("{function}:{text}")),
             _ => return,
         };

@@ -94,6 +94,8 @@ pub struct Scratch<'a> {
     spent: Cell<u64>,
     /// How many of those there may be.
     most: Cell<u64>,
+    /// The last number that was given out.
+    number: Cell<u32>,
     /// The site that is rendered, for values that ask it.
     host: Option<&'a dyn Host>,
 }
@@ -109,6 +111,7 @@ impl<'a> Scratch<'a> {
             full: Cell::new(false),
             spent: Cell::new(0),
             most: Cell::new(u64::MAX),
+            number: Cell::new(0),
             host: None,
         }
     }
@@ -127,6 +130,12 @@ impl<'a> Scratch<'a> {
     pub(crate) fn with_steps(self, most: u64) -> Self {
         self.most.set(most);
         self
+    }
+
+    /// A number that nothing else in this render has.
+    pub fn next_number(&self) -> u32 {
+        self.number.set(self.number.get().wrapping_add(1));
+        self.number.get()
     }
 
     /// Counts so many steps; false once there were too many. The render stops with an error then, so whoever goes through

@@ -20,6 +20,8 @@ pub struct Function {
     pub name: &'static str,
     /// How many arguments it takes.
     pub arguments: usize,
+    /// How many more it may take.
+    pub optional: usize,
     /// What the arguments are called, for the documentation.
     pub takes: &'static str,
     /// What it gives, for the documentation.
@@ -44,6 +46,7 @@ pub const FUNCTIONS: &[Function] = &[
     Function {
         name: "url",
         arguments: 1,
+        optional: 0,
         takes: "reference",
         about: "the address of `page:ID`, `entry:COLLECTION/ID`, `collection:NAME`, `term:TAXONOMY/ID`, `route:NAME`, `route:NAME/ROW`, `feed:COLLECTION` or `period:COLLECTION/2026/03`",
         example: ("url(\"page:visit\")", "/visit/"),
@@ -52,6 +55,7 @@ pub const FUNCTIONS: &[Function] = &[
     Function {
         name: "absolute",
         arguments: 1,
+        optional: 0,
         takes: "address",
         about: "the address with the site in front of it",
         example: ("absolute(\"/visit/\")", "https://seeds.example/visit/"),
@@ -60,6 +64,7 @@ pub const FUNCTIONS: &[Function] = &[
     Function {
         name: "asset",
         arguments: 1,
+        optional: 0,
         takes: "path",
         about: "the address of a file in `assets/`, of the nearest theme that has it",
         example: ("asset(\"bed.css\")", "/assets/bed.css"),
@@ -68,14 +73,25 @@ pub const FUNCTIONS: &[Function] = &[
     Function {
         name: "image",
         arguments: 1,
+        optional: 0,
         takes: "path",
         about: "an image in `media/` or `assets/`: `.address` `.width` `.height`, and `.path`, which is the address without `?` and what comes after it; it prints as its address",
         example: ("image(\"/media/bed.svg\").width", "40"),
         run: image,
     },
     Function {
+        name: "inline",
+        arguments: 1,
+        optional: 1,
+        takes: "path, title",
+        about: "an SVG file in `assets/` as HTML, so that styles of the page reach it; it is hidden from screen readers unless it has a title. What would run in it is an error",
+        example: ("inline(\"bed.svg\", \"A bed\").text", "A bed"),
+        run: inline,
+    },
+    Function {
         name: "page",
         arguments: 1,
+        optional: 0,
         takes: "id",
         about: "the page with this id, as a record; without an address while it is a draft or waits for its date",
         example: ("page(\"visit\").title", "Visit"),
@@ -84,6 +100,7 @@ pub const FUNCTIONS: &[Function] = &[
     Function {
         name: "entry",
         arguments: 1,
+        optional: 0,
         takes: "id",
         about: "likewise an entry, by its collection and its id: `entry(\"varieties/tidemark\")`",
         example: ("entry(\"varieties/tidemark\").title", "Tidemark"),
@@ -92,6 +109,7 @@ pub const FUNCTIONS: &[Function] = &[
     Function {
         name: "range",
         arguments: 2,
+        optional: 0,
         takes: "a, b",
         about: "the whole numbers from a to b, both included",
         example: ("range(1, 3).join(\" \")", "1 2 3"),
@@ -100,6 +118,7 @@ pub const FUNCTIONS: &[Function] = &[
     Function {
         name: "markdown",
         arguments: 1,
+        optional: 0,
         takes: "text",
         about: "Markdown as HTML, by the rules of content",
         example: ("markdown(\"*Sow* in spring.\").text", "Sow in spring."),
@@ -108,6 +127,7 @@ pub const FUNCTIONS: &[Function] = &[
     Function {
         name: "json",
         arguments: 1,
+        optional: 0,
         takes: "value",
         about: "any value as JSON, in a text",
         example: ("json([1, nothing])", "[1,null]"),
@@ -159,6 +179,17 @@ fn image<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outco
     Ok(match context.host.image(path, context.scratch) {
         Some(image) => Outcome::Value(image),
         None => Outcome::Dead(format!("there is no image \"{path}\"")),
+    })
+}
+
+fn inline<'a>(context: &Context<'_, 'a>, arguments: &[Value<'a>]) -> Result<Outcome<'a>, String> {
+    let Some(path) = text(arguments, 0)? else { return Ok(Outcome::Value(Value::Nothing)) };
+    Ok(match context.host.inline(path, text(arguments, 1)?, context.scratch)? {
+        Some(html) => {
+            context.scratch.spend(html.len() / 8);
+            Outcome::Value(Value::Html(html))
+        }
+        None => Outcome::Dead(format!("no theme of the lineage has the asset \"{path}\"")),
     })
 }
 

@@ -24,6 +24,12 @@ pub trait Host: Sync {
     /// The address of a theme's asset; none if no theme of the lineage has it.
     fn asset<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<&'a str>;
 
+    /// The drawing at a path of a theme's assets as HTML, hidden or with a title; none if no theme of the lineage has it.
+    ///
+    /// # Errors
+    /// Why it can't be put into a page.
+    fn inline<'a>(&'a self, path: &str, title: Option<&str>, scratch: &Scratch<'a>) -> Result<Option<&'a str>, String>;
+
     /// The site's language.
     fn language(&self) -> &Language;
 

@@ -59,6 +59,10 @@ impl Host for Nowhere {
         None
     }
 
+    fn inline<'a>(&'a self, _: &str, _: Option<&str>, _: &Scratch<'a>) -> Result<Option<&'a str>, String> {
+        Ok(None)
+    }
+
     fn language(&self) -> &Language {
         &self.language
     }

@@ -52,6 +52,18 @@ impl Host for World {
         found.map(|_| scratch.text(&format!("/assets/{path}")))
     }
 
+    fn inline<'a>(&'a self, path: &str, title: Option<&str>, scratch: &Scratch<'a>) -> Result<Option<&'a str>, String> {
+        let Some(id) = self.asset(path) else { return Ok(None) };
+        let told = |why: &str| format!("\"{path}\" can't be put into a page: {why}");
+        if !path.ends_with(".svg") {
+            return Err(told("only an SVG file can"));
+        }
+        let drawing =
+            self.lineage.file(id).node.drawing(&format!("/assets/{path}")).as_ref().map_err(|why| told(why))?;
+        let number = if drawing.has_ids() { scratch.next_number() } else { 0 };
+        Ok(Some(scratch.text(&drawing.inline(number, title))))
+    }
+
     fn language(&self) -> &Language {
         &self.language
     }
