@@ -8,7 +8,7 @@ use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::value::datum::Datum;
 use rustc_hash::FxHashMap;
 
-use crate::lookup::public;
+use crate::lookup::loads;
 use crate::lookup::resolution::{LayoutChoice, Resolution, Used};
 use crate::model::request::Request;
 use crate::themes::component::{self, TrayItem};
@@ -111,7 +111,7 @@ fn manifest(world: &World, component: &str) -> Option<FileId> {
 /// The assets that a file names by a literal, brings along, or loads as a style sheet.
 pub fn assets(world: &World, id: FileId) -> Vec<FileId> {
     let Some(unit) = world.unit(id).and_then(|unit| world.library.unit(unit)) else {
-        return public::loaded_files(world, id);
+        return loads::loaded_files(world, id);
     };
     let brought = unit.brings.iter().filter_map(|one| world.component_asset(&one.path));
     let named = unit.program.iter().flat_map(names_of_assets);

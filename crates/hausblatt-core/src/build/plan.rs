@@ -12,6 +12,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use crate::build::{BuildPart, Options};
 use crate::files::FileNode;
 use crate::lookup::map::{error_request, error_statuses, map};
+use crate::lookup::public;
 use crate::model::request::{self, Kind, Request, Routed};
 use crate::model::search;
 use crate::render::page::search_files;
@@ -105,9 +106,11 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
         jobs.push(Job { path: node.path.to_string(), output: Output::Copy(node.clone()) });
     }
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.role == Role::Asset) {
-        if world.lineage.nearest(&file.name) == Some(id) {
-            jobs.push(Job { path: file.name.to_string(), output: Output::Copy(file.node.clone()) });
-        }
+        let path = match world.lineage.nearest(&file.name) == Some(id) {
+            true => Some(file.name.to_string()),
+            false => public::path_of(world, id).map(|path| path.trim_start_matches('/').to_owned()),
+        };
+        jobs.extend(path.map(|path| Job { path, output: Output::Copy(file.node.clone()) }));
     }
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.name.starts_with("components/")) {
         if world.component_asset(&file.name) == Some(id) {

@@ -3,6 +3,7 @@
 pub(crate) mod content_links;
 pub mod file_argument;
 pub mod ladder;
+pub mod loads;
 pub mod map;
 pub(crate) mod offers;
 pub mod public;

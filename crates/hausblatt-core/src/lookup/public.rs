@@ -2,11 +2,8 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::text::source::Span;
-
 use crate::files::FileNode;
-use crate::text::address::{asked, encoded, joined_address, within_site};
-use crate::text::scripts::may_import;
+use crate::lookup::loads::{extends_itself, is_style_sheet};
 use crate::themes::file_name::Role;
 use crate::themes::lineage::FileId;
 use crate::world::World;
@@ -21,85 +18,77 @@ pub fn file<'w>(world: &'w World, path: &str) -> Option<&'w Arc<FileNode>> {
 }
 
 /// The file of a theme that is sent at a path below `/assets/`, decoded.
-fn theme_file(world: &World, below: &str) -> Option<FileId> {
+pub(super) fn theme_file(world: &World, below: &str) -> Option<FileId> {
     let asset = world.asset(below).filter(|id| world.lineage.file(*id).role == Role::Asset);
-    asset.or_else(|| world.component_asset(below))
+    asset.or_else(|| world.component_asset(below)).or_else(|| covered_file(world, below))
 }
 
-/// Every style sheet with its path, as in [`files`].
-pub fn style_sheets(world: &World) -> impl Iterator<Item = (String, &Arc<FileNode>)> {
-    files(world).into_iter().filter(|(path, _)| is_style_sheet(path))
+/// Where below `/assets/` style sheets are sent that a nearer theme's extend.
+const COVERED: &str = "_covered/";
+
+/// The style sheet that is sent at a path such as `_covered/harbour/css/beds.css`.
+fn covered_file(world: &World, below: &str) -> Option<FileId> {
+    let (theme, path) = below.strip_prefix(COVERED)?.split_once('/')?;
+    covered(world, path).into_iter().find(|&id| world.lineage.theme_of(id).name == theme)
 }
 
-fn is_style_sheet(path: &str) -> bool {
-    path.ends_with(".css")
-}
-
-/// Every script with its path, as in [`files`].
-pub fn scripts(world: &World) -> impl Iterator<Item = (String, &Arc<FileNode>)> {
-    files(world).into_iter().filter(|(path, _)| is_script(path))
-}
-
-pub(crate) fn is_script(path: &str) -> bool {
-    path.ends_with(".js") || path.ends_with(".mjs")
-}
-
-/// The addresses that a style sheet or a script at a path loads, and where each is written, with its quotes.
-pub fn loads<'n>(path: &str, node: &'n FileNode) -> Vec<(&'n str, Span)> {
-    if is_style_sheet(path) {
-        return node.styles().loads.iter().map(|load| (&*load.address, load.span)).collect();
+/// The style sheets of farther themes that the nearest one at a path below `/assets/` extends: one that imports its own path
+/// means the one that it covers. The nearest first.
+fn covered(world: &World, path: &str) -> Vec<FileId> {
+    let mut found = Vec::new();
+    let mut files = world.lineage.not_hidden(&format!("assets/{path}"));
+    let Some(mut last) = files.next().filter(|_| is_style_sheet(path)) else { return found };
+    for next in files {
+        if !extends_itself(world, &format!("/assets/{path}"), &world.lineage.file(last).node) {
+            break;
+        }
+        found.push(next);
+        last = next;
     }
-    if !is_script(path) || !node.whole_text().is_ok_and(|text| may_import(&text)) {
-        return Vec::new();
+    found
+}
+
+/// The path at which a covered style sheet is sent.
+fn covered_path(world: &World, id: FileId) -> String {
+    let name = &world.lineage.file(id).name;
+    format!("/assets/{COVERED}{}/{}", world.lineage.theme_of(id).name, name.strip_prefix("assets/").unwrap_or(name))
+}
+
+/// The path from which the addresses in a file lead on: its own, or that of the file which extends it.
+pub(crate) fn base_of(world: &World, path: &str) -> String {
+    let below = path.strip_prefix("/assets/").filter(|below| covered_file(world, below).is_some());
+    match below.and_then(|below| below.strip_prefix(COVERED)?.split_once('/')) {
+        Some((_, rest)) => format!("/assets/{rest}"),
+        None => path.to_owned(),
     }
-    node.scripts().imports.iter().filter_map(|import| Some((import.as_address()?, import.span))).collect()
 }
 
-/// The path, encoded and with what comes after `?`, that a file at `base` loads; none for what is not on this site or in the
-/// file itself.
-pub fn loaded_path(world: &World, base: &str, address: &str) -> Option<String> {
-    let text = within_site(&world.site.config.address, address)?.split('#').next()?;
-    let (path, query) = text.split_at(text.find('?').unwrap_or(text.len()));
-    // Without a path it is the file itself.
-    if path.is_empty() {
-        return None;
-    }
-    Some(joined_address(&encoded(base), path)? + query)
+/// The path of the style sheet that the one at a path covers and extends; none where no farther theme has one.
+pub(super) fn extended_by(world: &World, path: &str) -> Option<String> {
+    let base = base_of(world, path);
+    let chain = covered(world, base.strip_prefix("/assets/")?);
+    let own = chain.iter().position(|&id| covered_path(world, id) == path);
+    chain.get(own.map_or(0, |at| at + 1)).map(|&id| covered_path(world, id))
 }
 
-/// The paths, decoded, that the file at a path loads, if it is a style sheet or a script.
-pub(crate) fn loaded<'w>(world: &'w World, path: &str, node: &'w FileNode) -> impl Iterator<Item = String> + use<'w> {
-    let base = path.to_owned();
-    let loads = loads(path, node).into_iter();
-    loads.filter_map(move |(address, _)| Some(asked(&loaded_path(world, &base, address)?).path))
-}
-
-/// The files of themes that a file of a theme loads, if it is a style sheet or a script that is sent.
-pub fn loaded_files(world: &World, id: FileId) -> Vec<FileId> {
+/// The path at which a file of a theme is sent, decoded.
+pub(crate) fn path_of(world: &World, id: FileId) -> Option<String> {
     let of_theme = world.lineage.file(id);
-    let base = match of_theme.role {
+    let path = match of_theme.role {
         Role::Asset => format!("/{}", of_theme.name),
-        _ => format!("/assets/{}", of_theme.name),
+        _ if of_theme.name.starts_with("components/") => format!("/assets/{}", of_theme.name),
+        _ => return None,
     };
-    if !(is_style_sheet(&base) || is_script(&base))
-        || file(world, &base).is_none_or(|sent| !Arc::ptr_eq(sent, &of_theme.node))
-    {
-        return Vec::new();
+    if file(world, &path).is_some_and(|sent| Arc::ptr_eq(sent, &of_theme.node)) {
+        return Some(path);
     }
-    loaded(world, &base, &of_theme.node).filter_map(|path| theme_file(world, path.strip_prefix("/assets/")?)).collect()
+    let below = path.strip_prefix("/assets/").filter(|below| is_style_sheet(below))?;
+    covered(world, below).contains(&id).then(|| covered_path(world, id))
 }
 
 /// Every public file with its path, decoded: media by path, then those of themes. The order is the same each time.
 pub fn files(world: &World) -> Vec<(String, &Arc<FileNode>)> {
     let media = world.snapshot.below("media/").map(|node| (format!("/{}", node.path), node));
-    let of_theme = world.lineage.ids().filter_map(|(id, of_theme)| {
-        let path = match of_theme.role {
-            Role::Asset => format!("/{}", of_theme.name),
-            _ if of_theme.name.starts_with("components/") => format!("/assets/{}", of_theme.name),
-            _ => return None,
-        };
-        let sent = file(world, &path).is_some_and(|sent| Arc::ptr_eq(sent, &world.lineage.file(id).node));
-        sent.then_some((path, &of_theme.node))
-    });
+    let of_theme = world.lineage.ids().filter_map(|(id, of_theme)| Some((path_of(world, id)?, &of_theme.node)));
     media.chain(of_theme).collect()
 }

@@ -5,9 +5,11 @@ use std::borrow::Cow;
 use std::collections::BTreeMap;
 
 use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::source::Span;
 use xxhash_rust::xxh3::{Xxh3, xxh3_64};
 
 use crate::files::FileNode;
+use crate::lookup::loads;
 use crate::lookup::public;
 use crate::model::search;
 use crate::render::page::search_files;
@@ -29,16 +31,24 @@ impl World {
 
     /// What is sent in the place of the file at a path, decoded; none where the file itself is.
     pub fn published_file(&self, path: &str, node: &FileNode) -> Option<String> {
-        if !self.site.config.has_versions {
+        let base = public::base_of(self, path);
+        let changed = loads::loads(path, node).into_iter().filter_map(|load| {
+            let to = loads::led_to(self, path, load)?;
+            // From where it is sent, what is relative in it would lead elsewhere.
+            let is_moved = base != path && !load.address.trim_start().starts_with('/') && !load.address.contains(':');
+            let extends =
+                load.is_import && asked(&to).path != asked(&loads::loaded_path(self, &base, load.address)?).path;
+            let fragment = load.address.find('#').map_or("", |at| &load.address[at..]);
+            let moved = (is_moved || extends).then(|| to + fragment);
+            let version = versioned(self, Some(&encoded(&base)), moved.as_deref().unwrap_or(load.address));
+            Some((load.span, version.or(moved)?))
+        });
+        let changed: Vec<(Span, String)> = changed.collect();
+        if changed.is_empty() {
             return None;
         }
-        let loads = public::loads(path, node);
-        if loads.is_empty() {
-            return None;
-        }
-        let base = encoded(path);
-        let written = if public::is_script(path) { scripts::written_address } else { styles::written_address };
-        with_changed(&node.whole_text().ok()?, loads, written, &|address| versioned(self, Some(&base), address))
+        let written = if loads::is_script(path) { scripts::written_address } else { styles::written_address };
+        Some(with_changed(&node.whole_text().ok()?, changed, written))
     }
 
     /// What stands for the bytes of the file at a path, decoded, and of all that it loads; none where no file is, or where
@@ -71,7 +81,7 @@ fn version_of(world: &World, path: &str) -> Option<u64> {
             continue;
         }
         let Some(node) = public::file(world, &path) else { continue };
-        left.extend(public::loaded(world, &path, node));
+        left.extend(loads::loaded(world, &path, node));
         digests.insert(path, node.digest()?);
     }
     let own = digests.get(path)?;
@@ -88,6 +98,9 @@ fn version_of(world: &World, path: &str) -> Option<u64> {
 
 /// An address with its version; none where it leads to no file that is sent, or has it already.
 fn versioned(world: &World, base: Option<&str>, address: &str) -> Option<String> {
+    if !world.site.config.has_versions {
+        return None;
+    }
     let text = within_site(&world.site.config.address, address)?;
     let path = &text[..text.find(['?', '#']).unwrap_or(text.len())];
     if path.is_empty() {

@@ -236,8 +236,10 @@ impl<'t> Writer<'t> {
     /// A module between tags.
     fn module(&mut self, range: Range<usize>) {
         let read = scripts::read(&self.text[range.clone()]);
-        let loads = read.imports.iter().filter_map(|import| Some((import.as_address()?, import.span)));
-        if let Some(new) = with_changed(&self.text[range.clone()], loads, scripts::written_address, self.change) {
+        let new = read.imports.iter().filter_map(|import| Some((import.span, (self.change)(import.as_address()?)?)));
+        let new: Vec<_> = new.collect();
+        if !new.is_empty() {
+            let new = with_changed(&self.text[range.clone()], new, scripts::written_address);
             self.replace(range, &new);
         }
     }
@@ -380,25 +382,20 @@ fn style(declarations: &str, change: Changes<'_>) -> Option<String> {
 /// A style sheet with the addresses that it loads changed; none where none is.
 fn sheet(text: &str, change: Changes<'_>) -> Option<String> {
     let styles = styles::read(text);
-    with_changed(text, styles.loads.iter().map(|load| (&*load.address, load.span)), styles::written_address, change)
+    let new: Vec<_> = styles.loads.iter().filter_map(|load| Some((load.span, change(&load.address)?))).collect();
+    (!new.is_empty()).then(|| with_changed(text, new, styles::written_address))
 }
 
-/// A style sheet or a script with the addresses changed that it loads, each with its place; none where none is.
-pub(crate) fn with_changed<'l>(
-    text: &str,
-    loads: impl IntoIterator<Item = (&'l str, Span)>,
-    written: fn(&str, &str) -> String,
-    change: Changes<'_>,
-) -> Option<String> {
-    let (mut out, mut copied) = (String::new(), 0);
-    for (address, span) in loads {
-        let Some(new) = change(address) else { continue };
+/// A style sheet or a script with new addresses at these places, each written as what was there.
+pub(crate) fn with_changed(text: &str, new: Vec<(Span, String)>, written: fn(&str, &str) -> String) -> String {
+    let (mut out, mut copied) = (String::with_capacity(text.len() + 32 * new.len()), 0);
+    for (span, address) in new {
         let range = span.range();
         out.push_str(&text[copied..range.start]);
-        out.push_str(&written(&text[range.clone()], &new));
+        out.push_str(&written(&text[range.clone()], &address));
         copied = range.end;
     }
-    (copied > 0).then(|| out + &text[copied..])
+    out + &text[copied..]
 }
 
 #[cfg(test)]

@@ -210,3 +210,51 @@ fn an_unchanged_image_is_not_read_again() {
     files.write("media/bed.png", "other");
     assert!(is_read());
 }
+
+#[test]
+fn a_style_sheet_extends_the_one_that_it_covers() {
+    let theme = |parent: &str| format!("[theme]\nversion = \"1.0\"\n{parent}");
+    let files = Memory::of([
+        ("hausblatt.toml", SITE),
+        ("content/pages/home.md", "---\ntitle: Home\n---\n"),
+        ("themes/far/assets/css/a.css", "a { b: url(img/a.svg#x) url(../img/b.svg) url(/media/c.png) url(data:,d) }"),
+        ("themes/far/assets/css/img/a.svg", "<svg/>"),
+        ("themes/far/assets/img/b.svg", "<svg/>"),
+        ("themes/mid/assets/css/a.css", "@import \"/assets/css/a.css\"; b { c: url(img/a.svg) }"),
+        ("themes/near/assets/css/a.css", "@import url(a.css) print; @import 'b.css';"),
+        ("themes/near/assets/css/b.css", "@import 'a.css';"),
+        ("media/c.png", "c"),
+        ("themes/near/templates/page.html", "---\nlayout: none\n---\n+{asset(\"css/a.css\")}"),
+    ]);
+    files.write("themes/far/hausblatt-theme.toml", theme(""));
+    files.write("themes/mid/hausblatt-theme.toml", theme("parent = \"far\"\n"));
+    files.write("themes/near/hausblatt-theme.toml", theme("parent = \"mid\"\n"));
+    built(&files);
+    let of = |path: &str| without_versions(&text(&files, &format!("built/assets/{path}"))).into_owned();
+    assert_eq!(of("css/a.css"), "@import url(/assets/_covered/mid/css/a.css) print; @import 'b.css';");
+    assert_eq!(
+        of("_covered/mid/css/a.css"),
+        "@import \"/assets/_covered/far/css/a.css\"; b { c: url(/assets/css/img/a.svg) }"
+    );
+    let far = "a { b: url(/assets/css/img/a.svg#x) url(/assets/img/b.svg) url(/media/c.png) url(data:,d) }";
+    assert_eq!(of("_covered/far/css/a.css"), far);
+    // All of it has versions.
+    assert_eq!(text(&files, "built/assets/_covered/far/css/a.css").matches("?v=").count(), 3);
+    let published = text(&files, "built/assets/css/a.css");
+    files.write("themes/far/assets/img/b.svg", "<svg></svg>");
+    built(&files);
+    assert_ne!(text(&files, "built/assets/css/a.css"), published);
+    // Without versions it is the same.
+    files.write("hausblatt.toml", format!("{SITE}[build]\nversions = false\n"));
+    built(&files);
+    assert_eq!(text(&files, "built/assets/_covered/far/css/a.css"), far);
+    // What nobody extends any more goes.
+    files.write("themes/mid/assets/css/a.css", "b { c: d }");
+    built(&files);
+    assert_eq!(files.bytes("built/assets/_covered/far/css/a.css"), None);
+    assert!(files.bytes("built/assets/_covered/mid/css/a.css").is_some());
+    // And a file that extends none imports itself.
+    files.write("themes/far/assets/css/c.css", "@import 'c.css';");
+    let said: Vec<_> = crate::support::checked(&snapshot(&files));
+    assert!(said.contains(&("missing-file".to_owned(), "themes/far/assets/css/c.css".to_owned(), 1)), "{said:?}");
+}

@@ -7,7 +7,7 @@ use rayon::prelude::*;
 use crate::analysis::asset_conflicts;
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look, inline};
-use crate::lookup::public;
+use crate::lookup::loads;
 use crate::text::scripts::ScriptProblem;
 use crate::world::World;
 
@@ -44,7 +44,7 @@ fn in_page(view: &View<'_>, found: &mut Vec<PageProblem>) {
 }
 
 fn look(world: &World) -> Vec<Diagnostic> {
-    let scripts: Vec<_> = public::scripts(world).collect();
+    let scripts: Vec<_> = loads::scripts(world).collect();
     let problems = scripts.par_iter().filter_map(|(_, node)| {
         let problem = node.scripts().problem.as_ref()?;
         // A conflict that a merge left in it is reported itself.

@@ -6,7 +6,7 @@ use rayon::prelude::*;
 
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look, inline};
-use crate::lookup::public;
+use crate::lookup::loads;
 use crate::world::World;
 
 /// The check.
@@ -31,7 +31,7 @@ fn in_page(view: &View<'_>, found: &mut Vec<PageProblem>) {
 }
 
 fn look(world: &World) -> Vec<Diagnostic> {
-    let sheets: Vec<_> = public::style_sheets(world).collect();
+    let sheets: Vec<_> = loads::style_sheets(world).collect();
     let problems = sheets.par_iter().flat_map_iter(|(_, node)| {
         let problems = node.styles().problems.iter();
         problems.map(|problem| {

@@ -11,7 +11,9 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::suggest::nearest;
 
 use crate::check::links;
+use crate::lookup::loads::{self, FileLoad};
 use crate::lookup::public;
+use crate::text::address::asked;
 use crate::world::World;
 
 /// The check.
@@ -32,8 +34,15 @@ fn in_files(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     let files = OnceCell::new();
     for (base, node) in public::files(world) {
-        for (address, span) in public::loads(&base, node) {
-            let Some(path) = public::loaded_path(world, &base, address) else { continue };
+        for load in loads::loads(&base, node) {
+            let FileLoad { address, span, .. } = load;
+            let Some(path) = loads::led_to(world, &base, load) else { continue };
+            if load.is_import && asked(&path).path == base {
+                let message = "this style sheet imports itself: no theme farther up has it";
+                let help = "take the line away; it means the same file of a theme farther up";
+                found.push(Diagnostic::of(&CHECK.code, message).help(help).at(&node.path, span));
+                continue;
+            }
             if !matches!(links::at(world, &path), LinkTarget::Missing) {
                 continue;
             }
@@ -61,7 +70,7 @@ pub(crate) const INLINE: Check = Check { code: CHECK.code, look: Look::Page(inli
 
 fn inline(view: &View<'_>, found: &mut Vec<PageProblem>) {
     let mut look = |address: &str, at: usize| {
-        let path = public::loaded_path(view.world, &view.request.address, address);
+        let path = loads::loaded_path(view.world, &view.request.address, address);
         if let Some(path) = path.filter(|path| matches!(links::at(view.world, path), LinkTarget::Missing)) {
             let message = format!("there is no file \"{address}\"");
             found.push(PageProblem { lost: Some(path), ..PageProblem::at(Some(at), message, "") });

@@ -9,6 +9,7 @@ use rustc_hash::FxHashSet;
 
 use crate::check::{Check, Look};
 use crate::files::FileNode;
+use crate::lookup::loads;
 use crate::lookup::public;
 use crate::world::World;
 
@@ -27,7 +28,7 @@ pub(crate) const CHECK: Check = Check {
 const MADE_UP: [&str; 5] = ["--+{", "--${", "'--'", "\"--\"", "`--`"];
 
 fn look(world: &World) -> Vec<Diagnostic> {
-    let sheets: Vec<_> = public::style_sheets(world).map(|(_, node)| node).collect();
+    let sheets: Vec<_> = loads::style_sheets(world).map(|(_, node)| node).collect();
     let sets: FxHashSet<&str> = sheets.iter().flat_map(|node| &node.styles().sets).map(String::as_str).collect();
     let reads = sheets.iter().flat_map(|node| node.styles().reads.iter().map(move |read| (node, read)));
     let mut unset: Vec<_> = reads.filter(|(_, (name, _))| !sets.contains(&**name)).collect();
@@ -57,7 +58,7 @@ fn look(world: &World) -> Vec<Diagnostic> {
 
 /// Whether a page may load a style sheet from elsewhere, of which nobody knows what it sets.
 fn loads_from_elsewhere(world: &World) -> bool {
-    let mut loads = public::style_sheets(world).flat_map(|(_, node)| &node.styles().loads);
+    let mut loads = loads::style_sheets(world).flat_map(|(_, node)| &node.styles().loads);
     let links = |text: &str| {
         let tags = text.split("<link").skip(1).map(|tag| tag.split('>').next().unwrap_or(tag));
         let mut imports = text.split("@import").skip(1).map(|rest| rest.split(';').next().unwrap_or(rest));

@@ -7,6 +7,7 @@ use rayon::prelude::*;
 
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look, inline};
+use crate::lookup::loads;
 use crate::lookup::public;
 use crate::text::address::asked;
 use crate::text::scripts::Scripts;
@@ -53,7 +54,7 @@ fn in_page(view: &View<'_>, found: &mut Vec<PageProblem>) {
 }
 
 fn look(world: &World) -> Vec<Diagnostic> {
-    let scripts: Vec<_> = public::scripts(world).collect();
+    let scripts: Vec<_> = loads::scripts(world).collect();
     let problems = scripts.par_iter().flat_map_iter(|(_, node)| {
         let told = told(world, node.scripts()).into_iter();
         told.map(|(span, message, help)| Diagnostic::of(&CHECK.code, message).help(help).at(&node.path, span))
