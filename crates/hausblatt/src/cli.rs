@@ -386,6 +386,9 @@ pub struct BuildArgs {
     /// Mark with comments where each file's part starts and stops
     #[arg(long)]
     pub marks: bool,
+    /// Put compressed files (.gz, .br) beside those that get smaller
+    #[arg(long)]
+    pub compressed: bool,
     /// How many threads to use
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
     pub jobs: Option<u16>,

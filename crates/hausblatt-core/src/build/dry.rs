@@ -5,15 +5,17 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use bumpalo::Bump;
 use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 use rayon::prelude::*;
+use rustc_hash::FxHashSet;
 
 use crate::analysis::compare::unified;
 use crate::arena::reset_arena;
+use crate::build::compressed::{self, Beside};
 use crate::build::plan::{Job, plan};
 use crate::build::record::{Kept, Record};
 use crate::build::write::OutputFolder;
 use crate::build::{
     BuildError, MadeOutput, Options, Outcome, Progress, check_folder, check_strangers, know_digests, load, make,
-    removes_nothing, write,
+    planned, removes_nothing, write,
 };
 use crate::files::{FileKind, Links};
 use crate::text::addresses_in_text::without_versions;
@@ -87,13 +89,16 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     check_folder(world.snapshot.root(), out)?;
     let (jobs, met) = plan(world, options);
     let old = load(out)?;
-    check_strangers(out, &jobs, &old)?;
+    check_strangers(out, &jobs, &old, options)?;
     know_digests(&jobs, &old);
     let done = AtomicUsize::new(0);
-    let found: Vec<(Option<PlannedChange>, u64, Outcome)> = jobs
+    let others = planned(&jobs);
+    let found: Vec<Compared> = jobs
         .par_iter()
         .map_init(Bump::new, |arena, job| {
-            let found = compared(world, options, (out, job), &old, diff, arena);
+            let mut found = compared(world, options, (out, job), &old, diff, arena);
+            found.beside.retain(|path| !others.contains(&**path));
+            found.would.retain(|would| would.path == job.path || !others.contains(&*would.path));
             reset_arena(arena);
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
             found
@@ -101,8 +106,12 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
         .collect();
     let pages = jobs.iter().filter(|job| job.is_page()).count();
     let mut report = DryRun { pages, diagnostics: met, ..DryRun::default() };
-    for (would, bytes, outcome) in found {
-        report.unchanged += usize::from(would.is_none() && outcome.failed.is_none() && outcome.answered.is_none());
+    let mut all: FxHashSet<String> = jobs.iter().map(|job| job.path.clone()).collect();
+    for Compared { would, beside, bytes, outcome } in found {
+        if outcome.failed.is_none() && outcome.answered.is_none() {
+            report.unchanged += (1 + beside.len()).saturating_sub(would.len());
+        }
+        all.extend(beside);
         report.would.extend(would);
         report.bytes += bytes;
         report.failed.extend(outcome.failed);
@@ -113,8 +122,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
         }
     }
     report.diagnostics = distinct(report.diagnostics);
-    let planned: rustc_hash::FxHashSet<&str> = jobs.iter().map(|job| job.path.as_str()).collect();
-    let left = old.files.iter().filter(|(path, kept)| !planned.contains(path.as_str()) && kept.is_written());
+    let left = old.files.iter().filter(|(path, kept)| !all.contains(path.as_str()) && kept.is_written());
     let stays = removes_nothing(world);
     let left = left.filter(|(path, kept)| !stays && options.part.holds(path) && write::is_ours(out, path, kept));
     for (path, _) in left {
@@ -131,7 +139,16 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     Ok(report)
 }
 
-/// What would become of a job's file, and how many bytes it would have.
+/// What would become of a job's file and of those beside it.
+#[derive(Default)]
+struct Compared {
+    would: Vec<PlannedChange>,
+    /// The paths of the compressed files that would be beside it.
+    beside: Vec<String>,
+    bytes: u64,
+    outcome: Outcome,
+}
+
 fn compared(
     world: &World,
     options: &Options,
@@ -139,25 +156,30 @@ fn compared(
     old: &Record,
     diff: bool,
     arena: &Bump,
-) -> (Option<PlannedChange>, u64, Outcome) {
+) -> Compared {
     let mut outcome = Outcome::default();
     let (files, target) = (out.files, out.folder.join(&job.path));
     let look = files.look(&target, Links::Keep);
     let would =
         |becomes: ChangeKind, diff: Option<String>| Some(PlannedChange { path: job.path.clone(), becomes, diff });
-    let (text, bytes) = match make(world, options, job, &mut outcome, arena) {
-        MadeOutput::Text(text) => (text.into_owned().into_bytes(), true),
+    let (text, bytes, hash) = match make(world, options, job, &mut outcome, arena) {
+        MadeOutput::Text(text) => {
+            let hash = super::hash(text.as_bytes());
+            (text.into_owned().into_bytes(), true, hash)
+        }
         MadeOutput::Copy(node) => match node.bytes() {
-            Ok(bytes) => (bytes, false),
+            Ok(bytes) => (bytes, false, write::hash_of_stamp(node)),
             Err(error) => {
                 outcome.error = Some((node.path.to_string().into(), error));
-                return (None, 0, outcome);
+                return Compared { outcome, ..Compared::default() };
             }
         },
         MadeOutput::Nothing { broken } => {
             let ours = old.files.get(&job.path).is_some_and(Kept::is_written);
             let gone = !broken && ours && look.is_ok();
-            return (gone.then(|| would(ChangeKind::Removed, None)).flatten(), 0, outcome);
+            let would = gone.then(|| would(ChangeKind::Removed, None)).flatten();
+            let beside = compressed::beside(&job.path).filter(|_| broken).collect();
+            return Compared { would: would.into_iter().collect(), beside, outcome, ..Compared::default() };
         }
     };
     let length = text.len() as u64;
@@ -178,7 +200,37 @@ fn compared(
         Some(earlier) => would(ChangeKind::Changed, shown(&earlier)),
         None => would(ChangeKind::New, shown(b"")),
     };
-    (found, length, outcome)
+    let mut found = Compared { would: found.into_iter().collect(), bytes: length, outcome, ..Compared::default() };
+    if options.compressed {
+        let kept = Kept { hash, length, ..Kept::default() };
+        match compressed::made(out, &job.path, &kept, old, || Ok(text.as_slice().into())) {
+            Ok(beside) => beside.into_iter().for_each(|beside| found.add(out, beside)),
+            Err(error) => found.outcome.error = Some((target, error)),
+        }
+    }
+    found
+}
+
+impl Compared {
+    /// A compressed file that would be beside it.
+    fn add(&mut self, out: OutputFolder<'_>, beside: Beside) {
+        let path = match beside {
+            Beside::Stays(path, kept) => {
+                self.bytes += kept.length;
+                path
+            }
+            Beside::Holds(path, bytes, _) => {
+                self.bytes += bytes.len() as u64;
+                let earlier = out.files.read_own(&out.folder.join(&path)).ok();
+                let becomes = if earlier.is_some() { ChangeKind::Changed } else { ChangeKind::New };
+                if earlier.is_none_or(|earlier| earlier != bytes) {
+                    self.would.push(PlannedChange { path: path.clone(), becomes, diff: None });
+                }
+                path
+            }
+        };
+        self.beside.push(path);
+    }
 }
 
 fn same_but_versions(one: &[u8], other: &[u8]) -> bool {

@@ -1,5 +1,6 @@
 //! Builds: the whole site as files in a folder, of which only what changed is written.
 
+mod compressed;
 mod dry;
 mod part;
 mod plan;

@@ -3,7 +3,7 @@
 use std::fmt::{self, Display};
 use std::str::FromStr;
 
-use super::hash;
+use super::{compressed, hash};
 
 /// One of so many parts, counted from 1. Which files are in it depends on nothing but their paths: the parts of a site
 /// have no file in common, and together they have all.
@@ -19,6 +19,8 @@ impl BuildPart {
 
     /// Whether the file at this path below the output folder is in it.
     pub fn holds(self, path: &str) -> bool {
+        // What is compressed goes with its file.
+        let path = compressed::uncompressed(path);
         self.of == 1 || hash(path.as_bytes()) % u64::from(self.of) == u64::from(self.number - 1)
     }
 }

@@ -12,11 +12,13 @@ use bumpalo::Bump;
 use hausblatt_lang::render::Shows;
 use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
 use rayon::prelude::*;
+use rustc_hash::FxHashSet;
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::analysis::asset_conflicts;
 use crate::arena::reset_arena;
 use crate::asking::SiteOptions;
+use crate::build::compressed::{self, Beside};
 use crate::build::plan::{Job, Output, plan};
 use crate::build::record::{Kept, Record};
 use crate::build::write::OutputFolder;
@@ -39,6 +41,8 @@ pub struct Options {
     pub map: bool,
     /// Whether to leave a comment where each file's part of a page starts and stops.
     pub marks: bool,
+    /// Whether to write compressed files beside what they make smaller.
+    pub compressed: bool,
     /// Which part of the site.
     pub part: BuildPart,
 }
@@ -146,18 +150,19 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
     if old.digest == 0 {
         write::sweep(out, old.files.keys());
     }
-    check_strangers(out, &jobs, &old)?;
+    check_strangers(out, &jobs, &old, options)?;
     know_digests(&jobs, &old);
-    save(out, &old.with_intended(jobs.iter().map(|job| job.path.as_str())))?;
+    save(out, &old.with_intended(paths(&jobs, options).iter().map(|path| &**path)))?;
+    let planned = planned(&jobs);
     let done = AtomicUsize::new(0);
     let bytes = AtomicU64::new(0);
     let mut outcomes: Vec<Outcome> = jobs
         .par_iter()
         .map_init(Bump::new, |arena, job| {
-            let outcome = carry_out(world, options, out, job, &old, arena);
+            let outcome = carry_out(world, options, out, job, (&old, &planned), arena);
             reset_arena(arena);
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
-            bytes.fetch_add(outcome.kept.as_ref().map_or(0, |(_, kept)| kept.length), Ordering::Relaxed);
+            bytes.fetch_add(outcome.kept.iter().map(|(_, kept)| kept.length).sum(), Ordering::Relaxed);
             outcome
         })
         .collect();
@@ -168,9 +173,10 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
 /// What became of one output.
 #[derive(Default)]
 pub(super) struct Outcome {
-    /// The file as it is now; none for a page that failed and never had one.
-    kept: Option<(String, Kept)>,
-    written: bool,
+    /// The file as it is now, and the compressed ones beside it; none for a page that failed and never had one.
+    kept: Vec<(String, Kept)>,
+    /// How many of these were written.
+    written: usize,
     pub(super) failed: Option<(String, u16)>,
     pub(super) answered: Option<(String, u16)>,
     pub(super) diagnostics: Vec<Diagnostic>,
@@ -185,6 +191,17 @@ pub(super) enum MadeOutput<'j> {
     Copy(&'j FileNode),
     /// Nothing; whether for an error, so that an earlier file stays.
     Nothing { broken: bool },
+}
+
+impl MadeOutput<'_> {
+    /// All its bytes.
+    pub(super) fn bytes(&self) -> io::Result<Cow<'_, [u8]>> {
+        match self {
+            MadeOutput::Text(text) => Ok(Cow::Borrowed(text.as_bytes())),
+            MadeOutput::Copy(node) => node.bytes().map(Cow::Owned),
+            MadeOutput::Nothing { .. } => Ok(Cow::Borrowed(&[])),
+        }
+    }
 }
 
 /// Makes what a job publishes, without writing it.
@@ -245,33 +262,82 @@ fn carry_out(
     options: &Options,
     out: OutputFolder<'_>,
     job: &Job,
-    old: &Record,
+    (old, planned): (&Record, &FxHashSet<&str>),
     arena: &Bump,
 ) -> Outcome {
     let mut outcome = Outcome::default();
     let earlier = old.files.get(&job.path);
-    let result = match make(world, options, job, &mut outcome, arena) {
+    let made = make(world, options, job, &mut outcome, arena);
+    let result = match &made {
         MadeOutput::Copy(node) => write::copy(out, &job.path, node, earlier),
         MadeOutput::Text(text) => write::bytes(out, &job.path, text.as_bytes(), earlier),
         // A broken page keeps its earlier file; one that answers with an error has none.
         MadeOutput::Nothing { broken } => {
-            outcome.kept =
-                earlier.filter(|kept| broken && kept.is_written()).map(|kept| (job.path.clone(), kept.clone()));
+            let all = std::iter::once(job.path.clone()).chain(compressed::beside(&job.path)).filter(|_| *broken);
+            let stays = all.filter_map(|path| Some((old.files.get(&path)?.clone(), path)));
+            outcome.kept = stays.filter(|(kept, _)| kept.is_written()).map(|(kept, path)| (path, kept)).collect();
             return outcome;
         }
     };
     match result {
         Ok((kept, written)) => {
-            outcome.kept = Some((job.path.clone(), kept));
-            outcome.written = written;
+            outcome.written = usize::from(written);
+            if options.compressed {
+                compress(out, &job.path, &kept, (old, planned), &made, &mut outcome);
+            }
+            outcome.kept.push((job.path.clone(), kept));
         }
         Err(error) => {
             // It may have been written all the same: it stays known as ours.
-            outcome.kept = Some((job.path.clone(), earlier.cloned().unwrap_or_default()));
+            outcome.kept = vec![(job.path.clone(), earlier.cloned().unwrap_or_default())];
             outcome.error = Some((options.out.join(&job.path), error));
         }
     }
     outcome
+}
+
+/// Puts compressed files beside one, as far as nothing else is published there.
+fn compress(
+    out: OutputFolder<'_>,
+    path: &str,
+    kept: &Kept,
+    (old, planned): (&Record, &FxHashSet<&str>),
+    made: &MadeOutput<'_>,
+    outcome: &mut Outcome,
+) {
+    let beside = compressed::made(out, path, kept, old, || made.bytes());
+    let write = |beside: Beside| match beside {
+        Beside::Stays(path, kept) => Ok((path, kept, false)),
+        Beside::Holds(path, bytes, key) => {
+            let (kept, written) = write::bytes(out, &path, &bytes, old.files.get(&path))?;
+            Ok((path, Kept { bytes: kept.hash, hash: key, ..kept }, written))
+        }
+    };
+    let is_free = |beside: &Beside| match beside {
+        Beside::Stays(path, _) | Beside::Holds(path, ..) => !planned.contains(&**path),
+    };
+    let all: io::Result<Vec<_>> = beside.and_then(|all| all.into_iter().filter(is_free).map(write).collect());
+    match all {
+        Ok(all) => {
+            for (path, kept, written) in all {
+                outcome.written += usize::from(written);
+                outcome.kept.push((path, kept));
+            }
+        }
+        Err(error) => outcome.error = Some((out.folder.join(path), error)),
+    }
+}
+
+/// The paths that a build publishes for its jobs.
+pub(super) fn planned(jobs: &[Job]) -> FxHashSet<&str> {
+    jobs.iter().map(|job| job.path.as_str()).collect()
+}
+
+/// The paths that a build may write.
+fn paths<'j>(jobs: &'j [Job], options: &Options) -> Vec<Cow<'j, str>> {
+    let own = jobs.iter().map(|job| Cow::from(&*job.path));
+    let beside = jobs.iter().filter(|_| options.compressed).flat_map(|job| compressed::beside(&job.path));
+    own.chain(beside.map(Cow::from)).collect()
 }
 
 fn finish(
@@ -289,8 +355,10 @@ fn finish(
     new.digest = digest;
     let mut error = None;
     for outcome in outcomes {
-        report.written += usize::from(outcome.written);
-        report.unchanged += usize::from(!outcome.written && outcome.kept.is_some() && outcome.failed.is_none());
+        report.written += outcome.written;
+        if outcome.failed.is_none() {
+            report.unchanged += outcome.kept.len().saturating_sub(outcome.written);
+        }
         report.failed.extend(outcome.failed);
         report.answered.extend(outcome.answered);
         report.diagnostics.extend(outcome.diagnostics);
@@ -380,17 +448,22 @@ pub(super) fn know_digests(jobs: &[Job], old: &Record) {
 }
 
 /// Files in the way that no build of ours has written are not overwritten.
-pub(super) fn check_strangers(out: OutputFolder<'_>, jobs: &[Job], old: &Record) -> Result<(), BuildError> {
+pub(super) fn check_strangers(
+    out: OutputFolder<'_>,
+    jobs: &[Job],
+    old: &Record,
+    options: &Options,
+) -> Result<(), BuildError> {
     if out.files.list(out.folder).is_ok_and(|entries| entries.iter().all(|entry| entry.name == LOCK)) {
         return Ok(());
     }
     // What can't be looked at is in the way, too.
     let is_there = |path: &str| out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true);
-    let stranger = jobs.iter().find(|job| !old.files.contains_key(&job.path) && is_there(&job.path));
+    let stranger = paths(jobs, options).into_iter().find(|path| !old.files.contains_key(&**path) && is_there(path));
     match stranger {
         None => Ok(()),
-        Some(job) => Err(BuildError::Folder(
-            format!("{} is in the way: no build has written it", out.folder.join(&job.path).display()),
+        Some(path) => Err(BuildError::Folder(
+            format!("{} is in the way: no build has written it", out.folder.join(&*path).display()),
             "move it away, or build into another folder with --out".to_owned(),
         )),
     }

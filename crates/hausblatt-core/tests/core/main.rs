@@ -9,6 +9,7 @@ mod analysis;
 mod changing;
 mod clean_sites;
 mod components;
+mod compressed;
 mod configuration;
 mod content;
 mod examples;

@@ -45,7 +45,7 @@ fn site() -> Memory {
 }
 
 fn options() -> Options {
-    Options { out: "/built".into(), map: false, marks: false, part: BuildPart::WHOLE }
+    Options { out: "/built".into(), map: false, marks: false, compressed: false, part: BuildPart::WHOLE }
 }
 
 fn built(files: &(impl Files + Clone + 'static)) -> build::Report {

@@ -44,7 +44,7 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
         stages.end("reading the files");
         let out = args.out.clone().unwrap_or_else(|| snapshot.root().join("built"));
         let part = args.part.unwrap_or(BuildPart::WHOLE);
-        let options = Options { out: out.clone(), map: args.map, marks: args.marks, part };
+        let options = Options { out: out.clone(), map: args.map, marks: args.marks, compressed: args.compressed, part };
         if args.dry_run || args.diff {
             let world = opened::load(snapshot, asking)?;
             return dry(world, &options, args.diff, common, start);

@@ -55,8 +55,11 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<Outcome, Failure> {
     }
     let world = opened::open(&common, Depth::Whole)?;
     let out = dir.join("built");
-    let (report, outcome) =
-        build::into(world, &Options { out: out.clone(), map: false, marks: false, part: BuildPart::WHOLE }, &common)?;
+    let (report, outcome) = build::into(
+        world,
+        &Options { out: out.clone(), map: false, marks: false, compressed: false, part: BuildPart::WHOLE },
+        &common,
+    )?;
     if common.quiet {
         return Ok(outcome);
     }

@@ -110,6 +110,9 @@ fn help() {
               --marks
                   Mark with comments where each file's part starts and stops
 
+              --compressed
+                  Put compressed files (.gz, .br) beside those that get smaller
+
               --jobs <N>
                   How many threads to use
 
