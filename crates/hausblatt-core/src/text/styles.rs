@@ -2,10 +2,13 @@
 //! and what browsers leave out without a word.
 
 use std::borrow::Cow;
+use std::sync::LazyLock;
 
 use cssparser::{ParseError, Parser, Token};
 use hausblatt_lang::escape::css;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::{is_slip, nearest};
+use rustc_hash::FxHashSet;
 
 /// What a style sheet says.
 #[derive(Debug, Default)]
@@ -27,7 +30,7 @@ impl Styles {
         let problem = StyleProblem {
             span: Span::default(),
             message,
-            help: "save it as UTF-8; its permissions must let it be read",
+            help: "save it as UTF-8; its permissions must let it be read".into(),
         };
         Self { problems: vec![problem], ..Self::default() }
     }
@@ -74,7 +77,26 @@ pub struct StyleProblem {
     /// What is wrong.
     pub message: String,
     /// What to do.
-    pub help: &'static str,
+    pub help: Cow<'static, str>,
+}
+
+/// The properties of CSS and the descriptors of its at-rules, a name in each line: those that browsers know or knew, without
+/// prefixes of their own.
+static PROPERTIES: LazyLock<FxHashSet<&'static str>> =
+    LazyLock::new(|| include_str!("css_properties.txt").lines().collect());
+
+/// Shorter names are near to too many.
+const SHORTEST_SLIP: usize = 3;
+
+/// The property that a name is a slip of, where it is none itself.
+fn meant_property(name: &str) -> Option<&'static str> {
+    let name = name.to_ascii_lowercase();
+    // What has a prefix is for one browser alone, and `_` hides a property from all but an old one.
+    if name.len() < SHORTEST_SLIP || name.starts_with(['-', '_']) || PROPERTIES.contains(&*name) {
+        return None;
+    }
+    let known = include_str!("css_properties.txt").lines().filter(|known| known.len() >= SHORTEST_SLIP);
+    nearest(&name, known.filter(|known| is_slip(&name, known)))
 }
 
 /// Brackets are read so deep; what is deeper is gone over. The library's own limit is 75.
@@ -164,9 +186,9 @@ struct Reader<'t> {
 }
 
 impl<'t> Reader<'t> {
-    fn problem(&mut self, span: Span, message: impl Into<String>, help: &'static str) {
+    fn problem(&mut self, span: Span, message: impl Into<String>, help: impl Into<Cow<'static, str>>) {
         if self.styles.problems.len() < MOST_PROBLEMS {
-            self.styles.problems.push(StyleProblem { span, message: message.into(), help });
+            self.styles.problems.push(StyleProblem { span, message: message.into(), help: help.into() });
         }
     }
 
@@ -198,7 +220,7 @@ impl<'t> Reader<'t> {
         };
         if let Some((at, length, message, help)) = problem {
             self.styles.problems.retain(|problem| (problem.span.start as usize) < at);
-            self.styles.problems.push(StyleProblem { span: Span::new(at, at + length), message, help });
+            self.styles.problems.push(StyleProblem { span: Span::new(at, at + length), message, help: help.into() });
         }
         self.styles
     }
@@ -475,6 +497,10 @@ impl<'t> Reader<'t> {
             let help = "a declaration is a property, a colon and a value: color: green;";
             return self.problem(first.span.to(rest.last().map_or(first.span, |last| last.span)), message, help);
         }
+        if let Some(meant) = meant_property(name) {
+            let message = format!("{name} is not a property that browsers know, so they leave it out");
+            self.problem(first.span, message, format!("did you mean {meant}?"));
+        }
         let value = &rest[1..];
         if value.is_empty() {
             return self.problem(first.span, format!("{name} has no value"), "write one, or take the declaration out");
@@ -584,8 +610,31 @@ mod tests {
     }
 
     #[test]
+    fn misspelt_properties_are_found() {
+        for (name, meant) in [
+            ("colr", Some("color")),
+            ("Backgroud-Color", Some("background-color")),
+            ("margin-lefft", Some("margin-left")),
+            ("dispaly", Some("display")),
+            ("color", None),
+            ("GRID-GAP", None),
+            ("-webkit-colr", None),
+            ("_height", None),
+            ("behavior", None),
+            ("anything-else", None),
+        ] {
+            assert_eq!(meant_property(name), meant, "{name}");
+        }
+        let mut names: Vec<&str> = include_str!("css_properties.txt").lines().collect();
+        names.sort_unstable();
+        names.dedup();
+        assert_eq!(names.join("\n") + "\n", include_str!("css_properties.txt"));
+    }
+
+    #[test]
     fn problems_are_found_once_at_their_place() {
         for (text, expected) in [
+            (".a { colr: red }", "1 colr: colr is not a property that browsers know, so they leave it out"),
             (".a { color: red\n.b { top: 0 } }", "1 color: no ; ends the declaration of color"),
             (
                 ".a {\n  color: red\n  margin: 0;\n}",

@@ -1051,6 +1051,7 @@ const IN_STYLES: &[Planted] = &[
     Planted("bad-styles", STYLES, "time {", "@import \"/assets/print.css\";\ntime {", ""),
     Planted("bad-styles", STYLES, "time {", "time::after { background: url(a b.svg); }\ntime {", ""),
     Planted("bad-styles", STYLES, "time {", "/* times\n.times { color: red }\n/* of day */\ntime {", ""),
+    Planted("bad-styles", STYLES, "time { color:", "time { colour:", ""),
     Planted("missing-file", STYLES, "time {", "time::after { content: url(/media/drawer.svg); }\ntime {", ""),
     Planted("missing-file", STYLES, "/* harbour:", "@import \"prnt.css\";\n/* harbour:", ""),
     Planted("unset-property", STYLES, "time { color: var(--warm); }", "time { color: var(--wram); }", ""),

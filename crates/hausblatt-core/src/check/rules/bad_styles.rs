@@ -35,7 +35,7 @@ fn look(world: &World) -> Vec<Diagnostic> {
     let problems = sheets.par_iter().flat_map_iter(|(_, node)| {
         let problems = node.styles().problems.iter();
         problems.map(|problem| {
-            Diagnostic::of(&CHECK.code, &*problem.message).help(problem.help).at(&node.path, problem.span)
+            Diagnostic::of(&CHECK.code, &*problem.message).help(&*problem.help).at(&node.path, problem.span)
         })
     });
     problems.collect()
