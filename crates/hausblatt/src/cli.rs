@@ -412,6 +412,9 @@ pub struct CheckArgs {
     /// With --fix: show what would be written, and write nothing
     #[arg(long, requires = "fix")]
     pub dry_run: bool,
+    /// Report pages of which a first visit loads more than this, as in 200kB
+    #[arg(long, value_name = "SIZE", value_parser = bytes)]
+    pub weight: Option<u64>,
     /// What a code means and what to do about it; all codes without one
     #[arg(add = ArgValueCompleter::new(complete::codes), long, value_name = "CODE", num_args = 0..=1, default_missing_value = "", conflicts_with_all = ["what", "fix"])]
     pub about: Option<String>,
@@ -478,4 +481,22 @@ pub struct ServeArgs {
     /// Send pages as visitors get them: no badge, no reload, no explanations
     #[arg(long)]
     pub plain: bool,
+}
+
+/// A size as it is typed, in bytes: kB and MB are thousands and millions, KiB and MiB powers of 1,024 (IEC 80000-13).
+fn bytes(typed: &str) -> Result<u64, String> {
+    let end = typed.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap_or(typed.len());
+    let (number, unit) = typed.split_at(end);
+    let factor = match unit.trim().to_ascii_lowercase().as_str() {
+        "" | "b" => 1.0,
+        "k" | "kb" => 1e3,
+        "m" | "mb" => 1e6,
+        "kib" => 1024.0,
+        "mib" => 1024.0 * 1024.0,
+        _ => return Err("write it as in 200kB or 1.5MB".to_owned()),
+    };
+    match number.parse::<f64>() {
+        Ok(number) if number > 0.0 && number * factor < 1e15 => Ok((number * factor) as u64),
+        _ => Err("write it as in 200kB or 1.5MB".to_owned()),
+    }
 }

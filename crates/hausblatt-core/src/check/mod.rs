@@ -19,7 +19,9 @@ mod run;
 #[cfg(test)]
 mod tests;
 mod view;
+mod weight;
 
 pub use allowed::can_be_excepted;
 pub use fixes::fixes;
 pub use run::*;
+pub use weight::heavy_pages;

@@ -26,6 +26,8 @@ impl World {
         if !self.site.config.has_versions {
             return Cow::Borrowed(text);
         }
+        // Where a page says so itself, addresses lead on from elsewhere.
+        let base = base.filter(|_| memchr::memmem::find(text.as_bytes(), b"<base ").is_none());
         changed(text, format, &|address| versioned(self, base, address))
     }
 

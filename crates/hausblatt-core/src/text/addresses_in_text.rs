@@ -17,7 +17,7 @@ use crate::text::styles;
 pub type Changes<'c> = &'c dyn Fn(&str) -> Option<String>;
 
 /// Parts of addresses of which one is in every address that may be changed.
-static PARTS: LazyLock<[Finder<'static>; 2]> = LazyLock::new(|| ["media/", "assets/"].map(Finder::new));
+static PARTS: LazyLock<[Finder<'static>; 3]> = LazyLock::new(|| ["media/", "assets/", "search.js"].map(Finder::new));
 
 /// Elements whose content has no tags (HTML, section 13.1.2).
 const WITHOUT_TAGS: &[&str] = &["script", "style", "textarea", "title", "xmp", "iframe", "noembed", "noframes"];
@@ -298,7 +298,9 @@ impl<'t> Writer<'t> {
                 continue;
             }
             let Ok(plain) = serde_json::from_str::<String>(&self.text[open..=close]) else { continue };
-            if let Some(new) = (self.change)(&plain) {
+            // What does not begin so may be any word.
+            let is_address = plain.starts_with('/') || plain.contains("://");
+            if let Some(new) = (self.change)(&plain).filter(|_| is_address) {
                 let mut written = String::with_capacity(new.len());
                 json::characters(&new, &mut written);
                 self.replace(inside, &written);

@@ -228,6 +228,9 @@ hausblatt_lang::codes! {
         FILE_EXISTS: Error, "file-exists",
             "there is a file of this name already",
             "Nothing was written. Edit the file that is there, choose another name, or replace it where the command has --force.";
+        HEAVY_PAGE: Warning, "heavy-page",
+            "a first visit loads more than --weight allows",
+            "With check --weight: the page, the styles, scripts and images that it names, and what these load, apart from images with loading=\"lazy\". Counted are the bytes of the files, not compressed; of a srcset the image in src.";
         ID_DIFFERS: Warning, "id-differs",
             "a page's id is not its address",
             "A template for one page is named for the id, which is the path of the content file, not for the address.";

@@ -164,9 +164,13 @@ fn named(text: &str, read: &ParserReturn<'_>, scripts: &mut Scripts) {
                 continue;
             };
             let end = text[at..].find([quote, '\n', '$']).map_or(text.len(), |end| at + end);
-            let is_in = |range: std::ops::Range<usize>| range.contains(&at);
-            let is_comment = read.program.comments.iter().any(|comment| is_in(span(comment.span()).range()));
-            if !is_comment && !scripts.imports.iter().any(|import| is_in(import.span.range())) {
+            // Both are in their order.
+            let comments = &read.program.comments;
+            let before = comments.partition_point(|comment| (comment.span().start as usize) <= at);
+            let is_comment = before > 0 && span(comments[before - 1].span()).range().contains(&at);
+            let before = scripts.imports.partition_point(|import| import.span.range().start <= at);
+            let is_import = before > 0 && scripts.imports[before - 1].span.range().contains(&at);
+            if !is_comment && !is_import {
                 scripts.named.push((text[at..end].to_owned(), Span::new(at, end)));
             }
         }

@@ -11,7 +11,7 @@ use hausblatt_core::text::addresses_in_text::without_versions;
 use hausblatt_core::world::World;
 
 use crate::support::failing::Failing;
-use crate::support::{asking, snapshot};
+use crate::support::{asking, demo, snapshot};
 
 const SITE: &str = "[site]\ntitle = \"Seeds\"\ntheme = \"near\"\naddress = \"https://seeds.example\"\n";
 const PAGE: &str = "---\nlayout: none\n---\n<!doctype html>\n<html lang=\"en\"><title>1</title>\n\
@@ -257,4 +257,20 @@ fn a_style_sheet_extends_the_one_that_it_covers() {
     files.write("themes/far/assets/css/c.css", "@import 'c.css';");
     let said: Vec<_> = crate::support::checked(&snapshot(&files));
     assert!(said.contains(&("missing-file".to_owned(), "themes/far/assets/css/c.css".to_owned(), 1)), "{said:?}");
+}
+
+#[test]
+fn a_built_search_has_the_version_of_its_index() {
+    let files = demo();
+    let version = |files: &Memory| {
+        built(files);
+        let page = text(files, "built/search/index.html");
+        let (_, rest) = page.split_once("/search/search.js?v=").unwrap_or_else(|| panic!("{page}"));
+        rest[..12].to_owned()
+    };
+    let before = version(&files);
+    files.write("themes/harbour/assets/harbour.css", "a { top: 0 }");
+    assert_eq!(version(&files), before);
+    files.write("content/pages/new.md", "---\ntitle: New\n---\nHindmost.\n");
+    assert_ne!(version(&files), before);
 }

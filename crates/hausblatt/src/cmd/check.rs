@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use hausblatt_core::analysis::compare::unified;
 use hausblatt_core::change::changes::added_by;
-use hausblatt_core::check::{Finding, Scope, all_codes, can_be_excepted, codes, fixes, run as find};
+use hausblatt_core::check::{Finding, Scope, all_codes, can_be_excepted, codes, fixes, heavy_pages, run as find};
 use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::file_argument::theme_file;
@@ -81,7 +81,12 @@ fn fixes_one_by_one(world: &World, found: &[Finding]) -> (Vec<edit::Write>, usiz
 
 fn look(world: &World, args: &CheckArgs, common: &Common) -> Result<Vec<Finding>, Failure> {
     let scope = scope(world, &args.what)?;
-    Ok(with_progress(common, "checking", |tick| find(world, &scope, tick)))
+    let mut found = with_progress(common, "checking", |tick| find(world, &scope, tick));
+    if let Some(most) = args.weight {
+        found.extend(heavy_pages(world, &scope, most));
+        found.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic));
+    }
+    Ok(found)
 }
 
 /// What was typed: addresses, content files, files of themes; nothing means all.

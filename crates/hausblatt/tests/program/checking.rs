@@ -215,6 +215,37 @@ fn findings_are_told_as_sarif() {
 }
 
 #[test]
+fn heavy_pages_are_listed_by_template() {
+    let site = Site::demo();
+    site.write(
+        "media/drawers.svg",
+        format!("<svg xmlns=\"http://www.w3.org/2000/svg\"><!--{}--></svg>", "x".repeat(90_000)),
+    );
+    check(&site, &["check", "--weight", "60kB"], expect![[r#"
+        exit 0
+        warning  a first visit of / loads 104 kB, more than 60 kB
+                 themes/harbour/templates/front.html
+                 → the largest parts are /media/drawers.svg (90 kB), the page itself
+                   (5.1 kB), /assets/loam.css (3.9 kB)                        heavy-page
+                 seen at /
+
+        1 warning in the whole site.
+        What it means:   hausblatt check --about heavy-page
+    "#]]);
+    check(&site, &["check", "--weight", "1MB"], expect![[r#"
+        exit 0
+        ✓ No problems found in the whole site.
+    "#]]);
+    check(&site, &["check", "--weight", "many"], expect![[r#"
+        exit 2
+        ---
+        error: invalid value 'many' for '--weight <SIZE>': write it as in 200kB or 1.5MB
+
+        For more information, try '--help'.
+    "#]]);
+}
+
+#[test]
 fn codes_are_explained() {
     let site = Site::empty();
     check(
