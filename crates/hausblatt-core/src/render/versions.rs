@@ -15,7 +15,7 @@ use crate::model::search;
 use crate::render::page::search_files;
 use crate::render::search::for_browsers;
 use crate::text::address::{asked, encoded, joined_address, within_site};
-use crate::text::addresses_in_text::{changed, version, with_changed};
+use crate::text::addresses_in_text::{Among, changed, version, with_changed};
 use crate::text::{scripts, styles};
 use crate::world::World;
 
@@ -28,7 +28,12 @@ impl World {
         }
         // Where a page says so itself, addresses lead on from elsewhere.
         let base = base.filter(|_| memchr::memmem::find(text.as_bytes(), b"<base ").is_none());
-        changed(text, format, &|address| versioned(self, base, address))
+        let has_search = self.site.config.search.as_ref().is_some_and(|search| base == Some(&*search.address.text));
+        let among = if has_search { Among::FilesAndSearch } else { Among::Files };
+        changed(text, format, among, &|address| match address.starts_with('/') {
+            true => self.known_version(address),
+            false => versioned(self, base, address),
+        })
     }
 
     /// What is sent in the place of the file at a path, decoded; none where the file itself is.
@@ -51,6 +56,18 @@ impl World {
         }
         let written = if loads::is_script(path) { scripts::written_address } else { styles::written_address };
         Some(with_changed(&node.whole_text().ok()?, changed, written))
+    }
+
+    /// An address that is the same from every page, with its version: most are on many pages.
+    fn known_version(&self, address: &str) -> Option<String> {
+        if let Some(known) = self.versioned.read().ok().and_then(|known| known.get(address).cloned()) {
+            return known.map(String::from);
+        }
+        let found = versioned(self, None, address);
+        if let Ok(mut known) = self.versioned.write() {
+            known.insert(address.into(), found.as_deref().map(Box::from));
+        }
+        found
     }
 
     /// What stands for the bytes of the file at a path, decoded, and of all that it loads; none where no file is, or where

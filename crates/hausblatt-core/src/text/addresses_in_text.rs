@@ -16,8 +16,17 @@ use crate::text::styles;
 /// What an address is to be instead; none where it stays.
 pub type Changes<'c> = &'c dyn Fn(&str) -> Option<String>;
 
-/// Parts of addresses of which one is in every address that may be changed.
+/// Parts of addresses of which one is in every address that may be changed; the last only where a search is.
 static PARTS: LazyLock<[Finder<'static>; 3]> = LazyLock::new(|| ["media/", "assets/", "search.js"].map(Finder::new));
+
+/// Which addresses may be changed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Among {
+    /// Those of media and assets.
+    Files,
+    /// The script of a search, too.
+    FilesAndSearch,
+}
 
 /// Elements whose content has no tags (HTML, section 13.1.2).
 const WITHOUT_TAGS: &[&str] = &["script", "style", "textarea", "title", "xmp", "iframe", "noembed", "noframes"];
@@ -25,8 +34,9 @@ const WITHOUT_TAGS: &[&str] = &["script", "style", "textarea", "title", "xmp", "
 /// A text with the addresses of files in it changed. In HTML and XML these are the values of attributes that name what is
 /// loaded or led to, of `content` and `data-…`, and what styles, scripts of the type module and JSON in it load; in JSON
 /// and XML also texts that are nothing but an address; in plain text only whole addresses with their scheme.
-pub fn changed<'t>(text: &'t str, format: Ending, change: Changes<'_>) -> Cow<'t, str> {
-    let mut hits: Vec<usize> = PARTS.iter().flat_map(|part| part.find_iter(text.as_bytes())).collect();
+pub fn changed<'t>(text: &'t str, format: Ending, among: Among, change: Changes<'_>) -> Cow<'t, str> {
+    let parts = if among == Among::Files { &PARTS[..2] } else { &PARTS[..] };
+    let mut hits: Vec<usize> = parts.iter().flat_map(|part| part.find_iter(text.as_bytes())).collect();
     if hits.is_empty() {
         return Cow::Borrowed(text);
     }
@@ -257,7 +267,7 @@ impl<'t> Writer<'t> {
         let written = &self.text[range.clone()];
         if written.contains("&lt;") || written.contains("&#60;") {
             let plain = htmlize::unescape(written);
-            if let Cow::Owned(new) = changed(&plain, Ending::Html, self.change) {
+            if let Cow::Owned(new) = changed(&plain, Ending::Html, Among::Files, self.change) {
                 self.replace(range, &escaped(&new));
             }
         }
@@ -416,15 +426,15 @@ mod tests {
 
     #[track_caller]
     fn same(format: Ending, text: &str) {
-        assert!(matches!(changed(text, format, &versioned), Cow::Borrowed(_)), "{text}");
+        assert!(matches!(changed(text, format, Among::Files, &versioned), Cow::Borrowed(_)), "{text}");
     }
 
     #[track_caller]
     fn becomes(format: Ending, text: &str, expected: &str) {
-        assert_eq!(changed(text, format, &versioned), expected);
+        assert_eq!(changed(text, format, Among::Files, &versioned), expected);
         // What is around it does not matter.
         let more = format!("{text}\n{text}");
-        assert_eq!(changed(&more, format, &versioned), format!("{expected}\n{expected}"));
+        assert_eq!(changed(&more, format, Among::Files, &versioned), format!("{expected}\n{expected}"));
     }
 
     #[test]
@@ -547,7 +557,7 @@ mod tests {
                 })
                 .collect();
             for format in [Ending::Html, Ending::Xml, Ending::Json, Ending::Text] {
-                let new = changed(&text, format, &versioned);
+                let new = changed(&text, format, Among::FilesAndSearch, &versioned);
                 assert_eq!(new.matches("/media/a").count(), text.matches("/media/a").count(), "{text}");
             }
         }

@@ -57,6 +57,8 @@ pub struct World {
     pub(crate) search_text: OnceLock<String>,
     /// The versions of published files that are known already, by path.
     pub(crate) versions: RwLock<FxHashMap<Box<str>, Option<u64>>>,
+    /// The addresses with their versions that are known already; none for those that have none.
+    pub(crate) versioned: RwLock<FxHashMap<Box<str>, Option<Box<str>>>>,
     pub(crate) requests: OnceLock<Vec<Request>>,
     pub(crate) survey: OnceLock<Vec<Surveyed>>,
     pub(crate) file_uses: OnceLock<Vec<Option<FileUse>>>,
@@ -183,6 +185,7 @@ impl World {
             inline_scripts: RwLock::default(),
             search_text: OnceLock::new(),
             versions: RwLock::default(),
+            versioned: RwLock::default(),
             requests: OnceLock::new(),
             survey: OnceLock::new(),
             file_uses: OnceLock::new(),

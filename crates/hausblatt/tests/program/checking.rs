@@ -221,7 +221,10 @@ fn heavy_pages_are_listed_by_template() {
         "media/drawers.svg",
         format!("<svg xmlns=\"http://www.w3.org/2000/svg\"><!--{}--></svg>", "x".repeat(90_000)),
     );
-    check(&site, &["check", "--weight", "60kB"], expect![[r#"
+    check(
+        &site,
+        &["check", "--weight", "60kB"],
+        expect![[r#"
         exit 0
         warning  a first visit of / loads 104 kB, more than 60 kB
                  themes/harbour/templates/front.html
@@ -231,18 +234,27 @@ fn heavy_pages_are_listed_by_template() {
 
         1 warning in the whole site.
         What it means:   hausblatt check --about heavy-page
-    "#]]);
-    check(&site, &["check", "--weight", "1MB"], expect![[r#"
+    "#]],
+    );
+    check(
+        &site,
+        &["check", "--weight", "1MB"],
+        expect![[r#"
         exit 0
         ✓ No problems found in the whole site.
-    "#]]);
-    check(&site, &["check", "--weight", "many"], expect![[r#"
+    "#]],
+    );
+    check(
+        &site,
+        &["check", "--weight", "many"],
+        expect![[r#"
         exit 2
         ---
         error: invalid value 'many' for '--weight <SIZE>': write it as in 200kB or 1.5MB
 
         For more information, try '--help'.
-    "#]]);
+    "#]],
+    );
 }
 
 #[test]
