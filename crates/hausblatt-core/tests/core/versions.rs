@@ -17,7 +17,7 @@ const SITE: &str = "[site]\ntitle = \"Seeds\"\ntheme = \"near\"\naddress = \"htt
 const PAGE: &str = "---\nlayout: none\n---\n<!doctype html>\n<html lang=\"en\"><title>1</title>\n\
     <link rel=\"stylesheet\" href=\"+{asset(\"a.css\")}\">\n\
     <meta property=\"og:image\" content=\"+{absolute(\"/media/bed.png?x=1#y\")}\">\n\
-    <img src=\"/media/bed.png\" data-path=\"+{image(\"/media/bed.png?v=1\").path}\" alt=\"+{image(\"media/bed.png\")}\">\n\
+    <img src=\"/media/bed.png\" data-path=\"+{image(\"/media/bed.png?x&v=1\").path}\" alt=\"+{image(\"media/bed.png\")}\">\n\
     <script type=\"module\" src=\"/assets/a.js\"></script>\n\
     <a href=\"../media/bed.png\">/media/bed.png</a> <a href=\"/media/none.png\"></a>\n+{content.body}";
 

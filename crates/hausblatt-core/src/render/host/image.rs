@@ -43,7 +43,10 @@ impl Record for Image<'_> {
 pub fn value<'a>(world: &'a World, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {
     let path = path.strip_prefix('/').unwrap_or(path);
     // A version comes in again when the page is published.
-    let path = path.split_once("?v=").map_or(path, |(path, _)| path);
+    let path = match path.split_once('?') {
+        Some((file, query)) if query.split('&').any(|part| part.starts_with("v=")) => file,
+        _ => path,
+    };
     let node = Some(&**file(world, path)?);
     let address = scratch.text(&format!("/{path}"));
     Some(Value::Record(scratch.keep(Image { address, alt: None, node })))
