@@ -27,6 +27,9 @@ pub(crate) const CHECK: Check = Check {
     look: Look::Page(look),
 };
 
+/// For so many files that are missing the nearest is looked for: it takes a look at all that there are.
+const HELPED: usize = 500;
+
 /// The same in style sheets and scripts.
 pub(crate) const IN_FILES: Check = Check { code: CHECK.code, look: Look::Site(in_files) };
 
@@ -51,7 +54,7 @@ fn in_files(world: &World) -> Vec<Diagnostic> {
             // A style sheet is not meant where a script is named.
             let is_code = |path: &str| [".css", ".js", ".mjs"].iter().position(|ending| path.ends_with(ending));
             let alike = files.iter().map(|(path, _)| &**path).filter(|other| is_code(other) == is_code(&path));
-            let meant = nearest(&path, alike);
+            let meant = if found.len() < HELPED { nearest(&path, alike) } else { None };
             let is_relative = !address.trim_start().starts_with('/');
             let help = match (meant, is_relative) {
                 (Some(meant), true) => format!("did you mean {meant}? Addresses are relative to this file's, {base}"),
