@@ -95,7 +95,7 @@ fn gains(path: &str) -> bool {
     path.rsplit_once('.').is_some_and(|(_, extension)| GAINS.contains(&&*extension.to_ascii_lowercase()))
 }
 
-/// What stands for the bytes that were compressed.
+/// A hash that is other where other bytes were compressed.
 fn key(of: &Kept, coding: Coding) -> u64 {
     xxh3_64(&[of.hash.to_le_bytes(), of.length.to_le_bytes(), [coding as u8; 8]].concat())
 }
@@ -104,7 +104,7 @@ fn key(of: &Kept, coding: Coding) -> u64 {
 pub(super) enum Beside {
     /// It is there, and right.
     Stays(String, Kept),
-    /// These bytes, and what stands for those that were compressed.
+    /// These bytes, and the key of those that were compressed.
     Holds(String, Vec<u8>, u64),
 }
 

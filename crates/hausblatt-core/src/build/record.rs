@@ -21,11 +21,11 @@ use crate::world::World;
 /// A file that a build has published.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Kept {
-    /// Hash of its bytes, or of its source's stamp for a copy.
+    /// Hash of its bytes; for a copy of its source's stamp, for a compressed file of what it was made from.
     pub hash: u64,
     /// Its length in bytes.
     pub length: u64,
-    /// Hash of the bytes of a copy; 0 where `hash` is one of bytes, and in records of earlier versions.
+    /// Hash of the bytes of a copy or a compressed file; 0 where `hash` is one of bytes, and in records of earlier versions.
     #[serde(default)]
     pub bytes: u64,
     /// When it was changed last, in ns since the Unix epoch; 0 for one that was only intended.

@@ -1,14 +1,12 @@
 //! Writing into the output folder: under a temporary name, then renamed; only what is not right already.
 
-use std::io::{self, Read as _};
+use std::io;
 use std::path::Path;
-
-use xxhash_rust::xxh3::Xxh3;
 
 use crate::build::hash;
 use crate::build::record::Kept;
 use crate::files::edit::{process_of, put, replace};
-use crate::files::{FileKind, FileNode, Files, Links, Look};
+use crate::files::{FileKind, FileNode, Files, Links, Look, digest_of};
 
 /// The output folder, and where it is.
 #[derive(Clone, Copy)]
@@ -50,7 +48,7 @@ pub fn copy(out: OutputFolder<'_>, path: &str, node: &FileNode, earlier: Option<
     Ok((Kept { bytes, ..kept(hash, &out.look(path)?) }, true))
 }
 
-/// What stands for the bytes of a file of the site that is not read.
+/// A hash in the place of that of the bytes, for a file of the site that is not read.
 pub(crate) fn hash_of_stamp(node: &FileNode) -> u64 {
     hash(format!("{:?}", node.stamp).as_bytes())
 }
@@ -104,17 +102,8 @@ pub(crate) fn is_ours(out: OutputFolder<'_>, path: &str, kept: &Kept) -> bool {
         && hash_of_file(out, path).is_ok_and(|found| found == hash)
 }
 
-/// The hash of a file's bytes, read piece by piece: media are large.
 fn hash_of_file(out: OutputFolder<'_>, path: &str) -> io::Result<u64> {
-    let mut reader = out.files.open_own(&out.folder.join(path))?;
-    let mut hasher = Xxh3::new();
-    let mut piece = vec![0; 1 << 16];
-    loop {
-        match reader.read(&mut piece)? {
-            0 => return Ok(hasher.digest()),
-            length => hasher.update(&piece[..length]),
-        }
-    }
+    digest_of(&mut *out.files.open_own(&out.folder.join(path))?)
 }
 
 /// Whether a path names something below the folder it is joined to.

@@ -8,6 +8,7 @@ use crate::lookup::public;
 use crate::model::request::{Request, Routed};
 use crate::render::page::search_files;
 use crate::text::address::{self, joined_address, within_site};
+use crate::text::addresses_in_text::addresses_of_set;
 use crate::world::World;
 
 /// A link of a page.
@@ -53,7 +54,7 @@ fn addresses(element: &Element) -> Vec<&str> {
     };
     let mut found: Vec<&str> = names.iter().filter_map(|name| element.attribute(name)).collect();
     let sets = ["srcset", "imagesrcset"].into_iter().filter_map(|name| element.attribute(name));
-    found.extend(sets.flat_map(|set| set.split(", ")).filter_map(|candidate| candidate.split_whitespace().next()));
+    found.extend(sets.flat_map(|set| addresses_of_set(set).into_iter().map(|range| &set[range])));
     found
 }
 

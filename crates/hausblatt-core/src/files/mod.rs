@@ -12,6 +12,7 @@ mod snapshot;
 mod stamp;
 
 pub use file_system::{FileKind, FileReader, Files, FolderEntry, Links, Look};
+pub(crate) use node::digest_of;
 pub use node::{Body, FileNode};
 pub(crate) use scan::ORIGINALS;
 pub use scan::{LeftOut, PARTS, Why};

@@ -13,7 +13,7 @@ use crate::files::{Depth, FileKind, FileReader, Files, Stamp};
 use crate::text::codes;
 use crate::text::drawing::{self, Drawing};
 use crate::text::front::{self, Front};
-use crate::text::scripts::{self, Scripts};
+use crate::text::scripts::{self, Import, Scripts};
 use crate::text::styles::{self, Styles};
 
 /// So many bytes of a content file are read first: most have no more front matter.
@@ -59,6 +59,7 @@ pub struct FileNode {
     pixels: OnceLock<Option<(u32, u32)>>,
     styles: OnceLock<Box<Styles>>,
     scripts: OnceLock<Box<Scripts>>,
+    may_import: OnceLock<bool>,
     drawing: OnceLock<Box<Result<Drawing, String>>>,
     digest: OnceLock<Option<u64>>,
 }
@@ -77,6 +78,7 @@ impl FileNode {
             pixels: OnceLock::new(),
             styles: OnceLock::new(),
             scripts: OnceLock::new(),
+            may_import: OnceLock::new(),
             drawing: OnceLock::new(),
             digest: OnceLock::new(),
         }
@@ -123,6 +125,7 @@ impl FileNode {
             pixels: OnceLock::new(),
             styles: OnceLock::new(),
             scripts: OnceLock::new(),
+            may_import: OnceLock::new(),
             drawing: OnceLock::new(),
             digest: OnceLock::new(),
         }
@@ -174,8 +177,14 @@ impl FileNode {
     pub fn scripts(&self) -> &Scripts {
         self.scripts.get_or_init(|| match self.whole_text() {
             Ok(text) => Box::new(scripts::read(&text)),
-            Err(_) => Box::new(Scripts { is_unread: true, ..Scripts::default() }),
+            Err(error) => Box::new(Scripts::unreadable(&error.to_string())),
         })
+    }
+
+    /// The addresses that it imports as a script. One that imports nothing is not parsed for this.
+    pub fn imports(&self) -> &[Import] {
+        let may_import = || self.whole_text().map_or(true, |text| scripts::may_import(&text));
+        if *self.may_import.get_or_init(may_import) { &self.scripts().imports } else { &[] }
     }
 
     /// What it is as a drawing that is published at `base`, read once.
@@ -186,22 +195,12 @@ impl FileNode {
         })
     }
 
-    /// What stands for its bytes (XXH3, 64 bits), worked out once; none where it can't be read.
+    /// A digest of its bytes, found once; none where it can't be read.
     pub fn digest(&self) -> Option<u64> {
-        *self.digest.get_or_init(|| {
-            let mut reader = self.open().ok()?;
-            let mut hasher = Xxh3::new();
-            let mut piece = vec![0; 1 << 16];
-            loop {
-                match reader.read(&mut piece).ok()? {
-                    0 => return Some(hasher.digest()),
-                    length => hasher.update(&piece[..length]),
-                }
-            }
-        })
+        *self.digest.get_or_init(|| digest_of(&mut *self.open().ok()?).ok())
     }
 
-    /// Takes a digest that was worked out when the file had the stamp that it has now.
+    /// Takes a digest that was found when the file had the stamp that it has now.
     pub(crate) fn has_digest(&self, digest: u64) {
         let _ = self.digest.set(Some(digest));
     }
@@ -254,6 +253,21 @@ impl FileNode {
 
     fn files(&self) -> io::Result<&dyn Files> {
         self.files.as_deref().ok_or_else(|| io::ErrorKind::NotFound.into())
+    }
+}
+
+/// A digest of all that a reader gives (XXH3, 64 bits), read piece by piece: media are large.
+///
+/// # Errors
+/// Whatever keeps it from being read.
+pub(crate) fn digest_of(reader: &mut dyn FileReader) -> io::Result<u64> {
+    let mut hasher = Xxh3::new();
+    let mut piece = vec![0; 1 << 16];
+    loop {
+        match reader.read(&mut piece)? {
+            0 => return Ok(hasher.digest()),
+            length => hasher.update(&piece[..length]),
+        }
     }
 }
 

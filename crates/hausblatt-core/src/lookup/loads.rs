@@ -7,7 +7,7 @@ use hausblatt_lang::text::source::Span;
 use crate::files::FileNode;
 use crate::lookup::public::{base_of, extended_by, files, path_of, theme_file};
 use crate::text::address::{asked, encoded, joined_address, within_site};
-use crate::text::scripts::{Import, may_import};
+use crate::text::scripts::Import;
 use crate::themes::lineage::FileId;
 use crate::world::World;
 
@@ -48,10 +48,10 @@ pub fn loads<'n>(path: &str, node: &'n FileNode) -> Vec<FileLoad<'n>> {
             .map(|load| FileLoad { address: &load.address, span: load.span, is_import: load.is_import })
             .collect();
     }
-    if !is_script(path) || !node.whole_text().is_ok_and(|text| may_import(&text)) {
+    if !is_script(path) {
         return Vec::new();
     }
-    let imports = node.scripts().imports.iter();
+    let imports = node.imports().iter();
     let load =
         |import: &'n Import| Some(FileLoad { address: import.as_address()?, span: import.span, is_import: false });
     imports.filter_map(load).collect()

@@ -54,7 +54,7 @@ fn covered_path(world: &World, id: FileId) -> String {
     format!("/assets/{COVERED}{}/{}", world.lineage.theme_of(id).name, name.strip_prefix("assets/").unwrap_or(name))
 }
 
-/// The path from which the addresses in a file lead on: its own, or that of the file which extends it.
+/// The path to which the addresses in a file are relative: its own, or that of the file which extends it.
 pub(crate) fn base_of(world: &World, path: &str) -> String {
     let below = path.strip_prefix("/assets/").filter(|below| covered_file(world, below).is_some());
     match below.and_then(|below| below.strip_prefix(COVERED)?.split_once('/')) {

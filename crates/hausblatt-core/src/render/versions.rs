@@ -26,7 +26,7 @@ impl World {
         if !self.site.config.has_versions {
             return Cow::Borrowed(text);
         }
-        // Where a page says so itself, addresses lead on from elsewhere.
+        // With <base>, addresses are relative to another one.
         let base = base.filter(|_| memchr::memmem::find(text.as_bytes(), b"<base ").is_none());
         let has_search = self.site.config.search.as_ref().is_some_and(|search| base == Some(&*search.address.text));
         let among = if has_search { Among::FilesAndSearch } else { Among::Files };
@@ -70,7 +70,7 @@ impl World {
         found
     }
 
-    /// What stands for the bytes of the file at a path, decoded, and of all that it loads; none where no file is, or where
+    /// A digest of the bytes of the file at a path, decoded, and of all that it loads; none where no file is, or where
     /// one of them can't be read.
     fn version(&self, path: &str) -> Option<u64> {
         if let Some(known) = self.versions.read().ok().and_then(|known| known.get(path).copied()) {

@@ -137,12 +137,13 @@ impl<'t> Writer<'t> {
             Some(b'!') if rest.starts_with("<!-->") || rest.starts_with("<!--->") => past(">"),
             Some(b'!') if rest.starts_with("<!--") => past("-->"),
             Some(b'!') if is_xml && rest.starts_with("<![CDATA[") => {
-                let close = past("]]>");
-                let inside = open + "<![CDATA[".len()..close.saturating_sub(3).max(open + 9);
+                // What nothing closes is not XML.
+                let Some(close) = rest.find("]]>").map(|at| open + at) else { return end };
+                let inside = open + "<![CDATA[".len()..close;
                 if !self.only_address(inside.clone(), |text| text.to_owned()) {
                     self.markup(inside, false);
                 }
-                close
+                close + "]]>".len()
             }
             Some(b'!' | b'?' | b'/') => past(">"),
             Some(byte) if byte.is_ascii_alphabetic() => self.element(open, end, is_xml),
@@ -352,35 +353,41 @@ pub(crate) fn is_json(kind: &str) -> bool {
     kind == "application/json" || kind.ends_with("+json") || kind == "importmap" || kind == "speculationrules"
 }
 
-/// A `srcset` with its addresses changed (HTML, section 4.8.4.2.2).
-fn candidates(set: &str, change: Changes<'_>) -> Option<String> {
+/// Where the addresses in a `srcset` are (HTML, section 4.8.4.2.2).
+pub(crate) fn addresses_of_set(set: &str) -> Vec<Range<usize>> {
     let is_between = |c: char| c.is_ascii_whitespace() || c == ',';
-    let (mut out, mut rest, mut differs) = (String::with_capacity(set.len() + 64), set, false);
+    let (mut found, mut at) = (Vec::new(), 0);
     loop {
+        let rest = &set[at..];
         let address = rest.trim_start_matches(is_between);
-        out.push_str(&rest[..rest.len() - address.len()]);
+        at += rest.len() - address.len();
         if address.is_empty() {
-            return differs.then_some(out);
+            return found;
         }
         let end = address.find(|c: char| c.is_ascii_whitespace()).unwrap_or(address.len());
-        let alone = address[..end].trim_end_matches(',');
-        let new = change(alone);
-        differs |= new.is_some();
-        out.push_str(new.as_deref().unwrap_or(alone));
-        let behind = &address[alone.len()..];
-        // Behind an address without a comma comes what it is for, up to a comma that is not in brackets.
+        let alone = address[..end].trim_end_matches(',').len();
+        found.push(at..at + alone);
+        // After an address without a comma comes a descriptor, up to a comma that is not in brackets.
         let mut depth = 0_i32;
-        let stop = behind.find(|c: char| {
+        let stop = address[end..].find(|c: char| {
             depth += i32::from(c == '(') - i32::from(c == ')');
             c == ',' && depth <= 0
         });
-        let (mut descriptor, after) = behind.split_at(stop.unwrap_or(behind.len()));
-        if alone.len() < end {
-            descriptor = "";
-        }
-        out.push_str(descriptor);
-        rest = if descriptor.is_empty() { behind } else { after };
+        at += if alone < end { end } else { stop.map_or(address.len(), |stop| end + stop) };
     }
+}
+
+/// A `srcset` with its addresses changed.
+fn candidates(set: &str, change: Changes<'_>) -> Option<String> {
+    let (mut out, mut copied) = (String::with_capacity(set.len() + 64), 0);
+    for range in addresses_of_set(set) {
+        if let Some(new) = change(&set[range.clone()]) {
+            out.push_str(&set[copied..range.start]);
+            out.push_str(&new);
+            copied = range.end;
+        }
+    }
+    (copied > 0).then(|| out + &set[copied..])
 }
 
 /// Declarations with the addresses that they load changed.
@@ -481,7 +488,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_no_address_of_html_stays() {
+    fn other_text_of_html_stays() {
         for text in [
             "<p>/media/a.png</p>",
             "<p title=\"/media/a.png\" id=/media/a class='/media/a'>",
@@ -523,6 +530,7 @@ mod tests {
         );
         becomes(Ending::Xml, "<![CDATA[<img src=\"/media/a\">]]>", "<![CDATA[<img src=\"/media/a?V\">]]>");
         same(Ending::Xml, "<a>see /media/a</a><!-- /media/a --><?b /media/a?><![CDATA[/media/");
+        same(Ending::Xml, "<![CDATA[/media/ü");
         becomes(Ending::Text, "Image: https://seeds.example/media/a", "Image: https://seeds.example/media/a?V");
         same(Ending::Text, "Disallow: /media/a");
     }
@@ -545,8 +553,25 @@ mod tests {
     #[test]
     fn any_text_is_gone_through() {
         let pieces = [
-            "<", ">", "\"", "'", "=", "/media/a", " src", "img", "<!--", "-->", "<style>", "</style>", "<script", "\\",
-            "&quot;", "ü",
+            "<![CDATA[",
+            "]]>",
+            "]",
+            "<",
+            ">",
+            "\"",
+            "'",
+            "=",
+            "/media/a",
+            " src",
+            "img",
+            "<!--",
+            "-->",
+            "<style>",
+            "</style>",
+            "<script",
+            "\\",
+            "&quot;",
+            "ü",
         ];
         let mut number: u64 = 7;
         for _ in 0..20_000 {

@@ -18,7 +18,7 @@ pub struct Drawing {
     content: String,
 }
 
-/// What stands in front of each id. No XML has it.
+/// A sign in front of each id. XML can't have it.
 const ID: char = '\0';
 /// Elements nest at most so deep.
 const DEEPEST: usize = 60;
@@ -117,7 +117,7 @@ impl Drawing {
         };
         out.push_str("<svg");
         push(&self.attributes, &mut out);
-        match title {
+        match title.filter(|title| !title.trim().is_empty()) {
             None => out.push_str(" aria-hidden=\"true\">"),
             Some(title) => {
                 out.push_str(" role=\"img\"><title>");
@@ -302,6 +302,7 @@ mod tests {
         assert_eq!(drawing.inline(1, None), "<svg viewBox=\"0 0 8 8\" aria-hidden=\"true\"><path d=\"M0 0\"/></svg>");
         let titled = "<svg viewBox=\"0 0 8 8\" role=\"img\"><title>&lt;Find&gt;</title><path d=\"M0 0\"/></svg>";
         assert_eq!(drawing.inline(1, Some("<Find>")), titled);
+        assert_eq!(drawing.inline(1, Some(" ")), drawing.inline(1, None));
     }
 
     #[test]

@@ -14,7 +14,7 @@ use oxc_span::{GetSpan, SourceType};
 pub struct Scripts {
     /// The addresses that it loads as a module, in their order.
     pub imports: Vec<Import>,
-    /// Where modules are loaded whose address is worked out.
+    /// Where modules are loaded whose address is put together by the script.
     pub computed: Vec<Span>,
     /// The texts in it that begin like the address of a file of the site, imports left out.
     pub named: Vec<(String, Span)>,
@@ -22,6 +22,14 @@ pub struct Scripts {
     pub problem: Option<ScriptProblem>,
     /// Whether it was too large to be read, or could not be.
     pub is_unread: bool,
+}
+
+impl Scripts {
+    /// What is said of a script that can't be read, for this reason.
+    pub fn unreadable(why: &str) -> Self {
+        let problem = ScriptProblem { span: Span::default(), message: format!("this script can't be read: {why}") };
+        Self { problem: Some(problem), is_unread: true, ..Self::default() }
+    }
 }
 
 /// An address that a script loads.
@@ -36,7 +44,7 @@ pub struct Import {
 }
 
 impl Import {
-    /// Its address; none for the name of a module, which stands for an address that is said elsewhere.
+    /// Its address; none for the name of a module, whose address an import map says.
     pub fn as_address(&self) -> Option<&str> {
         let begins = self.address.starts_with(['/', '.']) || self.address.contains("://");
         (self.is_address || begins).then_some(&*self.address)
@@ -152,8 +160,8 @@ fn imports(text: &str, read: &ParserReturn<'_>, scripts: &mut Scripts) {
 fn literal(written: &str) -> Option<&str> {
     let quote = written.chars().next().filter(|quote| matches!(quote, '"' | '\'' | '`'))?;
     let inside = written[1..].strip_suffix(quote)?;
-    let is_worked_out = quote == '`' && inside.contains("${");
-    (!is_worked_out && !inside.contains([quote, '\\', '\n'])).then_some(inside)
+    let is_made = quote == '`' && inside.contains("${");
+    (!is_made && !inside.contains([quote, '\\', '\n'])).then_some(inside)
 }
 
 /// Texts that begin like the address of a file, where no comment is and no import.
@@ -199,6 +207,7 @@ mod tests {
             ("new URL('part.svg', import.meta.url)", "part.svg 'part.svg'"),
             ("f('part.svg', import.meta.url); import.meta.url", ""),
             ("// import './a.js'\nconst a = \"import './a.js'\";", ""),
+            ("\u{feff}import './a.js'", "./a.js './a.js'"),
             ("let x = 1", ""),
         ] {
             assert_eq!(imported(text).join("|"), expected, "{text}");

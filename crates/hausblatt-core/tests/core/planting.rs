@@ -967,6 +967,7 @@ const SEVERAL: &[Several] = &[
         VISIT,
         5,
     ),
+    Several("bad-scripts", &[(SCRIPT, Some(b"let a = \"\xff\";\n"))], SCRIPT, 1),
     Several(
         "stale-copy",
         &[

@@ -257,6 +257,11 @@ fn a_style_sheet_extends_the_one_that_it_covers() {
     files.write("themes/far/assets/css/c.css", "@import 'c.css';");
     let said: Vec<_> = crate::support::checked(&snapshot(&files));
     assert!(said.contains(&("missing-file".to_owned(), "themes/far/assets/css/c.css".to_owned(), 1)), "{said:?}");
+    // Nor does the last of a chain extend one, which would be a circle.
+    files.write("themes/near/assets/css/c.css", "@import 'c.css';");
+    let said: Vec<_> = crate::support::checked(&snapshot(&files));
+    assert!(said.contains(&("missing-file".to_owned(), "themes/far/assets/css/c.css".to_owned(), 1)), "{said:?}");
+    assert!(!said.iter().any(|(_, path, _)| path == "themes/near/assets/css/c.css"), "{said:?}");
 }
 
 #[test]

@@ -26,6 +26,7 @@ pub(crate) const CHECK: Check = Check {
 pub(crate) const IN_PAGES: Check = Check { code: CHECK.code, look: Look::Page(in_page) };
 
 const HELP: &str = "the place is where reading stopped: what is wrong may be in front of it";
+const UNREAD: &str = "save it as UTF-8; its permissions must let it be read";
 
 fn message(problem: &ScriptProblem) -> String {
     let mut what = problem.message.chars();
@@ -46,10 +47,15 @@ fn in_page(view: &View<'_>, found: &mut Vec<PageProblem>) {
 fn look(world: &World) -> Vec<Diagnostic> {
     let scripts: Vec<_> = loads::scripts(world).collect();
     let problems = scripts.par_iter().filter_map(|(_, node)| {
-        let problem = node.scripts().problem.as_ref()?;
+        let says = node.scripts();
+        let problem = says.problem.as_ref()?;
+        let (message, help) = match says.is_unread {
+            true => (problem.message.clone(), UNREAD),
+            false => (message(problem), HELP),
+        };
         // A conflict that a merge left in it is reported itself.
         let is_conflict = !asset_conflicts::of_file(node).is_empty();
-        (!is_conflict).then(|| Diagnostic::of(&CHECK.code, message(problem)).help(HELP).at(&node.path, problem.span))
+        (!is_conflict).then(|| Diagnostic::of(&CHECK.code, message).help(help).at(&node.path, problem.span))
     });
     problems.collect()
 }

@@ -40,7 +40,7 @@ fn in_files(world: &World) -> Vec<Diagnostic> {
         for load in loads::loads(&base, node) {
             let FileLoad { address, span, .. } = load;
             let Some(path) = loads::led_to(world, &base, load) else { continue };
-            if load.is_import && asked(&path).path == base {
+            if load.is_import && asked(&path).path == public::base_of(world, &base) {
                 let message = "this style sheet imports itself: no theme farther up has it";
                 let help = "take the line away; it means the same file of a theme farther up";
                 found.push(Diagnostic::of(&CHECK.code, message).help(help).at(&node.path, span));

@@ -19,7 +19,7 @@ pub(crate) const CHECK: Check = Check {
         name: "unversioned-address",
         severity: Severity::Warning,
         about: "a script names a file where its version can't come in",
-        explanation: "The addresses of files are published with ?v=…, which changes with their bytes, so that browsers may keep them. In a script that is so for what a module imports and for new URL(\"…\", import.meta.url). Another text, or an address that is worked out, stays as it is, and browsers that keep files for long would show an old one.",
+        explanation: "The addresses of files are published with ?v=…, which changes with their bytes, so that browsers may keep them. In a script that is so for what a module imports and for new URL(\"…\", import.meta.url). Another text, or an address that the script puts together, stays as it is, and browsers that keep files for long would show an old one.",
     },
     look: Look::Site(look),
 };
