@@ -14,6 +14,7 @@ pub mod build;
 pub mod change;
 pub mod check;
 pub mod files;
+pub mod images;
 pub mod lookup;
 pub mod model;
 mod open;

@@ -3,7 +3,7 @@
 use crate::analysis::content_refs;
 use crate::asking::SiteOptions;
 use crate::files::Snapshot;
-use crate::lookup::offers;
+use crate::lookup::{offers, public};
 use crate::world::{Unloadable, World};
 
 impl World {
@@ -35,6 +35,7 @@ impl World {
         let found =
             [content_refs::of_front_matter(&world), content_refs::of_configuration(&world), offers::check(&world)];
         world.problems.extend(found.into_iter().flatten());
+        world.problems.extend(public::taken_folder(&world));
         world.sort_problems();
         Ok(world)
     }

@@ -115,7 +115,7 @@ const MOST: usize = 1000;
 /// for more seldom.
 pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, usize) {
     let lost = |path: &str| {
-        let there = public::file(world, path).is_some();
+        let there = public::is_sent(world, path);
         !there
             && match world.route_decoded(path) {
                 Routed::Request(request) if request.status == 404 => request.address == path,

@@ -12,5 +12,6 @@ pub(crate) mod next_steps;
 pub(crate) mod notes;
 pub(crate) mod potential_use;
 pub mod reach;
+pub mod sent_file;
 pub mod states;
 mod subject;

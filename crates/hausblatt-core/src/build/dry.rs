@@ -14,8 +14,8 @@ use crate::build::plan::{Job, plan};
 use crate::build::record::{Kept, Record};
 use crate::build::write::OutputFolder;
 use crate::build::{
-    BuildError, MadeOutput, Options, Outcome, Progress, check_folder, check_strangers, know_digests, load, make,
-    planned, removes_nothing, write,
+    BuildError, MadeOutput, Options, Outcome, Progress, check_folder, check_strange, check_strangers, images,
+    know_digests, load, make, planned, removes_nothing, write,
 };
 use crate::files::{FileKind, Links};
 use crate::text::addresses_in_text::without_versions;
@@ -69,8 +69,10 @@ pub struct DryRun {
     pub would: Vec<PlannedChange>,
     /// Files that are right already.
     pub unchanged: usize,
-    /// Bytes of all files.
+    /// Bytes of all files, but for images that are still to be made.
     pub bytes: u64,
+    /// How many images are still to be made.
+    pub unmade: usize,
     /// Addresses that would get no file for what is wrong, each with its status.
     pub failed: Vec<(String, u16)>,
     /// Addresses whose templates answer with an error, so that they would have no file, each with its status.
@@ -104,6 +106,8 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
             found
         })
         .collect();
+    let images = images::named(world, found.iter().map(|compared| &compared.outcome));
+    check_strange(out, images.values().map(|image| images::output_path(image)), &old)?;
     let pages = jobs.iter().filter(|job| job.is_page()).count();
     let mut report = DryRun { pages, diagnostics: met, ..DryRun::default() };
     let mut all: FxHashSet<String> = jobs.iter().map(|job| job.path.clone()).collect();
@@ -121,9 +125,24 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
             return Err(BuildError::Io(path, error));
         }
     }
+    for image in images.values() {
+        let path = images::output_path(image);
+        all.insert(path.to_owned());
+        match old.files.get(path).filter(|earlier| write::is_as_kept(out, path, earlier)) {
+            Some(earlier) => {
+                report.unchanged += 1;
+                report.bytes += earlier.length;
+            }
+            None => {
+                report.unmade += 1;
+                report.would.push(PlannedChange { path: path.to_owned(), becomes: ChangeKind::New, diff: None });
+            }
+        }
+    }
     report.diagnostics = distinct(report.diagnostics);
     let left = old.files.iter().filter(|(path, kept)| !all.contains(path.as_str()) && kept.is_written());
     let stays = removes_nothing(world);
+    let left = left.filter(|(path, _)| !images::stays(path, options.part));
     let left = left.filter(|(path, kept)| !stays && options.part.holds(path) && write::is_ours(out, path, kept));
     for (path, _) in left {
         let target = out.folder.join(path);

@@ -2,6 +2,7 @@
 
 mod compressed;
 mod dry;
+mod images;
 mod part;
 mod plan;
 mod record;

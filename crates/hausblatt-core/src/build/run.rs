@@ -22,8 +22,8 @@ use crate::build::compressed::{self, Beside};
 use crate::build::plan::{Job, Output, plan};
 use crate::build::record::{Kept, Record};
 use crate::build::write::OutputFolder;
-use crate::build::{BuildPart, record, write};
-use crate::files::{FileKind, FileNode, Links, Snapshot};
+use crate::build::{BuildPart, images, record, write};
+use crate::files::{FileKind, FileNode, KeptImages, Links, Snapshot, made_in};
 use crate::render::page::{Audience, page, redirect_page};
 use crate::world::World;
 
@@ -167,20 +167,42 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
         })
         .collect();
     outcomes.push(Outcome { diagnostics: met, ..Outcome::default() });
-    finish(world, options, out, &jobs, old, outcomes, (digest, bytes.into_inner()))
+    let images = images::named(world, outcomes.iter());
+    if !images.is_empty() {
+        let below: Vec<&str> = images.values().map(|image| images::output_path(image)).collect();
+        check_strange(out, below.iter().copied(), &old)?;
+        let own = paths(&jobs, options);
+        save(out, &old.with_intended(own.iter().map(|path| &**path).chain(below)))?;
+        let written = images::write_all(world, out, &images, &old, |count| {
+            progress(done.fetch_add(count, Ordering::Relaxed) + count, jobs.len() + images.len());
+        });
+        bytes.fetch_add(
+            written.iter().flat_map(|outcome| &outcome.kept).map(|(_, kept)| kept.length).sum(),
+            Ordering::Relaxed,
+        );
+        outcomes.extend(written);
+    }
+    let report = finish(world, options, out, &jobs, old, outcomes, (digest, bytes.into_inner()))?;
+    let asking = &world.asking;
+    if options.part == BuildPart::WHOLE && *asking == SiteOptions::on(asking.today) && !removes_nothing(world) {
+        KeptImages::of(&world.snapshot).remove_others(&images.into_values().collect::<Vec<_>>());
+    }
+    Ok(report)
 }
 
 /// What became of one output.
 #[derive(Default)]
 pub(super) struct Outcome {
     /// The file as it is now, and the compressed ones beside it; none for a page that failed and never had one.
-    kept: Vec<(String, Kept)>,
+    pub(super) kept: Vec<(String, Kept)>,
     /// How many of these were written.
-    written: usize,
+    pub(super) written: usize,
     pub(super) failed: Option<(String, u16)>,
     pub(super) answered: Option<(String, u16)>,
     pub(super) diagnostics: Vec<Diagnostic>,
     pub(super) error: Option<(PathBuf, io::Error)>,
+    /// The paths of the made images that it names.
+    pub(super) images: Vec<Box<str>>,
 }
 
 /// What a job publishes.
@@ -247,6 +269,7 @@ pub(super) fn make<'j>(
                 false => {
                     // An error page is shown at any address.
                     let base = (request.status < 400).then_some(&*request.address);
+                    outcome.images = made_in(&page.text).map(Box::from).collect();
                     match world.published(&page.text, page.format, base) {
                         Cow::Owned(text) => MadeOutput::Text(text.into()),
                         Cow::Borrowed(_) => MadeOutput::Text(page.text.into()),
@@ -375,9 +398,9 @@ fn finish(
     }
     let removes_nothing = removes_nothing(world);
     for (path, kept) in &old.files {
-        if !options.part.holds(path) {
+        if !options.part.holds(path) || images::stays(path, options.part) {
             // Another part has put it out.
-            new.files.insert(path.clone(), kept.clone());
+            new.files.entry(path.clone()).or_insert_with(|| kept.clone());
         } else if new.files.contains_key(path) {
         } else if removes_nothing {
             report.held += 1;
@@ -457,13 +480,21 @@ pub(super) fn check_strangers(
     if out.files.list(out.folder).is_ok_and(|entries| entries.iter().all(|entry| entry.name == LOCK)) {
         return Ok(());
     }
+    check_strange(out, paths(jobs, options).iter().map(|path| &**path), old)
+}
+
+/// The same for these paths.
+pub(super) fn check_strange<'p>(
+    out: OutputFolder<'_>,
+    mut paths: impl Iterator<Item = &'p str>,
+    old: &Record,
+) -> Result<(), BuildError> {
     // What can't be looked at is in the way, too.
     let is_there = |path: &str| out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true);
-    let stranger = paths(jobs, options).into_iter().find(|path| !old.files.contains_key(&**path) && is_there(path));
-    match stranger {
+    match paths.find(|path| !old.files.contains_key(*path) && is_there(path)) {
         None => Ok(()),
         Some(path) => Err(BuildError::Folder(
-            format!("{} is in the way: no build has written it", out.folder.join(&*path).display()),
+            format!("{} is in the way: no build has written it", out.folder.join(path).display()),
             "move it away, or build into another folder with --out".to_owned(),
         )),
     }

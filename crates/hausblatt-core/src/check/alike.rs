@@ -8,7 +8,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::check::Finding;
-use crate::check::rules::{broken_link, image_without_alt, missing_file, unset_property};
+use crate::check::rules::{broken_link, image_without_alt, image_without_size, missing_file, unset_property};
 use crate::text::codes;
 use crate::world::World;
 
@@ -40,6 +40,7 @@ const OF_ONE_CAUSE: &[&Code] = &[
     &codes::UNKNOWN_TRAY,
     &broken_link::CHECK.code,
     &image_without_alt::CHECK.code,
+    &image_without_size::CHECK.code,
     &missing_file::CHECK.code,
     &unset_property::CHECK.code,
 ];
@@ -141,8 +142,8 @@ mod tests {
         let images = "<img src=\"/media/a/b.png\" alt=\"\">\n<img src=\"/media/a/c.png\" alt=\"\"><img src=\"/media/d.png\" alt=\"\">";
         let files = [
             ("themes/t/templates/page.html", images),
-            ("content/pages/seeds.md", "![e](/media/e.png)"),
-            ("media/e.png", "x"),
+            ("content/pages/seeds.md", "![e](/media/e.svg)"),
+            ("media/e.svg", "<svg xmlns=\"http://www.w3.org/2000/svg\"/>"),
         ];
         assert_eq!(
             all_told(&files),

@@ -92,7 +92,7 @@ pub enum LinkTarget {
 /// What is at a path as a link writes it.
 pub fn at(world: &World, path: &str) -> LinkTarget {
     let asked = address::asked(path);
-    if public::file(world, &asked.path).is_some() {
+    if public::is_sent(world, &asked.path) {
         return LinkTarget::File;
     }
     match world.route(path) {

@@ -44,6 +44,9 @@ impl<'w> Located<'w> {
     /// The diagnostic of what was found in the page, with what is `near` where an address is lost and that is asked;
     /// none where another diagnostic says the same already.
     pub fn diagnostic(&self, code: &Code, found: &PageProblem, near: bool) -> Option<Diagnostic> {
+        if found.of_template && found.at.is_none_or(|at| !self.is_of_template(at)) {
+            return None;
+        }
         let written = found.at.and_then(|at| self.written(at));
         let in_content = written.as_ref().is_some_and(|place| place.path.starts_with("content/"));
         // What content writes in its text, or a template itself, is not what a template made of a value.
@@ -84,6 +87,11 @@ impl<'w> Located<'w> {
     fn writes_out(&self, place: &Place, address: &str) -> bool {
         let text = self.world.snapshot.file(&place.path).and_then(|node| node.whole_text().ok()).unwrap_or_default();
         text.get(place.span.range()).is_some_and(|written| written.contains(address))
+    }
+
+    /// Whether a template writes a byte of the page out.
+    fn is_of_template(&self, at: usize) -> bool {
+        self.pieces.as_ref().and_then(|pieces| piece_at(pieces, at)).is_some_and(|piece| !piece.is_value)
     }
 
     /// Where a byte of the page was written: in a template, or in the content that it prints.

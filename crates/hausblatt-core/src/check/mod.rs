@@ -7,6 +7,7 @@ mod alike;
 mod allowed;
 mod causes;
 mod fixes;
+mod images;
 mod inline;
 mod layouts;
 mod links;

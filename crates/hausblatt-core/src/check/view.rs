@@ -61,12 +61,14 @@ pub struct PageProblem {
     pub lost: Option<String>,
     /// The address of a menu's item, where that is what is wrong: it counts only where it is written out.
     pub of_menu: Option<String>,
+    /// Whether it counts only where a template writes it out, and not in HTML that is a value.
+    pub of_template: bool,
 }
 
 impl PageProblem {
     /// Something at a byte of the page, or about the page as a whole.
     pub fn at(at: Option<usize>, message: impl Into<String>, help: impl Into<String>) -> Self {
         let (message, help) = (message.into(), help.into());
-        Self { at, place: None, message, help, lost: None, of_menu: None }
+        Self { at, place: None, message, help, lost: None, of_menu: None, of_template: false }
     }
 }

@@ -14,6 +14,7 @@ use crate::arena::reset_arena;
 use crate::check::parsed::{Element, Parsed};
 use crate::check::view::View;
 use crate::check::{Finding, Scope, inline};
+use crate::files::KeptImages;
 use crate::lookup::{loads, public};
 use crate::model::request::Request;
 use crate::render::page::{Audience, page};
@@ -119,7 +120,15 @@ fn weigh(world: &World, request: &Request, arena: &Bump) -> Option<(FileId, Weig
     }
     let mut files: BTreeMap<String, u64> = BTreeMap::new();
     while let Some(path) = left.pop() {
-        let Some(node) = public::file(world, &path).filter(|_| !files.contains_key(&path)) else { continue };
+        if files.contains_key(&path) {
+            continue;
+        }
+        if let Some(image) = world.snapshot.made_images().find(&path) {
+            let made = KeptImages::of(&world.snapshot).bytes(&[image]);
+            files.insert(path, made.map_or(0, |made| made.iter().map(|bytes| bytes.len() as u64).sum()));
+            continue;
+        }
+        let Some(node) = public::file(world, &path) else { continue };
         left.extend(loads::loaded(world, &path, node));
         files.insert(path, node.stamp.length);
     }

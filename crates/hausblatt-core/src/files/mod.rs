@@ -5,6 +5,8 @@ pub mod disk;
 pub mod edit;
 mod file_system;
 pub mod front_matter_edit;
+mod kept_images;
+mod made_images;
 pub mod memory;
 mod node;
 mod scan;
@@ -12,6 +14,8 @@ mod snapshot;
 mod stamp;
 
 pub use file_system::{FileKind, FileReader, Files, FolderEntry, Links, Look};
+pub use kept_images::{KEPT_IMAGES, KeptImages};
+pub use made_images::{MADE, MadeImage, MadeImages, made_in, whole_image};
 pub(crate) use node::digest_of;
 pub use node::{Body, FileNode};
 pub(crate) use scan::ORIGINALS;

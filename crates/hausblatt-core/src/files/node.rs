@@ -10,6 +10,7 @@ use xxhash_rust::xxh3::Xxh3;
 
 use crate::files::scan::{FoundFile, about, is_exhaustion};
 use crate::files::{Depth, FileKind, FileReader, Files, Stamp};
+use crate::images::{ImageHead, read_head};
 use crate::text::codes;
 use crate::text::drawing::{self, Drawing};
 use crate::text::front::{self, Front};
@@ -56,6 +57,7 @@ pub struct FileNode {
     files: Option<Arc<dyn Files>>,
     young: bool,
     front: OnceLock<Front>,
+    image: OnceLock<Result<Option<ImageHead>, String>>,
     pixels: OnceLock<Option<(u32, u32)>>,
     styles: OnceLock<Box<Styles>>,
     scripts: OnceLock<Box<Scripts>>,
@@ -75,6 +77,7 @@ impl FileNode {
             files: None,
             young: false,
             front: OnceLock::new(),
+            image: OnceLock::new(),
             pixels: OnceLock::new(),
             styles: OnceLock::new(),
             scripts: OnceLock::new(),
@@ -122,6 +125,7 @@ impl FileNode {
             body,
             files: Some(files.clone()),
             front: OnceLock::new(),
+            image: OnceLock::new(),
             pixels: OnceLock::new(),
             styles: OnceLock::new(),
             scripts: OnceLock::new(),
@@ -160,9 +164,18 @@ impl FileNode {
         self.front.get_or_init(|| self.text().map(|text| front::read(text)).unwrap_or_default())
     }
 
-    /// An image's width and height as `read` finds them, looked for once.
-    pub fn pixels(&self, read: fn(&FileNode) -> Option<(u32, u32)>) -> Option<(u32, u32)> {
-        *self.pixels.get_or_init(|| read(self))
+    /// What it is as an image, looked for once; nothing where it is in no format of images that is known.
+    ///
+    /// # Errors
+    /// What is wrong with it.
+    pub fn image(&self) -> Result<Option<ImageHead>, String> {
+        let read = || read_head(self.open().map_err(|error| error.to_string())?);
+        self.image.get_or_init(read).clone()
+    }
+
+    /// An image's width and height in pixels as it is shown, looked for once; none where it says neither.
+    pub fn pixels(&self) -> Option<(u32, u32)> {
+        *self.pixels.get_or_init(|| pixels(self))
     }
 
     /// What it says as a style sheet, read once; that it can't be read is a problem of it.
@@ -254,6 +267,22 @@ impl FileNode {
     fn files(&self) -> io::Result<&dyn Files> {
         self.files.as_deref().ok_or_else(|| io::ErrorKind::NotFound.into())
     }
+}
+
+/// How much of a drawing is read to find its size.
+const HEAD: u64 = 64 << 10;
+
+fn pixels(node: &FileNode) -> Option<(u32, u32)> {
+    if node.path.ends_with(".svg") {
+        let mut head = Vec::new();
+        node.open().ok()?.take(HEAD).read_to_end(&mut head).ok()?;
+        return drawing::size(&String::from_utf8_lossy(&head));
+    }
+    if let Some(head) = node.image().ok()? {
+        return Some((head.width, head.height));
+    }
+    let size = imagesize::reader_size(node.open().ok()?).ok()?;
+    Some((u32::try_from(size.width).ok()?, u32::try_from(size.height).ok()?))
 }
 
 /// A digest of all that a reader gives (XXH3, 64 bits), read piece by piece: media are large.

@@ -11,7 +11,7 @@ use rayon::prelude::*;
 
 use crate::files::memory::Memory;
 use crate::files::scan::{Folder, Folders, FoundFile, LeftOut, Listing, PARTS, Why, about, is_exhaustion};
-use crate::files::{FileKind, FileNode, Files, Links, Look};
+use crate::files::{FileKind, FileNode, Files, Links, Look, MadeImages};
 
 /// How much of content is read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -33,6 +33,7 @@ pub struct Snapshot {
     folders: Arc<Folders>,
     left_out: Arc<[LeftOut]>,
     lenient: bool,
+    images: Arc<MadeImages>,
 }
 
 impl Snapshot {
@@ -62,6 +63,7 @@ impl Snapshot {
             folders: Arc::default(),
             left_out: Arc::new([]),
             lenient: false,
+            images: Arc::default(),
         }
     }
 
@@ -262,6 +264,11 @@ impl Snapshot {
     /// Where the files are.
     pub fn file_system(&self) -> &Arc<dyn Files> {
         &self.file_system
+    }
+
+    /// The images that are made of its files, those of earlier snapshots included.
+    pub fn made_images(&self) -> &MadeImages {
+        &self.images
     }
 
     /// The site's folder.

@@ -2,8 +2,12 @@
 
 use std::sync::Arc;
 
-use crate::files::FileNode;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
+
+use crate::files::{FileNode, MADE};
 use crate::lookup::loads::{extends_itself, is_style_sheet};
+use crate::text::codes;
 use crate::themes::file_name::Role;
 use crate::themes::lineage::FileId;
 use crate::world::World;
@@ -15,6 +19,19 @@ pub fn file<'w>(world: &'w World, path: &str) -> Option<&'w Arc<FileNode>> {
         return path.starts_with("media/").then(|| world.snapshot.file(path))?;
     };
     Some(&world.lineage.file(theme_file(world, below)?).node)
+}
+
+/// Whether something is sent at a path, decoded: a file, or an image that is made of one.
+pub fn is_sent(world: &World, path: &str) -> bool {
+    file(world, path).is_some() || world.snapshot.made_images().find(path).is_some()
+}
+
+/// What is wrong where the site has a folder at the address of the images that are made.
+pub(crate) fn taken_folder(world: &World) -> Option<Diagnostic> {
+    let first = world.snapshot.below(MADE.trim_start_matches('/')).next()?;
+    let message = "media/_made is where the images are that are made of others, so no file of the site can be there";
+    let diagnostic = Diagnostic::of(&codes::BAD_NAME, message).help("give the folder another name");
+    Some(diagnostic.at(&first.path, Span::default()))
 }
 
 /// The file of a theme that is sent at a path below `/assets/`, decoded.

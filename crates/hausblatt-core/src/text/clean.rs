@@ -17,6 +17,7 @@ static CLEANER: LazyLock<Builder<'static>> = LazyLock::new(|| {
         .add_tag_attributes("input", ["type", "checked", "disabled"])
         .add_tag_attribute_values("input", "type", ["checkbox"])
         .add_tag_attributes("details", ["open"])
+        .add_tag_attributes("img", ["srcset", "sizes"])
         .rm_tag_attributes("input", ["value", "name"])
         .link_rel(None)
         .url_relative(UrlRelative::PassThrough)

@@ -6,6 +6,9 @@ hausblatt_lang::codes! {
         BAD_ADDRESS: Error, "bad-address",
             "an address in hausblatt.toml is not valid",
             "Addresses begin and end with a slash, and their parts are lower-case words; what is in braces must be a placeholder that this kind of address has.";
+        BAD_IMAGE: Error, "bad-image",
+            "an image can't be read as one",
+            "Browsers show nothing of it, or only a part. Save it anew; the message says what is wrong. An image whose name says another format than its bytes should be renamed: some hosts tell browsers to believe the name.";
         BAD_LANGUAGE: Warning, "bad-language",
             "the language of the site is not a language tag",
             "\"language\" in [site] is a tag as in BCP 47 (RFC 5646): en, de, pt-BR. Names of months, the order of texts and the lang attribute follow it.";

@@ -286,6 +286,25 @@ fn is_drawn(node: Node<'_, '_>) -> bool {
     matches!(node.tag_name().namespace(), None | Some(SVG))
 }
 
+/// The `width` and `height` of the outermost `<svg>`, or else those of its `viewBox`.
+pub(crate) fn size(text: &str) -> Option<(u32, u32)> {
+    let tag = &text[text.find("<svg")?..];
+    let tag = &tag[..tag.find('>')?];
+    let attribute = |name: &str| {
+        let value = tag.split_once(&format!(" {name}="))?.1;
+        let quote = value.chars().next().filter(|quote| matches!(quote, '"' | '\''))?;
+        value[1..].split(quote).next()
+    };
+    let pixels = |text: &str| text.trim_end_matches("px").parse::<f64>().ok().filter(|size| *size >= 1.0);
+    let sides = || Some((pixels(attribute("width")?)?, pixels(attribute("height")?)?));
+    let of_box = || {
+        let mut sides = attribute("viewBox")?.split([' ', ',']).filter(|part| !part.is_empty()).skip(2);
+        Some((pixels(sides.next()?)?, pixels(sides.next()?)?))
+    };
+    let (width, height) = sides().or_else(of_box)?;
+    Some((width.min(1e9).round() as u32, height.min(1e9).round() as u32))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -361,5 +380,19 @@ mod tests {
         let deep = format!("<svg>{}{}</svg>", "<g>".repeat(100), "</g>".repeat(100));
         assert_eq!(read(&deep, "/").unwrap_err(), "its elements nest more than 60 deep on line 1");
         let _ = read(&format!("<svg>{}", "<g>".repeat(100_000)), "/").unwrap_err();
+    }
+
+    #[test]
+    fn drawings_say_their_size() {
+        for (text, says) in [
+            ("<svg xmlns='x' width='40' height=\"30px\">", Some((40, 30))),
+            ("<?xml version='1.0'?><svg viewBox='0 0 64 48.4'/>", Some((64, 48))),
+            ("<svg width='100%' height='100%' viewBox=\"0,0,8,9\">", Some((8, 9))),
+            ("<svg>", None),
+            ("<svg width='", None),
+            ("", None),
+        ] {
+            assert_eq!(size(text), says, "{text}");
+        }
     }
 }

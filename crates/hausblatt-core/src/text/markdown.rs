@@ -4,6 +4,7 @@ use std::borrow::Cow;
 use std::collections::HashMap;
 use std::ops::Range;
 
+use hausblatt_lang::escape::html::escape;
 use hausblatt_lang::escape::url::is_safe_link;
 use hausblatt_lang::html::place::EscapingRow;
 use pulldown_cmark::{CowStr, Event, LinkType, Options, Parser, Tag, TagEnd, html as writer};
@@ -30,9 +31,25 @@ pub(super) fn options() -> Options {
 /// Where a link leads: the address after a reference or a path; none where it is a broken link.
 pub type Links<'l> = &'l dyn Fn(&str) -> Option<String>;
 
+/// How an image is shown that Markdown names.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ShownImage {
+    /// Its address.
+    pub address: String,
+    /// Other addresses of it with their widths, as `srcset` has them.
+    pub srcset: String,
+    /// How wide it is shown, as `sizes` has it.
+    pub sizes: String,
+    /// Its size in pixels.
+    pub size: (u32, u32),
+}
+
+/// How the image at an address is shown, if not as it is.
+pub type Images<'i> = &'i dyn Fn(&str) -> Option<ShownImage>;
+
 /// Renders Markdown. A link that is a broken link is left out, and its text stays. Of trays in it nothing stays.
-pub fn html(text: &str, raw: RawHtml, links: Links<'_>) -> String {
-    html_with_trays(text, raw, links, &|_| String::new())
+pub fn html(text: &str, raw: RawHtml, links: Links<'_>, images: Images<'_>) -> String {
+    html_with_trays(text, raw, (links, images), &|_| String::new())
 }
 
 /// The tray that a block of HTML is, if it is nothing but a comment that names one: `<!-- tray middle -->`.
@@ -58,14 +75,19 @@ pub(crate) fn trays(text: &str) -> Vec<(String, Range<usize>)> {
 
 /// Renders Markdown with what `tray` gives in the place of each tray in it. That stays as it is, whatever is done with the
 /// document's own HTML.
-pub(crate) fn html_with_trays(text: &str, raw: RawHtml, links: Links<'_>, tray: &dyn Fn(&str) -> String) -> String {
+pub(crate) fn html_with_trays(
+    text: &str,
+    raw: RawHtml,
+    asked: (Links<'_>, Images<'_>),
+    tray: &dyn Fn(&str) -> String,
+) -> String {
     let trays = trays(text);
     if trays.is_empty() {
-        return html_with_places(text, raw, links, None);
+        return html_with_places(text, raw, asked, None);
     }
     // Nobody can write this text into itself.
     let place = format!("tray-{:016x}-", xxhash_rust::xxh3::xxh3_64_with_seed(text.as_bytes(), text.len() as u64));
-    let html = html_with_places(text, raw, links, Some(&place));
+    let html = html_with_places(text, raw, asked, Some(&place));
     let mut out = String::with_capacity(html.len());
     let mut rest = html.as_str();
     for (number, (name, _)) in trays.iter().enumerate() {
@@ -77,7 +99,7 @@ pub(crate) fn html_with_trays(text: &str, raw: RawHtml, links: Links<'_>, tray: 
     out + rest
 }
 
-fn html_with_places(text: &str, raw: RawHtml, links: Links<'_>, place: Option<&str>) -> String {
+fn html_with_places(text: &str, raw: RawHtml, (links, images): (Links<'_>, Images<'_>), place: Option<&str>) -> String {
     let raw = if raw == RawHtml::Clean && nests_too_deep(text) { RawHtml::Escape } else { raw };
     let mut has_raw = false;
     // Whether each link that is open is left out.
@@ -104,6 +126,7 @@ fn html_with_places(text: &str, raw: RawHtml, links: Links<'_>, place: Option<&s
     }));
     anchor_headings(&mut events);
     label_tasks(&mut events);
+    fit_images(&mut events, images);
     let mut out = String::with_capacity(text.len() * 5 / 4);
     writer::push_html(&mut out, events.into_iter());
     // CommonMark 0.31, section 2.3.
@@ -111,6 +134,58 @@ fn html_with_places(text: &str, raw: RawHtml, links: Links<'_>, place: Option<&s
         out = out.replace('\0', "\u{fffd}");
     }
     if has_raw && raw == RawHtml::Clean { clean(&out) } else { out }
+}
+
+/// Writes the images that are shown otherwise than they are.
+fn fit_images(events: &mut Vec<Event<'_>>, images: Images<'_>) {
+    let mut at = 0;
+    while at < events.len() {
+        if let Event::Start(Tag::Image { dest_url, title, .. }) = &events[at]
+            && let Some(shown) = images(dest_url)
+        {
+            let is_end = |event: &Event<'_>| matches!(event, Event::End(TagEnd::Image));
+            // Images in the text of an image count as their text.
+            let mut depth = 0;
+            let inside = events[at..].iter().position(|event| {
+                depth += usize::from(matches!(event, Event::Start(Tag::Image { .. })));
+                depth -= usize::from(is_end(event));
+                depth == 0
+            });
+            let end = inside.map_or(events.len() - 1, |inside| at + inside);
+            let mut alt = String::new();
+            for event in &events[at..end] {
+                match event {
+                    Event::Text(text) | Event::Code(text) => alt.push_str(text),
+                    Event::SoftBreak | Event::HardBreak => alt.push(' '),
+                    _ => {}
+                }
+            }
+            let title = title.to_string();
+            events.splice(at..=end, [Event::InlineHtml(image(&shown, &alt, &title).into())]);
+        }
+        at += 1;
+    }
+}
+
+fn image(shown: &ShownImage, alt: &str, title: &str) -> String {
+    let mut out = String::from("<img");
+    let mut attribute = |name: &str, value: &str| {
+        out.push_str(&format!(" {name}=\""));
+        escape(value, &mut out);
+        out.push('"');
+    };
+    attribute("src", &shown.address);
+    if !shown.srcset.is_empty() {
+        attribute("srcset", &shown.srcset);
+        attribute("sizes", &shown.sizes);
+    }
+    attribute("width", &shown.size.0.to_string());
+    attribute("height", &shown.size.1.to_string());
+    attribute("alt", alt);
+    if !title.is_empty() {
+        attribute("title", title);
+    }
+    out + " />"
 }
 
 /// An event with its link's address in the place of what was written; none for a broken link.
@@ -402,7 +477,7 @@ mod tests {
                 "<p><img src=\"data:image/png;base64,a\" alt=\"x\" /> <a href=\"about:invalid\">data:text/html,x</a></p>\n",
             ),
         ] {
-            assert_eq!(html(text, RawHtml::Clean, &all), expected);
+            assert_eq!(html(text, RawHtml::Clean, &all, &|_| None), expected);
         }
     }
 
@@ -413,15 +488,34 @@ mod tests {
             headings(text).into_iter().map(|heading| (heading.level, heading.id, heading.text)).collect();
         let expected = [(1, "a-b", "A b"), (2, "a-b-2", "A b"), (3, "c-d", "c d")];
         assert_eq!(found, expected.map(|(level, id, text)| (level, id.to_owned(), text.to_owned())));
-        let shown = html(text, RawHtml::Clean, &all);
+        let shown = html(text, RawHtml::Clean, &all, &|_| None);
         assert!(found.iter().all(|(level, id, _)| shown.contains(&format!("<h{level} id=\"{id}\">"))), "{shown}");
         assert_eq!((minutes(""), minutes(&"a ".repeat(220)), minutes(&"a ".repeat(221))), (1, 1, 2));
     }
 
     #[test]
+    fn images_are_shown_as_is_wanted() {
+        let images = |address: &str| {
+            let (address, srcset) = ("/media/a.jpg?b&c".to_owned(), if address == "one" { "" } else { "/b 1w" });
+            Some(ShownImage { address, srcset: srcset.to_owned(), sizes: "\"50vw\"".to_owned(), size: (4, 3) })
+        };
+        let shown = |text: &str| html(text, RawHtml::Clean, &all, &images);
+        assert_eq!(
+            shown("![a *b* `c`\nd](two \"e\\\"f\")"),
+            "<p><img src=\"/media/a.jpg?b&amp;c\" srcset=\"/b 1w\" sizes=\"&quot;50vw&quot;\" width=\"4\" height=\"3\" \
+             alt=\"a b c d\" title=\"e&quot;f\" /></p>\n"
+        );
+        let alone = "<p><img src=\"/media/a.jpg?b&amp;c\" width=\"4\" height=\"3\" alt=\"\" /></p>\n";
+        assert_eq!(shown("![](one)"), alone);
+        // What is in the text of an image is its text.
+        assert!(shown("[![x ![y](b) z](a)](c) <i>raw</i>").contains("alt=\"x y z\""));
+        assert!(shown("![a](b) <i>raw</i>").contains("srcset=\"/b 1w\""));
+    }
+
+    #[test]
     fn raw_html_is_cleaned_kept_or_shown() {
         let text = "## T\n\n<b class=\"x\" onclick=\"y\" style=\"z\">a</b> <script>x</script> <a href=\"javascript:x\">b</a>\n\n- [x] done\n";
-        let cleaned = html(text, RawHtml::Clean, &all);
+        let cleaned = html(text, RawHtml::Clean, &all, &|_| None);
         assert!(
             cleaned.contains("<b class=\"x\">a</b>")
                 && cleaned.contains("<h2 id=\"t\">")
@@ -431,8 +525,8 @@ mod tests {
         for gone in ["onclick", "style", "script", "javascript"] {
             assert!(!cleaned.contains(gone), "{gone}: {cleaned}");
         }
-        assert!(html(text, RawHtml::Keep, &all).contains("onclick=\"y\""));
-        assert!(html(text, RawHtml::Escape, &all).contains("&lt;script&gt;"));
+        assert!(html(text, RawHtml::Keep, &all, &|_| None).contains("onclick=\"y\""));
+        assert!(html(text, RawHtml::Escape, &all, &|_| None).contains("&lt;script&gt;"));
     }
 
     #[test]
@@ -441,17 +535,18 @@ mod tests {
         let text = "A\n\n<!-- tray the middle -->\n\n- b\n\n  <!-- tray x -->\n\n<b onclick=\"c\">d</b>\n\n`<!-- tray y -->` <!-- tray z -->\n\n<div>\n<!-- tray in -->\n</div>\n\n<!-- tray a --> b\n";
         assert_eq!(trays(text).into_iter().map(|(name, _)| name).collect::<Vec<_>>(), ["the middle", "x"]);
         for raw in [RawHtml::Clean, RawHtml::Keep, RawHtml::Escape] {
-            let shown = html_with_trays(text, raw, &all, &tray);
+            let shown = html_with_trays(text, raw, (&all, &|_| None), &tray);
             assert!(shown.starts_with("<p>A</p>\n<the middle>\n<ul>"), "{shown}");
             assert!(shown.contains("<x>\n</li>") && !shown.contains("tray-"), "{shown}");
-            let without = html(text, raw, &all);
+            let without = html(text, raw, &all, &|_| None);
             assert!(!without.contains("the middle") && !without.contains("tray-"), "{without}");
         }
         for none in ["<!-- tray -->\n", "<!-- trays x -->\n", "<!--\ntray x\n-->\n", "    <!-- tray x -->\n", "tray-0;"]
         {
             assert!(
                 trays(none).is_empty()
-                    && html_with_trays(none, RawHtml::Clean, &all, &tray) == html(none, RawHtml::Clean, &all)
+                    && html_with_trays(none, RawHtml::Clean, (&all, &|_| None), &tray)
+                        == html(none, RawHtml::Clean, &all, &|_| None)
             );
         }
     }
@@ -471,12 +566,12 @@ mod tests {
 
     #[test]
     fn headings_tasks_and_elements_cost_what_they_are_long() {
-        let count = |text: &str, piece: &str| html(text, RawHtml::Clean, &all).matches(piece).count();
+        let count = |text: &str, piece: &str| html(text, RawHtml::Clean, &all, &|_| None).matches(piece).count();
         assert_eq!(count(&"# a\n\n".repeat(20_000), "id=\"a-"), 19_999);
         assert_eq!(count("# a\n\n# a\n\n# a-2\n\n# a\n\n", "id=\"a-2\""), 1);
         assert_eq!(count(&"- [x] *a*\n".repeat(20_000), "<label>"), 20_000);
         let deep = "<div>\n".repeat(30_000);
-        assert!(nests_too_deep(&deep) && html(&deep, RawHtml::Clean, &all).contains("&lt;div&gt;"));
+        assert!(nests_too_deep(&deep) && html(&deep, RawHtml::Clean, &all, &|_| None).contains("&lt;div&gt;"));
         for flat in ["<b>x</b> ".repeat(2_000), "<p>".repeat(2_000), "`<div>` ".repeat(2_000)] {
             assert!(!nests_too_deep(&flat));
         }

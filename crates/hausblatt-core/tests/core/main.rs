@@ -15,6 +15,7 @@ mod content;
 mod examples;
 mod files;
 mod hostile;
+mod images;
 mod lookup;
 mod planting;
 mod rendering;

@@ -342,6 +342,9 @@ impl Compiler<'_> {
             Type::Bool => {
                 Err(Diagnostic::of(&codes::UNKNOWN_MEMBER, format!("true or false has no \"{}\"", name.text)))
             }
+            Type::Record(_) if *of == self.globals.image() && is_of_images(&name.text) => {
+                self.table_member(Of::Image, "an image", name, arguments)
+            }
             Type::Record(_) | Type::OneOf(_) => self.record_member(of.records(), name),
             Type::Group(key, of) => self.group_member(key, of, name),
             Type::Made(members) => made_member(members, name),
@@ -527,7 +530,11 @@ impl Compiler<'_> {
             let most = if member.accepts(member.arguments + 1) { member.arguments + 1 } else { member.arguments };
             self.count_arguments(name, if given > most { most } else { member.arguments }, given);
         }
-        Ok(member_result(of, member.symbol))
+        Ok(match (of, member.symbol) {
+            (Of::Image, members::SRCSET) => Type::Any,
+            (Of::Image, _) => self.globals.image(),
+            _ => member_result(of, member.symbol),
+        })
     }
 
     fn query(&mut self, query: Query) -> (Step, Type) {
@@ -597,6 +604,11 @@ impl Compiler<'_> {
     }
 }
 
+/// Whether this is a member that images have and other records do not.
+fn is_of_images(name: &str) -> bool {
+    MEMBERS.iter().any(|member| member.of == Of::Image && member.name() == name)
+}
+
 /// A member of a record that is written out.
 fn made_member(members: &[(String, Type)], name: &Name) -> Result<Type, Diagnostic> {
     if name.text == "keys" {
@@ -631,6 +643,6 @@ fn member_result(of: Of, symbol: Symbol) -> Type {
         | (Of::List, members::JOIN) => Type::Text,
         (Of::Date, _) => Type::Number,
         (Of::List, _) => Type::Any,
-        (Of::Record, _) => Type::list(Type::Text),
+        (Of::Record | Of::Image, _) => Type::list(Type::Text),
     }
 }

@@ -192,6 +192,16 @@ impl<'a> Renderer<'_, 'a> {
             }
             Absent::LeaveOut | Absent::StayEmpty => {}
         }
+        if let (Value::Record(record), HtmlPlace::Address(row, Written::Candidate)) = (value, place)
+            && let Some(candidates) = record.as_candidates()
+        {
+            for (at, (address, width)) in candidates.iter().enumerate() {
+                self.out.push_str(if at == 0 { "" } else { ", " });
+                self.push_address(program, code, address, row, Written::Candidate);
+                self.out.push_str(&format!(" {width}w"));
+            }
+            return Ok(true);
+        }
         self.print(program, code, value, place)?;
         Ok(true)
     }

@@ -59,6 +59,16 @@ pub trait Record: Sync {
     fn as_text(&self) -> Option<&str> {
         None
     }
+
+    /// Whether it is an image, which can be asked for in other sizes.
+    fn is_image(&self) -> bool {
+        false
+    }
+
+    /// Addresses of one image, each with its width in pixels, where it is what `srcset` is made of.
+    fn as_candidates(&self) -> Option<&[(&str, u32)]> {
+        None
+    }
 }
 
 /// A list that is elsewhere.

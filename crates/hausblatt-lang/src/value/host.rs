@@ -5,7 +5,20 @@ use jiff::tz::TimeZone;
 use crate::value::language::Language;
 use crate::value::shape::Interner;
 use crate::value::tray::InTray;
-use crate::value::{Scratch, Value};
+use crate::value::{Record, Scratch, Value};
+
+/// What is asked of an image.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Fit<'f> {
+    /// A width in pixels.
+    Scaled(u32),
+    /// A shape: so wide to so high.
+    Cropped(u32, u32),
+    /// A format, by its name.
+    As(&'f str),
+    /// A quality.
+    Quality(u32),
+}
 
 /// The site, as far as the language has to know it.
 pub trait Host: Sync {
@@ -35,6 +48,18 @@ pub trait Host: Sync {
 
     /// The image at `path`, as a record; none if there is no such file.
     fn image<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>>;
+
+    /// An image as it is asked for, as a record; the image itself where it is of a sort that stays as it is.
+    ///
+    /// # Errors
+    /// What is wrong with what is asked.
+    fn fitted<'a>(&'a self, image: &'a dyn Record, fit: Fit<'_>, scratch: &Scratch<'a>) -> Result<Value<'a>, String>;
+
+    /// An image in these widths and in its own, for a `srcset`; `nothing` where it is of a sort that stays as it is.
+    ///
+    /// # Errors
+    /// Why it can't be had in several widths.
+    fn srcset<'a>(&'a self, image: &'a dyn Record, widths: &[u32], scratch: &Scratch<'a>) -> Result<Value<'a>, String>;
 
     /// The page or entry after a reference such as `page:visit`, as a record; none if there is no such thing.
     fn content<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<Value<'a>>;

@@ -9,6 +9,7 @@ use crate::value::Value;
 use crate::value::arithmetic::ordered;
 use crate::value::context::Context;
 use crate::value::distinct::Distinct;
+use crate::value::host::Fit;
 use crate::value::language::Language;
 use crate::value::moment::Moment;
 use crate::value::number;
@@ -21,6 +22,7 @@ crate::symbols! { 0;
     STAMP = "stamp", COUNT = "count", FIRST = "first", LAST = "last", JOIN = "join", REVERSE = "reverse",
     UNIQUE = "unique", SUM = "sum", KEYS = "keys", TEXT = "text", KEY = "key", ITEMS = "items",
     PAD = "pad", UP = "up", DOWN = "down", MIN = "min", MAX = "max", COMMON = "common", HAS_ANY = "has_any",
+    SCALED = "scaled", CROPPED = "cropped", AS = "as", QUALITY = "quality", SRCSET = "srcset",
 }
 
 /// What has the member.
@@ -38,11 +40,13 @@ pub enum Of {
     Html,
     /// A record.
     Record,
+    /// An image, which is a record with more members.
+    Image,
 }
 
 impl Of {
     /// All of them, in the order of the documentation.
-    pub const ALL: [Of; 6] = [Of::Text, Of::Number, Of::Date, Of::List, Of::Record, Of::Html];
+    pub const ALL: [Of; 7] = [Of::Text, Of::Number, Of::Date, Of::List, Of::Record, Of::Image, Of::Html];
 
     /// The word for it.
     pub fn word(self) -> &'static str {
@@ -53,6 +57,7 @@ impl Of {
             Of::List => "list",
             Of::Html => "HTML",
             Of::Record => "record",
+            Of::Image => "image",
         }
     }
 }
@@ -449,7 +454,92 @@ pub const MEMBERS: &[Member] = &[
         },
         example: ("site.keys.first", "title"),
     },
+    Member {
+        of: Of::Image,
+        symbol: SCALED,
+        arguments: 1,
+        takes: "width",
+        about: "the image with this width in pixels, in the same shape; never wider than it is",
+        run: |c, v, a| fitted(c, v, Fit::Scaled(pixels(a, 0)?)),
+        example: ("image(\"/media/bed.jpg\").scaled(20).height", "15"),
+    },
+    Member {
+        of: Of::Image,
+        symbol: CROPPED,
+        arguments: 2,
+        takes: "width, height",
+        about: "the middle of the image in a shape of so wide to so high: as much of it as fits",
+        run: |c, v, a| fitted(c, v, Fit::Cropped(pixels(a, 0)?, pixels(a, 1)?)),
+        example: ("image(\"/media/bed.jpg\").cropped(1, 1).width", "30"),
+    },
+    Member {
+        of: Of::Image,
+        symbol: AS,
+        arguments: 1,
+        takes: "format",
+        about: "the image in another format: `\"jpg\"`, `\"png\"` or `\"webp\"`",
+        run: |c, v, a| match a.first().and_then(|format| format.as_text()) {
+            Some(format) => fitted(c, v, Fit::As(format)),
+            None => Err("as needs a format, as in .as(\"webp\")".to_owned()),
+        },
+        example: ("image(\"/media/bed.jpg\").as(\"webp\").address.ends(\".webp\")", "true"),
+    },
+    Member {
+        of: Of::Image,
+        symbol: QUALITY,
+        arguments: 1,
+        takes: "number",
+        about: "the image with this quality, from 1 to 100, where its format leaves detail out: JPEG and WebP. Without it 80",
+        run: |c, v, a| fitted(c, v, Fit::Quality(pixels(a, 0)?)),
+        example: ("image(\"/media/bed.jpg\").scaled(20).quality(60).width", "20"),
+    },
+    Member {
+        of: Of::Image,
+        symbol: SRCSET,
+        arguments: 1,
+        takes: "widths",
+        about: "the image in these widths, as far as they are narrower than it is, and in its own: it prints only as the whole of a `srcset` or `imagesrcset`",
+        run: |c, v, a| {
+            let widths: Option<Vec<u32>> =
+                a.first().copied().unwrap_or(Value::Nothing).members(c.scratch).map(above_zero).collect();
+            let is_list = a.first().is_some_and(|widths| widths.len().is_some());
+            let widths = widths.filter(|widths| is_list && widths.len() <= MOST_WIDTHS);
+            let widths = widths.ok_or("srcset needs a list of widths in pixels, as in .srcset([360, 720])")?;
+            match v {
+                Value::Record(image) => c.host.srcset(image, &widths, c.scratch),
+                _ => Ok(Value::Nothing),
+            }
+        },
+        example: ("image(\"/media/bed.svg\").srcset([20]) or \"none\"", "none"),
+    },
 ];
+
+/// How many widths of an image there may be in one attribute.
+const MOST_WIDTHS: usize = 50;
+
+/// A number of pixels, or another whole number above 0.
+fn above_zero(value: Value<'_>) -> Option<u32> {
+    match value {
+        Value::Int(number) => u32::try_from(number).ok().filter(|&number| number > 0),
+        _ => None,
+    }
+}
+
+fn pixels(arguments: &[Value<'_>], at: usize) -> Result<u32, String> {
+    let given = arguments.get(at).copied().unwrap_or(Value::Nothing);
+    above_zero(given).ok_or_else(|| match given {
+        Value::Int(number) => format!("a whole number above 0 is needed here, not {number}"),
+        Value::Float(_) => "a whole number is needed here; .round(0) makes one".to_owned(),
+        _ => format!("a whole number is needed here, not {}", given.kind()),
+    })
+}
+
+fn fitted<'a>(context: &Context<'_, 'a>, value: Value<'a>, fit: Fit<'_>) -> Result<Value<'a>, String> {
+    match value {
+        Value::Record(image) => context.host.fitted(image, fit, context.scratch),
+        _ => Ok(Value::Nothing),
+    }
+}
 
 /// The names of a record's members, as a list of texts.
 pub fn keys<'a>(context: &Context<'_, 'a>, record: &'a dyn crate::value::Record) -> Value<'a> {
@@ -461,7 +551,9 @@ pub fn keys<'a>(context: &Context<'_, 'a>, record: &'a dyn crate::value::Record)
 
 /// The member `symbol` of a value of this kind.
 pub fn find(of: Of, symbol: Symbol) -> Option<&'static Member> {
-    MEMBERS.iter().find(|member| member.of == of && member.symbol == symbol)
+    let is_it = |member: &&Member| member.symbol == symbol && member.of == of;
+    let of_record = || (of == Of::Image).then(|| find(Of::Record, symbol)).flatten();
+    MEMBERS.iter().find(is_it).or_else(of_record)
 }
 
 /// What kind of value has members in the table.
@@ -472,6 +564,7 @@ pub fn kind(value: Value<'_>) -> Option<Of> {
         Value::Date(_) => Some(Of::Date),
         Value::List(_) | Value::Seq(_) => Some(Of::List),
         Value::Html(_) => Some(Of::Html),
+        Value::Record(record) if record.is_image() => Some(Of::Image),
         Value::Record(_) => Some(Of::Record),
         Value::Nothing | Value::Bool(_) => None,
     }

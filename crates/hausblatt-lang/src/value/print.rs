@@ -24,6 +24,11 @@ pub fn shown(value: Value<'_>) -> Result<Cow<'_, str>, String> {
         }
         Value::Record(record) => match record.as_text() {
             Some(text) => Cow::Borrowed(text),
+            None if record.as_candidates().is_some() => {
+                return Err(
+                    "images in several widths are printed only as the whole of a srcset: srcset=\"+{…}\"".to_owned()
+                );
+            }
             None => return Err("a record can't be printed; print one of its members".to_owned()),
         },
     })

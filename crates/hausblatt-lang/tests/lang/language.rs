@@ -359,6 +359,41 @@ fn the_languages_names_and_separators() {
 fn functions_that_ask_the_site() {
     check(&[
         ("+{image('/media/bed.svg').width} +{image('/media/bed.svg').address}", "40 /media/bed.svg"),
+        ("<img srcset=\"+{image('/media/bed.svg').srcset([20])}\">", "<img>"),
+        (
+            "<img srcset=\"+{image('/media/bed.jpg').srcset([20, 30])}\">",
+            "<img srcset=\"/media/a%20bed%2C1.jpg 20w, /media/a%20bed%2C1.jpg 30w\">",
+        ),
+        (
+            "<link imagesrcset=\"+{image('/media/bed.jpg').srcset([20])}\">",
+            "<link imagesrcset=\"/media/a%20bed%2C1.jpg 20w\">",
+        ),
+        (
+            "<img srcset=\"/a.jpg 1w, +{image('/media/bed.jpg').srcset([20])}\">",
+            "t:1:31 unprintable images in several widths are printed only as the whole of a srcset: srcset=\"+{…}\"",
+        ),
+        (
+            "<img src=\"+{image('/media/bed.jpg').srcset([20])}\">",
+            "t:1:14 unprintable images in several widths are printed only as the whole of a srcset: srcset=\"+{…}\"",
+        ),
+        (
+            "+{image('/media/bed.jpg').srcset(20)}",
+            "t:1:3 bad-value srcset needs a list of widths in pixels, as in .srcset([360, 720])",
+        ),
+        (
+            "+{image('/media/bed.jpg').srcset([20, 'x'])}",
+            "t:1:3 bad-value srcset needs a list of widths in pixels, as in .srcset([360, 720])",
+        ),
+        ("+{image('/media/bed.jpg').scaled(0)}", "t:1:3 bad-value a whole number above 0 is needed here, not 0"),
+        (
+            "+{image('/media/bed.jpg').scaled(2.5)}",
+            "t:1:3 bad-value a whole number is needed here; .round(0) makes one",
+        ),
+        ("+{image('/media/bed.jpg').cropped('4', 3)}", "t:1:3 bad-value a whole number is needed here, not a text"),
+        ("+{image('/media/bed.jpg').as(4)}", "t:1:3 bad-value as needs a format, as in .as(\"webp\")"),
+        ("+{image('/media/bed.jpg').as('gif')}", "t:1:3 bad-value no image is made as \"gif\""),
+        ("+{image(nothing).scaled(20)}", ""),
+        ("+{image('/media/bed.jpg').keys.count}", "0"),
         ("+{image('/media/no.svg')}", "\nt:1:3 dead-reference there is no image \"/media/no.svg\""),
         ("+{image(nothing)}+{markdown(nothing)}", ""),
         ("+{markdown('a *b* <c>')}", "<p>a <em>b</em> &lt;c&gt;</p>"),

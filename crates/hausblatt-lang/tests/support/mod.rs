@@ -14,17 +14,76 @@ use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::position;
 use hausblatt_lang::types::{Globals, Type, Unlisted};
 use hausblatt_lang::value::datum::{Datum, DatumList, DatumRecord};
-use hausblatt_lang::value::host::Host;
+use hausblatt_lang::value::host::{Fit, Host};
 use hausblatt_lang::value::language::Language;
 use hausblatt_lang::value::members;
-use hausblatt_lang::value::shape::{Interner, Shape};
-use hausblatt_lang::value::{Scratch, Value};
+use hausblatt_lang::value::shape::{Interner, Shape, Symbol};
+use hausblatt_lang::value::{Record, Scratch, Value};
 use jiff::tz::TimeZone;
+
+/// A photo as templates see it: `/media/40x30.jpg`.
+struct Photo<'h> {
+    host: &'h TestHost,
+    address: &'h str,
+    size: (u32, u32),
+}
+
+impl Record for Photo<'_> {
+    fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
+        match self.host.symbols.name(symbol) {
+            "width" => Value::Int(self.size.0.into()),
+            "height" => Value::Int(self.size.1.into()),
+            "address" => Value::Text(self.address),
+            _ => Value::Nothing,
+        }
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        Vec::new()
+    }
+
+    fn as_text(&self) -> Option<&str> {
+        Some(self.address)
+    }
+
+    fn is_image(&self) -> bool {
+        true
+    }
+}
+
+fn size_and_format(image: &dyn Record) -> Option<((u32, u32), &str)> {
+    let (size, format) = image.as_text()?.strip_prefix("/media/")?.split_once('.')?;
+    let (width, height) = size.split_once('x')?;
+    Some(((width.parse().ok()?, height.parse().ok()?), format))
+}
+
+/// A photo in several widths.
+struct InWidths<'h>(&'h [(&'h str, u32)]);
+
+impl Record for InWidths<'_> {
+    fn get<'a>(&'a self, _: Symbol, _: &Scratch<'a>) -> Value<'a> {
+        Value::Nothing
+    }
+
+    fn keys(&self) -> Vec<Symbol> {
+        Vec::new()
+    }
+
+    fn as_candidates(&self) -> Option<&[(&str, u32)]> {
+        Some(self.0)
+    }
+}
+
+impl TestHost {
+    fn photo<'a>(&'a self, size: (u32, u32), format: &str, scratch: &Scratch<'a>) -> Value<'a> {
+        let address = scratch.text(&format!("/media/{}x{}.{format}", size.0, size.1));
+        Value::Record(scratch.keep(Photo { host: self, address, size }))
+    }
+}
 
 struct TestHost {
     symbols: Interner,
     language: Language,
-    bed: Datum,
     visit: Datum,
     tidemark: Datum,
 }
@@ -60,8 +119,37 @@ impl Host for TestHost {
         &self.language
     }
 
-    fn image<'a>(&'a self, path: &str, _: &Scratch<'a>) -> Option<Value<'a>> {
-        (path == "/media/bed.svg").then(|| self.bed.value())
+    fn image<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {
+        match path {
+            "/media/bed.svg" => {
+                let drawing = Photo { host: self, address: "/media/bed.svg", size: (40, 20) };
+                Some(Value::Record(scratch.keep(drawing)))
+            }
+            "/media/bed.jpg" => Some(self.photo((40, 30), "jpg", scratch)),
+            _ => None,
+        }
+    }
+
+    fn fitted<'a>(&'a self, image: &'a dyn Record, fit: Fit<'_>, scratch: &Scratch<'a>) -> Result<Value<'a>, String> {
+        let Some(((width, height), format)) = size_and_format(image) else { return Ok(Value::Record(image)) };
+        match fit {
+            Fit::Scaled(most) => {
+                let scaled = width.min(most);
+                Ok(self.photo((scaled, height * scaled / width), format, scratch))
+            }
+            Fit::Cropped(across, down) => Ok(self.photo((width.min(height * across / down), height), format, scratch)),
+            Fit::As("gif") => Err("no image is made as \"gif\"".to_owned()),
+            Fit::As(format) => Ok(self.photo((width, height), format, scratch)),
+            Fit::Quality(_) => Ok(Value::Record(image)),
+        }
+    }
+
+    fn srcset<'a>(&'a self, image: &'a dyn Record, widths: &[u32], scratch: &Scratch<'a>) -> Result<Value<'a>, String> {
+        if size_and_format(image).is_none() {
+            return Ok(Value::Nothing);
+        }
+        let all: Vec<(&str, u32)> = widths.iter().map(|width| ("/media/a bed,1.jpg", *width)).collect();
+        Ok(Value::Record(scratch.keep(InWidths(scratch.keep_all(&all)))))
     }
 
     /// Of Markdown only emphasis.
@@ -196,11 +284,12 @@ impl Files {
         if diagnostics.iter().any(Diagnostic::is_error) {
             return (None, self.report(&diagnostics));
         }
-        let bed = [("address", Datum::text("/media/bed.svg")), ("width", Datum::Int(40))];
-        let bed = record(&mut symbols, &bed);
+        for name in ["address", "width", "height"] {
+            symbols.intern(name);
+        }
         let visit = record(&mut symbols, &[("title", Datum::text("Visit"))]);
         let tidemark = record(&mut symbols, &[("title", Datum::text("Tidemark"))]);
-        let host = TestHost { symbols, language: Language::new(self.language), bed, visit, tidemark };
+        let host = TestHost { symbols, language: Language::new(self.language), visit, tidemark };
         let arena = Bump::new();
         let mut values: Vec<Value<'_>> = values.iter().map(Datum::value).collect();
         values.resize(globals.count(), Value::Nothing);

@@ -3,7 +3,9 @@
 use std::borrow::Cow;
 
 use bumpalo::Bump;
+use hausblatt_core::analysis::sent_file::SentFile;
 use hausblatt_core::files::Depth;
+use hausblatt_core::lookup::public;
 use hausblatt_core::model::request::Routed;
 use hausblatt_core::render::outline::OutlinePart;
 use hausblatt_core::render::page::{Audience, ComponentPreview, Page, component_alone, nearest_addresses, page};
@@ -53,6 +55,9 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<Outcome, Failure> {
     }
     let address = opened::address(world, args.address.as_deref().unwrap_or("/"))?;
     let path = hausblatt_core::text::address::asked(&address).path;
+    if let Some(file) = world.sent_file(&address) {
+        return text_of_file(common, world, &file);
+    }
     let shows = Shows { dumps: true, marks: args.marks || args.outline, ..Shows::default() };
     let mut rendered = answer(world, &address, shows);
     let base = (rendered.status < 400).then_some(&*path);
@@ -83,6 +88,25 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<Outcome, Failure> {
     diagnostics
         .extend(noticed(world, &address).into_iter().filter(|one| !diagnostics.contains(one)).collect::<Vec<_>>());
     Ok(opened::accept(world, &diagnostics, common).and(rendered.status < 400))
+}
+
+/// Prints a file as it is sent.
+fn text_of_file(common: &Common, world: &World, file: &SentFile) -> Result<Outcome, Failure> {
+    let node = public::file(world, &file.address).filter(|_| file.made.is_none());
+    let text = node.and_then(|node| {
+        world.published_file(&file.address, node).or_else(|| node.whole_text().ok().map(|text| text.to_string()))
+    });
+    let Some(text) = text else {
+        let what = if file.made.is_some() { "an image that is made of" } else { "the file" };
+        let message = format!("there is no text at {}: it is {what} {}", file.address, file.path);
+        return Err(Failure::Work(message, Some("build writes it into the output folder, serve sends it".to_owned())));
+    };
+    if common.format == Format::Json {
+        json(&Rendered { address: file.address.clone(), status: 200, location: None, html: text })?;
+    } else {
+        print_html(&text)?;
+    }
+    Ok(opened::accept(world, &[], common))
 }
 
 fn component(common: &Common, args: &RenderArgs, world: &World, name: &str) -> Result<Outcome, Failure> {

@@ -2,6 +2,7 @@
 
 use bumpalo::Bump;
 use hausblatt_core::analysis::explanation::Explanation;
+use hausblatt_core::analysis::sent_file::SentFile;
 use hausblatt_core::files::Depth;
 use hausblatt_core::model::request::Routed;
 use hausblatt_core::render::page::{Audience, page};
@@ -48,11 +49,16 @@ enum ResolvedAnswer {
         from: String,
         to: String,
     },
+    /// A file of the site, which is sent as it is, or an image that is made of one.
+    File(SentFile),
     /// Why it is answered so, and the errors that rendering showed.
     Explained(Box<Explanation>, Vec<Diagnostic>),
 }
 
 fn ask(world: &World, address: &str) -> ResolvedAnswer {
+    if let Some(file) = world.sent_file(address) {
+        return ResolvedAnswer::File(file);
+    }
     match world.route(address) {
         Routed::Redirect(to) => ResolvedAnswer::Redirect { from: asked(address).path, to },
         Routed::Request(request) => {
@@ -68,6 +74,7 @@ fn ask(world: &World, address: &str) -> ResolvedAnswer {
 fn as_json(answer: &ResolvedAnswer) -> Resolved {
     match answer {
         ResolvedAnswer::Redirect { from, to } => Resolved::redirect(from, to),
+        ResolvedAnswer::File(file) => Resolved::file(file),
         ResolvedAnswer::Explained(explained, _) => Resolved::of(explained),
     }
 }
@@ -75,6 +82,7 @@ fn as_json(answer: &ResolvedAnswer) -> Resolved {
 fn as_text(answer: &ResolvedAnswer) -> String {
     match answer {
         ResolvedAnswer::Redirect { from, to } => resolved::redirect_text(from, to),
+        ResolvedAnswer::File(file) => resolved::file_text(file),
         ResolvedAnswer::Explained(explained, _) => resolved::text(explained),
     }
 }

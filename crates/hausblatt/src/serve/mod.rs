@@ -1,13 +1,14 @@
 //! The development server: each request is answered from the site as it is at that moment.
 //!
 //! [`live`] keeps the World up to date, [`watch`] rings when a file may have changed, [`allowed_hosts`] turns away who is not
-//! meant, [`answers`] and [`files`] make what is sent, [`reload`] and [`badge`] keep open pages up to date and explain
+//! meant, [`answers`], [`files`] and [`images`] make what is sent, [`reload`] and [`badge`] keep open pages up to date and explain
 //! them, and [`workbench`] is what is at `/~/`.
 
 mod allowed_hosts;
 mod answers;
 mod badge;
 mod files;
+mod images;
 mod live;
 mod missed;
 mod problem_page;

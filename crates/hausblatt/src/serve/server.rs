@@ -15,7 +15,7 @@ use axum::middleware::{self, Next};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
 use hausblatt_core::asking::SiteOptions;
-use hausblatt_core::files::Snapshot;
+use hausblatt_core::files::{MADE, Snapshot};
 use hausblatt_lang::render::unless_given_up;
 use hyper::server::conn::http1;
 use hyper_util::rt::{TokioIo, TokioTimer};
@@ -30,7 +30,7 @@ use crate::options::Common;
 use crate::serve::answers::{MadePage, Reader};
 use crate::serve::missed::Missed;
 use crate::serve::reload::Shown;
-use crate::serve::{Live, Moment, Names, allowed_hosts, answers, badge, files, reload, watch, workbench};
+use crate::serve::{Live, Moment, Names, allowed_hosts, answers, badge, files, images, reload, watch, workbench};
 use crate::show::style::plain;
 
 /// How many connections are open at once.
@@ -70,6 +70,10 @@ pub struct Server {
     pub listeners: Arc<Semaphore>,
     /// Who renders the site's pages.
     pages: Renderers,
+    /// Who makes images.
+    makers: Renderers,
+    /// Keeps made images from being removed.
+    held: images::Held,
     /// Who makes the pages of the workbench and the pieces of the badge.
     pub(super) parts: Renderers,
 }
@@ -146,6 +150,8 @@ impl Server {
             token: random.iter().map(|byte| format!("{byte:02x}")).collect(),
             listeners: Arc::new(Semaphore::new(LISTENERS)),
             pages: Renderers::new(cores()),
+            makers: Renderers::new(cores()),
+            held: images::Held::default(),
             parts: Renderers::new(cores()),
         })
     }
@@ -165,7 +171,7 @@ pub fn run<T>(work: impl Future<Output = T>) -> io::Result<T> {
     drop(std::thread::Builder::new().spawn(|| ())?.join());
     let runtime = tokio::runtime::Builder::new_multi_thread()
         .worker_threads(2)
-        .max_blocking_threads(2 * cores() + QUICK_THREADS)
+        .max_blocking_threads(3 * cores() + QUICK_THREADS)
         .enable_all()
         .build()?;
     let done = runtime.block_on(work);
@@ -259,6 +265,9 @@ async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Res
     }
     let reader = if server.plain { Reader::Visitor } else { reader(request.headers()) };
     let target = request.uri().path_and_query().map_or("/", |target| target.as_str()).to_owned();
+    if target.starts_with(MADE) {
+        return made_image(server, request, target).await;
+    }
     // A file that changes between the look at it and its sending is looked at once more.
     for age in [None, Some(Duration::ZERO)] {
         let (asked, wanted) = (server.clone(), target.clone());
@@ -291,6 +300,34 @@ async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Res
         }
     }
     Ok(allowed_hosts::plain(StatusCode::NOT_FOUND, "This file has just gone."))
+}
+
+/// An image that is made of one of the site's.
+async fn made_image(server: Arc<Server>, request: Request, target: String) -> Result<Response, Box<Response>> {
+    let (making, wanted) = (server.clone(), target.clone());
+    let made = server.makers.run(move || {
+        let moment = making.live.fresh();
+        let image = images::requested(&moment.snapshot, &wanted);
+        let found = match &image {
+            Some(image) => images::bytes(&moment.snapshot, &making.held, image),
+            None => Ok(None),
+        };
+        (moment, found)
+    });
+    let (moment, found) = made.await?;
+    let is_head = request.method() == Method::HEAD;
+    let mut answer = match found {
+        Ok(Some((bytes, format))) => images::sent(&target, bytes, format, request.headers(), is_head),
+        Err(why) => images::failed(&why),
+        Ok(None) => {
+            let reader = if server.plain { Reader::Visitor } else { reader(request.headers()) };
+            let asked = server.clone();
+            let page = server.pages.run(move || complete(&asked, &moment, &target, reader)).await?;
+            return Ok(sent(page, request.headers(), is_head));
+        }
+    };
+    answer.extensions_mut().insert(Told("made image".to_owned()));
+    Ok(answer)
 }
 
 /// A page with all that it needs for who reads it.

@@ -5,12 +5,13 @@ use std::fmt::Write;
 use hausblatt_core::analysis::explanation::{
     ExplainedContent, ExplainedLayout, ExplainedRung, ExplainedUse, Explanation, FileRef, Renders,
 };
+use hausblatt_core::analysis::sent_file::SentFile;
 use hausblatt_core::lookup::resolution::{FileState, Used};
 use hausblatt_core::text::codes;
 use serde::Serialize;
 
 use crate::show::ladder;
-use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, TYPED, columns, padded, plain, styled, to_type};
+use crate::show::style::{BAD, FAINT, GOOD, NOTE, STRONG, TYPED, columns, padded, plain, styled, to_type, word};
 use crate::show::wrap::{self, wrapped};
 
 /// An address and what it leads to, in the JSON shape of `docs/commands.md`.
@@ -28,6 +29,28 @@ pub struct Resolved {
     layout: Option<FileJson>,
     uses: Vec<UseJson>,
     notes: Vec<NoteJson>,
+    file: Option<SentFileJson>,
+}
+
+#[derive(Debug, Serialize)]
+struct SentFileJson {
+    theme: Option<String>,
+    path: String,
+    covers: Vec<CoveredJson>,
+    made: Option<MadeJson>,
+}
+
+#[derive(Debug, Serialize)]
+struct CoveredJson {
+    theme: String,
+    path: String,
+}
+
+#[derive(Debug, Serialize)]
+struct MadeJson {
+    width: u32,
+    height: u32,
+    format: &'static str,
 }
 
 #[derive(Debug, Serialize)]
@@ -74,12 +97,12 @@ struct NoteJson {
 }
 
 impl Resolved {
-    /// A redirect.
-    pub fn redirect(address: &str, to: &str) -> Self {
+    /// What no template answers.
+    fn bare(address: &str, status: u16) -> Self {
         Self {
             address: address.to_owned(),
-            status: 301,
-            location: Some(to.to_owned()),
+            status,
+            location: None,
             may: Vec::new(),
             kind: None,
             view: None,
@@ -89,7 +112,26 @@ impl Resolved {
             layout: None,
             uses: Vec::new(),
             notes: Vec::new(),
+            file: None,
         }
+    }
+
+    /// A redirect.
+    pub fn redirect(address: &str, to: &str) -> Self {
+        Self { location: Some(to.to_owned()), ..Self::bare(address, 301) }
+    }
+
+    /// A file that is sent.
+    pub fn file(file: &SentFile) -> Self {
+        let covered = |file: &FileRef| CoveredJson { theme: file.theme.clone(), path: file.path.to_string() };
+        let made = file.made.as_ref().map(|made| MadeJson {
+            width: made.recipe.width,
+            height: made.recipe.height,
+            format: made.recipe.format.extension(),
+        });
+        let covers = file.covers.iter().map(covered).collect();
+        let file_json = SentFileJson { theme: file.theme.clone(), path: file.path.to_string(), covers, made };
+        Self { file: Some(file_json), ..Self::bare(&file.address, 200) }
     }
 
     /// A request that is answered.
@@ -118,6 +160,7 @@ impl Resolved {
             layout: explained.layout.first().map(|file| file_json(file, "layouts/", ".html")),
             uses: explained.uses.iter().map(use_json).collect(),
             notes,
+            file: None,
         }
     }
 }
@@ -155,6 +198,34 @@ fn use_json(used: &ExplainedUse) -> UseJson {
 /// A redirect in words.
 pub fn redirect_text(address: &str, to: &str) -> String {
     format!("{}  →  {}  {}\n", styled(STRONG, &plain(address)), styled(NOTE, "301"), plain(to))
+}
+
+/// A file that is sent, in words.
+pub fn file_text(file: &SentFile) -> String {
+    let mut out = String::new();
+    let _ = writeln!(out, "{}  →  {}", styled(STRONG, &plain(&file.address)), styled(GOOD, "200"));
+    let what = match (&file.made, &file.theme) {
+        (Some(made), _) => {
+            let recipe = &made.recipe;
+            let format = recipe.format.extension();
+            format!("image that is made of another one · {} × {} pixels, {format}", recipe.width, recipe.height)
+        }
+        (None, Some(theme)) => format!("file of {}", plain(theme)),
+        (None, None) => "file of the site".to_owned(),
+    };
+    let _ = writeln!(out, "{what}\n");
+    let from = if file.made.is_some() { "made of" } else { "sends" };
+    let _ = writeln!(out, "{}  {}", styled(FAINT, &format!("{from:<8}")), plain(&file.path));
+    for covered in &file.covers {
+        let _ = writeln!(out, "{}  {}", styled(FAINT, "covers  "), plain(&covered.path));
+    }
+    if file.theme.is_some() {
+        let command = format!("hausblatt reach {}", word(&file.path));
+        let what = "To see which pages load it:";
+        let between = if columns(what) + 2 + columns(&command) <= 80 { "  " } else { "\n  " };
+        let _ = writeln!(out, "\n{what}{between}{}", to_type(&command));
+    }
+    out
 }
 
 /// An answer in words.

@@ -3,6 +3,7 @@
 pub mod absent_value;
 pub mod attribute_twice;
 pub mod bad_drawing;
+pub mod bad_image;
 pub mod bad_json;
 pub mod bad_json_script;
 pub mod bad_markup;
@@ -17,6 +18,7 @@ pub mod dead_file;
 pub mod document_twice;
 pub mod dump_left_behind;
 pub mod image_without_alt;
+pub mod image_without_size;
 pub mod label_without_field;
 pub mod layout_without_robots;
 pub mod layout_without_styles;
@@ -38,6 +40,7 @@ pub mod no_source;
 pub mod no_text;
 pub mod no_title;
 pub mod offered_nowhere;
+pub mod oversized_image;
 pub mod raw_used;
 pub mod repeated_id;
 pub mod same_output;
@@ -60,6 +63,7 @@ pub(crate) static OWN: &[Check] = &[
     absent_value::CHECK,
     attribute_twice::CHECK,
     bad_drawing::CHECK,
+    bad_image::CHECK,
     bad_json::CHECK,
     bad_json_script::CHECK,
     bad_markup::CHECK,
@@ -77,6 +81,7 @@ pub(crate) static OWN: &[Check] = &[
     document_twice::CHECK,
     dump_left_behind::CHECK,
     image_without_alt::CHECK,
+    image_without_size::CHECK,
     label_without_field::CHECK,
     layout_without_robots::CHECK,
     layout_without_styles::CHECK,
@@ -101,6 +106,7 @@ pub(crate) static OWN: &[Check] = &[
     no_text::CHECK,
     no_title::CHECK,
     offered_nowhere::CHECK,
+    oversized_image::CHECK,
     raw_used::CHECK,
     repeated_id::CHECK,
     same_output::CHECK,

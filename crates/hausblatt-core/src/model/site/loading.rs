@@ -12,7 +12,7 @@ use hausblatt_lang::value::shape::Interner;
 use rustc_hash::FxHashMap;
 
 use crate::asking::SiteOptions;
-use crate::files::Snapshot;
+use crate::files::{Snapshot, whole_image};
 use crate::model::content::{Content, ContentId, ContentState, Section};
 use crate::model::reference;
 use crate::model::request::ListingOf;
@@ -22,8 +22,9 @@ use crate::model::tables::{self, Table};
 use crate::model::taxonomy::{Taxonomy, Term, TermId};
 use crate::schema::config::{CollectionConfig, Config, Front, RouteConfig};
 use crate::schema::fields::{self, Conversion};
+use crate::text::address::{asked, encoded};
 use crate::text::codes;
-use crate::text::markdown;
+use crate::text::markdown::{self, ShownImage};
 
 /// A collection with its entries.
 #[derive(Debug)]
@@ -121,6 +122,8 @@ pub struct Site {
     /// The menus by name.
     pub menus: Vec<(String, Vec<MenuItem>)>,
     by_id: FxHashMap<Section, FxHashMap<Box<str>, ContentId>>,
+    /// Its files, for the images in its text.
+    snapshot: Snapshot,
 }
 
 /// What a site is read from.
@@ -172,6 +175,7 @@ impl Site {
             introductions: FxHashMap::default(),
             menus: Vec::new(),
             by_id: FxHashMap::default(),
+            snapshot: sources.snapshot.clone(),
             config,
         };
         site.index_ids(problems);
@@ -438,7 +442,7 @@ impl Site {
             Link::To(address) => Some(address),
             Link::Dead(..) => None,
         };
-        markdown::html(text, self.config.raw_html, &link)
+        markdown::html(text, self.config.raw_html, &link, &|address| self.shown_image(address))
     }
 
     /// The text of content as HTML, with marks for the trays in it.
@@ -449,7 +453,31 @@ impl Site {
             Link::Dead(..) => None,
         };
         let tray = |name: &str| hausblatt_lang::value::tray::mark(id.0, name);
-        content.markdown(|text| markdown::html_with_trays(text, self.config.raw_html, &link, &tray))
+        let images = |address: &str| self.shown_image(address);
+        content.markdown(|text| markdown::html_with_trays(text, self.config.raw_html, (&link, &images), &tray))
+    }
+
+    /// How `[content] images` wants the image at an address shown; none where it says nothing, or the image stays as it is.
+    fn shown_image(&self, address: &str) -> Option<ShownImage> {
+        let config = self.config.images.as_ref()?;
+        let path = Some(asked(address).path).filter(|path| address.starts_with('/') && path.starts_with("/media/"))?;
+        let source = self.snapshot.file(path.trim_start_matches('/'))?;
+        let widest = *config.widths.iter().max()?;
+        let recipe = whole_image(source)?.scaled(widest);
+        let images = self.snapshot.made_images();
+        let own = match recipe.is_whole {
+            true => encoded(address),
+            false => images.ask(source, recipe)?.path.to_string(),
+        };
+        let mut candidates: Vec<String> = Vec::new();
+        for narrower in images.in_widths(source, recipe, &config.widths)? {
+            candidates.push(format!("{} {}w", narrower.path, narrower.recipe.width));
+        }
+        if !candidates.is_empty() {
+            candidates.push(format!("{} {}w", own.replace(',', "%2C"), recipe.width));
+        }
+        let (srcset, sizes) = (candidates.join(", "), config.sizes.clone());
+        Some(ShownImage { address: own, srcset, sizes, size: (recipe.width, recipe.height) })
     }
 }
 

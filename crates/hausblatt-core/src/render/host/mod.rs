@@ -11,11 +11,11 @@ mod request;
 mod terms;
 
 use hausblatt_lang::text::ending::Ending;
-use hausblatt_lang::value::host::Host;
+use hausblatt_lang::value::host::{Fit, Host};
 use hausblatt_lang::value::language::Language;
 use hausblatt_lang::value::shape::Interner;
 use hausblatt_lang::value::tray::InTray;
-use hausblatt_lang::value::{Scratch, Value};
+use hausblatt_lang::value::{Record, Scratch, Value};
 use jiff::tz::TimeZone;
 
 use crate::model::content::ContentId;
@@ -70,6 +70,14 @@ impl Host for World {
 
     fn image<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {
         image::value(self, path, scratch)
+    }
+
+    fn fitted<'a>(&'a self, image: &'a dyn Record, fit: Fit<'_>, scratch: &Scratch<'a>) -> Result<Value<'a>, String> {
+        image::fitted(self, image, fit, scratch)
+    }
+
+    fn srcset<'a>(&'a self, image: &'a dyn Record, widths: &[u32], scratch: &Scratch<'a>) -> Result<Value<'a>, String> {
+        Ok(image::srcset(self, image, widths, scratch))
     }
 
     fn content<'a>(&'a self, reference: &str, scratch: &Scratch<'a>) -> Option<Value<'a>> {

@@ -12,8 +12,8 @@ use jiff::tz::TimeZone;
 use unicode_normalization::UnicodeNormalization;
 
 use crate::schema::config::{
-    Allowance, CollectionConfig, Ladders, MenuConfig, RouteConfig, SearchConfig, TaxonomyConfig, allow, collection,
-    ladders, menu, route, taxonomy,
+    Allowance, CollectionConfig, ImagesConfig, Ladders, MenuConfig, RouteConfig, SearchConfig, TaxonomyConfig, allow,
+    collection, content, ladders, menu, route, taxonomy,
 };
 use crate::schema::fields::{self, Conversion, Field};
 use crate::text::codes;
@@ -83,6 +83,8 @@ pub struct Config {
     pub menus: Vec<(String, Vec<MenuConfig>)>,
     /// What is done with raw HTML in Markdown.
     pub raw_html: RawHtml,
+    /// How images in Markdown are shown, if not in their own width alone.
+    pub images: Option<ImagesConfig>,
     /// Whether the addresses of files are published with versions.
     pub has_versions: bool,
     /// What `check` does not report.
@@ -174,7 +176,9 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     }
     config.allowed = check.map(|(entries, span)| allow::read(&path, entries, span, problems)).unwrap_or_default();
     config.has_versions = build.is_none_or(|(entries, span)| read_build(&path, entries, span, problems));
-    config.raw_html = content.map(|(entries, span)| read_raw_html(&path, entries, span, problems)).unwrap_or_default();
+    if let Some((entries, span)) = content {
+        (config.raw_html, config.images) = content::read(&path, entries, span, problems);
+    }
     Some(config)
 }
 
@@ -241,6 +245,7 @@ fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<
         collections: Vec::new(),
         taxonomies: Vec::new(),
         routes: Vec::new(),
+        images: None,
         has_versions: true,
         search: None,
         errors: Vec::new(),
@@ -327,24 +332,4 @@ fn read_build(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec
     let versions = reader.truth("versions");
     reader.finish();
     versions.is_none_or(|(versions, _)| versions)
-}
-
-fn read_raw_html(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> RawHtml {
-    let mut reader = DataReader::new(path, "[content]", entries, span, problems);
-    let found = match reader.text("html") {
-        None | Some(("clean", _)) => RawHtml::Clean,
-        Some(("keep", _)) => RawHtml::Keep,
-        Some(("escape", _)) => RawHtml::Escape,
-        Some((other, span)) => {
-            reader.error(
-                &codes::WRONG_VALUE,
-                span,
-                format!("\"html\" can't be \"{other}\""),
-                "write \"clean\", \"keep\" or \"escape\"".to_owned(),
-            );
-            RawHtml::Clean
-        }
-    };
-    reader.finish();
-    found
 }

@@ -2,6 +2,7 @@
 
 mod allow;
 mod collection;
+mod content;
 mod file;
 mod ladders;
 mod menu;
@@ -11,6 +12,7 @@ mod taxonomy;
 pub use allow::Allowance;
 pub use collection::CollectionConfig;
 pub use collection::PeriodPart;
+pub use content::ImagesConfig;
 pub use file::*;
 pub use ladders::Ladders;
 pub use menu::MenuConfig;

@@ -13,5 +13,4 @@ pub(crate) use convert::{is_color, picture_address, within};
 pub(crate) use declared::without_taken;
 pub use declared::{declared, listed};
 pub(crate) use picture::Picture;
-pub use picture::size;
 pub use types::*;

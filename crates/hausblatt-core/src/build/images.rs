@@ -1,0 +1,97 @@
+//! The images that the pages of a build name, made of those of the site.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
+use rayon::prelude::*;
+
+use crate::build::record::Record;
+use crate::build::write::{self, OutputFolder};
+use crate::build::{BuildPart, Outcome};
+use crate::files::{KeptImages, MADE, MadeImage};
+use crate::text::codes;
+use crate::world::World;
+
+/// The images that are named, by path.
+pub(super) type NamedImages = BTreeMap<Box<str>, Arc<MadeImage>>;
+
+/// Those that the pages name.
+pub(super) fn named<'o>(world: &World, outcomes: impl Iterator<Item = &'o Outcome>) -> NamedImages {
+    let paths = outcomes.flat_map(|outcome| &outcome.images);
+    let images = paths.filter_map(|path| world.snapshot.made_images().find(path));
+    images.map(|image| (image.path.clone(), image)).collect()
+}
+
+/// The path of an image below the output folder.
+pub(super) fn output_path(image: &MadeImage) -> &str {
+    image.path.trim_start_matches('/')
+}
+
+/// Whether a file of an earlier build stays although this one does not make it: pages of other parts may name an image.
+pub(super) fn stays(path: &str, part: BuildPart) -> bool {
+    part != BuildPart::WHOLE && path.strip_prefix(MADE.trim_start_matches('/')).is_some()
+}
+
+/// Makes the images that are not there yet, on all cores, and writes them.
+pub(super) fn write_all(
+    world: &World,
+    out: OutputFolder<'_>,
+    images: &NamedImages,
+    old: &Record,
+    done: impl Fn(usize) + Sync,
+) -> Vec<Outcome> {
+    let mut by_source: BTreeMap<&str, Vec<&Arc<MadeImage>>> = BTreeMap::new();
+    for image in images.values() {
+        by_source.entry(&image.source.path).or_default().push(image);
+    }
+    let kept = KeptImages::of(&world.snapshot);
+    let groups: Vec<Vec<&Arc<MadeImage>>> = by_source.into_values().collect();
+    let written = groups.into_par_iter().map(|group| {
+        let outcome = write_group(out, &kept, &group, old);
+        done(group.len());
+        outcome
+    });
+    written.collect()
+}
+
+/// Those of one file.
+fn write_group(out: OutputFolder<'_>, kept: &KeptImages<'_>, group: &[&Arc<MadeImage>], old: &Record) -> Outcome {
+    let mut outcome = Outcome::default();
+    let mut missing: Vec<Arc<MadeImage>> = Vec::new();
+    for image in group {
+        // Its path says what is in it.
+        let path = output_path(image);
+        match old.files.get(path).filter(|earlier| write::is_as_kept(out, path, earlier)) {
+            Some(earlier) => outcome.kept.push((path.to_owned(), earlier.clone())),
+            None => missing.push((*image).clone()),
+        }
+    }
+    let Some(source) = missing.first().map(|image| image.source.clone()) else { return outcome };
+    let bytes = match kept.bytes(&missing) {
+        Ok(bytes) => bytes,
+        Err(why) => {
+            outcome.diagnostics.push(
+                Diagnostic::of(&codes::BAD_IMAGE, format!("no other image can be made of this one: {why}"))
+                    .help("save it anew, or leave it as it is: without .scaled, .srcset and their like")
+                    .at(&source.path, Span::default()),
+            );
+            return outcome;
+        }
+    };
+    for (image, bytes) in missing.iter().zip(bytes) {
+        let path = output_path(image);
+        match write::bytes(out, path, &bytes, old.files.get(path)) {
+            Ok((kept, written)) => {
+                outcome.written += usize::from(written);
+                outcome.kept.push((path.to_owned(), kept));
+            }
+            Err(error) => {
+                outcome.kept.push((path.to_owned(), old.files.get(path).cloned().unwrap_or_default()));
+                outcome.error = Some((out.folder.join(path), error));
+            }
+        }
+    }
+    outcome
+}
