@@ -4,6 +4,7 @@ use std::fs;
 use std::io;
 use std::path::Path;
 
+use hausblatt_core::files::KEPT_IMAGES;
 use hausblatt_core::files::edit::{self, Write, write_all};
 use include_dir::{Dir, DirEntry, File, include_dir};
 
@@ -71,6 +72,8 @@ pub fn was_begun(dir: &Path) -> bool {
 
 fn files<'a>(folder: &'a Dir<'a>) -> Vec<&'a File<'a>> {
     let of = |entry: &'a DirEntry<'a>| match entry {
+        // Images that were made while the demo was looked at are none of its files.
+        DirEntry::Dir(inner) if inner.path().starts_with(KEPT_IMAGES) => Vec::new(),
         DirEntry::Dir(inner) => files(inner),
         DirEntry::File(file) => vec![file],
     };

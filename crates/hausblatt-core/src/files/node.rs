@@ -278,7 +278,7 @@ fn pixels(node: &FileNode) -> Option<(u32, u32)> {
         node.open().ok()?.take(HEAD).read_to_end(&mut head).ok()?;
         return drawing::size(&String::from_utf8_lossy(&head));
     }
-    if let Some(head) = node.image().ok()? {
+    if let Ok(Some(head)) = node.image() {
         return Some((head.width, head.height));
     }
     let size = imagesize::reader_size(node.open().ok()?).ok()?;

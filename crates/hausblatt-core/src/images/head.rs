@@ -118,7 +118,13 @@ pub fn read_head(mut reader: impl BufRead + Seek) -> Result<Option<ImageHead>, S
 }
 
 pub(super) fn said(error: impl Display) -> String {
-    error.to_string()
+    match error.to_string() {
+        // What readers say of a file that ends in the middle.
+        text if text.contains("failed to fill whole buffer") || text.contains("unexpected end of file") => {
+            "it ends too soon".to_owned()
+        }
+        text => text,
+    }
 }
 
 fn jpeg(mut reader: impl BufRead + Seek) -> Result<ImageHead, String> {

@@ -12,7 +12,7 @@ use crate::images::head::{ImageFormat, ImageHead, ImageKind, Turn, said};
 use crate::images::recipe::Recipe;
 
 /// Images with more pixels than this are not decoded.
-pub const MOST_PIXELS: u64 = 100_000_000;
+pub const MOST_PIXELS: u64 = 120_000_000;
 
 /// In how many scans a JPEG may be: each goes through all of the image, and none needs more than some twenty.
 const MOST_SCANS: usize = 200;

@@ -27,7 +27,7 @@ const FIELDS: &[Sort] = &[
         "photo",
         "{ type = \"image\" }",
         "{ file: /media/bed.svg, alt: A bed }",
-        "+{if content.photo}<img src=\"+{content.photo.address}\" alt=\"+{content.photo.alt}\">+{end}",
+        "+{if content.photo}<img src=\"+{content.photo.address}\" alt=\"+{content.photo.alt}\" width=\"+{content.photo.width}\" height=\"+{content.photo.height}\">+{end}",
     ),
     Sort("sown", "{ type = \"date\" }", "2026-03-14", "<p>+{content.sown.format(\"%-d %B\")}</p>"),
     Sort(

@@ -43,7 +43,7 @@ fn a_site_in_memory_is_resolved_checked_and_built() {
         (
             "themes/plain/templates/page.html",
             "---\nlayout: none\n---\n<!doctype html>\n<html lang=\"en\"><title>+{content.title}</title>\
-             +{let drawing = image(\"/media/gate.png\")}<img src=\"+{drawing}\" width=\"+{drawing.width}\" alt=\"\">",
+             +{let drawing = image(\"/media/gate.png\")}<img src=\"+{drawing}\" width=\"+{drawing.width}\" height=\"+{drawing.height}\" alt=\"\">",
         ),
         ("content/pages/home.md", "---\ntitle: Home\n---\n"),
     ]);
@@ -54,11 +54,12 @@ fn a_site_in_memory_is_resolved_checked_and_built() {
     assert_eq!(&*world.lineage.file(template).name, "templates/page.html");
     let said = check::run(&world, &Scope::Whole, &|_, _| {});
     let codes: Vec<&str> = said.iter().map(|finding| finding.diagnostic.code).collect();
-    assert_eq!(codes, ["no-error-page", "no-fallback", "layout-without-robots", "layout-without-styles"]);
+    // Of the drawing there is no more than its beginning.
+    let expected = ["no-error-page", "no-fallback", "bad-image", "layout-without-robots", "layout-without-styles"];
+    assert_eq!(codes, expected);
     let report = built(&files).unwrap();
     assert_eq!((report.written, report.failed.len()), (7, 0), "{report:?}");
-    let page =
-        "<!doctype html>\n<html lang=\"en\"><title>Home</title><img src=\"/media/gate.png\" width=\"2\" alt=\"\">";
+    let page = "<!doctype html>\n<html lang=\"en\"><title>Home</title><img src=\"/media/gate.png\" width=\"2\" height=\"3\" alt=\"\">";
     assert_eq!(without_versions(&text(&files, "built/index.html")), page);
     assert_eq!(files.bytes("built/media/gate.png").as_deref(), Some(DRAWING));
     // Nothing has changed; then one page does.

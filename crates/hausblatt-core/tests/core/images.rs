@@ -453,7 +453,7 @@ fn images_that_are_broken_or_too_large_are_reported_where_they_are() {
     large[frame + 5..frame + 9].copy_from_slice(&[0xea, 0x60, 0xea, 0x60]);
     assert_eq!(
         after(&large).0,
-        ["no other image can be made of this one: it has 3600 million pixels, and at most 100 are decoded"]
+        ["no other image can be made of this one: it has 3600 million pixels, and at most 120 are decoded"]
     );
     // Scans cost time, however short they are.
     let scan = [0xff, 0xda, 0, 8, 1, 1, 0, 0, 63, 0];

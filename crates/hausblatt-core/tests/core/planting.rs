@@ -32,6 +32,22 @@ const IN_PAGES: &[Planted] = &[
         "alt=\"+{content.image.alt}\"",
         "image: /media/@content/varieties/scarlet-runner.md",
     ),
+    Planted("image-without-size", CARD, " width=\"320\" height=\"240\"", "", "<img src"),
+    Planted("image-without-size", ENTRY, " height=\"+{photo.height}\"", "", "entry-photo"),
+    Planted(
+        "oversized-image",
+        ENTRY,
+        "src=\"+{photo}\" srcset=\"+{photo.srcset([480, 800])}\" sizes=\"(max-width: 44rem) 100vw, 42rem\" width=\"+{photo.width}\"",
+        "src=\"+{content.image}\" width=\"320\"",
+        "entry-photo",
+    ),
+    Planted(
+        "oversized-image",
+        ENTRY,
+        "srcset=\"+{photo.srcset([480, 800])}\" sizes=\"(max-width: 44rem) 100vw, 42rem\"",
+        "srcset=\"+{photo.srcset([1000])}\" sizes=\"300px\"",
+        "entry-photo",
+    ),
     Planted("no-alt", VARIETY, " alt=\"Drawing of +{content.title}\"", "", "variety-picture"),
     Planted(
         "repeated-id",
@@ -933,7 +949,7 @@ const SEVERAL: &[Several] = &[
         "broken-menu-item",
         &[("themes/harbour/templates/page/visit.html", Some(b"+{answer 410 \"Gone\"}"))],
         SITE,
-        96,
+        99,
     ),
     Several(
         "bad-json",
@@ -969,6 +985,11 @@ const SEVERAL: &[Several] = &[
     ),
     // The lines of a file that is not text are not counted here.
     Several("bad-scripts", &[(SCRIPT, Some(b"let a = \"\xff\";\n"))], SCRIPT, 0),
+    Several("bad-image", &[("media/gate.jpg", Some(b"beans"))], "media/gate.jpg", 1),
+    Several("bad-image", &[("media/gate.png", Some(b""))], "media/gate.png", 1),
+    Several("bad-image", &[("themes/loam/assets/gate.webp", Some(GIF))], "themes/loam/assets/gate.webp", 1),
+    Several("bad-image", &[("media/returned-seed.jpg", Some(CUT))], "media/returned-seed.jpg", 0),
+    Several("bad-name", &[("media/_made/gate.txt", Some(b"1"))], "media/_made/gate.txt", 1),
     Several(
         "stale-copy",
         &[
@@ -980,6 +1001,9 @@ const SEVERAL: &[Several] = &[
     ),
 ];
 
+const GIF: &[u8] = b"GIF89a\x04\0\x03\0\0\0\0;";
+/// The beginning of an image, up to what says its size.
+const CUT: &[u8] = b"\xff\xd8\xff\xdb\0\x04\0\0";
 const BY_FAMILY: &[u8] = b"[site]\ntitle = \"Seeds\"\ntheme = \"harbour\"\n\n[collections.varieties]\naddress = \"/varieties/{family}/{slug}/\"\n\n[taxonomies.family]\nlabel = \"Families\"\nof = [\"varieties\"]\naddress = \"/families/{term}/\"\n";
 const SPOT: &[u8] =
     b"[component]\nlabel = \"Spot\"\n\n[[fields]]\nname = \"tone\"\ntype = \"color\"\nlabel = \"Tone\"\n";

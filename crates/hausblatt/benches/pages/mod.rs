@@ -11,11 +11,11 @@ use hausblatt_lang::render::{Job, Limits, Shows, render};
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::types::{Globals, Type};
 use hausblatt_lang::value::datum::{Datum, DatumList, DatumRecord};
-use hausblatt_lang::value::host::Host;
+use hausblatt_lang::value::host::{Fit, Host};
 use hausblatt_lang::value::language::Language;
 use hausblatt_lang::value::members;
 use hausblatt_lang::value::shape::{Interner, Shape};
-use hausblatt_lang::value::{Scratch, Value};
+use hausblatt_lang::value::{Record, Scratch, Value};
 use jiff::tz::TimeZone;
 
 const TEMPLATE: &str = "<article>\n<h1>+{title}</h1>\n+{body}\n</article>\n<ul class=\"cards\">\n+{each card in cards}\n+{partial \"card\" given card = card}\n+{end}\n</ul>\n";
@@ -69,6 +69,14 @@ impl Host for Nowhere {
 
     fn image<'a>(&'a self, _: &str, _: &Scratch<'a>) -> Option<Value<'a>> {
         None
+    }
+
+    fn fitted<'a>(&'a self, image: &'a dyn Record, _: Fit<'_>, _: &Scratch<'a>) -> Result<Value<'a>, String> {
+        Ok(Value::Record(image))
+    }
+
+    fn srcset<'a>(&'a self, _: &'a dyn Record, _: &[u32], _: &Scratch<'a>) -> Result<Value<'a>, String> {
+        Ok(Value::Nothing)
     }
 
     fn content<'a>(&'a self, _: &str, _: &Scratch<'a>) -> Option<Value<'a>> {

@@ -226,10 +226,10 @@ struct Dry {
     unchanged: usize,
     removed: usize,
     bytes: u64,
-    unmade: usize,
     seconds: f64,
     white_space: usize,
     versions: usize,
+    unmade: usize,
     changes: Vec<PlannedChangeJson>,
 }
 
@@ -255,10 +255,10 @@ fn dry(world: &World, options: &Options, diff: bool, common: &Common, start: Ins
             unchanged: report.unchanged,
             removed,
             bytes: report.bytes,
-            unmade: report.unmade,
             seconds: start.elapsed().as_secs_f64(),
             white_space: count(ChangeKind::WhiteSpace),
             versions: count(ChangeKind::Versions),
+            unmade: report.unmade,
             changes: report
                 .would
                 .iter()

@@ -62,7 +62,7 @@ fn one_problem_on_many_pages_is_one_report() {
             exit 0
             warning  this <img> has no alt
                      themes/loam/partials/card.html:6:3
-                 6 |   <img src="+{entry.image.address}" width="320" height="240" loading="…
+                 6 |   <img src="+{entry.image.scaled(640)}" width="320" height="240" loadi…
                        ‾‾‾‾‾‾‾‾‾‾
                      → say what it shows, or write alt="" if it only decorates        no-alt
                      seen at / and 49 more addresses
@@ -225,16 +225,23 @@ fn heavy_pages_are_listed_by_template() {
         &site,
         &["check", "--weight", "60kB"],
         expect![[r#"
-        exit 0
-        warning  a first visit of / loads 104 kB, more than 60 kB
-                 themes/harbour/templates/front.html
-                 → the largest parts are /media/drawers.svg (90 kB), the page itself
-                   (5.1 kB), /assets/loam.css (3.9 kB)                        heavy-page
-                 seen at /
+            exit 0
+            warning  a first visit of /journal/drawer-forty/ loads 243 kB, more than 60 kB
+                     themes/harbour/templates/entry.html
+                     → the largest parts are /media/_made/1b5f08aa96bb/runner-beans-1280.jpg
+                       (231 kB), /assets/loam.css (3.9 kB), the page itself (3.0 kB)
+                                                                                  heavy-page
+                     seen at /journal/drawer-forty/ and 1 more address
 
-        1 warning in the whole site.
-        What it means:   hausblatt check --about heavy-page
-    "#]],
+            warning  a first visit of / loads 104 kB, more than 60 kB
+                     themes/harbour/templates/front.html
+                     → the largest parts are /media/drawers.svg (90 kB), the page itself
+                       (5.1 kB), /assets/loam.css (3.9 kB)                        heavy-page
+                     seen at /
+
+            2 warnings in the whole site.
+            What it means:   hausblatt check --about heavy-page
+        "#]],
     );
     check(
         &site,

@@ -8,7 +8,7 @@ fn the_tour() {
     let site = Site::empty();
     expect![[r#"
         exit 0
-        The Marrow Lane Seed Library: 160 files written into seeds.
+        The Marrow Lane Seed Library: 162 files written into seeds.
         Built 134 pages; open seeds/built/index.html in a browser.
         Its theme is harbour over hedgerow over loam: each is a child of the next.
 
@@ -268,7 +268,7 @@ fn a_page() {
           <title>Visit – Marrow Lane Seed Library</title>
           <link rel="stylesheet" href="/assets/loam.css?v=fe8e60a7d44e">
             <link rel="stylesheet" href="/assets/hedgerow.css?v=1982fa692fbe">
-          <link rel="stylesheet" href="/assets/harbour.css?v=d67310abdb0e">
+          <link rel="stylesheet" href="/assets/harbour.css?v=f6d2cd9b7de5">
           <link rel="icon" href="/assets/icon.svg?v=1b20a6997779" type="image/svg+xml">
           <link rel="alternate" type="application/atom+xml" title="Journal" href="/journal/feed.xml">
 
@@ -444,7 +444,7 @@ fn a_wrong_address() {
           <meta name="robots" content="noindex">
           <link rel="stylesheet" href="/assets/loam.css?v=fe8e60a7d44e">
             <link rel="stylesheet" href="/assets/hedgerow.css?v=1982fa692fbe">
-          <link rel="stylesheet" href="/assets/harbour.css?v=d67310abdb0e">
+          <link rel="stylesheet" href="/assets/harbour.css?v=f6d2cd9b7de5">
           <link rel="icon" href="/assets/icon.svg?v=1b20a6997779" type="image/svg+xml">
           <link rel="alternate" type="application/atom+xml" title="Journal" href="/journal/feed.xml">
 

@@ -23,8 +23,8 @@ const LANGUAGE: Crate = Crate {
 const CORE: Crate = Crate {
     folder: "hausblatt-core",
     layers: &[
-        "text", "files", "schema", "model", "themes", "world", "lookup", "render", "analysis", "build", "change",
-        "check",
+        "text", "images", "files", "schema", "model", "themes", "world", "lookup", "render", "analysis", "build",
+        "change", "check",
     ],
     ground: &["arena", "asking"],
     top: &["lib", "open", "site"],

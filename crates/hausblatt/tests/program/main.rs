@@ -16,6 +16,7 @@ mod drifting;
 mod expecting;
 mod fresh;
 mod help;
+mod images;
 mod layers;
 mod looking;
 mod moving;

@@ -256,7 +256,8 @@ fn json_has_the_documented_shape() {
                 "path": "themes/far/partials/card.html"
               }
             ],
-            "notes": []
+            "notes": [],
+            "file": null
           },
           {
             "address": "/visit",
@@ -270,7 +271,8 @@ fn json_has_the_documented_shape() {
             "template": null,
             "layout": null,
             "uses": [],
-            "notes": []
+            "notes": [],
+            "file": null
           }
         ]
     "#]]

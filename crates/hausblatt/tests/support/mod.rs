@@ -94,7 +94,8 @@ impl Site {
         });
         let site = Self::empty();
         // What was built is left out: a copy would have other times than its record.
-        for (path, bytes) in files.iter().filter(|(path, _)| !path.starts_with("built/")) {
+        let is_own = |path: &str| !path.starts_with("built/") && !path.starts_with(".hausblatt-images/");
+        for (path, bytes) in files.iter().filter(|(path, _)| is_own(path)) {
             site.write(path, bytes);
         }
         site

@@ -6,6 +6,7 @@ use rayon::prelude::*;
 
 use crate::check::{Check, Look};
 use crate::files::FileNode;
+use crate::images::MOST_PIXELS;
 use crate::lookup::public;
 use crate::text::codes;
 use crate::world::World;
@@ -43,6 +44,10 @@ fn diagnostic(path: &str, node: &FileNode) -> Option<Diagnostic> {
             let message = format!("this is {is}, though its name says that it is {word}");
             at(Diagnostic::warning(&codes::BAD_IMAGE, message).help(format!("give it a name that ends in .{found}")))
         }
+        Ok(Some(head)) if u64::from(head.width) * u64::from(head.height) > MOST_PIXELS => {
+            let message = format!("this image is too large: it has {} × {} pixels", head.width, head.height);
+            error(message)
+        }
         Ok(Some(head)) if head.is_cut => error("the end of this image is missing".to_owned()),
         Ok(Some(_)) => None,
     }
@@ -59,6 +64,7 @@ mod tests {
         assert_eq!(at("themes/t/assets/bed.JPG", "beans"), ["themes/t/assets/bed.JPG:1"]);
         assert_eq!(at("media/bed.jpg", "GIF89a@\u{1f}@\u{1f}\0\0\0;"), ["media/bed.jpg:1"]);
         assert!(at("media/bed.gif", "GIF89a@\u{1f}@\u{1f}\0\0\0;").is_empty());
+        assert_eq!(at("media/bed.gif", "GIF89a~~~~\0\0\0;"), ["media/bed.gif:1"]);
         assert!(at("media/bed.svg", "beans").is_empty());
     }
 }
