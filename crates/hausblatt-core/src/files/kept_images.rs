@@ -10,7 +10,7 @@ use rustc_hash::FxHashSet;
 
 use crate::files::edit::{process_of, replace};
 use crate::files::{Links, MADE, MadeImage, Snapshot};
-use crate::images::{ImageFormat, ImageKind, cost, read_head};
+use hausblatt_images::{ImageFormat, ImageKind, cost, read_head};
 
 /// The folder that keeps made images, in that of the site. It may be removed at any time.
 pub const KEPT_IMAGES: &str = ".hausblatt-images";

@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 use xxhash_rust::xxh3::{Xxh3, xxh3_64};
 
 use crate::files::{FileNode, Snapshot};
-use crate::images::{Recipe, make};
+use hausblatt_images::{Recipe, make};
 
 /// Where made images are, as their addresses say it.
 pub const MADE: &str = "/media/_made/";

@@ -10,12 +10,12 @@ use xxhash_rust::xxh3::Xxh3;
 
 use crate::files::scan::{FoundFile, about, is_exhaustion};
 use crate::files::{Depth, FileKind, FileReader, Files, Stamp};
-use crate::images::{ImageHead, read_head};
 use crate::text::codes;
 use crate::text::drawing::{self, Drawing};
 use crate::text::front::{self, Front};
 use crate::text::scripts::{self, Import, Scripts};
 use crate::text::styles::{self, Styles};
+use hausblatt_images::{ImageHead, read_head};
 
 /// So many bytes of a content file are read first: most have no more front matter.
 const FIRST: usize = 512;

@@ -6,10 +6,10 @@ use rayon::prelude::*;
 
 use crate::check::{Check, Look};
 use crate::files::FileNode;
-use crate::images::MOST_PIXELS;
 use crate::lookup::public;
 use crate::text::codes;
 use crate::world::World;
+use hausblatt_images::MOST_PIXELS;
 
 /// The check. Builds report the same of images that they can't make others of.
 pub(crate) const CHECK: Check = Check { code: codes::BAD_IMAGE, look: Look::Site(look) };

@@ -7,9 +7,9 @@ use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
 use crate::files::{FileNode, MadeImage, whole_image};
-use crate::images::{ImageFormat, Recipe};
 use crate::text::names;
 use crate::world::World;
+use hausblatt_images::{ImageFormat, Recipe};
 
 /// An image as templates see it; it prints as its address.
 struct Image<'w> {

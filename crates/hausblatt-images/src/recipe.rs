@@ -1,6 +1,6 @@
 //! How an image is asked for: which part of it, how large, in which format.
 
-use crate::images::head::{ImageFormat, ImageHead, ImageKind};
+use crate::head::{ImageFormat, ImageHead, ImageKind};
 
 /// The quality where none is asked for.
 const QUALITY: u8 = 80;
@@ -83,7 +83,7 @@ fn scaled(length: u32, to: u32, of: u32) -> u32 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::images::head::Turn;
+    use crate::head::Turn;
 
     fn of(width: u32, height: u32) -> Recipe {
         let kind = ImageKind::Pixels(ImageFormat::Jpeg);

@@ -8,8 +8,8 @@ use jpeg_decoder::PixelFormat;
 use jpeg_encoder::ColorType;
 use png::Transformations;
 
-use crate::images::head::{ImageFormat, ImageHead, ImageKind, Turn, said};
-use crate::images::recipe::Recipe;
+use crate::head::{ImageFormat, ImageHead, ImageKind, Turn, said};
+use crate::recipe::Recipe;
 
 /// Images with more pixels than this are not decoded.
 pub const MOST_PIXELS: u64 = 120_000_000;
