@@ -188,7 +188,14 @@ fn meeting_of(world: &World, job: &Job, other: &Job) -> Diagnostic {
 
 /// What meets in one file when the site is built.
 pub(crate) fn meeting(world: &World) -> Vec<Diagnostic> {
-    let options = Options { out: PathBuf::new(), map: false, marks: false, compressed: false, part: BuildPart::WHOLE };
+    let options = Options {
+        out: PathBuf::new(),
+        map: false,
+        marks: false,
+        compressed: false,
+        part: BuildPart::WHOLE,
+        clears_images: false,
+    };
     plan(world, &options).1
 }
 

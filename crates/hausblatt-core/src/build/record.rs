@@ -206,7 +206,7 @@ fn revive(kept: &KeptDiagnostic) -> Diagnostic {
 /// The digest of everything that a build depends on apart from the day.
 pub fn digest(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> u64 {
     let mut hasher = Xxh3::new();
-    let Options { map, marks, compressed, part, out: _ } = options;
+    let Options { map, marks, compressed, part, out: _, clears_images: _ } = options;
     let version = env!("CARGO_PKG_VERSION");
     hasher
         .update(format!("{version} {map} {marks} {compressed} {part} {} {:?}", asking.drafts, asking.theme).as_bytes());

@@ -45,6 +45,8 @@ pub struct Options {
     pub compressed: bool,
     /// Which part of the site.
     pub part: BuildPart,
+    /// Whether to remove made images that are kept and that no page names: where this is the site as its visitors see it.
+    pub clears_images: bool,
 }
 
 impl Options {
@@ -183,8 +185,7 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
         outcomes.extend(written);
     }
     let report = finish(world, options, out, &jobs, old, outcomes, (digest, bytes.into_inner()))?;
-    let asking = &world.asking;
-    if options.part == BuildPart::WHOLE && *asking == SiteOptions::on(asking.today) && !removes_nothing(world) {
+    if options.clears_images && options.part == BuildPart::WHOLE && !removes_nothing(world) {
         KeptImages::of(&world.snapshot).remove_others(&images.into_values().collect::<Vec<_>>());
     }
     Ok(report)

@@ -2,13 +2,13 @@
 //! and what browsers leave out without a word.
 
 use std::borrow::Cow;
-use std::sync::LazyLock;
+use std::sync::{Arc, LazyLock, RwLock};
 
 use cssparser::{ParseError, Parser, Token};
 use hausblatt_lang::escape::css;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::{is_slip, nearest};
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 /// What a style sheet says.
 #[derive(Debug, Default)]
@@ -571,6 +571,51 @@ fn is_broken(pieces: &[Piece]) -> bool {
 
 fn is_at_rule(pieces: &[Piece]) -> bool {
     pieces.first().is_some_and(|piece| piece.kind == PieceKind::AtWord)
+}
+
+/// Which custom properties anything of a site sets.
+pub struct SetProperties {
+    names: FxHashSet<String>,
+    others: Vec<Arc<str>>,
+    asked: RwLock<FxHashMap<Box<str>, bool>>,
+}
+
+impl SetProperties {
+    /// Those that style sheets set, and those that are set somewhere in other texts.
+    pub(crate) fn of(names: FxHashSet<String>, others: Vec<Arc<str>>) -> Self {
+        Self { names, others, asked: RwLock::default() }
+    }
+
+    /// Whether anything sets the custom property of this name.
+    pub(crate) fn has(&self, name: &str) -> bool {
+        if self.names.contains(name) {
+            return true;
+        }
+        if let Some(known) = self.asked.read().ok().and_then(|asked| asked.get(name).copied()) {
+            return known;
+        }
+        let is_set = self.others.iter().any(|text| sets_property(text, name));
+        if let Ok(mut asked) = self.asked.write() {
+            asked.insert(name.into(), is_set);
+        }
+        is_set
+    }
+
+    /// What may have been meant by a name.
+    pub(crate) fn nearest(&self, name: &str) -> Option<&str> {
+        let mut known: Vec<&str> = self.names.iter().map(String::as_str).collect();
+        known.sort_unstable();
+        nearest(name, known.into_iter())
+    }
+}
+
+/// Whether a text that is no style sheet has this name, and sets it there: behind it is a colon, or the end of a text in a
+/// script.
+pub(crate) fn sets_property(text: &str, name: &str) -> bool {
+    text.match_indices(name).any(|(at, _)| {
+        let behind = text[at + name.len()..].trim_start();
+        behind.starts_with([':', '"', '\'', '`', '+'])
+    })
 }
 
 #[cfg(test)]

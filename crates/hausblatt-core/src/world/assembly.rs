@@ -26,6 +26,7 @@ use crate::schema::fields::{Conversion, Field};
 use crate::text::codes;
 use crate::text::names;
 use crate::text::scripts::Scripts;
+use crate::text::styles::SetProperties;
 use crate::themes::component::{self, Component, PlacedTray, Placing};
 use crate::themes::lineage::{FileId, Lineage};
 use crate::themes::prepare;
@@ -53,6 +54,8 @@ pub struct World {
     pub(crate) search: OnceLock<search::Index>,
     /// What the scripts that are written into pages say, by their texts.
     pub(crate) inline_scripts: RwLock<FxHashMap<Box<str>, Arc<Scripts>>>,
+    /// Which custom properties anything sets; none where nobody can know.
+    pub(crate) set_properties: OnceLock<Option<SetProperties>>,
     /// What a built search looks in.
     pub(crate) search_text: OnceLock<String>,
     /// The versions of published files that are known already, by path.
@@ -183,6 +186,7 @@ impl World {
             trays,
             search: OnceLock::new(),
             inline_scripts: RwLock::default(),
+            set_properties: OnceLock::new(),
             search_text: OnceLock::new(),
             versions: RwLock::default(),
             versioned: RwLock::default(),

@@ -31,7 +31,7 @@ fn site() -> Memory {
 }
 
 fn options(compressed: bool) -> Options {
-    Options { out: "/built".into(), map: false, marks: false, compressed, part: BuildPart::WHOLE }
+    Options { out: "/built".into(), map: false, marks: false, compressed, part: BuildPart::WHOLE, clears_images: true }
 }
 
 fn built(files: &(impl Files + Clone + 'static), compressed: bool) -> Result<Report, BuildError> {

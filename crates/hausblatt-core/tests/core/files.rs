@@ -23,7 +23,14 @@ use crate::support::{asking, checked, demo, snapshot};
 const DRAWING: &[u8] = b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\0\x02\0\0\0\x03\x08\x02\0\0\0";
 
 fn options() -> Options {
-    Options { out: "/built".into(), map: true, marks: false, compressed: false, part: BuildPart::WHOLE }
+    Options {
+        out: "/built".into(),
+        map: true,
+        marks: false,
+        compressed: false,
+        part: BuildPart::WHOLE,
+        clears_images: true,
+    }
 }
 
 fn built(files: &(impl Files + Clone + 'static)) -> Result<Report, BuildError> {

@@ -107,7 +107,7 @@ proptest! {
             prop_assert_eq!((entry.status, entry.location.clone()), served, "{}", entry.address);
         }
         prop_assert!(Record::of(&world).compare(&world).is_empty());
-        let options = Options { out: "/built".into(), map: false, marks: false, compressed: false, part: BuildPart::WHOLE };
+        let options = Options { out: "/built".into(), map: false, marks: false, compressed: false, part: BuildPart::WHOLE, clears_images: true };
         let report = build::build(&world, &options, &|_, _| {}).unwrap();
         for entry in &entries {
             let is_built = files.bytes(format!("built/{}", output_file(&entry.address))).is_some();

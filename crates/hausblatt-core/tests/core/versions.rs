@@ -45,7 +45,14 @@ fn site() -> Memory {
 }
 
 fn options() -> Options {
-    Options { out: "/built".into(), map: false, marks: false, compressed: false, part: BuildPart::WHOLE }
+    Options {
+        out: "/built".into(),
+        map: false,
+        marks: false,
+        compressed: false,
+        part: BuildPart::WHOLE,
+        clears_images: true,
+    }
 }
 
 fn built(files: &(impl Files + Clone + 'static)) -> build::Report {

@@ -1,5 +1,7 @@
 //! Values to flat code, with what is known of their types.
 
+use std::sync::LazyLock;
+
 use crate::compile::block::Compiler;
 use crate::compile::never::Operand;
 use crate::program::{Arguments, Code, ExpectedNames, Memory, Mention, Mentioned, QueryPlan, Step};
@@ -382,7 +384,8 @@ impl Compiler<'_> {
         if records.iter().any(|record| record.unlisted == Unlisted::Fine) {
             return Ok(Type::Any);
         }
-        let names = || members.clone().map(|(member, _)| member.as_str());
+        let of_images: &[&str] = if self.globals.image().records() == ids { &OF_IMAGES } else { &[] };
+        let names = || members.clone().map(|(member, _)| member.as_str()).chain(of_images.iter().copied());
         // Of sorts of which one has all that the others have, that one is spoken of.
         let has_all =
             |one: &&&RecordType| members.clone().all(|(name, _)| one.members.iter().any(|(own, _)| own == name));
@@ -604,9 +607,12 @@ impl Compiler<'_> {
     }
 }
 
-/// Whether this is a member that images have and other records do not.
+/// The members that images have and other records do not.
+static OF_IMAGES: LazyLock<Vec<&str>> =
+    LazyLock::new(|| MEMBERS.iter().filter(|member| member.of == Of::Image).map(members::Member::name).collect());
+
 fn is_of_images(name: &str) -> bool {
-    MEMBERS.iter().any(|member| member.of == Of::Image && member.name() == name)
+    OF_IMAGES.contains(&name)
 }
 
 /// A member of a record that is written out.

@@ -152,6 +152,10 @@ const MEMBERS: &[(&[&str], &[&str])] = &[
     (&["subpages", "submenu", "sub", "items"], &["children"]),
     (&["alternative", "caption"], &["alt"]),
     (&["lang", "locale"], &["language"]),
+    (&["scale", "resize", "resized", "fit", "thumbnail", "thumb", "size"], &["scaled"]),
+    (&["crop", "fill", "cut"], &["cropped"]),
+    (&["format", "convert", "webp", "jpeg"], &["as"]),
+    (&["sizes", "sources", "widths"], &["srcset"]),
 ];
 
 /// What a member of this name is called here, among those that there are.

@@ -2,6 +2,7 @@
 
 use std::fmt::Write;
 
+use crate::value::print::shown;
 use crate::value::shape::Interner;
 use crate::value::tray::without_marks;
 use crate::value::{Scratch, Value};
@@ -46,6 +47,9 @@ impl<'a> Writer<'_, 'a> {
             Value::Text(plain) => text(plain, out),
             Value::Html(html) => text(&without_marks(html), out),
             Value::List(_) | Value::Seq(_) => self.list(value, within, depth, out)?,
+            Value::Record(record) if record.as_candidates().is_some() => {
+                return Err(shown(value).err().unwrap_or_default());
+            }
             Value::Record(record) => match record.as_text().or_else(|| self.address(value).filter(|_| within)) {
                 Some(plain) => text(plain, out),
                 None => self.record(value, depth, out)?,

@@ -377,6 +377,10 @@ fn functions_that_ask_the_site() {
             "t:1:14 unprintable images in several widths are printed only as the whole of a srcset: srcset=\"+{…}\"",
         ),
         (
+            "+{json([image('/media/bed.jpg').srcset([20])])}",
+            "t:1:3 bad-value images in several widths are printed only as the whole of a srcset: srcset=\"+{…}\"",
+        ),
+        (
             "+{image('/media/bed.jpg').srcset(20)}",
             "t:1:3 bad-value srcset needs a list of widths in pixels, as in .srcset([360, 720])",
         ),

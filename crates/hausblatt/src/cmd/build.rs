@@ -44,7 +44,16 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
         stages.end("reading the files");
         let out = args.out.clone().unwrap_or_else(|| snapshot.root().join("built"));
         let part = args.part.unwrap_or(BuildPart::WHOLE);
-        let options = Options { out: out.clone(), map: args.map, marks: args.marks, compressed: args.compressed, part };
+        // Others may be of the site as it is today.
+        let clears_images = common.theme.is_none() && common.as_of.is_none() && !common.drafts;
+        let options = Options {
+            out: out.clone(),
+            map: args.map,
+            marks: args.marks,
+            compressed: args.compressed,
+            part,
+            clears_images,
+        };
         if args.dry_run || args.diff {
             let world = opened::load(snapshot, asking)?;
             return dry(world, &options, args.diff, common, start);

@@ -57,7 +57,14 @@ pub fn run(common: &Common, args: &DemoArgs) -> Result<Outcome, Failure> {
     let out = dir.join("built");
     let (report, outcome) = build::into(
         world,
-        &Options { out: out.clone(), map: false, marks: false, compressed: false, part: BuildPart::WHOLE },
+        &Options {
+            out: out.clone(),
+            map: false,
+            marks: false,
+            compressed: false,
+            part: BuildPart::WHOLE,
+            clears_images: false,
+        },
         &common,
     )?;
     if common.quiet {

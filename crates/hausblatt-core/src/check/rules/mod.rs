@@ -120,6 +120,7 @@ pub(crate) static OWN: &[Check] = &[
     unknown_theme_folder::CHECK,
     unknown_value::CHECK,
     unset_property::CHECK,
+    unset_property::IN_PAGES,
     unversioned_address::CHECK,
     unversioned_address::IN_PAGES,
     allowed::UNKNOWN,

@@ -4,13 +4,13 @@ use std::sync::Arc;
 
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
-use hausblatt_lang::text::suggest::nearest;
-use rustc_hash::FxHashSet;
 
-use crate::check::{Check, Look};
+use crate::check::view::{PageProblem, View};
+use crate::check::{Check, Look, inline};
 use crate::files::FileNode;
 use crate::lookup::loads;
 use crate::lookup::public;
+use crate::text::styles::{SetProperties, sets_property};
 use crate::world::World;
 
 /// The check.
@@ -18,7 +18,7 @@ pub(crate) const CHECK: Check = Check {
     code: Code {
         name: "unset-property",
         severity: Severity::Warning,
-        about: "a style sheet reads a custom property that nothing sets",
+        about: "a style reads a custom property that nothing sets",
         explanation: "A declaration with var(--name) means nothing where no rule sets --name, unless a value to take instead is given: var(--name, green). Names of custom properties differ by case.",
     },
     look: Look::Site(look),
@@ -28,32 +28,59 @@ pub(crate) const CHECK: Check = Check {
 const MADE_UP: [&str; 5] = ["--+{", "--${", "'--'", "\"--\"", "`--`"];
 
 fn look(world: &World) -> Vec<Diagnostic> {
-    let sheets: Vec<_> = loads::style_sheets(world).map(|(_, node)| node).collect();
-    let sets: FxHashSet<&str> = sheets.iter().flat_map(|node| &node.styles().sets).map(String::as_str).collect();
-    let reads = sheets.iter().flat_map(|node| node.styles().reads.iter().map(move |read| (node, read)));
-    let mut unset: Vec<_> = reads.filter(|(_, (name, _))| !sets.contains(&**name)).collect();
-    if unset.is_empty() || loads_from_elsewhere(world) {
-        return Vec::new();
-    }
-    for text in other_texts(world) {
-        if unset.is_empty() {
-            break;
-        }
-        if MADE_UP.iter().any(|sign| text.contains(sign)) {
-            return Vec::new();
-        }
-        unset.retain(|(_, (name, _))| !is_set_in(&text, name));
-    }
-    let mut known: Vec<&str> = sets.into_iter().collect();
-    known.sort_unstable();
-    let told = unset.into_iter().map(|(node, (name, span))| {
-        let help = match nearest(name, known.iter().copied()) {
-            Some(meant) => format!("did you mean {meant}?"),
-            None => format!("set it, as in :root {{ {name}: …; }}, or give a value to take instead"),
-        };
-        Diagnostic::of(&CHECK.code, format!("nothing sets {name}")).help(help).at(&node.path, *span)
+    let reads = loads::style_sheets(world)
+        .flat_map(|(_, node)| node.styles().reads.iter().map(move |(name, span)| (node, name, *span)));
+    let mut reads = reads.peekable();
+    let Some(set) = reads.peek().and_then(|_| set_properties(world)) else { return Vec::new() };
+    let unset = reads.filter(|(_, name, _)| !set.has(name));
+    let told = unset.map(|(node, name, span)| {
+        let (message, help) = told(set, name);
+        Diagnostic::of(&CHECK.code, message).help(help).at(&node.path, span)
     });
     told.collect()
+}
+
+/// The same in styles that are written into pages.
+pub(crate) const IN_PAGES: Check = Check { code: CHECK.code, look: Look::Page(look_in_page) };
+
+fn look_in_page(view: &View<'_>, found: &mut Vec<PageProblem>) {
+    let styles = inline::styles(view);
+    let reads = styles.iter().flat_map(|(start, says)| says.reads.iter().map(move |read| (start, read)));
+    for (start, (name, span)) in reads {
+        // What the page itself sets, it may set in an attribute or by a script.
+        if sets_property(view.text, name) {
+            continue;
+        }
+        let Some(set) = set_properties(view.world) else { return };
+        if !set.has(name) {
+            let (message, help) = told(set, name);
+            found.push(PageProblem::at(Some(start + span.range().start), message, help));
+        }
+    }
+}
+
+fn told(set: &SetProperties, name: &str) -> (String, String) {
+    let help = match set.nearest(name) {
+        Some(meant) => format!("did you mean {meant}?"),
+        None => format!("set it, as in :root {{ {name}: …; }}, or give a value to take instead"),
+    };
+    (format!("nothing sets {name}"), help)
+}
+
+/// Which custom properties anything sets; none where nobody can know.
+fn set_properties(world: &World) -> Option<&SetProperties> {
+    let find = || {
+        if loads_from_elsewhere(world) {
+            return None;
+        }
+        let others: Vec<Arc<str>> = other_texts(world).collect();
+        if others.iter().any(|text| MADE_UP.iter().any(|sign| text.contains(sign))) {
+            return None;
+        }
+        let names = loads::style_sheets(world).flat_map(|(_, node)| node.styles().sets.iter().cloned());
+        Some(SetProperties::of(names.collect(), others))
+    };
+    world.set_properties.get_or_init(find).as_ref()
 }
 
 /// Whether a page may load a style sheet from elsewhere, of which nobody knows what it sets.
@@ -88,14 +115,6 @@ fn other_texts(world: &World) -> impl Iterator<Item = Arc<str>> {
     nodes.filter_map(|node| node.whole_text().ok())
 }
 
-/// Whether a text has this name, and sets it there: behind it is a colon, or the end of a text in a script.
-fn is_set_in(text: &str, name: &str) -> bool {
-    text.match_indices(name).any(|(at, _)| {
-        let behind = text[at + name.len()..].trim_start();
-        behind.starts_with([':', '"', '\'', '`', '+'])
-    })
-}
-
 #[cfg(test)]
 mod tests {
     use crate::check::tests::told;
@@ -119,5 +138,21 @@ mod tests {
             assert!(told(code, &[css, other]).is_empty(), "{other:?}");
         }
         assert!(told(code, &[("themes/t/assets/bed.css", ".a { color: var(--siol, red); }")]).is_empty());
+    }
+
+    #[test]
+    fn finds_it_in_the_styles_of_a_page() {
+        let code = super::CHECK.code.name;
+        let css = ("themes/t/assets/bed.css", ":root { --soil: brown }");
+        let page = |text: &str| {
+            let page = format!("---\nlayout: none\n---\n<!doctype html>\n{text}");
+            told(code, &[css, ("themes/t/templates/page.html", page.as_str())])
+        };
+        let style = "<style>\n.a { color: var(--siol) }</style>";
+        assert_eq!(page(style), ["themes/t/templates/page.html:6"]);
+        assert!(page("<style>.a { color: var(--soil); top: var(--x, 0) }</style>").is_empty());
+        assert!(page(&format!("{style}<p style=\"--siol: red\">1</p>")).is_empty());
+        assert!(page(&format!("{style}<style>p {{ --siol: red }}</style>")).is_empty());
+        assert!(page(&format!("{style}<script>document.body.style.setProperty('--siol', 'red')</script>")).is_empty());
     }
 }
