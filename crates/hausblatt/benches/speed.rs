@@ -1,6 +1,6 @@
 //! Speed as ratios measured in one run: each side in turn, and the median of the ratios.
 //!
-//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site`, `--serve` and `--large` only a
+//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site`, `--images`, `--serve` and `--large` only a
 //! part; with `--hold` it ends with 1 if a figure is missed. The bare programs it compares with are this program, started
 //! again: the same files, Markdown library, escaper, threads and outputs.
 
@@ -8,6 +8,7 @@
 
 mod bare;
 mod pages;
+mod photos;
 mod serving;
 mod sites;
 
@@ -31,6 +32,7 @@ fn main() {
     match words[..] {
         ["bare-build", site, out] => return bare::build(Path::new(site), Path::new(out)),
         ["bare-heads", site] => return bare::heads(Path::new(site)),
+        ["bare-images", site, out] => return photos::make(Path::new(site), Path::new(out)),
         _ => {}
     }
     let rounds = words
@@ -38,13 +40,16 @@ fn main() {
         .find(|pair| pair[0] == "--rounds")
         .map_or(20, |pair| pair[1].parse().expect("a number of rounds"));
     println!("{:<58} {:>7} {:>8}", "work (median of the ratios)", "ratio", "reach");
-    let parts = ["--page", "--site", "--serve", "--large"];
+    let parts = ["--page", "--site", "--images", "--serve", "--large"];
     let wanted = |part: &str| words.contains(&part) || !parts.iter().any(|part| words.contains(part));
     if wanted("--page") {
         page(rounds);
     }
     if wanted("--site") {
         site(rounds);
+    }
+    if wanted("--images") {
+        images(rounds);
     }
     if wanted("--serve") {
         serve(rounds);
@@ -151,6 +156,30 @@ fn site(rounds: usize) {
     report("the same with two lists on every page : without them", &mut listed, Reach::AtMost(1.2));
     report("build with nothing changed : cold build", &mut unchanged, Reach::AtMost(0.125));
     report(&format!("resolve, {ENTRIES} entries : reading 512 bytes of each"), &mut resolve, Reach::AtMost(3.0));
+}
+
+fn images(rounds: usize) {
+    let folder = tempfile::tempdir().unwrap();
+    let site = folder.path().join("site");
+    photos::write(&site);
+    let hausblatt = PathBuf::from(env!("CARGO_BIN_EXE_hausblatt"));
+    let bare = std::env::current_exe().unwrap();
+    let (mut cold, mut unchanged, mut peaks) = (Vec::new(), Vec::new(), Vec::new());
+    for round in 0..rounds.min(10) {
+        let out = |name: &str| folder.path().join(format!("{name}-{round}"));
+        let theirs = timed(|| run(&bare, &["bare-images", text(&site), text(&out("theirs"))]));
+        let build =
+            || run(&hausblatt, &["build", "-q", "--jobs", "2", "--site", text(&site), "--out", text(&out("ours"))]);
+        let ours = timed(build);
+        unchanged.push(ratio(timed(build), ours));
+        cold.push(ratio(ours, theirs));
+        photos::forget(&site);
+    }
+    peaks.push(peak_of_build(&hausblatt, &site, &folder.path().join("peak")));
+    let count = photos::COUNT;
+    report(&format!("{count} photographs in four sizes : bare program"), &mut cold, Reach::AtMost(1.2));
+    report("the same with nothing changed : the first time", &mut unchanged, Reach::AtMost(0.125));
+    report("MB at most, photographs of 12 megapixels", &mut peaks, Reach::AtMost(1000.0));
 }
 
 fn serve(rounds: usize) {

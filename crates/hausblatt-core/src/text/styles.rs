@@ -605,7 +605,7 @@ impl SetProperties {
     pub(crate) fn nearest(&self, name: &str) -> Option<&str> {
         let mut known: Vec<&str> = self.names.iter().map(String::as_str).collect();
         known.sort_unstable();
-        nearest(name, known.into_iter())
+        nearest(name, known)
     }
 }
 

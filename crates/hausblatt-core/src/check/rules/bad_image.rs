@@ -37,7 +37,9 @@ fn diagnostic(path: &str, node: &FileNode) -> Option<Diagnostic> {
     match node.image() {
         _ if node.stamp.length == 0 && node.text().is_none() => error("this file is empty".to_owned()),
         Err(why) => error(format!("this is not {word} that can be read: {why}")),
-        Ok(None) => error(format!("this is no image, though its name says that it is {word}")),
+        Ok(None) => {
+            error(format!("this is in no format of images that is known, though its name says that it is {word}"))
+        }
         Ok(Some(head)) if head.kind.extension() != *named => {
             let found = head.kind.extension();
             let is = FORMATS.iter().find(|(known, ..)| *known == found).map_or("another image", |(.., word)| word);
