@@ -17,6 +17,9 @@ pub const MOST_PIXELS: u64 = 120_000_000;
 /// In how many scans a JPEG may be: each goes through all of the image, and none needs more than some twenty.
 const MOST_SCANS: usize = 200;
 
+/// How many bytes a decoder may take for what is not pixels, such as a colour profile.
+const MOST_BESIDE: usize = 64 << 20;
+
 /// About how many bytes are needed to make images of one with this head.
 pub fn cost(head: &ImageHead) -> u64 {
     u64::from(head.width) * u64::from(head.height) * 8
@@ -76,7 +79,7 @@ fn of_jpeg(bytes: &[u8]) -> Result<Pixels, String> {
 }
 
 fn of_png(bytes: &[u8]) -> Result<Pixels, String> {
-    let limits = png::Limits { bytes: 1 << 30 };
+    let limits = png::Limits { bytes: MOST_BESIDE };
     let mut decoder = png::Decoder::new_with_limits(Cursor::new(bytes), limits);
     decoder.set_ignore_text_chunk(true);
     decoder.set_transformations(Transformations::EXPAND | Transformations::STRIP_16);
@@ -98,7 +101,7 @@ fn of_png(bytes: &[u8]) -> Result<Pixels, String> {
 
 fn of_webp(bytes: &[u8]) -> Result<Pixels, String> {
     let mut decoder = image_webp::WebPDecoder::new(Cursor::new(bytes)).map_err(said)?;
-    decoder.set_memory_limit(1 << 30);
+    decoder.set_memory_limit(MOST_PIXELS as usize * 4);
     let mut pixels = vec![0; decoder.output_buffer_size().ok_or("it is too large")?];
     decoder.read_image(&mut pixels).map_err(said)?;
     let (width, height) = decoder.dimensions();
