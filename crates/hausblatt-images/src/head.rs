@@ -104,15 +104,25 @@ const MOST_OF_HEAD: usize = 64 << 20;
 /// # Errors
 /// What is wrong with the file.
 pub fn read_head(mut reader: impl BufRead + Seek) -> Result<Option<ImageHead>, String> {
-    let mut first = [0; 12];
+    let mut first = [0; 64];
     let count = reader.read(&mut first).map_err(said)?;
     reader.rewind().map_err(said)?;
     match &first[..count] {
         [0xff, 0xd8, 0xff, ..] => jpeg(reader).map(Some),
         [0x89, b'P', b'N', b'G', b'\r', b'\n', 0x1a, b'\n', ..] => png(reader).map(Some),
-        [b'R', b'I', b'F', b'F', _, _, _, _, b'W', b'E', b'B', b'P'] => webp(reader).map(Some),
+        [b'R', b'I', b'F', b'F', _, _, _, _, b'W', b'E', b'B', b'P', ..] => webp(reader).map(Some),
         [b'G', b'I', b'F', b'8', ..] => other(reader, "gif").map(Some),
-        [_, _, _, _, b'f', b't', b'y', b'p', b'a', b'v', b'i', b'f' | b's'] => other(reader, "avif").map(Some),
+        [a, b, c, d, b'f', b't', b'y', b'p', brands @ ..] => {
+            // The brands that the file is compatible with (ISO/IEC 14496-12, section 4.3).
+            let length = u32::from_be_bytes([*a, *b, *c, *d]) as usize;
+            let brands = &brands[..length.saturating_sub(8).min(brands.len())];
+            let has = |names: &[&[u8]]| brands.chunks_exact(4).any(|brand| names.contains(&brand));
+            match () {
+                () if has(&[b"avif", b"avis"]) => other(reader, "avif").map(Some),
+                () if has(&[b"heic", b"heix", b"heif", b"mif1"]) => other(reader, "heic").map(Some),
+                () => Ok(None),
+            }
+        }
         _ => Ok(None),
     }
 }

@@ -1,4 +1,4 @@
-//! Images as files of pixels: what they are, how they are asked for, and how they are made. Nothing here knows a site.
+//! Images as files of pixels: what they are, what is wanted of them, and how they are made. Nothing here knows a site.
 
 mod head;
 mod pixels;

@@ -1,8 +1,8 @@
-//! How an image is asked for: which part of it, how large, in which format.
+//! What is wanted of an image: which part of it, how large, in which format.
 
 use crate::head::{ImageFormat, ImageHead, ImageKind};
 
-/// The quality where none is asked for.
+/// The quality where none is given.
 const QUALITY: u8 = 80;
 
 /// How an image is made of another one. Places and sizes are in pixels, as browsers show the image.

@@ -142,7 +142,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     report.diagnostics = distinct(report.diagnostics);
     let left = old.files.iter().filter(|(path, kept)| !all.contains(path.as_str()) && kept.is_written());
     let stays = removes_nothing(world);
-    let left = left.filter(|(path, _)| !images::stays(path, options.part));
+    let left = left.filter(|(path, _)| !images::stays(path, options.part, &report.failed));
     let left = left.filter(|(path, kept)| !stays && options.part.holds(path) && write::is_ours(out, path, kept));
     for (path, _) in left {
         let target = out.folder.join(path);

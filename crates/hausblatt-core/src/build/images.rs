@@ -10,7 +10,7 @@ use rayon::prelude::*;
 use crate::build::record::Record;
 use crate::build::write::{self, OutputFolder};
 use crate::build::{BuildPart, Outcome};
-use crate::files::{KeptImages, MADE, MadeImage};
+use crate::files::{FileNode, KeptImages, MADE, MadeImage};
 use crate::text::codes;
 use crate::world::World;
 
@@ -29,9 +29,17 @@ pub(super) fn output_path(image: &MadeImage) -> &str {
     image.path.trim_start_matches('/')
 }
 
-/// Whether a file of an earlier build stays although this one does not make it: pages of other parts may name an image.
-pub(super) fn stays(path: &str, part: BuildPart) -> bool {
-    part != BuildPart::WHOLE && path.strip_prefix(MADE.trim_start_matches('/')).is_some()
+/// Whether a file of an earlier build stays although no page of this one names it: pages of other parts may name an image,
+/// and those that an earlier build wrote and that have errors now.
+pub(super) fn stays(path: &str, part: BuildPart, failed: &[(String, u16)]) -> bool {
+    path.starts_with(MADE.trim_start_matches('/')) && (part != BuildPart::WHOLE || !failed.is_empty())
+}
+
+/// What is said of a file of which an image can't be made.
+pub(crate) fn can_not_be_made(source: &FileNode, why: &str) -> Diagnostic {
+    Diagnostic::of(&codes::BAD_IMAGE, format!("no other image can be made of this one: {why}"))
+        .help("save it anew, or leave it as it is: without .scaled, .srcset and their like")
+        .at(&source.path, Span::default())
 }
 
 /// Makes the images that are not there yet, on all cores, and writes them.
@@ -42,13 +50,8 @@ pub(super) fn write_all(
     old: &Record,
     done: impl Fn(usize) + Sync,
 ) -> Vec<Outcome> {
-    let mut by_source: BTreeMap<&str, Vec<&Arc<MadeImage>>> = BTreeMap::new();
-    for image in images.values() {
-        by_source.entry(&image.source.path).or_default().push(image);
-    }
     let kept = KeptImages::of(&world.snapshot);
-    let groups: Vec<Vec<&Arc<MadeImage>>> = by_source.into_values().collect();
-    let written = groups.into_par_iter().map(|group| {
+    let written = MadeImage::by_source(images.values()).into_par_iter().map(|group| {
         let outcome = write_group(out, &kept, &group, old);
         done(group.len());
         outcome
@@ -57,7 +60,7 @@ pub(super) fn write_all(
 }
 
 /// Those of one file.
-fn write_group(out: OutputFolder<'_>, kept: &KeptImages<'_>, group: &[&Arc<MadeImage>], old: &Record) -> Outcome {
+fn write_group(out: OutputFolder<'_>, kept: &KeptImages<'_>, group: &[Arc<MadeImage>], old: &Record) -> Outcome {
     let mut outcome = Outcome::default();
     let mut missing: Vec<Arc<MadeImage>> = Vec::new();
     for image in group {
@@ -65,18 +68,14 @@ fn write_group(out: OutputFolder<'_>, kept: &KeptImages<'_>, group: &[&Arc<MadeI
         let path = output_path(image);
         match old.files.get(path).filter(|earlier| write::is_as_kept(out, path, earlier)) {
             Some(earlier) => outcome.kept.push((path.to_owned(), earlier.clone())),
-            None => missing.push((*image).clone()),
+            None => missing.push(image.clone()),
         }
     }
     let Some(source) = missing.first().map(|image| image.source.clone()) else { return outcome };
     let bytes = match kept.bytes(&missing) {
         Ok(bytes) => bytes,
         Err(why) => {
-            outcome.diagnostics.push(
-                Diagnostic::of(&codes::BAD_IMAGE, format!("no other image can be made of this one: {why}"))
-                    .help("save it anew, or leave it as it is: without .scaled, .srcset and their like")
-                    .at(&source.path, Span::default()),
-            );
+            outcome.diagnostics.push(can_not_be_made(&source, &why));
             return outcome;
         }
     };

@@ -10,6 +10,7 @@ mod run;
 mod write;
 
 pub use dry::{ChangeKind, DryRun, PlannedChange, dry_run};
+pub(crate) use images::can_not_be_made;
 pub use part::BuildPart;
 pub(crate) use plan::meeting;
 pub use run::*;

@@ -185,7 +185,8 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
         outcomes.extend(written);
     }
     let report = finish(world, options, out, &jobs, old, outcomes, (digest, bytes.into_inner()))?;
-    if options.clears_images && options.part == BuildPart::WHOLE && !removes_nothing(world) {
+    let is_whole = options.part == BuildPart::WHOLE && report.failed.is_empty();
+    if options.clears_images && is_whole && !removes_nothing(world) {
         KeptImages::of(&world.snapshot).remove_others(&images.into_values().collect::<Vec<_>>());
     }
     Ok(report)
@@ -399,7 +400,7 @@ fn finish(
     }
     let removes_nothing = removes_nothing(world);
     for (path, kept) in &old.files {
-        if !options.part.holds(path) || images::stays(path, options.part) {
+        if !options.part.holds(path) || images::stays(path, options.part, &report.failed) {
             // Another part has put it out.
             new.files.entry(path.clone()).or_insert_with(|| kept.clone());
         } else if new.files.contains_key(path) {

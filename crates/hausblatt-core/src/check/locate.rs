@@ -117,8 +117,9 @@ impl<'w> Located<'w> {
         if !html.contains(tag) {
             return None;
         }
-        // The address or the id in it, as it is written.
-        let literal = tag.split(['"', '\'']).skip(1).step_by(2).filter(|value| !value.is_empty());
+        // The address or the id in it, as it is written, or else its words. Sizes were not written by content.
+        let is_number = |value: &str| value.bytes().all(|byte| byte.is_ascii_digit());
+        let literal = tag.split(['"', '\'']).skip(1).step_by(2).filter(|value| !is_number(value));
         let found = literal.into_iter().find_map(|value| Some((markdown.find(value)?, value.len())));
         let (at, length) = found
             .or_else(|| Some((markdown.find(tag)?, tag.trim_end().len())))

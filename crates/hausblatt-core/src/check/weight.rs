@@ -2,6 +2,7 @@
 
 use std::cmp::Reverse;
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_lang::render::Shows;
@@ -11,10 +12,12 @@ use hausblatt_lang::text::source::Span;
 use rayon::prelude::*;
 
 use crate::arena::reset_arena;
+use crate::build::can_not_be_made;
 use crate::check::parsed::{Element, Parsed};
+use crate::check::rules::bad_image;
 use crate::check::view::View;
 use crate::check::{Finding, Scope, inline};
-use crate::files::KeptImages;
+use crate::files::{FileNode, KeptImages, MadeImage};
 use crate::lookup::{loads, public};
 use crate::model::request::Request;
 use crate::render::page::{Audience, page};
@@ -32,6 +35,8 @@ struct Weighed {
     page: u64,
     /// The files by path, decoded.
     files: BTreeMap<String, u64>,
+    /// The images that are made of others, which have to be made to be weighed.
+    made: Vec<Arc<MadeImage>>,
 }
 
 impl Weighed {
@@ -60,12 +65,16 @@ pub fn heavy_pages(world: &World, scope: &Scope, most: u64) -> Vec<Finding> {
         .map_init(Bump::new, |arena, request| {
             let weighed = weigh(world, request, arena);
             reset_arena(arena);
-            weighed.filter(|(_, weighed)| weighed.total() > most)
+            weighed
         })
         .collect();
+    let (lengths, unmade) = lengths_of_made(world, weighed.iter().flatten().flat_map(|(_, weighed)| &weighed.made));
     let mut heavy: BTreeMap<FileId, Vec<(&Request, Weighed)>> = BTreeMap::new();
     for (request, weighed) in requests.into_iter().zip(weighed) {
-        if let Some((template, weighed)) = weighed {
+        let Some((template, mut weighed)) = weighed else { continue };
+        let made = weighed.made.iter().filter_map(|image| Some((image.path.to_string(), *lengths.get(&*image.path)?)));
+        weighed.files.extend(made);
+        if weighed.total() > most {
             heavy.entry(template).or_default().push((request, weighed));
         }
     }
@@ -84,7 +93,33 @@ pub fn heavy_pages(world: &World, scope: &Scope, most: u64) -> Vec<Finding> {
         let addresses = pages.iter().map(|(request, _)| request.address.clone()).collect();
         Some(Finding { diagnostic, addresses, also: Vec::new() })
     };
-    heavy.into_iter().filter_map(finding).collect()
+    let bare = |diagnostic| Finding { diagnostic, addresses: Vec::new(), also: Vec::new() };
+    // A check of the whole site says of each file what can be seen without making another image of it.
+    let is_told = |file: &FileNode| matches!(scope, Scope::Whole) && bad_image::diagnostic(&file.path, file).is_some();
+    let unmade = unmade.into_iter().filter(|(file, _)| !is_told(file));
+    let unmade = unmade.map(|(file, why)| can_not_be_made(&file, &why));
+    unmade.map(bare).chain(heavy.into_iter().filter_map(finding)).collect()
+}
+
+/// The lengths of made images by path, each made or read once; and the files of which none can be made, with why.
+fn lengths_of_made<'w>(
+    world: &World,
+    images: impl Iterator<Item = &'w Arc<MadeImage>>,
+) -> (BTreeMap<String, u64>, Vec<(Arc<FileNode>, String)>) {
+    let groups = MadeImage::by_source(images);
+    let kept = KeptImages::of(&world.snapshot);
+    let made: Vec<_> = groups.into_par_iter().map(|images| (kept.bytes(&images), images)).collect();
+    let (mut lengths, mut unmade) = (BTreeMap::new(), Vec::new());
+    for (bytes, images) in made {
+        match bytes {
+            Ok(bytes) => {
+                let paths = images.iter().map(|image| image.path.to_string());
+                lengths.extend(paths.zip(bytes.iter().map(|bytes| bytes.len() as u64)));
+            }
+            Err(why) => unmade.extend(images.first().map(|image| (image.source.clone(), why))),
+        }
+    }
+    (lengths, unmade)
 }
 
 /// Bytes in thousands, as a person reads them.
@@ -119,20 +154,21 @@ fn weigh(world: &World, request: &Request, arena: &Bump) -> Option<(FileId, Weig
         says.imports.iter().filter_map(|import| import.as_address()).for_each(&mut add);
     }
     let mut files: BTreeMap<String, u64> = BTreeMap::new();
+    let mut made: Vec<Arc<MadeImage>> = Vec::new();
     while let Some(path) = left.pop() {
         if files.contains_key(&path) {
             continue;
         }
         if let Some(image) = world.snapshot.made_images().find(&path) {
-            let made = KeptImages::of(&world.snapshot).bytes(&[image]);
-            files.insert(path, made.map_or(0, |made| made.iter().map(|bytes| bytes.len() as u64).sum()));
+            files.insert(path, 0);
+            made.push(image);
             continue;
         }
         let Some(node) = public::file(world, &path) else { continue };
         left.extend(loads::loaded(world, &path, node));
         files.insert(path, node.stamp.length);
     }
-    Some((template, Weighed { page: answer.text.len() as u64, files }))
+    Some((template, Weighed { page: answer.text.len() as u64, files, made }))
 }
 
 /// The addresses that a browser loads for an element as soon as it reads it.

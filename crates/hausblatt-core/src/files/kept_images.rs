@@ -6,11 +6,11 @@ use std::io::Cursor;
 use std::path::PathBuf;
 use std::sync::{Arc, Condvar, Mutex};
 
+use hausblatt_images::{ImageFormat, ImageKind, cost, read_head};
 use rustc_hash::FxHashSet;
 
 use crate::files::edit::{process_of, replace};
 use crate::files::{Links, MADE, MadeImage, Snapshot};
-use hausblatt_images::{ImageFormat, ImageKind, cost, read_head};
 
 /// The folder that keeps made images, in that of the site. It may be removed at any time.
 pub const KEPT_IMAGES: &str = ".hausblatt-images";
@@ -56,7 +56,7 @@ impl<'s> KeptImages<'s> {
         Ok(found.into_iter().flatten().collect())
     }
 
-    /// The image that is kept for a path, whoever asked for it, with its format.
+    /// The image that is kept for a path, whoever requested it, with its format.
     pub fn at(&self, path: &str) -> Option<(Vec<u8>, ImageFormat)> {
         let (digest, name) = path.strip_prefix(MADE)?.split_once('/')?;
         let format = ImageFormat::of_extension(name.rsplit_once('.')?.1)?;

@@ -1,13 +1,14 @@
-//! The images that are asked for: of which file each is made, how, and at which address.
+//! The images that pages name: of which file each is made, how, and at which address.
 
+use std::collections::BTreeMap;
 use std::path::Path;
 use std::sync::{Arc, RwLock};
 
+use hausblatt_images::{Recipe, make};
 use rustc_hash::FxHashMap;
 use xxhash_rust::xxh3::{Xxh3, xxh3_64};
 
 use crate::files::{FileNode, Snapshot};
-use hausblatt_images::{Recipe, make};
 
 /// Where made images are, as their addresses say it.
 pub const MADE: &str = "/media/_made/";
@@ -38,6 +39,15 @@ impl MadeImage {
         now.is_some_and(|now| Arc::ptr_eq(now, &self.source) || now.digest() == Some(self.digest))
     }
 
+    /// These images, each once, by the file that they are made of.
+    pub fn by_source<'i>(images: impl Iterator<Item = &'i Arc<MadeImage>>) -> Vec<Vec<Arc<MadeImage>>> {
+        let mut groups: BTreeMap<&str, BTreeMap<&str, &Arc<MadeImage>>> = BTreeMap::new();
+        for image in images {
+            groups.entry(&image.source.path).or_default().insert(&image.path, image);
+        }
+        groups.into_values().map(|group| group.into_values().cloned().collect()).collect()
+    }
+
     /// Makes these images of one file, all of the same one.
     ///
     /// # Errors
@@ -54,7 +64,7 @@ impl MadeImage {
     }
 }
 
-/// All that were asked for since the site was read for the first time, by path. A page that is still open may ask for one
+/// All that were named since the site was read for the first time, by path. A page that is still open may ask for one
 /// that no page of the site as it is now has.
 #[derive(Debug, Default)]
 pub struct MadeImages(RwLock<FxHashMap<Box<str>, Arc<MadeImage>>>);

@@ -4,6 +4,7 @@ use std::io::{self, Read as _};
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
 
+use hausblatt_images::{ImageHead, read_head};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use xxhash_rust::xxh3::Xxh3;
@@ -15,7 +16,6 @@ use crate::text::drawing::{self, Drawing};
 use crate::text::front::{self, Front};
 use crate::text::scripts::{self, Import, Scripts};
 use crate::text::styles::{self, Styles};
-use hausblatt_images::{ImageHead, read_head};
 
 /// So many bytes of a content file are read first: most have no more front matter.
 const FIRST: usize = 512;

@@ -126,7 +126,7 @@ fn html_with_places(text: &str, raw: RawHtml, (links, images): (Links<'_>, Image
     }));
     anchor_headings(&mut events);
     label_tasks(&mut events);
-    fit_images(&mut events, images);
+    let events = fit_images(events, images);
     let mut out = String::with_capacity(text.len() * 5 / 4);
     writer::push_html(&mut out, events.into_iter());
     // CommonMark 0.31, section 2.3.
@@ -137,34 +137,35 @@ fn html_with_places(text: &str, raw: RawHtml, (links, images): (Links<'_>, Image
 }
 
 /// Writes the images that are shown otherwise than they are.
-fn fit_images(events: &mut Vec<Event<'_>>, images: Images<'_>) {
-    let mut at = 0;
-    while at < events.len() {
-        if let Event::Start(Tag::Image { dest_url, title, .. }) = &events[at]
-            && let Some(shown) = images(dest_url)
-        {
-            let is_end = |event: &Event<'_>| matches!(event, Event::End(TagEnd::Image));
-            // Images in the text of an image count as their text.
-            let mut depth = 0;
-            let inside = events[at..].iter().position(|event| {
-                depth += usize::from(matches!(event, Event::Start(Tag::Image { .. })));
-                depth -= usize::from(is_end(event));
-                depth == 0
-            });
-            let end = inside.map_or(events.len() - 1, |inside| at + inside);
-            let mut alt = String::new();
-            for event in &events[at..end] {
-                match event {
-                    Event::Text(text) | Event::Code(text) => alt.push_str(text),
-                    Event::SoftBreak | Event::HardBreak => alt.push(' '),
-                    _ => {}
-                }
+fn fit_images<'e>(events: Vec<Event<'e>>, images: Images<'_>) -> Vec<Event<'e>> {
+    let mut fitted = Vec::with_capacity(events.len());
+    // The image that is read, its title, its text so far, and how many images its text is in.
+    let mut open: Option<(ShownImage, CowStr<'e>, String, usize)> = None;
+    for event in events {
+        let Some((shown, title, alt, depth)) = &mut open else {
+            match event {
+                Event::Start(Tag::Image { link_type, dest_url, title, id }) => match images(&dest_url) {
+                    Some(shown) => open = Some((shown, title, String::new(), 0)),
+                    None => fitted.push(Event::Start(Tag::Image { link_type, dest_url, title, id })),
+                },
+                other => fitted.push(other),
             }
-            let title = title.to_string();
-            events.splice(at..=end, [Event::InlineHtml(image(&shown, &alt, &title).into())]);
+            continue;
+        };
+        match event {
+            Event::Text(text) | Event::Code(text) => alt.push_str(&text),
+            Event::SoftBreak | Event::HardBreak => alt.push(' '),
+            // Images in the text of an image count as their text.
+            Event::Start(Tag::Image { .. }) => *depth += 1,
+            Event::End(TagEnd::Image) if *depth > 0 => *depth -= 1,
+            Event::End(TagEnd::Image) => {
+                fitted.push(Event::InlineHtml(image(shown, alt, title).into()));
+                open = None;
+            }
+            _ => {}
         }
-        at += 1;
     }
+    fitted
 }
 
 fn image(shown: &ShownImage, alt: &str, title: &str) -> String {
@@ -568,6 +569,11 @@ mod tests {
     fn headings_tasks_and_elements_cost_what_they_are_long() {
         let count = |text: &str, piece: &str| html(text, RawHtml::Clean, &all, &|_| None).matches(piece).count();
         assert_eq!(count(&"# a\n\n".repeat(20_000), "id=\"a-"), 19_999);
+        let shown = |_: &str| {
+            Some(ShownImage { address: String::new(), srcset: String::new(), sizes: String::new(), size: (1, 1) })
+        };
+        let images = html(&"![a](b) ".repeat(50_000), RawHtml::Clean, &all, &shown);
+        assert_eq!(images.matches("width=").count(), 50_000);
         assert_eq!(count("# a\n\n# a\n\n# a-2\n\n# a\n\n", "id=\"a-2\""), 1);
         assert_eq!(count(&"- [x] *a*\n".repeat(20_000), "<label>"), 20_000);
         let deep = "<div>\n".repeat(30_000);

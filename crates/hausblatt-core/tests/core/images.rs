@@ -5,6 +5,7 @@ use std::path::Path;
 use std::sync::Arc;
 
 use hausblatt_core::build::{self, BuildPart, ChangeKind, Options, Report, dry_run};
+use hausblatt_core::check::{self, Scope};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::files::{self, Depth, Files, KeptImages, Snapshot};
 use hausblatt_core::images::{ImageFormat, ImageHead, ImageKind, Recipe, Turn, make, read_head};
@@ -147,6 +148,19 @@ fn what_no_page_names_any_more_goes_and_what_is_lost_is_made_again() {
     files.write("media/Old gate.jpg", photo(64, 48, &[(1, &exif(1))]));
     let again = built(&files);
     assert_eq!((again.removed, again.written), (1, 4), "{again:?}");
+}
+
+#[test]
+fn a_page_that_stays_for_its_error_keeps_its_images() {
+    let files = site();
+    built(&files);
+    let before = (made(&files, "/built/media/_made"), made(&files, "/.hausblatt-images"));
+    files.write("themes/near/templates/page.html", "---\nlayout: none\n---\n+{content.body.scaled(1)}");
+    assert_eq!(built(&files).failed.len(), 2);
+    assert_eq!((made(&files, "/built/media/_made"), made(&files, "/.hausblatt-images")), before);
+    let world = World::load(snapshot(&files), asking()).unwrap();
+    let dry = dry_run(&world, &options(BuildPart::WHOLE), false, &|_, _| {}).unwrap();
+    assert!(dry.would.is_empty(), "{:?}", dry.would);
 }
 
 #[test]
@@ -488,6 +502,15 @@ fn images_that_are_broken_or_too_large_are_reported_where_they_are() {
     // In no format that is known, it stays as it is.
     assert_eq!(after(b"beans"), (vec![], 1));
     assert_eq!(after(b""), (vec![], 1));
+    // What a page with it weighs can't be known, and is not said to be little.
+    let files = site();
+    let start = whole.windows(2).position(|pair| pair == [0xff, 0xda]).unwrap();
+    for (bytes, told) in [(&whole[..start + 2], 0), (&[&whole[..start + 2], &[0xff, 0xd9]].concat(), 1)] {
+        files.write(gate, bytes);
+        let world = World::load(snapshot(&files), asking()).unwrap();
+        let heavy = check::heavy_pages(&world, &Scope::Whole, 1 << 30);
+        assert_eq!(heavy.iter().filter(|found| found.diagnostic.code == "bad-image").count(), told);
+    }
     let files = site();
     files.write("media/_made/x.txt", "1");
     assert!(checked(&snapshot(&files)).iter().any(|said| (&*said.0, &*said.1) == ("bad-name", "media/_made/x.txt")));

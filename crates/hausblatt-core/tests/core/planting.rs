@@ -34,6 +34,7 @@ const IN_PAGES: &[Planted] = &[
     ),
     Planted("image-without-size", CARD, " width=\"320\" height=\"240\"", "", "<img src"),
     Planted("image-without-size", ENTRY, " height=\"+{photo.height}\"", "", "entry-photo"),
+    Planted("no-sizes", ENTRY, " sizes=\"(max-width: 44rem) 100vw, 42rem\"", "", "entry-photo"),
     Planted(
         "oversized-image",
         ENTRY,

@@ -60,7 +60,7 @@ pub trait Record: Sync {
         None
     }
 
-    /// Whether it is an image, which can be asked for in other sizes.
+    /// Whether it is an image, which can be made in other sizes.
     fn is_image(&self) -> bool {
         false
     }

@@ -49,7 +49,7 @@ pub trait Host: Sync {
     /// The image at `path`, as a record; none if there is no such file.
     fn image<'a>(&'a self, path: &str, scratch: &Scratch<'a>) -> Option<Value<'a>>;
 
-    /// An image as it is asked for, as a record; the image itself where it is of a sort that stays as it is.
+    /// An image as it is wanted, as a record; the image itself where it is of a sort that stays as it is.
     ///
     /// # Errors
     /// What is wrong with what is asked.

@@ -30,9 +30,9 @@ impl Held {
 
 /// A made image that is requested.
 pub enum Requested {
-    /// One that a page has asked for since the server was started.
+    /// One that a page has named since the server was started.
     Known(Arc<MadeImage>),
-    /// One that a page of an earlier server may have asked for.
+    /// One that a page of an earlier server may have named.
     Kept(String),
 }
 

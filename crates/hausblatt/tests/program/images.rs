@@ -34,7 +34,7 @@ fn the_server_sends_what_a_build_writes() {
     assert_eq!(page, site.run(&["render", "/journal/borrowed-and-back/"]).out.trim_end());
     let images = made(&page);
     assert_eq!(images.len(), 3, "{page}");
-    assert!(!site.path(".hausblatt-images").exists(), "nothing is made before it is asked for");
+    assert!(!site.path(".hausblatt-images").exists(), "nothing is made before it is requested");
     site.run(&["build"]);
     for path in &images {
         let reply = server.get(path);

@@ -1,5 +1,6 @@
 //! A file that its name says is an image is none that browsers can show.
 
+use hausblatt_images::MOST_PIXELS;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use rayon::prelude::*;
@@ -9,7 +10,6 @@ use crate::files::FileNode;
 use crate::lookup::public;
 use crate::text::codes;
 use crate::world::World;
-use hausblatt_images::MOST_PIXELS;
 
 /// The check. Builds report the same of images that they can't make others of.
 pub(crate) const CHECK: Check = Check { code: codes::BAD_IMAGE, look: Look::Site(look) };
@@ -22,6 +22,7 @@ const FORMATS: &[(&str, &str, &str)] = &[
     ("webp", "webp", "a WebP"),
     ("gif", "gif", "a GIF"),
     ("avif", "avif", "an AVIF"),
+    ("heic", "heic", "a HEIC, which few browsers show"),
 ];
 
 fn look(world: &World) -> Vec<Diagnostic> {
@@ -29,22 +30,29 @@ fn look(world: &World) -> Vec<Diagnostic> {
     files.par_iter().filter_map(|(path, node)| diagnostic(path, node)).collect()
 }
 
-fn diagnostic(path: &str, node: &FileNode) -> Option<Diagnostic> {
+/// What is wrong with the file at a path, if it should be an image.
+pub(crate) fn diagnostic(path: &str, node: &FileNode) -> Option<Diagnostic> {
     let extension = path.rsplit_once('.')?.1.to_ascii_lowercase();
     let (_, named, word) = FORMATS.iter().find(|(known, ..)| *known == extension)?;
     let at = |diagnostic: Diagnostic| Some(diagnostic.at(&node.path, Span::default()));
     let error = |message: String| at(Diagnostic::of(&codes::BAD_IMAGE, message).help("save the image anew"));
     match node.image() {
         _ if node.stamp.length == 0 && node.text().is_none() => error("this file is empty".to_owned()),
-        Err(why) => error(format!("this is not {word} that can be read: {why}")),
-        Ok(None) => {
-            error(format!("this is in no format of images that is known, though its name says that it is {word}"))
+        Err(why) if node.open().is_err() => {
+            let message = format!("this file can't be read: {why}");
+            at(Diagnostic::of(&codes::BAD_IMAGE, message).help("look at its permissions"))
         }
+        Err(why) => error(format!("this is not {word} that can be read: {why}")),
+        Ok(None) => error(format!("this is not {word}, though its name says so")),
         Ok(Some(head)) if head.kind.extension() != *named => {
             let found = head.kind.extension();
             let is = FORMATS.iter().find(|(known, ..)| *known == found).map_or("another image", |(.., word)| word);
             let message = format!("this is {is}, though its name says that it is {word}");
-            at(Diagnostic::warning(&codes::BAD_IMAGE, message).help(format!("give it a name that ends in .{found}")))
+            let help = match found {
+                "heic" => "save it as a JPEG or a WebP".to_owned(),
+                _ => format!("give it a name that ends in .{found}"),
+            };
+            at(Diagnostic::warning(&codes::BAD_IMAGE, message).help(help))
         }
         Ok(Some(head)) if u64::from(head.width) * u64::from(head.height) > MOST_PIXELS => {
             let message = format!("this image is too large: it has {} × {} pixels", head.width, head.height);

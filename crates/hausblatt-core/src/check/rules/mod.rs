@@ -36,6 +36,7 @@ pub mod no_error_page;
 pub mod no_fallback;
 pub mod no_front_page;
 pub mod no_language;
+pub mod no_sizes;
 pub mod no_source;
 pub mod no_text;
 pub mod no_title;
@@ -102,6 +103,7 @@ pub(crate) static OWN: &[Check] = &[
     no_fallback::CHECK,
     no_front_page::CHECK,
     no_language::CHECK,
+    no_sizes::CHECK,
     no_source::CHECK,
     no_text::CHECK,
     no_title::CHECK,

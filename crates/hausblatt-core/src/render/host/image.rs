@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use hausblatt_images::{ImageFormat, Recipe};
 use hausblatt_lang::value::host::Fit;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
@@ -9,7 +10,6 @@ use hausblatt_lang::value::{Record, Scratch, Value};
 use crate::files::{FileNode, MadeImage, whole_image};
 use crate::text::names;
 use crate::world::World;
-use hausblatt_images::{ImageFormat, Recipe};
 
 /// An image as templates see it; it prints as its address.
 struct Image<'w> {
@@ -91,7 +91,7 @@ pub(super) fn at<'a>(world: &'a World, address: &str, alt: Option<&'a str>, scra
     Value::Record(scratch.keep(Image { address: scratch.text(address), alt, size: Size::Of(node) }))
 }
 
-/// An image as it is asked for.
+/// An image as it is wanted.
 ///
 /// # Errors
 /// What is wrong with what is asked.
@@ -135,7 +135,7 @@ pub(super) fn srcset<'a>(world: &'a World, image: &'a dyn Record, widths: &[u32]
     in_widths().unwrap_or(Value::Nothing)
 }
 
-/// The file that an image is made of, and how it is asked for by now; none where it can't be made anew.
+/// The file that an image is made of, and what is wanted of it by now; none where it can't be made anew.
 fn made_of(world: &World, image: &dyn Record) -> Option<(Arc<FileNode>, Recipe)> {
     let address = image.as_text()?;
     if let Some(made) = world.snapshot.made_images().find(address) {
