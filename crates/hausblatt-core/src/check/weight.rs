@@ -101,11 +101,14 @@ pub fn heavy_pages(world: &World, scope: &Scope, most: u64) -> Vec<Finding> {
     unmade.map(bare).chain(heavy.into_iter().filter_map(finding)).collect()
 }
 
+/// A file of which an image can't be made, and why.
+type Unmade = (Arc<FileNode>, String);
+
 /// The lengths of made images by path, each made or read once; and the files of which none can be made, with why.
 fn lengths_of_made<'w>(
     world: &World,
     images: impl Iterator<Item = &'w Arc<MadeImage>>,
-) -> (BTreeMap<String, u64>, Vec<(Arc<FileNode>, String)>) {
+) -> (BTreeMap<String, u64>, Vec<Unmade>) {
     let groups = MadeImage::by_source(images);
     let kept = KeptImages::of(&world.snapshot);
     let made: Vec<_> = groups.into_par_iter().map(|images| (kept.bytes(&images), images)).collect();
