@@ -1,5 +1,5 @@
-//! The search of a built site, in a real browser: it finds what the program finds, in the same order. Needs Debian's
-//! chromium, so the plain test command leaves it out; CI runs it with `--ignored`.
+//! What a real browser makes of a built site: its search finds what the program finds, no old file is shown, and small files
+//! look and do the same. Needs Debian's chromium, so the plain test command leaves it out; CI runs it with `--ignored`.
 
 #![allow(clippy::unwrap_used, clippy::panic)]
 
@@ -65,15 +65,28 @@ fn opened(address: &str) -> String {
 
 /// The same in the browser that has this folder, with all that it has kept.
 fn opened_again(address: &str, profile: &Path) -> String {
+    String::from_utf8_lossy(&browser(address, profile, "--dump-dom")).into_owned()
+}
+
+/// A picture of a page.
+fn pictured(address: &str) -> Vec<u8> {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("page.png");
+    browser(address, &folder.path().join("profile"), &format!("--screenshot={}", file.display()));
+    fs::read(file).unwrap()
+}
+
+/// What the browser that has this folder writes when it has done something with a page.
+fn browser(address: &str, profile: &Path, what: &str) -> Vec<u8> {
     let output = Command::new("chromium")
         .args(["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run"])
         .args(["--disable-background-networking", "--disable-component-update", "--disable-sync"])
-        .args(["--virtual-time-budget=5000", "--dump-dom"])
+        .args(["--virtual-time-budget=5000", "--window-size=1280,2000", what])
         .arg(format!("--user-data-dir={}", profile.display()))
         .arg(address)
         .output()
         .unwrap();
-    String::from_utf8_lossy(&output.stdout).into_owned()
+    output.stdout
 }
 
 /// The addresses of the results that a page shows, in order.
@@ -173,4 +186,31 @@ fn a_browser_that_keeps_files_sees_new_ones_after_a_build() {
     assert_eq!(shown(), "rgb(5, 5, 5) rgb(3, 3, 3) new");
     demo.write("built/assets/shown.css", "p { color: rgb(6, 6, 6) }");
     assert_eq!(shown(), "rgb(5, 5, 5) rgb(3, 3, 3) new");
+}
+
+#[test]
+#[ignore = "needs chromium"]
+fn small_files_look_and_do_the_same() {
+    let small = "\n[build]\nstyles = \"small\"\nscripts = \"small\"\n\
+                 browsers = { chrome = 109, firefox = 115, safari = 16 }\n";
+    let [own, other] = [Site::demo(), Site::demo()];
+    other.write("hausblatt.toml", format!("{}{small}", other.read("hausblatt.toml")));
+    let [before, after] = [&own, &other].map(|site| {
+        site.write(
+            "themes/harbour/assets/loam.css",
+            "@import 'loam.css';\n\nmain { & h1 { letter-spacing: 0.1em } }\n",
+        );
+        assert_eq!(site.run(&["build"]).code, 0);
+        serve(site.path("built"))
+    });
+    assert!(other.read("built/assets/loam.css").len() + 300 < own.read("built/assets/_covered/loam/loam.css").len());
+    for page in ["/", "/varieties/scarlet-runner/", "/journal/", "/visit/", "/search/?q=bean"] {
+        assert!(pictured(&format!("{before}{page}")) == pictured(&format!("{after}{page}")), "{page}");
+    }
+    other.write("themes/harbour/assets/loam.css", "h1 { color: red }");
+    assert_eq!(other.run(&["build"]).code, 0);
+    assert!(
+        pictured(&format!("{before}/")) != pictured(&format!("{after}/")),
+        "the test does not see what it is to see"
+    );
 }

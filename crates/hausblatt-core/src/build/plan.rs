@@ -14,9 +14,8 @@ use crate::files::FileNode;
 use crate::lookup::map::{error_request, error_statuses, map};
 use crate::lookup::public;
 use crate::model::request::{self, Kind, Request, Routed};
-use crate::model::search;
 use crate::render::page::search_files;
-use crate::render::search::for_browsers;
+use crate::render::search::{for_browsers, script};
 use crate::schema::config;
 use crate::text::address::output_file;
 use crate::text::codes;
@@ -77,7 +76,7 @@ impl Text {
     /// When it can't be written as JSON.
     pub fn make(self, world: &World) -> serde_json::Result<Cow<'_, str>> {
         match self {
-            Text::SearchScript => Ok(search::SCRIPT.into()),
+            Text::SearchScript => Ok(script(world)),
             Text::SearchIndex => for_browsers(world).map(Cow::from),
             Text::Map => Ok((serde_json::to_string_pretty(&map(world))? + "\n").into()),
         }

@@ -240,11 +240,12 @@ pub(super) fn make<'j>(
         Output::Copy(node) => {
             // With a conflict in it, what an earlier build published stays.
             outcome.diagnostics = asset_conflicts::of_file(node);
-            match world.published_file(&format!("/{}", job.path), node) {
-                _ if !outcome.diagnostics.is_empty() => MadeOutput::Nothing { broken: true },
-                Some(text) => MadeOutput::Text(text.into()),
-                None => MadeOutput::Copy(node),
+            if !outcome.diagnostics.is_empty() {
+                return MadeOutput::Nothing { broken: true };
             }
+            let published = world.published_file(&format!("/{}", job.path), node);
+            outcome.diagnostics.extend(published.not_small);
+            published.text.map_or(MadeOutput::Copy(node), |text| MadeOutput::Text(text.into()))
         }
         Output::Redirect(to) => MadeOutput::Text(redirect_page(to).into()),
         Output::Text(text) => match text.make(world) {

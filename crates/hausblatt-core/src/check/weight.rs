@@ -2,7 +2,7 @@
 
 use std::cmp::Reverse;
 use std::collections::BTreeMap;
-use std::sync::Arc;
+use std::sync::{Arc, RwLock};
 
 use bumpalo::Bump;
 use hausblatt_lang::render::Shows;
@@ -10,6 +10,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
 use rayon::prelude::*;
+use rustc_hash::FxHashMap;
 
 use crate::arena::reset_arena;
 use crate::build::can_not_be_made;
@@ -60,10 +61,11 @@ pub fn heavy_pages(world: &World, scope: &Scope, most: u64) -> Vec<Finding> {
         Scope::Whole => world.requests().iter().collect(),
         Scope::Part { asked, through, .. } => asked.iter().chain(through).collect(),
     };
+    let known = Known::default();
     let weighed: Vec<Option<(FileId, Weighed)>> = requests
         .par_iter()
         .map_init(Bump::new, |arena, request| {
-            let weighed = weigh(world, request, arena);
+            let weighed = weigh(world, &known, request, arena);
             reset_arena(arena);
             weighed
         })
@@ -125,6 +127,46 @@ fn lengths_of_made<'w>(
     (lengths, unmade)
 }
 
+/// A file as it is sent.
+struct Sent {
+    length: u64,
+    /// The paths, decoded, of what it loads.
+    loads: Vec<String>,
+}
+
+/// The files that were weighed so far, by path: most are on many pages.
+#[derive(Default)]
+struct Known(RwLock<FxHashMap<String, Arc<Sent>>>);
+
+impl Known {
+    fn of(&self, world: &World, path: &str, node: &FileNode) -> Arc<Sent> {
+        if let Some(known) = self.0.read().ok().and_then(|known| known.get(path).cloned()) {
+            return known;
+        }
+        let sent = Arc::new(sent(world, path, node));
+        if let Ok(mut known) = self.0.write() {
+            known.insert(path.to_owned(), sent.clone());
+        }
+        sent
+    }
+}
+
+fn sent(world: &World, path: &str, node: &FileNode) -> Sent {
+    let published = world.published_file(path, node);
+    let length = published.text.as_ref().map_or(node.stamp.length, |text| text.len() as u64);
+    // What a style sheet imports may be in it already.
+    let text = published.text.filter(|_| loads::is_style_sheet(path) && world.site.config.build.small_styles);
+    let loads = match text {
+        None => loads::loaded(world, path, node).collect(),
+        Some(text) => {
+            let loads = styles::read(&text).loads;
+            let to = |load: &styles::Load| Some(asked(&loads::loaded_path(world, path, &load.address)?).path);
+            loads.iter().filter_map(to).collect()
+        }
+    };
+    Sent { length, loads }
+}
+
 /// Bytes in thousands, as a person reads them.
 fn kilobytes(bytes: u64) -> String {
     match bytes {
@@ -134,7 +176,7 @@ fn kilobytes(bytes: u64) -> String {
     }
 }
 
-fn weigh(world: &World, request: &Request, arena: &Bump) -> Option<(FileId, Weighed)> {
+fn weigh(world: &World, known: &Known, request: &Request, arena: &Bump) -> Option<(FileId, Weighed)> {
     let answer = page(world, request.clone(), Audience::Build(Shows::default()), arena);
     let template = answer.template.filter(|_| answer.location.is_none() && answer.format == Ending::Html)?;
     let parsed = Parsed::of(&answer.text);
@@ -168,10 +210,12 @@ fn weigh(world: &World, request: &Request, arena: &Bump) -> Option<(FileId, Weig
             continue;
         }
         let Some(node) = public::file(world, &path) else { continue };
-        left.extend(loads::loaded(world, &path, node));
-        files.insert(path, node.stamp.length);
+        let sent = known.of(world, &path, node);
+        left.extend(sent.loads.iter().cloned());
+        files.insert(path, sent.length);
     }
-    Some((template, Weighed { page: answer.text.len() as u64, files, made }))
+    let page = world.published(&answer.text, answer.format, Some(&request.address)).len() as u64;
+    Some((template, Weighed { page, files, made }))
 }
 
 /// The addresses that a browser loads for an element as soon as it reads it.
@@ -224,9 +268,12 @@ mod tests {
         ];
         files.extend(media.iter().map(|(path, text)| (path.as_str(), text.as_str())));
         let world = World::load(Snapshot::in_memory(files), SiteOptions::on(jiff::civil::date(2026, 5, 1))).unwrap();
-        let Some((_, weighed)) =
-            weigh(&world, world.requests().iter().find(|one| one.address == "/home/").unwrap(), &Bump::new())
-        else {
+        let Some((_, weighed)) = weigh(
+            &world,
+            &Known::default(),
+            world.requests().iter().find(|one| one.address == "/home/").unwrap(),
+            &Bump::new(),
+        ) else {
             panic!("there is no page")
         };
         let paths: Vec<&str> = weighed.files.keys().map(String::as_str).collect();
@@ -245,7 +292,7 @@ mod tests {
         let found = heavy_pages(&world, &Scope::Whole, 3000);
         assert_eq!(found.len(), 1);
         assert_eq!(found[0].addresses, ["/home/"]);
-        assert_eq!(found[0].diagnostic.message, "a first visit of /home/ loads 3.3 kB, more than 3.0 kB");
+        assert_eq!(found[0].diagnostic.message, "a first visit of /home/ loads 3.5 kB, more than 3.0 kB");
         let help = "the largest parts are /assets/d.png (1.0 kB), /media/a.png (1.0 kB), /media/b.png (1.0 kB)";
         assert_eq!(found[0].diagnostic.help.as_deref(), Some(help));
     }

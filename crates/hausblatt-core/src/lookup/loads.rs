@@ -27,7 +27,7 @@ pub fn style_sheets(world: &World) -> impl Iterator<Item = (String, &Arc<FileNod
     files(world).into_iter().filter(|(path, _)| is_style_sheet(path))
 }
 
-pub(super) fn is_style_sheet(path: &str) -> bool {
+pub(crate) fn is_style_sheet(path: &str) -> bool {
     path.ends_with(".css")
 }
 

@@ -7,6 +7,7 @@ pub mod outline;
 pub mod page;
 pub(crate) mod search;
 pub(crate) mod sitemap;
+pub mod small;
 pub mod status;
 pub mod values;
 pub mod versions;

@@ -1,7 +1,10 @@
 //! Searching the site, and what a built search looks in.
 
+use std::borrow::Cow;
+
 use crate::model::content::ContentId;
 use crate::model::search::{self, Index};
+use crate::text::scripts;
 use crate::world::World;
 
 impl World {
@@ -13,6 +16,12 @@ impl World {
         let index = self.search.get_or_init(|| Index::new(&self.site, searchable(self).collect()));
         index.find(&self.site, query)
     }
+}
+
+/// The script that searches in the browser.
+pub(crate) fn script(world: &World) -> Cow<'static, str> {
+    let small = world.site.config.build.small_scripts.then(|| scripts::small(search::SCRIPT).ok()).flatten();
+    small.map_or(Cow::Borrowed(search::SCRIPT), Cow::Owned)
 }
 
 /// What a built search page looks in, as JSON.

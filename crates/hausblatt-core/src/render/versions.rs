@@ -11,19 +11,18 @@ use xxhash_rust::xxh3::{Xxh3, xxh3_64};
 use crate::files::FileNode;
 use crate::lookup::loads;
 use crate::lookup::public;
-use crate::model::search;
 use crate::render::page::search_files;
-use crate::render::search::for_browsers;
+use crate::render::search::{for_browsers, script};
+use crate::render::small;
 use crate::text::address::{asked, encoded, joined_address, within_site};
-use crate::text::addresses_in_text::{Among, changed, version, with_changed};
-use crate::text::{scripts, styles};
+use crate::text::addresses_in_text::{Among, changed, version};
 use crate::world::World;
 
 impl World {
     /// A text as it is published at `base`, with a version in the address of each file that it names. A text that is
     /// published at many addresses has no base: what is written relative to the address stays.
     pub fn published<'t>(&self, text: &'t str, format: Ending, base: Option<&str>) -> Cow<'t, str> {
-        if !self.site.config.has_versions {
+        if !self.site.config.build.has_versions {
             return Cow::Borrowed(text);
         }
         // With <base>, addresses are relative to another one.
@@ -34,28 +33,6 @@ impl World {
             true => self.known_version(address),
             false => versioned(self, base, address),
         })
-    }
-
-    /// What is sent in the place of the file at a path, decoded; none where the file itself is.
-    pub fn published_file(&self, path: &str, node: &FileNode) -> Option<String> {
-        let base = public::base_of(self, path);
-        let changed = loads::loads(path, node).into_iter().filter_map(|load| {
-            let to = loads::led_to(self, path, load)?;
-            // From where it is sent, what is relative in it would lead elsewhere.
-            let is_moved = base != path && !load.address.trim_start().starts_with('/') && !load.address.contains(':');
-            let extends =
-                load.is_import && asked(&to).path != asked(&loads::loaded_path(self, &base, load.address)?).path;
-            let fragment = load.address.find('#').map_or("", |at| &load.address[at..]);
-            let moved = (is_moved || extends).then(|| to + fragment);
-            let version = versioned(self, Some(&encoded(&base)), moved.as_deref().unwrap_or(load.address));
-            Some((load.span, version.or(moved)?))
-        });
-        let changed: Vec<(Span, String)> = changed.collect();
-        if changed.is_empty() {
-            return None;
-        }
-        let written = if loads::is_script(path) { scripts::written_address } else { styles::written_address };
-        Some(with_changed(&node.whole_text().ok()?, changed, written))
     }
 
     /// An address that is the same from every page, with its version: most are on many pages.
@@ -89,7 +66,7 @@ fn version_of(world: &World, path: &str) -> Option<u64> {
     if search_files(world).is_some_and(|(script, _)| script == path) {
         // It looks in the index that has its own version.
         let mut both = Xxh3::new();
-        both.update(search::SCRIPT.as_bytes());
+        both.update(script(world).as_bytes());
         both.update(for_browsers(world).ok()?.as_bytes());
         return Some(both.digest());
     }
@@ -104,7 +81,8 @@ fn version_of(world: &World, path: &str) -> Option<u64> {
         digests.insert(path, node.digest()?);
     }
     let own = digests.get(path)?;
-    if digests.len() == 1 {
+    let form = digests.keys().find_map(|path| small::form(world, path));
+    if digests.len() == 1 && form.is_none() {
         return Some(*own);
     }
     let mut all = Xxh3::new();
@@ -112,12 +90,32 @@ fn version_of(world: &World, path: &str) -> Option<u64> {
         all.update(&xxh3_64(path.as_bytes()).to_le_bytes());
         all.update(&digest.to_le_bytes());
     }
+    if let Some(form) = form {
+        all.update(&form.to_le_bytes());
+    }
     Some(all.digest())
+}
+
+/// The places in the file at a path whose addresses change when it is sent at `sent_at`, with the new ones.
+pub(super) fn changes(world: &World, path: &str, sent_at: &str, node: &FileNode) -> Vec<(Span, String)> {
+    let base = public::base_of(world, path);
+    let change = |load: loads::FileLoad<'_>| {
+        let to = loads::led_to(world, path, load)?;
+        // From where it is sent, what is relative in it would lead elsewhere.
+        let is_relative = !load.address.trim_start().starts_with('/') && !load.address.contains(':');
+        let is_moved = (base != path || sent_at != path) && is_relative;
+        let extends = load.is_import && asked(&to).path != asked(&loads::loaded_path(world, &base, load.address)?).path;
+        let fragment = load.address.find('#').map_or("", |at| &load.address[at..]);
+        let moved = (is_moved || extends).then(|| to + fragment);
+        let version = versioned(world, Some(&encoded(&base)), moved.as_deref().unwrap_or(load.address));
+        Some((load.span, version.or(moved)?))
+    };
+    loads::loads(path, node).into_iter().filter_map(change).collect()
 }
 
 /// An address with its version; none where it leads to no file that is sent, or has it already.
 fn versioned(world: &World, base: Option<&str>, address: &str) -> Option<String> {
-    if !world.site.config.has_versions {
+    if !world.site.config.build.has_versions {
         return None;
     }
     let text = within_site(&world.site.config.address, address)?;

@@ -6,6 +6,7 @@ pub(crate) mod clean;
 pub mod codes;
 pub mod conflict;
 pub mod data;
+pub(crate) mod deep;
 pub mod drawing;
 pub mod front;
 pub(crate) mod json;

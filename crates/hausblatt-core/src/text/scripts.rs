@@ -1,13 +1,14 @@
 //! Scripts as they are written (ECMAScript 2026): what modules import, where else files are named, and what keeps a browser
 //! from running them.
 
-use std::thread;
-
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::value::json;
+use hausblatt_small::small_script;
 use oxc_allocator::Allocator;
 use oxc_parser::{Parser, ParserReturn};
 use oxc_span::{GetSpan, SourceType};
+
+use crate::text::deep::with_stack;
 
 /// What a script says.
 #[derive(Debug, Default)]
@@ -68,9 +69,6 @@ pub struct ScriptProblem {
     pub message: String,
 }
 
-/// The most stack that reading a script may take, in bytes. It is taken from the system only as far as it is used.
-const MOST_STACK: usize = 512 << 20;
-
 /// How files of the site are named.
 const BEGINNINGS: &[&str] = &["/assets/", "/media/"];
 
@@ -82,17 +80,24 @@ pub fn may_import(text: &str) -> bool {
 
 /// Reads a script.
 pub fn read(text: &str) -> Scripts {
-    let stack = stack_for(text);
-    if stack > MOST_STACK || text.len() > u32::MAX as usize {
-        return Scripts { is_unread: true, ..Scripts::default() };
+    let unread = || Scripts { is_unread: true, ..Scripts::default() };
+    if text.len() > u32::MAX as usize {
+        return unread();
     }
-    thread::scope(|scope| {
-        let reading = thread::Builder::new().stack_size(stack).spawn_scoped(scope, || parsed(text));
-        // The parser's own mistakes are none of the script's.
-        let read = reading.ok().and_then(|reading| reading.join().ok());
-        read.unwrap_or_else(|| Scripts { is_unread: true, ..Scripts::default() })
-    })
+    with_stack(stack_for(text), || parsed(text)).unwrap_or_else(unread)
 }
+
+/// A script made small.
+///
+/// # Errors
+/// Why it can't be.
+pub(crate) fn small(text: &str) -> Result<String, String> {
+    let small = with_stack(SMALL_DEPTH * stack_for(text), || small_script(text));
+    small.unwrap_or_else(|| Err("it is too large".to_owned()))
+}
+
+/// To make a script small takes so many times the stack that reading it does.
+const SMALL_DEPTH: usize = 2;
 
 /// So much stack is enough for a script, in bytes, however deep it nests: the parser calls itself for what is inside.
 fn stack_for(text: &str) -> usize {
@@ -251,5 +256,40 @@ mod tests {
             assert!(read.problem.is_some() || read.is_unread, "{deep}");
         }
         assert!(read(&"[".repeat(4 << 20)).is_unread);
+    }
+
+    #[test]
+    fn what_is_deep_can_be_made_small() {
+        for (open, middle, close) in [
+            ("[", "", "]"),
+            ("(", "a", ")"),
+            ("!", "a", ""),
+            ("a=>", "a", ""),
+            ("a?b:", "c", ""),
+            ("if(a){}else ", "{}", ""),
+            ("a+", "a", ""),
+            ("a**", "a", ""),
+            ("", "a", ".b"),
+            ("", "a", "()"),
+            ("", "a", "[b]"),
+            ("`${", "a", "}`"),
+            ("{", "", "}"),
+            ("({a:", "1", "})"),
+            ("(function(){", "", "})"),
+            ("(class{static{", "", "}})"),
+            ("typeof ", "a", ""),
+            ("a=", "b", ""),
+            ("a:", "b", ""),
+            ("do ", "b", " while(a)"),
+            ("for(;;)", "b", ""),
+            ("new (", "a", ")"),
+            ("", "a", "?.b"),
+            ("a&&(b||", "a", ")"),
+        ] {
+            let text = format!("{}{middle}{}", open.repeat(5_000), close.repeat(5_000));
+            if read(&text).problem.is_none() {
+                assert!(small(&text).is_ok(), "{open}{middle}{close}");
+            }
+        }
     }
 }

@@ -8,7 +8,10 @@ use cssparser::{ParseError, Parser, Token};
 use hausblatt_lang::escape::css;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::{is_slip, nearest};
+use hausblatt_small::{Browsers, NotSmall, small_styles};
 use rustc_hash::{FxHashMap, FxHashSet};
+
+use crate::text::deep::with_stack;
 
 /// What a style sheet says.
 #[derive(Debug, Default)]
@@ -21,6 +24,8 @@ pub struct Styles {
     pub reads: Vec<(String, Span)>,
     /// What is wrong with how it is written, in the order of the file.
     pub problems: Vec<StyleProblem>,
+    /// Whether brackets in it are nested so deep that they were not read.
+    pub is_deep: bool,
 }
 
 impl Styles {
@@ -103,6 +108,20 @@ fn meant_property(name: &str) -> Option<&'static str> {
 const DEEPEST: usize = 60;
 /// Of one file so many problems are kept.
 const MOST_PROBLEMS: usize = 20;
+
+/// To make style sheets small takes so much stack, in bytes, with brackets nested as deep as they are read.
+const SMALL_STACK: usize = 64 << 20;
+/// Larger ones, all that is imported counted, stay as they are, in bytes.
+const MOST_SMALL: usize = 4 << 20;
+
+/// Style sheets made one small one, as [`small_styles`] does it.
+pub(crate) fn small(sheets: &[String], browsers: Browsers) -> Result<String, NotSmall> {
+    let refused = || NotSmall { sheet: 0, line: 0, column: 0, why: "it is too large".to_owned() };
+    if sheets.iter().map(String::len).sum::<usize>() > MOST_SMALL {
+        return Err(refused());
+    }
+    with_stack(SMALL_STACK, || small_styles(sheets, browsers)).unwrap_or_else(|| Err(refused()))
+}
 
 /// Reads a style sheet.
 pub fn read(text: &str) -> Styles {
@@ -313,6 +332,7 @@ impl<'t> Reader<'t> {
     ) {
         // Unasked for, the library goes over a block without going into it.
         if depth >= DEEPEST {
+            self.styles.is_deep = true;
             let message = "what is in this bracket is nested too deep, and is not checked";
             return self.problem(Span::new(at, at + 1), message, "nest less");
         }

@@ -19,6 +19,7 @@ mod images;
 mod lookup;
 mod planting;
 mod rendering;
+mod small;
 mod statuses;
 mod themes;
 mod versions;

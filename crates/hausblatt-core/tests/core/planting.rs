@@ -877,6 +877,14 @@ const SLIPS_ELSEWHERE: &[Planted] = &[
     Planted("same-address", "hausblatt.toml", "address = \"/search/\"", "address = \"/varieties/\"", ""),
     Planted("unknown-key", "hausblatt.toml", "[collections.workshops]", "[collection.workshops]", ""),
     Planted("unknown-key", "hausblatt.toml", "[search]", "[serach]", ""),
+    Planted("wrong-value", "hausblatt.toml", "[search]", "[build]\nstyles = \"smal\"\n\n[search]", "smal\""),
+    Planted(
+        "unknown-key",
+        "hausblatt.toml",
+        "[search]",
+        "[build]\nstyles = \"small\"\nbrowsers = { crome = 109 }\n\n[search]",
+        "crome",
+    ),
     Planted("wrong-value", "hausblatt.toml", "future  = \"show\"", "future  = \"shwo\"", ""),
     Planted("unknown-timezone", "hausblatt.toml", "Europe/Berlin", "Berlin", ""),
     Planted("bad-address", "hausblatt.toml", "listing  = \"/varieties/\"", "listing  = \"/varieties\"", ""),
@@ -990,6 +998,12 @@ const SEVERAL: &[Several] = &[
     Several("bad-image", &[("media/gate.png", Some(b""))], "media/gate.png", 1),
     Several("bad-image", &[("themes/loam/assets/gate.webp", Some(GIF))], "themes/loam/assets/gate.webp", 1),
     Several("bad-image", &[("media/returned-seed.jpg", Some(CUT))], "media/returned-seed.jpg", 0),
+    Several(
+        "not-small",
+        &[(SITE, Some(SMALL)), ("themes/loam/assets/rows.css", Some(b"main { margin: 0 }\n.2nd { margin: 0 }\n"))],
+        "themes/loam/assets/rows.css",
+        2,
+    ),
     Several("bad-name", &[("media/_made/gate.txt", Some(b"1"))], "media/_made/gate.txt", 1),
     Several(
         "stale-copy",
@@ -1002,6 +1016,7 @@ const SEVERAL: &[Several] = &[
     ),
 ];
 
+const SMALL: &[u8] = b"[site]\ntitle = \"Seeds\"\ntheme = \"loam\"\n\n[build]\nstyles = \"small\"\n";
 const GIF: &[u8] = b"GIF89a\x04\0\x03\0\0\0\0;";
 /// The beginning of an image, up to what says its size.
 const CUT: &[u8] = b"\xff\xd8\xff\xdb\0\x04\0\0";

@@ -94,7 +94,7 @@ pub fn run(common: &Common, args: &RenderArgs) -> Result<Outcome, Failure> {
 fn text_of_file(common: &Common, world: &World, file: &SentFile) -> Result<Outcome, Failure> {
     let node = public::file(world, &file.address).filter(|_| file.made.is_none());
     let text = node.and_then(|node| {
-        world.published_file(&file.address, node).or_else(|| node.whole_text().ok().map(|text| text.to_string()))
+        world.published_file(&file.address, node).text.or_else(|| node.whole_text().ok().map(|text| text.to_string()))
     });
     let Some(text) = text else {
         let what = if file.made.is_some() { "an image that is made of" } else { "the file" };

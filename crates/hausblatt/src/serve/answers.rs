@@ -76,7 +76,7 @@ pub fn file(moment: &Moment, target: &str) -> Option<Arc<FileNode>> {
 
 /// What is sent for `target` in the place of its file, where that loads others.
 pub fn file_text(moment: &Moment, target: &str, node: &FileNode) -> Option<String> {
-    moment.world.as_ref().as_ref().ok()?.published_file(&asked(target).path, node)
+    moment.world.as_ref().as_ref().ok()?.published_file(&asked(target).path, node).text
 }
 
 /// What is sent for `target` where no file is.

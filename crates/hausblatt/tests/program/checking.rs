@@ -229,14 +229,14 @@ fn heavy_pages_are_listed_by_template() {
             warning  a first visit of /journal/drawer-forty/ loads 243 kB, more than 60 kB
                      themes/harbour/templates/entry.html
                      → the largest parts are /media/_made/1b5f08aa96bb/runner-beans-1280.jpg
-                       (231 kB), /assets/loam.css (3.9 kB), the page itself (3.0 kB)
+                       (231 kB), /assets/loam.css (3.9 kB), the page itself (3.1 kB)
                                                                                   heavy-page
                      seen at /journal/drawer-forty/ and 1 more address
 
             warning  a first visit of / loads 104 kB, more than 60 kB
                      themes/harbour/templates/front.html
                      → the largest parts are /media/drawers.svg (90 kB), the page itself
-                       (5.1 kB), /assets/loam.css (3.9 kB)                        heavy-page
+                       (5.2 kB), /assets/loam.css (3.9 kB)                        heavy-page
                      seen at /
 
             2 warnings in the whole site.

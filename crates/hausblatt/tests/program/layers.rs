@@ -11,10 +11,13 @@ struct Crate {
     top: &'static [&'static str],
 }
 
-const CRATES: &[Crate] = &[IMAGES, LANGUAGE, CORE, PROGRAM];
+const CRATES: &[Crate] = &[IMAGES, SMALL, LANGUAGE, CORE, PROGRAM];
 
 const IMAGES: Crate =
     Crate { folder: "hausblatt-images", layers: &["head", "recipe", "pixels"], ground: &[], top: &["lib"] };
+
+const SMALL: Crate =
+    Crate { folder: "hausblatt-small", layers: &["browsers", "styles", "scripts"], ground: &[], top: &["lib"] };
 
 const LANGUAGE: Crate = Crate {
     folder: "hausblatt-lang",

@@ -212,6 +212,38 @@ fn texts_are_compressed_for_who_can_read_it() {
 }
 
 #[test]
+fn small_files_are_the_same_in_serve_render_and_build() {
+    let demo = Site::demo();
+    let toml = demo.read("hausblatt.toml");
+    demo.write("hausblatt.toml", format!("{toml}\n[build]\nstyles = \"small\"\nscripts = \"small\"\n"));
+    demo.write("themes/harbour/assets/loam.css", "@import 'loam.css';\n\n/* Wider. */\nmain { max-width: 60rem; }\n");
+    demo.write("themes/harbour/assets/rows.js", "// Rows.\nfunction rows(count) { return count * 2; }\n");
+    demo.write("themes/harbour/assets/odd.css", "main { margin: 0 }\n.2nd { margin: 0 }\n");
+    let said = demo.run(&["build"]);
+    assert_eq!(said.code, 0);
+    expect![[r#"
+        warning  this style sheet is published as it is, not made small: invalid empty
+                 selector
+                 themes/harbour/assets/odd.css:2:1
+             2 | .2nd { margin: 0 }
+                 ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+                 → write this place as the standard has it, or leave it: the file works
+                   as before                                                   not-small
+
+    "#]]
+    .assert_eq(&said.err);
+    let server = demo.serve(&[]);
+    for path in ["assets/loam.css", "assets/_covered/loam/loam.css", "assets/rows.js", "assets/odd.css"] {
+        let built = demo.read(&format!("built/{path}"));
+        let address = format!("/{path}");
+        assert_eq!(demo.run(&["render", &address]).out.trim_end(), built.trim_end(), "{path}");
+        assert_eq!(server.get(&address).text(), built, "{path}");
+    }
+    assert_eq!(demo.read("built/assets/rows.js"), "function rows(e){return e*2}");
+    assert!(!demo.read("built/assets/loam.css").contains("@import"));
+}
+
+#[test]
 fn drawings_among_the_media_run_nothing() {
     let site = Site::demo();
     site.write("media/odd.svg", "<svg xmlns=\"http://www.w3.org/2000/svg\"><script>alert(1)</script></svg>");

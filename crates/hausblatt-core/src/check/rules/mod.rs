@@ -40,6 +40,7 @@ pub mod no_sizes;
 pub mod no_source;
 pub mod no_text;
 pub mod no_title;
+pub mod not_small;
 pub mod offered_nowhere;
 pub mod oversized_image;
 pub mod raw_used;
@@ -107,6 +108,7 @@ pub(crate) static OWN: &[Check] = &[
     no_source::CHECK,
     no_text::CHECK,
     no_title::CHECK,
+    not_small::CHECK,
     offered_nowhere::CHECK,
     oversized_image::CHECK,
     raw_used::CHECK,

@@ -29,7 +29,7 @@ pub(crate) const IN_PAGES: Check = Check { code: CHECK.code, look: Look::Page(in
 
 /// What is to say of a script: where, and what, and what to do.
 fn told(world: &World, says: &Scripts) -> Vec<(Span, String, &'static str)> {
-    if !world.site.config.has_versions {
+    if !world.site.config.build.has_versions {
         return Vec::new();
     }
     let named = says.named.iter().filter(|(text, _)| public::file(world, &asked(text).path).is_some());

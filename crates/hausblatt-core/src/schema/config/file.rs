@@ -12,8 +12,8 @@ use jiff::tz::TimeZone;
 use unicode_normalization::UnicodeNormalization;
 
 use crate::schema::config::{
-    Allowance, CollectionConfig, ImagesConfig, Ladders, MenuConfig, RouteConfig, SearchConfig, TaxonomyConfig, allow,
-    collection, content, ladders, menu, route, taxonomy,
+    Allowance, BuildConfig, CollectionConfig, ImagesConfig, Ladders, MenuConfig, RouteConfig, SearchConfig,
+    TaxonomyConfig, allow, build, collection, content, ladders, menu, route, taxonomy,
 };
 use crate::schema::fields::{self, Conversion, Field};
 use crate::text::codes;
@@ -85,8 +85,8 @@ pub struct Config {
     pub raw_html: RawHtml,
     /// How images in Markdown are shown, if not in their own width alone.
     pub images: Option<ImagesConfig>,
-    /// Whether the addresses of files are published with versions.
-    pub has_versions: bool,
+    /// How files are published.
+    pub build: BuildConfig,
     /// What `check` does not report.
     pub allowed: Vec<Allowance>,
 }
@@ -175,7 +175,7 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
         config.menus = menu::read(&path, entry, problems);
     }
     config.allowed = check.map(|(entries, span)| allow::read(&path, entries, span, problems)).unwrap_or_default();
-    config.has_versions = build.is_none_or(|(entries, span)| read_build(&path, entries, span, problems));
+    config.build = build.map(|(entries, span)| build::read(&path, entries, span, problems)).unwrap_or_default();
     if let Some((entries, span)) = content {
         (config.raw_html, config.images) = content::read(&path, entries, span, problems);
     }
@@ -246,7 +246,7 @@ fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<
         taxonomies: Vec::new(),
         routes: Vec::new(),
         images: None,
-        has_versions: true,
+        build: BuildConfig::default(),
         search: None,
         errors: Vec::new(),
         settings: Vec::new(),
@@ -325,11 +325,4 @@ fn read_front(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec
     reader.finish();
     page.map(|page| Front::Page(placed(page)))
         .or_else(|| collection.map(|collection| Front::Collection(placed(collection))))
-}
-
-fn read_build(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> bool {
-    let mut reader = DataReader::new(path, "[build]", entries, span, problems);
-    let versions = reader.truth("versions");
-    reader.finish();
-    versions.is_none_or(|(versions, _)| versions)
 }

@@ -1,6 +1,7 @@
 //! `hausblatt.toml`: typed, validated, with the place of what may have to be reported.
 
 mod allow;
+mod build;
 mod collection;
 mod content;
 mod file;
@@ -10,6 +11,7 @@ mod route;
 mod taxonomy;
 
 pub use allow::Allowance;
+pub use build::BuildConfig;
 pub use collection::CollectionConfig;
 pub use collection::PeriodPart;
 pub use content::ImagesConfig;
