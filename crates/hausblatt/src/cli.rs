@@ -62,6 +62,10 @@ pub enum Command {
     Suppose(SupposeArgs),
     /// List copies whose original has changed
     Drift(DriftArgs),
+    /// Rename a theme file, and all that names it
+    Rename(RenameArgs),
+    /// Take back the last change that a command wrote
+    Undo(UndoArgs),
     /// Show the values a template sees, or evaluate an expression
     Values(ValuesArgs),
     /// Print the HTML of an address
@@ -316,6 +320,37 @@ pub struct DriftArgs {
         conflicts_with = "files"
     )]
     pub adopt: Vec<String>,
+}
+
+/// What was typed for `rename`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt rename partials/pager page-links --theme loam --dry-run\n  hausblatt rename component:notice hint --theme hedgerow\n  hausblatt rename assets/harbour.css css/harbour.css"
+)]
+pub struct RenameArgs {
+    /// A template, partial, layout, component or asset of the active theme
+    #[arg(add = ArgValueCompleter::new(complete::files), value_name = "WHAT")]
+    pub what: String,
+    /// Its new name
+    #[arg(value_name = "NEW")]
+    pub new: String,
+    /// Show what would be written and what would change, writing nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+/// What was typed for `undo`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt undo --list\n  hausblatt undo --dry-run   (after a change)\n  hausblatt undo             (after a change)"
+)]
+pub struct UndoArgs {
+    /// List the changes that can be taken back, the last one first
+    #[arg(long, conflicts_with = "dry_run")]
+    pub list: bool,
+    /// Show what would be taken back, writing nothing
+    #[arg(long)]
+    pub dry_run: bool,
 }
 
 /// What was typed for `values`.

@@ -11,6 +11,11 @@ pub fn now() -> SystemTime {
     SystemTime::now()
 }
 
+/// The present moment, as it is kept with a change.
+pub fn moment() -> Timestamp {
+    Timestamp::now()
+}
+
 /// Today's date in `zone`.
 pub fn today(zone: &TimeZone) -> Date {
     Timestamp::now().to_zoned(zone.clone()).date()

@@ -42,6 +42,8 @@ fn main() -> ExitCode {
         cli::Command::Choose(args) => cmd::choose::run(&cli.common, args),
         cli::Command::Suppose(args) => cmd::suppose::run(&cli.common, args),
         cli::Command::Drift(args) => cmd::drift::run(&cli.common, args),
+        cli::Command::Rename(args) => cmd::rename::run(&cli.common, args),
+        cli::Command::Undo(args) => cmd::undo::run(&cli.common, args),
         cli::Command::Values(args) => cmd::values::run(&cli.common, args),
         cli::Command::Render(args) => cmd::render::run(&cli.common, args),
         cli::Command::Build(args) => cmd::build::run(&cli.common, args),

@@ -8,7 +8,8 @@ use std::sync::Arc;
 
 use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::disk::Disk;
-use hausblatt_core::files::edit::{self, Write};
+use hausblatt_core::files::edit::Write;
+use hausblatt_core::files::journal::{Journal, KeptChange, NotWritten, Recovered};
 use hausblatt_core::files::{Depth, Files, Snapshot};
 use hausblatt_core::lookup::map::error_request;
 use hausblatt_core::model::content::{Content, ContentId};
@@ -24,11 +25,53 @@ use crate::clock;
 use crate::failure::{Failure, Outcome};
 use crate::options::Common;
 use crate::show::diagnostics;
+use crate::show::style::{NOTE, plain, styled, word};
 
 /// Finds and loads the site, with content as deep as asked.
 pub fn open(common: &Common, depth: Depth) -> Result<&'static World, Failure> {
     let (snapshot, asking) = read(common, depth)?;
+    note_interrupted(&snapshot);
     load(snapshot, asking)
+}
+
+/// The same for a command that is about to write: what was interrupted is completed or taken back first.
+pub fn open_to_write(common: &Common, depth: Depth) -> Result<&'static World, Failure> {
+    recover(&real_root(common)?)?;
+    let (snapshot, asking) = read(common, depth)?;
+    load(snapshot, asking)
+}
+
+/// Says which changes were interrupted: their files are read as they are.
+pub fn note_interrupted(snapshot: &Snapshot) {
+    let Ok(journal) = Journal::of(snapshot) else { return };
+    for change in journal.interrupted() {
+        let paths: Vec<&str> = change.writes.iter().map(|write| write.path.as_str()).collect();
+        crate::tell!(
+            "{} \"{}\" was interrupted, and may be half done: {}; \"hausblatt undo\" takes it back",
+            styled(NOTE, "note:"),
+            plain(&change.command),
+            plain(&paths.join(", "))
+        );
+    }
+}
+
+/// Completes or takes back what was interrupted, and says so.
+pub fn recover(root: &Path) -> Result<Vec<(KeptChange, Recovered)>, Failure> {
+    let files = disk();
+    let journal = Journal::at(&files, root)?;
+    let recovered = journal.recover().map_err(not_written)?;
+    for (change, became) in &recovered {
+        let what = match became {
+            Recovered::Completed => "was interrupted when it was done".to_owned(),
+            Recovered::TakenBack => "was interrupted, and is taken back".to_owned(),
+            Recovered::Left => {
+                let paths = journal.changed_since(change).join(", ");
+                format!("was interrupted and stays half done, since these have changed since: {paths}")
+            }
+        };
+        crate::tell!("{} \"{}\" {}", styled(NOTE, "note:"), plain(&change.command), plain(&what));
+    }
+    Ok(recovered)
 }
 
 /// The file system that sites are in.
@@ -93,7 +136,8 @@ pub fn load(snapshot: Snapshot, asking: SiteOptions) -> Result<&'static World, F
     }
 }
 
-fn zone(snapshot: &Snapshot) -> TimeZone {
+/// The timezone of the site.
+pub fn zone(snapshot: &Snapshot) -> TimeZone {
     let text = snapshot.file(config::FILE).and_then(|node| node.text().cloned());
     text.and_then(|text| config::read(&text, &mut Vec::new())).map_or(TimeZone::UTC, |config| config.timezone)
 }
@@ -178,14 +222,25 @@ pub fn failed(problem: &Diagnostic) -> Failure {
     Failure::Work(format!("{place}{}", problem.message), problem.help.clone())
 }
 
-/// Writes files of the site; what was written before something went wrong stays.
+/// Writes files of the site, all or none, and keeps what they held for `undo`.
 pub fn write(world: &World, writes: &[Write]) -> Result<(), Failure> {
-    edit::write_all(&**world.snapshot.file_system(), world.snapshot.root(), writes).map_err(|(path, error)| {
-        Failure::Work(
-            format!("{path} can't be written: {error}"),
-            Some("look at it, then type the command again".to_owned()),
-        )
-    })
+    let journal = Journal::of(&world.snapshot)?;
+    journal.make(&typed(), clock::moment(), writes).map_err(not_written)
+}
+
+/// The command as it was typed.
+fn typed() -> String {
+    let arguments = env::args_os().skip(1);
+    let words = arguments.map(|argument| word(&argument.to_string_lossy()));
+    std::iter::once("hausblatt".to_owned()).chain(words).collect::<Vec<_>>().join(" ")
+}
+
+/// What is said of files that were not written.
+pub fn not_written(NotWritten { path, error }: NotWritten) -> Failure {
+    Failure::Work(
+        format!("{path} can't be written: {error}"),
+        Some("look at it, then type the command again".to_owned()),
+    )
 }
 
 /// What to say of a path below `content/` at which nothing is.

@@ -238,6 +238,12 @@ fn rendered(
     new.map(|diagnostic| NewProblem { diagnostic, addresses: vec![change.address.clone()] }).collect()
 }
 
+/// The status and the text of an address.
+pub(crate) fn answer_text(world: &World, address: &str, arena: &mut Bump) -> String {
+    let answer = answer(world, address, arena);
+    format!("{}\n{}", answer.status, answer.text)
+}
+
 /// Whether an address has other HTML.
 pub fn differs(before: &World, after: &World, address: &str, arena: &mut Bump) -> bool {
     let (one, other) = (answer(before, address, arena), answer(after, address, arena));

@@ -10,7 +10,7 @@ use crate::files::edit::Write;
 use crate::world::{Unloadable, World};
 
 /// The files with these changes. Bytes that are no text are left out: nothing of a site is read from them.
-fn changed(snapshot: &Snapshot, writes: &[Write]) -> Snapshot {
+pub fn changed(snapshot: &Snapshot, writes: &[Write]) -> Snapshot {
     let mut snapshot = snapshot.clone();
     for write in writes {
         match write.bytes.as_deref().map(std::str::from_utf8) {

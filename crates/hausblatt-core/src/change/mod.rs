@@ -5,5 +5,6 @@ pub mod choose;
 pub mod copies;
 pub mod drift;
 pub mod former;
+pub mod rename;
 pub mod start;
 pub mod suppose;

@@ -114,7 +114,7 @@ impl Files for Disk {
     }
 
     fn create(&self, path: &Path, bytes: &[u8], like: Option<&Path>) -> io::Result<()> {
-        let mut file = new_file(path)?;
+        let mut file = new_file(path, FOR_ALL)?;
         file.write_all(bytes)?;
         match like {
             Some(like) => file.set_permissions(fs::metadata(like)?.permissions()),
@@ -122,9 +122,13 @@ impl Files for Disk {
         }
     }
 
+    fn create_private(&self, path: &Path, bytes: &[u8]) -> io::Result<()> {
+        new_file(path, Mode::RUSR | Mode::WUSR)?.write_all(bytes)
+    }
+
     fn copy(&self, from: &Path, to: &Path) -> io::Result<()> {
         let mut source = File::open(from)?;
-        let mut file = new_file(to)?;
+        let mut file = new_file(to, FOR_ALL)?;
         io::copy(&mut source, &mut file)?;
         file.set_permissions(source.metadata()?.permissions())
     }
@@ -191,11 +195,14 @@ impl Files for Disk {
 }
 
 /// A new file, which nothing of this name was before.
-fn new_file(path: &Path) -> io::Result<File> {
+fn new_file(path: &Path, mode: Mode) -> io::Result<File> {
     let (folder, name) = folder_of(path)?;
     let flags = OFlags::WRONLY | OFlags::CREATE | OFlags::EXCL | OFlags::NOFOLLOW | OFlags::CLOEXEC;
-    Ok(openat(&folder, name, flags, Mode::from_raw_mode(0o666))?.into())
+    Ok(openat(&folder, name, flags, mode)?.into())
 }
+
+/// As far as the system lets everybody read and write what is new.
+const FOR_ALL: Mode = Mode::from_raw_mode(0o666);
 
 /// A regular file, reached through no link; a pipe is not waited for, a device is not read.
 fn regular(path: &Path, flags: OFlags) -> io::Result<File> {

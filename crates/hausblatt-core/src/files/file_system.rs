@@ -115,6 +115,14 @@ pub trait Files: fmt::Debug + Send + Sync {
     /// `AlreadyExists` if something has this name, even a link that leads to nothing.
     fn create(&self, path: &Path, bytes: &[u8], like: Option<&Path>) -> io::Result<()>;
 
+    /// Writes a file that does not exist yet, and that only its owner can read.
+    ///
+    /// # Errors
+    /// As [`Files::create`].
+    fn create_private(&self, path: &Path, bytes: &[u8]) -> io::Result<()> {
+        self.create(path, bytes, None)
+    }
+
     /// Copies a file to a path that does not exist yet, with its permissions.
     ///
     /// # Errors

@@ -5,6 +5,7 @@ pub mod disk;
 pub mod edit;
 mod file_system;
 pub mod front_matter_edit;
+pub mod journal;
 mod kept_images;
 mod made_images;
 pub mod memory;

@@ -264,6 +264,12 @@ hausblatt_lang::codes! {
         NOT_MERGED: Error, "not-merged",
             "a copy can't be merged with what its original has become",
             "The message says why: the original is gone or was never recorded, a conflict is marked in the copy, the file is not text, or the merged file would have an error.";
+        NOT_OWN: Error, "not-own",
+            "a file belongs to a theme farther up",
+            "A name is given by the farthest theme that has it: all nearer ones cover that file. Rename it there, with --theme; files that cover it in other themes of the site are renamed with it.";
+        NOT_THE_SAME: Error, "not-the-same",
+            "pages would not be the same after a change that should keep them",
+            "Both sides were rendered and compared, and some pages differ in more than the name. Nothing was written.";
         NOTHING_TO_COPY: Error, "nothing-to-copy",
             "no file renders the address",
             "It is built in, or answered with an error, so there is no file to copy. Create one with hausblatt start template.";

@@ -121,6 +121,11 @@ impl Files for Failing {
         self.files.create(path, bytes, like)
     }
 
+    fn create_private(&self, path: &Path, bytes: &[u8]) -> io::Result<()> {
+        self.count("create", path)?;
+        self.files.create_private(path, bytes)
+    }
+
     fn copy(&self, from: &Path, to: &Path) -> io::Result<()> {
         self.count("copy", to)?;
         self.files.copy(from, to)

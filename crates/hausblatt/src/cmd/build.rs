@@ -41,6 +41,7 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
     let work = || -> Result<Outcome, Failure> {
         let mut stages = Stages::default();
         let (snapshot, asking) = opened::read(common, Depth::Whole)?;
+        opened::note_interrupted(&snapshot);
         stages.end("reading the files");
         let out = args.out.clone().unwrap_or_else(|| snapshot.root().join("built"));
         let part = args.part.unwrap_or(BuildPart::WHOLE);

@@ -5,6 +5,7 @@ use std::io::IsTerminal;
 
 use anstyle::Style;
 use hausblatt_core::analysis::compare::{Difference, Html, compare};
+use hausblatt_core::change::changes::changed;
 use hausblatt_core::change::choose::{Chosen, choices, choose, chooser};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write;
@@ -57,7 +58,8 @@ struct ChoiceJson {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &ChooseArgs) -> Result<Outcome, Failure> {
-    let world = opened::open(common, Depth::Whole)?;
+    let open = if args.list { opened::open } else { opened::open_to_write };
+    let world = open(common, Depth::Whole)?;
     let (name, addresses) = parted(world, args)?;
     let mut problems = Vec::new();
     let mut contents: Vec<ContentId> = Vec::new();
@@ -215,12 +217,7 @@ fn refuse(world: &World, problems: &[Diagnostic], several: bool, common: &Common
 
 /// What the new files change.
 fn difference(world: &World, writes: &[Write]) -> Result<Difference, Failure> {
-    let mut snapshot = world.snapshot.clone();
-    for write in writes {
-        let text = write.bytes.as_deref().map(String::from_utf8_lossy);
-        snapshot = snapshot.with(&write.path, text.as_deref());
-    }
-    let after = World::load(snapshot, world.asking.clone())
+    let after = World::load(changed(&world.snapshot, writes), world.asking.clone())
         .map_err(|_| Failure::Work("the site can't be loaded with this".to_owned(), None))?;
     Ok(compare(world, &after, Html::No))
 }

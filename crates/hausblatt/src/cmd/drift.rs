@@ -67,7 +67,9 @@ impl Done {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &DriftArgs) -> Result<Outcome, Failure> {
-    let world = opened::open(common, Depth::Heads)?;
+    let writes = args.merge || !args.adopt.is_empty();
+    let open = if writes { opened::open_to_write } else { opened::open };
+    let world = open(common, Depth::Heads)?;
     let (all, mut problems) = copies(world);
     let named = if args.adopt.is_empty() { &args.files } else { &args.adopt };
     let mut chosen: Vec<Copy> = Vec::new();

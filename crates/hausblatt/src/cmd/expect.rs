@@ -38,7 +38,8 @@ struct ExpectRow<'d> {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &ExpectArgs) -> Result<Outcome, Failure> {
-    let world = opened::open(common, Depth::Heads)?;
+    let open = if args.record { opened::open_to_write } else { opened::open };
+    let world = open(common, Depth::Heads)?;
     let errors: Vec<_> = world.problems.iter().filter(|problem| problem.is_error()).cloned().collect();
     if args.record {
         record(world, common)?;

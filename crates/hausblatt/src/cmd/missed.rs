@@ -66,7 +66,10 @@ const WIDEST: usize = 76;
 
 /// Runs the command.
 pub fn run(common: &Common, args: &MissedArgs) -> Result<Outcome, Failure> {
-    let world = opened::open(common, if args.fix { Depth::Whole } else { Depth::Heads })?;
+    let world = match args.fix {
+        true => opened::open_to_write(common, Depth::Whole)?,
+        false => opened::open(common, Depth::Heads)?,
+    };
     let mut counted = Counted::default();
     for log in &args.logs {
         let failed = |error: io::Error| Failure::Work(format!("{log} can't be read: {error}"), None);

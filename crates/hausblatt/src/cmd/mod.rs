@@ -13,12 +13,14 @@ pub mod map;
 pub mod missed;
 pub mod overriding;
 pub mod reach;
+pub mod rename;
 pub mod render;
 pub mod resolve;
 pub mod serve;
 pub mod start;
 pub mod suppose;
 pub mod themes;
+pub mod undo;
 pub mod values;
 
 use std::io::{self, Write};

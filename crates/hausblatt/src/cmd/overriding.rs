@@ -81,7 +81,7 @@ struct RefusedJson {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &OverrideArgs) -> Result<Outcome, Failure> {
-    let world = opened::open(common, Depth::Whole)?;
+    let world = opened::open_to_write(common, Depth::Whole)?;
     let what = what(world, &args.what)?;
     let how = OverrideOptions { only: args.only, name: args.name.clone(), slots: args.slots, force: args.force };
     match plan(world, &what, &how) {

@@ -30,6 +30,7 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
     let site = opened::real_root(common)?;
     let common = &Common { site: Some(site), ..common.clone() };
     let (snapshot, asking) = opened::read(common, Depth::Whole)?;
+    opened::note_interrupted(&snapshot);
     serve::run(async {
         let port = args.port.unwrap_or(PORT);
         let listening = serve::listen(&args.host, port, args.port.is_some()).await;

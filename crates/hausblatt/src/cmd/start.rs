@@ -33,7 +33,7 @@ pub fn run(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
     if args.what == StartCommand::Site {
         return site(common, args);
     }
-    let world = opened::open(common, Depth::Whole)?;
+    let world = opened::open_to_write(common, Depth::Whole)?;
     let (name, title) = (args.name.as_str(), args.title.as_deref());
     let from = match (&args.from, args.blank) {
         (Some(file), _) => From::Copy(opened::theme_file(world, file)),

@@ -121,9 +121,9 @@ fn pictures_are_shown_in_the_readme() {
     }
 }
 
-const COMMANDS: [&str; 19] = [
-    "demo", "start", "resolve", "map", "reach", "themes", "files", "override", "choose", "suppose", "drift", "values",
-    "render", "build", "chart", "check", "expect", "missed", "serve",
+const COMMANDS: [&str; 21] = [
+    "demo", "start", "resolve", "map", "reach", "themes", "files", "override", "choose", "suppose", "drift", "rename",
+    "undo", "values", "render", "build", "chart", "check", "expect", "missed", "serve",
 ];
 
 /// The examples of each command's help are typed in the demo; `help COMMAND` is the same as `COMMAND --help`.
@@ -349,6 +349,17 @@ fn answers_as_data_have_the_documented_shapes() {
     assert!(documented.contains(&shape(&checked)), "{checked}");
     let copied = site.json(&["override", "partials/menu"]);
     assert_eq!(keys(&copied), ["path", "written", "original", "slots", "reaches", "changed", "html", "passed_over"]);
+    let kept = first(&["undo", "--list"]);
+    assert!(documented.contains(&shape(&kept).replace("files}", "files: [{path, did}]}")), "{kept}");
+    assert_eq!(keys(&site.json(&["undo", "--dry-run"])), ["change", "written", "changed"]);
+    let renamed = site.json(&["rename", "assets/icon.svg", "mark", "--dry-run"]);
+    let names = keys(&renamed).join(", ");
+    let shapes = [("moved", "moved: [{from, to}]"), ("edited", "edited: [{path, places}]")];
+    let names = shapes.iter().fold(names, |names, (key, shape)| names.replace(key, shape));
+    let names = names.replace("uncertain", "uncertain: [{path, line, why}]");
+    let names =
+        names.replace("shows_name, differ, changed", "shows_name: [ADDRESS], differ: [ADDRESS], changed: [CHANGE]");
+    assert!(documented.contains(&names), "{names}");
     let assigned = site.json(&["choose", "bare", "/borrow/"]);
     assert!(documented.contains(&shape(&assigned["chosen"][0])), "{assigned}");
 }

@@ -25,6 +25,8 @@ fn help() {
           choose    Choose an offered template for content
           suppose   Show what a change would affect, writing nothing
           drift     List copies whose original has changed
+          rename    Rename a theme file, and all that names it
+          undo      Take back the last change that a command wrote
           values    Show the values a template sees, or evaluate an expression
           render    Print the HTML of an address
           build     Build the whole site into a folder

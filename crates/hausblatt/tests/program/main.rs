@@ -31,5 +31,6 @@ mod sites;
 mod starting;
 mod supposing;
 mod understanding;
+mod undoing;
 mod walkthroughs;
 mod writing;

@@ -159,6 +159,13 @@ fn with_work() -> Site {
     site
 }
 
+/// The same with a change that can be taken back.
+fn with_change() -> Site {
+    let site = with_work();
+    assert_eq!(site.run(&["choose", "wide", "/visit/", "/"]).code, 0);
+    site
+}
+
 const WRITING: &[Writing] = &[
     (empty, &["demo", "seeds", "-q"]),
     (empty, &["start", "site", "seeds"]),
@@ -169,6 +176,8 @@ const WRITING: &[Writing] = &[
     (with_work, &["choose", "wide", "/visit/", "/"]),
     (with_work, &["drift", "--merge"]),
     (with_work, &["drift", "--adopt", "partials/card"]),
+    (with_work, &["rename", "partials/tile", "slab", "--theme", "far"]),
+    (with_change, &["undo"]),
     (with_work, &["check", "--fix"]),
     (with_work, &["missed", "log.txt", "--fix"]),
     (with_work, &["expect", "--record"]),
@@ -176,11 +185,12 @@ const WRITING: &[Writing] = &[
     (with_work, &["build"]),
 ];
 
-/// What a site holds apart from temporary files and what says when it was built.
+/// What a site holds apart from temporary files, the journal, and what says when it was built.
 fn lasting(site: &Site) -> Vec<(String, Vec<u8>)> {
     let own = |path: &str| path.rsplit('/').next().is_some_and(|name| name.starts_with(".hausblatt-"));
     let demo_built = |path: &str| path.starts_with("seeds/built/");
-    site.tree(".").into_iter().filter(|(path, _)| !own(path) && !demo_built(path)).collect()
+    let is_kept = |path: &str| path.starts_with(".hausblatt-undo/");
+    site.tree(".").into_iter().filter(|(path, _)| !own(path) && !demo_built(path) && !is_kept(path)).collect()
 }
 
 /// Killed at many moments, each command leaves every file as it was or as it should be, and the same command again does

@@ -1,0 +1,414 @@
+//! What a renaming would write, and why it is refused.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::ending::Ending;
+use hausblatt_lang::text::source::Place;
+
+use crate::analysis::expect;
+use crate::analysis::potential_use::{Tried, waits_for};
+use crate::asking::SiteOptions;
+use crate::change::changes::changed;
+use crate::change::rename::collect::{Found, NewName, asked_name, collect, collect_addresses};
+use crate::change::rename::proof::{Proof, prove};
+use crate::files::edit::Write;
+use crate::files::{FileNode, Snapshot};
+use crate::lookup::file_argument;
+use crate::text::codes;
+use crate::text::shell::word;
+use crate::text::slug::{is_id, is_slug, slug};
+use crate::text::toml_data;
+use crate::themes::file_name::{Role, ThemeFileName};
+use crate::themes::originals::{self, Original};
+use crate::themes::theme::{self, Theme};
+use crate::world::{Unloadable, World};
+
+/// A renaming, worked out as a whole.
+#[derive(Debug)]
+pub struct Renaming {
+    /// What is renamed: `partial`.
+    pub what: &'static str,
+    /// Its name as those who ask for it write it.
+    pub from: String,
+    /// Its new one.
+    pub to: String,
+    /// The files that move: from where, to where.
+    pub moved: Vec<(String, String)>,
+    /// The other files that change, each with how many places in it.
+    pub edited: Vec<(String, usize)>,
+    /// Places that may mean it, and why that is not known.
+    pub uncertain: Vec<(Place, String)>,
+    /// The address that ends, for an asset.
+    pub ended: Option<String>,
+    /// What it does to the output.
+    pub proof: Proof,
+    /// What is to be written, in this order.
+    pub writes: Vec<Write>,
+}
+
+/// The prefixes that say what is meant, each with the folder of such files.
+const PREFIXES: &[(&str, &str)] = &[
+    ("template", "templates/"),
+    ("partial", "partials/"),
+    ("layout", "layouts/"),
+    ("component", "components/"),
+    ("asset", "assets/"),
+];
+
+/// `a partial`, `an asset`.
+fn one(role: Role) -> String {
+    let article = if role == Role::Asset { "an" } else { "a" };
+    format!("{article} {}", role.word())
+}
+
+fn refused<T>(diagnostic: Diagnostic) -> Result<T, Vec<Diagnostic>> {
+    Err(vec![diagnostic])
+}
+
+/// Works out how a file of the active theme that is typed so gets another name, in all themes that have it from there, with all
+/// that names it.
+///
+/// # Errors
+/// Why it can't be renamed so; nothing is left out.
+pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Diagnostic>> {
+    let name = meant(world, typed, new)?;
+    let themes = concerned(world);
+    let worlds = worlds(world, &themes)?;
+    let all: Vec<&World> = std::iter::once(world).chain(&worlds).collect();
+    let files = moved(&all, &name);
+    free(&all, &name, &files)?;
+    let mut found = Found::default();
+    all.iter().for_each(|world| collect(world, &name, &mut found));
+    collect_addresses(world, &name, &mut found);
+    in_expected(&world.snapshot, &name, &mut found);
+    let records = records(world, &all, &name, &files);
+    let writes = writes(&world.snapshot, &files, &found, records)?;
+    let mut paths: BTreeSet<String> = files.keys().cloned().collect();
+    paths.extend(found.edits.files().map(|(path, _)| path.to_owned()));
+    let mut proof = Proof::default();
+    let after = changed(&world.snapshot, &writes);
+    for world in all.iter().filter(|world| is_shown(world, &all)) {
+        match World::load(after.clone(), world.asking.clone()) {
+            Ok(after) => prove(world, &after, &name, &paths, &mut proof),
+            Err(Unloadable(problems)) => return Err(problems),
+        }
+    }
+    check(&name, &proof)?;
+    let edited = found.edits.files().filter(|(path, _)| !files.contains_key(*path));
+    let edited = edited.map(|(path, count)| (path.to_owned(), count)).collect();
+    Ok(Renaming {
+        what: name.role.word(),
+        moved: files.into_iter().collect(),
+        edited,
+        uncertain: found.uncertain,
+        ended: (name.role == Role::Asset).then(|| format!("/assets/{}", name.from)),
+        from: name.from,
+        to: name.to,
+        proof,
+        writes,
+    })
+}
+
+/// What was typed, with the new name.
+fn meant(world: &World, typed: &str, new: &str) -> Result<NewName, Vec<Diagnostic>> {
+    let prefix = typed.split_once(':').and_then(|(word, rest)| {
+        let (word, folder) = PREFIXES.iter().find(|(known, _)| *known == word)?;
+        Some((*word, *folder, rest))
+    });
+    let path = match prefix {
+        Some((_, folder, rest)) if rest.starts_with(folder) => rest.to_owned(),
+        Some(("component", folder, rest)) => format!("{folder}{rest}/component"),
+        Some((_, folder, rest)) => format!("{folder}{rest}"),
+        None => typed.to_owned(),
+    };
+    let id = file_argument::theme_file(world, &path).map_err(|problem| vec![problem])?;
+    let file = world.lineage.file(id);
+    let role = match file.role {
+        Role::Other if file.name.component().is_some() => Role::Component,
+        role => role,
+    };
+    let from = match role {
+        Role::Component => file.name.component().map(|name| name.split('/').next().unwrap_or(name).to_owned()),
+        role => asked_name(role, &file.name),
+    };
+    let Some(from) = from else {
+        let message = format!("{} can't be renamed by this command", file.name);
+        return refused(
+            Diagnostic::of(&codes::BAD_NAME, message)
+                .help("it renames templates, partials, layouts, components and assets"),
+        );
+    };
+    let name = NewName { role, to: new_name(world, role, &from, new)?, from };
+    if name.from == name.to {
+        return refused(Diagnostic::of(
+            &codes::BAD_NAME,
+            format!("the {} is called {} already", role.word(), name.from),
+        ));
+    }
+    // The farthest theme that has it is the one that callers may count on.
+    let owners = world.lineage.ids().filter(|(_, file)| name.path(&file.name).is_some());
+    let owner = owners.map(|(_, file)| file.theme).max().unwrap_or(0);
+    if owner > 0 {
+        let theme = &world.lineage.themes[owner].name;
+        let message = format!("the {} {} is from the theme {theme}", role.word(), name.from);
+        let help = format!("rename it there: hausblatt rename {} {} --theme {}", word(typed), word(new), word(theme));
+        return refused(Diagnostic::of(&codes::NOT_OWN, message).help(help));
+    }
+    Ok(name)
+}
+
+/// The new name as those who ask for it will write it.
+fn new_name(world: &World, role: Role, from: &str, typed: &str) -> Result<String, Vec<Diagnostic>> {
+    let folder = PREFIXES.iter().find(|(what, _)| *what == role.word()).map_or("", |(_, folder)| folder);
+    let bare = typed.strip_prefix(folder).unwrap_or(typed).trim_end_matches('/');
+    let stem = |text: &str| Ending::split(text).map_or(text.to_owned(), |(stem, _)| stem.to_owned());
+    let bad = |better: String| {
+        let help = match better.is_empty() || better == bare {
+            true => "use lower-case letters, digits and hyphens".to_owned(),
+            false => format!("use lower-case letters, digits and hyphens, as in {better}"),
+        };
+        refused(Diagnostic::of(&codes::BAD_NAME, format!("\"{typed}\" can't name {}", one(role))).help(help))
+    };
+    match role {
+        Role::Partial => {
+            let name = stem(bare);
+            let better = || name.split('/').map(slug).filter(|part| !part.is_empty()).collect::<Vec<_>>().join("/");
+            if is_id(&name) { Ok(name) } else { bad(better()) }
+        }
+        Role::Layout => {
+            let name = stem(bare);
+            if is_slug(&name) { Ok(name) } else { bad(slug(&name)) }
+        }
+        Role::Component => {
+            if is_slug(bare) {
+                Ok(bare.to_owned())
+            } else {
+                bad(slug(bare))
+            }
+        }
+        Role::Template => {
+            let ending = Ending::split(from).map_or("html", |(_, ending)| ending.word());
+            let offered = from.starts_with("offered/") && !bare.contains('/');
+            let name = format!("{}{}.{ending}", if offered { "offered/" } else { "" }, stem(bare));
+            if Ending::split(bare).is_some_and(|(_, other)| other.word() != ending) {
+                let message = format!("a template that ends in .{ending} can't become {bare}");
+                return refused(Diagnostic::of(&codes::BAD_NAME, message).help(format!("keep the extension: {name}")));
+            }
+            match waits_for(world, &Tried::of(world), &name) {
+                Ok(_) => Ok(name),
+                Err(why) => {
+                    refused(Diagnostic::of(&codes::DEAD_TEMPLATE, format!("no request could use {name}: {why}")))
+                }
+            }
+        }
+        Role::Asset => {
+            let extension =
+                |name: &str| name.rsplit('/').next().and_then(|file| Some(file.rsplit_once('.')?.1.to_owned()));
+            let name = match extension(from).filter(|_| extension(bare).is_none()) {
+                Some(extension) => format!("{bare}.{extension}"),
+                None => bare.to_owned(),
+            };
+            if extension(&name) != extension(from) {
+                let message = format!("{from} can't become {name}: the extension says what it is");
+                return refused(Diagnostic::of(&codes::BAD_NAME, message).help("keep the extension"));
+            }
+            let is_odd = |part: &str| {
+                part.is_empty() || part.starts_with('.') || part.contains(['\\', ':', '?', '#', '%', '"', '\''])
+            };
+            if name.split('/').any(is_odd) || name.starts_with("components/") || name.starts_with("_covered/") {
+                return bad(String::new());
+            }
+            Ok(name)
+        }
+        Role::Prepare | Role::Other => bad(String::new()),
+    }
+}
+
+/// The other themes of the site that inherit from the active one, by name.
+fn concerned(world: &World) -> Vec<String> {
+    let active = world.lineage.active().name.clone();
+    let parent = |name: &str| theme::read(&world.snapshot, name, &mut Vec::new())?.parent.map(|parent| parent.text);
+    let descends = |name: &String| {
+        let mut seen = vec![name.clone()];
+        while let Some(next) = seen.last().and_then(|last| parent(last)).filter(|next| !seen.contains(next)) {
+            if next == active {
+                return true;
+            }
+            seen.push(next);
+        }
+        false
+    };
+    theme::names(&world.snapshot).into_iter().filter(|name| *name != active).filter(descends).collect()
+}
+
+/// The site as it is with each of these themes.
+fn worlds(world: &World, themes: &[String]) -> Result<Vec<World>, Vec<Diagnostic>> {
+    let load = |theme: &String| {
+        let asking = SiteOptions { theme: Some(theme.clone()), ..world.asking.clone() };
+        World::load(world.snapshot.clone(), asking).map_err(|Unloadable(problems)| problems)
+    };
+    themes.iter().map(load).collect()
+}
+
+/// Whether the output of a World is compared: that of the site's theme, and of each that no other inherits from.
+fn is_shown(world: &World, all: &[&World]) -> bool {
+    let own = &world.lineage.active().name;
+    let inherited = all.iter().any(|other| other.lineage.themes.iter().skip(1).any(|theme| theme.name == *own));
+    *own == world.site.config.theme.text || !inherited
+}
+
+/// The files that move, by path, with their new paths.
+fn moved(all: &[&World], name: &NewName) -> BTreeMap<String, String> {
+    let mut moved = BTreeMap::new();
+    for world in all {
+        for (_, file) in world.lineage.ids() {
+            let Some(new) = name.path(&file.name) else { continue };
+            moved.insert(file.node.path.to_string(), format!("{}{new}", world.lineage.themes[file.theme].root));
+        }
+    }
+    moved
+}
+
+/// That no theme has anything of the new name, not even with letters of another case.
+fn free(all: &[&World], name: &NewName, moved: &BTreeMap<String, String>) -> Result<(), Vec<Diagnostic>> {
+    let new: BTreeSet<String> = moved
+        .keys()
+        .filter_map(|path| all.iter().find_map(|world| world.lineage.ids().find(|(_, file)| *file.node.path == **path)))
+        .filter_map(|(_, file)| name.path(&file.name))
+        .map(|path| path.to_lowercase())
+        .collect();
+    for world in all {
+        let taken = world.lineage.ids().find(|(_, file)| {
+            let is_it = match name.role {
+                Role::Component => {
+                    file.name.component().is_some_and(|component| component.eq_ignore_ascii_case(&name.to))
+                }
+                _ => new.contains(&file.name.to_lowercase()),
+            };
+            is_it && !moved.contains_key(&*file.node.path)
+        });
+        if let Some((_, file)) = taken {
+            let message = format!("there is {} {} already: {}", one(name.role), name.to, file.node.path);
+            return refused(
+                Diagnostic::of(&codes::FILE_EXISTS, message).help("choose another name, or rename that one first"),
+            );
+        }
+    }
+    if name.from.eq_ignore_ascii_case(&name.to) {
+        let message = format!("{} and {} differ by case alone, and many systems take them for one", name.from, name.to);
+        return refused(Diagnostic::of(&codes::BAD_NAME, message).help("rename it to something else first"));
+    }
+    Ok(())
+}
+
+/// The record of what the site is expected to be, as far as it names what is renamed.
+fn in_expected(snapshot: &Snapshot, name: &NewName, found: &mut Found) {
+    let key = match name.role {
+        Role::Template => "template",
+        Role::Layout => "layout",
+        _ => return,
+    };
+    let Some(text) = snapshot.file(expect::FILE).and_then(|node| node.whole_text().ok()) else { return };
+    for line in toml_data::read(&expect::FILE.into(), &text, &mut Vec::new()) {
+        for entry in line.data.as_map().unwrap_or_default() {
+            if &*entry.key == key && entry.data.as_text() == Some(&name.from) {
+                found.edits.add(expect::FILE, &text, entry.data.span, &name.from, &name.to);
+            }
+        }
+    }
+}
+
+/// The records of originals that move with their copies, or speak of a file that moves.
+fn records(world: &World, all: &[&World], name: &NewName, moved: &BTreeMap<String, String>) -> Vec<Write> {
+    let snapshot = &world.snapshot;
+    let themes: BTreeMap<&str, &Theme> =
+        all.iter().flat_map(|world| &world.lineage.themes).map(|theme| (theme.name.as_str(), theme)).collect();
+    let mut writes = Vec::new();
+    for theme in themes.values() {
+        let folder = originals::place(theme, "");
+        for node in snapshot.below(&folder) {
+            let own = ThemeFileName::new(&node.path[folder.len()..]);
+            let new_place = name.path(&own).filter(|_| moved.contains_key(&format!("{}{own}", theme.root)));
+            let Some(Ok(original)) = originals::read(snapshot, theme, &own) else { continue };
+            let of = themes.get(original.theme.as_str());
+            let new_path = name
+                .path(&original.path)
+                .filter(|_| of.is_some_and(|of| moved.contains_key(&format!("{}{}", of.root, original.path))));
+            let Ok(bytes) = node.bytes() else { continue };
+            let new = match new_path {
+                Some(path) => Original { path, ..original }.to_bytes(),
+                None => bytes.clone(),
+            };
+            match new_place {
+                Some(place) => {
+                    writes.push(Write::new(originals::place(theme, &place), new));
+                    writes.push(Write::removal(&*node.path, bytes));
+                }
+                None if new != bytes => writes.push(Write::instead_of(&*node.path, bytes, new)),
+                None => {}
+            }
+        }
+    }
+    writes
+}
+
+/// All that is to be written: new files first, then what names them, then the old files go.
+fn writes(
+    snapshot: &Snapshot,
+    moved: &BTreeMap<String, String>,
+    found: &Found,
+    records: Vec<Write>,
+) -> Result<Vec<Write>, Vec<Diagnostic>> {
+    let read = |path: &str| -> Result<Vec<u8>, Vec<Diagnostic>> {
+        let node: Option<&std::sync::Arc<FileNode>> = snapshot.file(path);
+        let bytes =
+            node.ok_or_else(|| "it is gone".to_owned()).and_then(|node| node.bytes().map_err(|e| e.to_string()));
+        bytes.map_err(|why| vec![Diagnostic::of(&codes::UNREADABLE, format!("{path} can't be read: {why}"))])
+    };
+    let edited = |path: &str, bytes: &[u8]| {
+        let text = std::str::from_utf8(bytes).ok()?;
+        found.edits.edited(path, text).map(String::into_bytes)
+    };
+    let (mut new, mut changed, mut gone) = (Vec::new(), Vec::new(), Vec::new());
+    for (from, to) in moved {
+        let bytes = read(from)?;
+        new.push(Write::new(to, edited(from, &bytes).unwrap_or_else(|| bytes.clone())));
+        gone.push(Write::removal(from, bytes));
+    }
+    for (path, _) in found.edits.files().filter(|(path, _)| !moved.contains_key(*path)) {
+        let bytes = read(path)?;
+        if let Some(text) = edited(path, &bytes).filter(|text| *text != bytes) {
+            changed.push(Write::instead_of(path, bytes, text));
+        }
+    }
+    Ok([new, changed, records, gone].concat())
+}
+
+/// That it changes no page but for its name; a template's name says what it renders.
+fn check(name: &NewName, proof: &Proof) -> Result<(), Vec<Diagnostic>> {
+    let what = name.role.word();
+    let is_default = name.role == Role::Layout && name.from == "document";
+    if is_default && !(proof.problems.is_empty() && proof.changed.is_empty()) {
+        let message = "the layout document goes around every template that names none";
+        let help = format!("let them say layout: {} first, or leave its name", name.to);
+        return refused(Diagnostic::of(&codes::NOT_THE_SAME, message).help(help));
+    }
+    if !proof.problems.is_empty() {
+        return Err(proof.problems.clone());
+    }
+    // A template's name says what it renders, so that another one renders something else.
+    if name.role == Role::Template && name.offered().is_none() {
+        return Ok(());
+    }
+    let changed = proof.changed.iter().map(|change| change.address.as_str());
+    let other: Vec<&str> = changed.chain(proof.differ.iter().map(String::as_str)).collect();
+    let Some(first) = other.first() else { return Ok(()) };
+    let more = match other.len() {
+        1 => String::new(),
+        count => format!(" and {} more", count - 1),
+    };
+    let message = format!("{first}{more} would not be the same with the {what} {} renamed", name.from);
+    let help = format!("look for a name that is computed, or printed: hausblatt reach {}", word(&name.from));
+    refused(Diagnostic::of(&codes::NOT_THE_SAME, message).help(help))
+}

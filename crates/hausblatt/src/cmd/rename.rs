@@ -1,0 +1,193 @@
+//! `rename`: a theme file gets another name, and all that names it with it.
+
+use std::fmt::Write as _;
+
+use anstyle::Style;
+use hausblatt_core::change::rename::{Renaming, rename};
+use hausblatt_core::files::Depth;
+use hausblatt_core::files::edit::Write;
+use hausblatt_core::world::World;
+use hausblatt_lang::text::source::Place;
+use serde::Serialize;
+
+use crate::cli::RenameArgs;
+use crate::cmd::{json, print};
+use crate::failure::{Failure, Outcome};
+use crate::opened;
+use crate::options::{Common, Format};
+use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
+use crate::show::table::{addresses, counted};
+use crate::show::{changes, diagnostics, table, wrap};
+
+/// A renaming, as JSON.
+#[derive(Serialize)]
+struct RenamedJson<'r> {
+    what: &'static str,
+    from: &'r str,
+    to: &'r str,
+    written: bool,
+    moved: Vec<MovedJson<'r>>,
+    edited: Vec<EditedJson<'r>>,
+    uncertain: Vec<UncertainJson>,
+    ended: Option<&'r str>,
+    rendered: usize,
+    concerned: usize,
+    shows_name: &'r [String],
+    differ: &'r [String],
+    changed: Vec<changes::ChangeJson>,
+}
+
+#[derive(Serialize)]
+struct MovedJson<'r> {
+    from: &'r str,
+    to: &'r str,
+}
+
+#[derive(Serialize)]
+struct EditedJson<'r> {
+    path: &'r str,
+    places: usize,
+}
+
+#[derive(Serialize)]
+struct UncertainJson {
+    path: String,
+    line: usize,
+    why: String,
+}
+
+/// Runs the command.
+pub fn run(common: &Common, args: &RenameArgs) -> Result<Outcome, Failure> {
+    let open = if args.dry_run { opened::open } else { opened::open_to_write };
+    let world = open(common, Depth::Whole)?;
+    let typed = opened::theme_file(world, &args.what);
+    let renaming = match rename(world, &typed, &args.new) {
+        Ok(renaming) => renaming,
+        Err(problems) => {
+            if let [problem] = problems.as_slice()
+                && problem.place.is_none()
+            {
+                return Err(opened::failed(problem));
+            }
+            diagnostics::show(&world.snapshot, &problems, common);
+            return Err(Failure::Work("nothing was written".to_owned(), None));
+        }
+    };
+    if !args.dry_run {
+        opened::write(world, &renaming.writes)?;
+    }
+    if common.format == Format::Json {
+        json(&as_json(world, &renaming, !args.dry_run))?;
+    } else if !common.quiet {
+        print(&text(world, args, &renaming, common))?;
+    }
+    Ok(Outcome::Clean)
+}
+
+fn line_of(world: &World, place: &Place) -> usize {
+    let text = world.snapshot.file(&place.path).and_then(|node| node.whole_text().ok());
+    text.map_or(1, |text| {
+        text.as_bytes()[..(place.span.range().start).min(text.len())].iter().filter(|b| **b == b'\n').count() + 1
+    })
+}
+
+fn as_json<'r>(world: &World, renaming: &'r Renaming, written: bool) -> RenamedJson<'r> {
+    let uncertain = |(place, why): &(Place, String)| UncertainJson {
+        path: place.path.to_string(),
+        line: line_of(world, place),
+        why: why.clone(),
+    };
+    RenamedJson {
+        what: renaming.what,
+        from: &renaming.from,
+        to: &renaming.to,
+        written,
+        moved: renaming.moved.iter().map(|(from, to)| MovedJson { from, to }).collect(),
+        edited: renaming.edited.iter().map(|(path, places)| EditedJson { path, places: *places }).collect(),
+        uncertain: renaming.uncertain.iter().map(uncertain).collect(),
+        ended: renaming.ended.as_deref(),
+        rendered: renaming.proof.rendered,
+        concerned: renaming.proof.concerned,
+        shows_name: &renaming.proof.shows_name,
+        differ: &renaming.proof.differ,
+        changed: changes::json(&renaming.proof.changed),
+    }
+}
+
+fn text(world: &World, args: &RenameArgs, renaming: &Renaming, common: &Common) -> String {
+    let verb = if args.dry_run { styled(NOTE, "Would rename") } else { styled(GOOD, "Renamed") };
+    let Renaming { what, from, to, proof, .. } = renaming;
+    let mut out = format!("{verb} the {what} {} to {}\n\n", styled(STRONG, &plain(from)), styled(STRONG, &plain(to)));
+    for (from, to) in &renaming.moved {
+        let _ = writeln!(out, "  {}\n    → {}", plain(from), styled(STRONG, &plain(to)));
+    }
+    if !renaming.edited.is_empty() {
+        out.push_str("\nWhat names it:\n");
+        let row =
+            |(path, count): &(String, usize)| vec![(plain(path), STRONG), (counted(*count, "place", "places"), FAINT)];
+        out.push_str(&table::text(&renaming.edited.iter().map(row).collect::<Vec<_>>(), 2));
+    }
+    let records: Vec<&Write> = renaming.writes.iter().filter(|write| write.path.contains("/.originals/")).collect();
+    if !records.is_empty() {
+        let _ = writeln!(
+            out,
+            "\n{} of originals with it.",
+            counted(records.iter().filter(|write| write.bytes.is_some()).count(), "record", "records")
+        );
+    }
+    if !renaming.uncertain.is_empty() {
+        let _ = writeln!(
+            out,
+            "\n{}",
+            styled(NOTE, "Look at these: what they name is known only when they run, or not at all.")
+        );
+        let row = |(place, why): &(Place, String)| {
+            let at = format!("{}:{}", plain(&place.path), line_of(world, place));
+            vec![(at, STRONG), (plain(why), Style::new())]
+        };
+        out.push_str(&table::text(&renaming.uncertain.iter().map(row).collect::<Vec<_>>(), 2));
+    }
+    out.push('\n');
+    let all = if proof.rendered < proof.concerned { format!(" of {}", proof.concerned) } else { String::new() };
+    let sample = if all.is_empty() { "" } else { ", which lie evenly among them" };
+    let checked = format!("{}{all}{sample}", counted(proof.rendered, "address", "addresses"));
+    if proof.concerned == 0 {
+        out.push_str("No address uses it.\n");
+    } else if proof.shows_name.is_empty() && proof.differ.is_empty() {
+        let _ = writeln!(out, "Rendered before and after: {checked}. All are the same to the byte.");
+    } else {
+        let _ = writeln!(out, "Rendered before and after: {checked}.");
+        let most = if common.verbose { usize::MAX } else { MOST_SHOWN };
+        let listed = |list: &[String]| {
+            let more = list.len().saturating_sub(most);
+            let mut parts: Vec<String> = list.iter().take(most).map(|address| plain(address)).collect();
+            parts.extend((more > 0).then(|| format!("{more} more")));
+            wrap::list(&parts, 4)
+        };
+        if !proof.shows_name.is_empty() {
+            let verb = if proof.shows_name.len() == 1 { "shows" } else { "show" };
+            let how = format!("{} {verb} the new name, and nothing else differs:", addresses(proof.shows_name.len()));
+            let _ = writeln!(out, "  {how}\n    {}", listed(&proof.shows_name));
+        }
+        if !proof.differ.is_empty() {
+            let verb = if proof.differ.len() == 1 { "differs" } else { "differ" };
+            let _ = writeln!(out, "  {} {verb}:\n    {}", addresses(proof.differ.len()), listed(&proof.differ));
+        }
+    }
+    if !proof.changed.is_empty() {
+        let _ = writeln!(out, "\nOther files answer:\n{}", changes::text(&proof.changed, common.verbose).trim_end());
+    }
+    if let Some(address) = &renaming.ended {
+        let _ = writeln!(out, "\nThe address {} ends: what links to it from elsewhere finds nothing.", plain(address));
+    }
+    let next = match args.dry_run {
+        true => format!("hausblatt rename {} {}", word(&args.what), word(&args.new)),
+        false => "hausblatt undo".to_owned(),
+    };
+    let how = if args.dry_run { "To do it" } else { "To take it back" };
+    let _ = writeln!(out, "\n{how}:  {}", to_type(&next));
+    out
+}
+
+/// So many addresses are listed without `-v`.
+const MOST_SHOWN: usize = 5;

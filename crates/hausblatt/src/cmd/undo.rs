@@ -1,0 +1,189 @@
+//! `undo`: the last change that a command wrote, taken back.
+
+use std::fmt::Write as _;
+
+use anstyle::Style;
+use hausblatt_core::analysis::compare::{Difference, Html, compare};
+use hausblatt_core::asking::SiteOptions;
+use hausblatt_core::change::changes::changed;
+use hausblatt_core::files::edit::Write;
+use hausblatt_core::files::journal::{ChangeState, Journal, KeptChange, NotWritten, Recovered};
+use hausblatt_core::files::{Depth, Snapshot};
+use hausblatt_core::world::World;
+use jiff::tz::TimeZone;
+use serde::Serialize;
+
+use crate::cli::UndoArgs;
+use crate::cmd::{json, print};
+use crate::failure::{Failure, Outcome};
+use crate::opened;
+use crate::options::{Common, Format};
+use crate::show::changes;
+use crate::show::style::{FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled, to_type};
+use crate::show::table;
+
+/// What was taken back, as JSON.
+#[derive(Serialize)]
+struct TakenBackJson {
+    change: ChangeJson,
+    written: bool,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    changed: Option<Vec<changes::ChangeJson>>,
+}
+
+/// A change of the journal, as JSON.
+#[derive(Serialize)]
+struct ChangeJson {
+    number: u32,
+    command: String,
+    made: String,
+    state: &'static str,
+    files: Vec<FileJson>,
+}
+
+#[derive(Serialize)]
+struct FileJson {
+    path: String,
+    did: &'static str,
+}
+
+/// Runs the command.
+pub fn run(common: &Common, args: &UndoArgs) -> Result<Outcome, Failure> {
+    let is_reading = args.list || args.dry_run;
+    let recovered = if is_reading { Vec::new() } else { opened::recover(&opened::real_root(common)?)? };
+    let (snapshot, asking) = opened::read(common, Depth::Whole)?;
+    if is_reading {
+        opened::note_interrupted(&snapshot);
+    }
+    let journal = Journal::of(&snapshot)?;
+    if args.list {
+        return list(common, &journal.changes(), &opened::zone(&snapshot));
+    }
+    // What was interrupted was the last change.
+    if let Some((change, _)) = recovered.iter().rfind(|(_, became)| *became == Recovered::TakenBack) {
+        return said(common, &snapshot, asking, change, true);
+    }
+    let all = journal.changes();
+    let Some(change) = all.iter().find(|change| change.state == ChangeState::Made) else {
+        let help = "it takes back what commands write that change a site: override, choose, start, drift, check --fix, missed --fix, expect --record";
+        return Err(Failure::Work("there is nothing to take back".to_owned(), Some(help.to_owned())));
+    };
+    let since = journal.changed_since(change);
+    if !since.is_empty() {
+        let message = format!("{} changed since \"{}\"; nothing was taken back", since.join(", "), change.command);
+        let help = format!("what they held before is in {}", journal.place(change));
+        return Err(Failure::Work(message, Some(help)));
+    }
+    if !args.dry_run {
+        journal.take_back(change).map_err(|NotWritten { path, error }| {
+            Failure::Work(format!("{path} can't be written: {error}"), Some("nothing was taken back".to_owned()))
+        })?;
+    }
+    said(common, &snapshot, asking, change, !args.dry_run)
+}
+
+/// What a change did to a file.
+fn did(write: &Write) -> &'static str {
+    match (&write.instead, &write.bytes) {
+        (None, _) => "added",
+        (Some(_), None) => "removed",
+        (Some(before), Some(after)) if before == after => "kept",
+        (Some(_), Some(_)) => "changed",
+    }
+}
+
+/// Says what was taken back, or would be, and what that changes.
+fn said(
+    common: &Common,
+    before: &Snapshot,
+    asking: SiteOptions,
+    change: &KeptChange,
+    written: bool,
+) -> Result<Outcome, Failure> {
+    // The files as they were read, before they were taken back.
+    let writes: Vec<Write> = change.reversed().into_iter().filter(|write| write.bytes != write.instead).collect();
+    let difference = difference(before, asking, &writes);
+    if common.format == Format::Json {
+        let changed = difference.map(|difference| changes::json(&difference.changed));
+        json(&TakenBackJson { change: as_json(change), written, changed })?;
+        return Ok(Outcome::Clean);
+    }
+    if common.quiet {
+        return Ok(Outcome::Clean);
+    }
+    let verb = if written { styled(GOOD, "Took back") } else { styled(NOTE, "Would take back") };
+    let mut out = format!("{verb} {}\n", styled(TYPED, &plain(&change.command)));
+    let at = change.made.to_zoned(opened::zone(before)).strftime("%Y-%m-%d %H:%M");
+    let _ = writeln!(out, "{}\n", styled(FAINT, &format!("of {at}")));
+    let rows: Vec<Vec<table::Cell>> = writes
+        .iter()
+        .map(|write| {
+            let became = match (&write.instead, &write.bytes) {
+                (Some(_), None) => "removed",
+                (None, _) => "back again",
+                _ => "as before",
+            };
+            vec![(plain(&write.path), STRONG), (became.to_owned(), Style::new())]
+        })
+        .collect();
+    out.push_str(&table::text(&rows, 2));
+    match difference {
+        Some(difference) if difference.changed.is_empty() => {
+            out.push_str("\nEach address has the template that it had.\n");
+        }
+        Some(difference) => {
+            let _ = writeln!(out, "\n{}", changes::text(&difference.changed, common.verbose).trim_end());
+        }
+        None => out.push_str("\nThe site can't be loaded on both sides, so what changes is not known.\n"),
+    }
+    let next = if written { "hausblatt undo --list" } else { "hausblatt undo" };
+    let _ = writeln!(out, "\nNext:  {}", to_type(next));
+    print(&out)?;
+    Ok(Outcome::Clean)
+}
+
+/// What these changes change; nothing where the site can't be loaded with or without them.
+fn difference(before: &Snapshot, asking: SiteOptions, writes: &[Write]) -> Option<Difference> {
+    let after = World::load(changed(before, writes), asking.clone()).ok()?;
+    let before = World::load(before.clone(), asking).ok()?;
+    Some(compare(&before, &after, Html::No))
+}
+
+fn as_json(change: &KeptChange) -> ChangeJson {
+    let file = |write: &Write| FileJson { path: write.path.clone(), did: did(write) };
+    ChangeJson {
+        number: change.number,
+        command: change.command.clone(),
+        made: change.made.to_string(),
+        state: change.state.word(),
+        files: change.writes.iter().map(file).collect(),
+    }
+}
+
+fn list(common: &Common, all: &[KeptChange], zone: &TimeZone) -> Result<Outcome, Failure> {
+    if common.format == Format::Json {
+        json(&all.iter().map(as_json).collect::<Vec<_>>())?;
+        return Ok(Outcome::Clean);
+    }
+    if all.is_empty() {
+        print("No change is kept that could be taken back.\n")?;
+        return Ok(Outcome::Clean);
+    }
+    let mut out = String::new();
+    for change in all {
+        let at = change.made.to_zoned(zone.clone()).strftime("%Y-%m-%d %H:%M");
+        let state = match change.state {
+            ChangeState::Made => String::new(),
+            ChangeState::Interrupted => format!("  {}", styled(NOTE, "interrupted")),
+            ChangeState::Running => format!("  {}", styled(NOTE, "running")),
+            ChangeState::Left => format!("  {}", styled(NOTE, "interrupted, and left as it is")),
+        };
+        let _ = writeln!(out, "{}  {}{state}", styled(FAINT, &at.to_string()), styled(TYPED, &plain(&change.command)));
+        for write in &change.writes {
+            let _ = writeln!(out, "    {} {}", styled(FAINT, did(write)), plain(&write.path));
+        }
+    }
+    let _ = writeln!(out, "\nTo take the first of these back:  {}", to_type("hausblatt undo"));
+    print(&out)?;
+    Ok(Outcome::Clean)
+}
