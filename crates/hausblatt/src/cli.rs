@@ -247,7 +247,7 @@ pub struct ChooseArgs {
 /// What was typed for `suppose`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt suppose --add page/visit\n  hausblatt suppose --without themes/hedgerow/templates/page/visit.html --html\n  hausblatt suppose --to-theme loam"
+    after_help = "Examples:\n  hausblatt suppose --add page/visit\n  hausblatt suppose --without themes/hedgerow/templates/page/visit.html --html\n  hausblatt suppose --to-theme loam\n  hausblatt suppose --edit partials/card=draft.html --diff   (before it is saved)"
 )]
 pub struct SupposeArgs {
     /// Assume this theme file exists (empty, or NAME=OTHER with another's text)
@@ -256,6 +256,9 @@ pub struct SupposeArgs {
     /// Assume this theme file does not exist
     #[arg(add = ArgValueCompleter::new(complete::files), long, value_name = "FILE")]
     pub without: Vec<String>,
+    /// Assume this file has another's text (FILE=-: standard input's)
+    #[arg(long, value_name = "FILE=DRAFT", value_parser = draft)]
+    pub edit: Vec<(String, String)>,
     /// Assume this template is chosen there
     #[arg(long, value_name = "NAME=ADDRESS", value_parser = choice)]
     pub choose: Vec<(String, String)>,
@@ -284,6 +287,14 @@ fn choice(text: &str) -> Result<(String, String), String> {
     match text.split_once('=') {
         Some((name, address)) if !name.is_empty() && !address.is_empty() => Ok((name.to_owned(), address.to_owned())),
         _ => Err("write it as in no-aside=/visit/".to_owned()),
+    }
+}
+
+/// `FILE=DRAFT`, parted at the last `=`.
+fn draft(text: &str) -> Result<(String, String), String> {
+    match text.rsplit_once('=') {
+        Some((file, draft)) if !file.is_empty() && !draft.is_empty() => Ok((file.to_owned(), draft.to_owned())),
+        _ => Err("write it as in partials/card=draft.html, or partials/card=- for standard input".to_owned()),
     }
 }
 
@@ -320,6 +331,15 @@ pub struct DriftArgs {
         conflicts_with = "files"
     )]
     pub adopt: Vec<String>,
+    /// End the record of the copy's original: it is the theme's own
+    #[arg(
+        add = ArgValueCompleter::new(complete::files),
+        long,
+        value_name = "FILE",
+        num_args = 1..,
+        conflicts_with_all = ["files", "adopt", "merge"]
+    )]
+    pub release: Vec<String>,
 }
 
 /// What was typed for `rename`.

@@ -204,7 +204,7 @@ pub fn theme_file(world: &World, typed: &str) -> String {
 }
 
 /// The path from the site of a file that is typed as a path from here.
-fn from_here(world: &World, typed: &str) -> Option<String> {
+pub fn from_here(world: &World, typed: &str) -> Option<String> {
     let file = Path::new(typed).canonicalize().ok()?;
     let below = file.strip_prefix(world.snapshot.root().canonicalize().ok()?).ok()?.to_str()?.to_owned();
     world.snapshot.file(&below).map(|node| node.path.to_string())

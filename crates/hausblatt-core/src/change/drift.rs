@@ -470,6 +470,18 @@ pub fn adopt(world: &World, active: &Theme, copy: &Copy) -> Result<Vec<Write>, D
     }
 }
 
+/// Ends the record of a copy's original, without touching the copy: from then on it is the theme's own.
+///
+/// # Errors
+/// It has none.
+pub fn release(world: &World, active: &Theme, copy: &Copy) -> Result<Write, Diagnostic> {
+    let name = copy.recorded_as.as_ref().unwrap_or(&copy.name);
+    originals::removal(&world.snapshot, active, name).ok_or_else(|| {
+        let message = format!("{} has no record of an original", copy.path);
+        Diagnostic::of(&codes::NO_COPY, message).help("nothing is to be done")
+    })
+}
+
 /// The copy that is typed so.
 ///
 /// # Errors

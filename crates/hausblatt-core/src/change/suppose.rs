@@ -26,6 +26,8 @@ pub struct Supposition {
     pub add: Vec<(String, Option<String>)>,
     /// Theme files that are not there.
     pub without: Vec<String>,
+    /// Files of the site that have another text: each with it.
+    pub edit: Vec<(String, String)>,
     /// Templates chosen for content: name, address.
     pub choose: Vec<(String, String)>,
     /// Another active theme.
@@ -102,6 +104,12 @@ pub fn suppose(world: &World, supposition: &Supposition) -> Result<World, Vec<Di
             Err(problem) => problems.push(problem),
         }
     }
+    for (typed, text) in &supposition.edit {
+        match edited_path(then, &snapshot, typed) {
+            Ok(path) => snapshot = snapshot.with(&path, Some(text)),
+            Err(problem) => problems.push(problem),
+        }
+    }
     for (name, address) in &supposition.choose {
         match with_choice(world, then, &snapshot, name, address) {
             Ok(with) => snapshot = with,
@@ -155,6 +163,22 @@ fn with_file(then: &World, snapshot: &Snapshot, typed: &str, from: Option<&str>)
         None => Arc::from(""),
     };
     Ok(snapshot.with(&path, Some(&text)))
+}
+
+/// The path of the file that is typed so, which has to be there: a theme file as people name them, or any path of the site.
+fn edited_path(then: &World, snapshot: &Snapshot, typed: &str) -> Result<String, Diagnostic> {
+    let path = typed.trim_start_matches("./");
+    if let Some(node) = snapshot.file(path) {
+        return Ok(node.path.to_string());
+    }
+    if let Some(folder) = ["content/", "media/", "tables/"].into_iter().find(|folder| path.starts_with(folder)) {
+        let paths: Vec<String> = snapshot.below(folder).map(|node| node.path.to_string()).collect();
+        let help = did_you_mean(path, paths.iter().map(String::as_str));
+        let help = help.unwrap_or_else(|| "write the path of a file that is there".to_owned());
+        return Err(Diagnostic::of(&codes::UNKNOWN_FILE, format!("there is no file {path}")).help(help));
+    }
+    let id = file_argument::theme_file(then, typed)?;
+    Ok(then.lineage.file(id).node.path.to_string())
 }
 
 fn with_choice(

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use hausblatt_core::change::drift::{Copy, CopyState, adopt, copies, diff, find, merge};
+use hausblatt_core::change::drift::{Copy, CopyState, adopt, copies, diff, find, merge, release};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write as Change;
 use hausblatt_core::world::World;
@@ -50,6 +50,7 @@ enum Done {
     Conflicts(usize),
     Adopted,
     Own,
+    Released,
     Refused,
 }
 
@@ -60,6 +61,7 @@ impl Done {
             Done::Conflicts(_) => "conflicts",
             Done::Adopted => "adopted",
             Done::Own => "own",
+            Done::Released => "released",
             Done::Refused => "refused",
         }
     }
@@ -67,11 +69,11 @@ impl Done {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &DriftArgs) -> Result<Outcome, Failure> {
-    let writes = args.merge || !args.adopt.is_empty();
+    let writes = args.merge || !args.adopt.is_empty() || !args.release.is_empty();
     let open = if writes { opened::open_to_write } else { opened::open };
     let world = open(common, Depth::Heads)?;
     let (all, mut problems) = copies(world);
-    let named = if args.adopt.is_empty() { &args.files } else { &args.adopt };
+    let named = [&args.adopt, &args.release].into_iter().find(|named| !named.is_empty()).unwrap_or(&args.files);
     let mut chosen: Vec<Copy> = Vec::new();
     for typed in named {
         let typed = opened::theme_file(world, typed);
@@ -92,13 +94,13 @@ pub fn run(common: &Common, args: &DriftArgs) -> Result<Outcome, Failure> {
     } else {
         print(&text(world, args, &rows)?)?;
     }
-    let settled = |done: &Option<Done>| matches!(done, Some(Done::Merged | Done::Adopted | Done::Own));
+    let settled = |done: &Option<Done>| matches!(done, Some(Done::Merged | Done::Adopted | Done::Own | Done::Released));
     let fine =
         rows.iter().all(|(copy, done)| settled(done) || (done.is_none() && !copy.state.differs() && !copy.conflicts));
     Ok(opened::accept(world, &problems, common).and(fine))
 }
 
-/// Merges or adopts, if that was asked: what is to be written is added to `writes`.
+/// Merges, adopts or releases, if that was asked: what is to be written is added to `writes`.
 fn act(
     world: &World,
     args: &DriftArgs,
@@ -112,6 +114,10 @@ fn act(
         let done = if adopted.iter().any(|write| write.bytes.is_some()) { Done::Adopted } else { Done::Own };
         writes.extend(adopted);
         return Ok(Some(done));
+    }
+    if !args.release.is_empty() {
+        writes.push(release(world, active, copy).map_err(|problem| opened::failed(&problem))?);
+        return Ok(Some(Done::Released));
     }
     // What can't be merged is an error only where it is named; else it is listed with what to do.
     let can = matches!(copy.state, CopyState::Drifted | CopyState::Moved) && !copy.conflicts;
@@ -202,6 +208,7 @@ fn words(copy: &Copy, done: Option<Done>) -> (anstyle::Style, String) {
         }
         Some(Done::Adopted) => return (GOOD, format!("its original is {now}'s from now on")),
         Some(Done::Own) => return (GOOD, "it has no original any more: it is the theme's own from now on".to_owned()),
+        Some(Done::Released) => return (GOOD, "its record has ended: it is the theme's own from now on".to_owned()),
         Some(Done::Refused) | None => {}
     }
     match copy.state {

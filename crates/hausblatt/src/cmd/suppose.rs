@@ -1,10 +1,12 @@
 //! `suppose`: what a change would change. Nothing is written.
 
 use std::fmt::Write;
+use std::io::{self, Read as _};
+use std::path::Path;
 
 use hausblatt_core::analysis::compare::{Difference, Html, NewProblem, compare};
 use hausblatt_core::change::suppose::{Front, Supposition, suppose, unused};
-use hausblatt_core::files::Depth;
+use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::file_argument;
 use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -31,7 +33,8 @@ struct Supposed {
 
 /// Runs the command.
 pub fn run(common: &Common, args: &SupposeArgs) -> Result<Outcome, Failure> {
-    let html = match (args.html, args.diff) {
+    // What another text changes is seen in the HTML alone.
+    let html = match (args.html || !args.edit.is_empty(), args.diff) {
         (_, true) => Html::How,
         (true, false) => Html::Whether,
         (false, false) => Html::No,
@@ -41,7 +44,12 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<Outcome, Failure> {
     let supposition = from_here(world, supposition);
     let after = match suppose(world, &supposition) {
         Ok(after) => after,
-        Err(problems) => return Err(refused(world, &problems, common)),
+        Err(problems) => {
+            // What is wrong is in the texts as they would be.
+            let edits = supposition.edit.iter().filter(|(path, _)| world.snapshot.file(path).is_some());
+            let texts = edits.fold(world.snapshot.clone(), |texts, (path, text)| texts.with(path, Some(text)));
+            return Err(refused(&texts, &problems, common));
+        }
     };
     let difference = compare(world, &after, html);
     // A file that is there already is nothing new.
@@ -82,11 +90,12 @@ fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failu
     let nothing = args.add.is_empty()
         && args.without.is_empty()
         && args.choose.is_empty()
+        && args.edit.is_empty()
         && args.to_theme.is_none()
         && args.front.is_none()
         && args.parent.is_none();
     if nothing {
-        let help = "say what, as in: hausblatt suppose --without page/visit, or --add, --choose, --to-theme, --front, --parent";
+        let help = "say what, as in: hausblatt suppose --without page/visit, or --add, --edit, --choose, --to-theme, --front, --parent";
         return Err(Failure::usage("nothing is supposed", help));
     }
     if common.theme.is_some() && args.to_theme.is_some() {
@@ -100,6 +109,7 @@ fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failu
     Ok(Supposition {
         add: args.add.iter().map(parted).collect(),
         without: args.without.clone(),
+        edit: drafts(&args.edit)?,
         choose: args.choose.clone(),
         to_theme: args.to_theme.clone(),
         front: args.front.clone(),
@@ -107,24 +117,53 @@ fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failu
     })
 }
 
+/// The texts of the drafts, read.
+fn drafts(edits: &[(String, String)]) -> Result<Vec<(String, String)>, Failure> {
+    if edits.iter().filter(|(_, draft)| draft == "-").count() > 1 {
+        let help = "write the others to files, as in --edit partials/card=draft.html";
+        return Err(Failure::usage("standard input is the text of one file only", help));
+    }
+    let read = |(file, draft): &(String, String)| {
+        let bytes = match draft.as_str() {
+            "-" => {
+                let mut bytes = Vec::new();
+                io::stdin().read_to_end(&mut bytes).map(|_| bytes)
+            }
+            path => opened::regular(Path::new(path)),
+        };
+        let what = if draft == "-" { "standard input" } else { draft };
+        let bytes = bytes.map_err(|error| Failure::Work(format!("{what} can't be read: {error}"), None))?;
+        let text = String::from_utf8(bytes)
+            .map_err(|_| Failure::Work(format!("{what} is not UTF-8"), Some("save it as UTF-8".to_owned())))?;
+        Ok((file.clone(), text))
+    };
+    edits.iter().map(read).collect()
+}
+
 /// The same with paths of files that are there as they are in the site.
 fn from_here(world: &World, supposition: Supposition) -> Supposition {
     let here = |typed: &String| opened::theme_file(world, typed);
     Supposition {
         without: supposition.without.iter().map(here).collect(),
+        edit: supposition.edit.iter().map(|(file, text)| (site_file(world, file), text.clone())).collect(),
         add: supposition.add.iter().map(|(file, from)| (here(file), from.as_ref().map(here))).collect(),
         ..supposition
     }
 }
 
+/// A file of the site as it was typed: a path from where the command is typed counts as one from the site.
+fn site_file(world: &World, typed: &str) -> String {
+    opened::from_here(world, typed).unwrap_or_else(|| typed.to_owned())
+}
+
 /// What can't be supposed: of one thing as a failure, of several as diagnostics.
-fn refused(world: &World, problems: &[Diagnostic], common: &Common) -> Failure {
+fn refused(texts: &Snapshot, problems: &[Diagnostic], common: &Common) -> Failure {
     if let [problem] = problems
         && problem.place.is_none()
     {
         return opened::failed(problem);
     }
-    diagnostics::show(&world.snapshot, problems, common);
+    diagnostics::show(texts, problems, common);
     Failure::Work("this can't be supposed".to_owned(), None)
 }
 
@@ -141,6 +180,10 @@ fn told(args: &SupposeArgs) -> String {
     parts.extend(args.add.iter().map(|file| match file.split_once('=') {
         Some((file, from)) => format!("{file} were there, with the text of {from}"),
         None => format!("{file} were there"),
+    }));
+    parts.extend(args.edit.iter().map(|(file, draft)| match draft.as_str() {
+        "-" => format!("{file} had the text of standard input"),
+        draft => format!("{file} had the text of {draft}"),
     }));
     parts.extend(args.choose.iter().map(|(name, address)| format!("{address} had chosen {name}")));
     parts.join(" and ")

@@ -441,3 +441,46 @@ fn a_conflict_in_a_style_is_an_error_and_is_not_published() {
     assert_eq!(site.run(&["build"]).code, 0);
     assert!(site.read("built/assets/harbour.css").ends_with("/* fine */\n"));
 }
+
+#[test]
+fn a_record_is_ended_and_the_copy_stays() {
+    let site = copied(&[("card", LINES, "one\nTWO\nthree\nfour\nfive\n")]);
+    let copy = site.read("themes/near/partials/card.html");
+    check(
+        &site,
+        &["drift", "--release", "card"],
+        expect![[r#"
+        exit 0
+        themes/near/partials/card.html
+            its record has ended: it is the theme's own from now on
+    "#]],
+    );
+    assert_eq!(site.read("themes/near/partials/card.html"), copy);
+    assert!(!site.path("themes/near/.originals").exists());
+    check(
+        &site,
+        &["drift", "--release", "partials/card"],
+        expect![[r#"
+        exit 1
+        ---
+        error: themes/near/partials/card.html has no record of an original
+        help: nothing is to be done
+    "#]],
+    );
+    check(
+        &site,
+        &["drift", "--release", "card", "--adopt", "card"],
+        expect![[r#"
+        exit 2
+        ---
+        error: the argument '--release <FILE>...' cannot be used with '--adopt <FILE>...'
+
+        Usage: hausblatt drift --release <FILE>... --as-of <DATE> [FILE]...
+
+        For more information, try '--help'.
+    "#]],
+    );
+    assert_eq!(site.run(&["undo", "-q"]).code, 0);
+    let released = site.json(&["drift", "--release", "card"]);
+    assert_eq!(released[0]["merged"], "released");
+}

@@ -1,5 +1,8 @@
 //! `suppose`: what a change would change.
 
+use std::io::Write as _;
+use std::process::Stdio;
+
 use crate::choosing::offering;
 use crate::support::{Site, check};
 use expect_test::expect;
@@ -358,4 +361,189 @@ fn what_can_not_be_supposed() {
     ] {
         expected.assert_eq(&site.run(arguments).whole());
     }
+}
+
+/// The answer to a question with this on standard input.
+fn piped(site: &Site, arguments: &[&str], text: &str) -> String {
+    let mut command = site.command(arguments);
+    let mut child =
+        command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().expect("it starts");
+    child.stdin.take().unwrap().write_all(text.as_bytes()).unwrap();
+    let output = child.wait_with_output().unwrap();
+    format!("{}---\n{}", String::from_utf8_lossy(&output.stdout), String::from_utf8_lossy(&output.stderr))
+}
+
+#[test]
+fn an_edit_can_be_asked_about_before_it_is_saved() {
+    let site = offering();
+    site.write("themes/far/templates/entry.html", "+{partial \"card\"}\n");
+    site.write("themes/far/partials/card.html", "card of +{content.title}\n");
+    site.write("drafts/a=b.html", "the card of +{content.title}\n");
+    let before = site.tree(".");
+    check(
+        &site,
+        &["suppose", "--edit", "card=drafts/a=b.html"],
+        expect![[r#"
+        exit 1
+        ---
+        error: b.html can't be read: No such file or directory
+    "#]],
+    );
+    site.rename("drafts/a=b.html", "drafts/c.html");
+    check(
+        &site,
+        &["suppose", "--edit", "themes/far/partials/card.html=drafts/c.html", "--diff"],
+        expect![[r#"
+        exit 0
+        If themes/far/partials/card.html had the text of drafts/c.html:
+
+        Every address would be answered by the same file.
+
+        3 addresses would differ in HTML, by the same file:
+          /journal/beans/
+          /journal/boats/
+          /journal/frost/
+              entry.html (far), HTML differs
+
+        --- before /journal/beans/
+        +++ after /journal/beans/
+        @@ -1 +1 @@
+        -[card of Beans]
+        \ No newline at end of file
+        +[the card of Beans]
+        \ No newline at end of file
+
+        --- before /journal/boats/
+        +++ after /journal/boats/
+        @@ -1 +1 @@
+        -[card of Boats]
+        \ No newline at end of file
+        +[the card of Boats]
+        \ No newline at end of file
+
+        --- before /journal/frost/
+        +++ after /journal/frost/
+        @@ -1 +1 @@
+        -[card of Frost]
+        \ No newline at end of file
+        +[the card of Frost]
+        \ No newline at end of file
+
+        9 addresses stay as they are.
+        No new problems.
+    "#]],
+    );
+    expect![[r#"
+        If partials/card had the text of standard input:
+
+        Every address would be answered by the same file.
+
+        3 addresses would differ in HTML, by the same file:
+          /journal/beans/
+          /journal/boats/
+          /journal/frost/
+              entry.html (far), HTML differs
+
+        9 addresses stay as they are.
+        Add --diff to see how.
+        1 new warning:
+        ---
+        warning  no content has or declares a field "ttle"
+                 themes/far/partials/card.html:1:11
+             1 | +{content.ttle}
+                           ‾‾‾‾
+                 → did you mean "title"?                                   unknown-field
+
+    "#]]
+    .assert_eq(&piped(&site, &["suppose", "--edit", "partials/card=-"], "+{content.ttle}\n"));
+    expect![[r#"
+        If content/pages/visit.md had the text of standard input:
+
+        Every address would be answered by the same file.
+
+        1 address would differ in HTML, by the same file:
+          /visit/
+              page.html (far), HTML differs
+
+        11 addresses stay as they are.
+        Add --diff to see how.
+        No new problems.
+        ---
+    "#]]
+    .assert_eq(&piped(&site, &["suppose", "--edit", "content/pages/visit.md=-"], "---\ntitle: Come\n---\n"));
+    expect![[r#"
+        ---
+        error    string values must be quoted, expected literal string
+                 hausblatt.toml:2:9
+             2 | title = Seeds
+                         ‾‾‾‾‾
+                                                                                bad-toml
+
+        error: this can't be supposed
+    "#]]
+    .assert_eq(&piped(&site, &["suppose", "--edit", "hausblatt.toml=-"], "[site]\ntitle = Seeds\n"));
+    check(
+        &site,
+        &["suppose", "--edit", "crad=drafts/c.html"],
+        expect![[r#"
+        exit 1
+        ---
+        error: no theme of the lineage has a file "crad"
+        help: did you mean "card"?
+    "#]],
+    );
+    check(
+        &site,
+        &["suppose", "--edit", "content/pages/vist.md=drafts/c.html"],
+        expect![[r#"
+        exit 1
+        ---
+        error: there is no file content/pages/vist.md
+        help: did you mean "content/pages/visit.md"?
+    "#]],
+    );
+    check(
+        &site,
+        &["suppose", "--edit", "card=drafts/none.html"],
+        expect![[r#"
+        exit 1
+        ---
+        error: drafts/none.html can't be read: No such file or directory
+    "#]],
+    );
+    check(
+        &site,
+        &["suppose", "--edit", "card"],
+        expect![[r#"
+        exit 2
+        ---
+        error: invalid value 'card' for '--edit <FILE=DRAFT>': write it as in partials/card=draft.html, or partials/card=- for standard input
+
+        For more information, try '--help'.
+    "#]],
+    );
+    check(
+        &site,
+        &["suppose", "--edit", "card=-", "--edit", "page=-"],
+        expect![[r#"
+        exit 2
+        ---
+        error: standard input is the text of one file only
+        help: write the others to files, as in --edit partials/card=draft.html
+    "#]],
+    );
+    site.write("drafts/odd.html", b"\xff");
+    check(
+        &site,
+        &["suppose", "--edit", "card=drafts/odd.html"],
+        expect![[r#"
+        exit 1
+        ---
+        error: drafts/odd.html is not UTF-8
+        help: save it as UTF-8
+    "#]],
+    );
+    site.remove("drafts/odd.html");
+    site.rename("drafts/c.html", "drafts/a=b.html");
+    assert_eq!(site.tree("."), before);
 }

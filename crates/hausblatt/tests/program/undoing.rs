@@ -461,8 +461,18 @@ fn what_may_be_meant_is_listed() {
     expect![[r#"
         exit 1
         ---
-        error: /about/ and 14 more would not be the same with the partial card renamed
-        help: look for a name that is computed, or printed: hausblatt reach card
+        error    /about/ and 14 more would not be the same with the partial card renamed
+                 themes/loam/partials/entries.html:3:17
+             3 |   <li>+{partial "card/" + entry.collection given entry = entry}</li>
+                                 ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+                 themes/harbour/templates/page/about.html:1:11
+             1 | +{partial "card/" + content.id}
+                           ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
+                 the name of this partial is computed, and may be this one
+                 → a name that is computed may be this one: change what it is made of
+                   first                                                    not-the-same
+
+        error: nothing was written
     "#]]
     .assert_eq(&said);
 }

@@ -94,7 +94,7 @@ pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Dia
             Err(Unloadable(problems)) => return Err(problems),
         }
     }
-    check(&name, &proof)?;
+    check(&name, &proof, &found.uncertain)?;
     let edited = found.edits.files().filter(|(path, _)| !files.contains_key(*path));
     let edited = edited.map(|(path, count)| (path.to_owned(), count)).collect();
     Ok(Renaming {
@@ -386,7 +386,7 @@ fn writes(
 }
 
 /// That it changes no page but for its name; a template's name says what it renders.
-fn check(name: &NewName, proof: &Proof) -> Result<(), Vec<Diagnostic>> {
+fn check(name: &NewName, proof: &Proof, uncertain: &[(Place, String)]) -> Result<(), Vec<Diagnostic>> {
     let what = name.role.word();
     let is_default = name.role == Role::Layout && name.from == "document";
     if is_default && !(proof.problems.is_empty() && proof.changed.is_empty()) {
@@ -409,6 +409,16 @@ fn check(name: &NewName, proof: &Proof) -> Result<(), Vec<Diagnostic>> {
         count => format!(" and {} more", count - 1),
     };
     let message = format!("{first}{more} would not be the same with the {what} {} renamed", name.from);
-    let help = format!("look for a name that is computed, or printed: hausblatt reach {}", word(&name.from));
-    refused(Diagnostic::of(&codes::NOT_THE_SAME, message).help(help))
+    let help = match uncertain {
+        [] => format!("look for what prints it: hausblatt reach {}", word(&name.from)),
+        _ => "a name that is computed may be this one: change what it is made of first".to_owned(),
+    };
+    let mut diagnostic = Diagnostic::of(&codes::NOT_THE_SAME, message).help(help);
+    for (place, why) in uncertain {
+        diagnostic = match diagnostic.place {
+            None => diagnostic.at(&place.path, place.span),
+            Some(_) => diagnostic.related(&place.path, place.span, why.clone()),
+        };
+    }
+    refused(diagnostic)
 }
