@@ -247,7 +247,7 @@ pub struct ChooseArgs {
 /// What was typed for `suppose`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt suppose --add page/visit\n  hausblatt suppose --without themes/hedgerow/templates/page/visit.html --html\n  hausblatt suppose --to-theme loam\n  hausblatt suppose --edit partials/card=draft.html --diff   (before it is saved)"
+    after_help = "Examples:\n  hausblatt suppose --add page/visit\n  hausblatt suppose --without themes/hedgerow/templates/page/visit.html --html\n  hausblatt suppose --to-theme loam\n  hausblatt suppose --edit card=draft.html --diff   (a draft)"
 )]
 pub struct SupposeArgs {
     /// Assume this theme file exists (empty, or NAME=OTHER with another's text)

@@ -135,6 +135,54 @@ fn a_partial_takes_its_callers_its_copies_and_their_records_along() {
 }
 
 #[test]
+fn partials_below_one_are_renamed_with_it() {
+    let files = site();
+    files.write("themes/far/partials/row/home.html", "<p>home row</p>");
+    files.write(
+        "themes/other/templates/page/visit.html",
+        "---\nlayout: none\n---\n+{partial \"row/\" + content.id} +{partial \"row/home\"} +{partial \"row/x/y\"}",
+    );
+    let before = Memory::of(contents(&files));
+    assert!(refusal(&files, "far", "row", "line").contains("partial:row/ line/"));
+    let renaming = renamed(&files, "far", "partials/row/", "line");
+    assert_eq!((renaming.uncertain.len(), renaming.proof.differ.len()), (0, 0));
+    expect_test::expect![[r#"
+        - /themes/far/partials/row/home.html
+        - /themes/far/partials/row.html
+        - /themes/near/.originals/partials/row.html
+        - /themes/near/partials/row.html
+        + /themes/far/partials/line/home.html
+        <p>home row</p>
+        + /themes/far/partials/line.html
+        <p>row</p>
+        + /themes/far/templates/page.html
+        ---
+        layout: frame
+        ---
+        +{partial "line"} +{partial "line/wide"} row +{tray "main"}
+        + /themes/near/.originals/partials/line.html
+        # What this theme's file of the same name is a copy of; "hausblatt drift" needs it.
+        theme = "far"
+        path = "partials/line.html"
+        ---
+        <p>row</p>
+        + /themes/near/partials/line.html
+        <p>near row</p>
+        + /themes/other/templates/page/visit.html
+        ---
+        layout: none
+        ---
+        +{partial "line/" + content.id} +{partial "line/home"} +{partial "line/x/y"}
+    "#]]
+    .assert_eq(&difference(&before, &files));
+    renamed(&files, "far", "partial:line/", "row/");
+    assert_eq!(
+        files.bytes("themes/other/templates/page/visit.html"),
+        before.bytes("themes/other/templates/page/visit.html")
+    );
+}
+
+#[test]
 fn a_component_takes_content_along_and_an_offered_template_its_choices() {
     let files = site();
     renamed(&files, "far", "component:hint", "note");

@@ -469,8 +469,8 @@ fn what_may_be_meant_is_listed() {
              1 | +{partial "card/" + content.id}
                            ‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾‾
                  the name of this partial is computed, and may be this one
-                 → a name that is computed may be this one: change what it is made of
-                   first                                                    not-the-same
+                 → a name that is computed may be this one; to rename what is below it,
+                   too: hausblatt rename partial:card/ tile/ --theme loam   not-the-same
 
         error: nothing was written
     "#]]

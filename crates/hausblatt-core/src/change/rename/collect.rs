@@ -22,16 +22,24 @@ pub(super) struct NewName {
     pub from: String,
     /// Its new one.
     pub to: String,
+    /// Whether partials below it are renamed with it: `card/wide` with `card`.
+    pub with_below: bool,
 }
 
 impl NewName {
+    /// What comes of the name of a partial; none for one that stays.
+    fn partial(&self, name: &str) -> Option<String> {
+        let rest = name.strip_prefix(self.from.as_str())?;
+        (rest.is_empty() || self.with_below && rest.starts_with('/')).then(|| format!("{}{rest}", self.to))
+    }
+
     /// The path from the theme that a file of this path gets; none for a file that stays.
     pub fn path(&self, path: &str) -> Option<String> {
-        let Self { role, from, to } = self;
+        let Self { role, from, to, .. } = self;
         match role {
             Role::Partial => {
                 let (stem, ending) = Ending::split(path.strip_prefix("partials/")?)?;
-                (stem == from).then(|| format!("partials/{to}.{}", ending.word()))
+                self.partial(stem).map(|name| format!("partials/{name}.{}", ending.word()))
             }
             Role::Layout => {
                 (path.strip_prefix("layouts/")?.strip_suffix(".html")? == from).then(|| format!("layouts/{to}.html"))
@@ -61,8 +69,8 @@ impl NewName {
     /// What comes of a name by which a partial is called; none for one that stays. `card/wide` is looked for as `card`, too.
     fn called(&self, world: &World, ending: Ending, name: &str) -> Option<String> {
         let (_, found) = world.library.find_partial(ending, name)?;
-        let rest = name.strip_prefix(self.from.as_str()).filter(|_| found == self.from)?;
-        Some(format!("{}{rest}", self.to))
+        let rest = name.strip_prefix(found)?;
+        Some(self.partial(found)? + rest)
     }
 
     /// The name of an offered template before and after.
@@ -159,6 +167,14 @@ fn in_program(world: &World, id: FileId, name: &NewName, found: &mut Found) {
             (Callee::Named(called), Role::Partial) => {
                 if let Some(new) = name.called(world, program.ending, called) {
                     found.edits.add(path, text, call.span, called, &new);
+                }
+            }
+            (Callee::Computed(prefix, _), Role::Partial)
+                if name.with_below && prefix.starts_with(&format!("{}/", name.from)) =>
+            {
+                let new = format!("{}{}", name.to, &prefix[name.from.len()..]);
+                if !found.edits.add(path, text, call.span, prefix, &new) {
+                    found.unsure(path, call.span, "the name of this partial is computed, and may be this one");
                 }
             }
             (Callee::Computed(prefix, _), Role::Partial) => {

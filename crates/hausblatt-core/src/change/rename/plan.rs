@@ -94,7 +94,7 @@ pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Dia
             Err(Unloadable(problems)) => return Err(problems),
         }
     }
-    check(&name, &proof, &found.uncertain)?;
+    check(world, &name, &proof, &found.uncertain)?;
     let edited = found.edits.files().filter(|(path, _)| !files.contains_key(*path));
     let edited = edited.map(|(path, count)| (path.to_owned(), count)).collect();
     Ok(Renaming {
@@ -122,7 +122,8 @@ fn meant(world: &World, typed: &str, new: &str) -> Result<NewName, Vec<Diagnosti
         Some((_, folder, rest)) => format!("{folder}{rest}"),
         None => typed.to_owned(),
     };
-    let id = file_argument::theme_file(world, &path).map_err(|problem| vec![problem])?;
+    let path = path.trim_end_matches('/');
+    let id = file_argument::theme_file(world, path).map_err(|problem| vec![problem])?;
     let file = world.lineage.file(id);
     let role = match file.role {
         Role::Other if file.name.component().is_some() => Role::Component,
@@ -139,7 +140,9 @@ fn meant(world: &World, typed: &str, new: &str) -> Result<NewName, Vec<Diagnosti
                 .help("it renames templates, partials, layouts, components and assets"),
         );
     };
-    let name = NewName { role, to: new_name(world, role, &from, new)?, from };
+    // A slash behind it means all that is below it, too.
+    let with_below = role == Role::Partial && typed.ends_with('/');
+    let name = NewName { role, to: new_name(world, role, &from, new)?, from, with_below };
     if name.from == name.to {
         return refused(Diagnostic::of(
             &codes::BAD_NAME,
@@ -385,8 +388,14 @@ fn writes(
     Ok([new, changed, records, gone].concat())
 }
 
+/// What a command of the same theme ends with.
+fn in_theme(world: &World) -> String {
+    let own = &world.lineage.active().name;
+    if *own == world.site.config.theme.text { String::new() } else { format!(" --theme {}", word(own)) }
+}
+
 /// That it changes no page but for its name; a template's name says what it renders.
-fn check(name: &NewName, proof: &Proof, uncertain: &[(Place, String)]) -> Result<(), Vec<Diagnostic>> {
+fn check(world: &World, name: &NewName, proof: &Proof, uncertain: &[(Place, String)]) -> Result<(), Vec<Diagnostic>> {
     let what = name.role.word();
     let is_default = name.role == Role::Layout && name.from == "document";
     if is_default && !(proof.problems.is_empty() && proof.changed.is_empty()) {
@@ -410,7 +419,13 @@ fn check(name: &NewName, proof: &Proof, uncertain: &[(Place, String)]) -> Result
     };
     let message = format!("{first}{more} would not be the same with the {what} {} renamed", name.from);
     let help = match uncertain {
-        [] => format!("look for what prints it: hausblatt reach {}", word(&name.from)),
+        [] => format!("look for what prints it: hausblatt reach {}{}", word(&name.from), in_theme(world)),
+        _ if name.role == Role::Partial && !name.with_below => format!(
+            "a name that is computed may be this one; to rename what is below it, too: hausblatt rename partial:{}/ {}/{}",
+            word(&name.from),
+            word(&name.to),
+            in_theme(world)
+        ),
         _ => "a name that is computed may be this one: change what it is made of first".to_owned(),
     };
     let mut diagnostic = Diagnostic::of(&codes::NOT_THE_SAME, message).help(help);
