@@ -263,6 +263,64 @@ fn an_asset_is_found_wherever_it_is_loaded_from() {
 }
 
 #[test]
+fn odd_names_and_places_are_no_obstacle() {
+    let files = site();
+    files.write("themes/far/assets/old gate ü.svg", "<svg/>");
+    files.write(
+        "themes/far/layouts/frame.html",
+        "<!doctype html>\r\n<link href='/assets/old%20gate%20%c3%bc.svg?x'><img src=\"/assets/old gate ü.svg\">\r\n\
+         +{asset(\"old gate ü.svg\")} x/assets/old%20gate /assets/old%20gate%20%C3%BC.svg2 +{slot}",
+    );
+    files.write("themes/far/assets/bed.css", "a { background: url('old gate ü.svg') url( old%20gate%20ü.svg#x ) }");
+    files.write("themes/far/partials/row.xml", "<row/>");
+    files.write("themes/deep/hausblatt-theme.toml", "[theme]\nversion = \"1.0\"\nparent = \"far\"\nroot = \"src\"\n");
+    files.write("themes/deep/src/partials/row.html", "<p>deep</p>");
+    let before = Memory::of(contents(&files));
+    renamed(&files, "far", "assets/old gate ü.svg", "gate.svg");
+    renamed(&files, "far", "partials/row.html", "line");
+    expect_test::expect![[r#"
+        - /themes/deep/src/partials/row.html
+        - /themes/far/assets/old gate ü.svg
+        - /themes/far/partials/row.html
+        - /themes/far/partials/row.xml
+        - /themes/near/.originals/partials/row.html
+        - /themes/near/partials/row.html
+        + /themes/deep/src/partials/line.html
+        <p>deep</p>
+        + /themes/far/assets/bed.css
+        a { background: url('gate.svg') url( gate.svg#x ) }
+        + /themes/far/assets/gate.svg
+        <svg/>
+        + /themes/far/layouts/frame.html
+        <!doctype html>
+        <link href='/assets/gate.svg?x'><img src="/assets/gate.svg">
+        +{asset("gate.svg")} x/assets/old%20gate /assets/old%20gate%20%C3%BC.svg2 +{slot}
+        + /themes/far/partials/line.html
+        <p>row</p>
+        + /themes/far/partials/line.xml
+        <row/>
+        + /themes/far/templates/page.html
+        ---
+        layout: frame
+        ---
+        +{partial "line"} +{partial "line/wide"} row +{tray "main"}
+        + /themes/near/.originals/partials/line.html
+        # What this theme's file of the same name is a copy of; "hausblatt drift" needs it.
+        theme = "far"
+        path = "partials/line.html"
+        ---
+        <p>row</p>
+        + /themes/near/partials/line.html
+        <p>near row</p>
+        + /themes/other/templates/page/visit.html
+        ---
+        layout: frame
+        ---
+        +{partial "line"}+{use "bed.css"}
+    "#]].assert_eq(&difference(&before, &files));
+}
+
+#[test]
 fn a_layout_and_a_template_take_along_what_names_them() {
     let files = site();
     let manifest = "[theme]\nversion = \"1.0\"\nparent = \"far\"\nhide = [\"templates/offered/calm.html\", \"layouts/frame.html\"]\n";

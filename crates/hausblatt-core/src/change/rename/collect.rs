@@ -257,29 +257,51 @@ fn relative(base: &str, to: &str) -> String {
     up.chain(target[same..].iter().copied()).collect::<Vec<_>>().join("/")
 }
 
-/// Adds the places where files of the site write the address of what is renamed from the root.
+/// Adds the places where files of the site write the address of what is renamed from the root, with escapes or without.
 pub(super) fn collect_addresses(world: &World, name: &NewName, found: &mut Found) {
-    let (old, new) = match name.role {
-        Role::Asset => (format!("/assets/{}", encoded(&name.from)), format!("/assets/{}", encoded(&name.to))),
-        Role::Component => (format!("/assets/components/{}/", name.from), format!("/assets/components/{}/", name.to)),
-        _ => return,
-    };
+    if !matches!(name.role, Role::Asset | Role::Component) {
+        return;
+    }
     let is_text = |path: &str| {
         let endings = [".html", ".xml", ".json", ".txt", ".let", ".css", ".js", ".mjs", ".md", ".toml", ".svg"];
         endings.iter().any(|ending| path.ends_with(ending)) && !path.contains("/.")
     };
     for node in world.snapshot.files().iter().filter(|node| is_text(&node.path)) {
         let Ok(text) = node.whole_text() else { continue };
-        for (at, _) in text.match_indices(&old) {
-            let next = text[at + old.len()..].chars().next();
-            let goes_on = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_' | '.' | '/' | '%');
+        for (at, _) in text.match_indices(ASSETS) {
             let before = text[..at].chars().next_back();
-            let is_whole = name.role == Role::Component || !next.is_some_and(goes_on);
-            if is_whole && !before.is_some_and(|c| c.is_alphanumeric() || matches!(c, '-' | '_' | '.')) {
-                found.edits.set(&node.path, Span::new(at, at + old.len()), new.clone());
+            if before.is_some_and(|c| c.is_alphanumeric() || matches!(c, '-' | '_' | '.')) {
+                continue;
+            }
+            let below = at + ASSETS.len();
+            for end in [below + quoted(&text[..at], &text[below..]), below + bare(&text[below..])] {
+                let written = &text[below..end];
+                let Some(new) = name.below_assets(asked(&format!("/{written}")).path.trim_start_matches('/')) else {
+                    continue;
+                };
+                let new = if written.contains(' ') { new } else { encoded(&new) };
+                found.edits.set(&node.path, Span::new(below, end), new);
+                break;
             }
         }
     }
+}
+
+/// Where assets are.
+const ASSETS: &str = "/assets/";
+
+/// How long a path is that goes on to the quote which is in front of it; nothing without one.
+fn quoted(before: &str, rest: &str) -> usize {
+    let quote = before.chars().next_back().filter(|quote| matches!(quote, '"' | '\'' | '`'));
+    let end = quote.and_then(|quote| rest.find([quote, '\n', '?', '#']));
+    end.unwrap_or(0)
+}
+
+/// How long a path is that nothing encloses.
+fn bare(rest: &str) -> usize {
+    let ends =
+        |c: char| c.is_whitespace() || matches!(c, '"' | '\'' | '`' | '(' | ')' | '<' | '>' | '?' | '#' | ',' | ';');
+    rest.find(ends).unwrap_or(rest.len())
 }
 
 /// The component or the name that a file belongs to, as it is asked for.

@@ -1,5 +1,6 @@
 //! What a renaming does to the output: both sides rendered and compared, before anything is written.
 
+use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
 
 use bumpalo::Bump;
@@ -8,6 +9,7 @@ use rayon::prelude::*;
 
 use crate::analysis::compare::{AddressChange, Html, Side, answer_text, compare};
 use crate::change::rename::collect::NewName;
+use crate::text::address::encoded;
 use crate::text::addresses_in_text::without_versions;
 use crate::themes::file_name::Role;
 use crate::world::World;
@@ -109,10 +111,22 @@ fn likeness(before: &World, after: &World, name: &NewName, address: &str, arena:
         Role::Template => (stem(&name.from), stem(&name.to)),
         _ => (name.from.clone(), name.to.clone()),
     };
-    let mut forms = vec![(from.clone(), to.clone()), (from.replace('/', "-"), to.replace('/', "-"))];
-    forms.extend(name.offered().map(|(from, to)| (from.to_owned(), to.to_owned())));
-    let again = forms
-        .iter()
-        .any(|(from, to)| old.replace(from, "\0").replace(to, "\0") == new.replace(to, "\0").replace(from, "\0"));
+    let forms_of = |name: &String| [name.clone(), name.replace('/', "-"), encoded(name), lower_escapes(&encoded(name))];
+    let mut forms: Vec<String> = [&from, &to].into_iter().flat_map(forms_of).collect();
+    forms.extend(name.offered().into_iter().flat_map(|(from, to)| [from.to_owned(), to.to_owned()]));
+    // A longer one may have a shorter one in it.
+    forms.sort_by_key(|form| Reverse(form.len()));
+    let without_name = |text: String| forms.iter().fold(text, |text, form| text.replace(form, "\0"));
+    let again = without_name(old) == without_name(new);
     if again { Likeness::ShowsName } else { Likeness::Differs }
+}
+
+/// An address whose escapes are written with small letters.
+fn lower_escapes(address: &str) -> String {
+    let mut parts = address.split('%');
+    let first = parts.next().unwrap_or("").to_owned();
+    parts.fold(first, |all, part| match part.split_at_checked(2) {
+        Some((digits, rest)) => format!("{all}%{}{rest}", digits.to_ascii_lowercase()),
+        None => format!("{all}%{part}"),
+    })
 }
