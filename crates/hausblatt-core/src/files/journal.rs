@@ -227,6 +227,12 @@ impl<'f> Journal<'f> {
         self.entries().iter().rev().filter_map(|entry| self.read(entry)).collect()
     }
 
+    /// The paths, relative to the site, of files in it that keep no change any more.
+    pub fn damaged(&self) -> Vec<String> {
+        let damaged = self.entries().into_iter().filter(|entry| entry.process.is_none() && self.read(entry).is_none());
+        damaged.map(|entry| format!("{JOURNAL}/{}", entry.name)).collect()
+    }
+
     /// The changes that were interrupted.
     pub fn interrupted(&self) -> Vec<KeptChange> {
         self.entries().iter().filter(|entry| self.is_interrupted(entry)).filter_map(|entry| self.read(entry)).collect()

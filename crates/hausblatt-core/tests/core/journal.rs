@@ -205,6 +205,8 @@ fn old_changes_are_forgotten_and_damaged_ones_passed_over() {
         files.write(Path::new(JOURNAL).join(name), text);
     }
     assert_eq!(journal(&files).changes().len(), KEPT_CHANGES);
+    let damaged = ["000060.json", "000061.json", "000062.json"].map(|name| format!("{JOURNAL}/{name}"));
+    assert_eq!(journal(&files).damaged(), damaged);
     assert!(journal(&files).recover().unwrap().is_empty());
     journal(&files).make("hausblatt next", made(), &[Write::new("next.txt", "1")]).unwrap();
     assert_eq!(last(&files).number, 63);

@@ -317,7 +317,8 @@ fn odd_names_and_places_are_no_obstacle() {
         layout: frame
         ---
         +{partial "line"}+{use "bed.css"}
-    "#]].assert_eq(&difference(&before, &files));
+    "#]]
+    .assert_eq(&difference(&before, &files));
 }
 
 #[test]

@@ -56,6 +56,9 @@ pub fn run(common: &Common, args: &UndoArgs) -> Result<Outcome, Failure> {
         opened::note_interrupted(&snapshot);
     }
     let journal = Journal::of(&snapshot)?;
+    for path in journal.damaged() {
+        crate::tell!("{} {} can't be read, and is passed over", styled(NOTE, "note:"), plain(&path));
+    }
     if args.list {
         return list(common, &journal.changes(), &opened::zone(&snapshot));
     }
