@@ -88,7 +88,7 @@ fn difference(before: &Memory, after: &Memory) -> String {
     let gone = before.iter().filter(|(path, _)| !after.iter().any(|(other, _)| other == path));
     let mut out: String = gone.map(|(path, _)| format!("- {}\n", path.display())).collect();
     for (path, bytes) in after.iter().filter(|one| !before.contains(one)) {
-        out += &format!("+ {}\n{}\n", path.display(), String::from_utf8_lossy(bytes).trim_end());
+        out += &format!("+ {}\n{}\n", path.display(), String::from_utf8_lossy(bytes).trim_end().replace('\r', "\\r"));
     }
     out
 }
@@ -292,8 +292,8 @@ fn odd_names_and_places_are_no_obstacle() {
         + /themes/far/assets/gate.svg
         <svg/>
         + /themes/far/layouts/frame.html
-        <!doctype html>
-        <link href='/assets/gate.svg?x'><img src="/assets/gate.svg">
+        <!doctype html>\r
+        <link href='/assets/gate.svg?x'><img src="/assets/gate.svg">\r
         +{asset("gate.svg")} x/assets/old%20gate /assets/old%20gate%20%C3%BC.svg2 +{slot}
         + /themes/far/partials/line.html
         <p>row</p>
@@ -396,6 +396,12 @@ fn what_can_not_be_known_is_listed_or_refused() {
     let uncertain: Vec<String> =
         renaming.uncertain.iter().map(|(place, why)| format!("{} {why}", place.path)).collect();
     assert_eq!(uncertain, ["themes/other/partials/broken.html it has an error, so what it names is not known"]);
+    files.write("themes/other/hausblatt-theme.toml", "[theme\n");
+    let renaming = rename(&world(&files, "far"), "row", "line").unwrap();
+    let uncertain: Vec<String> =
+        renaming.uncertain.iter().map(|(place, why)| format!("{} {why}", place.path)).collect();
+    let why = "it can't be read, so what the theme inherits and names is not known";
+    assert_eq!(uncertain, [format!("themes/other/hausblatt-theme.toml {why}")]);
 }
 
 #[test]

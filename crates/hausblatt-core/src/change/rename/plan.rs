@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
-use hausblatt_lang::text::source::Place;
+use hausblatt_lang::text::source::{Place, Span};
 
 use crate::analysis::expect;
 use crate::analysis::potential_use::{Tried, waits_for};
@@ -78,7 +78,7 @@ pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Dia
     let all: Vec<&World> = std::iter::once(world).chain(&worlds).collect();
     let files = moved(&all, &name);
     free(&all, &name, &files)?;
-    let mut found = Found::default();
+    let mut found = Found { uncertain: unread(world), ..Found::default() };
     all.iter().for_each(|world| collect(world, &name, &mut found));
     collect_addresses(world, &name, &mut found);
     in_expected(&world.snapshot, &name, &mut found);
@@ -243,6 +243,19 @@ fn concerned(world: &World) -> Vec<String> {
         false
     };
     theme::names(&world.snapshot).into_iter().filter(|name| *name != active).filter(descends).collect()
+}
+
+/// The themes of which nobody knows whether they inherit from the active one.
+fn unread(world: &World) -> Vec<(Place, String)> {
+    let snapshot = &world.snapshot;
+    let unread = |name: String| {
+        let mut problems = Vec::new();
+        let theme = theme::read(snapshot, &name, &mut problems)?;
+        let is_unread = |one: &Diagnostic| [codes::BAD_TOML.name, codes::UNREADABLE.name].contains(&one.code);
+        let why = || "it can't be read, so what the theme inherits and names is not known".to_owned();
+        problems.iter().any(is_unread).then(|| (Place { path: theme.manifest, span: Span::default() }, why()))
+    };
+    theme::names(snapshot).into_iter().filter_map(unread).collect()
 }
 
 /// The site as it is with each of these themes.
