@@ -212,11 +212,11 @@ fn what_can_not_be_supposed() {
         (
             &["suppose"][..],
             expect![[r#"
-            exit 2
-            ---
-            error: nothing is supposed
-            help: say what, as in: hausblatt suppose --without page/visit, or --add, --choose, --to-theme, --front, --parent
-        "#]],
+                exit 2
+                ---
+                error: nothing is supposed
+                help: say what, as in: hausblatt suppose --without page/visit, or --add, --edit, --choose, --to-theme, --front, --parent
+            "#]],
         ),
         (
             &["suppose", "--without", "pgae"],
