@@ -9,7 +9,7 @@ use std::sync::Arc;
 use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::disk::Disk;
 use hausblatt_core::files::edit::Write;
-use hausblatt_core::files::journal::{Journal, KeptChange, NotWritten, Recovered};
+use hausblatt_core::files::journal::{JOURNAL, Journal, KeptChange, NotWritten, Recovered};
 use hausblatt_core::files::{Depth, Files, Snapshot};
 use hausblatt_core::lookup::map::error_request;
 use hausblatt_core::model::content::{Content, ContentId};
@@ -44,7 +44,14 @@ pub fn open_to_write(common: &Common, depth: Depth) -> Result<&'static World, Fa
 /// Says which changes were interrupted: their files are read as they are.
 pub fn note_interrupted(snapshot: &Snapshot) {
     let Ok(journal) = Journal::of(snapshot) else { return };
-    for change in journal.interrupted() {
+    let interrupted = match journal.interrupted() {
+        Ok(interrupted) => interrupted,
+        Err(error) => {
+            crate::tell!("{} {JOURNAL} can't be read: {error}", styled(NOTE, "note:"));
+            return;
+        }
+    };
+    for change in interrupted {
         let paths: Vec<&str> = change.writes.iter().map(|write| write.path.as_str()).collect();
         crate::tell!(
             "{} \"{}\" was interrupted, and may be half done: {}; \"hausblatt undo\" takes it back",
@@ -65,8 +72,8 @@ pub fn recover(root: &Path) -> Result<Vec<(KeptChange, Recovered)>, Failure> {
             Recovered::Completed => "was interrupted when it was done".to_owned(),
             Recovered::TakenBack => "was interrupted, and is taken back".to_owned(),
             Recovered::Left => {
-                let paths = journal.changed_since(change).join(", ");
-                format!("was interrupted and stays half done, since these have changed since: {paths}")
+                let paths = journal.changed_since(change).map_err(not_written)?.join(", ");
+                format!("was interrupted and stays half done, since these were edited: {paths}")
             }
         };
         crate::tell!("{} \"{}\" {}", styled(NOTE, "note:"), plain(&change.command), plain(&what));

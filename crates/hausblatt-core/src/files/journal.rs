@@ -1,8 +1,9 @@
 //! The journal of changes: what each command has written, with what was there before, so that it can be taken back, and so
 //! that one which was interrupted leaves no half of it.
 
+use std::collections::BTreeSet;
 use std::io;
-use std::path::{Path, PathBuf};
+use std::path::{Component, Path, PathBuf};
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD as BASE64;
@@ -185,18 +186,29 @@ impl<'f> Journal<'f> {
         self.root.join(JOURNAL).join(name)
     }
 
-    /// The files of the journal, oldest first.
-    fn entries(&self) -> Vec<Entry> {
-        let all = self.files.list(&self.root.join(JOURNAL)).unwrap_or_default();
+    /// The files of the journal, oldest first. A folder that is not there has none.
+    fn entries(&self) -> io::Result<Vec<Entry>> {
+        let all = match self.files.list(&self.root.join(JOURNAL)) {
+            Err(error) if error.kind() == io::ErrorKind::NotFound => Vec::new(),
+            all => all?,
+        };
         let mut entries: Vec<Entry> = all.iter().filter_map(|found| entry(found.name.to_str()?)).collect();
         entries.sort_by_key(|entry| entry.number);
-        entries
+        Ok(entries)
     }
 
     /// What is kept in a file of the journal; nothing where that makes no sense.
-    fn read(&self, entry: &Entry) -> Option<KeptChange> {
-        let bytes = self.files.read_own(&self.path(&entry.name)).ok()?;
-        let kept: Kept = serde_json::from_slice(&bytes).ok()?;
+    fn read(&self, entry: &Entry) -> io::Result<Option<KeptChange>> {
+        let bytes = self.files.read_own(&self.path(&entry.name))?;
+        Ok(self.understood(entry, &bytes))
+    }
+
+    fn understood(&self, entry: &Entry, bytes: &[u8]) -> Option<KeptChange> {
+        let kept: Kept = serde_json::from_slice(bytes).ok()?;
+        // The journal may come from anywhere: only paths inside of the site count.
+        if !kept.files.iter().map(|file| &file.path).chain(&kept.folders).all(|path| is_inside(path)) {
+            return None;
+        }
         let bytes = |kept: Option<KeptBytes>| kept.map_or(Some(None), |kept| kept.bytes().map(Some));
         let write =
             |file: KeptFile| Some(Write { path: file.path, bytes: bytes(file.after)?, instead: bytes(file.before)? });
@@ -223,19 +235,37 @@ impl<'f> Journal<'f> {
     }
 
     /// All changes, newest first.
-    pub fn changes(&self) -> Vec<KeptChange> {
-        self.entries().iter().rev().filter_map(|entry| self.read(entry)).collect()
+    ///
+    /// # Errors
+    /// When the journal can't be read.
+    pub fn changes(&self) -> io::Result<Vec<KeptChange>> {
+        let read = self.entries()?.iter().rev().map(|entry| self.read(entry)).collect::<io::Result<Vec<_>>>()?;
+        Ok(read.into_iter().flatten().collect())
     }
 
     /// The paths, relative to the site, of files in it that keep no change any more.
-    pub fn damaged(&self) -> Vec<String> {
-        let damaged = self.entries().into_iter().filter(|entry| entry.process.is_none() && self.read(entry).is_none());
-        damaged.map(|entry| format!("{JOURNAL}/{}", entry.name)).collect()
+    ///
+    /// # Errors
+    /// When the journal can't be read.
+    pub fn damaged(&self) -> io::Result<Vec<String>> {
+        let mut damaged = Vec::new();
+        for entry in self.entries()?.iter().filter(|entry| entry.process.is_none()) {
+            if self.read(entry)?.is_none() {
+                damaged.push(format!("{JOURNAL}/{}", entry.name));
+            }
+        }
+        Ok(damaged)
     }
 
-    /// The changes that were interrupted.
-    pub fn interrupted(&self) -> Vec<KeptChange> {
-        self.entries().iter().filter(|entry| self.is_interrupted(entry)).filter_map(|entry| self.read(entry)).collect()
+    /// The changes that were interrupted, the oldest first.
+    ///
+    /// # Errors
+    /// When the journal can't be read.
+    pub fn interrupted(&self) -> io::Result<Vec<KeptChange>> {
+        let all = self.entries()?;
+        let interrupted = all.iter().filter(|entry| self.is_interrupted(entry));
+        let read = interrupted.map(|entry| self.read(entry)).collect::<io::Result<Vec<_>>>()?;
+        Ok(read.into_iter().flatten().collect())
     }
 
     /// Makes a change: all of it or none, as [`write_all`] does, and keeps it as what was typed at a moment.
@@ -247,49 +277,61 @@ impl<'f> Journal<'f> {
             return Ok(());
         }
         let here = |error| NotWritten { path: JOURNAL.to_owned(), error };
-        let folders = self.missing_folders(writes);
+        let folders = self.missing_folders(writes).map_err(here)?;
+        // What is there already with these bytes stays when the change is taken back.
+        let with_same =
+            |write: &Write| match write.instead.is_none() && self.holds(&write.path, write.bytes.as_deref())? {
+                true => Ok(Write { instead: write.bytes.clone(), ..write.clone() }),
+                false => Ok(write.clone()),
+            };
+        let whole: Vec<Write> = writes.iter().map(with_same).collect::<io::Result<_>>().map_err(here)?;
         let file = |write: &Write| KeptFile {
             path: write.path.clone(),
-            // What is there already with these bytes stays when the change is taken back.
-            before: write.instead.as_deref().or_else(|| self.same(write)).map(KeptBytes::of),
+            before: write.instead.as_deref().map(KeptBytes::of),
             after: write.bytes.as_deref().map(KeptBytes::of),
         };
-        let files = writes.iter().map(file).collect();
+        let files = whole.iter().map(file).collect();
         let kept = Kept { command: command.to_owned(), made, files, folders };
         let bytes = serde_json::to_vec_pretty(&kept).map_err(|error| here(error.into()))?;
         self.files.create_folders(&self.root.join(JOURNAL)).map_err(here)?;
         let (number, running) = self.begin(&bytes).map_err(here)?;
         let written = write_all(self.files, &self.root, writes);
         if let Err((path, error)) = written {
-            let _ = self.files.remove_file(&running);
+            // A half that could not be taken back is known as long as the record is there.
+            if !self.has_any_of(&whole) {
+                let _ = self.files.remove_file(&running);
+            }
             return Err(NotWritten { path, error });
         }
-        self.files.rename_to_new(&running, &self.path(&name_of(number, "json"))).map_err(here)?;
-        self.forget_old();
+        // All is written: where this fails, the next command that writes does it.
+        let _ = self.files.rename_to_new(&running, &self.path(&name_of(number, "json")));
+        let _ = self.forget_old();
         Ok(())
     }
 
-    /// What a file that is to be new holds already, where that is what it shall hold.
-    fn same<'w>(&self, write: &'w Write) -> Option<&'w [u8]> {
-        let bytes = write.bytes.as_deref()?;
-        let there = self.files.read(&self.root.join(&write.path), bytes.len() as u64).ok()?;
-        (there == bytes).then_some(bytes)
+    /// Whether any of these changes is there, as far as that can be known.
+    fn has_any_of(&self, writes: &[Write]) -> bool {
+        let is_there = |write: &Write| self.holds(&write.path, write.bytes.as_deref()).unwrap_or(true);
+        changed(writes).iter().any(is_there)
     }
 
     /// The folders that these changes make, outer ones first.
-    fn missing_folders(&self, writes: &[Write]) -> Vec<String> {
+    fn missing_folders(&self, writes: &[Write]) -> io::Result<Vec<String>> {
         let new = writes.iter().filter(|write| write.bytes.is_some());
-        let above = new.flat_map(|write| write.path.match_indices('/').map(|(at, _)| &write.path[..at]));
-        let is_missing = |folder: &&str| !self.files.is_there(&self.root.join(folder), Links::Follow).unwrap_or(true);
-        let mut missing: Vec<String> = above.filter(is_missing).map(str::to_owned).collect();
-        missing.sort_unstable();
-        missing.dedup();
-        missing
+        let above: BTreeSet<&str> =
+            new.flat_map(|write| write.path.match_indices('/').map(|(at, _)| &write.path[..at])).collect();
+        let mut missing = Vec::new();
+        for folder in above {
+            if !self.files.is_there(&self.root.join(folder), Links::Follow)? {
+                missing.push(folder.to_owned());
+            }
+        }
+        Ok(missing)
     }
 
     /// Writes the file of a change that begins; its number and its path.
     fn begin(&self, bytes: &[u8]) -> io::Result<(u32, PathBuf)> {
-        let mut number = self.entries().last().map_or(0, |entry| entry.number);
+        let mut number = self.entries()?.last().map_or(0, |entry| entry.number);
         loop {
             number = number.checked_add(1).ok_or_else(|| io::Error::other("its numbers have run out"))?;
             let path = self.path(&name_of(number, &format!("running-{}", std::process::id())));
@@ -304,24 +346,29 @@ impl<'f> Journal<'f> {
         }
     }
 
-    fn forget_old(&self) {
-        let entries = self.entries();
-        let old = entries.iter().filter(|entry| entry.process.is_none()).rev().skip(KEPT_CHANGES);
-        for entry in old {
-            let _ = self.files.remove_file(&self.path(&entry.name));
-        }
+    fn forget_old(&self) -> io::Result<()> {
+        let entries = self.entries()?;
+        let mut old = entries.iter().filter(|entry| entry.process.is_none()).rev().skip(KEPT_CHANGES);
+        old.try_for_each(|entry| self.files.remove_file(&self.path(&entry.name)))
     }
 
-    /// The path, relative to the site, of the file that keeps a change.
+    /// The path, relative to the site, of the file that keeps a change that was made.
     pub fn place(&self, change: &KeptChange) -> String {
-        let is_it = |entry: &Entry| entry.number == change.number;
-        self.entries().into_iter().find(is_it).map_or_else(String::new, |entry| format!("{JOURNAL}/{}", entry.name))
+        format!("{JOURNAL}/{}", name_of(change.number, "json"))
     }
 
     /// The paths of a change whose files are not as it left them.
-    pub fn changed_since(&self, change: &KeptChange) -> Vec<String> {
-        let other = change.writes.iter().filter(|write| !self.holds(write, &write.bytes));
-        other.map(|write| write.path.clone()).collect()
+    ///
+    /// # Errors
+    /// The file that can't be read, and why.
+    pub fn changed_since(&self, change: &KeptChange) -> Result<Vec<String>, NotWritten> {
+        let mut changed = Vec::new();
+        for write in &change.writes {
+            if !self.is_so(write, write.bytes.as_deref())? {
+                changed.push(write.path.clone());
+            }
+        }
+        Ok(changed)
     }
 
     /// Takes a change back, if its files are as it left them.
@@ -334,11 +381,16 @@ impl<'f> Journal<'f> {
         let running = self.path(&name_of(change.number, &format!("running-{}", std::process::id())));
         self.files.rename_to_new(&made, &running).map_err(here)?;
         if let Err((path, error)) = write_all(self.files, &self.root, &changed(&change.reversed())) {
-            let _ = self.files.rename_to_new(&running, &made);
+            // A half that could not be put back is known as long as the record says that something is under way.
+            if !self.has_any_of(&change.reversed()) {
+                let _ = self.files.rename_to_new(&running, &made);
+            }
             return Err(NotWritten { path, error });
         }
         self.remove_folders(change);
-        self.files.remove_file(&running).map_err(here)
+        // All is as it was: where this fails, the next command that writes does it.
+        let _ = self.files.remove_file(&running);
+        Ok(())
     }
 
     /// Removes the folders that a change made, as far as they are empty again.
@@ -348,38 +400,54 @@ impl<'f> Journal<'f> {
         }
     }
 
+    /// What is to become of an interrupted change.
+    ///
+    /// # Errors
+    /// The file that can't be read, and why.
+    pub fn outlook(&self, change: &KeptChange) -> Result<Recovered, NotWritten> {
+        let (mut is_done, mut is_known) = (true, true);
+        for write in &change.writes {
+            let is_after = self.is_so(write, write.bytes.as_deref())?;
+            is_done &= is_after;
+            is_known &= is_after || self.is_so(write, write.instead.as_deref())?;
+        }
+        Ok(match (is_done, is_known) {
+            (true, _) => Recovered::Completed,
+            (false, true) => Recovered::TakenBack,
+            (false, false) => Recovered::Left,
+        })
+    }
+
     /// Completes or takes back what was interrupted: each such change, and what became of it.
     ///
     /// # Errors
-    /// Where a file can't be put back, which the next attempt may do.
+    /// Where a file can't be read or put back, which the next attempt may do.
     pub fn recover(&self) -> Result<Vec<(KeptChange, Recovered)>, NotWritten> {
         let here = |error| NotWritten { path: JOURNAL.to_owned(), error };
         let mut recovered = Vec::new();
-        for entry in self.entries() {
+        for entry in self.entries().map_err(here)? {
             if !self.is_interrupted(&entry) {
                 continue;
             }
             let path = self.path(&entry.name);
-            let Some(change) = self.read(&entry) else {
+            let Some(change) = self.read(&entry).map_err(here)? else {
                 // It was ended before all of it was kept, and so before anything was written.
                 self.files.remove_file(&path).map_err(here)?;
                 continue;
             };
             self.sweep(&change, entry.process);
-            let state = |write: &Write| (self.holds(write, &write.bytes), self.holds(write, &write.instead));
-            let states: Vec<(bool, bool)> = change.writes.iter().map(state).collect();
-            let become_of = match () {
-                () if states.iter().all(|(is_after, _)| *is_after) => Recovered::Completed,
-                () if states.iter().all(|(is_after, is_before)| *is_after || *is_before) => Recovered::TakenBack,
-                () => Recovered::Left,
-            };
-            match become_of {
+            let became = self.outlook(&change)?;
+            match became {
                 Recovered::Completed => {
                     self.files.rename_to_new(&path, &self.path(&name_of(entry.number, "json"))).map_err(here)?;
                 }
                 Recovered::TakenBack => {
-                    let mut back = changed(&change.reversed());
-                    back.retain(|write| !self.holds(write, &write.bytes));
+                    let mut back = Vec::new();
+                    for write in changed(&change.reversed()) {
+                        if !self.is_so(&write, write.bytes.as_deref())? {
+                            back.push(write);
+                        }
+                    }
                     write_all(self.files, &self.root, &back).map_err(|(path, error)| NotWritten { path, error })?;
                     self.remove_folders(&change);
                     self.files.remove_file(&path).map_err(here)?;
@@ -388,7 +456,7 @@ impl<'f> Journal<'f> {
                     self.files.rename_to_new(&path, &self.path(&name_of(entry.number, "left"))).map_err(here)?;
                 }
             }
-            recovered.push((change, become_of));
+            recovered.push((change, became));
         }
         Ok(recovered)
     }
@@ -405,14 +473,26 @@ impl<'f> Journal<'f> {
         }
     }
 
-    /// Whether a file is as it is said: holds these bytes, or is not there.
-    fn holds(&self, write: &Write, bytes: &Option<Vec<u8>>) -> bool {
-        let path = self.root.join(&write.path);
-        match bytes {
-            None => !self.files.is_there(&path, Links::Keep).unwrap_or(true),
-            Some(bytes) => self.files.read(&path, bytes.len() as u64).is_ok_and(|there| there == *bytes),
+    /// Whether a file holds these bytes, or is not there.
+    fn holds(&self, path: &str, bytes: Option<&[u8]>) -> io::Result<bool> {
+        let path = self.root.join(path);
+        let Some(bytes) = bytes else { return Ok(!self.files.is_there(&path, Links::Keep)?) };
+        match self.files.read(&path, bytes.len() as u64) {
+            Ok(there) => Ok(there == bytes),
+            Err(error) if matches!(error.kind(), io::ErrorKind::NotFound | io::ErrorKind::NotADirectory) => Ok(false),
+            Err(error) => Err(error),
         }
     }
+
+    /// The same for the file of a change, which is named where it can't be read.
+    fn is_so(&self, write: &Write, bytes: Option<&[u8]>) -> Result<bool, NotWritten> {
+        self.holds(&write.path, bytes).map_err(|error| NotWritten { path: write.path.clone(), error })
+    }
+}
+
+/// Whether a path leads to something below the site, whatever links there are.
+fn is_inside(path: &str) -> bool {
+    !path.is_empty() && Path::new(path).components().all(|part| matches!(part, Component::Normal(_)))
 }
 
 /// Those of these changes that change anything.

@@ -1,6 +1,6 @@
 //! Files as they are sent: with versions in the addresses that they load and, where the site says so, made small.
 
-use std::hash::Hasher as _;
+use std::hash::{Hash as _, Hasher as _};
 
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
@@ -35,14 +35,22 @@ pub struct PublishedFile {
 }
 
 impl World {
+    /// Whether the site says that the file at a path is to be small.
+    pub(crate) fn makes_small(&self, path: &str) -> bool {
+        let build = &self.site.config.build;
+        loads::is_style_sheet(path) && build.small_styles || loads::is_script(path) && build.small_scripts
+    }
+
     /// What is sent in the place of the file at a path, decoded.
     pub fn published_file(&self, path: &str, node: &FileNode) -> PublishedFile {
-        let made = form(self, path)
-            .map(|_| if loads::is_script(path) { script(self, path, node) } else { sheet(self, path, node) });
-        let (small, not_small) = match made {
-            Some(Ok(small)) => (small, None),
-            Some(Err(why)) => (None, Some(why)),
-            None => (None, None),
+        let small = match (self.makes_small(path), loads::is_script(path)) {
+            (false, _) => Ok(None),
+            (true, true) => script(self, path, node),
+            (true, false) => sheet(self, path, node),
+        };
+        let (small, not_small) = match small {
+            Ok(small) => (small, None),
+            Err(why) => (None, Some(why)),
         };
         PublishedFile { text: small.or_else(|| versioned(self, path, path, node)), not_small }
     }
@@ -50,16 +58,14 @@ impl World {
 
 /// A digest of how the file at a path is made small; none where it is not.
 pub(super) fn form(world: &World, path: &str) -> Option<u64> {
-    let build = &world.site.config.build;
-    let is_sheet = loads::is_style_sheet(path);
-    if !(is_sheet && build.small_styles || loads::is_script(path) && build.small_scripts) {
+    if !world.makes_small(path) {
         return None;
     }
     let mut form = Xxh3::new();
     // Another program may make another text of the same file.
     form.update(env!("CARGO_PKG_VERSION").as_bytes());
-    if is_sheet {
-        std::hash::Hash::hash(&build.browsers, &mut form);
+    if loads::is_style_sheet(path) {
+        world.site.config.build.browsers.hash(&mut form);
     }
     Some(form.finish())
 }
@@ -92,20 +98,21 @@ fn script(world: &World, path: &str, node: &FileNode) -> Result<Option<String>, 
 fn sheet(world: &World, path: &str, node: &FileNode) -> Result<Option<String>, Diagnostic> {
     let mut joined = Joined { sheets: vec![(path.to_owned(), node)], numbers: FxHashMap::default() };
     joined.numbers.insert(path.to_owned(), 0);
-    let mut texts = Vec::new();
+    let mut texts: Vec<String> = Vec::new();
+    let mut is_marked = false;
     while let Some((own, node)) = joined.sheets.get(texts.len()).cloned() {
         if node.styles().is_deep {
             return Err(not_small("style sheet", node, Span::default(), "its brackets are nested too deep"));
         }
         let Ok(text) = node.whole_text() else { return Ok(None) };
         let changed = joined.changes(world, &own, node, path);
-        texts.push(with_changed(&text, changed, styles::written_address));
+        let text = with_changed(&text, changed, styles::written_address);
+        let bare = text.trim_start_matches(MARK);
+        is_marked |= bare.len() < text.len() || bare.get(..8).is_some_and(|at| at.eq_ignore_ascii_case("@charset"));
+        texts.push(bare.to_owned());
     }
-    let is_marked =
-        texts.iter().any(|text| text.starts_with(MARK) || text.to_ascii_lowercase().starts_with("@charset"));
-    let bare: Vec<String> = texts.iter().map(|text| text.trim_start_matches(MARK).to_owned()).collect();
-    match styles::small(&bare, world.site.config.build.browsers) {
-        Ok(small) if bare.len() == 1 && small.len() >= bare[0].len() => Ok(None),
+    match styles::small(&texts, world.site.config.build.browsers) {
+        Ok(small) if texts.len() == 1 && small.len() >= texts[0].len() => Ok(None),
         Ok(small) if is_marked && !small.is_ascii() => Ok(Some(format!("@charset \"utf-8\";{small}"))),
         Ok(small) => Ok(Some(small)),
         Err(why) => {

@@ -1,5 +1,6 @@
 //! The journal of changes: what is taken back, and that nothing of a change is left half done, wherever it is ended.
 
+use std::io;
 use std::path::{Path, PathBuf};
 
 use hausblatt_core::files::Files;
@@ -54,7 +55,7 @@ fn contents(files: &Memory) -> Vec<(PathBuf, Vec<u8>)> {
 }
 
 fn last(files: &Memory) -> KeptChange {
-    journal(files).changes().remove(0)
+    journal(files).changes().unwrap().remove(0)
 }
 
 #[test]
@@ -69,16 +70,16 @@ fn a_change_is_taken_back_with_every_byte_and_folder() {
     assert_eq!(change.folders, ["themes/near/deep", "themes/near/deep/er"]);
     assert_eq!(journal(&files).place(&change), ".hausblatt-undo/000001.json");
     journal(&files).make("hausblatt second", made(), &[Write::new("d.txt", "d")]).unwrap();
-    let commands: Vec<String> = journal(&files).changes().into_iter().map(|change| change.command).collect();
+    let commands: Vec<String> = journal(&files).changes().unwrap().into_iter().map(|change| change.command).collect();
     assert_eq!(commands, ["hausblatt second", "hausblatt first"]);
     journal(&files).take_back(&last(&files)).unwrap();
     assert_eq!(contents(&files), after);
     journal(&files).take_back(&last(&files)).unwrap();
     assert_eq!(contents(&files), before);
-    assert!(journal(&files).changes().is_empty());
+    assert!(journal(&files).changes().unwrap().is_empty());
     // Nothing is kept of nothing.
     journal(&files).make("hausblatt third", made(), &[]).unwrap();
-    assert!(journal(&files).changes().is_empty());
+    assert!(journal(&files).changes().unwrap().is_empty());
 }
 
 #[test]
@@ -88,7 +89,7 @@ fn what_changed_since_is_not_taken_back() {
     files.write("media/c.bin", "theirs");
     files.write("content/b.md", "theirs");
     let change = last(&files);
-    assert_eq!(journal(&files).changed_since(&change), ["content/b.md", "media/c.bin"]);
+    assert_eq!(journal(&files).changed_since(&change).unwrap(), ["content/b.md", "media/c.bin"]);
     let before = contents(&files);
     let refused = journal(&files).take_back(&change).unwrap_err();
     assert_eq!(refused.path, "media/c.bin");
@@ -105,7 +106,7 @@ fn a_change_that_can_not_be_made_is_not_kept() {
     let refused = journal(&files).make("hausblatt first", made(), &writes).unwrap_err();
     assert_eq!(refused.path, "hausblatt.toml");
     assert_eq!(contents(&files), before);
-    assert!(journal(&files).changes().is_empty());
+    assert!(journal(&files).changes().unwrap().is_empty());
 }
 
 /// What `act` does is ended at each of its calls: what is left is made whole, and is all of it or nothing.
@@ -118,7 +119,7 @@ fn ended_at_each_call(begin: impl Fn() -> Memory, act: impl Fn(&dyn Files), expe
         let files = begin();
         act(&Failing::at(&files, call, Event::Ends));
         partly += usize::from(!expected.contains(&contents(&files).as_slice()));
-        let interrupted = journal(&files).interrupted().len();
+        let interrupted = journal(&files).interrupted().unwrap().len();
         // The first attempt to make it whole is ended, too, sooner or later.
         let failing = Failing::at(&files, 2 + call % 40, Event::Ends);
         let _ = journal(&failing).recover();
@@ -127,8 +128,8 @@ fn ended_at_each_call(begin: impl Fn() -> Memory, act: impl Fn(&dyn Files), expe
         let which = expected.iter().position(|expected| *expected == left.as_slice());
         let which = which.unwrap_or_else(|| panic!("call {call}: {interrupted} {left:?}"));
         seen[which] += 1;
-        assert!(journal(&files).interrupted().is_empty(), "call {call}");
-        let changes = journal(&files).changes();
+        assert!(journal(&files).interrupted().unwrap().is_empty(), "call {call}");
+        let changes = journal(&files).changes().unwrap();
         assert_eq!(changes.len(), which, "call {call}: {changes:?}");
         if let Some(change) = changes.first() {
             journal(&files).take_back(change).unwrap();
@@ -157,7 +158,8 @@ fn a_change_that_is_ended_leaves_no_half_of_it() {
     };
     let take_back = |files: &dyn Files| {
         if let Ok(journal) = Journal::at(files, Path::new("/"))
-            && let Some(change) = journal.changes().first()
+            && let Ok(changes) = journal.changes()
+            && let Some(change) = changes.first()
         {
             let _ = journal.take_back(change);
         }
@@ -189,7 +191,7 @@ fn old_changes_are_forgotten_and_damaged_ones_passed_over() {
         let write = Write::new(format!("{number}.txt"), "1");
         journal(&files).make(&format!("hausblatt {number}"), made(), &[write]).unwrap();
     }
-    let all = journal(&files).changes();
+    let all = journal(&files).changes().unwrap();
     assert_eq!((all.len(), all[0].number, all[49].number), (KEPT_CHANGES, 53, 4));
     for (name, text) in [
         ("000060.json", "{"),
@@ -204,19 +206,70 @@ fn old_changes_are_forgotten_and_damaged_ones_passed_over() {
     ] {
         files.write(Path::new(JOURNAL).join(name), text);
     }
-    assert_eq!(journal(&files).changes().len(), KEPT_CHANGES);
+    assert_eq!(journal(&files).changes().unwrap().len(), KEPT_CHANGES);
     let damaged = ["000060.json", "000061.json", "000062.json"].map(|name| format!("{JOURNAL}/{name}"));
-    assert_eq!(journal(&files).damaged(), damaged);
+    assert_eq!(journal(&files).damaged().unwrap(), damaged);
     assert!(journal(&files).recover().unwrap().is_empty());
     journal(&files).make("hausblatt next", made(), &[Write::new("next.txt", "1")]).unwrap();
     assert_eq!(last(&files).number, 63);
     // Nothing outside of the site is written, whatever a journal says.
     let outside = "{\"command\":\"a\",\"made\":\"2026-11-29T05:00:00Z\",\"files\":[{\"path\":\"../x.txt\",\"before\":{\"text\":\"x\"},\"after\":null}]}";
     files.write(Path::new(JOURNAL).join("000070.json"), outside);
-    let inner = Memory::of([("site/hausblatt.toml", "[site]")]);
-    inner.write(Path::new("site").join(JOURNAL).join("000001.json"), outside);
+    let inner = Memory::of([("site/hausblatt.toml", "[site]"), ("other/.hausblatt-7-1", "theirs")]);
+    for (name, path) in [("000001.json", "../x.txt"), ("000002.running-1", "../other/x.txt"), ("000003.json", "/x.txt")]
+    {
+        inner.write(Path::new("site").join(JOURNAL).join(name), outside.replace("../x.txt", path));
+    }
     let journal = Journal::at(&inner, Path::new("/site")).unwrap();
-    let change = journal.changes().remove(0);
-    assert!(journal.take_back(&change).is_err());
-    assert!(inner.bytes("x.txt").is_none());
+    assert!(journal.changes().unwrap().is_empty() && journal.recover().unwrap().is_empty());
+    assert!(inner.bytes("x.txt").is_none() && inner.bytes("other/.hausblatt-7-1").is_some());
+}
+
+/// Whatever call fails while a change is made, taken back or looked at: no half of it is forgotten.
+#[test]
+fn a_call_that_fails_loses_no_record() {
+    // A folder that can't be removed stays, empty.
+    let contents = |files: &Memory| -> Vec<_> {
+        contents(files).into_iter().filter(|(path, _)| path.extension().is_some()).collect()
+    };
+    let (before, after) = (contents(&site()), {
+        let files = site();
+        journal(&files).make("hausblatt first", made(), &writes()).unwrap();
+        contents(&files)
+    });
+    let counting = Failing::never(&site());
+    journal(&counting).make("hausblatt first", made(), &writes()).unwrap();
+    journal(&counting).take_back(&journal(&counting).changes().unwrap()[0]).unwrap();
+    for call in 2..=counting.calls() {
+        let files = site();
+        let failing = Failing::at(&files, call, Event::Fails(io::ErrorKind::PermissionDenied));
+        let journal = Journal::at(&failing, Path::new("/")).unwrap();
+        let done = journal.make("hausblatt first", made(), &writes());
+        let expected = if done.is_ok() { &after } else { &before };
+        assert_eq!(contents(&files), *expected, "call {call}");
+        if let Ok(changes) = journal.changes()
+            && let Some(change) = changes.first().filter(|_| done.is_ok())
+        {
+            let undone = journal.take_back(change);
+            let expected = if undone.is_ok() { &before } else { &after };
+            assert_eq!(contents(&files), *expected, "call {call}");
+        }
+    }
+    // A journal that can't be read is not an empty one, and an ended change in it is not thrown away.
+    let files = site();
+    journal(&files).make("hausblatt first", made(), &writes()).unwrap();
+    let running = Path::new("/").join(JOURNAL).join(format!("000001.running-{}", std::process::id()));
+    files.rename(&Path::new("/").join(JOURNAL).join("000001.json"), &running).unwrap();
+    files.write("themes/near/a.html", "a");
+    for call in 2..20 {
+        let failing = Failing::at(&files, call, Event::Fails(io::ErrorKind::PermissionDenied));
+        let failed = Journal::at(&failing, Path::new("/")).unwrap().recover();
+        if failing.interfered().iter().any(|call| call.starts_with("list /.hausblatt-undo") || call.starts_with("open"))
+        {
+            assert!(failed.is_err());
+        }
+        if failed.is_err() {
+            assert_eq!(journal(&files).interrupted().unwrap().len(), 1, "call {call}");
+        }
+    }
 }

@@ -15,6 +15,7 @@ use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
+use crate::show::diagnostics::{inside, lines_around};
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::{addresses, counted};
 use crate::show::{changes, diagnostics, table, wrap};
@@ -86,9 +87,7 @@ pub fn run(common: &Common, args: &RenameArgs) -> Result<Outcome, Failure> {
 
 fn line_of(world: &World, place: &Place) -> usize {
     let text = world.snapshot.file(&place.path).and_then(|node| node.whole_text().ok());
-    text.map_or(1, |text| {
-        text.as_bytes()[..(place.span.range().start).min(text.len())].iter().filter(|b| **b == b'\n').count() + 1
-    })
+    text.map_or(1, |text| lines_around(&text, &inside(&text, place.span.range())).1)
 }
 
 fn as_json<'r>(world: &World, renaming: &'r Renaming, written: bool) -> RenamedJson<'r> {

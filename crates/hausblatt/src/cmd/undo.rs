@@ -1,13 +1,14 @@
 //! `undo`: the last change that a command wrote, taken back.
 
 use std::fmt::Write as _;
+use std::io;
 
 use anstyle::Style;
 use hausblatt_core::analysis::compare::{Difference, Html, compare};
 use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::change::changes::changed;
 use hausblatt_core::files::edit::Write;
-use hausblatt_core::files::journal::{ChangeState, Journal, KeptChange, NotWritten, Recovered};
+use hausblatt_core::files::journal::{ChangeState, JOURNAL, Journal, KeptChange, Recovered};
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;
 use jiff::tz::TimeZone;
@@ -56,33 +57,42 @@ pub fn run(common: &Common, args: &UndoArgs) -> Result<Outcome, Failure> {
         opened::note_interrupted(&snapshot);
     }
     let journal = Journal::of(&snapshot)?;
-    for path in journal.damaged() {
+    let unread = |error: io::Error| Failure::Work(format!("{JOURNAL} can't be read: {error}"), None);
+    for path in journal.damaged().map_err(unread)? {
         crate::tell!("{} {} can't be read, and is passed over", styled(NOTE, "note:"), plain(&path));
     }
+    let all = journal.changes().map_err(unread)?;
     if args.list {
-        return list(common, &journal.changes(), &opened::zone(&snapshot));
+        return list(common, &all, &opened::zone(&snapshot));
     }
     // What was interrupted was the last change.
-    if let Some((change, _)) = recovered.iter().rfind(|(_, became)| *became == Recovered::TakenBack) {
-        return said(common, &snapshot, asking, change, true);
+    let interrupted = recovered.iter().rev().find(|(_, became)| *became == Recovered::TakenBack);
+    let mut interrupted = interrupted.map(|(change, _)| change);
+    if args.dry_run {
+        for change in all.iter().filter(|change| change.state == ChangeState::Interrupted) {
+            if journal.outlook(change).map_err(opened::not_written)? != Recovered::Left {
+                interrupted = interrupted.or(Some(change));
+            }
+        }
     }
-    let all = journal.changes();
+    if let Some(change) = interrupted {
+        // How much of it was written is not known here, and so not what that changed.
+        return said(common, &snapshot, None, change, !args.dry_run);
+    }
     let Some(change) = all.iter().find(|change| change.state == ChangeState::Made) else {
-        let help = "it takes back what commands write that change a site: override, choose, start, drift, check --fix, missed --fix, expect --record";
+        let help = "it takes back what commands write that change a site: override, choose, start, rename, drift, check --fix, missed --fix, expect --record";
         return Err(Failure::Work("there is nothing to take back".to_owned(), Some(help.to_owned())));
     };
-    let since = journal.changed_since(change);
+    let since = journal.changed_since(change).map_err(opened::not_written)?;
     if !since.is_empty() {
         let message = format!("{} changed since \"{}\"; nothing was taken back", since.join(", "), change.command);
         let help = format!("what they held before is in {}", journal.place(change));
         return Err(Failure::Work(message, Some(help)));
     }
     if !args.dry_run {
-        journal.take_back(change).map_err(|NotWritten { path, error }| {
-            Failure::Work(format!("{path} can't be written: {error}"), Some("nothing was taken back".to_owned()))
-        })?;
+        journal.take_back(change).map_err(opened::not_written)?;
     }
-    said(common, &snapshot, asking, change, !args.dry_run)
+    said(common, &snapshot, Some(asking), change, !args.dry_run)
 }
 
 /// What a change did to a file.
@@ -99,13 +109,14 @@ fn did(write: &Write) -> &'static str {
 fn said(
     common: &Common,
     before: &Snapshot,
-    asking: SiteOptions,
+    asking: Option<SiteOptions>,
     change: &KeptChange,
     written: bool,
 ) -> Result<Outcome, Failure> {
     // The files as they were read, before they were taken back.
     let writes: Vec<Write> = change.reversed().into_iter().filter(|write| write.bytes != write.instead).collect();
-    let difference = difference(before, asking, &writes);
+    let is_compared = asking.is_some();
+    let difference = asking.and_then(|asking| difference(before, asking, &writes));
     if common.format == Format::Json {
         let changed = difference.map(|difference| changes::json(&difference.changed));
         json(&TakenBackJson { change: as_json(change), written, changed })?;
@@ -137,6 +148,7 @@ fn said(
         Some(difference) => {
             let _ = writeln!(out, "\n{}", changes::text(&difference.changed, common.verbose).trim_end());
         }
+        None if !is_compared => {}
         None => out.push_str("\nThe site can't be loaded on both sides, so what changes is not known.\n"),
     }
     let next = if written { "hausblatt undo --list" } else { "hausblatt undo" };
@@ -186,7 +198,9 @@ fn list(common: &Common, all: &[KeptChange], zone: &TimeZone) -> Result<Outcome,
             let _ = writeln!(out, "    {} {}", styled(FAINT, did(write)), plain(&write.path));
         }
     }
-    let _ = writeln!(out, "\nTo take the first of these back:  {}", to_type("hausblatt undo"));
+    if all.iter().any(|change| matches!(change.state, ChangeState::Made | ChangeState::Interrupted)) {
+        let _ = writeln!(out, "\nTo take the last one back:  {}", to_type("hausblatt undo"));
+    }
     print(&out)?;
     Ok(Outcome::Clean)
 }

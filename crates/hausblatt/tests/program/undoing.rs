@@ -39,11 +39,11 @@ fn changes_are_taken_back_one_after_the_other() {
         &site,
         &["undo"],
         expect![[r#"
-        exit 1
-        ---
-        error: there is nothing to take back
-        help: it takes back what commands write that change a site: override, choose, start, drift, check --fix, missed --fix, expect --record
-    "#]],
+            exit 1
+            ---
+            error: there is nothing to take back
+            help: it takes back what commands write that change a site: override, choose, start, rename, drift, check --fix, missed --fix, expect --record
+        "#]],
     );
     says(
         &site,
@@ -61,18 +61,18 @@ fn changes_are_taken_back_one_after_the_other() {
         &site,
         &["undo", "--list"],
         expect![[r#"
-        exit 0
-        MOMENT  hausblatt start page visit/gate --title 'The gate'\''s house' --as-of 2026-11-23
-            added content/pages/visit/gate.md
-        MOMENT  hausblatt choose no-aside /borrow/ /visit/ --as-of 2026-11-23
-            changed content/pages/borrow.md
-            changed content/pages/visit.md
-        MOMENT  hausblatt override /visit/ --as-of 2026-11-23
-            added themes/harbour/.originals/templates/page/visit.html
-            added themes/harbour/templates/page/visit.html
+            exit 0
+            MOMENT  hausblatt start page visit/gate --title 'The gate'\''s house' --as-of 2026-11-23
+                added content/pages/visit/gate.md
+            MOMENT  hausblatt choose no-aside /borrow/ /visit/ --as-of 2026-11-23
+                changed content/pages/borrow.md
+                changed content/pages/visit.md
+            MOMENT  hausblatt override /visit/ --as-of 2026-11-23
+                added themes/harbour/.originals/templates/page/visit.html
+                added themes/harbour/templates/page/visit.html
 
-        To take the first of these back:  hausblatt undo
-    "#]],
+            To take the last one back:  hausblatt undo
+        "#]],
     );
     says(
         &site,
@@ -245,16 +245,19 @@ fn what_was_interrupted_is_named_and_then_taken_back() {
         &site,
         &["undo", "--list"],
         expect![[r#"
-        exit 0
-        MOMENT  hausblatt override /visit/ --as-of 2026-11-23  interrupted
-            added themes/harbour/.originals/templates/page/visit.html
-            added themes/harbour/templates/page/visit.html
+            exit 0
+            MOMENT  hausblatt override /visit/ --as-of 2026-11-23  interrupted
+                added themes/harbour/.originals/templates/page/visit.html
+                added themes/harbour/templates/page/visit.html
 
-        To take the first of these back:  hausblatt undo
-        ---
-        note: "hausblatt override /visit/ --as-of 2026-11-23" was interrupted, and may be half done: themes/harbour/.originals/templates/page/visit.html, themes/harbour/templates/page/visit.html; "hausblatt undo" takes it back
-    "#]],
+            To take the last one back:  hausblatt undo
+            ---
+            note: "hausblatt override /visit/ --as-of 2026-11-23" was interrupted, and may be half done: themes/harbour/.originals/templates/page/visit.html, themes/harbour/templates/page/visit.html; "hausblatt undo" takes it back
+        "#]],
     );
+    let would = site.run(&["undo", "--dry-run"]).out;
+    assert!(would.starts_with("Would take back hausblatt override /visit/"), "{would}");
+    assert!(site.path("themes/harbour/.originals").exists());
     says(
         &site,
         &["choose", "no-aside", "/borrow/"],

@@ -1,13 +1,17 @@
 //! Where a theme file is named: in templates, front matter, content, manifests, style sheets and scripts.
 
+use std::io;
+
 use hausblatt_lang::program::{Act, Callee, Mentioned};
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::{Place, Span};
 
 use crate::change::rename::edits::Edits;
+use crate::files::FileNode;
 use crate::lookup::{loads, public};
 use crate::text::address::{asked, encoded};
 use crate::text::data::{Data, DataValue};
+use crate::text::{scripts, styles};
 use crate::themes::component::name_of;
 use crate::themes::file_name::Role;
 use crate::themes::lineage::FileId;
@@ -93,6 +97,13 @@ pub(super) struct Found {
 }
 
 impl Found {
+    /// Gives a place its new name; one that is written in a way of its own, as with escapes, is for a person.
+    fn rename(&mut self, path: &str, text: &str, span: Span, old: &str, new: &str) {
+        if !self.edits.add(path, text, span, old, new) {
+            self.unsure(path, span, "it names this, written with escapes");
+        }
+    }
+
     fn unsure(&mut self, path: &str, span: Span, why: impl Into<String>) {
         let one = (Place { path: path.into(), span }, why.into());
         if !self.uncertain.contains(&one) {
@@ -109,17 +120,16 @@ pub(super) fn collect(world: &World, name: &NewName, found: &mut Found) {
         if let Some(layout) = world.header(id).layout.as_ref().filter(|layout| layout.text == name.from)
             && name.role == Role::Layout
             && let Some(text) = file.node.text()
-            && !found.edits.add(path, text, layout.span, &name.from, &name.to)
         {
-            found.unsure(path, layout.span, "it names this layout");
+            found.rename(path, text, layout.span, &name.from, &name.to);
         }
-        in_loads(world, id, name, found);
     }
+    in_loads(world, name, found);
     for theme in &world.lineage.themes {
         let Some(text) = world.snapshot.file(&theme.manifest).and_then(|node| node.text()) else { continue };
         for hide in &theme.hide {
             if let Some(new) = name.path(&hide.text) {
-                found.edits.add(&theme.manifest, text, hide.span, &hide.text, &new);
+                found.rename(&theme.manifest, text, hide.span, &hide.text, &new);
             }
         }
     }
@@ -128,7 +138,7 @@ pub(super) fn collect(world: &World, name: &NewName, found: &mut Found) {
         if let (Some((chosen, span)), Some((from, to))) = (&content.template, name.offered())
             && **chosen == *from
         {
-            found.edits.add(content.path(), text, *span, from, to);
+            found.rename(content.path(), text, *span, from, to);
         }
         if name.role == Role::Component {
             let trays = content.node.front().entries.iter().filter(|entry| &*entry.key == "trays");
@@ -144,7 +154,7 @@ fn in_trays(path: &str, text: &str, data: &Data, name: &NewName, found: &mut Fou
         DataValue::Map(entries) => {
             for entry in entries {
                 if &*entry.key == "component" && entry.data.as_text() == Some(&name.from) {
-                    found.edits.add(path, text, entry.data.span, &name.from, &name.to);
+                    found.rename(path, text, entry.data.span, &name.from, &name.to);
                 }
                 in_trays(path, text, &entry.data, name, found);
             }
@@ -166,16 +176,14 @@ fn in_program(world: &World, id: FileId, name: &NewName, found: &mut Found) {
         match (&call.callee, name.role) {
             (Callee::Named(called), Role::Partial) => {
                 if let Some(new) = name.called(world, program.ending, called) {
-                    found.edits.add(path, text, call.span, called, &new);
+                    found.rename(path, text, call.span, called, &new);
                 }
             }
             (Callee::Computed(prefix, _), Role::Partial)
                 if name.with_below && prefix.starts_with(&format!("{}/", name.from)) =>
             {
                 let new = format!("{}{}", name.to, &prefix[name.from.len()..]);
-                if !found.edits.add(path, text, call.span, prefix, &new) {
-                    found.unsure(path, call.span, "the name of this partial is computed, and may be this one");
-                }
+                found.rename(path, text, call.span, prefix, &new);
             }
             (Callee::Computed(prefix, _), Role::Partial) => {
                 let may_be =
@@ -185,7 +193,7 @@ fn in_program(world: &World, id: FileId, name: &NewName, found: &mut Found) {
                 }
             }
             (Callee::Component(called), Role::Component) if *called == name.from => {
-                found.edits.add(path, text, call.span, called, &name.to);
+                found.rename(path, text, call.span, called, &name.to);
             }
             _ => {}
         }
@@ -198,25 +206,24 @@ fn in_program(world: &World, id: FileId, name: &NewName, found: &mut Found) {
     });
     for (asset, span) in mentions.chain(uses) {
         if let Some(new) = name.below_assets(asset) {
-            found.edits.add(path, text, span, asset, &new);
+            found.rename(path, text, span, asset, &new);
         }
     }
 }
 
 /// What a style sheet or a script loads by an address that is relative, or that becomes so where the file itself moves.
-fn in_loads(world: &World, id: FileId, name: &NewName, found: &mut Found) {
-    if !matches!(name.role, Role::Asset | Role::Component) {
-        return;
+fn in_loads(world: &World, name: &NewName, found: &mut Found) {
+    if matches!(name.role, Role::Asset | Role::Component) {
+        let files = loads::style_sheets(world).chain(loads::scripts(world));
+        files.for_each(|(path, node)| in_loads_of(world, &path, node, name, found));
     }
-    let file = world.lineage.file(id);
-    let Some(path) = public::path_of(world, id).filter(|path| loads::is_style_sheet(path) || loads::is_script(path))
-    else {
-        return;
-    };
-    let base = public::base_of(world, &path);
+}
+
+fn in_loads_of(world: &World, path: &str, node: &FileNode, name: &NewName, found: &mut Found) {
+    let base = public::base_of(world, path);
     let moved = |at: &str| Some(format!("/assets/{}", name.below_assets(at.strip_prefix("/assets/")?)?));
     let new_base = moved(&base);
-    for load in loads::loads(&path, &file.node) {
+    for load in loads::loads(path, node) {
         // An address from the root is found wherever it is written.
         if load.address.trim_start().starts_with('/') || load.address.contains(':') {
             continue;
@@ -230,18 +237,14 @@ fn in_loads(world: &World, id: FileId, name: &NewName, found: &mut Found) {
         let target = encoded(&new.unwrap_or(to));
         let mut address = relative(&encoded(new_base.as_deref().unwrap_or(&base)), &target) + behind;
         // What a module imports is an address only with this.
-        if loads::is_script(&path) && !address.starts_with('.') {
+        if loads::is_script(path) && !address.starts_with('.') {
             address.insert_str(0, "./");
         }
         if address != load.address {
-            let Ok(text) = file.node.whole_text() else { continue };
-            let written = if loads::is_script(&path) {
-                crate::text::scripts::written_address
-            } else {
-                crate::text::styles::written_address
-            };
+            let Ok(text) = node.whole_text() else { continue };
+            let written = if loads::is_script(path) { scripts::written_address } else { styles::written_address };
             let Some(old) = text.get(load.span.range()) else { continue };
-            found.edits.set(&file.node.path, load.span, written(old, &address));
+            found.edits.set(&node.path, load.span, written(old, &address));
         }
     }
 }
@@ -267,7 +270,15 @@ pub(super) fn collect_addresses(world: &World, name: &NewName, found: &mut Found
         endings.iter().any(|ending| path.ends_with(ending)) && !path.contains("/.")
     };
     for node in world.snapshot.files().iter().filter(|node| is_text(&node.path)) {
-        let Ok(text) = node.whole_text() else { continue };
+        let text = match node.whole_text() {
+            Ok(text) => text,
+            // What is no text names nothing.
+            Err(error) if error.kind() == io::ErrorKind::InvalidData => continue,
+            Err(error) => {
+                found.unsure(&node.path, Span::default(), format!("it can't be read: {error}"));
+                continue;
+            }
+        };
         for (at, _) in text.match_indices(ASSETS) {
             let before = text[..at].chars().next_back();
             if before.is_some_and(|c| c.is_alphanumeric() || matches!(c, '-' | '_' | '.')) {
@@ -304,8 +315,8 @@ fn bare(rest: &str) -> usize {
     rest.find(ends).unwrap_or(rest.len())
 }
 
-/// The component or the name that a file belongs to, as it is asked for.
-pub(super) fn asked_name(role: Role, path: &str) -> Option<String> {
+/// The name of a file, as those write it who name it.
+pub(super) fn name_of_file(role: Role, path: &str) -> Option<String> {
     let stem = |path: &str| Ending::split(path).map(|(stem, _)| stem.to_owned());
     match role {
         Role::Partial => stem(path.strip_prefix("partials/")?),

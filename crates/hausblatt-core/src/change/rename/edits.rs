@@ -11,7 +11,11 @@ pub(super) struct Edits(BTreeMap<String, BTreeMap<(usize, usize), String>>);
 impl Edits {
     /// Adds the place of `old` within a span of a file's text; whether it is there.
     pub fn add(&mut self, path: &str, text: &str, span: Span, old: &str, new: &str) -> bool {
-        let Some(found) = text.get(span.range()).and_then(|written| written.find(old)) else { return false };
+        let Some(written) = text.get(span.range()) else { return false };
+        // In a tag its words may be spelt as the name is, which has quotes.
+        let is_quoted = |at: &usize| written[..*at].ends_with(['"', '\'']);
+        let mut all = written.match_indices(old).map(|(at, _)| at);
+        let Some(found) = all.clone().find(is_quoted).or_else(|| all.next()) else { return false };
         let start = span.range().start + found;
         self.0.entry(path.to_owned()).or_default().insert((start, start + old.len()), new.to_owned());
         true

@@ -10,7 +10,7 @@ use crate::analysis::expect;
 use crate::analysis::potential_use::{Tried, waits_for};
 use crate::asking::SiteOptions;
 use crate::change::changes::changed;
-use crate::change::rename::collect::{Found, NewName, asked_name, collect, collect_addresses};
+use crate::change::rename::collect::{Found, NewName, collect, collect_addresses, name_of_file};
 use crate::change::rename::proof::{Proof, prove};
 use crate::files::edit::Write;
 use crate::files::{FileNode, Snapshot};
@@ -24,7 +24,7 @@ use crate::themes::originals::{self, Original};
 use crate::themes::theme::{self, Theme};
 use crate::world::{Unloadable, World};
 
-/// A renaming, worked out as a whole.
+/// A renaming, planned as a whole.
 #[derive(Debug)]
 pub struct Renaming {
     /// What is renamed: `partial`.
@@ -66,7 +66,7 @@ fn refused<T>(diagnostic: Diagnostic) -> Result<T, Vec<Diagnostic>> {
     Err(vec![diagnostic])
 }
 
-/// Works out how a file of the active theme that is typed so gets another name, in all themes that have it from there, with all
+/// Plans how a file of the active theme that is typed so gets another name, in all themes that have it from there, with all
 /// that names it.
 ///
 /// # Errors
@@ -78,11 +78,11 @@ pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Dia
     let all: Vec<&World> = std::iter::once(world).chain(&worlds).collect();
     let files = moved(&all, &name);
     free(&all, &name, &files)?;
-    let mut found = Found { uncertain: unread(world), ..Found::default() };
+    let mut found = Found { uncertain: unread_themes(world), ..Found::default() };
     all.iter().for_each(|world| collect(world, &name, &mut found));
     collect_addresses(world, &name, &mut found);
     in_expected(&world.snapshot, &name, &mut found);
-    let records = records(world, &all, &name, &files);
+    let records = records(world, &all, &name, &files)?;
     let writes = writes(&world.snapshot, &files, &found, records)?;
     let mut paths: BTreeSet<String> = files.keys().cloned().collect();
     paths.extend(found.edits.files().map(|(path, _)| path.to_owned()));
@@ -131,7 +131,7 @@ fn meant(world: &World, typed: &str, new: &str) -> Result<NewName, Vec<Diagnosti
     };
     let from = match role {
         Role::Component => file.name.component().map(|name| name.split('/').next().unwrap_or(name).to_owned()),
-        role => asked_name(role, &file.name),
+        role => name_of_file(role, &file.name),
     };
     let Some(from) = from else {
         let message = format!("{} can't be renamed by this command", file.name);
@@ -246,7 +246,7 @@ fn concerned(world: &World) -> Vec<String> {
 }
 
 /// The themes of which nobody knows whether they inherit from the active one.
-fn unread(world: &World) -> Vec<(Place, String)> {
+fn unread_themes(world: &World) -> Vec<(Place, String)> {
     let snapshot = &world.snapshot;
     let unread = |name: String| {
         let mut problems = Vec::new();
@@ -336,7 +336,12 @@ fn in_expected(snapshot: &Snapshot, name: &NewName, found: &mut Found) {
 }
 
 /// The records of originals that move with their copies, or speak of a file that moves.
-fn records(world: &World, all: &[&World], name: &NewName, moved: &BTreeMap<String, String>) -> Vec<Write> {
+fn records(
+    world: &World,
+    all: &[&World],
+    name: &NewName,
+    moved: &BTreeMap<String, String>,
+) -> Result<Vec<Write>, Vec<Diagnostic>> {
     let snapshot = &world.snapshot;
     let themes: BTreeMap<&str, &Theme> =
         all.iter().flat_map(|world| &world.lineage.themes).map(|theme| (theme.name.as_str(), theme)).collect();
@@ -346,16 +351,15 @@ fn records(world: &World, all: &[&World], name: &NewName, moved: &BTreeMap<Strin
         for node in snapshot.below(&folder) {
             let own = ThemeFileName::new(&node.path[folder.len()..]);
             let new_place = name.path(&own).filter(|_| moved.contains_key(&format!("{}{own}", theme.root)));
-            let Some(Ok(original)) = originals::read(snapshot, theme, &own) else { continue };
-            let of = themes.get(original.theme.as_str());
-            let new_path = name
-                .path(&original.path)
-                .filter(|_| of.is_some_and(|of| moved.contains_key(&format!("{}{}", of.root, original.path))));
-            let Ok(bytes) = node.bytes() else { continue };
-            let new = match new_path {
-                Some(path) => Original { path, ..original }.to_bytes(),
-                None => bytes.clone(),
+            let bytes = node.bytes().map_err(|error| unread(&node.path, &error.to_string()))?;
+            // One that makes no sense, which is reported, moves as it is.
+            let original = originals::read(snapshot, theme, &own).and_then(Result::ok);
+            let moves = |original: &Original| {
+                let of = themes.get(original.theme.as_str());
+                of.is_some_and(|of| moved.contains_key(&format!("{}{}", of.root, original.path)))
             };
+            let original = original.filter(moves).and_then(|of| Some(Original { path: name.path(&of.path)?, ..of }));
+            let new = original.map_or_else(|| bytes.clone(), |original| original.to_bytes());
             match new_place {
                 Some(place) => {
                     writes.push(Write::new(originals::place(theme, &place), new));
@@ -366,7 +370,13 @@ fn records(world: &World, all: &[&World], name: &NewName, moved: &BTreeMap<Strin
             }
         }
     }
-    writes
+    Ok(writes)
+}
+
+/// What is said of a file that can't be read.
+fn unread(path: &str, why: &str) -> Vec<Diagnostic> {
+    let help = "its permissions must let it be read";
+    vec![Diagnostic::of(&codes::UNREADABLE, format!("{path} can't be read: {why}")).help(help)]
 }
 
 /// All that is to be written: new files first, then what names them, then the old files go.
@@ -380,7 +390,7 @@ fn writes(
         let node: Option<&std::sync::Arc<FileNode>> = snapshot.file(path);
         let bytes =
             node.ok_or_else(|| "it is gone".to_owned()).and_then(|node| node.bytes().map_err(|e| e.to_string()));
-        bytes.map_err(|why| vec![Diagnostic::of(&codes::UNREADABLE, format!("{path} can't be read: {why}"))])
+        bytes.map_err(|why| unread(path, &why))
     };
     let edited = |path: &str, bytes: &[u8]| {
         let text = std::str::from_utf8(bytes).ok()?;

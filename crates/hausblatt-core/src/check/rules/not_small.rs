@@ -13,7 +13,8 @@ use crate::world::World;
 pub(crate) const CHECK: Check = Check { code: NOT_SMALL, look: Look::Site(look) };
 
 fn look(world: &World) -> Vec<Diagnostic> {
-    let files: Vec<_> = loads::style_sheets(world).chain(loads::scripts(world)).collect();
+    let files = loads::style_sheets(world).chain(loads::scripts(world));
+    let files: Vec<_> = files.filter(|(path, _)| world.makes_small(path)).collect();
     let is_told = |file: &str| files.iter().any(|(path, node)| *node.path == *file && has_problems(path, node));
     let found = files.par_iter().filter_map(|(path, node)| world.published_file(path, node).not_small);
     let mut found: Vec<Diagnostic> =
