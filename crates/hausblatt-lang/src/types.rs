@@ -276,6 +276,16 @@ impl Globals {
         self.of_site.iter().any(|&number| self.name(number) == name && self.index.get(name) != Some(&number))
     }
 
+    /// Whether the value `number` is one that the site brings.
+    pub fn is_of_site(&self, number: u16) -> bool {
+        self.of_site.contains(&number)
+    }
+
+    /// Whether records of a sort have a member of this name.
+    pub fn has_member(&self, id: RecordId, name: &str) -> bool {
+        self.record_type(id).is_some_and(|record| record.members.iter().any(|(member, _)| member == name))
+    }
+
     /// Whether the value `number` is the same for every request.
     pub(crate) fn is_constant(&self, number: u16) -> bool {
         self.constant.contains(&number)

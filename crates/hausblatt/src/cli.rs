@@ -62,7 +62,7 @@ pub enum Command {
     Suppose(SupposeArgs),
     /// List copies whose original has changed
     Drift(DriftArgs),
-    /// Rename a theme file, and all that names it
+    /// Rename a theme file or a name, and all that uses it
     Rename(RenameArgs),
     /// Take back the last change that a command wrote
     Undo(UndoArgs),
@@ -247,7 +247,7 @@ pub struct ChooseArgs {
 /// What was typed for `suppose`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt suppose --add page/visit\n  hausblatt suppose --without themes/hedgerow/templates/page/visit.html --html\n  hausblatt suppose --to-theme loam\n  hausblatt suppose --edit card=draft.html --diff   (a draft)"
+    after_help = "Examples:\n  hausblatt suppose --add page/visit\n  hausblatt suppose --without themes/hedgerow/templates/page/visit.html --html\n  hausblatt suppose --to-theme loam\n  hausblatt suppose --edit card=draft.html --diff   (a draft)\n  hausblatt suppose --address-pattern journal=/news/{slug}/"
 )]
 pub struct SupposeArgs {
     /// Assume this theme file exists (empty, or NAME=OTHER with another's text)
@@ -271,6 +271,9 @@ pub struct SupposeArgs {
     /// Assume the active theme has this parent
     #[arg(long, value_name = "NAME")]
     pub parent: Option<String>,
+    /// Assume this pattern of a collection's addresses
+    #[arg(long, value_name = "COLLECTION=PATTERN", value_parser = pattern)]
+    pub address_pattern: Vec<(String, String)>,
     /// Render both sides, and list the pages whose HTML differs
     #[arg(long)]
     pub html: bool,
@@ -287,6 +290,16 @@ fn choice(text: &str) -> Result<(String, String), String> {
     match text.split_once('=') {
         Some((name, address)) if !name.is_empty() && !address.is_empty() => Ok((name.to_owned(), address.to_owned())),
         _ => Err("write it as in no-aside=/visit/".to_owned()),
+    }
+}
+
+/// A collection and a pattern of addresses.
+fn pattern(text: &str) -> Result<(String, String), String> {
+    match text.split_once('=') {
+        Some((collection, pattern)) if !collection.is_empty() && !pattern.is_empty() => {
+            Ok((collection.to_owned(), pattern.to_owned()))
+        }
+        _ => Err("write it as in journal=/journal/{year}/{slug}/".to_owned()),
     }
 }
 
@@ -345,11 +358,11 @@ pub struct DriftArgs {
 /// What was typed for `rename`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt rename partials/pager page-links --theme loam --dry-run\n  hausblatt rename component:notice hint --theme hedgerow\n  hausblatt rename assets/harbour.css css/harbour.css"
+    after_help = "Examples:\n  hausblatt rename partials/pager page-links --theme loam --dry-run\n  hausblatt rename component:notice hint --theme hedgerow\n  hausblatt rename assets/harbour.css css/harbour.css\n  hausblatt rename field:varieties/days days_to_harvest --dry-run\n  hausblatt rename page:visit find-us --dry-run"
 )]
 pub struct RenameArgs {
-    /// A template, partial, layout, component or asset of the active theme
-    #[arg(add = ArgValueCompleter::new(complete::files), value_name = "WHAT")]
+    /// A theme file, or with a prefix something of the site: menu:main, field:varieties/days
+    #[arg(add = ArgValueCompleter::new(complete::renamable), value_name = "WHAT")]
     pub what: String,
     /// Its new name
     #[arg(value_name = "NEW")]

@@ -82,6 +82,14 @@ pub fn files(current: &OsStr) -> Vec<CompletionCandidate> {
     fitting(current, all.into_iter())
 }
 
+/// Theme files, and with a prefix all else that can be renamed.
+pub fn renamable(current: &OsStr) -> Vec<CompletionCandidate> {
+    let Some(world) = world() else { return Vec::new() };
+    let mut found = files(current);
+    found.extend(fitting(current, hausblatt_core::change::rename::renamable(&world).into_iter()));
+    found
+}
+
 /// Addresses and theme files, for what takes both.
 pub fn anything(current: &OsStr) -> Vec<CompletionCandidate> {
     let mut found = addresses(current);

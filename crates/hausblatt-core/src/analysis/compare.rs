@@ -111,6 +111,11 @@ pub fn compare(before: &World, after: &World, html: Html) -> Difference {
     Difference { unchanged: all - changes.len(), changed: changes, problems }
 }
 
+/// What answers each address.
+pub(crate) fn sides(world: &World) -> BTreeMap<String, Side> {
+    map::map(world).into_iter().map(|entry| (entry.address.clone(), side(entry))).collect()
+}
+
 fn side(entry: MapEntry) -> Side {
     let MapEntry { template, theme, layout, status, .. } = entry;
     Side { template, theme, layout, status }

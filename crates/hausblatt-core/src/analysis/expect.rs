@@ -5,12 +5,14 @@
 
 use std::collections::BTreeMap;
 use std::fmt::Write;
+use std::io::Read as _;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use serde::Serialize;
 
+use crate::files::Snapshot;
 use crate::lookup::map::{self, MapEntry};
 use crate::model::request::{Kind, ListingOf, Request, Routed};
 use crate::text::reader::DataReader;
@@ -21,6 +23,14 @@ use crate::world::World;
 pub const FILE: &str = "expected.toml";
 /// So many pages below one parent that are answered alike share a line.
 const MANY: usize = 8;
+
+/// The record as it is on disk, which belongs to no theme and no page; none where there is none.
+pub(crate) fn recorded(snapshot: &Snapshot) -> Option<Vec<u8>> {
+    let mut bytes = Vec::new();
+    let mut file = snapshot.file_system().open(&snapshot.root().join(FILE)).ok()?;
+    file.read_to_end(&mut bytes).ok()?;
+    Some(bytes)
+}
 
 /// How an address is answered.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]

@@ -14,8 +14,8 @@ pub fn changed(snapshot: &Snapshot, writes: &[Write]) -> Snapshot {
     let mut snapshot = snapshot.clone();
     for write in writes {
         match write.bytes.as_deref().map(std::str::from_utf8) {
-            None => snapshot = snapshot.with(&write.path, None),
-            Some(Ok(text)) => snapshot = snapshot.with(&write.path, Some(text)),
+            None => snapshot.put(&write.path, None),
+            Some(Ok(text)) => snapshot.put(&write.path, Some(text)),
             Some(Err(_)) => {}
         }
     }

@@ -9,7 +9,9 @@ use toml_edit::{DocumentMut, Item, Table, value};
 
 use crate::analysis::potential_use::{Tried, meant, waits_for};
 use crate::asking::SiteOptions;
+use crate::change::changes::changed;
 use crate::change::choose::chooser;
+use crate::change::rename::rename;
 use crate::files::Snapshot;
 use crate::files::front_matter_edit::{edited, text_of};
 use crate::lookup::file_argument;
@@ -36,6 +38,8 @@ pub struct Supposition {
     pub front: Option<Front>,
     /// Another parent of the active theme.
     pub parent: Option<String>,
+    /// Other patterns of addresses, each with its collection; former addresses lead on.
+    pub patterns: Vec<(String, String)>,
 }
 
 /// What the front is supposed to be.
@@ -75,6 +79,10 @@ pub enum Front {
 pub fn suppose(world: &World, supposition: &Supposition) -> Result<World, Vec<Diagnostic>> {
     let mut snapshot = world.snapshot.clone();
     let mut asking = world.asking.clone();
+    for (collection, pattern) in &supposition.patterns {
+        let renaming = rename(world, &format!("address:{collection}"), pattern)?;
+        snapshot = changed(&snapshot, &renaming.writes);
+    }
     if let Some(front) = &supposition.front {
         snapshot = with_front(world, snapshot, front).map_err(|problem| vec![problem])?;
     }
@@ -86,7 +94,11 @@ pub fn suppose(world: &World, supposition: &Supposition) -> Result<World, Vec<Di
         snapshot = with_parent(snapshot, &active, parent).map_err(|problem| vec![problem])?;
     }
     // Names of files and addresses are those of the site as it then is.
-    let other = match supposition.front.is_some() || supposition.to_theme.is_some() || supposition.parent.is_some() {
+    let other = match !supposition.patterns.is_empty()
+        || supposition.front.is_some()
+        || supposition.to_theme.is_some()
+        || supposition.parent.is_some()
+    {
         true => Some(load(&snapshot, &asking)?),
         false => None,
     };

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use std::sync::LazyLock;
 use std::sync::atomic::{AtomicU64, Ordering};
 
-use crate::files::{Files, Links, ORIGINALS};
+use crate::files::{Files, Links};
 
 /// How the names of temporary files begin.
 const TEMPORARY: &str = ".hausblatt-";
@@ -179,7 +179,8 @@ impl Changes<'_> {
             Staged::Removed { target, earlier, path } => {
                 unchanged(files, target, earlier)?;
                 files.remove_file(target)?;
-                let own = |folder: &&Path| folder.to_string_lossy().contains(ORIGINALS);
+                // The folders that a site has by itself stay.
+                let own = |folder: &&Path| folder.components().count() > 1;
                 for folder in Path::new(path).ancestors().skip(1).take_while(own) {
                     // One that still holds something stays.
                     if files.remove_folder(&self.root.join(folder)).is_err() {

@@ -167,6 +167,28 @@ pub(crate) fn with_former(text: &str, addresses: &[&str]) -> Result<String, Diag
     refused(format!("this front matter is written so that \"{FORMER}\" can't be changed safely"), &help)
 }
 
+/// The text of a content file without this among the addresses that it had.
+///
+/// # Errors
+/// Why the front matter can't be changed by machine.
+pub(crate) fn without_former(text: &str, address: &str) -> Result<String, Diagnostic> {
+    let front = front::read(text);
+    let Some(own) = front.entries.iter().find(|entry| &*entry.key == FORMER) else { return Ok(text.to_owned()) };
+    let one = std::slice::from_ref(&own.data);
+    let all: Vec<&str> = own.data.as_list().unwrap_or(one).iter().filter_map(Data::as_text).collect();
+    let kept: Vec<&str> = all.iter().copied().filter(|one| *one != address).collect();
+    if kept.len() == all.len() {
+        return Ok(text.to_owned());
+    }
+    let bare = without(text, own, &front.entries, front.body);
+    let is_gone = |entry: Option<&Entry>| entry.is_none();
+    if !is_as_meant(text, &bare, &front.entries, FORMER, is_gone) {
+        let message = format!("this front matter is written so that \"{FORMER}\" can't be changed safely");
+        return Err(Diagnostic::of(&codes::FRONT_MATTER, message).help(format!("take {address} out of it by hand")));
+    }
+    if kept.is_empty() { Ok(bare) } else { with_former(&bare, &kept) }
+}
+
 /// The text with more members in an entry's list, or in a list that is made of its one value.
 fn with_members(text: &str, entry: &Entry, last: &Data, new: &[String]) -> String {
     let (whole, last) = (entry.data.span.range(), last.span.range());

@@ -87,6 +87,18 @@ impl FileNode {
         }
     }
 
+    /// The same file at another path of the site.
+    pub(super) fn elsewhere(&self, path: &str) -> Self {
+        Self {
+            disk: self.disk.clone(),
+            stamp: self.stamp,
+            body: self.body.clone(),
+            files: self.files.clone(),
+            young: self.young,
+            ..Self::in_memory(path, "")
+        }
+    }
+
     /// Reads a file that has this stamp.
     ///
     /// # Errors

@@ -237,9 +237,21 @@ impl Snapshot {
     /// The same with a file put in, changed or, with no text, taken away, without touching the disk.
     #[must_use]
     pub fn with(&self, path: &str, text: Option<&str>) -> Self {
-        let mut overlay = (*self.overlay).clone();
-        overlay.insert(path.into(), text.map(|text| Arc::new(FileNode::in_memory(path, text))));
-        Self { overlay: Arc::new(overlay), ..self.clone() }
+        let mut snapshot = self.clone();
+        snapshot.put(path, text);
+        snapshot
+    }
+
+    /// Puts a file in at another path, with what it holds.
+    pub(crate) fn put_elsewhere(&mut self, node: &FileNode, path: &str) {
+        let node = Arc::new(node.elsewhere(path));
+        Arc::make_mut(&mut self.overlay).insert(path.into(), Some(node));
+    }
+
+    /// Puts a file in, changes it or, with no text, takes it away, without touching the disk.
+    pub(crate) fn put(&mut self, path: &str, text: Option<&str>) {
+        let node = text.map(|text| Arc::new(FileNode::in_memory(path, text)));
+        Arc::make_mut(&mut self.overlay).insert(path.into(), node);
     }
 
     /// The paths of the files that are not what they were in `older`: new ones, changed ones, and those that have gone.

@@ -45,7 +45,7 @@ impl World {
     }
 
     /// What an address leads to that is already decoded.
-    pub(crate) fn route_decoded(&self, path: &str) -> Routed {
+    pub fn route_decoded(&self, path: &str) -> Routed {
         match request::route(&self.site, path) {
             Routed::Request(request) if request.status == 404 => {
                 Routed::Request(self.error_page(path).unwrap_or(request))

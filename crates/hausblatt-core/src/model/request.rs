@@ -294,11 +294,11 @@ fn content_kind(site: &Site, id: ContentId, path: &str) -> Kind {
 fn numbered(site: &Site, path: &str) -> Option<Routed> {
     let (base, number) = path.strip_suffix('/')?.rsplit_once("page/")?;
     let target = *site.addresses.get(base)?;
-    if let Target::Moved(_) = target {
-        // The listing has become the front, and its pages with it.
-        let moved = page_address("/", number.parse().ok()?);
-        let front = matches!(site.addresses.get("/"), Some(Target::Listing(_))) && site.front_listing() == Some(base);
-        return (front && at(site, &moved).is_some()).then_some(Routed::Redirect(moved));
+    if let Target::Moved(moved) = target {
+        // The listing has become the front, or has another address, and its pages with it.
+        let to = &site.moved.get(moved as usize)?.to;
+        let moved = page_address(to, number.parse().ok()?);
+        return matches!(at(site, &moved), Some(Routed::Request(_))).then_some(Routed::Redirect(moved));
     }
     let request = request(site, base, target)?;
     let most = match request.kind {
@@ -326,11 +326,17 @@ pub fn addresses(site: &Site) -> Vec<String> {
     let mut all: Vec<String> = Vec::with_capacity(site.addresses.len());
     for (address, target) in &site.addresses {
         all.push(address.to_string());
+        let moved = match target {
+            Target::Moved(number) => site.moved.get(*number as usize).map(|moved| moved.to.as_str()),
+            _ => None,
+        };
+        let leads_to = moved.unwrap_or(address);
+        let Some(target) = site.addresses.get(leads_to) else { continue };
         let lists = matches!(target, Target::Listing(_) | Target::Term(_) | Target::Period(..));
         if !lists && !matches!(target, Target::Route(..) if address.ends_with('/')) {
             continue;
         }
-        let pages = request(site, address, *target).and_then(|request| Some(request.listed(site)?.pages()));
+        let pages = request(site, leads_to, *target).and_then(|request| Some(request.listed(site)?.pages()));
         all.extend((2..=pages.unwrap_or(1)).map(|page| page_address(address, page)));
     }
     all.sort();

@@ -220,8 +220,8 @@ hausblatt_lang::codes! {
     /// What is said of what was typed, and noted on an address: `check` itself never reports it.
     OF_ANSWERS {
         AMBIGUOUS_FILE: Error, "ambiguous-file",
-            "what was typed could be several files",
-            "Two theme files go by the name that was typed. Type more of the path, as hausblatt files lists it.";
+            "what was typed could be several things",
+            "Two theme files go by the name that was typed, or a file and something else. Type more of the path, as hausblatt files lists it, or a prefix as in menu:main.";
         DEAD_TEMPLATE: Error, "dead-template",
             "no request could use a template of this name",
             "A template's name says what it renders, and nothing on this site has this name or could get it. docs/lookup.md lists the names for each kind of request.";
@@ -264,6 +264,9 @@ hausblatt_lang::codes! {
         NOT_MERGED: Error, "not-merged",
             "a copy can't be merged with what its original has become",
             "The message says why: the original is gone or was never recorded, a conflict is marked in the copy, the file is not text, or the merged file would have an error.";
+        NOTHING_TO_RENAME: Error, "nothing-to-rename",
+            "nothing has the name that was typed",
+            "A prefix says what is meant: menu:main, field:varieties/days, term:family/pods, slot:document/aside. Names of templates and partials need none.";
         NOT_OWN: Error, "not-own",
             "a file belongs to a theme farther up",
             "A name is given by the farthest theme that has it: all nearer ones cover that file. Rename it there, with --theme; files that cover it in other themes of the site are renamed with it.";

@@ -19,3 +19,4 @@ pub mod shell;
 pub mod slug;
 pub mod styles;
 pub(crate) mod toml_data;
+pub(crate) mod toml_places;

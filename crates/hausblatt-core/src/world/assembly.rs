@@ -33,7 +33,7 @@ use crate::themes::prepare;
 use crate::themes::settings::{self, Setting};
 use crate::themes::site_file::file_of;
 use crate::themes::theme::{self, Header};
-use crate::world::globals;
+use crate::world::globals::{self, Sorts};
 use crate::world::status::Odd;
 use crate::world::survey::{FileUse, Surveyed};
 
@@ -76,6 +76,8 @@ pub struct World {
     pub symbols: Interner,
     /// The values that every file can name.
     pub globals: Globals,
+    /// Which of their members are what the site names.
+    pub sorts: Sorts,
     /// The site's language.
     pub language: Language,
     /// What is wrong, and what to know, in the order of the files.
@@ -159,7 +161,7 @@ impl World {
             content.trays.is_some() && (content.address.is_some() || content.state == ContentState::OnErrors)
         });
         let trays = placing_content.map(|(id, content)| (id, placing.trays(content, &mut problems))).collect();
-        let mut globals = globals::declare(&site, &settings, &symbols);
+        let (mut globals, sorts) = globals::declare(&site, &settings, &symbols);
         for name in prepare::names(&lineage).filter(|name| may_name(name)) {
             globals.add_prepared(&name);
         }
@@ -200,6 +202,7 @@ impl World {
             library: Library::default(),
             symbols,
             globals,
+            sorts,
             language,
             problems,
             component_types,

@@ -16,8 +16,37 @@ use crate::schema::fields::{Field, FieldType};
 use crate::text::names::GLOBALS;
 use crate::themes::settings::Setting;
 
+/// Which record types have what a site names among their members.
+#[derive(Clone, Debug, Default)]
+pub struct Sorts {
+    /// `settings`
+    pub settings: Option<RecordId>,
+    /// `menus`
+    pub menus: Option<RecordId>,
+    /// `tables`
+    pub tables: Option<RecordId>,
+    /// `collections`
+    pub collections: Option<RecordId>,
+    /// `taxonomies`
+    pub taxonomies: Option<RecordId>,
+    /// `route`
+    pub route: Option<RecordId>,
+    /// `request`
+    pub request: Option<RecordId>,
+    /// The views of an entry.
+    pub views: Option<RecordId>,
+    /// A page.
+    pub page: Option<RecordId>,
+    /// Content of which nothing else is known.
+    pub any_content: Option<RecordId>,
+    /// An entry of each collection, in their order.
+    pub entries: Vec<RecordId>,
+    /// A term of each taxonomy, in their order.
+    pub terms: Vec<RecordId>,
+}
+
 /// Declares the global values of a site and their types.
-pub fn declare(site: &Site, settings: &[Setting], symbols: &Interner) -> Globals {
+pub fn declare(site: &Site, settings: &[Setting], symbols: &Interner) -> (Globals, Sorts) {
     let mut globals = Globals::default();
     let types = Types::declare(&mut globals, site, settings, symbols);
     for name in GLOBALS {
@@ -36,7 +65,21 @@ pub fn declare(site: &Site, settings: &[Setting], symbols: &Interner) -> Globals
             globals.add_of_site(name, types.entries_of(at));
         }
     }
-    globals
+    let sorts = Sorts {
+        settings: Some(types.settings),
+        menus: Some(types.menus),
+        tables: Some(types.tables),
+        collections: Some(types.collections),
+        taxonomies: Some(types.taxonomies),
+        route: Some(types.route),
+        request: Some(types.request),
+        views: Some(types.views),
+        page: Some(types.page),
+        any_content: Some(types.any_content),
+        entries: types.entries,
+        terms: types.terms,
+    };
+    (globals, sorts)
 }
 
 /// Names that come from configuration, which templates may work out instead of writing them.
@@ -64,7 +107,10 @@ struct Types {
     menus: RecordId,
     theme: RecordId,
     collection: RecordId,
+    views: RecordId,
+    page: RecordId,
     entries: Vec<RecordId>,
+    terms: Vec<RecordId>,
 }
 
 fn typed(members: &[(&str, Type)]) -> Vec<(String, Type)> {
@@ -303,7 +349,10 @@ impl Types {
             ),
             collection,
             any_content,
+            views,
+            page,
             entries,
+            terms,
         }
     }
 

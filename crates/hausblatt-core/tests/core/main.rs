@@ -20,6 +20,7 @@ mod journal;
 mod lookup;
 mod planting;
 mod renaming;
+mod renaming_names;
 mod rendering;
 mod small;
 mod statuses;

@@ -6,8 +6,8 @@ use crate::html::Placement;
 use crate::html::place::{EscapingRow, HtmlPlace, Written};
 use crate::html::placed::{PlacedBlock, PlacedCall, PlacedEach, PlacedKind, PlacedNode};
 use crate::program::{
-    Act, Arguments, CallSite, Callee, Code, ExpectedNames, Given, Kept, Mention, Mentioned, Op, Parameter, Program,
-    QueryPlan, Read, Setting, Step,
+    Act, Arguments, CallSite, Callee, Code, ExpectedNames, Given, Kept, Meaning, Mention, Mentioned, Op, Parameter,
+    Program, QueryPlan, Read, Setting, Step, Word,
 };
 use crate::syntax::tree::{AssetKind, Expr, ExprKind, Mode, Name, Operator};
 use crate::text::codes;
@@ -64,6 +64,7 @@ pub(crate) struct Compiler<'c> {
     answers: Vec<u16>,
     pub(super) globals_read: Vec<u16>,
     sets: Vec<Setting>,
+    words: Vec<Word>,
     /// What is known of global values in this file.
     pub(super) narrowed: Vec<(String, Type)>,
 }
@@ -158,6 +159,7 @@ impl<'c> Compiler<'c> {
             answers: Vec::new(),
             globals_read: Vec::new(),
             sets: Vec::new(),
+            words: Vec::new(),
         }
     }
 }
@@ -219,6 +221,7 @@ impl Compiler<'_> {
             document,
             mentions: self.mentions.into(),
             sets: self.sets.into(),
+            words: self.words.into(),
         }
     }
 
@@ -260,6 +263,22 @@ impl Compiler<'_> {
         self.kept.push_str(text);
         let span = Span::new(start, self.kept.len());
         Kept { start: span.start, end: span.end }
+    }
+
+    /// Notes what a word means.
+    pub(super) fn word(&mut self, span: Span, meaning: Meaning) {
+        self.words.push(Word { span, meaning });
+    }
+
+    /// What the word at this place was noted to mean.
+    pub(super) fn meaning_of(&self, span: Span) -> Option<&Meaning> {
+        self.words.iter().rev().find(|word| word.span == span).map(|word| &word.meaning)
+    }
+
+    /// Notes a name that the file makes.
+    fn made(&mut self, name: &Name, slot: u16) {
+        let symbol = self.symbols.intern(&name.text);
+        self.word(name.span, Meaning::Made(symbol, slot));
     }
 
     pub(super) fn emit_code(&mut self, step: Step, span: Span) -> Code {
@@ -465,6 +484,7 @@ impl Compiler<'_> {
         let (code, of) = self.value(value);
         self.check_new_name(name);
         let slot = self.scope.slot();
+        self.made(name, slot);
         self.scope.bind_let(&name.text, slot, of, name.span);
         self.scope.comes_from(parameter);
         self.emit(Act::Let(code, slot), span);
@@ -475,6 +495,7 @@ impl Compiler<'_> {
         self.separate(body, FillsGo::Nowhere);
         self.check_new_name(name);
         let slot = self.scope.slot();
+        self.made(name, slot);
         self.scope.bind_let(&name.text, slot, Type::Html, name.span);
         self.emit(Act::Keep(slot), span);
     }
@@ -541,12 +562,14 @@ impl Compiler<'_> {
         self.scope.enter();
         let slot = self.scope.slot();
         let member = of.member();
+        self.made(&each.name, slot);
         self.scope.bind(&each.name.text, slot, member.clone(), each.name.span);
         self.scope.comes_from(parameter);
         let each_at = each.at;
         let at = each_at.as_ref().map(|name| {
             self.check_new_name(name);
             let slot = self.scope.slot();
+            self.made(name, slot);
             self.scope.bind(&name.text, slot, Type::Round, name.span);
             slot
         });
@@ -612,6 +635,8 @@ impl Compiler<'_> {
             self.problems.push(span, diagnostic);
         }
         let kept = self.keep_text(&name.text);
+        let symbol = self.symbols.intern(&name.text);
+        self.word(name.span, Meaning::Tray(symbol));
         self.trays.push(name.text);
         self.emit(Act::Tray(kept), span);
     }
@@ -683,7 +708,11 @@ impl Compiler<'_> {
     }
 
     fn slot(&mut self, span: Span, name: Option<Name>, place: HtmlPlace, default: Option<PlacedBlock>) {
-        let name = name.map(|name| self.symbols.intern(&name.text));
+        let name = name.map(|name| {
+            let symbol = self.symbols.intern(&name.text);
+            self.word(name.span, Meaning::Slot(symbol));
+            symbol
+        });
         self.takes_body |= name.is_none();
         if let Some(name) = name.filter(|name| !self.slots.contains(name)) {
             self.slots.push(name);

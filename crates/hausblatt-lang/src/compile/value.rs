@@ -4,7 +4,7 @@ use std::sync::LazyLock;
 
 use crate::compile::block::Compiler;
 use crate::compile::never::Operand;
-use crate::program::{Arguments, Code, ExpectedNames, Memory, Mention, Mentioned, QueryPlan, Step};
+use crate::program::{Arguments, Code, ExpectedNames, Meaning, Memory, Mention, Mentioned, QueryPlan, Step};
 use crate::syntax::slips;
 use crate::syntax::tree::{Expr, ExprKind, Name, Operator, Query};
 use crate::text::codes;
@@ -109,7 +109,14 @@ impl Compiler<'_> {
 
     fn binary(&mut self, operator: Operator, left: Expr, right: Expr) -> (Step, Type) {
         let (a, b) = (Operand::new(&left), Operand::new(&right));
+        let member = member_name(&left).or_else(|| member_name(&right));
+        let texts = [texts_of(&left), texts_of(&right)].concat();
         let ((left, of), (right, other)) = (self.value(left), self.value(right));
+        if let Some(member) = member
+            && let Some(Meaning::Member(name, records)) = self.meaning_of(member).cloned()
+        {
+            texts.into_iter().for_each(|text| self.word(text, Meaning::Compared(name, records.clone())));
+        }
         self.check_comparison(operator, &a.of(&of), &b.of(&other));
         let of = match operator {
             Operator::Times | Operator::Divide | Operator::Remainder => Type::Number,
@@ -124,9 +131,13 @@ impl Compiler<'_> {
 
     fn name(&mut self, name: &str, span: Span) -> (Step, Type) {
         if let Some((slot, of)) = self.scope.find(name) {
+            let symbol = self.symbols.intern(name);
+            let is_parameter = usize::from(slot) < self.calls_given.len();
+            self.word(span, if is_parameter { Meaning::Parameter(symbol) } else { Meaning::Own(symbol, slot) });
             return (Step::Slot(slot), of);
         }
         if let Some((number, of)) = self.globals.find(name) {
+            self.word(span, Meaning::Global(number));
             if !self.globals_read.contains(&number) {
                 self.globals_read.push(number);
             }
@@ -159,6 +170,7 @@ impl Compiler<'_> {
     fn member(&mut self, value: Expr, name: &Name) -> (Step, Type) {
         let root = self.parameter_of(&value);
         let (code, of) = self.value(value);
+        self.note_member(&of, name);
         let member = self.member_type(&of, name, None, root);
         let symbol = self.symbols.intern(&name.text);
         let step = match self.code(code) {
@@ -195,7 +207,9 @@ impl Compiler<'_> {
         let (of, expected) = match (&key.kind, of.records()) {
             (_, []) => (of.member(), None),
             (ExprKind::Text(name), _) => {
-                (self.member_type(&of, &Name { text: name.clone(), span: key.span }, None, root), None)
+                let name = Name { text: name.clone(), span: key.span };
+                self.note_member(&of, &name);
+                (self.member_type(&of, &name, None, root), None)
             }
             (_, records) => (self.any_member(records), self.expected(records)),
         };
@@ -204,6 +218,18 @@ impl Compiler<'_> {
             Some(expected) => (Step::Named(self.keep_expected(expected), value, key), of),
             None => (Step::Index(value, key), of),
         }
+    }
+
+    /// Notes whose member a name is; of what no record has it is nobody's.
+    fn note_member(&mut self, of: &Type, name: &Name) {
+        let records: Box<[RecordId]> = match of {
+            Type::Any => Box::new([]),
+            Type::List(_, Some(own)) => Box::new([*own]),
+            _ if of.records().is_empty() => return,
+            _ => of.records().into(),
+        };
+        let symbol = self.symbols.intern(&name.text);
+        self.word(name.span, Meaning::Member(symbol, records));
     }
 
     /// The names of records that hold what the site has, if they are of one such sort.
@@ -546,6 +572,10 @@ impl Compiler<'_> {
         let (list, of) = self.value(query.list);
         let member = of.member();
         let slot = self.scope.slot();
+        if let Some(name) = &query.name {
+            let symbol = self.symbols.intern(&name.text);
+            self.word(name.span, Meaning::Made(symbol, slot));
+        }
         let name = query.name.map(|name| (name.text, name.span));
         let names: Vec<(String, Span)> = self.loop_name.take().into_iter().chain(name).collect();
         let bind = |compiler: &mut Self, of: &Type| {
@@ -604,6 +634,23 @@ impl Compiler<'_> {
         let (value, of) = self.value(value);
         self.scope.leave();
         (Step::Select(list, slot, value), Type::list(of))
+    }
+}
+
+/// Where the name of a member is, of a value that is one.
+fn member_name(value: &Expr) -> Option<Span> {
+    match &value.kind {
+        ExprKind::Member(_, name) => Some(name.span),
+        _ => None,
+    }
+}
+
+/// The texts that are written out in a value: itself, or members of a list.
+fn texts_of(value: &Expr) -> Vec<Span> {
+    match &value.kind {
+        ExprKind::Text(_) => vec![value.span],
+        ExprKind::List(members) => members.iter().flat_map(texts_of).collect(),
+        _ => Vec::new(),
     }
 }
 

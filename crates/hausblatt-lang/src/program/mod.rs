@@ -2,6 +2,8 @@
 
 pub(crate) mod memory;
 mod steps;
+mod words;
 
 pub use memory::Memory;
 pub use steps::*;
+pub use words::{Meaning, Word};

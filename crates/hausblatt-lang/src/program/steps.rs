@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::html::place::{Absent, EscapingRow, HtmlPlace, Written};
-use crate::program::Memory;
+use crate::program::{Memory, Word};
 use crate::role::Role;
 use crate::syntax::tree::{AssetKind, Mode, Operator};
 use crate::text::ending::Ending;
@@ -400,6 +400,8 @@ pub struct Program {
     pub mentions: Box<[Mention]>,
     /// The global values that a prepare file sets.
     pub sets: Box<[Setting]>,
+    /// What its words mean.
+    pub words: Box<[Word]>,
 }
 
 /// A global value that a prepare file sets.

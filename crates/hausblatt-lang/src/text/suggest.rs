@@ -109,7 +109,7 @@ pub(crate) fn meant_or_all<'a>(name: &str, names: impl Iterator<Item = &'a str> 
 }
 
 /// "a page, a term or an entry of journal".
-pub(crate) fn joined(names: &[String], word: &str) -> String {
+pub fn joined(names: &[String], word: &str) -> String {
     match names {
         [all @ .., last] if !all.is_empty() => format!("{} {word} {last}", all.join(", ")),
         _ => names.concat(),

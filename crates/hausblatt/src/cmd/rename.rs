@@ -1,9 +1,9 @@
-//! `rename`: a theme file gets another name, and all that names it with it.
+//! `rename`: a theme file, or something of the site, gets another name, and all that names it with it.
 
 use std::fmt::Write as _;
 
 use anstyle::Style;
-use hausblatt_core::change::rename::{Renaming, rename};
+use hausblatt_core::change::rename::{MovedAddress, Renaming, rename};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write;
 use hausblatt_core::world::World;
@@ -31,6 +31,8 @@ struct RenamedJson<'r> {
     edited: Vec<EditedJson<'r>>,
     uncertain: Vec<UncertainJson>,
     ended: Option<&'r str>,
+    addresses: Vec<AddressJson<'r>>,
+    by_trial: Vec<PlaceJson>,
     rendered: usize,
     concerned: usize,
     shows_name: &'r [String],
@@ -42,6 +44,19 @@ struct RenamedJson<'r> {
 struct MovedJson<'r> {
     from: &'r str,
     to: &'r str,
+}
+
+#[derive(Serialize)]
+struct AddressJson<'r> {
+    from: &'r str,
+    to: &'r str,
+    redirects: bool,
+}
+
+#[derive(Serialize)]
+struct PlaceJson {
+    path: String,
+    line: usize,
 }
 
 #[derive(Serialize)]
@@ -96,6 +111,9 @@ fn as_json<'r>(world: &World, renaming: &'r Renaming, written: bool) -> RenamedJ
         line: line_of(world, place),
         why: why.clone(),
     };
+    let address =
+        |moved: &'r MovedAddress| AddressJson { from: &moved.from, to: &moved.to, redirects: moved.redirects };
+    let place = |place: &Place| PlaceJson { path: place.path.to_string(), line: line_of(world, place) };
     RenamedJson {
         what: renaming.what,
         from: &renaming.from,
@@ -105,6 +123,8 @@ fn as_json<'r>(world: &World, renaming: &'r Renaming, written: bool) -> RenamedJ
         edited: renaming.edited.iter().map(|(path, places)| EditedJson { path, places: *places }).collect(),
         uncertain: renaming.uncertain.iter().map(uncertain).collect(),
         ended: renaming.ended.as_deref(),
+        addresses: renaming.addresses.iter().map(address).collect(),
+        by_trial: renaming.by_trial.iter().map(place).collect(),
         rendered: renaming.proof.rendered,
         concerned: renaming.proof.concerned,
         shows_name: &renaming.proof.shows_name,
@@ -117,14 +137,17 @@ fn text(world: &World, args: &RenameArgs, renaming: &Renaming, common: &Common) 
     let verb = if args.dry_run { styled(NOTE, "Would rename") } else { styled(GOOD, "Renamed") };
     let Renaming { what, from, to, proof, .. } = renaming;
     let mut out = format!("{verb} the {what} {} to {}\n\n", styled(STRONG, &plain(from)), styled(STRONG, &plain(to)));
-    for (from, to) in &renaming.moved {
+    let most = if common.verbose { usize::MAX } else { MOST_MOVED };
+    for (from, to) in renaming.moved.iter().take(most) {
         let _ = writeln!(out, "  {}\n    → {}", plain(from), styled(STRONG, &plain(to)));
     }
+    out.push_str(&more(renaming.moved.len(), most, "file", "files"));
     if !renaming.edited.is_empty() {
-        out.push_str("\nWhat names it:\n");
+        out.push_str(if renaming.moved.is_empty() { "What names it:\n" } else { "\nWhat names it:\n" });
         let row =
             |(path, count): &(String, usize)| vec![(plain(path), STRONG), (counted(*count, "place", "places"), FAINT)];
-        out.push_str(&table::text(&renaming.edited.iter().map(row).collect::<Vec<_>>(), 2));
+        out.push_str(&table::text(&renaming.edited.iter().take(most).map(row).collect::<Vec<_>>(), 2));
+        out.push_str(&more(renaming.edited.len(), most, "file", "files"));
     }
     let records: Vec<&Write> = renaming.writes.iter().filter(|write| write.path.contains("/.originals/")).collect();
     if !records.is_empty() {
@@ -133,6 +156,11 @@ fn text(world: &World, args: &RenameArgs, renaming: &Renaming, common: &Common) 
             "\n{} of originals with it.",
             counted(records.iter().filter(|write| write.bytes.is_some()).count(), "record", "records")
         );
+    }
+    if !renaming.by_trial.is_empty() {
+        out.push_str("\nTexts that are the same were changed, too, since the pages stay the same only so:\n");
+        let row = |place: &Place| vec![(format!("{}:{}", plain(&place.path), line_of(world, place)), STRONG)];
+        out.push_str(&table::text(&renaming.by_trial.iter().map(row).collect::<Vec<_>>(), 2));
     }
     if !renaming.uncertain.is_empty() {
         let _ = writeln!(
@@ -145,6 +173,19 @@ fn text(world: &World, args: &RenameArgs, renaming: &Renaming, common: &Common) 
             vec![(at, STRONG), (plain(why), Style::new())]
         };
         out.push_str(&table::text(&renaming.uncertain.iter().map(row).collect::<Vec<_>>(), 2));
+    }
+    if !renaming.addresses.is_empty() {
+        out.push_str("\nAddresses that change:\n");
+        let row = |moved: &MovedAddress| {
+            let end = if moved.redirects { "the old one leads there" } else { "the old one ends" };
+            vec![
+                (plain(&moved.from), Style::new()),
+                (plain(&moved.to), STRONG),
+                (end.to_owned(), if moved.redirects { FAINT } else { NOTE }),
+            ]
+        };
+        out.push_str(&table::text(&renaming.addresses.iter().take(most).map(row).collect::<Vec<_>>(), 2));
+        out.push_str(&more(renaming.addresses.len(), most, "address", "addresses"));
     }
     out.push('\n');
     let all = if proof.rendered < proof.concerned { format!(" of {}", proof.concerned) } else { String::new() };
@@ -188,5 +229,15 @@ fn text(world: &World, args: &RenameArgs, renaming: &Renaming, common: &Common) 
     out
 }
 
+/// What is said of those that are not listed.
+fn more(all: usize, shown: usize, one: &str, many: &str) -> String {
+    match all.saturating_sub(shown) {
+        0 => String::new(),
+        left => format!("  and {} more; -v lists them\n", counted(left, one, many)),
+    }
+}
+
+/// So many files are listed without `-v`.
+const MOST_MOVED: usize = 12;
 /// So many addresses are listed without `-v`.
 const MOST_SHOWN: usize = 5;

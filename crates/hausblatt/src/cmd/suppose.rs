@@ -4,6 +4,8 @@ use std::fmt::Write;
 use std::io::{self, Read as _};
 use std::path::Path;
 
+use anstyle::Style;
+use hausblatt_core::Routed;
 use hausblatt_core::analysis::compare::{Difference, Html, NewProblem, compare};
 use hausblatt_core::change::suppose::{Front, Supposition, suppose, unused};
 use hausblatt_core::files::{Depth, Snapshot};
@@ -20,7 +22,7 @@ use crate::options::{Common, Format};
 use crate::show::diagnostics::{self, DiagnosticJson};
 use crate::show::style::{NOTE, STRONG, plain, styled};
 use crate::show::table::{addresses, counted};
-use crate::show::{changes, difference};
+use crate::show::{changes, difference, table};
 
 /// What would change, as JSON.
 #[derive(Serialize)]
@@ -77,7 +79,7 @@ pub fn run(common: &Common, args: &SupposeArgs) -> Result<Outcome, Failure> {
             unchanged: difference.unchanged,
         })?;
     } else {
-        print(&text(&told(args), &difference, args, html))?;
+        print(&text(&told(args), &difference, &redirects(&after, &difference, args.all), args, html))?;
     }
     let shown: Vec<Diagnostic> = difference.problems.iter().map(with_addresses).collect();
     if common.format == Format::Text {
@@ -93,9 +95,10 @@ fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failu
         && args.edit.is_empty()
         && args.to_theme.is_none()
         && args.front.is_none()
-        && args.parent.is_none();
+        && args.parent.is_none()
+        && args.address_pattern.is_empty();
     if nothing {
-        let help = "say what, as in: hausblatt suppose --without page/visit, or --add, --edit, --choose, --to-theme, --front, --parent";
+        let help = "say what, as in: hausblatt suppose --without page/visit, or --add, --edit, --choose, --to-theme, --front, --parent, --address-pattern";
         return Err(Failure::usage("nothing is supposed", help));
     }
     if common.theme.is_some() && args.to_theme.is_some() {
@@ -114,6 +117,7 @@ fn supposition(common: &Common, args: &SupposeArgs) -> Result<Supposition, Failu
         to_theme: args.to_theme.clone(),
         front: args.front.clone(),
         parent: args.parent.clone(),
+        patterns: args.address_pattern.clone(),
     })
 }
 
@@ -176,6 +180,7 @@ fn told(args: &SupposeArgs) -> String {
     }));
     parts.extend(args.to_theme.as_ref().map(|name| format!("the theme were {name}")));
     parts.extend(args.parent.as_ref().map(|name| format!("the theme's parent were {name}")));
+    parts.extend(args.address_pattern.iter().map(|(name, pattern)| format!("the addresses of {name} were {pattern}")));
     parts.extend(args.without.iter().map(|file| format!("{file} were gone")));
     parts.extend(args.add.iter().map(|file| match file.split_once('=') {
         Some((file, from)) => format!("{file} were there, with the text of {from}"),
@@ -189,9 +194,32 @@ fn told(args: &SupposeArgs) -> String {
     parts.join(" and ")
 }
 
-fn text(told: &str, difference: &Difference, args: &SupposeArgs, html: Html) -> String {
+/// Where the addresses lead that would be redirects.
+fn redirects(after: &World, difference: &Difference, all: bool) -> String {
+    let new = difference.changed.iter().filter_map(|change| {
+        let Routed::Redirect(to) = after.route_decoded(&change.address) else { return None };
+        let to = vec![(plain(&change.address), Style::new()), (format!("→ {}", plain(&to)), STRONG)];
+        change.to.is_some().then_some(to)
+    });
+    let rows: Vec<_> = new.collect();
+    let shown = if all { rows.len() } else { rows.len().min(MOST_REDIRECTS) };
+    if rows.is_empty() {
+        return String::new();
+    }
+    let more = match rows.len() - shown {
+        0 => String::new(),
+        left => format!("  and {left} more; --all lists them\n"),
+    };
+    format!("Where they lead:\n{}{more}\n", table::text(&rows[..shown], 2))
+}
+
+/// So many redirects are listed without `--all`.
+const MOST_REDIRECTS: usize = 6;
+
+fn text(told: &str, difference: &Difference, redirects: &str, args: &SupposeArgs, html: Html) -> String {
     let mut out = format!("{}\n\n", styled(STRONG, &plain(&format!("If {told}:"))));
     out.push_str(&difference::text(difference, args.all, html));
+    out.push_str(redirects);
     let stay = match difference.unchanged {
         1 => "1 address stays as it is.".to_owned(),
         count => format!("{} stay as they are.", addresses(count)),

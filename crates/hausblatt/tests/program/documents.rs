@@ -357,6 +357,7 @@ fn answers_as_data_have_the_documented_shapes() {
     let shapes = [("moved", "moved: [{from, to}]"), ("edited", "edited: [{path, places}]")];
     let names = shapes.iter().fold(names, |names, (key, shape)| names.replace(key, shape));
     let names = names.replace("uncertain", "uncertain: [{path, line, why}]");
+    let names = names.replace("addresses, by_trial", "addresses: [{from, to, redirects}], by_trial: [{path, line}]");
     let names =
         names.replace("shows_name, differ, changed", "shows_name: [ADDRESS], differ: [ADDRESS], changed: [CHANGE]");
     assert!(documented.contains(&names), "{names}");

@@ -25,7 +25,7 @@ fn help() {
           choose    Choose an offered template for content
           suppose   Show what a change would affect, writing nothing
           drift     List copies whose original has changed
-          rename    Rename a theme file, and all that names it
+          rename    Rename a theme file or a name, and all that uses it
           undo      Take back the last change that a command wrote
           values    Show the values a template sees, or evaluate an expression
           render    Print the HTML of an address

@@ -157,11 +157,14 @@ fn what_a_change_would_change() {
               /home/
                   a redirect, 301 → page.html (far), 200
               /journal/
-                  fallback.html (far), 200 → a redirect, 301
               /journal/page/2/
-                  goes: fallback.html (far)
+                  fallback.html (far), 200 → a redirect, 301
               /page/2/
                   comes: fallback.html (far)
+
+            Where they lead:
+              /journal/         → /
+              /journal/page/2/  → /page/2/
 
             8 addresses stay as they are.
             Add --html to see which pages differ in HTML.
@@ -215,7 +218,7 @@ fn what_can_not_be_supposed() {
                 exit 2
                 ---
                 error: nothing is supposed
-                help: say what, as in: hausblatt suppose --without page/visit, or --add, --edit, --choose, --to-theme, --front, --parent
+                help: say what, as in: hausblatt suppose --without page/visit, or --add, --edit, --choose, --to-theme, --front, --parent, --address-pattern
             "#]],
         ),
         (

@@ -198,6 +198,8 @@ fn the_answers_as_json() {
           ],
           "uncertain": [],
           "ended": null,
+          "addresses": [],
+          "by_trial": [],
           "rendered": 30,
           "concerned": 30,
           "shows_name": [],

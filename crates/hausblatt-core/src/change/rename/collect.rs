@@ -31,6 +31,11 @@ pub(super) struct NewName {
 }
 
 impl NewName {
+    /// Whether it is a template.
+    pub fn is_template(&self) -> bool {
+        self.role == Role::Template
+    }
+
     /// What comes of the name of a partial; none for one that stays.
     fn partial(&self, name: &str) -> Option<String> {
         let rest = name.strip_prefix(self.from.as_str())?;
@@ -54,7 +59,10 @@ impl NewName {
             }
             Role::Template => (path.strip_prefix("templates/")? == from).then(|| format!("templates/{to}")),
             Role::Asset => (path.strip_prefix("assets/")? == from).then(|| format!("assets/{to}")),
-            Role::Prepare | Role::Other => None,
+            Role::Prepare => {
+                (path.strip_prefix("prepare/")?.strip_suffix(".let")? == from).then(|| format!("prepare/{to}.let"))
+            }
+            Role::Other => None,
         }
     }
 
@@ -94,17 +102,28 @@ pub(super) struct Found {
     pub edits: Edits,
     /// Places that may mean it, and why that is not known.
     pub uncertain: Vec<(Place, String)>,
+    /// Texts that are the same, by the paths of their files: whether they mean it only the pages can tell.
+    pub same: Vec<(String, Span)>,
 }
 
 impl Found {
     /// Gives a place its new name; one that is written in a way of its own, as with escapes, is for a person.
-    fn rename(&mut self, path: &str, text: &str, span: Span, old: &str, new: &str) {
+    pub fn rename(&mut self, path: &str, text: &str, span: Span, old: &str, new: &str) {
         if !self.edits.add(path, text, span, old, new) {
             self.unsure(path, span, "it names this, written with escapes");
         }
     }
 
-    fn unsure(&mut self, path: &str, span: Span, why: impl Into<String>) {
+    /// Notes a text that is the name and may mean it.
+    pub fn may_mean(&mut self, path: &str, span: Span) {
+        let one = (path.to_owned(), span);
+        if !self.same.contains(&one) {
+            self.same.push(one);
+        }
+        self.unsure(path, span, "this text is the same, and may mean it");
+    }
+
+    pub fn unsure(&mut self, path: &str, span: Span, why: impl Into<String>) {
         let one = (Place { path: path.into(), span }, why.into());
         if !self.uncertain.contains(&one) {
             self.uncertain.push(one);
@@ -125,14 +144,6 @@ pub(super) fn collect(world: &World, name: &NewName, found: &mut Found) {
         }
     }
     in_loads(world, name, found);
-    for theme in &world.lineage.themes {
-        let Some(text) = world.snapshot.file(&theme.manifest).and_then(|node| node.text()) else { continue };
-        for hide in &theme.hide {
-            if let Some(new) = name.path(&hide.text) {
-                found.rename(&theme.manifest, text, hide.span, &hide.text, &new);
-            }
-        }
-    }
     for content in &world.site.contents {
         let Some(text) = content.node.text() else { continue };
         if let (Some((chosen, span)), Some((from, to))) = (&content.template, name.offered())
@@ -143,6 +154,36 @@ pub(super) fn collect(world: &World, name: &NewName, found: &mut Found) {
         if name.role == Role::Component {
             let trays = content.node.front().entries.iter().filter(|entry| &*entry.key == "trays");
             trays.for_each(|entry| in_trays(content.path(), text, &entry.data, name, found));
+        }
+    }
+}
+
+/// Adds the places where manifests hide files that are renamed.
+pub(super) fn hidden(world: &World, path: &dyn Fn(&str) -> Option<String>, found: &mut Found) {
+    for theme in &world.lineage.themes {
+        let Some(text) = world.snapshot.file(&theme.manifest).and_then(|node| node.text()) else { continue };
+        for hide in &theme.hide {
+            if let Some(new) = path(&hide.text) {
+                found.rename(&theme.manifest, text, hide.span, &hide.text, &new);
+            }
+        }
+    }
+}
+
+/// Adds the places where style sheets have a class of one of these names among their selectors.
+pub(super) fn selectors(world: &World, names: &[String], found: &mut Found) {
+    let is_name = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_');
+    for (_, node) in loads::style_sheets(world) {
+        let Ok(text) = node.whole_text() else { continue };
+        for name in names {
+            let class = format!(".{name}");
+            for (at, _) in text.match_indices(&class) {
+                let end = at + class.len();
+                let before = text[..at].chars().next_back();
+                if !before.is_some_and(is_name) && !text[end..].chars().next().is_some_and(is_name) {
+                    found.unsure(&node.path, Span::new(at, end), "a selector, which may mean a class of this name");
+                }
+            }
         }
     }
 }
@@ -250,7 +291,7 @@ fn in_loads_of(world: &World, path: &str, node: &FileNode, name: &NewName, found
 }
 
 /// An address from the root as one relative to another one.
-fn relative(base: &str, to: &str) -> String {
+pub(super) fn relative(base: &str, to: &str) -> String {
     let folder: Vec<&str> = base.split('/').collect();
     let folder = &folder[..folder.len() - 1];
     let target: Vec<&str> = to.split('/').collect();
@@ -302,14 +343,14 @@ pub(super) fn collect_addresses(world: &World, name: &NewName, found: &mut Found
 const ASSETS: &str = "/assets/";
 
 /// How long a path is that goes on to the quote which is in front of it; nothing without one.
-fn quoted(before: &str, rest: &str) -> usize {
+pub(super) fn quoted(before: &str, rest: &str) -> usize {
     let quote = before.chars().next_back().filter(|quote| matches!(quote, '"' | '\'' | '`'));
     let end = quote.and_then(|quote| rest.find([quote, '\n', '?', '#']));
     end.unwrap_or(0)
 }
 
 /// How long a path is that nothing encloses.
-fn bare(rest: &str) -> usize {
+pub(super) fn bare(rest: &str) -> usize {
     let ends =
         |c: char| c.is_whitespace() || matches!(c, '"' | '\'' | '`' | '(' | ')' | '<' | '>' | '?' | '#' | ',' | ';');
     rest.find(ends).unwrap_or(rest.len())
@@ -324,6 +365,7 @@ pub(super) fn name_of_file(role: Role, path: &str) -> Option<String> {
         Role::Component => name_of(path).map(str::to_owned),
         Role::Template => Some(path.strip_prefix("templates/")?.to_owned()),
         Role::Asset => Some(path.strip_prefix("assets/")?.to_owned()),
-        Role::Prepare | Role::Other => None,
+        Role::Prepare => Some(path.strip_prefix("prepare/")?.strip_suffix(".let")?.to_owned()),
+        Role::Other => None,
     }
 }

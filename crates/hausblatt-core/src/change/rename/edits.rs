@@ -21,6 +21,13 @@ impl Edits {
         true
     }
 
+    /// Whether a place in this span gets other words.
+    pub fn covers(&self, path: &str, span: Span) -> bool {
+        let range = span.range();
+        let places = self.0.get(path).into_iter().flatten();
+        places.into_iter().any(|((start, end), _)| range.start <= *start && *end <= range.end)
+    }
+
     /// Adds a place that is wholly known.
     pub fn set(&mut self, path: &str, span: Span, new: String) {
         let range = span.range();

@@ -10,8 +10,10 @@ use crate::analysis::expect;
 use crate::analysis::potential_use::{Tried, waits_for};
 use crate::asking::SiteOptions;
 use crate::change::changes::changed;
-use crate::change::rename::collect::{Found, NewName, collect, collect_addresses, name_of_file};
-use crate::change::rename::proof::{Proof, prove};
+use crate::change::rename::collect::{Found, NewName, collect, collect_addresses, hidden, name_of_file, selectors};
+use crate::change::rename::names_plan::rename_thing;
+use crate::change::rename::proof::{Proof, Renamed, prove};
+use crate::change::rename::thing;
 use crate::files::edit::Write;
 use crate::files::{FileNode, Snapshot};
 use crate::lookup::file_argument;
@@ -21,6 +23,7 @@ use crate::text::slug::{is_id, is_slug, slug};
 use crate::text::toml_data;
 use crate::themes::file_name::{Role, ThemeFileName};
 use crate::themes::originals::{self, Original};
+use crate::themes::prepare::NAMES;
 use crate::themes::theme::{self, Theme};
 use crate::world::{Unloadable, World};
 
@@ -39,12 +42,27 @@ pub struct Renaming {
     pub edited: Vec<(String, usize)>,
     /// Places that may mean it, and why that is not known.
     pub uncertain: Vec<(Place, String)>,
-    /// The address that ends, for an asset.
+    /// The address that ends, for an asset or a media file.
     pub ended: Option<String>,
+    /// The addresses that are others, decoded.
+    pub addresses: Vec<MovedAddress>,
+    /// Texts that are changed since only so the pages are the same.
+    pub by_trial: Vec<Place>,
     /// What it does to the output.
     pub proof: Proof,
     /// What is to be written, in this order.
     pub writes: Vec<Write>,
+}
+
+/// An address that is another one afterwards.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct MovedAddress {
+    /// What it is.
+    pub from: String,
+    /// What it will be.
+    pub to: String,
+    /// Whether the old one leads to the new one.
+    pub redirects: bool,
 }
 
 /// The prefixes that say what is meant, each with the folder of such files.
@@ -54,6 +72,7 @@ const PREFIXES: &[(&str, &str)] = &[
     ("layout", "layouts/"),
     ("component", "components/"),
     ("asset", "assets/"),
+    ("prepare", "prepare/"),
 ];
 
 /// `a partial`, `an asset`.
@@ -62,16 +81,55 @@ fn one(role: Role) -> String {
     format!("{article} {}", role.word())
 }
 
-fn refused<T>(diagnostic: Diagnostic) -> Result<T, Vec<Diagnostic>> {
+pub(super) fn refused<T>(diagnostic: Diagnostic) -> Result<T, Vec<Diagnostic>> {
     Err(vec![diagnostic])
 }
 
-/// Plans how a file of the active theme that is typed so gets another name, in all themes that have it from there, with all
-/// that names it.
+/// Plans how what is typed so gets another name, with all that names it: a file of the active theme in all themes that
+/// have it from there, or something of the site. A prefix says what is meant, as in `menu:main`.
 ///
 /// # Errors
 /// Why it can't be renamed so; nothing is left out.
 pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Diagnostic>> {
+    if let Some((sort, rest)) = typed.split_once(':')
+        && thing::SORTS.contains(&sort)
+    {
+        let known = thing::named(world, sort, rest).map_err(|problem| vec![problem])?;
+        return rename_thing(world, sort, &known, new);
+    }
+    let has_prefix = typed.split_once(':').is_some_and(|(word, _)| PREFIXES.iter().any(|(known, _)| *known == word));
+    let things = if has_prefix { Vec::new() } else { thing::meanings(world, typed) };
+    let file = file_argument::theme_file(world, typed.trim_end_matches('/'));
+    match (things.as_slice(), file) {
+        ([], _) => rename_file(world, typed, new),
+        ([(sort, known)], Err(problem)) if problem.code == codes::UNKNOWN_FILE.name => {
+            rename_thing(world, sort, known, new)
+        }
+        (several, file) => {
+            let mut meanings: Vec<(String, String)> = Vec::new();
+            if let Ok(id) = file {
+                let file = world.lineage.file(id);
+                meanings.push((format!("{} {}", file.role.word(), file.name), file.name.to_string()));
+            }
+            let of = |(sort, known): &(&str, thing::Known)| {
+                (format!("{} {}", known.thing.word(), known.typed()), format!("{sort}:{}", known.typed()))
+            };
+            meanings.extend(several.iter().map(of));
+            refused(thing::which(&meanings, typed, new))
+        }
+    }
+}
+
+/// All that can be renamed and is no theme file, as it is typed with its prefix.
+pub fn renamable(world: &World) -> Vec<String> {
+    let typed = |sort: &'static str| {
+        let all = thing::all(world, sort).into_iter();
+        all.map(move |known| format!("{sort}:{}", known.typed()))
+    };
+    thing::SORTS.iter().flat_map(|sort| typed(sort)).collect()
+}
+
+fn rename_file(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Diagnostic>> {
     let name = meant(world, typed, new)?;
     let themes = concerned(world);
     let worlds = worlds(world, &themes)?;
@@ -80,9 +138,13 @@ pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Dia
     free(&all, &name, &files)?;
     let mut found = Found { uncertain: unread_themes(world), ..Found::default() };
     all.iter().for_each(|world| collect(world, &name, &mut found));
+    all.iter().for_each(|world| hidden(world, &|path| name.path(path), &mut found));
+    if let Some((from, _)) = name.offered() {
+        selectors(world, &[from.to_owned()], &mut found);
+    }
     collect_addresses(world, &name, &mut found);
     in_expected(&world.snapshot, &name, &mut found);
-    let records = records(world, &all, &name, &files)?;
+    let records = records(world, &all, &|path| name.path(path), &files, &BTreeMap::new())?;
     let writes = writes(&world.snapshot, &files, &found, records)?;
     let mut paths: BTreeSet<String> = files.keys().cloned().collect();
     paths.extend(found.edits.files().map(|(path, _)| path.to_owned()));
@@ -90,11 +152,11 @@ pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Dia
     let after = changed(&world.snapshot, &writes);
     for world in all.iter().filter(|world| is_shown(world, &all)) {
         match World::load(after.clone(), world.asking.clone()) {
-            Ok(after) => prove(world, &after, &name, &paths, &mut proof),
+            Ok(after) => prove(world, &after, &Renamed::of_file(&name), &paths, &mut proof),
             Err(Unloadable(problems)) => return Err(problems),
         }
     }
-    check(world, &name, &proof, &found.uncertain)?;
+    check_file(world, &name, &proof, &found.uncertain)?;
     let edited = found.edits.files().filter(|(path, _)| !files.contains_key(*path));
     let edited = edited.map(|(path, count)| (path.to_owned(), count)).collect();
     Ok(Renaming {
@@ -103,6 +165,8 @@ pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Dia
         edited,
         uncertain: found.uncertain,
         ended: (name.role == Role::Asset).then(|| format!("/assets/{}", name.from)),
+        addresses: Vec::new(),
+        by_trial: Vec::new(),
         from: name.from,
         to: name.to,
         proof,
@@ -137,7 +201,7 @@ fn meant(world: &World, typed: &str, new: &str) -> Result<NewName, Vec<Diagnosti
         let message = format!("{} can't be renamed by this command", file.name);
         return refused(
             Diagnostic::of(&codes::BAD_NAME, message)
-                .help("it renames templates, partials, layouts, components and assets"),
+                .help("it renames templates, partials, layouts, components, prepare files and assets"),
         );
     };
     // A slash behind it means all that is below it, too.
@@ -163,7 +227,7 @@ fn meant(world: &World, typed: &str, new: &str) -> Result<NewName, Vec<Diagnosti
 
 /// The new name as those who ask for it will write it.
 fn new_name(world: &World, role: Role, from: &str, typed: &str) -> Result<String, Vec<Diagnostic>> {
-    let folder = PREFIXES.iter().find(|(what, _)| *what == role.word()).map_or("", |(_, folder)| folder);
+    let folder = PREFIXES.iter().find(|(what, _)| thing::role_of(what) == Some(role)).map_or("", |(_, folder)| folder);
     let bare = typed.strip_prefix(folder).unwrap_or(typed).trim_end_matches('/');
     let stem = |text: &str| Ending::split(text).map_or(text.to_owned(), |(stem, _)| stem.to_owned());
     let bad = |better: String| {
@@ -224,12 +288,23 @@ fn new_name(world: &World, role: Role, from: &str, typed: &str) -> Result<String
             }
             Ok(name)
         }
-        Role::Prepare | Role::Other => bad(String::new()),
+        Role::Prepare => {
+            let bare = bare.trim_end_matches(".let");
+            match NAMES.contains(&bare) {
+                true => Ok(bare.to_owned()),
+                false => {
+                    let message = format!("no request runs a prepare file {bare}");
+                    let help = format!("it is named like what it runs for: {}", NAMES.join(", "));
+                    refused(Diagnostic::of(&codes::BAD_NAME, message).help(help))
+                }
+            }
+        }
+        Role::Other => bad(String::new()),
     }
 }
 
 /// The other themes of the site that inherit from the active one, by name.
-fn concerned(world: &World) -> Vec<String> {
+pub(super) fn concerned(world: &World) -> Vec<String> {
     let active = world.lineage.active().name.clone();
     let parent = |name: &str| theme::read(&world.snapshot, name, &mut Vec::new())?.parent.map(|parent| parent.text);
     let descends = |name: &String| {
@@ -246,7 +321,7 @@ fn concerned(world: &World) -> Vec<String> {
 }
 
 /// The themes of which nobody knows whether they inherit from the active one.
-fn unread_themes(world: &World) -> Vec<(Place, String)> {
+pub(super) fn unread_themes(world: &World) -> Vec<(Place, String)> {
     let snapshot = &world.snapshot;
     let unread = |name: String| {
         let mut problems = Vec::new();
@@ -259,7 +334,7 @@ fn unread_themes(world: &World) -> Vec<(Place, String)> {
 }
 
 /// The site as it is with each of these themes.
-fn worlds(world: &World, themes: &[String]) -> Result<Vec<World>, Vec<Diagnostic>> {
+pub(super) fn worlds(world: &World, themes: &[String]) -> Result<Vec<World>, Vec<Diagnostic>> {
     let load = |theme: &String| {
         let asking = SiteOptions { theme: Some(theme.clone()), ..world.asking.clone() };
         World::load(world.snapshot.clone(), asking).map_err(|Unloadable(problems)| problems)
@@ -268,7 +343,7 @@ fn worlds(world: &World, themes: &[String]) -> Result<Vec<World>, Vec<Diagnostic
 }
 
 /// Whether the output of a World is compared: that of the site's theme, and of each that no other inherits from.
-fn is_shown(world: &World, all: &[&World]) -> bool {
+pub(super) fn is_shown(world: &World, all: &[&World]) -> bool {
     let own = &world.lineage.active().name;
     let inherited = all.iter().any(|other| other.lineage.themes.iter().skip(1).any(|theme| theme.name == *own));
     *own == world.site.config.theme.text || !inherited
@@ -325,7 +400,7 @@ fn in_expected(snapshot: &Snapshot, name: &NewName, found: &mut Found) {
         Role::Layout => "layout",
         _ => return,
     };
-    let Some(text) = snapshot.file(expect::FILE).and_then(|node| node.whole_text().ok()) else { return };
+    let Some(text) = expect::recorded(snapshot).and_then(|bytes| String::from_utf8(bytes).ok()) else { return };
     for line in toml_data::read(&expect::FILE.into(), &text, &mut Vec::new()) {
         for entry in line.data.as_map().unwrap_or_default() {
             if &*entry.key == key && entry.data.as_text() == Some(&name.from) {
@@ -336,11 +411,12 @@ fn in_expected(snapshot: &Snapshot, name: &NewName, found: &mut Found) {
 }
 
 /// The records of originals that move with their copies, or speak of a file that moves.
-fn records(
+pub(super) fn records(
     world: &World,
     all: &[&World],
-    name: &NewName,
+    path: &dyn Fn(&str) -> Option<String>,
     moved: &BTreeMap<String, String>,
+    renamed: &BTreeMap<String, String>,
 ) -> Result<Vec<Write>, Vec<Diagnostic>> {
     let snapshot = &world.snapshot;
     let themes: BTreeMap<&str, &Theme> =
@@ -350,7 +426,7 @@ fn records(
         let folder = originals::place(theme, "");
         for node in snapshot.below(&folder) {
             let own = ThemeFileName::new(&node.path[folder.len()..]);
-            let new_place = name.path(&own).filter(|_| moved.contains_key(&format!("{}{own}", theme.root)));
+            let new_place = path(&own).filter(|_| moved.contains_key(&format!("{}{own}", theme.root)));
             let bytes = node.bytes().map_err(|error| unread(&node.path, &error.to_string()))?;
             // One that makes no sense, which is reported, moves as it is.
             let original = originals::read(snapshot, theme, &own).and_then(Result::ok);
@@ -358,11 +434,26 @@ fn records(
                 let of = themes.get(original.theme.as_str());
                 of.is_some_and(|of| moved.contains_key(&format!("{}{}", of.root, original.path)))
             };
-            let original = original.filter(moves).and_then(|of| Some(Original { path: name.path(&of.path)?, ..of }));
+            let renamed_theme = |of: &Original| renamed.get(&of.theme).cloned();
+            let original = original.and_then(|of| {
+                let path = if moves(&of) { path(&of.path) } else { None };
+                let theme = renamed_theme(&of);
+                let is_new = path.is_some() || theme.is_some();
+                let (path, theme) = (path.unwrap_or(of.path), theme.unwrap_or(of.theme));
+                is_new.then_some(Original { path, theme, ..of })
+            });
             let new = original.map_or_else(|| bytes.clone(), |original| original.to_bytes());
-            match new_place {
+            let new_folder = renamed.get(&theme.name);
+            match new_place.or_else(|| new_folder.map(|_| own.to_string())) {
                 Some(place) => {
-                    writes.push(Write::new(originals::place(theme, &place), new));
+                    let place = originals::place(theme, &place);
+                    let place = match new_folder {
+                        Some(folder) => {
+                            place.replacen(&format!("themes/{}/", theme.name), &format!("themes/{folder}/"), 1)
+                        }
+                        None => place,
+                    };
+                    writes.push(Write::new(place, new));
                     writes.push(Write::removal(&*node.path, bytes));
                 }
                 None if new != bytes => writes.push(Write::instead_of(&*node.path, bytes, new)),
@@ -380,13 +471,16 @@ fn unread(path: &str, why: &str) -> Vec<Diagnostic> {
 }
 
 /// All that is to be written: new files first, then what names them, then the old files go.
-fn writes(
+pub(super) fn writes(
     snapshot: &Snapshot,
     moved: &BTreeMap<String, String>,
     found: &Found,
     records: Vec<Write>,
 ) -> Result<Vec<Write>, Vec<Diagnostic>> {
     let read = |path: &str| -> Result<Vec<u8>, Vec<Diagnostic>> {
+        if let Some(bytes) = expect::recorded(snapshot).filter(|_| path == expect::FILE) {
+            return Ok(bytes);
+        }
         let node: Option<&std::sync::Arc<FileNode>> = snapshot.file(path);
         let bytes =
             node.ok_or_else(|| "it is gone".to_owned()).and_then(|node| node.bytes().map_err(|e| e.to_string()));
@@ -412,13 +506,18 @@ fn writes(
 }
 
 /// What a command of the same theme ends with.
-fn in_theme(world: &World) -> String {
+pub(super) fn in_theme(world: &World) -> String {
     let own = &world.lineage.active().name;
     if *own == world.site.config.theme.text { String::new() } else { format!(" --theme {}", word(own)) }
 }
 
 /// That it changes no page but for its name; a template's name says what it renders.
-fn check(world: &World, name: &NewName, proof: &Proof, uncertain: &[(Place, String)]) -> Result<(), Vec<Diagnostic>> {
+fn check_file(
+    world: &World,
+    name: &NewName,
+    proof: &Proof,
+    uncertain: &[(Place, String)],
+) -> Result<(), Vec<Diagnostic>> {
     let what = name.role.word();
     let is_default = name.role == Role::Layout && name.from == "document";
     if is_default && !(proof.problems.is_empty() && proof.changed.is_empty()) {
@@ -430,7 +529,7 @@ fn check(world: &World, name: &NewName, proof: &Proof, uncertain: &[(Place, Stri
         return Err(proof.problems.clone());
     }
     // A template's name says what it renders, so that another one renders something else.
-    if name.role == Role::Template && name.offered().is_none() {
+    if name.role == Role::Prepare || name.role == Role::Template && name.offered().is_none() {
         return Ok(());
     }
     let changed = proof.changed.iter().map(|change| change.address.as_str());
@@ -450,6 +549,47 @@ fn check(world: &World, name: &NewName, proof: &Proof, uncertain: &[(Place, Stri
             in_theme(world)
         ),
         _ => "a name that is computed may be this one: change what it is made of first".to_owned(),
+    };
+    let mut diagnostic = Diagnostic::of(&codes::NOT_THE_SAME, message).help(help);
+    for (place, why) in uncertain {
+        diagnostic = match diagnostic.place {
+            None => diagnostic.at(&place.path, place.span),
+            Some(_) => diagnostic.related(&place.path, place.span, why.clone()),
+        };
+    }
+    refused(diagnostic)
+}
+
+/// That what has no name of a file changes no page but for its name; what is ordered by it may change their order.
+pub(super) fn check(
+    world: &World,
+    what: &str,
+    name: &str,
+    proof: &Proof,
+    uncertain: &[(Place, String)],
+    is_shown: bool,
+) -> Result<(), Vec<Diagnostic>> {
+    if !proof.problems.is_empty() {
+        return Err(proof.problems.clone());
+    }
+    if let Some(first) = proof.lost.first() {
+        let message = format!("{first} would lead to an address that ends with the {what} {name} renamed");
+        let help = format!("look for what prints it: hausblatt render {}{}", word(first), in_theme(world));
+        return refused(Diagnostic::of(&codes::NOT_THE_SAME, message).help(help));
+    }
+    let changed = proof.changed.iter().map(|change| change.address.as_str());
+    // What pages show may have its place by its name: in lists, too.
+    let differ = proof.differ.iter().filter(|_| !is_shown).map(String::as_str);
+    let other: Vec<&str> = changed.chain(differ).collect();
+    let Some(first) = other.first() else { return Ok(()) };
+    let more = match other.len() {
+        1 => String::new(),
+        count => format!(" and {} more", count - 1),
+    };
+    let message = format!("{first}{more} would not be the same with the {what} {name} renamed");
+    let help = match uncertain {
+        [] => format!("look for what prints it: hausblatt resolve {}{}", word(first), in_theme(world)),
+        _ => "one of these may mean it: say there what is meant first".to_owned(),
     };
     let mut diagnostic = Diagnostic::of(&codes::NOT_THE_SAME, message).help(help);
     for (place, why) in uncertain {

@@ -17,8 +17,8 @@ use crate::model::content::{Content, ContentId, ContentState, Section};
 use crate::model::request::ListingOf;
 use crate::model::site::references::dead;
 use crate::model::site::{Site, content_id};
-use crate::model::taxonomy::TermId;
-use crate::schema::config::{Front, PeriodPart, placeholders};
+use crate::model::taxonomy::{Term, TermId};
+use crate::schema::config::{Front, PeriodPart, Spanned, placeholders};
 use crate::text::address::{shortened, unusable};
 use crate::text::codes;
 use crate::text::slug::{is_slug, slug, title_of};
@@ -473,21 +473,45 @@ impl Site {
 
     /// Addresses that content had before.
     fn give_former(&mut self, problems: &mut Vec<Diagnostic>) {
+        let listings = self.collections.iter().map(|it| (it.listing.clone(), it.config.formerly.clone()));
+        let terms = self.taxonomies.iter().flat_map(|taxonomy| {
+            let formerly =
+                |id: &str| Some(taxonomy.config.terms.iter().find(|term| term.id.text == id)?.formerly.clone());
+            let of = move |term: &Term| Some((term.address.clone(), formerly(&term.id)?));
+            taxonomy.terms.iter().filter_map(of)
+        });
+        let listings: Vec<(Option<String>, Vec<Spanned>)> = listings.chain(terms).collect();
+        let config = self.config.path.clone();
+        for (to, formerly) in listings {
+            let Some(to) = to else { continue };
+            formerly.iter().for_each(|former| self.give_one_former(&former.text, &to, &config, former.span, problems));
+        }
         for at in 0..self.contents.len() {
             let content = &self.contents[at];
             let Some(to) = content.address.as_deref().map(str::to_owned) else { continue };
             let path = content.path().clone();
             for (address, span) in content.formerly.clone() {
-                if *address == *to {
-                    let message = format!("{address} is still the address of this");
-                    let diagnostic = Diagnostic::of(&codes::SELF_REDIRECT, message).help("take it out of formerly");
-                    problems.push(diagnostic.at(&path, span));
-                    continue;
-                }
-                let moved = self.moved_to(to.clone(), path.clone(), span);
-                self.claim(&address, moved, problems);
+                self.give_one_former(&address, &to, &path, span, problems);
             }
         }
+    }
+
+    fn give_one_former(
+        &mut self,
+        address: &str,
+        to: &str,
+        path: &Arc<str>,
+        span: Span,
+        problems: &mut Vec<Diagnostic>,
+    ) {
+        if address == to {
+            let message = format!("{address} is still the address of this");
+            let diagnostic = Diagnostic::of(&codes::SELF_REDIRECT, message).help("take it out of formerly");
+            problems.push(diagnostic.at(path, span));
+            return;
+        }
+        let moved = self.moved_to(to.to_owned(), path.clone(), span);
+        self.claim(address, moved, problems);
     }
 
     /// Takes an address. A listing may have a page's; all else at one address is an error. False for what can be none.

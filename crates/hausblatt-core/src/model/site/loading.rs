@@ -20,7 +20,7 @@ use crate::model::site::order::SortKey;
 use crate::model::site::{Link, MenuItem, Moved, Period, RouteRow, Target, reading};
 use crate::model::tables::{self, Table};
 use crate::model::taxonomy::{Taxonomy, Term, TermId};
-use crate::schema::config::{CollectionConfig, Config, Front, RouteConfig};
+use crate::schema::config::{CollectionConfig, Config, RouteConfig};
 use crate::schema::fields::{self, Conversion};
 use crate::text::address::{asked, encoded};
 use crate::text::codes;
@@ -242,20 +242,6 @@ impl Site {
     /// All content with its number.
     pub fn ids(&self) -> impl Iterator<Item = (ContentId, &Content)> {
         self.contents.iter().enumerate().map(|(at, content)| (content_id(at), content))
-    }
-
-    /// The listing's address of the collection that is the front, which redirects there.
-    pub(crate) fn front_listing(&self) -> Option<&str> {
-        let number = self.front_collection()?;
-        Some(&self.collections[usize::from(number)].config.listing.as_ref()?.text)
-    }
-
-    /// The number of the collection that is the front, if one is.
-    pub(crate) fn front_collection(&self) -> Option<u16> {
-        match &self.config.front {
-            Some(Front::Collection(name)) => self.collection(&name.text).map(|(number, _)| number),
-            _ => None,
-        }
     }
 
     /// The entry before and after this one in time.

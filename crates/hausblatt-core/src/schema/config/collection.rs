@@ -6,7 +6,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::{did_you_mean, nearest};
 
-use crate::schema::config::{Config, Spanned, check_name, placed_address, placeholders, problem_of_address};
+use crate::schema::config::{Config, Spanned, check_name, former, placed_address, placeholders, problem_of_address};
 use crate::schema::fields::{self, Field};
 use crate::text::codes;
 use crate::text::data::Data;
@@ -53,6 +53,8 @@ pub struct CollectionConfig {
     pub shows_future: bool,
     /// The fields its entries may carry.
     pub fields: Vec<Field>,
+    /// Addresses that its listing had.
+    pub formerly: Vec<Spanned>,
 }
 
 /// Reads one collection.
@@ -81,6 +83,7 @@ pub fn read(
     let feed = reader.truth("feed").filter(|(feed, _)| *feed).map(|(_, span)| span);
     let views = reader.texts("views").unwrap_or_default();
     let views = views.into_iter().filter_map(|view| read_view(&mut reader, view)).collect();
+    let formerly = former::read(&mut reader);
     reader.finish();
     if let Some((address, span, help)) =
         listing.and_then(|(address, span)| Some((address, span, problem_of_listing(address)?)))
@@ -104,6 +107,7 @@ pub fn read(
         views,
         shows_future,
         fields,
+        formerly,
     })
 }
 

@@ -5,6 +5,7 @@ mod build;
 mod collection;
 mod content;
 mod file;
+mod former;
 mod ladders;
 mod menu;
 mod route;

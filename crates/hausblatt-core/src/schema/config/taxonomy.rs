@@ -7,7 +7,9 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
 
-use crate::schema::config::{Config, Spanned, check_name, placed, placed_address, placeholders, problem_of_address};
+use crate::schema::config::{
+    Config, Spanned, check_name, former, placed, placed_address, placeholders, problem_of_address,
+};
 use crate::text::codes;
 use crate::text::data::Data;
 use crate::text::names::{BUILT_IN, KEYS};
@@ -40,6 +42,8 @@ pub struct TermConfig {
     pub parent: Option<Spanned>,
     /// Its image: a path, and words for those who can't see it.
     pub image: Option<(Spanned, Option<String>)>,
+    /// Addresses that its listing had.
+    pub formerly: Vec<Spanned>,
 }
 
 /// Reads one taxonomy.
@@ -118,8 +122,9 @@ fn read_term(path: &Arc<str>, id: &str, span: Span, data: &Data, problems: &mut 
     let parent = reader.text("parent").map(placed);
     let image = reader.entry("image");
     let image = image.and_then(|entry| read_image(&mut reader, &entry.data));
+    let formerly = former::read(&mut reader);
     reader.finish();
-    Some(TermConfig { id: Spanned { text: id.to_owned(), span }, label, parent, image })
+    Some(TermConfig { id: Spanned { text: id.to_owned(), span }, label, parent, image, formerly })
 }
 
 fn read_image(reader: &mut DataReader<'_, '_>, data: &Data) -> Option<(Spanned, Option<String>)> {
