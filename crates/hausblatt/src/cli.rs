@@ -64,6 +64,10 @@ pub enum Command {
     Drift(DriftArgs),
     /// Rename a theme file or a name, and all that uses it
     Rename(RenameArgs),
+    /// Make lines of a theme file a partial, or a slot
+    Extract(ExtractArgs),
+    /// Write theme files neatly, changing nothing that is printed
+    Neaten(NeatenArgs),
     /// Take back the last change that a command wrote
     Undo(UndoArgs),
     /// Show the values a template sees, or evaluate an expression
@@ -370,6 +374,50 @@ pub struct RenameArgs {
     /// Show what would be written and what would change, writing nothing
     #[arg(long)]
     pub dry_run: bool,
+}
+
+/// What was typed for `extract`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt extract page:11-20 siblings --theme loam --dry-run\n  hausblatt extract layouts/document:24 aside-top --as slot --theme loam --dry-run"
+)]
+pub struct ExtractArgs {
+    /// A file of the active theme and its lines, the first and the last
+    #[arg(value_name = "FILE:FROM-TO")]
+    pub lines: String,
+    /// The name of the partial or the slot
+    #[arg(value_name = "NAME")]
+    pub name: String,
+    /// What the lines become
+    #[arg(long = "as", value_name = "WHAT", default_value = "partial")]
+    pub becomes: Becomes,
+    /// Show what would be written, writing nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+/// What lines become.
+#[derive(Clone, Copy, Debug, ValueEnum)]
+pub enum Becomes {
+    /// A partial that is called there
+    Partial,
+    /// The default of a slot
+    Slot,
+}
+
+/// What was typed for `neaten`.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  hausblatt neaten --dry-run\n  hausblatt neaten card pager --theme loam --diff")]
+pub struct NeatenArgs {
+    /// Files of the active theme; without any, all of them
+    #[arg(add = ArgValueCompleter::new(complete::files), value_name = "FILE")]
+    pub files: Vec<String>,
+    /// Write nothing; exit with 1 if a file would change
+    #[arg(long)]
+    pub dry_run: bool,
+    /// Show how each file changes
+    #[arg(long)]
+    pub diff: bool,
 }
 
 /// What was typed for `undo`.

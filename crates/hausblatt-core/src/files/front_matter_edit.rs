@@ -116,6 +116,47 @@ fn meaning(data: &crate::text::data::Data) -> String {
     }
 }
 
+/// The text with the keys of its front matter in this order, others behind them; each takes along the lines above it that
+/// have none, as comments. The same text where that would change what it says.
+pub(crate) fn in_order(text: &str, order: &[&str]) -> String {
+    let front = front::read(text);
+    let line_start = |at: usize| text[..at].rfind('\n').map_or(0, |at| at + 1);
+    let starts: Vec<usize> = front.entries.iter().map(|entry| entry.span.range().start).collect();
+    let at_margin = starts.iter().all(|&start| line_start(start) == start);
+    let fence = text[..front.body].trim_end_matches(['\r', '\n']).rfind('\n').map_or(0, |at| at + 1);
+    let first = text.find('\n').map_or(0, |at| at + 1);
+    if front.entries.len() < 2 || !at_margin || !starts.is_sorted() || fence < first {
+        return text.to_owned();
+    }
+    // What is between two keys and begins no value belongs to the one below.
+    let mut blocks: Vec<(usize, &str)> = Vec::new();
+    let mut begin = first;
+    for (at, entry) in front.entries.iter().enumerate() {
+        let end = match starts.get(at + 1) {
+            None => fence,
+            Some(&next) => {
+                let last = entry.data.span.range().end.max(entry.span.range().end);
+                let behind = text[last..next].find('\n').map_or(next, |line| last + line + 1);
+                behind.min(next)
+            }
+        };
+        let place = order.iter().position(|key| *key == &*entry.key).unwrap_or(order.len());
+        blocks.push((place, &text[begin..end]));
+        begin = end;
+    }
+    blocks.sort_by_key(|(place, _)| *place);
+    let ordered: String = blocks.iter().map(|(_, block)| *block).collect();
+    let edited = format!("{}{ordered}{}", &text[..first], &text[fence..]);
+    let all = |text: &str| {
+        let front = front::read(text);
+        let mut entries: Vec<(Box<str>, String)> =
+            front.entries.iter().map(|entry| (entry.key.clone(), meaning(&entry.data))).collect();
+        entries.sort();
+        (front.problem.is_none(), entries, text[front.body..].to_owned())
+    };
+    if all(&edited) == all(text) { edited } else { text.to_owned() }
+}
+
 /// The key that lists the addresses that content had.
 const FORMER: &str = "formerly";
 

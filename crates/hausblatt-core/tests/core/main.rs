@@ -18,6 +18,7 @@ mod hostile;
 mod images;
 mod journal;
 mod lookup;
+mod neatening;
 mod planting;
 mod renaming;
 mod renaming_names;

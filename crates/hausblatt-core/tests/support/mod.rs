@@ -86,3 +86,20 @@ fn said(snapshot: &Snapshot, diagnostic: &Diagnostic) -> Said {
     let line = text.map_or(0, |text| position(&text, place.span.start).line);
     (diagnostic.code.to_owned(), place.path.to_string(), line)
 }
+
+/// Each address of a site with its status and its text.
+pub fn pages(world: &World) -> Vec<(String, u16, String)> {
+    let mut arena = bumpalo::Bump::new();
+    let mut pages = Vec::new();
+    for request in world.requests() {
+        let page = hausblatt_core::render::page::page(
+            world,
+            request.clone(),
+            hausblatt_core::render::page::Audience::Build(hausblatt_lang::render::Shows::default()),
+            &arena,
+        );
+        pages.push((request.address.clone(), page.status, page.text));
+        arena.reset();
+    }
+    pages
+}

@@ -6,7 +6,7 @@ mod json;
 pub mod names;
 pub mod place;
 pub mod placed;
-mod scanner;
+pub(crate) mod scanner;
 mod script;
 mod srcset;
 pub(crate) mod unended;

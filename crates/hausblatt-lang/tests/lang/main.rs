@@ -17,6 +17,7 @@ mod escaping;
 mod flowing;
 mod language;
 mod lines;
+mod neat;
 mod parsing;
 mod places;
 mod problems;

@@ -17,8 +17,8 @@ use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::diagnostics::{inside, lines_around};
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
-use crate::show::table::{addresses, counted};
-use crate::show::{changes, diagnostics, table, wrap};
+use crate::show::table::counted;
+use crate::show::{changes, diagnostics, table};
 
 /// A renaming, as JSON.
 #[derive(Serialize)]
@@ -188,32 +188,7 @@ fn text(world: &World, args: &RenameArgs, renaming: &Renaming, common: &Common) 
         out.push_str(&more(renaming.addresses.len(), most, "address", "addresses"));
     }
     out.push('\n');
-    let all = if proof.rendered < proof.concerned { format!(" of {}", proof.concerned) } else { String::new() };
-    let sample = if all.is_empty() { "" } else { ", which lie evenly among them" };
-    let checked = format!("{}{all}{sample}", counted(proof.rendered, "address", "addresses"));
-    if proof.concerned == 0 {
-        out.push_str("No address uses it.\n");
-    } else if proof.shows_name.is_empty() && proof.differ.is_empty() {
-        let _ = writeln!(out, "Rendered before and after: {checked}. All are the same to the byte.");
-    } else {
-        let _ = writeln!(out, "Rendered before and after: {checked}.");
-        let most = if common.verbose { usize::MAX } else { MOST_SHOWN };
-        let listed = |list: &[String]| {
-            let more = list.len().saturating_sub(most);
-            let mut parts: Vec<String> = list.iter().take(most).map(|address| plain(address)).collect();
-            parts.extend((more > 0).then(|| format!("{more} more")));
-            wrap::list(&parts, 4)
-        };
-        if !proof.shows_name.is_empty() {
-            let verb = if proof.shows_name.len() == 1 { "shows" } else { "show" };
-            let how = format!("{} {verb} the new name, and nothing else differs:", addresses(proof.shows_name.len()));
-            let _ = writeln!(out, "  {how}\n    {}", listed(&proof.shows_name));
-        }
-        if !proof.differ.is_empty() {
-            let verb = if proof.differ.len() == 1 { "differs" } else { "differ" };
-            let _ = writeln!(out, "  {} {verb}:\n    {}", addresses(proof.differ.len()), listed(&proof.differ));
-        }
-    }
+    out.push_str(&crate::show::proof::text(proof, common));
     if !proof.changed.is_empty() {
         let _ = writeln!(out, "\nOther files answer:\n{}", changes::text(&proof.changed, common.verbose).trim_end());
     }
@@ -239,5 +214,3 @@ fn more(all: usize, shown: usize, one: &str, many: &str) -> String {
 
 /// So many files are listed without `-v`.
 const MOST_MOVED: usize = 12;
-/// So many addresses are listed without `-v`.
-const MOST_SHOWN: usize = 5;

@@ -24,6 +24,7 @@ pub mod diagnostics;
 pub mod difference;
 pub mod ladder;
 pub mod parts;
+pub mod proof;
 pub mod resolved;
 pub mod sarif;
 pub mod style;

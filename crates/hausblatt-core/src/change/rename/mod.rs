@@ -7,7 +7,10 @@ mod names_plan;
 mod plan;
 mod proof;
 mod references;
+mod same;
 mod thing;
 
+pub(crate) use plan::in_theme;
 pub use plan::{MovedAddress, Renaming, renamable, rename};
 pub use proof::{MOST_RENDERED, Proof};
+pub(crate) use same::{Theirs, prove_same};

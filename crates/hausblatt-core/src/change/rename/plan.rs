@@ -506,7 +506,7 @@ pub(super) fn writes(
 }
 
 /// What a command of the same theme ends with.
-pub(super) fn in_theme(world: &World) -> String {
+pub(crate) fn in_theme(world: &World) -> String {
     let own = &world.lineage.active().name;
     if *own == world.site.config.theme.text { String::new() } else { format!(" --theme {}", word(own)) }
 }

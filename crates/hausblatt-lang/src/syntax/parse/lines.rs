@@ -186,3 +186,44 @@ fn drop_last_break(pieces: &mut Vec<Piece<'_>>) {
         pieces.pop();
     }
 }
+
+/// A line: its tags, and the white space at its ends.
+pub(crate) struct Line {
+    /// Its tags, comments left out.
+    pub tags: Vec<Span>,
+    /// The white space in front of all else; empty where there is none.
+    pub lead: Span,
+    /// The white space behind all else.
+    pub trail: Span,
+    /// Whether it prints nothing, so that it goes.
+    pub goes: bool,
+    /// Whether a tag is the first that is on it.
+    pub begins_with_tag: bool,
+}
+
+/// The lines of a file; a tag or comment that goes on below is on the line where it begins.
+pub(crate) fn lines(text: &str, tokens: &[Token]) -> Vec<Line> {
+    let parts = parts(text, tokens);
+    let line = |line: &[LinePart<'_>]| {
+        let is_tag =
+            |part: &&LinePart<'_>| matches!(part.kind, PartKind::Silent | PartKind::MayBeSilent | PartKind::Tag);
+        let parts = match line.split_last() {
+            Some((last, rest)) if last.kind == PartKind::Break => rest,
+            _ => line,
+        };
+        let blank = |part: Option<&LinePart<'_>>, at: usize| {
+            part.filter(|part| part.kind == PartKind::Blank).map_or(Span::new(at, at), |part| part.span)
+        };
+        let start = parts.first().map_or(0, |part| part.span.range().start);
+        let end = parts.last().map_or(start, |part| part.span.range().end);
+        let content = parts.iter().find(|part| part.kind != PartKind::Blank);
+        Line {
+            tags: parts.iter().filter(is_tag).map(|part| part.span).collect(),
+            lead: blank(parts.first(), start),
+            trail: if parts.len() > 1 { blank(parts.last(), end) } else { Span::new(end, end) },
+            goes: is_standalone(line),
+            begins_with_tag: content.is_some_and(|part| is_tag(&part)),
+        }
+    };
+    parts.split_inclusive(|part| part.kind == PartKind::Break).map(line).collect()
+}

@@ -1,10 +1,10 @@
 //! Tokens to tree. All errors of a file are found in one go; what can't be read becomes `Broken`.
 
 pub mod edges;
-mod lines;
+pub(crate) mod lines;
 pub mod prepare;
-mod statement;
-mod value;
+pub(crate) mod statement;
+pub(crate) mod value;
 
 use crate::syntax::lex::Token;
 use crate::syntax::tree::Block;

@@ -51,7 +51,7 @@ pub fn value(text: &str, problems: &mut Problems) -> Expr {
 }
 
 /// The text with comments turned into spaces, so that all places stay.
-fn without_comments(text: &str) -> String {
+pub(crate) fn without_comments(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     let (mut quote, mut comment, mut escaped) = (None, false, false);
     for c in text.chars() {
@@ -76,7 +76,7 @@ fn without_comments(text: &str) -> String {
 
 /// Where each statement is: a line, and those after it that are indented, or within an open bracket. Blank lines and
 /// comments between them change nothing.
-fn lines(text: &str) -> Vec<Span> {
+pub(crate) fn lines(text: &str) -> Vec<Span> {
     let mut lines = Vec::new();
     let (mut start, mut depth, mut quote, mut escaped) = (0usize, 0usize, None, false);
     // Where the statement ends, unless the next line with something in it continues it; and where that line begins.

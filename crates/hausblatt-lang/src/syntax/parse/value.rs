@@ -9,7 +9,7 @@ use crate::text::diagnostic::{Diagnostic, Problems};
 use crate::text::source::Span;
 
 /// Words that begin the next part of a query.
-const QUERY_WORDS: &[&str] = &["where", "group", "order", "offset", "limit", "select"];
+pub(crate) const QUERY_WORDS: &[&str] = &["where", "group", "order", "offset", "limit", "select"];
 
 /// Reads values from the words of one tag.
 pub struct Values<'w> {
