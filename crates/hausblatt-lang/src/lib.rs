@@ -14,6 +14,7 @@ pub mod neat;
 pub mod program;
 pub mod render;
 pub mod role;
+pub mod slots;
 pub mod syntax;
 pub mod text;
 pub mod types;

@@ -64,6 +64,10 @@ pub enum Command {
     Drift(DriftArgs),
     /// Rename a theme file or a name, and all that uses it
     Rename(RenameArgs),
+    /// Let a copy extend what it is a copy of
+    Extend(ExtendArgs),
+    /// Move a theme file to another theme of the lineage
+    Move(MoveArgs),
     /// Make lines of a theme file a partial, or a slot
     Extract(ExtractArgs),
     /// Write theme files neatly, changing nothing that is printed
@@ -372,6 +376,33 @@ pub struct RenameArgs {
     #[arg(value_name = "NEW")]
     pub new: String,
     /// Show what would be written and what would change, writing nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+/// What was typed for `extend`.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  hausblatt extend page/visit            (after an override)")]
+pub struct ExtendArgs {
+    /// A copy in the active theme
+    #[arg(add = ArgValueCompleter::new(complete::files), value_name = "FILE")]
+    pub file: String,
+    /// Show what would be written, writing nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+/// What was typed for `move`.
+#[derive(Args, Debug)]
+#[command(after_help = "Examples:\n  hausblatt move partials/header-small hedgerow --dry-run")]
+pub struct MoveArgs {
+    /// A file of the lineage
+    #[arg(add = ArgValueCompleter::new(complete::files), value_name = "FILE")]
+    pub file: String,
+    /// A theme of the lineage
+    #[arg(add = ArgValueCompleter::new(complete::themes), value_name = "THEME")]
+    pub to: String,
+    /// Show what would be written, writing nothing
     #[arg(long)]
     pub dry_run: bool,
 }

@@ -43,6 +43,8 @@ fn main() -> ExitCode {
         cli::Command::Suppose(args) => cmd::suppose::run(&cli.common, args),
         cli::Command::Drift(args) => cmd::drift::run(&cli.common, args),
         cli::Command::Rename(args) => cmd::rename::run(&cli.common, args),
+        cli::Command::Extend(args) => cmd::extend::run(&cli.common, args),
+        cli::Command::Move(args) => cmd::moving::run(&cli.common, args),
         cli::Command::Extract(args) => cmd::extract::run(&cli.common, args),
         cli::Command::Neaten(args) => cmd::neaten::run(&cli.common, args),
         cli::Command::Undo(args) => cmd::undo::run(&cli.common, args),

@@ -1,7 +1,7 @@
 //! Lines of a theme file that become a partial, or a slot with a default: what they need is given, and every page is the
 //! same afterwards.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::ops::RangeInclusive;
 
 use hausblatt_lang::cut::{Uncut, whole};
@@ -305,7 +305,7 @@ fn plan(
         });
         writes.push(Write::instead_of(source.path, source.text.as_bytes(), text));
         let paths = BTreeSet::from([source.path.to_owned()]);
-        match prove_same(world, theirs, &changed(&world.snapshot, &writes), &paths) {
+        match prove_same(world, theirs, &changed(&world.snapshot, &writes), &paths, &BTreeMap::new()) {
             Ok(proof) => {
                 return Ok(Extraction {
                     path: source.path.to_owned(),

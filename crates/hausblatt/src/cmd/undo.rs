@@ -80,7 +80,7 @@ pub fn run(common: &Common, args: &UndoArgs) -> Result<Outcome, Failure> {
         return said(common, &snapshot, None, change, !args.dry_run);
     }
     let Some(change) = all.iter().find(|change| change.state == ChangeState::Made) else {
-        let help = "it takes back what commands write that change a site: override, choose, start, rename, drift, check --fix, missed --fix, expect --record";
+        let help = "it takes back what commands write that change a site: override, choose, start, rename, extract, extend, move, neaten, drift, check --fix, missed --fix, expect --record";
         return Err(Failure::Work("there is nothing to take back".to_owned(), Some(help.to_owned())));
     };
     let since = journal.changed_since(change).map_err(opened::not_written)?;

@@ -119,6 +119,7 @@ fn plan(
             .map(|file| (file.from.clone(), file.to.clone()))
             .collect(),
         layouts: BTreeMap::new(),
+        theme_of: BTreeMap::new(),
         themes: renamed_theme(&naming),
         addresses: addresses.clone(),
         ended: redirected.iter().filter(|moved| !moved.redirects).map(|moved| moved.from.clone()).collect(),

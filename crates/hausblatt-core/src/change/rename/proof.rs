@@ -47,6 +47,8 @@ pub(super) struct Renamed {
     pub layouts: BTreeMap<String, String>,
     /// Themes, by their names.
     pub themes: BTreeMap<String, String>,
+    /// The themes that templates are in, by the templates' names.
+    pub theme_of: BTreeMap<String, String>,
     /// Addresses, decoded.
     pub addresses: BTreeMap<String, String>,
     /// Addresses that end: nothing may lead to them afterwards.
@@ -105,6 +107,9 @@ pub(super) fn prove(before: &World, after: &World, name: &Renamed, paths: &BTree
         of(&mut side.template, &name.templates);
         of(&mut side.layout, &name.layouts);
         of(&mut side.theme, &name.themes);
+        if let Some(theme) = side.template.as_ref().and_then(|template| name.theme_of.get(template)) {
+            side.theme = Some(theme.clone());
+        }
         Some(side)
     };
     let new_addresses: BTreeSet<&String> = name.addresses.values().collect();

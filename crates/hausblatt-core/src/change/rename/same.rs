@@ -1,19 +1,25 @@
 //! That a change leaves every page as it is.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
-use crate::change::rename::plan::{concerned, is_shown, worlds};
+use crate::change::rename::plan::{concerned, in_theme, is_shown, worlds};
 use crate::change::rename::proof::{Proof, Renamed, prove};
 use crate::files::Snapshot;
 use crate::text::codes;
+use crate::text::shell::word;
 use crate::world::{Unloadable, World};
 
 /// The site with each theme that inherits from the active one.
 pub(crate) struct Theirs(Vec<World>);
 
 impl Theirs {
+    /// None: each is looked at by itself.
+    pub fn none() -> Self {
+        Self(Vec::new())
+    }
+
     /// Those of a World.
     ///
     /// # Errors
@@ -23,7 +29,8 @@ impl Theirs {
     }
 }
 
-/// Renders all that these files have an effect on before and after, in all themes that have them.
+/// Renders all that these files have an effect on before and after, in all themes that have them; templates may come to be in
+/// other themes, by their names.
 ///
 /// # Errors
 /// What would be wrong, or that a page would not be the same.
@@ -32,12 +39,14 @@ pub(crate) fn prove_same(
     theirs: &Theirs,
     after: &Snapshot,
     paths: &BTreeSet<String>,
+    theme_of: &BTreeMap<String, String>,
 ) -> Result<Proof, Vec<Diagnostic>> {
     let all: Vec<&World> = std::iter::once(world).chain(&theirs.0).collect();
     let mut proof = Proof::default();
     for world in all.iter().filter(|world| is_shown(world, &all)) {
         let after = World::load(after.clone(), world.asking.clone()).map_err(|Unloadable(problems)| problems)?;
-        prove(world, &after, &Renamed::default(), paths, &mut proof);
+        let renamed = Renamed { theme_of: theme_of.clone(), ..Renamed::default() };
+        prove(world, &after, &renamed, paths, &mut proof);
     }
     if !proof.problems.is_empty() {
         return Err(proof.problems);
@@ -49,5 +58,6 @@ pub(crate) fn prove_same(
         1 => String::new(),
         count => format!(" and {} more", count - 1),
     };
-    Err(vec![Diagnostic::of(&codes::NOT_THE_SAME, format!("{first}{more} would not be the same"))])
+    let help = format!("see what takes part there: hausblatt resolve {}{}", word(first), in_theme(world));
+    Err(vec![Diagnostic::of(&codes::NOT_THE_SAME, format!("{first}{more} would not be the same")).help(help)])
 }
