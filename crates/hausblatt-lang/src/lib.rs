@@ -5,16 +5,14 @@
 //! [`program`], and [`render`] runs it over [`value`]s. Whatever is wrong is a [`text::diagnostic`].
 
 pub mod compile;
-pub mod cut;
+pub mod edit;
 pub mod escape;
 mod flow;
 pub mod html;
 pub mod library;
-pub mod neat;
 pub mod program;
 pub mod render;
 pub mod role;
-pub mod slots;
 pub mod syntax;
 pub mod text;
 pub mod types;

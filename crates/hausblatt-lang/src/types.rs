@@ -281,6 +281,17 @@ impl Globals {
         self.of_site.contains(&number)
     }
 
+    /// What records of a sort are called, with an article.
+    pub fn record_name(&self, id: RecordId) -> &str {
+        self.record_type(id).map_or("a record", |record| &record.name)
+    }
+
+    /// The members of records of a sort, each with what is known of it.
+    pub fn members(&self, id: RecordId) -> impl Iterator<Item = (&str, &Type)> {
+        let members = self.record_type(id).map_or(&[][..], |record| &record.members);
+        members.iter().map(|(name, of)| (name.as_str(), of))
+    }
+
     /// Whether records of a sort have a member of this name.
     pub fn has_member(&self, id: RecordId, name: &str) -> bool {
         self.record_type(id).is_some_and(|record| record.members.iter().any(|(member, _)| member == name))

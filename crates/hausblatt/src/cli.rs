@@ -410,7 +410,7 @@ pub struct MoveArgs {
 /// What was typed for `extract`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt extract page:11-20 siblings --theme loam --dry-run\n  hausblatt extract layouts/document:24 aside-top --as slot --theme loam --dry-run"
+    after_help = "Examples:\n  hausblatt extract page:14-21 siblings --theme loam --dry-run\n  hausblatt extract layouts/document:26 page-foot --as slot --theme loam --dry-run"
 )]
 pub struct ExtractArgs {
     /// A file of the active theme and its lines, the first and the last

@@ -3,14 +3,16 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use hausblatt_lang::cut::{Uncut, whole};
-use hausblatt_lang::slots::{WrittenSlot, written};
+use hausblatt_lang::edit::cut::{Uncut, whole};
+use hausblatt_lang::edit::slots::{WrittenSlot, written};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
 use similar::{DiffTag, TextDiff};
 
+use crate::asking::SiteOptions;
 use crate::change::changes::changed;
+use crate::change::extract::{Becomes, Wanted, extract};
 use crate::change::rename::{Proof, Theirs, in_theme, prove_same};
 use crate::files::edit::Write;
 use crate::lookup::file_argument;
@@ -242,35 +244,41 @@ fn texts(copy: &str, head: &str, fills: &[Fill]) -> Vec<String> {
 fn elsewhere(world: &World, id: FileId, original: FileId, copy: &str, base: &str, slots: &[WrittenSlot]) -> Diagnostic {
     let (file, inherited) = (world.lineage.file(id), world.lineage.file(original));
     let line_of = |at: usize| base[..at].matches('\n').count();
+    let on_lines: Vec<&WrittenSlot> = slots.iter().filter(|slot| piece(base, slot).1 != SlotPlace::Inside).collect();
     let in_slot = |line: usize| {
-        slots.iter().any(|slot| (line_of(slot.span.range().start)..=line_of(slot.span.range().end)).contains(&line))
+        on_lines.iter().any(|slot| (line_of(slot.span.range().start)..=line_of(slot.span.range().end)).contains(&line))
     };
     let diff = TextDiff::from_lines(base, copy);
+    // Of a line with slots in it what is around them must be the same.
+    let inside_line = |old: &std::ops::Range<usize>, new: &std::ops::Range<usize>| {
+        let on_line = |slot: &&WrittenSlot| line_of(slot.span.range().start) == old.start;
+        let (Some(first), Some(last)) = (slots.iter().find(on_line), slots.iter().rfind(on_line)) else { return false };
+        let lines: String = copy.split_inclusive('\n').skip(new.start).take(new.len()).collect();
+        let start = base[..first.span.range().start].rfind('\n').map_or(0, |at| at + 1);
+        let end = last.span.range().end;
+        let behind = base[end..].find('\n').map_or(&base[end..], |at| &base[end..=end + at]);
+        lines.starts_with(&base[start..first.span.range().start]) && lines.ends_with(behind)
+    };
     let hunks = diff.ops().iter().filter(|op| op.tag() != DiffTag::Equal);
+    // What is put in between two lines is in a slot only where both are in it.
     let outside = hunks.filter(|op| {
         let old = op.old_range();
-        !(old.start..old.end.max(old.start + 1)).all(in_slot)
+        let lines = if old.is_empty() { old.start.saturating_sub(1)..old.start + 1 } else { old };
+        let is_inside = op.old_range().len() == 1 && inside_line(&op.old_range(), &op.new_range());
+        !is_inside && !lines.into_iter().all(in_slot)
     });
     let starts: Vec<usize> = std::iter::once(0).chain(copy.match_indices('\n').map(|(at, _)| at + 1)).collect();
     let span_of = |lines: std::ops::Range<usize>| {
         let at = |line: usize| starts.get(line).copied().unwrap_or(copy.len());
         Span::new(at(lines.start), at(lines.end.max(lines.start + 1)).max(at(lines.start)))
     };
-    let theme = &world.lineage.themes[inherited.theme].name;
     let message = format!("{} differs from {} where that has no slot", file.name, inherited.node.path);
     let mut diagnostic = Diagnostic::of(&codes::NO_SLOTS, message);
     let mut help = None;
     for op in outside {
         let (old, new) = (op.old_range(), op.new_range());
         if help.is_none() {
-            let (from, to) = (old.start + 1, old.end.max(old.start + 1));
-            let lines = if from == to { from.to_string() } else { format!("{from}-{to}") };
-            let typed = format!("{}:{lines}", file.name);
-            help = Some(format!(
-                "a slot there would make it possible: hausblatt extract {} NAME --as slot --theme {}",
-                word(&typed),
-                word(theme)
-            ));
+            help = Some(how(world, original, &old));
         }
         diagnostic = match diagnostic.place {
             None => diagnostic.at(&file.node.path, span_of(new)),
@@ -279,4 +287,32 @@ fn elsewhere(world: &World, id: FileId, original: FileId, copy: &str, base: &str
     }
     let help = help.unwrap_or_else(|| format!("compare the two: hausblatt drift{}", in_theme(world)));
     diagnostic.help(help)
+}
+
+/// How the inherited file would get a slot at these lines, which count from 0.
+fn how(world: &World, original: FileId, lines: &std::ops::Range<usize>) -> String {
+    let inherited = world.lineage.file(original);
+    let theme = &world.lineage.themes[inherited.theme].name;
+    if lines.is_empty() {
+        return format!(
+            "a slot would make it possible: write +{{slot \"NAME\"}} behind line {} of {}",
+            lines.start, inherited.node.path
+        );
+    }
+    let (from, to) = (lines.start + 1, lines.end);
+    let asking = SiteOptions { theme: Some(theme.clone()), ..world.asking.clone() };
+    let wanted = Wanted { file: &inherited.name, lines: from..=to, name: "new-slot", becomes: Becomes::Slot };
+    let tried = World::load(world.snapshot.clone(), asking).ok().map(|theirs| extract(&theirs, &wanted).map(|_| ()));
+    let typed = if from == to { from.to_string() } else { format!("{from}-{to}") };
+    let file = word(&format!("{}:{typed}", inherited.name));
+    match tried {
+        Some(Ok(())) => {
+            let theme = word(theme);
+            format!("a slot there would make it possible: hausblatt extract {file} NAME --as slot --theme {theme}")
+        }
+        _ => {
+            let lines = if from == to { "line" } else { "lines" };
+            format!("{lines} {typed} of {} can't become a slot, so it stays a copy", inherited.node.path)
+        }
+    }
 }

@@ -4,7 +4,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::ops::RangeInclusive;
 
-use hausblatt_lang::cut::{Uncut, whole};
+use hausblatt_lang::edit::cut::{Uncut, whole};
 use hausblatt_lang::program::{Act, Callee, Meaning, Program};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;

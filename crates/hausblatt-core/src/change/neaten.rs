@@ -1,7 +1,7 @@
 //! Theme files written neatly: the tags, the lines that print nothing, and the keys of front matter in one order. Each file
 //! means the same afterwards, which is held against its tree before it is written.
 
-use hausblatt_lang::neat;
+use hausblatt_lang::edit::neat;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 

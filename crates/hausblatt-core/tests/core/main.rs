@@ -12,6 +12,7 @@ mod components;
 mod compressed;
 mod configuration;
 mod content;
+mod cutting;
 mod examples;
 mod files;
 mod hostile;

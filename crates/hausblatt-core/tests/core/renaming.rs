@@ -348,6 +348,9 @@ fn a_layout_and_a_template_take_along_what_names_them() {
               text: hint
         ---
         hint
+        + /expected.toml
+        "/" = { status = 200, template = "offered/quiet.html", layout = "around" }
+        "/x/" = { template = "page.html" }
         + /themes/far/layouts/around.html
         <!doctype html>
         <html lang="en"><title>1</title><link rel="stylesheet" href="+{asset("bed.css")}"><img src="/assets/img/row.png">+{used "styles"}+{slot}

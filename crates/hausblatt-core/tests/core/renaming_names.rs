@@ -289,7 +289,7 @@ fn content_is_renamed_with_all_that_leads_to_it() {
           ++{url("term:sort/long")} +{listing.term.id == "long"} +{entry("beds/north").width} +{page("find/us").title}
         /visit/ => /find/us/
         /visit/map/ => /find/us/map/
-        17 rendered, 4 show it, 0 differ
+        34 rendered, 4 show it, 0 differ
     "#]]
     .assert_eq(&renamed("near", "page:visit", "find/us"));
     expect_test::expect![[r#"
@@ -323,7 +323,7 @@ fn content_is_renamed_with_all_that_leads_to_it() {
         ? themes/far/assets/beds.css: .north (a selector, which may mean a class of this name)
         /beds/long/north/ => /beds/long/upper/
         /beds/long/north/card/ ends: /beds/long/upper/card/
-        17 rendered, 6 show it, 0 differ
+        34 rendered, 6 show it, 0 differ
     "#]].assert_eq(&renamed("near", "content/beds/north.md", "upper"));
     expect_test::expect![[r#"
         content/beds/north.md -> content/plots/north.md
@@ -369,7 +369,7 @@ fn content_is_renamed_with_all_that_leads_to_it() {
           -+{into "side"}+{partial "row" given bed = beds.first, size = 1}+{end}
           ++{into "side"}+{partial "row" given bed = plots.first, size = 1}+{end}
         ? themes/far/assets/beds.css: .beds (a selector, which may mean a class of this name)
-        17 rendered, 9 show it, 0 differ
+        34 rendered, 9 show it, 0 differ
     "#]].assert_eq(&renamed("near", "collection:beds", "plots"));
     expect_test::expect![[r#"
         content/beds/north.md
@@ -399,7 +399,7 @@ fn content_is_renamed_with_all_that_leads_to_it() {
         /beds/long/south/ => /beds/narrow/south/
         /beds/long/south/card/ ends: /beds/narrow/south/card/
         /kinds/long/ => /kinds/narrow/
-        17 rendered, 3 show it, 0 differ
+        34 rendered, 3 show it, 0 differ
     "#]].assert_eq(&renamed("near", "term:sort/long", "narrow"));
     expect_test::expect![[r#"
         content/beds/north.md
@@ -424,7 +424,7 @@ fn content_is_renamed_with_all_that_leads_to_it() {
           -+{url("term:sort/long")} +{listing.term.id == "long"} +{entry("beds/north").width} +{page("visit").title}
           ++{url("term:shape/long")} +{listing.term.id == "long"} +{entry("beds/north").width} +{page("visit").title}
         themes/far/templates/listing/sort.html -> themes/far/templates/listing/shape.html
-        17 rendered, 2 show it, 0 differ
+        34 rendered, 2 show it, 0 differ
     "#]].assert_eq(&renamed("near", "taxonomy:sort", "shape"));
     expect_test::expect![[r#"
         /beds/ would not be the same with the field beds/width renamed (not-the-same)
@@ -435,7 +435,7 @@ fn content_is_renamed_with_all_that_leads_to_it() {
         themes/far/templates/route/map.html
           -+{route.name} +{url("route:map")} +{url("route:row/upper")} +{asset("beds.css")} /media/a%20b.svg +{image("/media/a b.svg").width}
           ++{route.name} +{url("route:map")} +{url("route:row/upper")} +{asset("beds.css")} /media/pictures/%C3%BC.svg +{image("/media/pictures/ü.svg").width}
-        17 rendered, 2 show it, 0 differ
+        34 rendered, 2 show it, 0 differ
     "#]].assert_eq(&renamed("near", "media/a b.svg", "pictures/ü.svg"));
 }
 
@@ -449,7 +449,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         themes/far/templates/page.html
           -+{content.body}+{tray "main"}+{each m in menus.main}+{m.label}+{end} +{tables.rows.count} +{tables["rows"].first.bed}
           ++{content.body}+{tray "main"}+{each m in menus.main}+{m.label}+{end} +{tables.lines.count} +{tables["lines"].first.bed}
-        17 rendered, 0 show it, 0 differ
+        34 rendered, 0 show it, 0 differ
     "#]].assert_eq(&renamed("near", "table:rows", "lines"));
     expect_test::expect![[r#"
         hausblatt.toml
@@ -463,7 +463,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         themes/far/templates/route/map.html -> themes/far/templates/route/plan.html
           -+{route.name} +{url("route:map")} +{url("route:row/upper")} +{asset("beds.css")} /media/a%20b.svg +{image("/media/a b.svg").width}
           ++{route.name} +{url("route:plan")} +{url("route:row/upper")} +{asset("beds.css")} /media/a%20b.svg +{image("/media/a b.svg").width}
-        17 rendered, 1 show it, 0 differ
+        34 rendered, 1 show it, 0 differ
     "#]].assert_eq(&renamed("near", "route:map", "plan"));
     expect_test::expect![[r#"
         content/beds/south.md
@@ -481,7 +481,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
           ++{content.title} +{content.width} +{content.sort.first.label} +{content.sort has "long"} +{content.views.tag}
         /beds/long/north/card/ ends: /beds/long/north/tag/
         /beds/long/south/card/ ends: /beds/long/south/tag/
-        17 rendered, 2 show it, 0 differ
+        34 rendered, 2 show it, 0 differ
     "#]].assert_eq(&renamed("near", "view:card", "tag"));
     expect_test::expect![[r#"
         hausblatt.toml
@@ -490,7 +490,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         themes/far/templates/page.html
           -+{content.body}+{tray "main"}+{each m in menus.main}+{m.label}+{end} +{tables.rows.count} +{tables["rows"].first.bed}
           ++{content.body}+{tray "main"}+{each m in menus.top}+{m.label}+{end} +{tables.rows.count} +{tables["rows"].first.bed}
-        17 rendered, 0 show it, 0 differ
+        34 rendered, 0 show it, 0 differ
     "#]].assert_eq(&renamed("near", "menu:main", "top"));
     expect_test::expect![[r#"
         hausblatt.toml
@@ -505,7 +505,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         themes/near/hausblatt-theme.toml
           -show = { default = "no" }
           +shows = { default = "no" }
-        3 rendered, 0 show it, 0 differ
+        6 rendered, 0 show it, 0 differ
     "#]].assert_eq(&renamed("far", "setting:show", "shows"));
     expect_test::expect![[r#"
         content/pages/visit.md
@@ -516,7 +516,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         themes/far/templates/page.html
           -+{content.body}+{tray "main"}+{each m in menus.main}+{m.label}+{end} +{tables.rows.count} +{tables["rows"].first.bed}
           ++{content.body}+{tray "the middle"}+{each m in menus.main}+{m.label}+{end} +{tables.rows.count} +{tables["rows"].first.bed}
-        17 rendered, 0 show it, 0 differ
+        34 rendered, 0 show it, 0 differ
     "#]].assert_eq(&renamed("near", "tray:main", "the middle"));
     expect_test::expect![[r#"
         themes/far/prepare/all.let
@@ -528,7 +528,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         themes/near/prepare/page.let
           -let season = season + "!"
           +let time = time + "!"
-        14 rendered, 0 show it, 0 differ
+        28 rendered, 0 show it, 0 differ
     "#]].assert_eq(&renamed("far", "value:season", "time"));
     expect_test::expect![[r#"
         themes/far/layouts/document.html
@@ -537,7 +537,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         themes/far/templates/page.html
           -+{into "side"}+{partial "row" given bed = beds.first, size = 1}+{end}
           ++{into "aside"}+{partial "row" given bed = beds.first, size = 1}+{end}
-        14 rendered, 0 show it, 0 differ
+        28 rendered, 0 show it, 0 differ
     "#]].assert_eq(&renamed("far", "slot:document/side", "aside"));
     expect_test::expect![[r#"
         themes/far/partials/row.html
@@ -551,7 +551,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         themes/far/templates/page.html
           -+{into "side"}+{partial "row" given bed = beds.first, size = 1}+{end}
           ++{into "side"}+{partial "row" given bed = beds.first, large = 1}+{end}
-        4 rendered, 0 show it, 0 differ
+        8 rendered, 0 show it, 0 differ
     "#]]
     .assert_eq(&renamed("far", "param:row/size", "large"));
     expect_test::expect![[r#"
@@ -564,7 +564,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         themes/far/components/hint/component.toml
           -name = "text"
           +name = "words"
-        1 rendered, 0 show it, 0 differ
+        2 rendered, 0 show it, 0 differ
     "#]]
     .assert_eq(&renamed("far", "param:hint/text", "words"));
     expect_test::expect![[r#"
@@ -591,7 +591,7 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         themes/near/hausblatt-theme.toml
           -parent = "far"
           +parent = "base"
-        17 rendered, 0 show it, 0 differ
+        34 rendered, 0 show it, 0 differ
     "#]]
     .assert_eq(&renamed("near", "theme:far", "base"));
     expect_test::expect![[r#"
@@ -610,6 +610,6 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         /beds/long/north/card/ ends: /beds/north/card/
         /beds/long/south/ => /beds/south/
         /beds/long/south/card/ ends: /beds/south/card/
-        17 rendered, 2 show it, 0 differ
+        34 rendered, 2 show it, 0 differ
     "#]].assert_eq(&renamed("near", "address:beds", "/beds/{slug}/"));
 }

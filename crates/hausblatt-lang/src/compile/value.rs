@@ -150,6 +150,9 @@ impl Compiler<'_> {
             self.problems.push(span, diagnostic.help("it can be used after \"where\", \"group by\" and \"order by\""));
             return (Step::Nothing, Type::Any);
         }
+        let own: Vec<String> = self.scope.names().map(str::to_owned).collect();
+        let own = own.iter().map(|name| self.symbols.intern(name)).collect();
+        self.word(span, Meaning::Unknown(own));
         let known: Vec<&str> = self.scope.names().chain(self.globals.names()).collect();
         let diagnostic = Diagnostic::of(&codes::UNKNOWN_NAME, format!("unknown name \"{name}\""));
         let member = self.scope.member_type().is_some_and(|of| self.may_have(&of, name));
@@ -222,13 +225,24 @@ impl Compiler<'_> {
 
     /// Notes whose member a name is; of what no record has it is nobody's.
     fn note_member(&mut self, of: &Type, name: &Name) {
+        let symbol = self.symbols.intern(&name.text);
+        let kind = match of {
+            Type::Text => Some(Of::Text),
+            Type::Number => Some(Of::Number),
+            Type::Date => Some(Of::Date),
+            Type::Html => Some(Of::Html),
+            Type::List(_, None) => Some(Of::List),
+            _ => None,
+        };
+        if let Some(kind) = kind {
+            return self.word(name.span, Meaning::PartOf(symbol, kind));
+        }
         let records: Box<[RecordId]> = match of {
             Type::Any => Box::new([]),
             Type::List(_, Some(own)) => Box::new([*own]),
             _ if of.records().is_empty() => return,
             _ => of.records().into(),
         };
-        let symbol = self.symbols.intern(&name.text);
         self.word(name.span, Meaning::Member(symbol, records));
     }
 

@@ -2,6 +2,7 @@
 
 use crate::text::source::Span;
 use crate::types::RecordId;
+use crate::value::members::Of;
 use crate::value::shape::Symbol;
 
 /// A word of a file, and what it means there.
@@ -28,6 +29,10 @@ pub enum Meaning {
     Member(Symbol, Box<[RecordId]>),
     /// A text that is compared with such a member, or looked for in it.
     Compared(Symbol, Box<[RecordId]>),
+    /// A member that all values of a kind have.
+    PartOf(Symbol, Of),
+    /// A name that nothing has; what there is.
+    Unknown(Box<[Symbol]>),
     /// A slot, where it is.
     Slot(Symbol),
     /// A tray that is printed.

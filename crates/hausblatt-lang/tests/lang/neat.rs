@@ -1,6 +1,6 @@
 //! Files written neatly: what changes, and that nothing does which is printed.
 
-use hausblatt_lang::neat;
+use hausblatt_lang::edit::neat;
 use hausblatt_lang::text::ending::Ending;
 use proptest::prelude::*;
 

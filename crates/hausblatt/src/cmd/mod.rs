@@ -1,23 +1,19 @@
 //! The commands: each turns what was typed into a question to the core, and shows the answer.
 
 pub mod build;
+pub mod changing;
 pub mod chart;
 pub mod check;
 pub mod choose;
 pub mod demo;
 pub mod drift;
 pub mod expect;
-pub mod extend;
-pub mod extract;
 mod failed;
 pub mod files;
 pub mod map;
 pub mod missed;
-pub mod moving;
-pub mod neaten;
 pub mod overriding;
 pub mod reach;
-pub mod rename;
 pub mod render;
 pub mod resolve;
 pub mod serve;

@@ -14,7 +14,8 @@ pub fn text(proof: &Proof, common: &Common) -> String {
     let mut out = String::new();
     let all = if proof.rendered < proof.concerned { format!(" of {}", proof.concerned) } else { String::new() };
     let sample = if all.is_empty() { "" } else { ", which lie evenly among them" };
-    let checked = format!("{}{all}{sample}", counted(proof.rendered, "address", "addresses"));
+    let themes = if proof.themes > 1 { format!(" in {} themes", proof.themes) } else { String::new() };
+    let checked = format!("{}{all}{themes}{sample}", counted(proof.rendered, "address", "addresses"));
     if proof.concerned == 0 {
         out.push_str("No address uses it.\n");
     } else if proof.shows_name.is_empty() && proof.differ.is_empty() {

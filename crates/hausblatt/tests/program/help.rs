@@ -26,6 +26,10 @@ fn help() {
           suppose   Show what a change would affect, writing nothing
           drift     List copies whose original has changed
           rename    Rename a theme file or a name, and all that uses it
+          extend    Let a copy extend what it is a copy of
+          move      Move a theme file to another theme of the lineage
+          extract   Make lines of a theme file a partial, or a slot
+          neaten    Write theme files neatly, changing nothing that is printed
           undo      Take back the last change that a command wrote
           values    Show the values a template sees, or evaluate an expression
           render    Print the HTML of an address

@@ -21,7 +21,9 @@ const SMALL: Crate =
 
 const LANGUAGE: Crate = Crate {
     folder: "hausblatt-lang",
-    layers: &["text", "syntax", "html", "escape", "value", "types", "program", "compile", "library", "flow", "render"],
+    layers: &[
+        "text", "syntax", "html", "edit", "escape", "value", "types", "program", "compile", "library", "flow", "render",
+    ],
     ground: &["codes", "role", "symbols"],
     top: &["lib"],
 };

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::source::{Place, Span};
 
 /// Places in the files of a site that get other words, by path.
 #[derive(Clone, Debug, Default)]
@@ -49,6 +49,14 @@ impl Edits {
         }
         out.push_str(text.get(copied..)?);
         Some(out)
+    }
+
+    /// The places, by path and then in their order.
+    pub fn places(&self) -> impl Iterator<Item = Place> {
+        self.0.iter().flat_map(|(path, places)| {
+            let path: std::sync::Arc<str> = path.as_str().into();
+            places.keys().map(move |&(start, end)| Place { path: path.clone(), span: Span::new(start, end) })
+        })
     }
 
     /// The files, each with how many places it has.

@@ -4,12 +4,14 @@ mod collect;
 mod edits;
 mod names;
 mod names_plan;
+mod place;
 mod plan;
 mod proof;
 mod references;
 mod same;
 mod thing;
 
+pub use place::{Named, NamedAt, Uses, definitions, named_at, next_of, uses};
 pub(crate) use plan::in_theme;
 pub use plan::{MovedAddress, Renaming, renamable, rename};
 pub use proof::{MOST_RENDERED, Proof};

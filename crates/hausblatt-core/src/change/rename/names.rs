@@ -459,7 +459,8 @@ impl Naming {
             if places.is_empty() {
                 continue;
             }
-            let mut called: Vec<String> = called(world, unit, program, at).into_iter().map(str::to_owned).collect();
+            let mut called: Vec<String> =
+                called_names(world, unit, program, at).into_iter().map(str::to_owned).collect();
             // What a template fills in one that it extends goes on to the layout.
             if program.role == compile::Role::Template && matches!(call.callee, Callee::Next) {
                 let around = layouts.get(&id).into_iter().flatten();
@@ -890,10 +891,10 @@ fn prefixes_of_collections(world: &World) -> BTreeSet<String> {
 }
 
 /// The names of the layouts that may be around files.
-type Layouts = BTreeMap<FileId, BTreeSet<String>>;
+pub(super) type Layouts = BTreeMap<FileId, BTreeSet<String>>;
 
 /// The layouts that may be around each file that fills their slots.
-fn layouts(world: &World) -> Layouts {
+pub(super) fn layouts(world: &World) -> Layouts {
     let mut all = Layouts::new();
     let of_layout = |id: FileId| world.lineage.file(id).name.layout().map(str::to_owned);
     for request in world.requests() {
@@ -922,7 +923,7 @@ fn layouts(world: &World) -> Layouts {
 }
 
 /// The names of the files that a call may lead to.
-fn called<'w>(world: &'w World, unit: Option<UnitId>, program: &Program, call: usize) -> Vec<&'w str> {
+pub(super) fn called_names<'w>(world: &'w World, unit: Option<UnitId>, program: &Program, call: usize) -> Vec<&'w str> {
     let library = &world.library;
     let units: Vec<UnitId> = match &program.calls[call].callee {
         Callee::Named(name) => library.find_partial(program.ending, name).map(|(id, _)| id).into_iter().collect(),
@@ -998,9 +999,9 @@ fn family(worlds: &[&World], naming: &Naming) -> BTreeSet<String> {
                         _ => call.given.iter().any(|given| naming.is_name(world, given.name)),
                     };
                     let mut reached = match &call.callee {
-                        Callee::Computed(..) if gives => called(world, Some(unit), program, at),
+                        Callee::Computed(..) if gives => called_names(world, Some(unit), program, at),
                         Callee::Next => {
-                            let mut chain = called(world, Some(unit), program, at);
+                            let mut chain = called_names(world, Some(unit), program, at);
                             chain.push(&file.name);
                             chain
                         }

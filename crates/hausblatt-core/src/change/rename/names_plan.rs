@@ -14,7 +14,7 @@ use crate::change::changes::changed;
 use crate::change::rename::collect::{self, Found, hidden};
 use crate::change::rename::names::Naming;
 use crate::change::rename::plan::{
-    MovedAddress, Renaming, check, concerned, is_shown, records, refused, unread_themes, worlds, writes,
+    MovedAddress, Renaming, check, concerned, records, refused, unread_themes, worlds, writes,
 };
 use crate::change::rename::proof::{Proof, Renamed, prove};
 use crate::change::rename::references::{
@@ -59,10 +59,10 @@ fn plan(
     let (from, to) = match &known.thing {
         Thing::Pattern(of) => (pattern(world, of), to),
         _ => {
-            free(world, known, sort, &to).map_err(one)?;
             (known.name.clone(), to)
         }
     };
+    let from_is_name = !matches!(known.thing, Thing::Pattern(_));
     if from == to {
         return refused(Diagnostic::of(&codes::BAD_NAME, format!("the {} is {to} already", known.thing.word())));
     }
@@ -72,6 +72,10 @@ fn plan(
         false => other_worlds(world, &mut found),
     };
     let all: Vec<&World> = std::iter::once(world).chain(&others).collect();
+    if from_is_name {
+        // It may be taken in another theme alone.
+        all.iter().try_for_each(|world| free(world, known, sort, &to)).map_err(one)?;
+    }
     let naming = Naming::new(&all, known.thing.clone(), &from, &to);
     not_owned(world, known, &naming, sort, new)?;
     not_captured(&all, &naming)?;
@@ -125,7 +129,7 @@ fn plan(
         ended: redirected.iter().filter(|moved| !moved.redirects).map(|moved| moved.from.clone()).collect(),
         all: !known.thing.is_of_lineage(),
     };
-    for world in all.iter().filter(|world| is_shown(world, &all)) {
+    for world in &all {
         let after = load(&after, &asking(world, &naming))?;
         prove(world, &after, &renamed, &paths, &mut proof);
     }

@@ -2,6 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::{Place, Span};
@@ -150,7 +151,7 @@ fn rename_file(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Di
     paths.extend(found.edits.files().map(|(path, _)| path.to_owned()));
     let mut proof = Proof::default();
     let after = changed(&world.snapshot, &writes);
-    for world in all.iter().filter(|world| is_shown(world, &all)) {
+    for world in &all {
         match World::load(after.clone(), world.asking.clone()) {
             Ok(after) => prove(world, &after, &Renamed::of_file(&name), &paths, &mut proof),
             Err(Unloadable(problems)) => return Err(problems),
@@ -342,13 +343,6 @@ pub(super) fn worlds(world: &World, themes: &[String]) -> Result<Vec<World>, Vec
     themes.iter().map(load).collect()
 }
 
-/// Whether the output of a World is compared: that of the site's theme, and of each that no other inherits from.
-pub(super) fn is_shown(world: &World, all: &[&World]) -> bool {
-    let own = &world.lineage.active().name;
-    let inherited = all.iter().any(|other| other.lineage.themes.iter().skip(1).any(|theme| theme.name == *own));
-    *own == world.site.config.theme.text || !inherited
-}
-
 /// The files that move, by path, with their new paths.
 fn moved(all: &[&World], name: &NewName) -> BTreeMap<String, String> {
     let mut moved = BTreeMap::new();
@@ -525,8 +519,21 @@ fn check_file(
         let help = format!("let them say layout: {} first, or leave its name", name.to);
         return refused(Diagnostic::of(&codes::NOT_THE_SAME, message).help(help));
     }
+    let with_below = || {
+        format!(
+            "a name that is computed may be this one; to rename what is below it, too: hausblatt rename partial:{}/ {}/{}",
+            word(&name.from),
+            word(&name.to),
+            in_theme(world)
+        )
+    };
     if !proof.problems.is_empty() {
-        return Err(proof.problems.clone());
+        let mut problems = proof.problems.clone();
+        let is_lost = |one: &&mut Diagnostic| one.code == lang_codes::UNKNOWN_PARTIAL.name;
+        if name.role == Role::Partial && !name.with_below && !uncertain.is_empty() {
+            problems.iter_mut().filter(is_lost).for_each(|one| one.help = Some(with_below()));
+        }
+        return Err(problems);
     }
     // A template's name says what it renders, so that another one renders something else.
     if name.role == Role::Prepare || name.role == Role::Template && name.offered().is_none() {
@@ -542,12 +549,7 @@ fn check_file(
     let message = format!("{first}{more} would not be the same with the {what} {} renamed", name.from);
     let help = match uncertain {
         [] => format!("look for what prints it: hausblatt reach {}{}", word(&name.from), in_theme(world)),
-        _ if name.role == Role::Partial && !name.with_below => format!(
-            "a name that is computed may be this one; to rename what is below it, too: hausblatt rename partial:{}/ {}/{}",
-            word(&name.from),
-            word(&name.to),
-            in_theme(world)
-        ),
+        _ if name.role == Role::Partial && !name.with_below => with_below(),
         _ => "a name that is computed may be this one: change what it is made of first".to_owned(),
     };
     let mut diagnostic = Diagnostic::of(&codes::NOT_THE_SAME, message).help(help);

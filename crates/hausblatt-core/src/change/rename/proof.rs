@@ -22,6 +22,8 @@ pub const MOST_RENDERED: usize = 1000;
 pub struct Proof {
     /// How many addresses were rendered on both sides.
     pub rendered: usize,
+    /// In how many themes any was.
+    pub themes: usize,
     /// How many addresses it could have an effect on.
     pub concerned: usize,
     /// The addresses whose output differs in that it shows the new name.
@@ -163,6 +165,7 @@ pub(super) fn prove(before: &World, after: &World, name: &Renamed, paths: &BTree
     let step = all.len().div_ceil(MOST_RENDERED).max(1);
     let some: Vec<&str> = all.into_iter().step_by(step).collect();
     proof.rendered += some.len();
+    proof.themes += usize::from(!some.is_empty());
     let compared: Vec<(&str, Likeness)> = some
         .par_iter()
         .map_init(Bump::new, |arena, address| {

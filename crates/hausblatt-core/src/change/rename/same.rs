@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
-use crate::change::rename::plan::{concerned, in_theme, is_shown, worlds};
+use crate::change::rename::plan::{concerned, in_theme, worlds};
 use crate::change::rename::proof::{Proof, Renamed, prove};
 use crate::files::Snapshot;
 use crate::text::codes;
@@ -43,7 +43,7 @@ pub(crate) fn prove_same(
 ) -> Result<Proof, Vec<Diagnostic>> {
     let all: Vec<&World> = std::iter::once(world).chain(&theirs.0).collect();
     let mut proof = Proof::default();
-    for world in all.iter().filter(|world| is_shown(world, &all)) {
+    for world in &all {
         let after = World::load(after.clone(), world.asking.clone()).map_err(|Unloadable(problems)| problems)?;
         let renamed = Renamed { theme_of: theme_of.clone(), ..Renamed::default() };
         prove(world, &after, &renamed, paths, &mut proof);

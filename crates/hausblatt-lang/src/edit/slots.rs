@@ -1,6 +1,6 @@
 //! Where the slots of a file are, as it is written.
 
-use crate::neat::{Place, place_of, words_of};
+use crate::edit::neat::{Place, place_of, words_of};
 use crate::syntax::lex::{TokenKind, lex};
 use crate::syntax::words::Word;
 use crate::text::diagnostic::Problems;

@@ -1,8 +1,8 @@
 //! What can be cut out of a template: whole tags, whole blocks, whole elements, from text to text.
 
+use crate::edit::neat::{Place, place_of, words_of};
 use crate::html::names::{ENDLESS, VOID};
 use crate::html::scanner::{Event, ScanState};
-use crate::neat::{Place, place_of, words_of};
 use crate::syntax::lex::{TokenKind, lex};
 use crate::text::diagnostic::Problems;
 use crate::text::ending::Ending;
