@@ -90,6 +90,8 @@ pub enum Command {
     Chart(ChartArgs),
     /// Serve the site live, showing what made each page
     Serve(ServeArgs),
+    /// Answer an editor that speaks the Language Server Protocol
+    Lsp,
 }
 
 /// What was typed for `demo`.
@@ -410,7 +412,7 @@ pub struct MoveArgs {
 /// What was typed for `extract`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt extract page:14-21 siblings --theme loam --dry-run\n  hausblatt extract layouts/document:26 page-foot --as slot --theme loam --dry-run"
+    after_help = "Examples:\n  hausblatt extract page:14-21 siblings --theme loam --dry-run\n  hausblatt extract layouts/document:26 foot --as slot --theme loam"
 )]
 pub struct ExtractArgs {
     /// A file of the active theme and its lines, the first and the last

@@ -7,6 +7,7 @@ mod complete;
 mod demo;
 mod failure;
 mod html;
+mod lsp;
 #[cfg(test)]
 mod manual;
 mod opened;
@@ -56,6 +57,7 @@ fn main() -> ExitCode {
         cli::Command::Missed(args) => cmd::missed::run(&cli.common, args),
         cli::Command::Chart(args) => cmd::chart::run(&cli.common, args),
         cli::Command::Serve(args) => cmd::serve::run(&cli.common, args),
+        cli::Command::Lsp => lsp::run(&cli.common),
     };
     match answer {
         Ok(failure::Outcome::Clean) => ExitCode::SUCCESS,

@@ -175,6 +175,11 @@ pub(crate) const KEYS: &[&str] = &[
     "robots", "formerly", "trays",
 ];
 
+/// Keys of front matter that mean something.
+pub fn keys() -> &'static [&'static str] {
+    KEYS
+}
+
 /// An interner that knows the language's names and these.
 pub(crate) fn interner() -> Interner {
     let all: Vec<&str> = members::NAMES.iter().chain(NAMES).copied().collect();

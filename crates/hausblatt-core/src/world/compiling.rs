@@ -2,15 +2,17 @@
 
 use std::sync::Arc;
 
-use hausblatt_lang::compile::{self, Source};
+use hausblatt_lang::compile::{self, Flow, Source};
 use hausblatt_lang::library::{Brought, Unit, UnitId};
+use hausblatt_lang::program::{Parameter, Program};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::types::Type;
 use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::shape::Interner;
 
-use crate::files::Body;
+use crate::files::{Body, FileNode};
 use crate::schema::fields::Field;
 use crate::text::codes;
 use crate::text::conflict;
@@ -102,6 +104,28 @@ impl World {
             flows: Vec::new(),
             next_takes: self.next_takes(id),
         })
+    }
+
+    /// Another text of a file, compiled as it would be in its place: what its calls give is what they give now. For questions
+    /// about a text that is being typed, with the numbers of its names.
+    pub fn compiled_text(&self, id: FileId, text: &str) -> Option<(Program, Interner)> {
+        let file = self.lineage.file(id);
+        let unit = self.library.unit(self.unit(id)?)?;
+        let known = unit.program.as_ref()?;
+        let node = FileNode::in_memory(&file.node.path, text);
+        let header = theme::header(&node, file.role, &mut Vec::new());
+        let other = ThemeFile { node: Arc::new(node), name: file.name.clone(), ..*file };
+        let mut source = self.source(id, &other, known.role, &mut Vec::new())?;
+        source.body = header.body;
+        source.takes = self.takes_of(&other, &header);
+        let flow = |parameter: &Parameter| Flow {
+            name: self.symbols.name(parameter.name).to_owned(),
+            of: parameter.given.clone(),
+            call: None,
+        };
+        source.flows = known.parameters.iter().map(flow).collect();
+        let mut symbols = self.symbols.clone();
+        Some((compile::compile(&source, &self.globals, &mut symbols).program, symbols))
     }
 
     /// What content is in a template, where its name says so, or what it is offered for.

@@ -19,6 +19,7 @@ mod hostile;
 mod images;
 mod journal;
 mod lookup;
+mod naming_places;
 mod neatening;
 mod planting;
 mod renaming;

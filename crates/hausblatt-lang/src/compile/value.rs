@@ -109,7 +109,8 @@ impl Compiler<'_> {
 
     fn binary(&mut self, operator: Operator, left: Expr, right: Expr) -> (Step, Type) {
         let (a, b) = (Operand::new(&left), Operand::new(&right));
-        let member = member_name(&left).or_else(|| member_name(&right));
+        let compares = matches!(operator, Operator::Equal | Operator::Unequal | Operator::In | Operator::Has);
+        let member = member_name(&left).or_else(|| member_name(&right)).filter(|_| compares);
         let texts = [texts_of(&left), texts_of(&right)].concat();
         let ((left, of), (right, other)) = (self.value(left), self.value(right));
         if let Some(member) = member

@@ -2,4 +2,5 @@
 
 pub mod cut;
 pub mod neat;
+pub mod outline;
 pub mod slots;

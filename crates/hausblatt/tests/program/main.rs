@@ -13,6 +13,7 @@ mod choosing;
 mod demo;
 mod documents;
 mod drifting;
+mod editor;
 mod expecting;
 mod fresh;
 mod help;

@@ -58,9 +58,7 @@ fn plan(
     let to = new_name(world, known, sort, new).map_err(one)?;
     let (from, to) = match &known.thing {
         Thing::Pattern(of) => (pattern(world, of), to),
-        _ => {
-            (known.name.clone(), to)
-        }
+        _ => (known.name.clone(), to),
     };
     let from_is_name = !matches!(known.thing, Thing::Pattern(_));
     if from == to {

@@ -51,6 +51,11 @@ fn file_at<'w>(world: &'w World, path: &str) -> Option<(FileId, &'w ThemeFile)> 
 
 /// What is named at the byte `at` of a file of the site.
 pub fn named_at(world: &World, path: &str, at: usize) -> Option<NamedAt> {
+    // On quotes, and on the words of a link, nothing is named.
+    found_at(world, path, at).filter(|found| is_at(found.span, at))
+}
+
+fn found_at(world: &World, path: &str, at: usize) -> Option<NamedAt> {
     let node = world.snapshot.file(path)?;
     if let Some((id, file)) = file_at(world, path) {
         let text = node.text().map_or("", |text| text);
@@ -306,6 +311,13 @@ fn in_content(world: &World, content: &Content, at: usize) -> Option<NamedAt> {
                 _ => None,
             };
         }
+        // Of what goes over several lines only the parts have places that can be relied on.
+        if key == "trays" {
+            match in_trays(world, &text, &entry.data, at) {
+                Some(found) => return Some(found),
+                None => continue,
+            }
+        }
         if !is_at(entry.data.span, at) {
             continue;
         }
@@ -314,7 +326,7 @@ fn in_content(world: &World, content: &Content, at: usize) -> Option<NamedAt> {
                 let name = entry.data.as_text()?;
                 named(entry.data.span, name, format!("template:offered/{name}"))
             }
-            ("trays", ..) => in_trays(world, &text, &entry.data, at),
+            ("image", ..) => in_value(world, &text, &FieldType::Image, &entry.data, at),
             (_, Some(taxonomy), _) => {
                 let one = std::slice::from_ref(&entry.data);
                 let data = entry.data.as_list().unwrap_or(one).iter().find(|data| is_at(data.span, at))?;
@@ -514,9 +526,19 @@ fn of_known(world: &World, known: &Known) -> Vec<Place> {
         Thing::Tray => {
             let programs = world.library.units.iter().filter_map(|unit| unit.program.as_ref());
             let words = programs.flat_map(|program| program.words.iter().map(move |word| (program, word)));
-            let own =
-                words.filter(|(_, word)| matches!(word.meaning, Meaning::Tray(own) if world.symbols.name(own) == name));
-            own.map(|(program, word)| Place { path: program.path.clone(), span: word.span }).collect()
+            let is_it = |meaning: &Meaning| matches!(meaning, Meaning::Tray(own) if world.symbols.name(*own) == name);
+            let own = words.filter(|(_, word)| is_it(&word.meaning));
+            let printed = own.map(|(program, word)| Place { path: program.path.clone(), span: word.span });
+            let in_texts = world.site.contents.iter().filter(|content| content.trays.is_some()).flat_map(|content| {
+                let trays = content.markdown(markdown::trays).into_iter().filter(|(tray, _)| tray == name);
+                let text = content.node.whole_text().unwrap_or_else(|_| "".into());
+                let place = move |(tray, at): (String, std::ops::Range<usize>)| Place {
+                    path: content.path().clone(),
+                    span: inner(&text, Span::new(content.body + at.start, content.body + at.end), &tray),
+                };
+                trays.map(place).collect::<Vec<_>>()
+            });
+            printed.chain(in_texts).collect()
         }
         Thing::Table => vec![whole(&thing::table_path(world, name))],
         Thing::Media => vec![whole(&format!("media/{name}"))],
@@ -528,7 +550,12 @@ fn of_known(world: &World, known: &Known) -> Vec<Place> {
         Thing::Term(of) => in_config(&["taxonomies", of, "terms", name]),
         Thing::Field(of) if of == "pages" => in_config(&["pages", "fields", name]),
         Thing::Field(of) => in_config(&["collections", of, "fields", name]),
-        Thing::View(of) => of.iter().flat_map(|of| in_config(&["collections", of, "views"])).collect(),
+        Thing::View(of) => {
+            let configs = world.site.collections.iter().map(|collection| &collection.config);
+            let views = configs.filter(|config| of.contains(&config.name.text)).flat_map(|config| &config.views);
+            let own = views.filter(|view| view.text == name);
+            own.map(|view| Place { path: config::FILE.into(), span: view.span }).collect()
+        }
         Thing::Pattern(of) => in_config(&["collections", of, "address"]),
         Thing::Page | Thing::Entry(_) => {
             let reference = match &known.thing {
@@ -564,7 +591,8 @@ pub fn uses(world: &World, typed: &str) -> Uses {
     // Only the places are of interest, and not what would be written there.
     const OTHER: &str = "-";
     if let Some(role) = thing::role_of(sort) {
-        let name = NewName { role, from: of_role(role, rest), to: OTHER.to_owned(), with_below: false };
+        let to = if role == Role::Template { "offered/-.html" } else { OTHER };
+        let name = NewName { role, from: of_role(role, rest), to: to.to_owned(), with_below: false };
         collect(world, &name, &mut found);
         hidden(world, &|path| name.path(path), &mut found);
         collect_addresses(world, &name, &mut found);

@@ -220,7 +220,7 @@ fn trays(world: &World) -> BTreeSet<String> {
     let programs = world.library.units.iter().filter_map(|unit| unit.program.as_ref());
     let printed = programs.flat_map(|program| &*program.trays).cloned();
     let placed = world.trays.values().flatten().map(|tray| tray.name.clone());
-    printed.chain(placed).collect()
+    printed.chain(placed).filter(|name| !name.trim().is_empty()).collect()
 }
 
 /// The names that prepare files set, which no site has by itself.

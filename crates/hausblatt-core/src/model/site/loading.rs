@@ -232,7 +232,7 @@ impl Site {
     }
 
     /// The collection that an entry belongs to.
-    pub(crate) fn collection_of(&self, content: &Content) -> Option<&Collection> {
+    pub fn collection_of(&self, content: &Content) -> Option<&Collection> {
         match content.home {
             Section::Pages => None,
             Section::Collection(number) => self.collections.get(usize::from(number)),

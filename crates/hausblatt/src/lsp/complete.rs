@@ -1,0 +1,352 @@
+//! What can be written at a place: statements, names, members, and the names that belong into quotes.
+
+use hausblatt_core::change::rename::renamable;
+use hausblatt_core::themes::file_name::Role;
+use hausblatt_core::themes::lineage::FileId;
+use hausblatt_core::world::World;
+use hausblatt_lang::edit::outline::open_at;
+use hausblatt_lang::program::Meaning;
+use hausblatt_lang::text::source::Span;
+use hausblatt_lang::types::Type;
+use hausblatt_lang::value::functions::FUNCTIONS;
+use hausblatt_lang::value::members::{MEMBERS, Of};
+use serde_json::{Value, json};
+
+use crate::lsp::hover::{file_of, is_in_tag};
+use crate::lsp::positions::{Columns, range};
+use crate::lsp::sites::Asked;
+
+/// Kinds of the protocol.
+mod kind {
+    pub const METHOD: u8 = 2;
+    pub const FUNCTION: u8 = 3;
+    pub const FIELD: u8 = 5;
+    pub const VARIABLE: u8 = 6;
+    pub const PROPERTY: u8 = 10;
+    pub const KEYWORD: u8 = 14;
+    pub const FILE: u8 = 17;
+    pub const REFERENCE: u8 = 18;
+}
+
+/// Statements with what belongs to them, as snippets.
+const STATEMENTS: &[(&str, &str)] = &[
+    ("if", "if ${1:value}}\n  $0\n+{end}"),
+    ("each", "each ${1:one} in ${2:list}}\n  $0\n+{end}"),
+    ("let", "let ${1:name} = $0"),
+    ("partial", "partial \"$0\""),
+    ("component", "component \"$0\""),
+    ("tray", "tray \"$0\""),
+    ("slot", "slot \"$0\""),
+    ("into", "into \"${1:slot}\"}\n  $0\n+{end}"),
+    ("inherited", "inherited"),
+    ("use", "use \"$0\""),
+    ("raw", "raw $0"),
+    ("answer", "answer 404 \"$0\""),
+    ("redirect", "redirect 301 \"$0\""),
+];
+
+/// A name that no file has.
+const PLACEHOLDER: &str = "zzhere";
+
+/// What fits at a place; nothing where anything might.
+pub fn items(asked: &Asked, columns: Columns) -> Value {
+    let found = asked.world().and_then(|world| found(asked, world, columns)).unwrap_or_default();
+    json!({ "isIncomplete": false, "items": found })
+}
+
+fn found(asked: &Asked, world: &World, columns: Columns) -> Option<Vec<Value>> {
+    let id = file_of(world, &asked.path);
+    if let Some(id) = id.filter(|_| is_in_tag(&asked.text, asked.at) || asked.path.ends_with(".let")) {
+        return in_tag(asked, world, id, columns);
+    }
+    in_content(asked, world)
+}
+
+fn item(label: &str, kind: u8, detail: &str) -> Value {
+    json!({ "label": label, "kind": kind, "detail": detail })
+}
+
+fn in_tag(asked: &Asked, world: &World, id: FileId, columns: Columns) -> Option<Vec<Value>> {
+    let text = &asked.text;
+    let is_prepare = asked.path.ends_with(".let");
+    let open = if is_prepare {
+        text[..asked.at].rfind('\n').map_or(0, |at| at + 1)
+    } else {
+        text[..asked.at].rfind("+{")? + 2
+    };
+    let before = &text[open..asked.at];
+    if let Some(quote) = open_quote(before) {
+        let mut items = in_quotes(world, id, before, quote)?;
+        // The whole of what is written in the quotes is replaced, whatever an editor takes for a word.
+        let written = range(text, Span::new(open + quote + 1, asked.at), columns);
+        for item in &mut items {
+            item["textEdit"] = json!({ "range": written, "newText": item["label"] });
+        }
+        return Some(items);
+    }
+    let part = |c: char| c.is_alphanumeric() || c == '_';
+    let word = before.rfind(|c| !part(c)).map_or(0, |at| at + before[at..].chars().next().map_or(1, char::len_utf8));
+    let head = &before[..word];
+    if let Some(parameters) = parameters(world, id, head) {
+        return Some(parameters);
+    }
+    let mut items = Vec::new();
+    if head.trim().is_empty() && !is_prepare {
+        let body = world.header(id).body;
+        if let Some(block) = open_at(text, body, open - 2) {
+            items.push(
+                json!({ "label": "end", "kind": kind::KEYWORD, "detail": format!("ends {block}"), "sortText": "0" }),
+            );
+        }
+        let span = Span::new(open + word, asked.at);
+        for (name, snippet) in STATEMENTS {
+            // What goes on behind the tag ends it itself.
+            let closes = text[asked.at..].starts_with('}') && snippet.contains('}');
+            let snippet = if closes { snippet.split('}').next().unwrap_or(snippet) } else { snippet };
+            items.push(json!({
+                "label": name, "kind": kind::KEYWORD, "insertTextFormat": 2,
+                "textEdit": { "range": range(text, span, columns), "newText": snippet },
+            }));
+        }
+    }
+    items.extend(names(asked, world, id, open + word));
+    Some(items)
+}
+
+/// The quote that is open at the end of a tag's beginning, and where it is.
+fn open_quote(before: &str) -> Option<usize> {
+    let mut open: Option<(char, usize)> = None;
+    let mut escaped = false;
+    for (at, c) in before.char_indices() {
+        match (c, open) {
+            _ if escaped => escaped = false,
+            ('\\', Some(_)) => escaped = true,
+            ('"' | '\'', None) => open = Some((c, at)),
+            (c, Some((quote, _))) if c == quote => open = None,
+            _ => {}
+        }
+    }
+    open.map(|(_, at)| at)
+}
+
+/// The names that belong into quotes, by the word in front of them.
+fn in_quotes(world: &World, id: FileId, before: &str, quote: usize) -> Option<Vec<Value>> {
+    let head = before[..quote].trim_end_matches(|c: char| c.is_whitespace() || c == '(');
+    let word = head.rsplit(|c: char| !c.is_alphanumeric() && c != '_').next().unwrap_or("");
+    let of_role = |role: Role| {
+        let files = world.lineage.ids().filter(|(_, file)| file.role == role && file.hidden_by.is_none());
+        let mut names: Vec<(String, String)> = files
+            .filter_map(|(id, file)| {
+                let name = match role {
+                    Role::Partial => file.name.partial()?.0,
+                    Role::Layout => file.name.layout()?,
+                    Role::Component => file.name.component()?,
+                    _ => file.name.asset()?,
+                };
+                Some((name.to_owned(), world.lineage.theme_of(id).name.clone()))
+            })
+            .collect();
+        names.sort();
+        names.dedup_by(|a, b| a.0 == b.0);
+        names.iter().map(|(name, theme)| item(name, kind::FILE, theme)).collect::<Vec<_>>()
+    };
+    let of_sort = |sort: &str| {
+        let prefix = format!("{sort}:");
+        let all = renamable(world).into_iter();
+        all.filter_map(|typed| typed.strip_prefix(&prefix).map(|name| item(name, kind::REFERENCE, sort)))
+            .collect::<Vec<_>>()
+    };
+    Some(match word {
+        "partial" => of_role(Role::Partial),
+        "component" => of_role(Role::Component),
+        "use" | "asset" | "inline" => of_role(Role::Asset),
+        "tray" => of_sort("tray"),
+        "page" => of_sort("page"),
+        "entry" => of_sort("entry"),
+        "url" => world.site.references().map(|reference| item(&reference, kind::REFERENCE, "")).collect(),
+        "image" => {
+            let media =
+                world.snapshot.below("media/").map(|node| item(&format!("/{}", node.path), kind::FILE, "media"));
+            media.collect()
+        }
+        "into" => slots(world, id),
+        "filled" => {
+            let program = world.library.unit(world.unit(id)?)?.program.as_ref()?;
+            program.slots.iter().map(|&slot| item(world.symbols.name(slot), kind::FIELD, "slot")).collect()
+        }
+        _ => Vec::new(),
+    })
+}
+
+/// The slots of the layouts of the lineage that a file could fill.
+fn slots(world: &World, id: FileId) -> Vec<Value> {
+    let stated = world.header(id).layout.as_ref().map(|layout| layout.text.clone());
+    let layout = stated.unwrap_or_else(|| "document".to_owned());
+    let files = world.lineage.all(&format!("layouts/{layout}.html"));
+    let mut names: Vec<String> = files
+        .iter()
+        .filter_map(|&id| world.library.unit(world.unit(id)?)?.program.as_ref())
+        .flat_map(|program| program.slots.iter().map(|&slot| world.symbols.name(slot).to_owned()))
+        .collect();
+    names.sort();
+    names.dedup();
+    names.iter().map(|name| item(name, kind::FIELD, &format!("slot of {layout}"))).collect()
+}
+
+/// The parameters that a call does not give yet, where one is to be written.
+fn parameters(world: &World, id: FileId, head: &str) -> Option<Vec<Value>> {
+    let (call, given) = head.split_once(" given ").or_else(|| head.split_once(" given\n"))?;
+    let is_name = given.trim_end().is_empty() || given.trim_end().ends_with(',');
+    if !is_name {
+        return None;
+    }
+    let mut words = call.split_whitespace();
+    let what = words.next()?;
+    let name = call.split(['"', '\'']).nth(1)?;
+    let ending = world.library.unit(world.unit(id)?)?.program.as_ref()?.ending;
+    let unit = match what {
+        "partial" => world.library.find_partial(ending, name)?.0,
+        "component" => world.library.find_component(ending, name)?,
+        _ => return None,
+    };
+    let program = world.library.unit(unit)?.program.as_ref()?;
+    let is_given = |name: &str| given.split(',').any(|one| one.split('=').next().is_some_and(|own| own.trim() == name));
+    let parameters = program.parameters.iter().filter(|parameter| !is_given(world.symbols.name(parameter.name)));
+    let items = parameters.map(|parameter| {
+        let name = world.symbols.name(parameter.name);
+        let detail = if parameter.default.is_none() { "required" } else { "parameter" };
+        json!({ "label": name, "kind": kind::PROPERTY, "detail": detail, "insertText": format!("{name} = ") })
+    });
+    Some(items.collect())
+}
+
+/// The members, or the names in force, at the place of a word that begins at `start`.
+fn names(asked: &Asked, world: &World, id: FileId, start: usize) -> Vec<Value> {
+    let rest = &asked.text[asked.at..];
+    let line = rest.split('\n').next().unwrap_or("");
+    let is_closed =
+        asked.path.ends_with(".let") || line.find('}').is_some_and(|at| line.find("+{").is_none_or(|open| at < open));
+    let close = if is_closed { "" } else { "}" };
+    let text = format!("{}{PLACEHOLDER}{close}{rest}", &asked.text[..start]);
+    let Some((program, symbols)) = world.compiled_text(id, &text) else { return Vec::new() };
+    let word = program.words.iter().find(|word| word.span.range().start == start);
+    match word.map(|word| &word.meaning) {
+        Some(Meaning::Member(_, records)) => {
+            let mut items: Vec<Value> = Vec::new();
+            for record in records {
+                for (name, of) in world.globals.members(*record) {
+                    if !items.iter().any(|item| item["label"] == name) {
+                        items.push(item(name, kind::FIELD, &of_type(of)));
+                    }
+                }
+            }
+            if records.iter().any(|record| Some(*record) != world.sorts.any_content && is_list(world, *record)) {
+                items.extend(rows(Of::List));
+            }
+            items
+        }
+        Some(Meaning::PartOf(_, of)) => rows(*of),
+        Some(Meaning::Unknown(own)) => {
+            let own = own.iter().map(|&name| item(symbols.name(name), kind::VARIABLE, "of this file"));
+            let globals = world.globals.names().map(|name| item(name, kind::VARIABLE, "global value"));
+            let functions = FUNCTIONS.iter().map(|function| {
+                json!({
+                    "label": function.name, "kind": kind::FUNCTION, "detail": format!("({})", function.takes),
+                    "documentation": function.about, "insertTextFormat": 2, "insertText": format!("{}($0)", function.name),
+                })
+            });
+            own.chain(globals).chain(functions).collect()
+        }
+        _ => Vec::new(),
+    }
+}
+
+/// Whether records of a sort are those of a list with members of its own.
+fn is_list(world: &World, record: hausblatt_lang::types::RecordId) -> bool {
+    matches!(world.globals.record_name(record), "a collection" | "a taxonomy")
+}
+
+fn rows(of: Of) -> Vec<Value> {
+    let rows = MEMBERS.iter().filter(|member| member.of == of);
+    rows.map(|member| {
+        let name = member.name();
+        let insert = if member.arguments > 0 { format!("{name}($0)") } else { name.to_owned() };
+        json!({
+            "label": name, "kind": kind::METHOD, "detail": if member.arguments > 0 { format!("({})", member.takes) } else { String::new() },
+            "documentation": member.about, "insertTextFormat": 2, "insertText": insert,
+        })
+    })
+    .collect()
+}
+
+/// What is known of a value, in a word.
+fn of_type(of: &Type) -> String {
+    match of {
+        Type::Any | Type::Nothing => String::new(),
+        Type::Bool => "true or false".to_owned(),
+        Type::Number => "number".to_owned(),
+        Type::Text => "text".to_owned(),
+        Type::Date => "date".to_owned(),
+        Type::Html => "HTML".to_owned(),
+        Type::List(..) => "list".to_owned(),
+        _ => "record".to_owned(),
+    }
+}
+
+/// Keys and values of content's front matter.
+fn in_content(asked: &Asked, world: &World) -> Option<Vec<Value>> {
+    let content = world.site.contents.iter().find(|content| **content.path() == *asked.path)?;
+    if asked.at > content.body || !asked.text.starts_with("---") {
+        return None;
+    }
+    let line = asked.text[..asked.at].rsplit('\n').next().unwrap_or("");
+    let collection = world.site.collection_of(content);
+    let fields = collection.map_or(&world.site.config.page_fields, |collection| &collection.config.fields);
+    let home = collection.map_or("pages", |collection| collection.config.name.text.as_str());
+    let taxonomies =
+        || world.site.taxonomies.iter().filter(|taxonomy| taxonomy.config.of.iter().any(|of| of.text == home));
+    let Some((key, _)) = line.split_once(':') else {
+        let has = |key: &str| content.node.front().entries.iter().any(|entry| &*entry.key == key);
+        let keys = hausblatt_core::text::names::keys().iter().map(|key| ((*key).to_owned(), "key".to_owned()));
+        let own = fields.iter().map(|field| (field.name.clone(), field.of.word().to_owned()));
+        let grouped = taxonomies().map(|taxonomy| (taxonomy.config.name.text.clone(), "taxonomy".to_owned()));
+        let all = keys.chain(own).chain(grouped).filter(|(key, _)| !has(key));
+        let items = all.map(|(key, detail)| json!({ "label": key, "kind": kind::PROPERTY, "detail": detail, "insertText": format!("{key}: ") }));
+        return Some(items.collect());
+    };
+    if key == "template" {
+        let kind_of = collection.map_or("page".to_owned(), |_| format!("entry/{home}"));
+        let offered = world.lineage.ids().filter(|(_, file)| file.name.offered().is_some());
+        let fits = offered.filter(|(id, _)| {
+            let fits = &world.header(*id).fits;
+            fits.is_empty() || fits.iter().any(|one| *one == kind_of || kind_of.starts_with(&format!("{one}/")))
+        });
+        let items = fits.filter_map(|(id, file)| {
+            let label = world.header(id).label.clone().unwrap_or_default();
+            Some(item(file.name.offered()?, kind::FILE, &label))
+        });
+        return Some(items.collect());
+    }
+    if let Some(taxonomy) = taxonomies().find(|taxonomy| taxonomy.config.name.text == key) {
+        return Some(taxonomy.terms.iter().map(|term| item(&term.id, kind::REFERENCE, &term.label)).collect());
+    }
+    let field = fields.iter().find(|field| field.name == key)?;
+    Some(of_field(world, &field.of))
+}
+
+/// The values that a field may have, where they are few.
+fn of_field(world: &World, of: &hausblatt_core::schema::fields::FieldType) -> Vec<Value> {
+    use hausblatt_core::schema::fields::FieldType;
+    let ids = |prefix: &str| {
+        let all = renamable(world).into_iter();
+        all.filter_map(|typed| typed.strip_prefix(prefix).map(|id| item(id, kind::REFERENCE, ""))).collect::<Vec<_>>()
+    };
+    match of {
+        FieldType::Choice(options) => options.iter().map(|option| item(option, kind::REFERENCE, "")).collect(),
+        FieldType::YesNo => ["true", "false"].map(|truth| item(truth, kind::KEYWORD, "")).into(),
+        FieldType::Page => ids("page:"),
+        FieldType::Entry(collection) => ids(&format!("entry:{collection}/")),
+        FieldType::List(of) => of_field(world, of),
+        _ => Vec::new(),
+    }
+}

@@ -1,0 +1,280 @@
+//! What changes texts: renaming, writing neatly, and what is offered at a place. The editor makes the edits.
+
+use std::path::Path;
+
+use hausblatt_core::change::extending::extend_copy;
+use hausblatt_core::change::extract::{Becomes, Wanted, extract};
+use hausblatt_core::change::neaten::neat_file;
+use hausblatt_core::change::rename::{Named, Proof, Renaming, named_at, rename as plan};
+use hausblatt_core::files::Snapshot;
+use hausblatt_core::files::edit::Write;
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
+use lsp_types::Range;
+use serde_json::{Value, json};
+use similar::{DiffTag, TextDiff};
+
+use crate::lsp::hover::file_of;
+use crate::lsp::positions::{Columns, offset, range, uri_of};
+use crate::lsp::server::Server;
+use crate::lsp::sites::{Asked, Loaded};
+use crate::show::table::addresses;
+
+/// Where the name is that would be renamed.
+pub fn prepare(asked: &Asked, columns: Columns) -> Option<Value> {
+    let named = named_at(asked.world()?, &asked.path, asked.at)?;
+    let is_renamed = matches!(named.named, Named::Known(_) | Named::Own(..));
+    is_renamed
+        .then(|| json!({ "range": range(&asked.text, named.span, columns), "placeholder": named.span.of(&asked.text) }))
+}
+
+/// The edits that rename what is named at a place, in all files concerned.
+///
+/// # Errors
+/// Why it can't be renamed so.
+pub fn rename(server: &mut Server, asked: &Asked, new: &str, columns: Columns) -> Result<Value, String> {
+    let world = asked.world().ok_or("the site can't be loaded")?;
+    let named = named_at(world, &asked.path, asked.at).ok_or("nothing that could be renamed is here")?;
+    let root = server.sites.site(asked.site).root.clone();
+    let typed = match &named.named {
+        Named::Own(name, slot) => return own(asked, name, *slot, new, &root, columns),
+        Named::Known(typed) => typed.clone(),
+        Named::Global(name) => return Err(format!("{name} is a value that every site has")),
+        Named::Member(name, of) => return Err(format!("{name} belongs to {of} and can't be renamed")),
+        Named::Next => return Err("this is a word of the language".to_owned()),
+    };
+    // What a theme farther up gives is renamed there.
+    let themes: Vec<String> = world.lineage.themes.iter().map(|theme| theme.name.clone()).collect();
+    let mut refused = None;
+    for theme in themes {
+        let loaded = server.sites.loaded(asked.site, Some(theme));
+        let Ok(world) = &loaded.world else { continue };
+        match plan(world, &typed, new) {
+            Ok(renaming) => {
+                tell(server, &renaming);
+                return edit_of(&loaded.snapshot, &renaming.writes, &renaming.moved, &root, columns)
+                    .ok_or_else(|| "a file has a name that editors can't open".to_owned());
+            }
+            Err(problems) => {
+                let is_owned = problems.iter().all(|problem| problem.code == "not-own");
+                refused = Some(problems);
+                if !is_owned {
+                    break;
+                }
+            }
+        }
+    }
+    Err(told(&refused.unwrap_or_default()))
+}
+
+/// What was proved, as a message of the editor.
+fn tell(server: &Server, renaming: &Renaming) {
+    let mut text = format!("{} {} → {}: {}", renaming.what, renaming.from, renaming.to, proof(&renaming.proof));
+    if !renaming.uncertain.is_empty() {
+        text += &format!(" Look at {}, which may mean it:", renaming.uncertain.len());
+        for (place, why) in renaming.uncertain.iter().take(5) {
+            text += &format!("\n{}: {why}", place.path);
+        }
+    }
+    server.tell("window/showMessage", json!({ "type": 3, "message": text }));
+}
+
+fn proof(proof: &Proof) -> String {
+    let rendered = addresses(proof.rendered);
+    match (proof.rendered, proof.shows_name.len()) {
+        (0, _) => "no address uses it.".to_owned(),
+        (_, 0) => format!("{rendered} rendered before and after, all the same to the byte."),
+        (_, shows) => format!("{rendered} rendered before and after, {shows} with the new name in it."),
+    }
+}
+
+fn told(problems: &[Diagnostic]) -> String {
+    let one = |problem: &Diagnostic| match &problem.help {
+        Some(help) => format!("{} ({help})", problem.message),
+        None => problem.message.clone(),
+    };
+    problems.iter().map(one).collect::<Vec<_>>().join("; ")
+}
+
+/// A name of one file.
+fn own(asked: &Asked, name: &str, slot: u16, new: &str, root: &Path, columns: Columns) -> Result<Value, String> {
+    use hausblatt_lang::program::Meaning;
+    let fits = new.chars().all(|c| c.is_alphanumeric() || c == '_')
+        && new.starts_with(|c: char| c.is_alphabetic() || c == '_');
+    if !fits || !hausblatt_lang::may_name(new) {
+        return Err(format!(
+            "\"{new}\" can't name a value: use letters, digits and underscores, and no word of the language"
+        ));
+    }
+    let world = asked.world().ok_or("the site can't be loaded")?;
+    let unit = world.library.units.iter().find(|unit| *unit.path == *asked.path);
+    let program = unit.and_then(|unit| unit.program.as_ref()).ok_or("the file has an error")?;
+    let is_taken = world.globals.is_reserved(new)
+        || program.words.iter().any(|word| match word.meaning {
+            Meaning::Own(other, _) | Meaning::Made(other, _) | Meaning::Parameter(other) => {
+                world.symbols.name(other) == new
+            }
+            Meaning::Global(number) => world.globals.name(number) == new,
+            _ => false,
+        });
+    if is_taken {
+        return Err(format!("\"{new}\" means something else in this file"));
+    }
+    let places = program.words.iter().filter(|word| match word.meaning {
+        Meaning::Own(_, other) | Meaning::Made(_, other) => other == slot && word.span.of(&asked.text) == name,
+        _ => false,
+    });
+    let edits: Vec<Value> =
+        places.map(|word| json!({ "range": range(&asked.text, word.span, columns), "newText": new })).collect();
+    let uri = uri_of(&root.join(&asked.path)).ok_or("the file has a name that editors can't open")?;
+    Ok(json!({ "changes": { uri.as_str(): edits } }))
+}
+
+/// The edits that make one text of another: the lines that differ.
+fn text_edits(before: &str, after: &str, columns: Columns) -> Vec<Value> {
+    let diff = TextDiff::from_lines(before, after);
+    let starts = |text: &str| -> Vec<usize> {
+        let lines = text.split_inclusive('\n').scan(0, |at, line| {
+            let start = *at;
+            *at += line.len();
+            Some(start)
+        });
+        lines.chain([text.len()]).collect()
+    };
+    let (old, new) = (starts(before), starts(after));
+    let at = |starts: &[usize], line: usize| starts.get(line).or(starts.last()).copied().unwrap_or(0);
+    let edit = |from: std::ops::Range<usize>, to: std::ops::Range<usize>| {
+        let span = Span::new(at(&old, from.start), at(&old, from.end));
+        json!({ "range": range(before, span, columns), "newText": &after[at(&new, to.start)..at(&new, to.end)] })
+    };
+    let changed = diff.ops().iter().filter(|op| op.tag() != DiffTag::Equal);
+    let edits = changed.flat_map(|op| {
+        let (from, to) = (op.old_range(), op.new_range());
+        // A line for a line, so that those of a part can be told from others.
+        match from.len() == to.len() {
+            true => from.zip(to).map(|(from, to)| edit(from..from + 1, to..to + 1)).collect(),
+            false => vec![edit(from, to)],
+        }
+    });
+    edits.collect()
+}
+
+/// What a command would write as edits of the editor: files that move are renamed, others are changed.
+fn edit_of(
+    snapshot: &Snapshot,
+    writes: &[Write],
+    moved: &[(String, String)],
+    root: &Path,
+    columns: Columns,
+) -> Option<Value> {
+    let text_of = |path: &str| snapshot.file(path).and_then(|node| node.whole_text().ok()).map(|text| text.to_string());
+    let mut changes = Vec::new();
+    for (from, to) in moved {
+        changes
+            .push(json!({ "kind": "rename", "oldUri": uri_of(&root.join(from))?, "newUri": uri_of(&root.join(to))? }));
+    }
+    for write in writes {
+        let source = moved.iter().find(|(_, to)| *to == write.path).map(|(from, _)| from.as_str());
+        let Some(after) = write.bytes.as_deref().map(std::str::from_utf8) else {
+            let is_moved = moved.iter().any(|(from, _)| *from == write.path);
+            if !is_moved {
+                changes.push(json!({ "kind": "delete", "uri": uri_of(&root.join(&write.path))? }));
+            }
+            continue;
+        };
+        // What is no text moves as it is.
+        let Ok(after) = after else { continue };
+        let uri = uri_of(&root.join(&write.path))?;
+        let before = text_of(source.unwrap_or(&write.path));
+        if before.is_none() {
+            changes.push(json!({ "kind": "create", "uri": uri }));
+        }
+        let edits = text_edits(before.as_deref().unwrap_or(""), after, columns);
+        if !edits.is_empty() {
+            changes.push(json!({ "textDocument": { "uri": uri, "version": null }, "edits": edits }));
+        }
+    }
+    Some(json!({ "documentChanges": changes }))
+}
+
+/// The edits that write a file neatly; with lines, those among them alone.
+pub fn format(asked: &Asked, lines: Option<&Value>, columns: Columns) -> Option<Value> {
+    let world = asked.world()?;
+    let after = neat_file(world, file_of(world, &asked.path)?)?;
+    let mut edits = text_edits(&asked.text, &after, columns);
+    if let Some(wanted) = lines.and_then(|lines| serde_json::from_value::<Range>(lines.clone()).ok()) {
+        edits.retain(|edit| {
+            let own: Option<Range> = serde_json::from_value(edit["range"].clone()).ok();
+            own.is_some_and(|own| wanted.start.line <= own.start.line && own.end.line <= wanted.end.line + 1)
+        });
+    }
+    Some(Value::Array(edits))
+}
+
+/// What is offered for a part of a file: the fixes of what is wrong there, lines that can become a partial or a slot, and that
+/// a copy extends its original. `theirs` is the site with the theme of the file as the active one, where that is asked for:
+/// pages are rendered for it.
+pub fn actions(asked: &Asked, wanted: Range, theirs: Option<&Loaded>, root: &Path, columns: Columns) -> Value {
+    let Some(world) = asked.world() else { return json!([]) };
+    let (start, end) = (offset(&asked.text, wanted.start, columns), offset(&asked.text, wanted.end, columns));
+    let mut actions = Vec::new();
+    for problem in &world.problems {
+        let (Some(fix), Some(place)) = (&problem.fix, &problem.place) else { continue };
+        let span = place.span.range();
+        if *place.path != *asked.path || span.end < start || end < span.start {
+            continue;
+        }
+        let Some(uri) = uri_of(&root.join(&asked.path)) else { continue };
+        let edit = json!({ "range": range(&asked.text, fix.span.unwrap_or(place.span), columns), "newText": fix.to });
+        actions.push(json!({
+            "title": problem.help.clone().unwrap_or_else(|| format!("write {}", fix.to)),
+            "kind": "quickfix",
+            "edit": { "changes": { uri.as_str(): [edit] } },
+        }));
+    }
+    let Some(loaded) = theirs else { return Value::Array(actions) };
+    let Ok(world) = &loaded.world else { return Value::Array(actions) };
+    if start < end {
+        // A selection that ends at the beginning of a line has not this line in it.
+        let ends_before = wanted.end.character == 0 && wanted.end.line > wanted.start.line;
+        let last = if ends_before { wanted.end.line } else { wanted.end.line + 1 };
+        let lines = (wanted.start.line as usize + 1)..=(last as usize);
+        for (becomes, title, name) in [
+            (Becomes::Partial, "Make these lines a partial", "new-partial"),
+            (Becomes::Slot, "Make these lines a slot", "new-slot"),
+        ] {
+            let found = (1..10).find_map(|number| {
+                let name = if number == 1 { name.to_owned() } else { format!("{name}-{number}") };
+                let wanted = Wanted { file: &asked.path, lines: lines.clone(), name: &name, becomes };
+                match extract(world, &wanted) {
+                    Err(problems) if problems.iter().any(|problem| problem.code == "file-exists") => None,
+                    result => Some(result.ok()),
+                }
+            });
+            let Some(extraction) = found.flatten() else { continue };
+            actions.extend(offered(loaded, &extraction.writes, title, &extraction.proof, root, columns));
+        }
+    }
+    if let Ok(extending) = extend_copy(world, &asked.path) {
+        let title = "Let this copy extend its original";
+        let mut action = offered(loaded, &extending.writes, title, &extending.proof, root, columns);
+        if let Some(action) = &mut action {
+            action["kind"] = json!("refactor.rewrite");
+        }
+        actions.extend(action);
+    }
+    Value::Array(actions)
+}
+
+fn offered(
+    loaded: &Loaded,
+    writes: &[Write],
+    title: &str,
+    proved: &Proof,
+    root: &Path,
+    columns: Columns,
+) -> Option<Value> {
+    let edit = edit_of(&loaded.snapshot, writes, &[], root, columns)?;
+    let title = format!("{title} ({})", proof(proved).trim_end_matches('.'));
+    Some(json!({ "title": title, "kind": "refactor.extract", "edit": edit }))
+}

@@ -1,0 +1,85 @@
+//! Where something is defined, and where it is used.
+
+use std::path::Path;
+
+use hausblatt_core::change::rename::{Named, definitions, named_at, next_of, uses};
+use hausblatt_core::world::World;
+use hausblatt_lang::program::Meaning;
+use hausblatt_lang::text::source::{Place, Span};
+use serde_json::{Value, json};
+
+use crate::lsp::positions::{Columns, range, uri_of};
+use crate::lsp::sites::Asked;
+
+/// The location of a place, as editors want it.
+pub fn location(asked: &Asked, root: &Path, place: &Place, columns: Columns) -> Option<Value> {
+    let node = asked.loaded.snapshot.file(&place.path)?;
+    let text = node.whole_text().unwrap_or_else(|_| "".into());
+    Some(json!({ "uri": uri_of(&root.join(&*place.path))?, "range": range(&text, place.span, columns) }))
+}
+
+/// The places of a name that a file makes itself.
+fn own(world: &World, path: &str, slot: u16) -> Vec<(Place, bool)> {
+    let units = world.library.units.iter().filter(|unit| *unit.path == *path);
+    let words = units.filter_map(|unit| unit.program.as_ref()).flat_map(|program| &*program.words);
+    let places = words.filter_map(|word| match word.meaning {
+        Meaning::Own(_, other) if other == slot => Some((word.span, false)),
+        Meaning::Made(_, other) if other == slot => Some((word.span, true)),
+        _ => None,
+    });
+    places.map(|(span, is_made)| (Place { path: path.into(), span }, is_made)).collect()
+}
+
+/// Where the name at a place is defined; of several files the nearest first.
+pub fn definition(asked: &Asked, root: &Path, columns: Columns) -> Value {
+    let Some(world) = asked.world() else { return Value::Null };
+    let Some(named) = named_at(world, &asked.path, asked.at) else { return Value::Null };
+    let places: Vec<Place> = match &named.named {
+        Named::Known(typed) => definitions(world, typed),
+        Named::Own(_, slot) => {
+            let all = own(world, &asked.path, *slot);
+            all.into_iter().filter(|(_, is_made)| *is_made).map(|(place, _)| place).collect()
+        }
+        Named::Next => next_of(world, &asked.path).into_iter().collect(),
+        Named::Global(_) | Named::Member(..) => Vec::new(),
+    };
+    json!(places.iter().filter_map(|place| location(asked, root, place, columns)).collect::<Vec<_>>())
+}
+
+/// All places of what is named at a place, those that are uncertain too.
+fn places(asked: &Asked) -> Vec<Place> {
+    let Some(world) = asked.world() else { return Vec::new() };
+    let Some(named) = named_at(world, &asked.path, asked.at) else { return Vec::new() };
+    match &named.named {
+        Named::Known(typed) => {
+            let uses = uses(world, typed);
+            let mut places = uses.certain;
+            let uncertain =
+                uses.uncertain.into_iter().map(|(place, _)| place).filter(|place| place.span != Span::default());
+            places.extend(uncertain);
+            places.extend(definitions(world, typed).into_iter().filter(|place| place.span != Span::default()));
+            places.sort();
+            places.dedup_by(|a, b| {
+                a.path == b.path && (a.span == b.span || covers(a.span, b.span) || covers(b.span, a.span))
+            });
+            places
+        }
+        Named::Own(_, slot) => own(world, &asked.path, *slot).into_iter().map(|(place, _)| place).collect(),
+        _ => Vec::new(),
+    }
+}
+
+fn covers(outer: Span, inner: Span) -> bool {
+    outer.range().start <= inner.range().start && inner.range().end <= outer.range().end
+}
+
+/// Where the name at a place is used.
+pub fn references(asked: &Asked, root: &Path, columns: Columns) -> Value {
+    json!(places(asked).iter().filter_map(|place| location(asked, root, place, columns)).collect::<Vec<_>>())
+}
+
+/// The same in this file alone.
+pub fn highlights(asked: &Asked, columns: Columns) -> Value {
+    let own = places(asked).into_iter().filter(|place| *place.path == *asked.path);
+    json!(own.map(|place| json!({ "range": range(&asked.text, place.span, columns) })).collect::<Vec<_>>())
+}

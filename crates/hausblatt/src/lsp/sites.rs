@@ -1,0 +1,199 @@
+//! The sites that an editor has files of, each with the World of its files and of the texts that are not saved yet.
+
+use std::collections::HashMap;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::time::{Duration, Instant};
+
+use hausblatt_core::asking::SiteOptions;
+use hausblatt_core::files::{Depth, Snapshot};
+use hausblatt_core::world::{Unloadable, World};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+use lsp_types::Uri;
+
+use crate::lsp::positions::path_of;
+use crate::opened;
+use crate::options::Common;
+
+/// The name of what makes a folder a site.
+const CONFIG: &str = "hausblatt.toml";
+/// What was looked at less than this ago is not looked at again.
+const FRESH: Duration = Duration::from_millis(300);
+
+/// A text that is open in the editor.
+pub struct Document {
+    /// Where it is.
+    pub path: PathBuf,
+    /// Its version, as the editor counts.
+    pub version: i32,
+    /// Its text.
+    pub text: String,
+}
+
+/// A site at one moment, with what is open in it.
+pub struct Loaded {
+    /// The files, open texts in the places of theirs.
+    pub snapshot: Snapshot,
+    /// The World, or why there is none.
+    pub world: Result<World, Vec<Diagnostic>>,
+}
+
+impl Loaded {
+    /// All that is wrong, as far as loading shows it.
+    pub fn problems(&self) -> &[Diagnostic] {
+        match &self.world {
+            Ok(world) => &world.problems,
+            Err(problems) => problems,
+        }
+    }
+}
+
+/// A site.
+pub struct Site {
+    /// Its folder.
+    pub root: PathBuf,
+    disk: Snapshot,
+    looked: Instant,
+    /// The World of each theme that was asked for; the site's own under no name.
+    loaded: HashMap<Option<String>, Arc<Loaded>>,
+    /// The paths for which the editor has been told something.
+    pub told: Vec<String>,
+}
+
+/// All sites and all open texts.
+#[derive(Default)]
+pub struct Sites {
+    common: Common,
+    /// The open texts, by their addresses.
+    pub documents: HashMap<String, Document>,
+    sites: Vec<Site>,
+}
+
+impl Sites {
+    /// None yet.
+    pub fn new(common: &Common) -> Self {
+        Self { common: common.clone(), ..Self::default() }
+    }
+
+    /// The number of the site that a file is in, and its path there; it is read if it was not yet.
+    pub fn site_of(&mut self, path: &Path) -> Option<(usize, String)> {
+        let folder = path.parent()?.ancestors().find(|folder| folder.join(CONFIG).is_file())?;
+        let root = folder.canonicalize().ok()?;
+        let inside = path.strip_prefix(folder).ok()?.to_str()?.to_owned();
+        if let Some(at) = self.sites.iter().position(|site| site.root == root) {
+            return Some((at, inside));
+        }
+        let disk = Snapshot::load(Arc::new(opened::disk()), &root, Depth::Heads).ok()?.leniently();
+        let site = Site { root, disk, looked: Instant::now(), loaded: HashMap::new(), told: Vec::new() };
+        self.sites.push(site);
+        Some((self.sites.len() - 1, inside))
+    }
+
+    /// A site by its number.
+    pub fn site(&mut self, at: usize) -> &mut Site {
+        &mut self.sites[at]
+    }
+
+    /// How many sites there are.
+    pub fn count(&self) -> usize {
+        self.sites.len()
+    }
+
+    /// Notes that texts have changed: what is asked next is asked of them.
+    pub fn changed(&mut self, path: &Path) {
+        if let Some((at, _)) = self.site_of(path) {
+            self.sites[at].loaded.clear();
+        }
+    }
+
+    /// Notes that files may have changed on disk.
+    pub fn files_changed(&mut self) {
+        for site in &mut self.sites {
+            site.looked = Instant::now().checked_sub(FRESH).unwrap_or(site.looked);
+            site.look();
+        }
+    }
+
+    /// A site as it is now, with the open texts in it; with a theme as the active one.
+    pub fn loaded(&mut self, at: usize, theme: Option<String>) -> Arc<Loaded> {
+        self.sites[at].look();
+        if let Some(loaded) = self.sites[at].loaded.get(&theme) {
+            return loaded.clone();
+        }
+        let root = self.sites[at].root.clone();
+        let mut snapshot = self.sites[at].disk.clone();
+        for document in self.documents.values() {
+            let real = document.path.parent().and_then(|folder| folder.canonicalize().ok());
+            let real = real.zip(document.path.file_name()).map(|(folder, name)| folder.join(name));
+            let inside = real.as_deref().and_then(|path| path.strip_prefix(&root).ok()).and_then(Path::to_str);
+            if let Some(inside) = inside {
+                snapshot = snapshot.with(inside, Some(&document.text));
+            }
+        }
+        let asking = SiteOptions { theme: theme.clone(), ..opened::asking(&self.common, &snapshot) };
+        let world = World::load(snapshot.clone(), asking).map_err(|Unloadable(problems)| problems);
+        let loaded = Arc::new(Loaded { snapshot, world });
+        self.sites[at].loaded.insert(theme, loaded.clone());
+        loaded
+    }
+}
+
+impl Site {
+    /// Looks at the files, unless that was done just now.
+    fn look(&mut self) {
+        if self.looked.elapsed() < FRESH {
+            return;
+        }
+        self.looked = Instant::now();
+        if let Ok(disk) = self.disk.refreshed()
+            && !disk.changed_since(&self.disk).is_empty()
+        {
+            self.disk = disk;
+            self.loaded.clear();
+        }
+    }
+}
+
+/// A place that an editor asks about: the site with it, its path there, its text and the byte.
+pub struct Asked {
+    /// The number of the site.
+    pub site: usize,
+    /// The site as it is.
+    pub loaded: Arc<Loaded>,
+    /// The file's path in the site.
+    pub path: String,
+    /// Its text.
+    pub text: String,
+    /// The byte.
+    pub at: usize,
+}
+
+impl Asked {
+    /// The World.
+    pub fn world(&self) -> Option<&World> {
+        self.loaded.world.as_ref().ok()
+    }
+}
+
+impl Sites {
+    /// The file at an address, in its site; a theme that the site's lineage lacks is looked at by itself.
+    pub fn file(&mut self, uri: &Uri) -> Option<(usize, Arc<Loaded>, String, String)> {
+        let path = path_of(uri)?;
+        let (site, inside) = self.site_of(&path)?;
+        let loaded = self.loaded(site, None);
+        let theme =
+            inside.strip_prefix("themes/").and_then(|rest| rest.split_once('/')).map(|(theme, _)| theme.to_owned());
+        let is_foreign = |theme: &String| {
+            loaded.world.as_ref().is_ok_and(|world| !world.lineage.themes.iter().any(|own| own.name == *theme))
+        };
+        let loaded = match theme.filter(is_foreign) {
+            Some(theme) => self.loaded(site, Some(theme)),
+            None => loaded,
+        };
+        let text = match self.documents.get(uri.as_str()) {
+            Some(document) => document.text.clone(),
+            None => loaded.snapshot.file(&inside)?.whole_text().ok()?.to_string(),
+        };
+        Some((site, loaded, inside, text))
+    }
+}

@@ -1,0 +1,655 @@
+//! The language server over its pipes: whole answers, with texts that are not saved and places behind umlauts and emoji.
+
+use std::io::{BufRead, BufReader, Read, Write};
+use std::process::{Child, ChildStdin, ChildStdout, Stdio};
+
+use expect_test::{Expect, expect};
+use serde_json::{Value, json};
+
+use crate::support::Site;
+
+/// An editor.
+struct Editor {
+    child: Child,
+    input: Option<ChildStdin>,
+    output: BufReader<ChildStdout>,
+    root: String,
+    next: i64,
+    /// What the server has said by itself.
+    told: Vec<Value>,
+}
+
+impl Editor {
+    fn of(site: &Site) -> Self {
+        let mut child = site
+            .command(&["lsp", "--as-of", "2026-11-23"])
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()
+            .unwrap();
+        let (input, output) = (child.stdin.take(), BufReader::new(child.stdout.take().unwrap()));
+        let root = site.root().canonicalize().unwrap().display().to_string();
+        let mut editor = Self { child, input, output, root, next: 0, told: Vec::new() };
+        editor.ask("initialize", json!({ "processId": null, "rootUri": null, "capabilities": {} }));
+        editor.tell("initialized", json!({}));
+        editor
+    }
+
+    fn send(&mut self, message: &Value) {
+        let text = message.to_string();
+        let input = self.input.as_mut().unwrap();
+        write!(input, "Content-Length: {}\r\n\r\n{text}", text.len()).unwrap();
+        input.flush().unwrap();
+    }
+
+    fn tell(&mut self, method: &str, parameters: Value) {
+        self.send(&json!({ "jsonrpc": "2.0", "method": method, "params": parameters }));
+    }
+
+    fn receive(&mut self) -> Value {
+        let mut length = 0;
+        loop {
+            let mut line = String::new();
+            assert!(self.output.read_line(&mut line).unwrap() > 0, "the server is gone");
+            match line.trim().split_once(": ") {
+                Some((_, value)) => length = value.parse().unwrap(),
+                None => break,
+            }
+        }
+        let mut bytes = vec![0; length];
+        self.output.read_exact(&mut bytes).unwrap();
+        serde_json::from_slice(&bytes).unwrap()
+    }
+
+    fn answer(&mut self, id: i64) -> Value {
+        loop {
+            let message = self.receive();
+            match message.get("id") {
+                Some(own) if *own == json!(id) => return message,
+                Some(_) => {}
+                None => self.told.push(message),
+            }
+        }
+    }
+
+    fn ask(&mut self, method: &str, parameters: Value) -> Value {
+        self.next += 1;
+        let id = self.next;
+        self.send(&json!({ "jsonrpc": "2.0", "id": id, "method": method, "params": parameters }));
+        let message = self.answer(id);
+        message.get("result").or(message.get("error")).cloned().unwrap_or_default()
+    }
+
+    fn uri(&self, path: &str) -> String {
+        format!("file://{}/{path}", self.root)
+    }
+
+    fn open(&mut self, path: &str, text: &str) {
+        let uri = self.uri(path);
+        self.tell(
+            "textDocument/didOpen",
+            json!({ "textDocument": { "uri": uri, "languageId": "html", "version": 1, "text": text } }),
+        );
+    }
+
+    fn change(&mut self, path: &str, text: &str) {
+        let uri = self.uri(path);
+        self.tell(
+            "textDocument/didChange",
+            json!({ "textDocument": { "uri": uri, "version": 2 }, "contentChanges": [{ "text": text }] }),
+        );
+    }
+
+    /// Asks about the place in a text where `|` is; that is no part of it.
+    fn at(&mut self, method: &str, path: &str, text: &str, more: Value) -> Value {
+        let at = text.find('|').unwrap();
+        let whole = text.replacen('|', "", 1);
+        self.change(path, &whole);
+        let before = &whole[..at];
+        let line = before.matches('\n').count();
+        let column = before.rsplit('\n').next().unwrap().encode_utf16().count();
+        let mut parameters =
+            json!({ "textDocument": { "uri": self.uri(path) }, "position": { "line": line, "character": column } });
+        parameters.as_object_mut().unwrap().extend(more.as_object().cloned().unwrap_or_default());
+        self.ask(&format!("textDocument/{method}"), parameters)
+    }
+
+    /// What the server says by itself next, of this method and this file.
+    fn next_told(&mut self, method: &str, path: &str) -> Value {
+        let uri = self.uri(path);
+        let is_it = |one: &Value| one["method"] == method && one["params"]["uri"] == json!(uri);
+        loop {
+            if let Some(at) = self.told.iter().position(is_it) {
+                return self.told.remove(at)["params"].clone();
+            }
+            let message = self.receive();
+            self.told.push(message);
+        }
+    }
+
+    /// An answer as text, with paths from the site.
+    fn shown(&self, answer: &Value) -> String {
+        serde_json::to_string_pretty(answer).unwrap().replace(&format!("file://{}/", self.root), "")
+    }
+
+    fn end(mut self) {
+        assert_eq!(self.ask("shutdown", Value::Null), Value::Null);
+        self.tell("exit", Value::Null);
+        drop(self.input.take());
+        assert!(self.child.wait().unwrap().success());
+    }
+}
+
+const PAGE: &str = "themes/loam/templates/page.html";
+
+fn labels(answer: &Value) -> String {
+    let items = answer["items"].as_array().unwrap().iter();
+    items.map(|item| item["label"].as_str().unwrap()).collect::<Vec<_>>().join(" ")
+}
+
+#[test]
+fn what_is_wrong_is_told_while_it_is_typed_and_goes_when_it_is_right() {
+    let site = Site::demo();
+    let before = site.tree(".");
+    let mut editor = Editor::of(&site);
+    editor.open(PAGE, "<p>ü😀 +{content.titel}</p>\r\n+{partial \"crums\"}\r\n");
+    let told = editor.next_told("textDocument/publishDiagnostics", PAGE);
+    expect![[r#"
+        {
+          "uri": "themes/loam/templates/page.html",
+          "diagnostics": [
+            {
+              "range": {
+                "start": {
+                  "line": 0,
+                  "character": 17
+                },
+                "end": {
+                  "line": 0,
+                  "character": 22
+                }
+              },
+              "severity": 2,
+              "code": "unknown-field",
+              "source": "hausblatt",
+              "message": "no page has or declares a field \"titel\"\n→ did you mean \"title\"?",
+              "relatedInformation": []
+            },
+            {
+              "range": {
+                "start": {
+                  "line": 1,
+                  "character": 10
+                },
+                "end": {
+                  "line": 1,
+                  "character": 17
+                }
+              },
+              "severity": 1,
+              "code": "unknown-partial",
+              "source": "hausblatt",
+              "message": "unknown partial \"crums\"\n→ did you mean \"crumbs\"?",
+              "relatedInformation": []
+            }
+          ]
+        }"#]]
+    .assert_eq(&editor.shown(&told));
+    editor.change(PAGE, "<p>+{content.title}</p>\n");
+    let told = editor.next_told("textDocument/publishDiagnostics", PAGE);
+    assert_eq!(told["diagnostics"], json!([]));
+    // A part of a text changes.
+    let uri = editor.uri(PAGE);
+    let change = json!({ "range": { "start": { "line": 0, "character": 13 }, "end": { "line": 0, "character": 18 } }, "text": "tiitle" });
+    editor.tell(
+        "textDocument/didChange",
+        json!({ "textDocument": { "uri": uri, "version": 3 }, "contentChanges": [change] }),
+    );
+    let told = editor.next_told("textDocument/publishDiagnostics", PAGE);
+    assert_eq!(told["diagnostics"][0]["code"], "unknown-field", "{told}");
+    // What is not saved is of no consequence on disk.
+    editor.end();
+    assert!(site.tree(".") == before);
+}
+
+#[test]
+fn names_are_explained_and_found() {
+    let site = Site::demo();
+    let mut editor = Editor::of(&site);
+    let text = std::fs::read_to_string(site.root().join(PAGE)).unwrap();
+    editor.open(PAGE, &text);
+    let said = |editor: &mut Editor, method: &str, text: &str, expected: Expect| {
+        let answer = editor.at(method, PAGE, text, json!({ "context": { "includeDeclaration": true } }));
+        let shown = match answer["contents"]["value"].as_str() {
+            Some(markdown) => markdown.to_owned(),
+            None => editor.shown(&answer),
+        };
+        expected.assert_eq(&shown);
+    };
+    let marked = |needle: &str, behind: usize| {
+        let at = text.find(needle).unwrap() + behind;
+        format!("{}|{}", &text[..at], &text[at..])
+    };
+    said(
+        &mut editor,
+        "hover",
+        &marked("crumbs", 2),
+        expect![[r#"
+        **crumbs** · partial
+
+        themes/loam/partials/crumbs.html (loam)
+
+        partials/crumbs.html takes part in 18 addresses"#]],
+    );
+    said(
+        &mut editor,
+        "hover",
+        "é😀 +{content.ti|tle}",
+        expect![[r#"
+        **title** · of a page
+
+        `content.title` at /about/: `About`"#]],
+    );
+    said(
+        &mut editor,
+        "hover",
+        "+{\"a\".up|per}",
+        expect![[r#"
+        **.upper** · of text: in capitals
+
+        `"Kürbis".upper` → `KÜRBIS`"#]],
+    );
+    said(
+        &mut editor,
+        "hover",
+        "+{mark|down(\"a\")}",
+        expect![[r#"
+        **markdown(text)** · Markdown as HTML, by the rules of content
+
+        `markdown("*Sow* in spring.").text` → `Sow in spring.`"#]],
+    );
+    said(&mut editor, "hover", "plain| text", expect!["null"]);
+    said(
+        &mut editor,
+        "definition",
+        "ß😀 +{partial \"card/work|shops\" given entry = content}",
+        expect![[r#"
+        [
+          {
+            "uri": "themes/hedgerow/partials/card/workshops.html",
+            "range": {
+              "start": {
+                "line": 0,
+                "character": 0
+              },
+              "end": {
+                "line": 0,
+                "character": 0
+              }
+            }
+          }
+        ]"#]],
+    );
+    said(
+        &mut editor,
+        "definition",
+        &marked("\"aside\"", 3),
+        expect![[r#"
+        [
+          {
+            "uri": "themes/loam/layouts/document.html",
+            "range": {
+              "start": {
+                "line": 21,
+                "character": 13
+              },
+              "end": {
+                "line": 21,
+                "character": 20
+              }
+            }
+          }
+        ]"#]],
+    );
+    said(
+        &mut editor,
+        "references",
+        "+{settings.mot|to}",
+        expect![[r#"
+        [
+          {
+            "uri": "hausblatt.toml",
+            "range": {
+              "start": {
+                "line": 90,
+                "character": 0
+              },
+              "end": {
+                "line": 90,
+                "character": 5
+              }
+            }
+          },
+          {
+            "uri": "themes/harbour/templates/front.html",
+            "range": {
+              "start": {
+                "line": 34,
+                "character": 42
+              },
+              "end": {
+                "line": 34,
+                "character": 47
+              }
+            }
+          },
+          {
+            "uri": "themes/loam/hausblatt-theme.toml",
+            "range": {
+              "start": {
+                "line": 5,
+                "character": 0
+              },
+              "end": {
+                "line": 5,
+                "character": 5
+              }
+            }
+          },
+          {
+            "uri": "themes/loam/partials/footer.html",
+            "range": {
+              "start": {
+                "line": 2,
+                "character": 56
+              },
+              "end": {
+                "line": 2,
+                "character": 61
+              }
+            }
+          },
+          {
+            "uri": "themes/loam/partials/footer.html",
+            "range": {
+              "start": {
+                "line": 2,
+                "character": 74
+              },
+              "end": {
+                "line": 2,
+                "character": 79
+              }
+            }
+          },
+          {
+            "uri": "themes/loam/templates/page.html",
+            "range": {
+              "start": {
+                "line": 0,
+                "character": 11
+              },
+              "end": {
+                "line": 0,
+                "character": 16
+              }
+            }
+          }
+        ]"#]],
+    );
+    said(
+        &mut editor,
+        "documentHighlight",
+        "+{let a = 1}ü+{|a + a}",
+        expect![[r#"
+        [
+          {
+            "range": {
+              "start": {
+                "line": 0,
+                "character": 6
+              },
+              "end": {
+                "line": 0,
+                "character": 7
+              }
+            }
+          },
+          {
+            "range": {
+              "start": {
+                "line": 0,
+                "character": 15
+              },
+              "end": {
+                "line": 0,
+                "character": 16
+              }
+            }
+          },
+          {
+            "range": {
+              "start": {
+                "line": 0,
+                "character": 19
+              },
+              "end": {
+                "line": 0,
+                "character": 20
+              }
+            }
+          }
+        ]"#]],
+    );
+    editor.end();
+}
+
+#[test]
+fn only_what_fits_is_offered() {
+    let site = Site::demo();
+    let mut editor = Editor::of(&site);
+    editor.open(PAGE, "");
+    let mut offered = |text: &str| {
+        let answer = editor.at("completion", PAGE, text, json!({}));
+        labels(&answer)
+    };
+    let said: String = [
+        "+{content.fam|}",
+        "ü+{varieties.first.fam|",
+        "+{\"a\".|}",
+        "+{each one in journal}+{one.tit|}+{end}",
+        "+{let bed = 1}+{be|}",
+        "+{if content}\n+{|",
+        "+{partial \"c|\"}",
+        "+{partial \"card\" given entry = content, |}",
+        "+{into \"|\"}",
+        "+{tray '|'}",
+        "+{use \"|\"}",
+        "+{url(\"route:|\")}",
+        "+{settings.|}",
+        "+{tables.|}",
+        "text |",
+    ]
+    .map(|text| format!("{}: {}\n", text.replace('\n', " "), offered(text)))
+    .concat();
+    expect![[r#"
+        +{content.fam|}: id address kind title body summary date updated image authors template robots parent children ancestors collection older newer headings minutes views tagline
+        ü+{varieties.first.fam|: id address kind title body summary date updated image authors template robots parent children ancestors collection older newer headings minutes views days easy grower height_cm latin sow_from sow_until family
+        +{"a".|}: length upper lower trim words slug replace split starts ends pad date number
+        +{each one in journal}+{one.tit|}+{end}: id address kind title body summary date updated image authors template robots parent children ancestors collection older newer headings minutes views
+        +{let bed = 1}+{be|}: if each let partial component tray slot into inherited use raw answer redirect bed site request classes content listing search route error collections taxonomies menus settings tables theme today varieties journal workshops months url absolute asset image inline page entry range markdown json
+        +{if content} +{|: end if each let partial component tray slot into inherited use raw answer redirect site request classes content listing search route error collections taxonomies menus settings tables theme today varieties journal workshops months url absolute asset image inline page entry range markdown json
+        +{partial "c|"}: card card/workshops crumbs entries footer gate header header-small menu month pager sowing
+        +{partial "card" given entry = content, |}: heading
+        +{into "|"}: aside head header title
+        +{tray '|'}: last day main
+        +{use "|"}: harbour.css hedgerow.css icon.svg loam.css print.css sowing.css
+        +{url("route:|")}: entry:journal/drawer-forty entry:journal/the-long-table entry:journal/labels-again entry:journal/first-tomatoes entry:journal/first-frost entry:journal/ferry-timetable entry:journal/runner-beans-up entry:journal/open-beds entry:journal/quilt-weather entry:journal/borrowed-and-back page:about page:borrow page:borrow/how-it-works page:borrow/returning-seed page:borrow/returning-seed/drying page:borrow/returning-seed/labelling page:coming page:families page:families/pods page:growers page:growers/ida-marlow page:growers/petra-quince page:growers/tobias-fenn page:open-day page:visit page:visit/access page:visit/getting-here page:visit/getting-here/by-water page:visit/getting-here/on-foot page:visit/opening page:welcome entry:varieties/bellfounder entry:varieties/candle-ring entry:varieties/copper-kettle entry:varieties/crooked-heart entry:varieties/dusk-fan entry:varieties/ferry-flag entry:varieties/frost-ruffle entry:varieties/grey-shingle entry:varieties/harbour-light entry:varieties/lamplighter entry:varieties/lantern-bean entry:varieties/moon-boat entry:varieties/night-heron entry:varieties/old-mooring entry:varieties/plum-lane entry:varieties/red-curtain entry:varieties/ropewalk entry:varieties/scarlet-runner entry:varieties/slate-roof entry:varieties/sugar-ribbon entry:varieties/sun-kettle entry:varieties/tall-signal entry:varieties/tidewrack entry:varieties/winter-quilt entry:workshops/grafting entry:workshops/hand-pollination entry:workshops/plaiting-onions entry:workshops/seed-cleaning entry:workshops/sowing-indoors entry:workshops/wet-seed collection:varieties collection:journal collection:workshops term:family/pods term:family/legumes term:family/fruits term:family/nightshades term:family/gourds term:family/roots term:family/beets term:family/alliums term:family/leaves term:family/cabbages term:family/flowers term:family/daisies route:calendar route:month/january route:month/february route:month/march route:month/april route:month/may route:month/june route:month/july route:month/august route:month/september route:month/october route:month/november route:month/december feed:journal period:journal/2025 period:journal/2026 period:journal/2025/11 period:journal/2025/12 period:journal/2026/01 period:journal/2026/02 period:journal/2026/03 period:journal/2026/04 period:journal/2026/05 period:journal/2026/07 period:journal/2026/08 period:journal/2026/10
+        +{settings.|}: motto show_gate
+        +{tables.|}: months
+        text |: 
+    "#]].assert_eq(&said);
+    let content = "content/pages/visit.md";
+    editor.open(content, "");
+    let mut offered = |text: &str| {
+        let answer = editor.at("completion", content, text, json!({}));
+        labels(&answer)
+    };
+    let said =
+        ["---\ntitle: V\n|\n---\n", "---\ntemplate: |\n---\n"].map(|text| format!("{}\n", offered(text))).concat();
+    expect![[r#"
+        slug date updated summary image authors order in_lists draft template robots formerly trays tagline
+        bare no-aside
+    "#]]
+    .assert_eq(&said);
+    editor.end();
+}
+
+#[test]
+fn changes_are_made_by_the_editor_with_their_proof() {
+    let site = Site::demo();
+    let before = site.tree(".");
+    let mut editor = Editor::of(&site);
+    let text = std::fs::read_to_string(site.root().join(PAGE)).unwrap();
+    editor.open(PAGE, &text);
+    let at = text.find("crumbs").unwrap() + 3;
+    let marked = format!("{}|{}", &text[..at], &text[at..]);
+    let place = editor.at("prepareRename", PAGE, &marked, json!({}));
+    assert_eq!(place["placeholder"], "crumbs");
+    let edit = editor.at("rename", PAGE, &marked, json!({ "newName": "trail" }));
+    expect![[r#"
+        {
+          "documentChanges": [
+            {
+              "kind": "rename",
+              "oldUri": "themes/loam/partials/crumbs.html",
+              "newUri": "themes/loam/partials/trail.html"
+            },
+            {
+              "textDocument": {
+                "uri": "themes/loam/templates/page.html",
+                "version": null
+              },
+              "edits": [
+                {
+                  "range": {
+                    "start": {
+                      "line": 1,
+                      "character": 0
+                    },
+                    "end": {
+                      "line": 2,
+                      "character": 0
+                    }
+                  },
+                  "newText": "  +{partial \"trail\"}\n"
+                }
+              ]
+            }
+          ]
+        }"#]]
+    .assert_eq(&editor.shown(&edit));
+    let told = editor.told.iter().rev().find(|one| one["method"] == "window/showMessage").unwrap();
+    expect!["partial crumbs → trail: 57 addresses rendered before and after, all the same to the byte."]
+        .assert_eq(told["params"]["message"].as_str().unwrap());
+    let refused = editor.at("rename", PAGE, &marked, json!({ "newName": "card" }));
+    expect!["there is a partial card already: themes/loam/partials/card.html (choose another name, or rename that one first)"].assert_eq(refused["message"].as_str().unwrap());
+    let own = editor.at("rename", PAGE, "+{let a = 1}+{|a + today.day}", json!({ "newName": "b" }));
+    expect![[r#"{ "changes": { "themes/loam/templates/page.html": [ { "range": { "start": { "line": 0, "character": 6 }, "end": { "line": 0, "character": 7 } }, "newText": "b" }, { "range": { "start": { "line": 0, "character": 14 }, "end": { "line": 0, "character": 15 } }, "newText": "b" } ] } }"#]].assert_eq(&editor.shown(&own).split_whitespace().collect::<Vec<_>>().join(" "));
+    let global = editor.at("rename", PAGE, "+{si|te.title}", json!({ "newName": "b" }));
+    assert_eq!(global["message"], "site is a value that every site has");
+
+    let odd = text.replace("+{content.title}", "+{ content.title }").replace("+{content.body}", "+{content . body}");
+    editor.change(PAGE, &odd);
+    let document = json!({ "uri": editor.uri(PAGE) });
+    let edits = editor.ask("textDocument/formatting", json!({ "textDocument": document, "options": {} }));
+    assert_eq!(edits.as_array().unwrap().len(), 2, "{edits}");
+    let lines = json!({ "start": { "line": 2, "character": 0 }, "end": { "line": 2, "character": 9 } });
+    let edits =
+        editor.ask("textDocument/rangeFormatting", json!({ "textDocument": document, "range": lines, "options": {} }));
+    assert_eq!(edits.as_array().unwrap().len(), 1, "{edits}");
+    editor.change(PAGE, &text);
+    let lines = json!({ "start": { "line": 13, "character": 0 }, "end": { "line": 21, "character": 0 } });
+    let actions = editor.ask(
+        "textDocument/codeAction",
+        json!({ "textDocument": document, "range": lines, "context": { "diagnostics": [], "triggerKind": 1 } }),
+    );
+    let titles: Vec<&str> =
+        actions.as_array().unwrap().iter().map(|action| action["title"].as_str().unwrap()).collect();
+    expect![[r#"
+        Make these lines a partial (57 addresses rendered before and after, all the same to the byte)
+        Make these lines a slot (57 addresses rendered before and after, all the same to the byte)"#]]
+    .assert_eq(&titles.join("\n"));
+    // A copy is offered to extend its original.
+    assert_eq!(site.run(&["override", "layouts/bare"]).code, 0);
+    let copy = "themes/harbour/layouts/bare.html";
+    let text = std::fs::read_to_string(site.root().join(copy)).unwrap();
+    editor.tell("workspace/didChangeWatchedFiles", json!({ "changes": [] }));
+    editor.open(copy, &text.replace("+{slot \"head\"}", "<link rel=\"icon\" href=\"/assets/icon.svg\">"));
+    let document = json!({ "uri": editor.uri(copy) });
+    let start = json!({ "start": { "line": 0, "character": 0 }, "end": { "line": 0, "character": 0 } });
+    let actions = editor.ask(
+        "textDocument/codeAction",
+        json!({ "textDocument": document, "range": start, "context": { "diagnostics": [], "triggerKind": 1 } }),
+    );
+    expect!["Let this copy extend its original (1 address rendered before and after, all the same to the byte)"]
+        .assert_eq(actions[0]["title"].as_str().unwrap_or("none"));
+    editor.end();
+    assert_eq!(
+        site.tree("themes/loam"),
+        before
+            .into_iter()
+            .filter_map(|(path, bytes)| Some((path.strip_prefix("themes/loam/")?.to_owned(), bytes)))
+            .collect::<Vec<_>>()
+    );
+}
+
+#[test]
+fn odd_questions_get_an_error_and_nothing_ends() {
+    let site = Site::demo();
+    let mut editor = Editor::of(&site);
+    editor.open(PAGE, "+{content.title}");
+    let document = json!({ "uri": editor.uri(PAGE) });
+    let far = json!({ "line": 99, "character": 99 });
+    let said = [
+        editor.ask("textDocument/hover", json!({ "textDocument": document, "position": far })),
+        editor
+            .ask("textDocument/hover", json!({ "textDocument": { "uri": "file:///nowhere/x.html" }, "position": far })),
+        editor.ask("textDocument/hover", json!({ "textDocument": { "uri": "untitled:1" }, "position": far })),
+        editor.ask("textDocument/hover", json!({})),
+        editor.ask("textDocument/unheard", json!({})),
+        editor.ask("textDocument/completion", json!({ "textDocument": document, "position": far })),
+    ];
+    let said: Vec<String> = said.iter().map(|one| one.to_string().chars().take(90).collect()).collect();
+    expect![[r#"
+        null
+        null
+        null
+        {"code":-32602,"message":"the question can't be read: missing field `textDocument`"}
+        {"code":-32601,"message":"textDocument/unheard is not answered"}
+        {"isIncomplete":false,"items":[]}"#]]
+    .assert_eq(&said.join("\n"));
+    editor.tell(
+        "textDocument/didChange",
+        json!({ "textDocument": { "uri": "file:///never/opened", "version": 1 }, "contentChanges": [] }),
+    );
+    editor.tell("textDocument/didOpen", json!([]));
+    // A request that is taken back while it waits is not worked out.
+    let many = 20;
+    for id in 1000..1000 + many {
+        editor.send(&json!({ "jsonrpc": "2.0", "id": id, "method": "textDocument/documentSymbol", "params": { "textDocument": document } }));
+    }
+    editor.tell("$/cancelRequest", json!({ "id": 1000 + many - 1 }));
+    let last = editor.answer(1000 + many - 1);
+    assert!(last.get("result").is_some() || last["error"]["code"] == json!(-32800), "{last}");
+    // The site goes, and the server stays.
+    std::fs::remove_dir_all(site.root().join("themes")).unwrap();
+    editor.tell("workspace/didChangeWatchedFiles", json!({ "changes": [] }));
+    assert_eq!(editor.ask("textDocument/hover", json!({ "textDocument": document, "position": far })), Value::Null);
+    editor.end();
+    // An editor that dies leaves no server behind.
+    let mut editor = Editor::of(&Site::demo());
+    drop(editor.input.take());
+    assert!(editor.child.wait().unwrap().success());
+}
