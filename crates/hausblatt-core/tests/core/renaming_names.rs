@@ -613,3 +613,216 @@ fn what_themes_and_the_site_name_is_renamed_with_all_that_uses_it() {
         34 rendered, 2 show it, 0 differ
     "#]].assert_eq(&renamed("near", "address:beds", "/beds/{slug}/"));
 }
+
+/// A sequence of numbers that is the same each time.
+struct Dice(u64);
+
+impl Dice {
+    fn below(&mut self, most: usize) -> usize {
+        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        usize::try_from((self.0 >> 33) % most.max(1) as u64).unwrap()
+    }
+
+    fn one<'t>(&mut self, of: &[&'t str]) -> &'t str {
+        of[self.below(of.len())]
+    }
+}
+
+/// Names of which some are the beginning of others.
+const NAMES: &[&str] = &["bed", "beds", "bed_2", "row", "rows", "frost"];
+const SLUGS: &[&str] = &["bed", "beds", "bed-2", "row", "rows", "frost"];
+
+/// A site in which names are used in random ways, and one is often a part of another.
+fn random_site(dice: &mut Dice) -> Memory {
+    let files = Memory::default();
+    let mut names = NAMES.to_vec();
+    let mut take = |dice: &mut Dice| names.remove(dice.below(names.len()));
+    let (one, two, kind, table) = (take(dice), take(dice), take(dice), take(dice));
+    let own: Vec<&str> = ["bed", "row", "tall"].into_iter().filter(|name| *name != kind).collect();
+    let fields = [own[dice.below(own.len())], "width"];
+    let term = dice.one(SLUGS);
+    let menu = dice.one(NAMES);
+    let config = format!(
+        "[site]\ntitle = \"Seeds\"\ntheme = \"near\"\n[front]\npage = \"home\"\n[menus]\n{menu} = [ {{ to = \"collection:{one}\" }}, {{ to = \"page:{term}\" }} ]\n\
+         [collections.{one}]\naddress = \"/{one}/{{slug}}/\"\nlisting = \"/{one}/\"\nviews = [\"row\"]\n[collections.{one}.fields]\n{} = {{ type = \"number\" }}\nwidth = {{ type = \"text\" }}\n\
+         [collections.{two}]\naddress = \"/{two}/{{slug}}/\"\n[collections.{two}.fields]\nof = {{ type = \"entry\", collection = \"{one}\" }}\n\
+         [taxonomies.{kind}]\nof = [\"{one}\"]\naddress = \"/k/{{term}}/\"\nterms.{term} = {{ label = \"T\" }}\n\
+         [routes.{table}]\naddress = \"/r/{{slug}}/\"\neach = \"{table}\"\n",
+        fields[0]
+    );
+    files.write("hausblatt.toml", config);
+    files.write(format!("tables/{table}.csv"), "slug,to\na,page:home\n");
+    files.write(
+        "content/pages/home.md",
+        format!("---\ntitle: Home\n---\n[a]({term}.md) [b](entry:{one}/{term}) /{one}/{term}/\n"),
+    );
+    files.write(format!("content/pages/{term}.md"), "---\ntitle: Under\n---\n[up](home.md)\n");
+    files.write(
+        format!("content/{one}/{term}.md"),
+        format!("---\ntitle: One\n{kind}: [{term}]\n{}: 3\nwidth: {term}\n---\n[x](page:{term})\n", fields[0]),
+    );
+    files.write(format!("content/{two}/x.md"), format!("---\ntitle: X\nof: {term}\n---\n"));
+    files.write(
+        "themes/near/hausblatt-theme.toml",
+        "[theme]\nversion = \"1\"\n[settings]\nbed = { type = \"text\", default = \"s\" }\n",
+    );
+    files.write("themes/near/prepare/all.let", "let frosty = \"p\"\n");
+    files.write("themes/near/layouts/document.html", "<!doctype html>\n<html lang=\"en\"><title>+{request.title}</title><body class=\"+{classes.join(' ')}\">+{slot}+{slot \"bed\"}+{slot \"beds\"}");
+    let parameter = dice.one(&["bed", "row", "entry"]);
+    files.write(
+        "themes/near/partials/row.html",
+        format!(
+            "---\ntakes: {{ {parameter}:, size: 1 }}\n---\n+{{{parameter}.title}} +{{size}} +{{{parameter}.address}}"
+        ),
+    );
+    let page = format!(
+        "+{{content.title}}+{{content.body}}+{{each m in menus.{menu}}}+{{m.label}}+{{end}}+{{settings.bed}} +{{frosty}}\n+{{each one in {one} where it.{} > 1}}\n+{{partial \"row\" given {parameter} = one}}\n+{{end}}\n+{{into \"bed\"}}+{{tables.{table}.count}}+{{end}}\n+{{into \"beds\"}}+{{url(\"collection:{one}\")}}+{{end}}\n",
+        fields[0]
+    );
+    files.write("themes/near/templates/page.html", page);
+    files.write("themes/near/templates/entry.html", "+{content.title} +{content.collection}");
+    files.write(format!("themes/near/templates/entry/{one}.html"), format!("+{{content.{}}} +{{content.width}} +{{content.{kind}.first.label}} +{{content.{kind} has \"{term}\"}} +{{content.views.row}}", fields[0]));
+    files.write(format!("themes/near/templates/entry/{one}.row.html"), "+{content.title}");
+    files.write(
+        "themes/near/templates/fallback.html",
+        format!("+{{request.title}} +{{listing.total}} +{{route.name == \"{table}\"}}"),
+    );
+    files.write(
+        format!("themes/near/templates/listing/{kind}.html"),
+        format!("+{{each e in listing.items}}+{{if e.collection == \"{one}\"}}+{{e.title}}+{{end}}+{{end}}"),
+    );
+    files
+}
+
+#[test]
+fn in_random_sites_each_rename_and_its_reverse_gives_every_byte_back() {
+    let seeds: Vec<u64> = (0..24).collect();
+    let results: Vec<Result<usize, String>> = seeds
+        .par_iter()
+        .map(|&seed| {
+            let mut dice = Dice(seed);
+            let files = random_site(&mut dice);
+            let found = checked(&snapshot(&files));
+            let before = without_former(&files);
+            let all = renamable(&world(&files, "near"));
+            let mut done = 0;
+            for typed in all.iter().filter(|typed| !typed.starts_with("address:")) {
+                let files = Memory::of(files.all().into_iter().map(|(path, bytes)| (path, bytes.to_vec())));
+                let (new, back) = new_name(typed);
+                let told = |problems: &[hausblatt_core::lang::text::diagnostic::Diagnostic]| {
+                    format!("{seed} {typed}: {}", problems[0].message)
+                };
+                let first = match rename(&world(&files, "near"), typed, &new) {
+                    Ok(first) => first,
+                    // What would change pages in more than the name is refused, and nothing is written.
+                    Err(problems) if problems.iter().all(|one| one.code == "not-the-same") => continue,
+                    Err(problems) => return Err(told(&problems)),
+                };
+                write(&files, &first);
+                let now = checked(&snapshot(&files)).len();
+                if now > found.len() {
+                    return Err(format!("{seed} {typed}: {:?}", checked(&snapshot(&files))));
+                }
+                let old = typed.split_once(':').unwrap().1;
+                let is_whole = typed.starts_with("page:") || typed.starts_with("media:");
+                let old = if is_whole { old } else { old.rsplit('/').next().unwrap() };
+                let theme = if typed == "theme:near" { "renamed4" } else { "near" };
+                let reverse = rename(&world(&files, theme), &back, old)
+                    .map_err(|problems| format!("back, {}", told(&problems)))?;
+                write(&files, &reverse);
+                let after = without_former(&files);
+                if before != after {
+                    let differs = before.iter().zip(&after).find(|(one, other)| one != other);
+                    return Err(format!("{seed} {typed}: {differs:?}"));
+                }
+                done += 1;
+            }
+            Ok(done)
+        })
+        .collect();
+    let wrong: Vec<&String> = results.iter().filter_map(|one| one.as_ref().err()).collect();
+    assert!(wrong.is_empty(), "{wrong:#?}");
+    let count: usize = results.iter().flatten().sum();
+    assert!(count > 300, "{count}");
+}
+
+#[test]
+fn names_that_do_not_work_are_refused() {
+    let files = site();
+    let before = files.all();
+    let said: String = [
+        ("near", "menu:main", "main"),
+        ("near", "menu:main", "Main"),
+        ("near", "menu:mian", "top"),
+        ("near", "field:beds/width", "hint"),
+        ("near", "field:beds/width", "two words"),
+        ("near", "collection:beds", "notes"),
+        ("near", "collection:beds", "site"),
+        ("near", "collection:beds", "Beds2"),
+        ("near", "taxonomy:sort", "title"),
+        ("near", "term:sort/long", "raised"),
+        ("near", "page:visit", "home"),
+        ("near", "page:visit", "Visit Us"),
+        ("near", "entry:beds/north", "south"),
+        ("near", "view:card", "page"),
+        ("near", "table:rows", "a/b"),
+        ("near", "route:map", "row"),
+        ("near", "theme:far", "near"),
+        ("near", "media/a b.svg", "a.png"),
+        ("near", "setting:show", "start"),
+        ("far", "setting:show", "start"),
+        ("far", "param:row/size", "bed"),
+        ("far", "param:row/size", "size_2"),
+        ("far", "param:row/size", "site"),
+        ("far", "param:row/sise", "large"),
+        ("far", "slot:document/side", "si\"de"),
+        ("far", "value:season", "sorted_2 "),
+        ("far", "value:season", "width"),
+        ("near", "address:beds", "/beds/"),
+        ("near", "beds", "plots"),
+        ("near", "map", "plan"),
+        ("near", "nothing", "x"),
+    ]
+    .map(|(theme, what, new)| match rename(&world(&files, theme), what, new) {
+        Ok(renaming) => format!("{what} -> {new}: {}\n", renaming.to),
+        Err(problems) => {
+            let first = &problems[0];
+            format!("{what} -> {new}: {} ({}) {}\n", first.message, first.code, first.help.as_deref().unwrap_or(""))
+        }
+    })
+    .concat();
+    assert!(files.all() == before);
+    expect_test::expect![[r#"
+        menu:main -> main: the menu is main already (bad-name) 
+        menu:main -> Main: main and Main differ by case alone, and are easily taken for one (bad-name) rename it to something else first
+        menu:mian -> top: there is no menu "mian" (nothing-to-rename) did you mean "main"?
+        field:beds/width -> hint: there is a field hint already (name-taken) choose another name, or rename that one first
+        field:beds/width -> two words: "two words" can't name a field (bad-name) use letters, digits and underscores, and no word of the language
+        collection:beds -> notes: there is a collection notes already (name-taken) choose another name, or rename that one first
+        collection:beds -> site: "site" has a meaning of its own; a collection can't be called so (name-taken) choose another name
+        collection:beds -> Beds2: "Beds2" can't name a collection (bad-name) use lower-case letters, digits and underscores, and no word of the language
+        taxonomy:sort -> title: "title" is a key that all content has; a taxonomy can't be called so (name-taken) choose another name
+        term:sort/long -> raised: there is a term raised already (name-taken) choose another name, or rename that one first
+        page:visit -> home: there is a page home already (name-taken) choose another name, or rename that one first
+        page:visit -> Visit Us: "Visit Us" can't name a page (bad-name) use lower-case letters, digits and hyphens, as in visit-us
+        entry:beds/north -> south: there is an entry south already (name-taken) choose another name, or rename that one first
+        view:card -> page: "page" can't name a view (bad-name) use lower-case letters, digits and hyphens, as in page
+        table:rows -> a/b: "a/b" can't name a table (bad-name) use letters, digits, underscores and hyphens
+        route:map -> row: there is a route row already (name-taken) choose another name, or rename that one first
+        theme:far -> near: there is a theme near already (name-taken) choose another name, or rename that one first
+        media/a b.svg -> a.png: a b.svg can't become a.png: the extension says what it is (bad-name) keep the extension
+        setting:show -> start: there is a setting start already (name-taken) choose another name, or rename that one first
+        setting:show -> start: there is a setting start already (name-taken) choose another name, or rename that one first
+        param:row/size -> bed: there is a parameter bed already (name-taken) choose another name, or rename that one first
+        param:row/size -> size_2: "size_2" means something else here (name-taken) choose another name
+        param:row/size -> site: "site" is a value that every file has (name-taken) choose another name
+        param:row/sise -> large: partials/row.html has no parameter "sise" (nothing-to-rename) did you mean "size"?
+        slot:document/side -> si"de: "si"de" can't name a slot (bad-name) use letters, digits, underscores, hyphens and spaces
+        value:season -> sorted_2 : "sorted_2 " can't name a prepared name (bad-name) use letters, digits and underscores, and no word of the language
+        value:season -> width: "width" means something else here (name-taken) choose another name
+        address:beds -> /beds/: "/beds/" is not a valid pattern of addresses (bad-address) {slug} must be in it, or all entries have one address
+        beds -> plots: plots
+        map -> plan: plan
+        nothing -> x: no theme of the lineage has a file "nothing" (unknown-file) "hausblatt files" lists all files
+    "#]].assert_eq(&said);
+}

@@ -56,11 +56,11 @@ pub fn whole(text: &str, body: usize, ending: Ending, part: Span) -> Result<(), 
                         Event::Element { at } | Event::EndTag { at } | Event::BodyEnd { at } => own.start + at,
                         _ => continue,
                     };
-                    if at < range.start || ending != Ending::Html {
+                    if at < range.start || !matches!(ending, Ending::Html | Ending::Xml) {
                         continue;
                     }
                     match at < range.end {
-                        true => tag(text, at, &mut elements)?,
+                        true => tag(text, at, ending, &mut elements)?,
                         false => behind(text, at, &mut elements)?,
                     }
                 }
@@ -101,10 +101,15 @@ pub fn whole(text: &str, body: usize, ending: Ending, part: Span) -> Result<(), 
     if let Some(open) = blocks.first() {
         return Err(Uncut::OpenBlock(*open));
     }
-    if let Some((name, at)) = elements.into_iter().find(|(name, _)| !ENDLESS.contains(&name.as_str())) {
+    if let Some((name, at)) = elements.into_iter().find(|(name, _)| !is_endless(name, ending)) {
         return Err(Uncut::OpenElement(name, at));
     }
-    if is_text_at.iter().any(|is_text| *is_text == Some(false)) { Err(Uncut::InTag) } else { Ok(()) }
+    if is_text_at.contains(&Some(false)) { Err(Uncut::InTag) } else { Ok(()) }
+}
+
+/// Whether the end tag of an element may be left out.
+fn is_endless(name: &str, ending: Ending) -> bool {
+    ending == Ending::Html && ENDLESS.contains(&name)
 }
 
 /// Goes over a tag behind the part: an element whose end tag may be left out and is not there has ended before the next one.
@@ -122,14 +127,15 @@ fn behind(text: &str, at: usize, elements: &mut Vec<(String, Span)>) -> Result<(
 }
 
 /// Goes over the tag of an element at `at`.
-fn tag(text: &str, at: usize, elements: &mut Vec<(String, Span)>) -> Result<(), Uncut> {
+fn tag(text: &str, at: usize, ending: Ending, elements: &mut Vec<(String, Span)>) -> Result<(), Uncut> {
     let rest = &text[at + 1..];
     let (is_end, rest) = rest.strip_prefix('/').map_or((false, rest), |rest| (true, rest));
     let length = rest.find(|c: char| !c.is_alphanumeric() && !matches!(c, '-' | ':' | '_')).unwrap_or(rest.len());
     let name = rest[..length].to_lowercase();
     let span = Span::new(at, at + 1 + usize::from(is_end) + length);
     if !is_end {
-        let is_void = VOID.contains(&name.as_str()) || rest.split('>').next().is_some_and(|tag| tag.ends_with('/'));
+        let is_closed = rest.split('>').next().is_some_and(|tag| tag.ends_with('/'));
+        let is_void = is_closed || ending == Ending::Html && VOID.contains(&name.as_str());
         if !is_void {
             elements.push((name, span));
         }
@@ -137,7 +143,7 @@ fn tag(text: &str, at: usize, elements: &mut Vec<(String, Span)>) -> Result<(), 
     }
     match elements.iter().rposition(|(open, _)| *open == name) {
         Some(at) => {
-            let open = elements[at + 1..].iter().find(|(open, _)| !ENDLESS.contains(&open.as_str()));
+            let open = elements[at + 1..].iter().find(|(open, _)| !is_endless(open, ending));
             if let Some((name, at)) = open {
                 return Err(Uncut::OpenElement(name.clone(), *at));
             }

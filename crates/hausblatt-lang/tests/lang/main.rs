@@ -13,6 +13,7 @@ mod balance;
 mod calls;
 mod compositions;
 mod costs;
+mod cutting;
 mod escaping;
 mod flowing;
 mod language;

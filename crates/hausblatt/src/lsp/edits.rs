@@ -67,6 +67,32 @@ pub fn rename(server: &mut Server, asked: &Asked, new: &str, columns: Columns) -
     Err(told(&refused.unwrap_or_default()))
 }
 
+/// The edits for a file that is about to be renamed in the editor's tree, in all that names it; nothing where it can't be
+/// renamed so, or where nothing names it.
+pub fn before_move(server: &mut Server, old: &Path, new: &Path, columns: Columns) -> Option<Value> {
+    let (site, from) = server.sites.site_of(old)?;
+    let (other, to) = server.sites.site_of(new)?;
+    let theme = from.strip_prefix("themes/").and_then(|rest| rest.split('/').next()).map(str::to_owned);
+    let loaded = server.sites.loaded(site, theme);
+    let world = loaded.world.as_ref().ok()?;
+    let within = |path: &str| {
+        let theme = world.lineage.themes.iter().find(|theme| path.starts_with(&theme.root));
+        theme.map_or(path.to_owned(), |theme| path[theme.root.len()..].to_owned())
+    };
+    let renaming = if site == other { plan(world, &from, &within(&to)).ok()? } else { return None };
+    let root = server.sites.site(site).root.clone();
+    // The editor moves the file that it was asked to; the others that go with it move here.
+    let moved: Vec<(String, String)> = renaming.moved.iter().filter(|(own, _)| *own != from).cloned().collect();
+    let writes: Vec<Write> = renaming
+        .writes
+        .iter()
+        .filter(|write| write.path != from)
+        .map(|write| if write.path == to { Write { path: from.clone(), ..write.clone() } } else { write.clone() })
+        .collect();
+    tell(server, &renaming);
+    edit_of(&loaded.snapshot, &writes, &moved, &root, columns)
+}
+
 /// What was proved, as a message of the editor.
 fn tell(server: &Server, renaming: &Renaming) {
     let mut text = format!("{} {} → {}: {}", renaming.what, renaming.from, renaming.to, proof(&renaming.proof));

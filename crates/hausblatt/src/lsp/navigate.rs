@@ -2,14 +2,14 @@
 
 use std::path::Path;
 
-use hausblatt_core::change::rename::{Named, definitions, named_at, next_of, uses};
+use hausblatt_core::change::rename::{Named, definitions, named_at, next_of, renamable, uses};
 use hausblatt_core::world::World;
 use hausblatt_lang::program::Meaning;
 use hausblatt_lang::text::source::{Place, Span};
 use serde_json::{Value, json};
 
 use crate::lsp::positions::{Columns, range, uri_of};
-use crate::lsp::sites::Asked;
+use crate::lsp::sites::{Asked, Loaded};
 
 /// The location of a place, as editors want it.
 pub fn location(asked: &Asked, root: &Path, place: &Place, columns: Columns) -> Option<Value> {
@@ -82,4 +82,25 @@ pub fn references(asked: &Asked, root: &Path, columns: Columns) -> Value {
 pub fn highlights(asked: &Asked, columns: Columns) -> Value {
     let own = places(asked).into_iter().filter(|place| *place.path == *asked.path);
     json!(own.map(|place| json!({ "range": range(&asked.text, place.span, columns) })).collect::<Vec<_>>())
+}
+
+/// So many names are found at most.
+const MOST_FOUND: usize = 200;
+
+/// What has a name in a site, if all that is asked for is in it.
+pub fn named(loaded: &Loaded, root: &Path, query: &str, columns: Columns) -> Vec<Value> {
+    let Ok(world) = &loaded.world else { return Vec::new() };
+    let query = query.to_lowercase();
+    let files = world.lineage.ids().filter(|(_, file)| file.name.to_lowercase().contains(&query));
+    let files =
+        files.map(|(_, file)| (file.name.to_string(), Place { path: file.node.path.clone(), span: Span::default() }));
+    let known = renamable(world).into_iter().filter(|typed| typed.to_lowercase().contains(&query));
+    let known = known.filter_map(|typed| Some((typed.clone(), definitions(world, &typed).into_iter().next()?)));
+    let symbol = |(name, place): (String, Place)| {
+        let text = loaded.snapshot.file(&place.path)?.whole_text().unwrap_or_else(|_| "".into());
+        let location = json!({ "uri": uri_of(&root.join(&*place.path))?, "range": range(&text, place.span, columns) });
+        // A key of the protocol.
+        Some(json!({ "name": name, "kind": 20, "location": location }))
+    };
+    files.chain(known).filter_map(symbol).take(MOST_FOUND).collect()
 }

@@ -1,7 +1,9 @@
 //! What is in a file: its blocks, slots, fills and calls; and what its first line says of its effect.
 
+use hausblatt_core::text::names::ABOUT_GLOBALS;
 use hausblatt_core::world::World;
 use hausblatt_lang::edit::outline::{Block, blocks};
+use hausblatt_lang::program::Meaning;
 use hausblatt_lang::text::source::Span;
 use serde_json::{Value, json};
 
@@ -95,4 +97,47 @@ fn lens(world: &World, path: &str) -> Option<String> {
         parts.push(if theme > file.theme { format!("covers {name}'s") } else { format!("covered by {name}'s") });
     }
     Some(parts.join(" · "))
+}
+
+/// The kinds of words that are told apart, in the order in which editors are told of them.
+pub const TOKEN_KINDS: [&str; 5] = ["parameter", "variable", "namespace", "enum", "property"];
+
+/// The words of a file with what they are: parameters, names of the file, values of every site, what the site itself names
+/// (collections, prepared names), members.
+pub fn tokens(asked: &Asked, columns: Columns) -> Value {
+    let Some(world) = asked.world() else { return json!({ "data": [] }) };
+    let program = file_of(world, &asked.path)
+        .and_then(|id| world.library.unit(world.unit(id)?))
+        .and_then(|unit| unit.program.as_ref());
+    let kind = |meaning: &Meaning| match meaning {
+        Meaning::Parameter(_) => Some(0),
+        Meaning::Own(..) | Meaning::Made(..) => Some(1),
+        Meaning::Global(number) if ABOUT_GLOBALS.iter().any(|global| global.name == world.globals.name(*number)) => {
+            Some(2)
+        }
+        Meaning::Global(_) => Some(3),
+        Meaning::Member(..) | Meaning::PartOf(..) => Some(4),
+        _ => None,
+    };
+    let mut words: Vec<(Span, u32)> = program
+        .into_iter()
+        .flat_map(|program| &*program.words)
+        .filter_map(|word| Some((word.span, kind(&word.meaning)?)))
+        .collect();
+    words.sort_unstable();
+    words.dedup_by_key(|(span, _)| *span);
+    let (mut line, mut column) = (0, 0);
+    let mut data: Vec<u32> = Vec::new();
+    for (span, kind) in words {
+        let range = range(&asked.text, span, columns);
+        // What goes over several lines is no word.
+        if range.start.line != range.end.line {
+            continue;
+        }
+        let lines = range.start.line - line;
+        let start = if lines == 0 { range.start.character.saturating_sub(column) } else { range.start.character };
+        data.extend([lines, start, range.end.character - range.start.character, kind, 0]);
+        (line, column) = (range.start.line, range.start.character);
+    }
+    json!({ "data": data })
 }

@@ -7,7 +7,7 @@ use std::time::Duration;
 use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
 use lsp_types::{
     CancelParams, DidChangeTextDocumentParams, DidCloseTextDocumentParams, DidOpenTextDocumentParams, InitializeParams,
-    NumberOrString, PositionEncodingKind, Range, TextDocumentPositionParams, Uri,
+    NumberOrString, PositionEncodingKind, Range, RenameFilesParams, TextDocumentPositionParams, Uri,
 };
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
@@ -75,6 +75,9 @@ fn capabilities(columns: Columns) -> Value {
         "documentRangeFormattingProvider": true,
         "codeActionProvider": { "codeActionKinds": ["quickfix", "refactor.extract", "refactor.rewrite"] },
         "codeLensProvider": {},
+        "workspaceSymbolProvider": true,
+        "semanticTokensProvider": { "legend": { "tokenTypes": outline::TOKEN_KINDS, "tokenModifiers": [] }, "full": true },
+        "workspace": { "fileOperations": { "willRename": { "filters": [{ "pattern": { "glob": "**/themes/**" } }] } } },
     })
 }
 
@@ -180,6 +183,24 @@ impl Server {
             }
             "textDocument/documentSymbol" => self.whole(request, |_, asked| Some(outline::symbols(asked, columns))),
             "textDocument/foldingRange" => self.whole(request, |_, asked| Some(outline::folds(asked, columns))),
+            "textDocument/semanticTokens/full" => self.whole(request, |_, asked| Some(outline::tokens(asked, columns))),
+            "workspace/symbol" => {
+                let query: String = read(request.params.get("query").unwrap_or(&Value::Null))?;
+                let mut found = Vec::new();
+                for at in 0..self.sites.count() {
+                    let loaded = self.sites.loaded(at, None);
+                    let root = self.sites.site(at).root.clone();
+                    found.extend(navigate::named(&loaded, &root, &query, columns));
+                }
+                Ok(Value::Array(found))
+            }
+            "workspace/willRenameFiles" => {
+                let files: RenameFilesParams = read(&request.params)?;
+                let path = |uri: &str| uri.parse::<Uri>().ok().and_then(|uri| path_of(&uri));
+                let [file] = files.files.as_slice() else { return Ok(Value::Null) };
+                let Some((old, new)) = path(&file.old_uri).zip(path(&file.new_uri)) else { return Ok(Value::Null) };
+                Ok(edits::before_move(self, &old, &new, columns).unwrap_or(Value::Null))
+            }
             "textDocument/codeLens" => self.whole(request, |_, asked| Some(outline::lenses(asked))),
             other => Err((ErrorCode::MethodNotFound, format!("{other} is not answered"))),
         }

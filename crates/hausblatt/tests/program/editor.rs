@@ -581,6 +581,11 @@ fn changes_are_made_by_the_editor_with_their_proof() {
         Make these lines a partial (57 addresses rendered before and after, all the same to the byte)
         Make these lines a slot (57 addresses rendered before and after, all the same to the byte)"#]]
     .assert_eq(&titles.join("\n"));
+    // A file that is renamed in the editor's tree takes its callers along.
+    let (old, new) = (editor.uri("themes/loam/partials/crumbs.html"), editor.uri("themes/loam/partials/trail.html"));
+    let edit = editor.ask("workspace/willRenameFiles", json!({ "files": [{ "oldUri": old, "newUri": new }] }));
+    let changed = edit["documentChanges"].as_array().unwrap();
+    assert_eq!((changed.len(), &changed[0]["edits"][0]["newText"]), (1, &json!("  +{partial \"trail\"}\n")), "{edit}");
     // A copy is offered to extend its original.
     assert_eq!(site.run(&["override", "layouts/bare"]).code, 0);
     let copy = "themes/harbour/layouts/bare.html";

@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
-use hausblatt_lang::program::Meaning;
+use hausblatt_lang::program::{Meaning, Word};
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::{Place, Span};
@@ -240,6 +240,11 @@ fn not_owned(world: &World, known: &Known, naming: &Naming, sort: &str, new: &st
 /// That no file which uses the name means something else by the new one.
 fn not_captured(all: &[&World], naming: &Naming) -> Result<(), Vec<Diagnostic>> {
     for world in all {
+        let is_value = matches!(naming.thing, Thing::Prepared | Thing::Collection);
+        if is_value && world.globals.find(&naming.to).is_some() && !world.globals.is_reserved(&naming.to) {
+            let message = format!("\"{}\" is a value of this site already", naming.to);
+            return refused(Diagnostic::of(&lang_codes::NAME_TAKEN, message).help("choose another name"));
+        }
         for (id, file) in world.lineage.ids() {
             let Some(program) = world.unit(id).and_then(|unit| world.library.unit(unit)?.program.as_ref()) else {
                 continue;
@@ -248,7 +253,11 @@ fn not_captured(all: &[&World], naming: &Naming) -> Result<(), Vec<Diagnostic>> 
             let is_new = |symbol| world.symbols.name(symbol) == naming.to;
             let is_concerned = match naming.thing {
                 Thing::Parameter(_) => own,
-                Thing::Prepared | Thing::Collection => true,
+                // A file that does not use the value may have a name of its own that is the same.
+                Thing::Prepared | Thing::Collection => {
+                    let uses = |word: &Word| matches!(word.meaning, Meaning::Global(number) if world.globals.name(number) == naming.from);
+                    program.words.iter().any(uses)
+                }
                 Thing::Slot(_) => {
                     if own && program.slots.iter().any(|&slot| is_new(slot)) {
                         let message = format!("{} has a slot {} already", file.name, naming.to);

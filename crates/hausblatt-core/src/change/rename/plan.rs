@@ -6,6 +6,7 @@ use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::{Place, Span};
+use hausblatt_lang::text::suggest::nearest;
 
 use crate::analysis::expect;
 use crate::analysis::potential_use::{Tried, waits_for};
@@ -102,6 +103,9 @@ pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Dia
     let things = if has_prefix { Vec::new() } else { thing::meanings(world, typed) };
     let file = file_argument::theme_file(world, typed.trim_end_matches('/'));
     match (things.as_slice(), file) {
+        ([], Err(problem)) if problem.code == codes::UNKNOWN_FILE.name && !has_prefix => {
+            refused(nothing_called(world, typed, problem))
+        }
         ([], _) => rename_file(world, typed, new),
         ([(sort, known)], Err(problem)) if problem.code == codes::UNKNOWN_FILE.name => {
             rename_thing(world, sort, known, new)
@@ -118,6 +122,20 @@ pub fn rename(world: &World, typed: &str, new: &str) -> Result<Renaming, Vec<Dia
             meanings.extend(several.iter().map(of));
             refused(thing::which(&meanings, typed, new))
         }
+    }
+}
+
+/// That nothing is called so, with what may be meant: a file, or something else that has a name.
+fn nothing_called(world: &World, typed: &str, problem: Diagnostic) -> Diagnostic {
+    let is_meant = problem.help.as_deref().is_some_and(|help| help.starts_with("did you mean"));
+    let all = renamable(world);
+    let names = all.iter().filter_map(|known| known.split_once(':').map(|(_, name)| name));
+    let near = if is_meant { None } else { nearest(typed, names) };
+    let known =
+        near.and_then(|near| all.iter().find(|known| known.split_once(':').is_some_and(|(_, name)| name == near)));
+    match known {
+        Some(known) => problem.help(format!("did you mean {known}?")),
+        None => problem,
     }
 }
 

@@ -366,7 +366,9 @@ pub(super) fn new_name(world: &World, known: &Known, sort: &str, typed: &str) ->
     };
     let new = bare.strip_prefix(&known.thing.qualifier()).unwrap_or(bare);
     let bad = |help: &str| {
-        let message = format!("\"{typed}\" can't name a {}", known.thing.word());
+        let what = known.thing.word();
+        let article = if what.starts_with(['a', 'e']) { "an" } else { "a" };
+        let message = format!("\"{typed}\" can't name {article} {what}");
         Err(Diagnostic::of(&codes::BAD_NAME, message).help(help))
     };
     let is_word = |may_begin: fn(char) -> bool| {
@@ -476,7 +478,8 @@ pub(super) fn free(world: &World, known: &Known, sort: &str, new: &str) -> Resul
     };
     match all(world, sort).iter().find(is_same) {
         Some(other) => {
-            let message = format!("there is a {what} {} already", other.name);
+            let article = if what.starts_with(['a', 'e']) { "an" } else { "a" };
+            let message = format!("there is {article} {what} {} already", other.name);
             Err(Diagnostic::of(&lang_codes::NAME_TAKEN, message).help("choose another name, or rename that one first"))
         }
         None => Ok(()),

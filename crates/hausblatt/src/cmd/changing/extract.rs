@@ -77,7 +77,7 @@ fn lines(typed: &str) -> Result<(&str, RangeInclusive<usize>), Failure> {
         (!file.is_empty() && from > 0 && from <= to).then_some((file, from..=to))
     });
     let help = "write the file and its lines, as in partials/card:3-9";
-    parted.ok_or_else(|| Failure::usage(&format!("\"{typed}\" names no lines of a file"), help))
+    parted.ok_or_else(|| Failure::usage(format!("\"{typed}\" names no lines of a file"), help))
 }
 
 fn text(args: &ExtractArgs, extraction: &Extraction, common: &Common) -> String {
