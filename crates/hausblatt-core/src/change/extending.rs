@@ -56,16 +56,24 @@ pub fn extend_copy(world: &World, typed: &str) -> Result<Extending, Vec<Diagnost
         let help = "look at their permissions";
         return Err(one(Diagnostic::of(&codes::UNREADABLE, format!("{path} can't be read")).help(help)));
     };
+    if let Some(broken) = [file, inherited].into_iter().zip([id, original]).find(|(_, id)| world.program(*id).is_none())
+    {
+        let message = format!("{} has an error", broken.0.node.path);
+        let help = format!("mend it first: hausblatt check {}", word(&broken.0.node.path));
+        return Err(one(Diagnostic::of(&codes::NOT_THE_SAME, message).help(help)));
+    }
     let ending = Ending::split(&file.name).map_or(Ending::Html, |(_, ending)| ending);
     let (body, base_body) = (front::read(copy).body, front::read(base).body);
     let slots = written(base, base_body);
-    let fills = fills(copy, body, base, base_body, &slots).filter(|fills| {
+    let own = written(copy, body);
+    let fills = fills(copy, &own, body, base, base_body, &slots).filter(|fills| {
         // A slot may be inside of a title or an attribute, too; what a fill may hold there the compiler says.
         let is_torn =
             |fill: &Fill| matches!(whole(copy, body, ending, fill.text), Err(Uncut::OpenBlock(_) | Uncut::StrayEnd(_)));
         !fills.iter().any(is_torn)
     });
     let Some(fills) = fills else { return Err(one(elsewhere(world, id, original, copy, base, &slots))) };
+    let fills: Vec<Fill> = fills.into_iter().map(|fill| fill.without_its_slot(copy, &own)).collect();
     let theirs = Theirs::of(world)?;
     let head = head(copy, base);
     let mut first = None;
@@ -143,6 +151,21 @@ struct Fill {
     place: SlotPlace,
 }
 
+impl Fill {
+    /// A copy mostly has the slot, too, with another default: that is what fills it.
+    fn without_its_slot(self, copy: &str, own: &[WrittenSlot]) -> Self {
+        let text = self.text.of(copy);
+        let start = self.text.range().start + (text.len() - text.trim_start().len());
+        let is_all = |slot: &&WrittenSlot| {
+            slot.name == self.name && slot.span == Span::new(start, start + text.trim().len()) && slot.has_default()
+        };
+        match own.iter().find(is_all) {
+            Some(slot) => Self { text: slot.default, ..self },
+            None => self,
+        }
+    }
+}
+
 /// A slot as a piece of its file: the whole lines that it is on, if nothing else is on them.
 fn piece(text: &str, slot: &WrittenSlot) -> (Span, SlotPlace) {
     let range = slot.span.range();
@@ -157,8 +180,17 @@ fn piece(text: &str, slot: &WrittenSlot) -> (Span, SlotPlace) {
 }
 
 /// What a copy has in place of the slots of its original, where it differs; nothing where it differs elsewhere.
-fn fills(copy: &str, body: usize, base: &str, base_body: usize, slots: &[WrittenSlot]) -> Option<Vec<Fill>> {
+fn fills(
+    copy: &str,
+    own: &[WrittenSlot],
+    body: usize,
+    base: &str,
+    base_body: usize,
+    slots: &[WrittenSlot],
+) -> Option<Vec<Fill>> {
     let pieces: Vec<(Span, SlotPlace)> = slots.iter().map(|slot| piece(base, slot)).collect();
+    // The slots that the copy has kept, which may hold anything by default.
+    let kept: Vec<(&str, Span)> = own.iter().map(|own| (own.name.as_str(), piece(copy, own).0)).collect();
     let mut fills = Vec::new();
     let (mut at, mut base_at) = (body, base_body);
     for (number, (slot, (piece, place))) in slots.iter().zip(&pieces).enumerate() {
@@ -171,7 +203,9 @@ fn fills(copy: &str, body: usize, base: &str, base_body: usize, slots: &[Written
         let next = pieces.get(number + 1).map_or(base.len(), |(next, _)| next.range().start);
         let behind = base.get(base_at..next)?;
         let rest = copy.get(at..)?;
+        let kept = kept.iter().find(|(name, piece)| *name == slot.name && piece.range().start == at);
         let length = match number + 1 == slots.len() {
+            _ if kept.is_some() => kept?.1.range().len(),
             // What is behind the last slot is the end of the file.
             true => rest.strip_suffix(behind)?.len(),
             false if behind.is_empty() => rest.starts_with(piece.of(base)).then(|| piece.of(base).len())?,
@@ -237,7 +271,16 @@ fn texts(copy: &str, head: &str, fills: &[Fill]) -> Vec<String> {
         format!("{head}+{{inherited with}}{eol}{fills}+{{end}}{eol}")
     };
     let exact = |fill: &Fill| into(fill, &bare(fill.text.of(copy)));
-    vec![file(&usual), file(&apart), file(&exact)]
+    // A slot is something that prints, so that its line ends with it; the line of a fill's tag goes.
+    let below = |fill: &Fill| {
+        let text = fill.text.of(copy);
+        match fill.place {
+            SlotPlace::Inside => into(fill, text),
+            SlotPlace::Line => into(fill, &format!("{eol}{}", text.trim_end())),
+            SlotPlace::Lines => into(fill, &format!("{eol}{text}")),
+        }
+    };
+    vec![file(&usual), file(&apart), file(&exact), file(&below)]
 }
 
 /// What differs where the original has no slot: each of its lines, and how it would get one.
@@ -270,7 +313,10 @@ fn elsewhere(world: &World, id: FileId, original: FileId, copy: &str, base: &str
     let starts: Vec<usize> = std::iter::once(0).chain(copy.match_indices('\n').map(|(at, _)| at + 1)).collect();
     let span_of = |lines: std::ops::Range<usize>| {
         let at = |line: usize| starts.get(line).copied().unwrap_or(copy.len());
-        Span::new(at(lines.start), at(lines.end.max(lines.start + 1)).max(at(lines.start)))
+        let (start, end) = (at(lines.start), at(lines.end.max(lines.start + 1)));
+        // The end of the last line is left out: nothing of the next one differs.
+        let lines = copy[start..end.max(start)].trim_end_matches(['\r', '\n']);
+        Span::new(start, start + lines.len())
     };
     let message = format!("{} differs from {} where that has no slot", file.name, inherited.node.path);
     let mut diagnostic = Diagnostic::of(&codes::NO_SLOTS, message);

@@ -4,12 +4,12 @@
 use std::any::Any;
 use std::io::Cursor;
 use std::path::PathBuf;
-use std::sync::{Arc, Condvar, Mutex};
+use std::sync::{Arc, Condvar, Mutex, Once};
 
 use hausblatt_images::{ImageFormat, ImageKind, cost, read_head};
 use rustc_hash::FxHashSet;
 
-use crate::files::edit::{process_of, replace};
+use crate::files::edit::{process_of, replace, sweep};
 use crate::files::{Links, MADE, MadeImage, Snapshot};
 
 /// The folder that keeps made images, in that of the site. It may be removed at any time.
@@ -24,13 +24,15 @@ pub struct KeptImages<'s> {
     snapshot: &'s Snapshot,
     /// Where they are; nowhere if that can't be known.
     folder: Option<PathBuf>,
+    /// Done when what an interrupted process has left there is removed.
+    swept: Once,
 }
 
 impl<'s> KeptImages<'s> {
     /// Those of a site.
     pub fn of(snapshot: &'s Snapshot) -> Self {
         let root = snapshot.file_system().real_path(snapshot.root()).ok();
-        Self { snapshot, folder: root.map(|root| root.join(KEPT_IMAGES)) }
+        Self { snapshot, folder: root.map(|root| root.join(KEPT_IMAGES)), swept: Once::new() }
     }
 
     /// The bytes of these images, all of one file: kept ones are read, the others are made and, where that can be done,
@@ -85,6 +87,7 @@ impl<'s> KeptImages<'s> {
         if !files.is_there(folder, Links::Keep).unwrap_or(true) {
             let _ = files.create_folder(folder);
         }
+        self.swept.call_once(|| sweep(files, folder));
         let _ = replace(files, &folder.join(image.kept_as()), bytes);
     }
 

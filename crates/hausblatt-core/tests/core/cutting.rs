@@ -203,6 +203,12 @@ fn a_copy_extends_its_original_where_it_differs_in_slots() {
         extended(&base.replace("<body>", "<body class=\"a\">")),
         extended(&base.replace("<title>", "<meta name=\"a\">\n<title>")),
         extended("+{inherited}"),
+        extended(
+            &base
+                .replace("T+{end}", "Other+{end}")
+                .replace("  +{slot \"top\"}\n", "  +{slot \"top\" else}\n  up\n  +{end}\n"),
+        ),
+        extended(&base.replace("T+{end}", "T")),
     ]
     .map(|one| format!("{one}\n"))
     .concat();
@@ -211,10 +217,10 @@ fn a_copy_extends_its_original_where_it_differs_in_slots() {
 
         +{inherited with}
           +{into "title"}+{request.title}+{end}
-          +{into "foot"}+{slot "foot" else}
+          +{into "foot"}
+
           <p>other</p>
           <p>+{site.title}</p>
-          +{end}
           +{end}
         +{end}
 
@@ -238,6 +244,15 @@ fn a_copy_extends_its_original_where_it_differs_in_slots() {
         layouts/document.html differs from themes/far/layouts/document.html where that has no slot (no-slots): line 2 of themes/far/layouts/document.html can't become a slot, so it stays a copy
 
         layouts/document.html extends the inherited file already (not-the-same): 
+
+        +{inherited with}
+          +{into "title"}Other+{end}
+          +{into "top"}
+
+          up+{end}
+        +{end}
+
+        themes/near/layouts/document.html has an error (not-the-same): mend it first: hausblatt check themes/near/layouts/document.html
 
     "#]].assert_eq(&said);
 }

@@ -17,6 +17,13 @@ pub struct WrittenSlot {
     pub default: Span,
 }
 
+impl WrittenSlot {
+    /// Whether it has an end, and so a default, be it empty.
+    pub fn has_default(&self) -> bool {
+        self.span.range().end != self.default.range().end
+    }
+}
+
 /// The slots of a file with a name, in order; those in the default of another are left out. `body` is where its front matter
 /// ends.
 pub fn written(text: &str, body: usize) -> Vec<WrittenSlot> {

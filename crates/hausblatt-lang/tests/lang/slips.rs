@@ -45,6 +45,7 @@ const SLIPS: &[(&str, &str)] = &[
         "+{if any then}a+{end}",
         "\"then\" is not expected here | a block is written +{if A} … +{end}; a value: if A then B else C",
     ),
+    ("+{slot 'a' with}", "a slot has no \"with\" | its default is between else and its end: +{slot \"aside\" else}"),
     ("+{for p in peas}a+{end}", "there is no statement \"for\" | a loop is written +{each x in LIST}"),
     ("+{foreach p in peas}a+{end}", "there is no statement \"foreach\" | a loop is written +{each x in LIST}"),
     ("+{unless any}a+{end}", "there is no statement \"unless\" | write +{if not …}"),

@@ -362,6 +362,22 @@ fn answers_as_data_have_the_documented_shapes() {
     let names =
         names.replace("shows_name, differ, changed", "shows_name: [ADDRESS], differ: [ADDRESS], changed: [CHANGE]");
     assert!(documented.contains(&names), "{names}");
+    let cut = site.json(&["extract", "templates/front:1-8", "opening", "--dry-run"]);
+    assert!(documented.contains(&shape(&cut).replace("given", "given: [NAME]")), "{cut}");
+    let moved = site.json(&["move", "partials/header-small", "loam", "--dry-run"]);
+    let lists = [("moved", "moved: [{from, to}]"), ("themes", "themes: [{theme, differ, rendered}]")];
+    let shown = lists.iter().fold(shape(&moved), |names, (key, shape)| names.replace(key, shape));
+    assert!(documented.contains(&shown), "{moved}");
+    site.write("themes/harbour/partials/gate.html", "+{ content.title }\n");
+    let neat = site.json(&["neaten", "--dry-run", "--diff"]);
+    let shown = shape(&neat).replace("files", "files: [{path, lines, diff}]").replace("left", "left: [PATH]");
+    assert!(documented.contains(&shown), "{neat}");
+    assert_eq!(keys(&neat["files"][0]), ["path", "lines", "diff"]);
+    site.write("themes/hedgerow/partials/gate.html", "+{slot \"word\" else}open+{end}\n");
+    site.write("themes/harbour/partials/gate.html", "+{slot \"word\" else}closed+{end}\n");
+    assert_eq!(site.run(&["drift", "--adopt", "partials/gate"]).code, 0);
+    let extended = site.json(&["extend", "partials/gate", "--dry-run"]);
+    assert!(documented.contains(&shape(&extended).replace("filled", "filled: [SLOT]")), "{extended}");
     let assigned = site.json(&["choose", "bare", "/borrow/"]);
     assert!(documented.contains(&shape(&assigned["chosen"][0])), "{assigned}");
 }

@@ -159,6 +159,17 @@ fn with_work() -> Site {
     site
 }
 
+/// The same with a copy that differs in a slot, and with files that are not neat.
+fn with_loose_files() -> Site {
+    let site = with_work();
+    site.write("themes/far/partials/sign.html", "<p>+{slot \"word\" else}open+{end}</p>\n");
+    assert_eq!(site.run(&["override", "partials/sign"]).code, 0);
+    site.write("themes/near/partials/sign.html", "<p>+{slot \"word\" else}closed+{end}</p>\n");
+    site.write("themes/near/partials/gate.html", "<p>+{  content.title}</p>\n");
+    site.write("themes/near/partials/fence.html", "<i>+{content.title   }</i>\n");
+    site
+}
+
 /// The same with a change that can be taken back.
 fn with_change() -> Site {
     let site = with_work();
@@ -180,6 +191,8 @@ const WRITING: &[Writing] = &[
     (with_work, &["rename", "page:visit", "find-us"]),
     (with_work, &["extract", "templates/page:1", "cut-out", "--theme", "far"]),
     (with_work, &["move", "partials/tile", "near"]),
+    (with_loose_files, &["extend", "partials/sign"]),
+    (with_loose_files, &["neaten"]),
     (with_change, &["undo"]),
     (with_work, &["check", "--fix"]),
     (with_work, &["missed", "log.txt", "--fix"]),

@@ -309,6 +309,12 @@ impl Parser<'_> {
         let (name, with_default) = self.read(tag, words, |values| {
             let named = values.peek().is_some() && !values.is_name("else");
             let name = if named { values.literal("a slot", "+{slot \"aside\"}") } else { None };
+            if values.is_name("with") {
+                values.problem(
+                    "a slot has no \"with\"",
+                    Some("its default is between else and its end: +{slot \"aside\" else}"),
+                );
+            }
             (name, values.take_name("else"))
         })?;
         let default = with_default.then(|| self.whole(&Opener { tag, word: "slot" }));
