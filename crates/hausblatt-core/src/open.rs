@@ -1,9 +1,12 @@
 //! Opening a site: its World, and all that is wrong with it when it is read.
 
+use std::sync::Arc;
+
 use crate::analysis::content_refs;
 use crate::asking::SiteOptions;
 use crate::files::Snapshot;
 use crate::lookup::{offers, public};
+use crate::themes::file_name::only_prints;
 use crate::world::{Unloadable, World};
 
 impl World {
@@ -31,7 +34,23 @@ impl World {
     /// # Errors
     /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
     pub fn load(snapshot: Snapshot, asking: SiteOptions) -> Result<Self, Unloadable> {
-        let mut world = Self::assemble(snapshot, asking)?;
+        Self::finished(Self::assemble(snapshot, asking, None)?)
+    }
+
+    /// The World of a later snapshot of the same folder, looked at in the same way. Where only the texts of templates,
+    /// partials, layouts and components have changed, content is not read again.
+    ///
+    /// # Errors
+    /// As for [`World::load`].
+    pub fn later(&self, snapshot: Snapshot) -> Result<Self, Unloadable> {
+        let is_there = |path: &str| snapshot.file(path).is_some() && self.snapshot.file(path).is_some();
+        let is_other_text = |path: &Arc<str>| only_prints(path) && is_there(path);
+        let reads_again = !snapshot.changed_since(&self.snapshot).iter().all(is_other_text);
+        let earlier = if reads_again { None } else { Some(self) };
+        Self::finished(Self::assemble(snapshot, self.asking.clone(), earlier)?)
+    }
+
+    fn finished(mut world: Self) -> Result<Self, Unloadable> {
         let found =
             [content_refs::of_front_matter(&world), content_refs::of_configuration(&world), offers::check(&world)];
         world.problems.extend(found.into_iter().flatten());

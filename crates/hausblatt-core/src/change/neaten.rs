@@ -110,6 +110,12 @@ pub fn neat_file(world: &World, id: FileId) -> Option<String> {
     if is_written(file.role) { neat_text(file, file.node.text()?) } else { None }
 }
 
+/// Another text of a theme file written neatly; nothing for one with an error, or without tags.
+pub fn neat_other(world: &World, id: FileId, text: &str) -> Option<String> {
+    let file = world.lineage.file(id);
+    if is_written(file.role) { neat_text(file, text) } else { None }
+}
+
 /// A file's text written neatly; nothing for one with an error.
 fn neat_text(file: &ThemeFile, text: &str) -> Option<String> {
     if file.role == Role::Prepare {

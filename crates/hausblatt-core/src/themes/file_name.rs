@@ -39,6 +39,13 @@ impl Role {
     }
 }
 
+/// Whether a path of a site is that of a theme file that prints and does nothing else.
+pub fn only_prints(path: &str) -> bool {
+    let name = path.strip_prefix("themes/").and_then(|rest| rest.split_once('/')).map(|(_, name)| name);
+    let role = name.map(|name| ThemeFileName::new(name).role());
+    matches!(role, Some(Role::Template | Role::Partial | Role::Layout | Role::Component))
+}
+
 /// A theme file's path from the theme's root: `templates/entry/varieties.html`.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct ThemeFileName(Box<str>);

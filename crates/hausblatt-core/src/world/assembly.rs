@@ -44,7 +44,8 @@ pub struct World {
     /// What was asked in addition.
     pub asking: SiteOptions,
     /// Content and configuration.
-    pub site: Site,
+    pub site: Arc<Site>,
+    reading: Arc<Reading>,
     /// The settings in force.
     pub settings: Vec<Setting>,
     /// The components of the lineage.
@@ -89,6 +90,14 @@ pub struct World {
     pub(super) file_of: Vec<FileId>,
 }
 
+/// What reading the content left behind, beside the site itself.
+struct Reading {
+    /// The numbers of all names, up to there.
+    symbols: Interner,
+    /// What is wrong with the content.
+    problems: Vec<Diagnostic>,
+}
+
 /// Why there is no World: a configuration or manifest that no site can be loaded from.
 #[derive(Debug)]
 pub struct Unloadable(pub Vec<Diagnostic>);
@@ -114,11 +123,16 @@ fn unknown_collection(site: &Site, path: &Arc<str>, field: &Field) -> Vec<Diagno
 }
 
 impl World {
-    /// Puts the World of `snapshot` together, looked at in this way, with all its files compiled and linked.
+    /// Puts the World of `snapshot` together, looked at in this way, with all its files compiled and linked. The content
+    /// is that of an earlier World, if there is one, with the same content, configuration and manifests.
     ///
     /// # Errors
     /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
-    pub(crate) fn assemble(snapshot: Snapshot, asking: SiteOptions) -> Result<Self, Unloadable> {
+    pub(crate) fn assemble(
+        snapshot: Snapshot,
+        asking: SiteOptions,
+        earlier: Option<&Self>,
+    ) -> Result<Self, Unloadable> {
         let mut problems: Vec<Diagnostic> = snapshot.left_out().iter().map(LeftOut::diagnostic).collect();
         let Some(config) = read_config(&snapshot, &mut problems) else { return Err(Unloadable(problems)) };
         let active = match &asking.theme {
@@ -141,7 +155,18 @@ impl World {
         let components = component::declared(&lineage, &conversion, &mut symbols, &mut problems);
         let language = Language::new(&config.language);
         let sources = Sources { snapshot: &snapshot, asking: &asking, conversion: &conversion, language: &language };
-        let site = Site::load(&sources, config, &mut symbols, &mut problems);
+        let (site, reading) = match earlier {
+            Some(earlier) if earlier.reading.symbols.begins_with(&symbols) => {
+                (earlier.site.clone(), earlier.reading.clone())
+            }
+            _ => {
+                let mut found = Vec::new();
+                let site = Site::load(&sources, config, &mut symbols, &mut found);
+                (Arc::new(site), Arc::new(Reading { symbols, problems: found }))
+            }
+        };
+        let mut symbols = reading.symbols.clone();
+        problems.extend(reading.problems.iter().cloned());
         for setting in &mut settings {
             let value = std::mem::take(&mut setting.value);
             setting.value = site.settled(&setting.field.of, value, &site.config.path);
@@ -183,6 +208,7 @@ impl World {
             snapshot,
             asking,
             site,
+            reading,
             settings,
             components,
             trays,

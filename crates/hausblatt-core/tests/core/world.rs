@@ -15,6 +15,8 @@ use hausblatt_core::render::page::{Audience, page};
 use hausblatt_core::world::{Unloadable, World};
 use proptest::prelude::*;
 
+use crate::support::{demo, pages, snapshot};
+
 const CONFIG: &str = "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\nplace = \"Marrow Lane\"\n\n[collections.journal]\naddress = \"/journal/{year}/{slug}/\"\nlisting = \"/journal/\"\norder = \"date desc\"\nper_page = 2\n\n[collections.journal.fields]\nseats = { type = \"number\", min = 1 }\neasy = { type = \"yes-no\", default = true }\nnote = { type = \"rich\" }\nlook = { type = \"image\" }\n";
 
 fn asking() -> SiteOptions {
@@ -395,4 +397,47 @@ proptest! {
             let _ = rendered(&world, "/s/?q=a%20b");
         }
     }
+}
+
+#[test]
+fn a_later_world_is_what_loading_gives() {
+    let files = demo();
+    let mut earlier = World::load(snapshot(&files), asking()).unwrap();
+    let odd = "\n+{content.nope}+{fresh}+{partial \"crad\"}+{let fresh = [title: 1]}+{fresh.title}\n";
+    let paths: Vec<String> = files.all().into_iter().map(|(path, _)| path.display().to_string()).collect();
+    let steps = paths.iter().filter_map(|path| {
+        let path = path.trim_start_matches('/');
+        match path.rsplit_once('.')?.1 {
+            "html" | "xml" | "json" | "txt" => Some((path, odd)),
+            "md" => Some((path, "\n[Lost](/vsit/)\n")),
+            "toml" => Some((path, "\n[odd]\nkey = 1\n")),
+            "let" => Some((path, "\nlet odd = content.nope\n")),
+            _ => None,
+        }
+    });
+    let mut taken_over = 0;
+    for (step, (path, more)) in steps.enumerate() {
+        let text = String::from_utf8(files.bytes(path).unwrap().to_vec()).unwrap();
+        // What comes and goes is looked at, too.
+        match step % 7 {
+            3 => files.remove(path),
+            _ => files.write(path, format!("{text}{more}")),
+        }
+        let now = snapshot(&files);
+        let (later, loaded) = (earlier.later(now.clone()), World::load(now, asking()));
+        let (Ok(later), Ok(loaded)) = (later, loaded) else {
+            files.write(path, &text);
+            continue;
+        };
+        taken_over += usize::from(std::ptr::eq(&*later.site, &*earlier.site));
+        assert!(later.problems == loaded.problems, "{path}");
+        if step % 9 == 0 {
+            assert!(pages(&later) == pages(&loaded), "{path}");
+        }
+        if step % 2 == 0 {
+            files.write(path, &text);
+        }
+        earlier = later;
+    }
+    assert!(taken_over > 20, "{taken_over}");
 }

@@ -51,6 +51,11 @@ impl Interner {
         symbol
     }
 
+    /// Whether all names of another have the same numbers here.
+    pub fn begins_with(&self, other: &Self) -> bool {
+        self.names.starts_with(&other.names)
+    }
+
     /// The number of `name`, if it has one.
     pub fn find(&self, name: &str) -> Option<Symbol> {
         self.numbers.get(name).copied()

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use hausblatt_core::change::extending::extend_copy;
 use hausblatt_core::change::extract::{Becomes, Wanted, extract};
-use hausblatt_core::change::neaten::neat_file;
+use hausblatt_core::change::neaten::{neat_file, neat_other};
 use hausblatt_core::change::rename::{Named, Proof, Renaming, named_at, rename as plan};
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::files::edit::Write;
@@ -156,8 +156,17 @@ fn own(asked: &Asked, name: &str, slot: u16, new: &str, root: &Path, columns: Co
     Ok(json!({ "changes": { uri.as_str(): edits } }))
 }
 
-/// The edits that make one text of another: the lines that differ.
-fn text_edits(before: &str, after: &str, columns: Columns) -> Vec<Value> {
+/// How many lines an edit may be parted into.
+#[derive(Clone, Copy, PartialEq)]
+enum Parts {
+    /// A line for a line, where there are as many.
+    Lines,
+    /// All that changes in one place.
+    Places,
+}
+
+/// The edits that make one text another: what goes, and what comes in its place.
+fn edits_between<'t>(before: &str, after: &'t str, parts: Parts) -> Vec<(Span, &'t str)> {
     let diff = TextDiff::from_lines(before, after);
     let starts = |text: &str| -> Vec<usize> {
         let lines = text.split_inclusive('\n').scan(0, |at, line| {
@@ -170,19 +179,26 @@ fn text_edits(before: &str, after: &str, columns: Columns) -> Vec<Value> {
     let (old, new) = (starts(before), starts(after));
     let at = |starts: &[usize], line: usize| starts.get(line).or(starts.last()).copied().unwrap_or(0);
     let edit = |from: std::ops::Range<usize>, to: std::ops::Range<usize>| {
-        let span = Span::new(at(&old, from.start), at(&old, from.end));
-        json!({ "range": range(before, span, columns), "newText": &after[at(&new, to.start)..at(&new, to.end)] })
+        (Span::new(at(&old, from.start), at(&old, from.end)), &after[at(&new, to.start)..at(&new, to.end)])
     };
     let changed = diff.ops().iter().filter(|op| op.tag() != DiffTag::Equal);
     let edits = changed.flat_map(|op| {
         let (from, to) = (op.old_range(), op.new_range());
-        // A line for a line, so that those of a part can be told from others.
-        match from.len() == to.len() {
+        match parts == Parts::Lines && from.len() == to.len() {
             true => from.zip(to).map(|(from, to)| edit(from..from + 1, to..to + 1)).collect(),
             false => vec![edit(from, to)],
         }
     });
     edits.collect()
+}
+
+fn shown(edits: &[(Span, &str)], before: &str, columns: Columns) -> Vec<Value> {
+    let edits = edits.iter().map(|(span, text)| json!({ "range": range(before, *span, columns), "newText": text }));
+    edits.collect()
+}
+
+fn text_edits(before: &str, after: &str, columns: Columns) -> Vec<Value> {
+    shown(&edits_between(before, after, Parts::Places), before, columns)
 }
 
 /// What a command would write as edits of the editor: files that move are renamed, others are changed.
@@ -223,18 +239,35 @@ fn edit_of(
     Some(json!({ "documentChanges": changes }))
 }
 
-/// The edits that write a file neatly; with lines, those among them alone.
+/// What is so of every text that was written neatly: it was read again, and is held against what it was.
+pub const NEAT: &str = "the neat text was read again and means what it meant; no byte that is printed changes";
+
+/// The edits that write a file neatly; with lines, those among them alone, and what belongs to the same tags.
 pub fn format(asked: &Asked, lines: Option<&Value>, columns: Columns) -> Option<Value> {
     let world = asked.world()?;
-    let after = neat_file(world, file_of(world, &asked.path)?)?;
-    let mut edits = text_edits(&asked.text, &after, columns);
-    if let Some(wanted) = lines.and_then(|lines| serde_json::from_value::<Range>(lines.clone()).ok()) {
-        edits.retain(|edit| {
-            let own: Option<Range> = serde_json::from_value(edit["range"].clone()).ok();
-            own.is_some_and(|own| wanted.start.line <= own.start.line && own.end.line <= wanted.end.line + 1)
-        });
-    }
-    Some(Value::Array(edits))
+    let id = file_of(world, &asked.path)?;
+    let text = &asked.text;
+    let after = neat_file(world, id)?;
+    let all = edits_between(text, &after, Parts::Lines);
+    let Some(wanted) = lines.and_then(|lines| serde_json::from_value::<Range>(lines.clone()).ok()) else {
+        return Some(Value::Array(shown(&all, text, columns)));
+    };
+    let (start, end) = (offset(text, wanted.start, columns), offset(text, wanted.end, columns));
+    let in_lines = |edits: Vec<(Span, _)>| -> Vec<(Span, _)> {
+        let meets = |span: Span| {
+            span.range().start < end.max(start + 1) && start < span.range().end.max(span.range().start + 1)
+        };
+        edits.into_iter().filter(|(span, _)| meets(*span)).collect()
+    };
+    // Words may go from one line of a tag to the next: what is left of it has to be the same tag.
+    let is_same = |edits: &[(Span, &str)]| {
+        let mut part = text.clone();
+        edits.iter().rev().for_each(|(span, new)| part.replace_range(span.range(), new));
+        neat_other(world, id, &part).as_deref() == Some(&after)
+    };
+    let tries = [in_lines(all.clone()), in_lines(edits_between(text, &after, Parts::Places))];
+    let edits = tries.into_iter().find(|edits| is_same(edits)).unwrap_or(all);
+    Some(Value::Array(shown(&edits, text, columns)))
 }
 
 /// What is offered for a part of a file: the fixes of what is wrong there, lines that can become a partial or a slot, and that

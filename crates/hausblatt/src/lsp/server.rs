@@ -19,7 +19,7 @@ use crate::lsp::{complete, diagnostics, edits, hover, navigate, outline};
 use crate::options::Common;
 
 /// Diagnostics are worked out when nothing was typed for so long.
-const PAUSE: Duration = Duration::from_millis(40);
+const PAUSE: Duration = Duration::from_millis(30);
 
 /// What the server knows while it runs.
 pub struct Server {
@@ -167,7 +167,15 @@ impl Server {
             "textDocument/rename" => self.rename(request),
             "textDocument/formatting" | "textDocument/rangeFormatting" => {
                 let lines = request.params.get("range").cloned();
-                self.whole(request, |_, asked| edits::format(asked, lines.as_ref(), columns))
+                self.whole(request, |server, asked| {
+                    let edits = edits::format(asked, lines.as_ref(), columns)?;
+                    // An answer of edits has no room for words.
+                    if edits != json!([]) {
+                        let message = format!("{}: {}", asked.path, edits::NEAT);
+                        server.tell("window/logMessage", json!({ "type": 3, "message": message }));
+                    }
+                    Some(edits)
+                })
             }
             "textDocument/codeAction" => {
                 let range: Range = read(request.params.get("range").unwrap_or(&Value::Null))?;

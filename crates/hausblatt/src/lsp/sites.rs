@@ -56,6 +56,8 @@ pub struct Site {
     looked: Instant,
     /// The World of each theme that was asked for; the site's own under no name.
     loaded: HashMap<Option<String>, Arc<Loaded>>,
+    /// What was loaded before the last change: content is taken over from there where it is the same.
+    earlier: HashMap<Option<String>, Arc<Loaded>>,
     /// The paths for which the editor has been told something.
     pub told: Vec<String>,
 }
@@ -84,7 +86,14 @@ impl Sites {
             return Some((at, inside));
         }
         let disk = Snapshot::load(Arc::new(opened::disk()), &root, Depth::Heads).ok()?.leniently();
-        let site = Site { root, disk, looked: Instant::now(), loaded: HashMap::new(), told: Vec::new() };
+        let site = Site {
+            root,
+            disk,
+            looked: Instant::now(),
+            loaded: HashMap::new(),
+            earlier: HashMap::new(),
+            told: Vec::new(),
+        };
         self.sites.push(site);
         Some((self.sites.len() - 1, inside))
     }
@@ -102,7 +111,7 @@ impl Sites {
     /// Notes that texts have changed: what is asked next is asked of them.
     pub fn changed(&mut self, path: &Path) {
         if let Some((at, _)) = self.site_of(path) {
-            self.sites[at].loaded.clear();
+            self.sites[at].forget();
         }
     }
 
@@ -131,7 +140,12 @@ impl Sites {
             }
         }
         let asking = SiteOptions { theme: theme.clone(), ..opened::asking(&self.common, &snapshot) };
-        let world = World::load(snapshot.clone(), asking).map_err(|Unloadable(problems)| problems);
+        let earlier = self.sites[at].earlier.remove(&theme);
+        let world = match earlier.as_ref().and_then(|earlier| earlier.world.as_ref().ok()) {
+            Some(earlier) if earlier.asking == asking => earlier.later(snapshot.clone()),
+            _ => World::load(snapshot.clone(), asking),
+        };
+        let world = world.map_err(|Unloadable(problems)| problems);
         let loaded = Arc::new(Loaded { snapshot, world });
         self.sites[at].loaded.insert(theme, loaded.clone());
         loaded
@@ -149,8 +163,13 @@ impl Site {
             && !disk.changed_since(&self.disk).is_empty()
         {
             self.disk = disk;
-            self.loaded.clear();
+            self.forget();
         }
+    }
+
+    /// Notes that what is loaded is out of date.
+    fn forget(&mut self) {
+        self.earlier.extend(self.loaded.drain());
     }
 }
 

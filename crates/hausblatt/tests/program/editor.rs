@@ -565,10 +565,36 @@ fn changes_are_made_by_the_editor_with_their_proof() {
     let document = json!({ "uri": editor.uri(PAGE) });
     let edits = editor.ask("textDocument/formatting", json!({ "textDocument": document, "options": {} }));
     assert_eq!(edits.as_array().unwrap().len(), 2, "{edits}");
+    let told = editor.told.iter().rev().find(|one| one["method"] == "window/logMessage").unwrap();
+    expect!["themes/loam/templates/page.html: the neat text was read again and means what it meant; no byte that is printed changes"].assert_eq(told["params"]["message"].as_str().unwrap());
     let lines = json!({ "start": { "line": 2, "character": 0 }, "end": { "line": 2, "character": 9 } });
     let edits =
         editor.ask("textDocument/rangeFormatting", json!({ "textDocument": document, "range": lines, "options": {} }));
     assert_eq!(edits.as_array().unwrap().len(), 1, "{edits}");
+    // Of a tag over several lines no word is lost.
+    let long =
+        odd.replace("+{content.title}", "+{content\n. title\n}").replace("+{ content.title }", "+{content\n. title\n}");
+    editor.change(PAGE, &long);
+    let line = |text: &str| u32::try_from(long[..long.find(text).unwrap()].matches('\n').count()).unwrap();
+    let lines = json!({ "start": { "line": line(". title"), "character": 0 }, "end": { "line": line(". title"), "character": 1 } });
+    let edits =
+        editor.ask("textDocument/rangeFormatting", json!({ "textDocument": document, "range": lines, "options": {} }));
+    expect![[r#"
+        [
+          {
+            "range": {
+              "start": {
+                "line": 3,
+                "character": 0
+              },
+              "end": {
+                "line": 4,
+                "character": 0
+              }
+            },
+            "newText": ".title\n"
+          }
+        ]"#]].assert_eq(&editor.shown(&edits));
     editor.change(PAGE, &text);
     let lines = json!({ "start": { "line": 13, "character": 0 }, "end": { "line": 21, "character": 0 } });
     let actions = editor.ask(
