@@ -594,7 +594,8 @@ fn changes_are_made_by_the_editor_with_their_proof() {
             },
             "newText": ".title\n"
           }
-        ]"#]].assert_eq(&editor.shown(&edits));
+        ]"#]]
+    .assert_eq(&editor.shown(&edits));
     editor.change(PAGE, &text);
     let lines = json!({ "start": { "line": 13, "character": 0 }, "end": { "line": 21, "character": 0 } });
     let actions = editor.ask(
