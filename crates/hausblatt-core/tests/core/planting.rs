@@ -137,7 +137,7 @@ const IN_TEMPLATES: &[Planted] = &[
     Planted("unknown-member", PAGE, "+{content.title}", "+{request.titel}", "titel"),
     Planted("unknown-field", VARIETY, "+{content.latin}", "+{content.latn}", "latn"),
     Planted("unknown-function", PAGE, "+{content.title}", "+{adress(\"/\")}", "adress"),
-    Planted("unknown-asset", DOCUMENT, "asset(\"loam.css\")", "asset(\"loan.css\")", "loan.css"),
+    Planted("unknown-asset", DOCUMENT, "asset('loam.css')", "asset('loan.css')", "loan.css"),
     Planted(
         "unknown-layout",
         "themes/hedgerow/templates/search.html",
@@ -771,7 +771,7 @@ const MORE_SLIPS: &[Planted] = &[
     ),
     Planted("search-without-field", "themes/hedgerow/templates/search.html", "name=\"q\"", "name=\"query\"", ""),
     Planted("broken-link", "themes/loam/templates/page.html", "<h1>", "<iframe src=\"/vsit/\"></iframe><h1>", ""),
-    Planted("missing-file", "themes/loam/layouts/document.html", "asset(\"loam.css\")", "\"/assets/laom.css\"", ""),
+    Planted("missing-file", "themes/loam/layouts/document.html", "asset('loam.css')", "'/assets/laom.css'", ""),
     Planted("unknown-asset", "themes/loam/templates/page.html", "<h1>", "+{use \"hedgrow.css\"}<h1>", ""),
     Planted("unknown-kind", "themes/loam/layouts/document.html", "used \"styles\"", "used \"style\"", ""),
     Planted("no-language", "themes/loam/layouts/document.html", "lang=\"+{site.language}\"", "lang=\"\"", ""),
@@ -827,7 +827,7 @@ const MORE_SLIPS: &[Planted] = &[
     Planted("unknown-member", "themes/loam/partials/menu.html", "item.address", "item.adress", ""),
     Planted("unknown-name", "themes/loam/partials/pager.html", "listing.", "listng.", ""),
     Planted("unknown-name", "themes/hedgerow/templates/error/404.html", "error.", "eror.", ""),
-    Planted("unknown-asset", "themes/loam/layouts/document.html", "asset(\"loam.css\")", "asset(\"Loam.css\")", ""),
+    Planted("unknown-asset", "themes/loam/layouts/document.html", "asset('loam.css')", "asset('Loam.css')", ""),
 ];
 
 /// Ordinary slips in content, configuration, manifests and tables.

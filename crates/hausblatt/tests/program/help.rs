@@ -39,6 +39,7 @@ fn help() {
           missed    List requested addresses that don't exist, from an access log
           chart     Draw the ladders as an SVG image
           serve     Serve the site live, showing what made each page
+          lsp       Answer an editor that speaks the Language Server Protocol
           help      Print this message or the help of the given subcommand(s)
 
         Options:

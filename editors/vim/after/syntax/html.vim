@@ -1,0 +1,1 @@
+runtime syntax/hausblatt_tags.vim
