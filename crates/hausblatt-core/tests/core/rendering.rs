@@ -6,6 +6,7 @@ use hausblatt_core::{SiteOptions, world::World};
 use hausblatt_lang::text::source::position;
 
 use crate::components::answer;
+use crate::support::{checked_in_words, demo, snapshot};
 
 const BODY: (&str, &str) = ("themes/t/layouts/document.html", "<body class=\"+{classes.join(\" \")}\">+{slot}");
 
@@ -380,4 +381,14 @@ fn drawings_are_put_into_pages() {
     ] {
         assert_eq!(front(text), expected, "{text}");
     }
+}
+
+#[test]
+fn a_slot_that_is_lost_is_not_named_among_those_there_are() {
+    let files = demo();
+    files.write("themes/harbour/templates/listing.html", "<h1>+{listing.title}</h1>\n+{partial \"entries\"}\n");
+    let said = checked_in_words(&snapshot(&files));
+    let lost: Vec<&str> =
+        said.iter().map(|(_, words)| words.as_str()).filter(|words| words.contains("unknown-slot")).collect();
+    expect_test::expect![[r#"themes/hedgerow/templates/listing/family.html:3 warning unknown-slot: neither themes/harbour/templates/listing.html nor the layout themes/harbour/layouts/document.html has a slot "intro" | the slots are aside, head, header, title (+1)"#]].assert_eq(&lost.join("\n"));
 }

@@ -45,7 +45,10 @@ impl<'a> Renderer<'_, 'a> {
                 None => format!("the layout {} has no slot \"{name}\"", program.path),
             };
             let mut known: Vec<&str> = slots.iter().map(|&slot| symbols.name(slot)).collect();
+            // The chain ends at the first file that extends nothing.
+            let mut is_run = true;
             let of_templates = behind.iter().filter_map(|&unit| self.job.library.program(unit));
+            let of_templates = of_templates.take_while(|program| std::mem::replace(&mut is_run, program.continues));
             known.extend(of_templates.flat_map(|program| &program.slots).map(|&slot| symbols.name(slot)));
             known.sort_unstable();
             known.dedup();
