@@ -12,6 +12,7 @@ use hausblatt_core::files::edit::{Write, write_all};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::lang::text::diagnostic::Diagnostic;
 use hausblatt_core::world::World;
+use hausblatt_lang::edit::slots::written;
 
 use crate::support::{asking, demo, pages, snapshot};
 
@@ -255,6 +256,52 @@ fn a_copy_extends_its_original_where_it_differs_in_slots() {
         themes/near/layouts/document.html has an error (not-the-same): mend it first: hausblatt check themes/near/layouts/document.html
 
     "#]].assert_eq(&said);
+}
+
+/// Copies of files of the demo with other texts in and instead of their slots.
+#[test]
+fn copies_that_extend_their_originals_keep_every_page() {
+    let mut dice = Dice(5);
+    let texts = ["<b>x</b>", "+{site.title}", "+{if 1}a+{else}b+{end}", "\n  <p>one</p>\n  <p>+{site.title}</p>\n", ""];
+    let (mut extended, mut refused) = (0, 0);
+    for _ in 0..24 {
+        let files = demo();
+        let (name, base) = {
+            let world = world(&files, "harbour");
+            let own = world.lineage.ids().filter(|(_, file)| {
+                let is_nearest = world.lineage.all(&file.name).len() == 1;
+                file.theme > 0 && is_nearest && file.node.text().is_some_and(|text| text.contains("+{slot"))
+            });
+            let own: Vec<_> =
+                own.map(|(_, file)| (file.name.to_string(), file.node.text().unwrap().to_string())).collect();
+            own[dice.below(own.len())].clone()
+        };
+        let mut copy = base.clone();
+        for slot in written(&base, 0).into_iter().rev() {
+            let text = texts[dice.below(texts.len())];
+            let other = match dice.below(4) {
+                0 => continue,
+                1 => text.to_owned(),
+                2 => format!("+{{slot \"{}\" else}}\n{text}\n+{{end}}", slot.name),
+                _ => format!("+{{slot \"{}\" else}}{text}+{{end}}", slot.name),
+            };
+            copy.replace_range(slot.span.range(), &other);
+        }
+        files.write(format!("themes/harbour/{name}"), &copy);
+        let before = pages(&world(&files, "harbour"));
+        match extend_copy(&world(&files, "harbour"), &name) {
+            Ok(extending) => {
+                write(&files, &extending.writes);
+                assert!(pages(&world(&files, "harbour")) == before, "{name}\n{copy}");
+                extended += 1;
+            }
+            Err(problems) => {
+                assert!(!problems.is_empty(), "{name}\n{copy}");
+                refused += 1;
+            }
+        }
+    }
+    assert!(extended > 8, "{extended} {refused}");
 }
 
 #[test]
