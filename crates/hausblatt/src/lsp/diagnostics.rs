@@ -16,7 +16,7 @@ pub fn told(sites: &mut Sites, columns: Columns) -> Vec<Value> {
         let loaded = sites.loaded(at, None);
         let site = sites.site(at);
         let mut by_path: BTreeMap<String, Vec<Value>> = BTreeMap::new();
-        for problem in loaded.problems() {
+        for problem in loaded.problems().iter().chain(&site.trouble) {
             let path = problem.place.as_ref().map_or("hausblatt.toml", |place| &place.path);
             by_path.entry(path.to_owned()).or_default().push(one(site, &loaded, problem, columns));
         }

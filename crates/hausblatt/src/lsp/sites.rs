@@ -7,6 +7,7 @@ use std::time::{Duration, Instant};
 
 use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::files::{Depth, Snapshot};
+use hausblatt_core::text::codes;
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use lsp_types::Uri;
@@ -58,6 +59,8 @@ pub struct Site {
     loaded: HashMap<Option<String>, Arc<Loaded>>,
     /// What was loaded before the last change: content is taken over from there where it is the same.
     earlier: HashMap<Option<String>, Arc<Loaded>>,
+    /// Why the files could not be looked at the last time: what is answered is from before.
+    pub trouble: Option<Diagnostic>,
     /// The paths for which the editor has been told something.
     pub told: Vec<String>,
 }
@@ -92,6 +95,7 @@ impl Sites {
             looked: Instant::now(),
             loaded: HashMap::new(),
             earlier: HashMap::new(),
+            trouble: None,
             told: Vec::new(),
         };
         self.sites.push(site);
@@ -159,7 +163,12 @@ impl Site {
             return;
         }
         self.looked = Instant::now();
-        if let Ok(disk) = self.disk.refreshed()
+        let found = self.disk.refreshed();
+        self.trouble = found.as_ref().err().map(|error| {
+            let message = format!("the site's files can't be read: {error}; what is shown is from before");
+            Diagnostic::of(&codes::UNREADABLE, message).help("look whether its folder is there, and at its permissions")
+        });
+        if let Ok(disk) = found
             && !disk.changed_since(&self.disk).is_empty()
         {
             self.disk = disk;

@@ -7,13 +7,14 @@ use hausblatt_core::files::Depth;
 use serde::Serialize;
 
 use crate::cli::ExtendArgs;
+use crate::cmd::changing::refused;
 use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
+use crate::show::proof;
 use crate::show::style::{GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::counted;
-use crate::show::{diagnostics, proof};
 
 /// A copy that extends its original, as JSON.
 #[derive(Serialize)]
@@ -31,18 +32,8 @@ struct ExtendedJson<'e> {
 pub fn run(common: &Common, args: &ExtendArgs) -> Result<Outcome, Failure> {
     let open = if args.dry_run { opened::open } else { opened::open_to_write };
     let world = open(common, Depth::Whole)?;
-    let extending = match extend_copy(world, &opened::theme_file(world, &args.file)) {
-        Ok(extending) => extending,
-        Err(problems) => {
-            if let [problem] = problems.as_slice()
-                && problem.place.is_none()
-            {
-                return Err(opened::failed(problem));
-            }
-            diagnostics::show(&world.snapshot, &problems, common);
-            return Err(Failure::Work("nothing was written".to_owned(), None));
-        }
-    };
+    let extending = extend_copy(world, &opened::theme_file(world, &args.file))
+        .map_err(|problems| refused(world, &problems, common))?;
     if !args.dry_run {
         opened::write(world, &extending.writes)?;
     }

@@ -8,11 +8,11 @@ use hausblatt_core::files::Depth;
 use serde::Serialize;
 
 use crate::cli::{self, ExtractArgs};
+use crate::cmd::changing::refused;
 use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
-use crate::show::diagnostics;
 use crate::show::proof;
 use crate::show::style::{GOOD, NOTE, STRONG, plain, styled, to_type, word};
 
@@ -38,18 +38,8 @@ pub fn run(common: &Common, args: &ExtractArgs) -> Result<Outcome, Failure> {
         cli::Becomes::Partial => Becomes::Partial,
         cli::Becomes::Slot => Becomes::Slot,
     };
-    let extraction = match extract(world, &Wanted { file: &file, lines, name: &args.name, becomes }) {
-        Ok(extraction) => extraction,
-        Err(problems) => {
-            if let [problem] = problems.as_slice()
-                && problem.place.is_none()
-            {
-                return Err(opened::failed(problem));
-            }
-            diagnostics::show(&world.snapshot, &problems, common);
-            return Err(Failure::Work("nothing was written".to_owned(), None));
-        }
-    };
+    let extraction = extract(world, &Wanted { file: &file, lines, name: &args.name, becomes })
+        .map_err(|problems| refused(world, &problems, common))?;
     if !args.dry_run {
         opened::write(world, &extraction.writes)?;
     }

@@ -7,13 +7,14 @@ use hausblatt_core::files::Depth;
 use serde::Serialize;
 
 use crate::cli::MoveArgs;
+use crate::cmd::changing::refused;
 use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::{addresses, counted};
-use crate::show::{diagnostics, proof, table};
+use crate::show::{proof, table};
 
 /// A file that moves, as JSON.
 #[derive(Serialize)]
@@ -43,18 +44,8 @@ struct ThemeJson<'m> {
 pub fn run(common: &Common, args: &MoveArgs) -> Result<Outcome, Failure> {
     let open = if args.dry_run { opened::open } else { opened::open_to_write };
     let world = open(common, Depth::Whole)?;
-    let moving = match move_file(world, &opened::theme_file(world, &args.file), &args.to) {
-        Ok(moving) => moving,
-        Err(problems) => {
-            if let [problem] = problems.as_slice()
-                && problem.place.is_none()
-            {
-                return Err(opened::failed(problem));
-            }
-            diagnostics::show(&world.snapshot, &problems, common);
-            return Err(Failure::Work("nothing was written".to_owned(), None));
-        }
-    };
+    let moving = move_file(world, &opened::theme_file(world, &args.file), &args.to)
+        .map_err(|problems| refused(world, &problems, common))?;
     if !args.dry_run {
         opened::write(world, &moving.writes)?;
     }

@@ -8,11 +8,11 @@ use hausblatt_core::files::edit::Write;
 use serde::Serialize;
 
 use crate::cli::NeatenArgs;
+use crate::cmd::changing::refused;
 use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
-use crate::show::diagnostics;
 use crate::show::difference::coloured;
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::{self, counted};
@@ -39,16 +39,7 @@ pub fn run(common: &Common, args: &NeatenArgs) -> Result<Outcome, Failure> {
     let open = if args.dry_run { opened::open } else { opened::open_to_write };
     let world = open(common, Depth::Whole)?;
     let typed: Vec<String> = args.files.iter().map(|typed| opened::theme_file(world, typed)).collect();
-    let neatening = match neaten(world, &typed) {
-        Ok(neatening) => neatening,
-        Err(problems) => {
-            if let [problem] = problems.as_slice() {
-                return Err(opened::failed(problem));
-            }
-            diagnostics::show(&world.snapshot, &problems, common);
-            return Err(Failure::Work("nothing was written".to_owned(), None));
-        }
-    };
+    let neatening = neaten(world, &typed).map_err(|problems| refused(world, &problems, common))?;
     if !args.dry_run {
         let writes: Vec<Write> = neatening.changed.iter().map(|one| one.write.clone()).collect();
         opened::write(world, &writes)?;

@@ -11,6 +11,7 @@ use hausblatt_lang::text::source::Place;
 use serde::Serialize;
 
 use crate::cli::RenameArgs;
+use crate::cmd::changing::refused;
 use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
@@ -18,7 +19,7 @@ use crate::options::{Common, Format};
 use crate::show::diagnostics::{inside, lines_around};
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::counted;
-use crate::show::{changes, diagnostics, table};
+use crate::show::{changes, table};
 
 /// A renaming, as JSON.
 #[derive(Serialize)]
@@ -77,18 +78,7 @@ pub fn run(common: &Common, args: &RenameArgs) -> Result<Outcome, Failure> {
     let open = if args.dry_run { opened::open } else { opened::open_to_write };
     let world = open(common, Depth::Whole)?;
     let typed = opened::theme_file(world, &args.what);
-    let renaming = match rename(world, &typed, &args.new) {
-        Ok(renaming) => renaming,
-        Err(problems) => {
-            if let [problem] = problems.as_slice()
-                && problem.place.is_none()
-            {
-                return Err(opened::failed(problem));
-            }
-            diagnostics::show(&world.snapshot, &problems, common);
-            return Err(Failure::Work("nothing was written".to_owned(), None));
-        }
-    };
+    let renaming = rename(world, &typed, &args.new).map_err(|problems| refused(world, &problems, common))?;
     if !args.dry_run {
         opened::write(world, &renaming.writes)?;
     }
