@@ -12,6 +12,7 @@ mod lsp;
 mod manual;
 mod opened;
 mod options;
+mod running;
 mod serve;
 mod show;
 

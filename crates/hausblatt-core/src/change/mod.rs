@@ -9,6 +9,7 @@ pub mod extract;
 pub mod former;
 pub mod moving;
 pub mod neaten;
+pub mod remedies;
 pub mod rename;
 pub mod start;
 pub mod suppose;

@@ -51,7 +51,7 @@ impl Data {
     }
 
     /// The mapping's entries, if it is one.
-    pub(crate) fn as_map(&self) -> Option<&[Entry]> {
+    pub fn as_map(&self) -> Option<&[Entry]> {
         match &self.value {
             DataValue::Map(entries) => Some(entries),
             _ => None,

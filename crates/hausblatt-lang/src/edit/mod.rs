@@ -3,4 +3,5 @@
 pub mod cut;
 pub mod neat;
 pub mod outline;
+pub mod quotes;
 pub mod slots;

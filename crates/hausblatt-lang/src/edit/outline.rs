@@ -17,6 +17,10 @@ pub struct Block {
     pub span: Span,
     /// Its first tag.
     pub tag: Span,
+    /// The tags that divide it, and the one that ends it.
+    pub others: Vec<Span>,
+    /// Whether it has its end.
+    pub is_ended: bool,
 }
 
 /// So many characters of a tag are shown.
@@ -36,7 +40,7 @@ pub fn blocks(text: &str, body: usize) -> Vec<Block> {
             title.truncate(at);
             title.push('…');
         }
-        let block = Block { word: word.clone(), title, span: token.span, tag: token.span };
+        let block = Block { word: word.clone(), title, span: token.span, tag: token.span, others: Vec::new(), is_ended: false };
         match place_of(&words) {
             Place::Opens => {
                 open.push(found.len());
@@ -45,12 +49,19 @@ pub fn blocks(text: &str, body: usize) -> Vec<Block> {
             Place::Ends => {
                 if let Some(at) = open.pop() {
                     found[at].span = found[at].tag.to(token.span);
+                    found[at].others.push(token.span);
+                    found[at].is_ended = true;
+                }
+            }
+            Place::Divides => {
+                if let Some(&at) = open.last() {
+                    found[at].others.push(token.span);
                 }
             }
             Place::Alone if ["partial", "component", "inherited", "slot", "tray", "let"].contains(&word.as_str()) => {
                 found.push(block);
             }
-            Place::Alone | Place::Divides => {}
+            Place::Alone => {}
         }
     }
     found

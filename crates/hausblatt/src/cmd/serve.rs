@@ -14,6 +14,7 @@ use crate::cmd::print;
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::Common;
+use crate::running::Announcement;
 use crate::serve::{self, Live, Moment, Names, Options, Server};
 use crate::show::diagnostics;
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled};
@@ -39,8 +40,6 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
         let (sender, mut lines) = mpsc::channel(LINES);
         let lines_wanted = common.verbose.then_some(sender);
         let names = Names::new(&args.host, is_loopback);
-        let options = Options { common, plain: args.plain, names, lines: lines_wanted };
-        let server = Arc::new(Server::new(options, snapshot, asking)?);
         let name = match address.ip() {
             IpAddr::V4(ip) if ip.is_unspecified() => "127.0.0.1".to_owned(),
             IpAddr::V6(ip) if ip.is_unspecified() => "[::1]".to_owned(),
@@ -48,6 +47,9 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
             IpAddr::V4(ip) => ip.to_string(),
         };
         let site = format!("http://{name}:{}/", address.port());
+        let announcement = Arc::new(Announcement::new(&opened::real_root(common)?, &site));
+        let options = Options { common, plain: args.plain, names, lines: lines_wanted, announcement: announcement.clone() };
+        let server = Arc::new(Server::new(options, snapshot, asking)?);
         server.watch()?;
         let mut known = Vec::new();
         show_new(&server.live, &mut known, common);
@@ -71,6 +73,7 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
             () = terminated() => {}
         }
         server.live.bell().end();
+        announcement.end();
         while let Ok(line) = lines.try_recv() {
             crate::tell!("{line}");
         }

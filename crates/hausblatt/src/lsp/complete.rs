@@ -233,10 +233,21 @@ fn names(asked: &Asked, world: &World, id: FileId, start: usize) -> Vec<Value> {
     match word.map(|word| &word.meaning) {
         Some(Meaning::Member(_, records)) => {
             let mut items: Vec<Value> = Vec::new();
+            let head = asked.text[..start].trim_end_matches('.');
+            let values = asked.members(world, chain_before(head));
             for record in records {
                 for (name, of) in world.globals.members(*record) {
                     if !items.iter().any(|item| item["label"] == name) {
-                        items.push(item(name, kind::FIELD, &of_type(of)));
+                        let sort = of_type(of);
+                        let detail = match (sort.as_str(), values.get(name)) {
+                            (_, None) => sort,
+                            ("", Some(value)) => value.clone(),
+                            (sort, Some(value)) if value.starts_with("a ") || value.is_empty() => {
+                                if value.is_empty() { format!("{sort}, empty") } else { value.clone() }
+                            }
+                            (sort, Some(value)) => format!("{sort}: {value}"),
+                        };
+                        items.push(item(name, kind::FIELD, &detail));
                     }
                 }
             }
@@ -261,6 +272,13 @@ fn names(asked: &Asked, world: &World, id: FileId, start: usize) -> Vec<Value> {
     }
 }
 
+/// The names with dots that a text ends with.
+fn chain_before(head: &str) -> &str {
+    let part = |c: char| c.is_alphanumeric() || c == '_' || c == '.';
+    let start = head.rfind(|c| !part(c)).map_or(0, |at| at + head[at..].chars().next().map_or(1, char::len_utf8));
+    &head[start..]
+}
+
 /// Whether records of a sort are those of a list with members of its own.
 fn is_list(world: &World, record: hausblatt_lang::types::RecordId) -> bool {
     matches!(world.globals.record_name(record), "a collection" | "a taxonomy")
@@ -280,7 +298,7 @@ fn rows(of: Of) -> Vec<Value> {
 }
 
 /// What is known of a value, in a word.
-fn of_type(of: &Type) -> String {
+pub fn of_type(of: &Type) -> String {
     match of {
         Type::Any | Type::Nothing => String::new(),
         Type::Bool => "true or false".to_owned(),

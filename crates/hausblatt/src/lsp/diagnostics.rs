@@ -1,25 +1,55 @@
 //! What is wrong in the sites of the open files, told to the editor.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Place;
 use serde_json::{Value, json};
+use xxhash_rust::xxh3::xxh3_64;
 
 use crate::lsp::positions::{Columns, range, uri_of};
 use crate::lsp::sites::{Loaded, Site, Sites};
 
-/// The messages that bring the editor up to date: for each file with something wrong, and for those that had it before.
-pub fn told(sites: &mut Sites, columns: Columns) -> Vec<Value> {
+/// What is wrong in a site, by the paths of files.
+fn of_site(sites: &mut Sites, at: usize, columns: Columns) -> BTreeMap<String, Vec<Value>> {
+    let loaded = sites.loaded(at, None);
+    let site = sites.site(at);
+    let mut by_path: BTreeMap<String, Vec<Value>> = BTreeMap::new();
+    for problem in loaded.problems().iter().chain(&site.trouble) {
+        let path = problem.place.as_ref().map_or("hausblatt.toml", |place| &place.path);
+        by_path.entry(path.to_owned()).or_default().push(one(site, &loaded, problem, columns));
+    }
+    by_path
+}
+
+/// Who tells an editor what is wrong in a file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Telling {
+    /// The server, of every file.
+    Pushed,
+    /// The editor asks for what is wrong in the files that are open; of the others the server tells it.
+    AskedOfOpen,
+    /// The editor asks for what is wrong anywhere.
+    AskedOfAll,
+}
+
+/// The messages that bring the editor up to date: for each file with something wrong, and for those that had it before; and
+/// whether something that it asked for is no longer so.
+pub fn told(sites: &mut Sites, columns: Columns, telling: Telling) -> (Vec<Value>, bool) {
     let mut messages = Vec::new();
+    let mut is_outdated = false;
     for at in 0..sites.count() {
-        let loaded = sites.loaded(at, None);
+        let mut by_path = of_site(sites, at, columns);
+        let empty = Vec::new();
+        let answered = &sites.site(at).answered;
+        is_outdated |= answered.iter().any(|(path, told)| digest(by_path.get(path).unwrap_or(&empty)) != *told);
+        let open = sites.open_in(at);
+        by_path.retain(|path, _| match telling {
+            Telling::Pushed => true,
+            Telling::AskedOfOpen => !open.contains(path),
+            Telling::AskedOfAll => false,
+        });
         let site = sites.site(at);
-        let mut by_path: BTreeMap<String, Vec<Value>> = BTreeMap::new();
-        for problem in loaded.problems().iter().chain(&site.trouble) {
-            let path = problem.place.as_ref().map_or("hausblatt.toml", |place| &place.path);
-            by_path.entry(path.to_owned()).or_default().push(one(site, &loaded, problem, columns));
-        }
         let gone = std::mem::take(&mut site.told).into_iter().filter(|path| !by_path.contains_key(path));
         let mut all: Vec<(String, Vec<Value>)> = gone.map(|path| (path, Vec::new())).collect();
         site.told = by_path.keys().cloned().collect();
@@ -29,7 +59,49 @@ pub fn told(sites: &mut Sites, columns: Columns) -> Vec<Value> {
             Some(json!({ "uri": uri, "diagnostics": diagnostics }))
         }));
     }
-    messages
+    (messages, is_outdated)
+}
+
+/// What is wrong in the file at a path of a site, for an editor that asks; that nothing changed, if it was told so before.
+pub fn of_file(sites: &mut Sites, at: usize, path: &str, earlier: Option<&str>, columns: Columns) -> Value {
+    let diagnostics = of_site(sites, at, columns).remove(path).unwrap_or_default();
+    sites.site(at).answered.insert(path.to_owned(), digest(&diagnostics));
+    report(&diagnostics, earlier)
+}
+
+fn report(diagnostics: &[Value], earlier: Option<&str>) -> Value {
+    let number = format!("{:x}", digest(diagnostics));
+    match earlier == Some(&number) {
+        true => json!({ "kind": "unchanged", "resultId": number }),
+        false => json!({ "kind": "full", "resultId": number, "items": diagnostics }),
+    }
+}
+
+/// What is wrong in all sites; `earlier` has what the editor was told before, by the addresses of files.
+pub fn of_all(sites: &mut Sites, earlier: &HashMap<String, String>, columns: Columns) -> Value {
+    let mut items = Vec::new();
+    for at in 0..sites.count() {
+        let mut by_path = of_site(sites, at, columns);
+        // What was told before and is right now is told once more.
+        for path in sites.site(at).answered.keys() {
+            by_path.entry(path.clone()).or_default();
+        }
+        let versions = sites.versions_in(at);
+        let site = sites.site(at);
+        for (path, diagnostics) in &by_path {
+            let Some(uri) = uri_of(&site.root.join(path)) else { continue };
+            let mut item = report(diagnostics, earlier.get(uri.as_str()).map(String::as_str));
+            item["uri"] = json!(uri);
+            item["version"] = json!(versions.get(path));
+            items.push(item);
+        }
+        site.answered = by_path.iter().map(|(path, diagnostics)| (path.clone(), digest(diagnostics))).collect();
+    }
+    json!({ "items": items })
+}
+
+fn digest(diagnostics: &[Value]) -> u64 {
+    xxh3_64(json!(diagnostics).to_string().as_bytes())
 }
 
 fn text_at(loaded: &Loaded, path: &str) -> String {

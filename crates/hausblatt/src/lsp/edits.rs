@@ -1,9 +1,7 @@
-//! What changes texts: renaming, writing neatly, and what is offered at a place. The editor makes the edits.
+//! What changes texts: renaming and writing neatly. The editor makes the edits.
 
 use std::path::Path;
 
-use hausblatt_core::change::extending::extend_copy;
-use hausblatt_core::change::extract::{Becomes, Wanted, extract};
 use hausblatt_core::change::neaten::{neat_file, neat_other};
 use hausblatt_core::change::rename::{Named, Proof, Renaming, named_at, rename as plan};
 use hausblatt_core::files::Snapshot;
@@ -17,7 +15,7 @@ use similar::{DiffTag, TextDiff};
 use crate::lsp::hover::file_of;
 use crate::lsp::positions::{Columns, offset, range, uri_of};
 use crate::lsp::server::Server;
-use crate::lsp::sites::{Asked, Loaded};
+use crate::lsp::sites::Asked;
 use crate::show::table::addresses;
 
 /// Where the name is that would be renamed.
@@ -105,7 +103,8 @@ fn tell(server: &Server, renaming: &Renaming) {
     server.tell("window/showMessage", json!({ "type": 3, "message": text }));
 }
 
-fn proof(proof: &Proof) -> String {
+/// What was proved, in words.
+pub fn proof(proof: &Proof) -> String {
     let rendered = addresses(proof.rendered);
     match (proof.rendered, proof.shows_name.len()) {
         (0, _) => "no address uses it.".to_owned(),
@@ -114,7 +113,8 @@ fn proof(proof: &Proof) -> String {
     }
 }
 
-fn told(problems: &[Diagnostic]) -> String {
+/// What is wrong, in a line.
+pub fn told(problems: &[Diagnostic]) -> String {
     let one = |problem: &Diagnostic| match &problem.help {
         Some(help) => format!("{} ({help})", problem.message),
         None => problem.message.clone(),
@@ -202,7 +202,7 @@ fn text_edits(before: &str, after: &str, columns: Columns) -> Vec<Value> {
 }
 
 /// What a command would write as edits of the editor: files that move are renamed, others are changed.
-fn edit_of(
+pub fn edit_of(
     snapshot: &Snapshot,
     writes: &[Write],
     moved: &[(String, String)],
@@ -268,72 +268,4 @@ pub fn format(asked: &Asked, lines: Option<&Value>, columns: Columns) -> Option<
     let tries = [in_lines(all.clone()), in_lines(edits_between(text, &after, Parts::Places))];
     let edits = tries.into_iter().find(|edits| is_same(edits)).unwrap_or(all);
     Some(Value::Array(shown(&edits, text, columns)))
-}
-
-/// What is offered for a part of a file: the fixes of what is wrong there, lines that can become a partial or a slot, and that
-/// a copy extends its original. `theirs` is the site with the theme of the file as the active one, where that is asked for:
-/// pages are rendered for it.
-pub fn actions(asked: &Asked, wanted: Range, theirs: Option<&Loaded>, root: &Path, columns: Columns) -> Value {
-    let Some(world) = asked.world() else { return json!([]) };
-    let (start, end) = (offset(&asked.text, wanted.start, columns), offset(&asked.text, wanted.end, columns));
-    let mut actions = Vec::new();
-    for problem in &world.problems {
-        let (Some(fix), Some(place)) = (&problem.fix, &problem.place) else { continue };
-        let span = place.span.range();
-        if *place.path != *asked.path || span.end < start || end < span.start {
-            continue;
-        }
-        let Some(uri) = uri_of(&root.join(&asked.path)) else { continue };
-        let edit = json!({ "range": range(&asked.text, fix.span.unwrap_or(place.span), columns), "newText": fix.to });
-        actions.push(json!({
-            "title": problem.help.clone().unwrap_or_else(|| format!("write {}", fix.to)),
-            "kind": "quickfix",
-            "edit": { "changes": { uri.as_str(): [edit] } },
-        }));
-    }
-    let Some(loaded) = theirs else { return Value::Array(actions) };
-    let Ok(world) = &loaded.world else { return Value::Array(actions) };
-    if start < end {
-        // A selection that ends at the beginning of a line has not this line in it.
-        let ends_before = wanted.end.character == 0 && wanted.end.line > wanted.start.line;
-        let last = if ends_before { wanted.end.line } else { wanted.end.line + 1 };
-        let lines = (wanted.start.line as usize + 1)..=(last as usize);
-        for (becomes, title, name) in [
-            (Becomes::Partial, "Make these lines a partial", "new-partial"),
-            (Becomes::Slot, "Make these lines a slot", "new-slot"),
-        ] {
-            let found = (1..10).find_map(|number| {
-                let name = if number == 1 { name.to_owned() } else { format!("{name}-{number}") };
-                let wanted = Wanted { file: &asked.path, lines: lines.clone(), name: &name, becomes };
-                match extract(world, &wanted) {
-                    Err(problems) if problems.iter().any(|problem| problem.code == "file-exists") => None,
-                    result => Some(result.ok()),
-                }
-            });
-            let Some(extraction) = found.flatten() else { continue };
-            actions.extend(offered(loaded, &extraction.writes, title, &extraction.proof, root, columns));
-        }
-    }
-    if let Ok(extending) = extend_copy(world, &asked.path) {
-        let title = "Let this copy extend its original";
-        let mut action = offered(loaded, &extending.writes, title, &extending.proof, root, columns);
-        if let Some(action) = &mut action {
-            action["kind"] = json!("refactor.rewrite");
-        }
-        actions.extend(action);
-    }
-    Value::Array(actions)
-}
-
-fn offered(
-    loaded: &Loaded,
-    writes: &[Write],
-    title: &str,
-    proved: &Proof,
-    root: &Path,
-    columns: Columns,
-) -> Option<Value> {
-    let edit = edit_of(&loaded.snapshot, writes, &[], root, columns)?;
-    let title = format!("{title} ({})", proof(proved).trim_end_matches('.'));
-    Some(json!({ "title": title, "kind": "refactor.extract", "edit": edit }))
 }

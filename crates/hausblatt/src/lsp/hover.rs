@@ -1,28 +1,23 @@
 //! What the name under the pointer is: where it comes from, what it may be, and its value at one address.
 
 use hausblatt_core::change::rename::{Named, definitions, named_at};
-use hausblatt_core::render::values;
+use hausblatt_core::Routed;
+use hausblatt_core::lookup::resolution::ResolvedRung;
 use hausblatt_core::text::names::ABOUT_GLOBALS;
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
 use hausblatt_lang::program::Meaning;
-use hausblatt_lang::value::dump::Detail;
 use hausblatt_lang::value::functions::FUNCTIONS;
 use hausblatt_lang::value::members::MEMBERS;
 use serde_json::{Value, json};
 
+use crate::lsp::lenses::parts;
 use crate::lsp::positions::{Columns, range};
 use crate::lsp::sites::Asked;
 
 /// The theme file that is asked about.
 pub fn file_of(world: &World, path: &str) -> Option<FileId> {
     world.lineage.ids().find(|(_, file)| *file.node.path == *path).map(|(id, _)| id)
-}
-
-/// The first address that a file has an effect on.
-pub fn sample(world: &World, path: &str) -> Option<String> {
-    let id = file_of(world, path)?;
-    world.reach(id).next().map(|(request, _)| request.address.clone())
 }
 
 /// What is at a place, as Markdown.
@@ -50,6 +45,9 @@ pub fn hover(asked: &Asked, columns: Columns) -> Option<Value> {
             "range": range(&asked.text, named.span, columns),
         }));
     }
+    if let Some(text) = first_line(asked, world).or_else(|| address(asked, world)) {
+        return Some(json!({ "contents": { "kind": "markdown", "value": text } }));
+    }
     let word = word_at(&asked.text, asked.at)?;
     let function = FUNCTIONS.iter().find(|function| function.name == word && is_in_tag(&asked.text, asked.at))?;
     let text = format!(
@@ -57,6 +55,56 @@ pub fn hover(asked: &Asked, columns: Columns) -> Option<Value> {
         function.name, function.takes, function.about, function.example.0, function.example.1
     );
     Some(json!({ "contents": { "kind": "markdown", "value": text } }))
+}
+
+/// Of the first line of a template: on which rung of which ladder it is, and what it has an effect on.
+fn first_line(asked: &Asked, world: &World) -> Option<String> {
+    let id = file_of(world, &asked.path)?;
+    if asked.text[..asked.at].contains('\n') || is_in_tag(&asked.text, asked.at) {
+        return None;
+    }
+    let file = world.lineage.file(id);
+    let mut text = format!("**{}** · {} of {}", file.name, file.role.word(), world.lineage.theme_of(id).name);
+    if file.name.template().is_some()
+        && let Some(sample) = asked.sample(world)
+        && let Routed::Request(request) = world.route(&sample)
+    {
+        let resolution = world.resolve(request);
+        let rungs = &resolution.rungs;
+        let of_file = |rung: &ResolvedRung| rung.files.iter().any(|(other, _)| *other == id);
+        if let Some(at) = rungs.iter().position(of_file) {
+            text += &format!("\n\nrung {} of {} at {sample}: {}", at + 1, rungs.len(), rungs[at].rung.reason.word());
+        }
+    }
+    for (part, _) in parts(world, &asked.path) {
+        text += &format!("\n\n{part}");
+    }
+    Some(text)
+}
+
+/// Of an address in quotes or of a link: what answers it.
+fn address(asked: &Asked, world: &World) -> Option<String> {
+    let text = &asked.text;
+    let stops = |c: char| c.is_whitespace() || matches!(c, '"' | '\'' | '(' | ')' | '<' | '>');
+    let start = text[..asked.at].rfind(stops).map_or(0, |at| at + text[at..].chars().next().map_or(1, char::len_utf8));
+    let end = asked.at + text[asked.at..].find(stops).unwrap_or(text.len() - asked.at);
+    let written = text.get(start..end).filter(|written| written.starts_with('/') && !written.contains("+{"))?;
+    leads_to(world, written)
+}
+
+/// What answers an address.
+fn leads_to(world: &World, address: &str) -> Option<String> {
+    if let Some(file) = world.sent_file(address) {
+        return Some(format!("**{address}** · {}", file.path));
+    }
+    match world.route(address) {
+        Routed::Redirect(to) => Some(format!("**{address}** · redirects to {to}")),
+        Routed::Request(request) if request.status == 404 => Some(format!("**{address}** · nothing is there: 404")),
+        Routed::Request(request) => {
+            let winner = world.resolve(request).winner?;
+            Some(format!("**{address}** · rendered by {}", world.lineage.file(winner).node.path))
+        }
+    }
 }
 
 /// A member that all values of a kind have.
@@ -71,6 +119,12 @@ fn built_in(asked: &Asked, world: &World) -> Option<String> {
     Some(format!("**.{name}{takes}** · of {}: {}\n\n`{}` → `{}`", of.word(), row.about, row.example.0, row.example.1))
 }
 
+/// The address that a page, an entry, a term, a route or a listing has.
+fn reached_by(world: &World, typed: &str) -> Option<String> {
+    let is_reference = ["page:", "entry:", "term:", "route:", "collection:"].iter().any(|sort| typed.starts_with(sort));
+    is_reference.then(|| world.site.address_of(typed)).flatten()
+}
+
 /// What can be renamed: what it is, where it is defined, and what a file takes.
 fn known(world: &World, typed: &str) -> String {
     let (sort, name) = typed.split_once(':').unwrap_or(("", typed));
@@ -83,6 +137,9 @@ fn known(world: &World, typed: &str) -> String {
     let places = definitions(world, typed);
     for place in places.iter().take(4) {
         text += &format!("\n\n{}", place.path);
+    }
+    if let Some(address) = reached_by(world, typed) {
+        text += &format!("\n\nleads to {address}");
     }
     let Some(id) = places.first().and_then(|place| file_of(world, &place.path)) else { return text };
     if !["partial", "layout", "component", "template"].contains(&sort) {
@@ -121,17 +178,8 @@ fn value(asked: &Asked, world: &World) -> Option<String> {
         .rfind(|c| !part(c) && c != '.')
         .map_or(0, |at| at + text[at..].chars().next().map_or(1, char::len_utf8));
     let chain = text.get(start..end)?;
-    let root = chain.split('.').next().unwrap_or("");
-    world.globals.find(root)?;
-    let address = sample(world, &asked.path)?;
-    let request = match world.route(&address) {
-        hausblatt_core::Routed::Request(request) => request,
-        hausblatt_core::Routed::Redirect(_) => return None,
-    };
-    let resolution = world.resolve(request);
-    let (described, _) = values::one(world, &resolution, chain, Detail::default()).ok()?;
-    let value = described.text.unwrap_or_else(|| described.kind.to_owned());
-    Some(format!("\n\n`{}` at {address}: `{}`", chain, value.chars().take(120).collect::<String>()))
+    let (value, address) = asked.value(world, chain)?;
+    Some(format!("\n\n`{chain}` at {address}: `{value}`"))
 }
 
 /// Whether a byte is inside of a tag.

@@ -4,14 +4,19 @@
 //! [`server`] reads messages and hands them on, [`sites`] keeps a World for each site, [`positions`] turns places of editors into
 //! places of files; the others answer.
 
+mod actions;
+mod commands;
 mod complete;
 mod diagnostics;
 mod edits;
 mod hover;
+mod lenses;
 mod navigate;
 mod outline;
 mod positions;
+mod samples;
 mod server;
 mod sites;
+mod tokens;
 
 pub use server::run;

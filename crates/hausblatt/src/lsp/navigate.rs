@@ -2,12 +2,13 @@
 
 use std::path::Path;
 
-use hausblatt_core::change::rename::{Named, definitions, named_at, next_of, renamable, uses};
+use hausblatt_core::change::rename::{Named, definitions, links_in, named_at, next_of, renamable, uses};
 use hausblatt_core::world::World;
 use hausblatt_lang::program::Meaning;
 use hausblatt_lang::text::source::{Place, Span};
 use serde_json::{Value, json};
 
+use crate::lsp::outline::matching;
 use crate::lsp::positions::{Columns, range, uri_of};
 use crate::lsp::sites::{Asked, Loaded};
 
@@ -78,10 +79,21 @@ pub fn references(asked: &Asked, root: &Path, columns: Columns) -> Value {
     json!(places(asked).iter().filter_map(|place| location(asked, root, place, columns)).collect::<Vec<_>>())
 }
 
-/// The same in this file alone.
+/// The same in this file alone; of a tag that belongs to a block, all tags of the block.
 pub fn highlights(asked: &Asked, columns: Columns) -> Value {
-    let own = places(asked).into_iter().filter(|place| *place.path == *asked.path);
+    let tags = matching(asked).into_iter().map(|span| Place { path: asked.path.as_str().into(), span });
+    let own = places(asked).into_iter().filter(|place| *place.path == *asked.path).chain(tags);
     json!(own.map(|place| json!({ "range": range(&asked.text, place.span, columns) })).collect::<Vec<_>>())
+}
+
+/// The names of a file that lead to other files.
+pub fn links(asked: &Asked, root: &Path, columns: Columns) -> Value {
+    let Some(world) = asked.world() else { return json!([]) };
+    let link = |(span, place): (Span, Place)| {
+        let target = uri_of(&root.join(&*place.path))?;
+        Some(json!({ "range": range(&asked.text, span, columns), "target": target, "tooltip": *place.path }))
+    };
+    json!(links_in(world, &asked.path).into_iter().filter_map(link).collect::<Vec<_>>())
 }
 
 /// So many names are found at most.

@@ -1,18 +1,17 @@
-//! What is in a file: its blocks, slots, fills and calls; and what its first line says of its effect.
+//! What is in a file: its blocks, slots, fills and calls, as a tree, as parts that can be folded and selected, and as tags that
+//! belong together.
 
-use hausblatt_core::text::names::ABOUT_GLOBALS;
-use hausblatt_core::world::World;
 use hausblatt_lang::edit::outline::{Block, blocks};
-use hausblatt_lang::program::Meaning;
 use hausblatt_lang::text::source::Span;
+use lsp_types::Position;
 use serde_json::{Value, json};
 
-use crate::lsp::hover::file_of;
-use crate::lsp::positions::{Columns, position, range};
+use crate::lsp::hover::{file_of, is_in_tag};
+use crate::lsp::positions::{Columns, offset, range};
 use crate::lsp::sites::Asked;
 
 /// The blocks and calls of a file with tags.
-fn of(asked: &Asked) -> Vec<Block> {
+pub fn of(asked: &Asked) -> Vec<Block> {
     let Some(world) = asked.world() else { return Vec::new() };
     let Some(id) = file_of(world, &asked.path) else { return Vec::new() };
     if asked.path.ends_with(".let") || world.unit(id).is_none() {
@@ -71,73 +70,78 @@ pub fn folds(asked: &Asked, columns: Columns) -> Value {
     Value::Array(folds.collect())
 }
 
-/// What is said above the first line: what a file renders, reaches, covers and extends.
-pub fn lenses(asked: &Asked) -> Value {
-    let Some(told) = asked.world().and_then(|world| lens(world, &asked.path)) else { return json!([]) };
-    let start = position(&asked.text, 0, Columns::Utf16);
-    json!([{ "range": { "start": start, "end": start }, "command": { "title": told, "command": "" } }])
-}
-
-fn lens(world: &World, path: &str) -> Option<String> {
-    let id = file_of(world, path)?;
-    let file = world.lineage.file(id);
-    let mut parts = Vec::new();
-    let addresses = |count: usize| if count == 1 { "1 address".to_owned() } else { format!("{count} addresses") };
-    let renders = world.survey().iter().filter(|answer| answer.winner == Some(id)).count();
-    if file.name.template().is_some() {
-        parts.push(format!("renders {}", addresses(renders)));
-    }
-    let reaches = world.reach(id).count();
-    if file.name.template().is_none() || reaches > renders {
-        parts.push(format!("reaches {}", addresses(reaches)));
-    }
-    let themes = world.lineage.all(&file.name).iter().map(|&other| world.lineage.file(other).theme);
-    for theme in themes.filter(|theme| *theme != file.theme) {
-        let name = &world.lineage.themes[theme].name;
-        parts.push(if theme > file.theme { format!("covers {name}'s") } else { format!("covered by {name}'s") });
-    }
-    Some(parts.join(" · "))
-}
-
-/// The kinds of words that are told apart, in the order in which editors are told of them.
-pub const TOKEN_KINDS: [&str; 5] = ["parameter", "variable", "namespace", "enum", "property"];
-
-/// The words of a file with what they are: parameters, names of the file, values of every site, what the site itself names
-/// (collections, prepared names), members.
-pub fn tokens(asked: &Asked, columns: Columns) -> Value {
-    let Some(world) = asked.world() else { return json!({ "data": [] }) };
-    let program = file_of(world, &asked.path)
-        .and_then(|id| world.library.unit(world.unit(id)?))
-        .and_then(|unit| unit.program.as_ref());
-    let kind = |meaning: &Meaning| match meaning {
-        Meaning::Parameter(_) => Some(0),
-        Meaning::Own(..) | Meaning::Made(..) => Some(1),
-        Meaning::Global(number) if ABOUT_GLOBALS.iter().any(|global| global.name == world.globals.name(*number)) => {
-            Some(2)
+/// For each position what is around it, the innermost part first: a name, names with dots, a text in quotes, the tag or the text
+/// between tags, each block, the file.
+pub fn selections(asked: &Asked, positions: &[Position], columns: Columns) -> Value {
+    let text = &asked.text;
+    let blocks = of(asked);
+    let one = |position: &Position| {
+        let at = offset(text, *position, columns);
+        let mut parts: Vec<Span> = Vec::new();
+        let grown = |fits: &dyn Fn(char) -> bool| {
+            let start = text[..at].rfind(|c| !fits(c)).map_or(0, |found| {
+                found + text[found..].chars().next().map_or(1, char::len_utf8)
+            });
+            let end = at + text[at..].find(|c| !fits(c)).unwrap_or(text.len() - at);
+            Span::new(start, end)
+        };
+        parts.push(grown(&|c| c.is_alphanumeric() || c == '_'));
+        if is_in_tag(text, at) {
+            parts.push(grown(&|c| c.is_alphanumeric() || c == '_' || c == '.'));
+            let open = text[..at].rfind("+{").unwrap_or(0);
+            let end = at + text[at..].find('}').map_or(text.len() - at, |end| end + 1);
+            for quote in ['"', '\''] {
+                let before = &text[open..at];
+                if before.matches(quote).count() % 2 == 1
+                    && let (Some(start), Some(length)) = (before.rfind(quote), text[at..end].find(quote))
+                {
+                    parts.push(Span::new(open + start + 1, at + length));
+                    parts.push(Span::new(open + start, at + length + 1));
+                }
+            }
+            parts.push(Span::new(open + 2, end.saturating_sub(1).max(open + 2)));
+            parts.push(Span::new(open, end));
+        } else {
+            parts.push(grown(&|c| c != '\n' && c != '\r'));
         }
-        Meaning::Global(_) => Some(3),
-        Meaning::Member(..) | Meaning::PartOf(..) => Some(4),
-        _ => None,
+        for block in blocks.iter().filter(|block| block.is_ended) {
+            let inside = Span::new(block.tag.range().end, block.others.last().map_or(0, |end| end.range().start));
+            parts.extend([inside, block.span]);
+        }
+        parts.push(Span::new(0, text.len()));
+        // Each is in the next one, and larger.
+        parts.retain(|part| part.range().start <= at && at <= part.range().end);
+        parts.sort_by_key(|part| part.range().len());
+        let mut kept: Vec<Span> = Vec::new();
+        for part in parts.into_iter().filter(|part| !part.range().is_empty()) {
+            let is_around = |inner: &Span| part.range().start <= inner.range().start && inner.range().end <= part.range().end;
+            if kept.last().is_none_or(|inner| is_around(inner) && *inner != part) {
+                kept.push(part);
+            }
+        }
+        let around = kept.iter().rev().fold(Value::Null, |parent, part| {
+            let mut one = json!({ "range": range(text, *part, columns) });
+            if !parent.is_null() {
+                one["parent"] = parent;
+            }
+            one
+        });
+        match around {
+            Value::Null => json!({ "range": range(text, Span::new(at, at), columns) }),
+            around => around,
+        }
     };
-    let mut words: Vec<(Span, u32)> = program
-        .into_iter()
-        .flat_map(|program| &*program.words)
-        .filter_map(|word| Some((word.span, kind(&word.meaning)?)))
-        .collect();
-    words.sort_unstable();
-    words.dedup_by_key(|(span, _)| *span);
-    let (mut line, mut column) = (0, 0);
-    let mut data: Vec<u32> = Vec::new();
-    for (span, kind) in words {
-        let range = range(&asked.text, span, columns);
-        // What goes over several lines is no word.
-        if range.start.line != range.end.line {
-            continue;
-        }
-        let lines = range.start.line - line;
-        let start = if lines == 0 { range.start.character.saturating_sub(column) } else { range.start.character };
-        data.extend([lines, start, range.end.character - range.start.character, kind, 0]);
-        (line, column) = (range.start.line, range.start.character);
-    }
-    json!({ "data": data })
+    Value::Array(positions.iter().map(one).collect())
+}
+
+/// The tags that belong to the one whose first word is at the place: what opens, divides and ends a block.
+pub fn matching(asked: &Asked) -> Vec<Span> {
+    let is_first = |tag: &Span| {
+        let word = tag.of(&asked.text)[2..].find(|c: char| !c.is_alphanumeric()).unwrap_or(0);
+        let start = tag.range().start;
+        start <= asked.at && asked.at <= start + 2 + word
+    };
+    let blocks = of(asked).into_iter().filter(|block| block.is_ended);
+    let all = blocks.map(|block| [vec![block.tag], block.others].concat());
+    all.into_iter().find(|tags| tags.iter().any(is_first)).unwrap_or_default()
 }

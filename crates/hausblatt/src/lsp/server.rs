@@ -1,25 +1,34 @@
 //! The messages of an editor: read, handed on, answered in their order. What it has taken back is not worked out.
 
-use std::collections::VecDeque;
+use std::collections::{HashMap, VecDeque};
 use std::panic::{AssertUnwindSafe, catch_unwind};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
 use lsp_types::{
-    CancelParams, DidChangeTextDocumentParams, DidCloseTextDocumentParams, DidOpenTextDocumentParams, InitializeParams,
-    NumberOrString, PositionEncodingKind, Range, RenameFilesParams, TextDocumentPositionParams, Uri,
+    CancelParams, DidChangeTextDocumentParams, DidCloseTextDocumentParams, DidOpenTextDocumentParams, NumberOrString,
+    Position, Range, RenameFilesParams, TextDocumentPositionParams, Uri,
 };
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
 
 use crate::failure::{Failure, Outcome};
+use crate::lsp::actions::Wished;
+use crate::lsp::commands::Done;
+use crate::lsp::diagnostics::Telling;
 use crate::lsp::positions::{Columns, offset, path_of};
 use crate::lsp::sites::{Asked, Document, Sites};
-use crate::lsp::{complete, diagnostics, edits, hover, navigate, outline};
+use crate::lsp::tokens::{TOKEN_KINDS, Tokens};
+use crate::lsp::{actions, commands, complete, diagnostics, edits, hover, lenses, navigate, outline};
 use crate::options::Common;
 
 /// Diagnostics are worked out when nothing was typed for so long.
 const PAUSE: Duration = Duration::from_millis(30);
+
+/// A question is waited for so long before long work begins.
+const PATIENCE: Duration = Duration::from_millis(200);
+/// So many lines of a document are shown by an editor that shows no documents of ours.
+const SHOWN_LINES: usize = 40;
 
 /// What the server knows while it runs.
 pub struct Server {
@@ -27,9 +36,59 @@ pub struct Server {
     pub sites: Sites,
     /// How the editor counts columns.
     pub columns: Columns,
+    editor: EditorOptions,
     connection: Connection,
+    /// What has come in and waits.
+    waiting: VecDeque<Message>,
+    tokens: Tokens,
+    /// What was asked of the editor, by the numbers of the questions.
+    asked: HashMap<RequestId, Choosing>,
+    next: i32,
     /// Whether diagnostics are to be worked out anew.
     is_stale: bool,
+}
+
+/// What an editor can do, and wants.
+#[derive(Clone, Copy, Debug)]
+struct EditorOptions {
+    telling: Telling,
+    /// It asks again for what is wrong, and for lenses, when it is told to.
+    asks_again: bool,
+    lenses_again: bool,
+    /// It shows how long work goes on.
+    shows_progress: bool,
+    /// It opens addresses in a browser.
+    browses: bool,
+    /// It shows the documents that commands are answered with.
+    shows_documents: bool,
+    /// It asks for what an action changes when it is chosen.
+    resolves: bool,
+    /// Hints between the words are wanted.
+    hints: bool,
+}
+
+impl EditorOptions {
+    fn of(parameters: &Value) -> Self {
+        let can = |path: &str| parameters.pointer(&format!("/capabilities/{path}")).is_some_and(|it| *it != json!(false) && !it.is_null());
+        let wants = |key: &str| parameters.pointer(&format!("/initializationOptions/{key}")) == Some(&json!(true));
+        let resolved = parameters.pointer("/capabilities/textDocument/codeAction/resolveSupport/properties");
+        Self {
+            telling: if can("textDocument/diagnostic") { Telling::AskedOfOpen } else { Telling::Pushed },
+            asks_again: can("workspace/diagnostics/refreshSupport"),
+            lenses_again: can("workspace/codeLens/refreshSupport"),
+            shows_progress: can("window/workDoneProgress"),
+            browses: can("window/showDocument/support"),
+            shows_documents: wants("documents"),
+            resolves: resolved.and_then(Value::as_array).is_some_and(|all| all.contains(&json!("edit"))),
+            hints: wants("hints"),
+        }
+    }
+}
+
+/// What an answer of the editor is for.
+enum Choosing {
+    /// The address whose values are shown in the site with this number.
+    Sample(usize),
 }
 
 /// An answer to a request; an error with its code where there is none.
@@ -44,50 +103,92 @@ pub fn run(common: &Common) -> Result<Outcome, Failure> {
         |error: &dyn std::fmt::Display| Failure::Work(format!("the editor can't be understood: {error}"), None);
     let (connection, threads) = Connection::stdio();
     let Ok((id, parameters)) = connection.initialize_start() else { return Ok(Outcome::Clean) };
-    let parameters: InitializeParams = serde_json::from_value(parameters).unwrap_or_default();
-    let encodings = parameters.capabilities.general.and_then(|general| general.position_encodings).unwrap_or_default();
-    let columns = if encodings.contains(&PositionEncodingKind::UTF8) { Columns::Utf8 } else { Columns::Utf16 };
+    let editor = EditorOptions::of(&parameters);
+    let encodings = parameters.pointer("/capabilities/general/positionEncodings").and_then(Value::as_array);
+    let has_bytes = encodings.is_some_and(|encodings| encodings.contains(&json!("utf-8")));
+    let columns = if has_bytes { Columns::Utf8 } else { Columns::Utf16 };
     let answer = json!({
-        "capabilities": capabilities(columns),
+        "capabilities": capabilities(columns, editor),
         "serverInfo": { "name": "hausblatt", "version": env!("CARGO_PKG_VERSION") },
     });
     connection.initialize_finish(id, answer).map_err(|error| broken(&error))?;
-    let mut server = Server { sites: Sites::new(common), columns, connection, is_stale: false };
+    let mut server = Server {
+        sites: Sites::new(common),
+        columns,
+        editor,
+        connection,
+        waiting: VecDeque::new(),
+        tokens: Tokens::default(),
+        asked: HashMap::new(),
+        next: 0,
+        is_stale: false,
+    };
     server.listen();
     drop(server);
     threads.join().map_err(|error| broken(&error))?;
     Ok(Outcome::Clean)
 }
 
-fn capabilities(columns: Columns) -> Value {
-    json!({
+fn capabilities(columns: Columns, editor: EditorOptions) -> Value {
+    let mut all = json!({
         "positionEncoding": if columns == Columns::Utf8 { "utf-8" } else { "utf-16" },
         "textDocumentSync": { "openClose": true, "change": 2, "save": true },
         "hoverProvider": true,
-        "completionProvider": { "triggerCharacters": [".", "\"", "'", "{", "/", ":", " "] },
+        "completionProvider": { "triggerCharacters": [".", "\"", "'", "{", "/", ":", " ", "["] },
         "definitionProvider": true,
         "referencesProvider": true,
         "documentHighlightProvider": true,
         "documentSymbolProvider": true,
+        "documentLinkProvider": {},
         "foldingRangeProvider": true,
+        "selectionRangeProvider": true,
+        "inlayHintProvider": true,
         "renameProvider": { "prepareProvider": true },
         "documentFormattingProvider": true,
         "documentRangeFormattingProvider": true,
-        "codeActionProvider": { "codeActionKinds": ["quickfix", "refactor.extract", "refactor.rewrite"] },
+        "codeActionProvider": {
+            "codeActionKinds": ["quickfix", "refactor.extract", "refactor.rewrite", "source"],
+            "resolveProvider": editor.resolves,
+        },
         "codeLensProvider": {},
+        "executeCommandProvider": { "commands": commands::COMMANDS },
         "workspaceSymbolProvider": true,
-        "semanticTokensProvider": { "legend": { "tokenTypes": outline::TOKEN_KINDS, "tokenModifiers": [] }, "full": true },
+        "semanticTokensProvider": {
+            "legend": { "tokenTypes": TOKEN_KINDS, "tokenModifiers": [] },
+            "full": { "delta": true },
+        },
         "workspace": { "fileOperations": { "willRename": { "filters": [{ "pattern": { "glob": "**/themes/**" } }] } } },
-    })
+    });
+    if editor.telling != Telling::Pushed {
+        all["diagnosticProvider"] =
+            json!({ "identifier": "hausblatt", "interFileDependencies": true, "workspaceDiagnostics": true });
+    }
+    all
+}
+
+/// What takes long, in words, by the requests that do it.
+fn long_work(request: &Request) -> Option<&'static str> {
+    match request.method.as_str() {
+        "textDocument/rename" | "workspace/willRenameFiles" => Some("Renaming, and rendering the pages that use it"),
+        "codeAction/resolve" => Some("Rendering the pages that use the file"),
+        "textDocument/codeAction" => {
+            let range = request.params.get("range")?;
+            let is_by_itself = request.params.pointer("/context/triggerKind") == Some(&json!(2));
+            (range.get("start") != range.get("end") && !is_by_itself).then_some("Rendering the pages that use these lines")
+        }
+        "workspace/executeCommand" if request.params.get("command") == Some(&json!(commands::WITHOUT)) => {
+            Some("Rendering all pages as they would be")
+        }
+        _ => None,
+    }
 }
 
 impl Server {
     fn listen(&mut self) {
-        let mut waiting: VecDeque<Message> = VecDeque::new();
         loop {
             // What has come in meanwhile is read first: some of it may take back what waits.
-            waiting.extend(self.connection.receiver.try_iter());
-            let message = match waiting.pop_front() {
+            self.waiting.extend(self.connection.receiver.try_iter());
+            let message = match self.waiting.pop_front() {
                 Some(message) => message,
                 None if self.is_stale => match self.connection.receiver.recv_timeout(PAUSE) {
                     Ok(message) => message,
@@ -108,7 +209,7 @@ impl Server {
                     if self.connection.handle_shutdown(&request).unwrap_or(true) {
                         return;
                     }
-                    let is_taken_back = waiting.iter().any(|message| cancels(message, &request.id));
+                    let is_taken_back = self.waiting.iter().any(|message| cancels(message, &request.id));
                     let answer = match is_taken_back {
                         true => Err((ErrorCode::RequestCanceled, "it was taken back".to_owned())),
                         false => self.answered(&request),
@@ -116,9 +217,69 @@ impl Server {
                     self.reply(request.id, answer);
                 }
                 Message::Notification(notification) => self.note(notification),
-                Message::Response(_) => {}
+                Message::Response(response) => self.choose(response),
             }
         }
+    }
+
+    /// Takes what the editor has answered.
+    fn choose(&mut self, response: Response) {
+        let Some(Choosing::Sample(site)) = self.asked.remove(&response.id) else { return };
+        let chosen = response.response_result.ok().and_then(|chosen| chosen["title"].as_str().map(str::to_owned));
+        if let Some(chosen) = chosen.filter(|_| site < self.sites.count()) {
+            self.sites.site(site).sample = Some(chosen);
+            self.look_again();
+        }
+    }
+
+    /// Has the editor ask for lenses once more.
+    fn look_again(&mut self) {
+        if self.editor.lenses_again {
+            self.ask("workspace/codeLens/refresh", Value::Null);
+        }
+    }
+
+    /// Asks the editor; the number of the question.
+    fn ask(&mut self, method: &str, parameters: Value) -> RequestId {
+        self.next += 1;
+        let id = RequestId::from(format!("hausblatt-{}", self.next));
+        let request = Request { id: id.clone(), method: method.to_owned(), params: parameters };
+        let _ = self.connection.sender.send(Message::Request(request));
+        id
+    }
+
+    /// Asks the editor and waits a little for its answer; what else comes in waits.
+    fn ask_and_wait(&mut self, method: &str, parameters: Value) -> Option<Response> {
+        let id = self.ask(method, parameters);
+        let until = Instant::now() + PATIENCE;
+        loop {
+            match self.connection.receiver.recv_deadline(until) {
+                Ok(Message::Response(response)) if response.id == id => return Some(response),
+                Ok(message) => self.waiting.push_back(message),
+                Err(_) => return None,
+            }
+        }
+    }
+
+    /// Does what may take long while the editor shows that it goes on: by its own token, or by one of ours if it takes it.
+    fn while_shown<T>(&mut self, request: &Request, work: impl FnOnce(&mut Self) -> T) -> T {
+        let Some(title) = long_work(request) else { return work(self) };
+        let token = match request.params.get("workDoneToken") {
+            Some(token) => Some(token.clone()),
+            None if self.editor.shows_progress => {
+                self.next += 1;
+                let token = json!(format!("hausblatt-work-{}", self.next));
+                let answer = self.ask_and_wait("window/workDoneProgress/create", json!({ "token": token }));
+                answer.is_some_and(|answer| answer.response_result.is_ok()).then_some(token)
+            }
+            None => None,
+        };
+        let Some(token) = token else { return work(self) };
+        let begin = json!({ "kind": "begin", "title": title, "cancellable": false });
+        self.tell("$/progress", json!({ "token": token, "value": begin }));
+        let done = work(self);
+        self.tell("$/progress", json!({ "token": token, "value": { "kind": "end" } }));
+        done
     }
 
     fn reply(&self, id: RequestId, answer: Answered) {
@@ -137,15 +298,20 @@ impl Server {
     }
 
     fn tell_diagnostics(&mut self) {
-        let told = catch_unwind(AssertUnwindSafe(|| diagnostics::told(&mut self.sites, self.columns)));
-        for message in told.unwrap_or_default() {
+        let told = AssertUnwindSafe(|| diagnostics::told(&mut self.sites, self.columns, self.editor.telling));
+        let (messages, is_outdated) = catch_unwind(told).unwrap_or_default();
+        for message in messages {
             self.tell("textDocument/publishDiagnostics", message);
+        }
+        if is_outdated && self.editor.asks_again {
+            self.ask("workspace/diagnostic/refresh", Value::Null);
         }
     }
 
     /// An error of ours ends the answer, and not the server.
     fn answered(&mut self, request: &Request) -> Answered {
-        let answer = catch_unwind(AssertUnwindSafe(|| self.answer(request)));
+        let answer = AssertUnwindSafe(|| self.while_shown(request, |server| server.answer(request)));
+        let answer = catch_unwind(answer);
         answer.unwrap_or_else(|_| Err((ErrorCode::InternalError, "this question can't be answered".to_owned())))
     }
 
@@ -177,21 +343,51 @@ impl Server {
                     Some(edits)
                 })
             }
-            "textDocument/codeAction" => {
-                let range: Range = read(request.params.get("range").unwrap_or(&Value::Null))?;
-                // An editor that asks by itself wants to know at once; pages are rendered for who asks for more.
-                let is_by_itself = request.params.pointer("/context/triggerKind") == Some(&json!(2));
-                self.whole(request, |server, asked| {
-                    let root = server.sites.site(asked.site).root.clone();
-                    let theme = asked.path.strip_prefix("themes/").and_then(|rest| rest.split('/').next());
-                    let theirs = theme.filter(|_| !is_by_itself).map(str::to_owned);
-                    let theirs = theirs.map(|theme| server.sites.loaded(asked.site, Some(theme)));
-                    Some(edits::actions(asked, range, theirs.as_deref(), &root, columns))
-                })
+            "textDocument/codeAction" => self.actions(request),
+            "codeAction/resolve" => actions::resolved(self, request.params.clone(), columns).map_err(refused),
+            "textDocument/diagnostic" => {
+                let earlier = request.params.get("previousResultId").and_then(Value::as_str).map(str::to_owned);
+                let answer = self.whole(request, |server, asked| {
+                    let sites = &mut server.sites;
+                    Some(diagnostics::of_file(sites, asked.site, &asked.path, earlier.as_deref(), columns))
+                });
+                // Of a file that is in no site nothing is wrong.
+                answer.map(|answer| if answer.is_null() { json!({ "kind": "full", "items": [] }) } else { answer })
+            }
+            "workspace/diagnostic" => {
+                // What it asks for itself is no longer told.
+                if self.editor.telling == Telling::AskedOfOpen {
+                    self.editor.telling = Telling::AskedOfAll;
+                    self.is_stale = true;
+                }
+                let earlier = request.params.get("previousResultIds").and_then(Value::as_array);
+                let one = |it: &Value| Some((it["uri"].as_str()?.to_owned(), it["value"].as_str()?.to_owned()));
+                let earlier = earlier.into_iter().flatten().filter_map(one).collect();
+                Ok(diagnostics::of_all(&mut self.sites, &earlier, columns))
             }
             "textDocument/documentSymbol" => self.whole(request, |_, asked| Some(outline::symbols(asked, columns))),
             "textDocument/foldingRange" => self.whole(request, |_, asked| Some(outline::folds(asked, columns))),
-            "textDocument/semanticTokens/full" => self.whole(request, |_, asked| Some(outline::tokens(asked, columns))),
+            "textDocument/semanticTokens/full" | "textDocument/semanticTokens/full/delta" => {
+                let uri = uri_in(request)?;
+                let earlier = request.params.get("previousResultId").and_then(Value::as_str).map(str::to_owned);
+                self.whole(request, |server, asked| {
+                    Some(server.tokens.answer(uri.as_str(), asked, earlier.as_deref(), columns))
+                })
+            }
+            "textDocument/selectionRange" => {
+                let positions: Vec<Position> = read(request.params.get("positions").unwrap_or(&Value::Null))?;
+                self.whole(request, |_, asked| Some(outline::selections(asked, &positions, columns)))
+            }
+            "textDocument/documentLink" => self.whole(request, |server, asked| {
+                let root = server.sites.site(asked.site).root.clone();
+                Some(navigate::links(asked, &root, columns))
+            }),
+            "textDocument/inlayHint" => {
+                let range: Range = read(request.params.get("range").unwrap_or(&Value::Null))?;
+                let is_wanted = self.editor.hints;
+                self.whole(request, |_, asked| is_wanted.then(|| lenses::hints(asked, range, columns)))
+            }
+            "workspace/executeCommand" => self.command(request),
             "workspace/symbol" => {
                 let query: String = read(request.params.get("query").unwrap_or(&Value::Null))?;
                 let mut found = Vec::new();
@@ -209,7 +405,10 @@ impl Server {
                 let Some((old, new)) = path(&file.old_uri).zip(path(&file.new_uri)) else { return Ok(Value::Null) };
                 Ok(edits::before_move(self, &old, &new, columns).unwrap_or(Value::Null))
             }
-            "textDocument/codeLens" => self.whole(request, |_, asked| Some(outline::lenses(asked))),
+            "textDocument/codeLens" => {
+                let uri = uri_in(request)?;
+                self.whole(request, |_, asked| Some(lenses::lenses(asked, uri.as_str())))
+            }
             other => Err((ErrorCode::MethodNotFound, format!("{other} is not answered"))),
         }
     }
@@ -217,34 +416,85 @@ impl Server {
     /// Answers what is asked of a place.
     fn at(&mut self, request: &Request, answer: impl FnOnce(&mut Self, &Asked) -> Option<Value>) -> Answered {
         let place: TextDocumentPositionParams = read(&request.params)?;
-        let Some((site, loaded, path, text)) = self.sites.file(&place.text_document.uri) else {
-            return Ok(Value::Null);
-        };
-        let at = offset(&text, place.position, self.columns);
-        let asked = Asked { site, loaded, path, text, at };
+        let Some(mut asked) = self.sites.asked(&place.text_document.uri, 0) else { return Ok(Value::Null) };
+        asked.at = offset(&asked.text, place.position, self.columns);
         Ok(answer(self, &asked).unwrap_or(Value::Null))
     }
 
     /// Answers what is asked of a file.
     fn whole(&mut self, request: &Request, answer: impl FnOnce(&mut Self, &Asked) -> Option<Value>) -> Answered {
-        let uri: Uri = read(request.params.pointer("/textDocument/uri").unwrap_or(&Value::Null))?;
-        let Some((site, loaded, path, text)) = self.sites.file(&uri) else { return Ok(Value::Null) };
-        Ok(answer(self, &Asked { site, loaded, path, text, at: 0 }).unwrap_or(Value::Null))
+        let uri = uri_in(request)?;
+        let Some(asked) = self.sites.asked(&uri, 0) else { return Ok(Value::Null) };
+        Ok(answer(self, &asked).unwrap_or(Value::Null))
+    }
+
+    fn actions(&mut self, request: &Request) -> Answered {
+        let range: Range = read(request.params.get("range").unwrap_or(&Value::Null))?;
+        let uri = uri_in(request)?;
+        // An editor that asks by itself wants to know at once; pages are rendered for who asks for more.
+        let is_by_itself = request.params.pointer("/context/triggerKind") == Some(&json!(2));
+        let (columns, is_resolved) = (self.columns, self.editor.resolves);
+        self.whole(request, |server, asked| {
+            let root = server.sites.site(asked.site).root.clone();
+            let theme = asked.path.strip_prefix("themes/").and_then(|rest| rest.split('/').next()).map(str::to_owned);
+            let theirs = (!is_by_itself).then(|| server.sites.loaded(asked.site, theme));
+            let wished =
+                Wished { asked, uri: uri.as_str(), range, theirs: theirs.as_deref(), root: &root, is_resolved };
+            Some(actions::actions(&wished, columns))
+        })
+    }
+
+    fn command(&mut self, request: &Request) -> Answered {
+        let command: String = read(request.params.get("command").unwrap_or(&Value::Null))?;
+        let arguments: Vec<Value> = read(request.params.get("arguments").unwrap_or(&json!([])))?;
+        match commands::run(self, &command, &arguments).map_err(refused)? {
+            Done::Document(title, text) => {
+                if !self.editor.shows_documents {
+                    let lines: Vec<&str> = text.lines().collect();
+                    let more = lines.len().saturating_sub(SHOWN_LINES);
+                    let mut shown = lines[..lines.len() - more].join("\n");
+                    if more > 0 {
+                        shown += &format!("\nand {more} lines more");
+                    }
+                    self.tell("window/showMessage", json!({ "type": 3, "message": shown }));
+                }
+                Ok(json!({ "title": title, "text": text }))
+            }
+            Done::Choose(site, addresses) => {
+                let offered: Vec<Value> = addresses.iter().map(|address| json!({ "title": address })).collect();
+                let message = "Of which address are values to be shown?";
+                let question = json!({ "type": 3, "message": message, "actions": offered });
+                let id = self.ask("window/showMessageRequest", question);
+                self.asked.insert(id, Choosing::Sample(site));
+                Ok(Value::Null)
+            }
+            Done::Browse(address) => {
+                match self.editor.browses {
+                    true => drop(self.ask("window/showDocument", json!({ "uri": address, "external": true }))),
+                    false => self.tell("window/showMessage", json!({ "type": 3, "message": address })),
+                }
+                Ok(json!(address))
+            }
+            Done::Nothing => {
+                self.look_again();
+                Ok(Value::Null)
+            }
+        }
     }
 
     fn rename(&mut self, request: &Request) -> Answered {
         let new: String = read(request.params.get("newName").unwrap_or(&Value::Null))?;
         let columns = self.columns;
-        let mut refused = None;
+        let mut why_not = None;
         let answer = self.at(request, |server, asked| match edits::rename(server, asked, &new, columns) {
             Ok(edit) => Some(edit),
             Err(why) => {
-                refused = Some(why);
+                why_not = Some(why);
                 None
             }
         });
-        match refused {
-            Some(why) => Err((ErrorCode::RequestFailed, why)),
+        match why_not {
+            Some(why) => Err(refused(why)),
             None => answer,
         }
     }
@@ -282,9 +532,15 @@ impl Server {
             }
             "textDocument/didClose" => {
                 let Ok(closed) = serde_json::from_value::<DidCloseTextDocumentParams>(parameters) else { return };
+                self.tokens.forget(closed.text_document.uri.as_str());
                 if let Some(document) = self.sites.documents.remove(closed.text_document.uri.as_str()) {
                     self.sites.changed(&document.path);
                     self.is_stale = true;
+                }
+            }
+            "workspace/didChangeConfiguration" => {
+                if let Some(wanted) = parameters.pointer("/settings/hausblatt/hints").and_then(Value::as_bool) {
+                    self.editor.hints = wanted;
                 }
             }
             "textDocument/didSave" | "workspace/didChangeWatchedFiles" => {
@@ -306,6 +562,16 @@ fn cancels(message: &Message, id: &RequestId) -> bool {
         NumberOrString::Number(number) => *id == RequestId::from(number),
         NumberOrString::String(text) => *id == RequestId::from(text),
     })
+}
+
+/// What can't be done, as an error of the protocol.
+fn refused(why: String) -> (ErrorCode, String) {
+    (ErrorCode::RequestFailed, why)
+}
+
+/// The file that a request is about.
+fn uri_in(request: &Request) -> Result<Uri, (ErrorCode, String)> {
+    read(request.params.pointer("/textDocument/uri").unwrap_or(&Value::Null))
 }
 
 fn read<T: DeserializeOwned>(parameters: &Value) -> Result<T, (ErrorCode, String)> {

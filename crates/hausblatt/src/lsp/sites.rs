@@ -1,6 +1,6 @@
 //! The sites that an editor has files of, each with the World of its files and of the texts that are not saved yet.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::{Duration, Instant};
@@ -63,6 +63,10 @@ pub struct Site {
     pub trouble: Option<Diagnostic>,
     /// The paths for which the editor has been told something.
     pub told: Vec<String>,
+    /// What an editor that asks for what is wrong was told last, by the paths of files, as digests.
+    pub answered: HashMap<String, u64>,
+    /// The address whose values are shown, if one was chosen.
+    pub sample: Option<String>,
 }
 
 /// All sites and all open texts.
@@ -97,6 +101,8 @@ impl Sites {
             earlier: HashMap::new(),
             trouble: None,
             told: Vec::new(),
+            answered: HashMap::new(),
+            sample: None,
         };
         self.sites.push(site);
         Some((self.sites.len() - 1, inside))
@@ -127,6 +133,18 @@ impl Sites {
         }
     }
 
+    /// The paths of the open texts of a site, each with its version.
+    pub fn versions_in(&self, at: usize) -> HashMap<String, i32> {
+        let root = &self.sites[at].root;
+        let all = self.documents.values();
+        all.filter_map(|document| Some((inside(&document.path, root)?, document.version))).collect()
+    }
+
+    /// The paths of the open texts of a site.
+    pub fn open_in(&self, at: usize) -> HashSet<String> {
+        self.versions_in(at).into_keys().collect()
+    }
+
     /// A site as it is now, with the open texts in it; with a theme as the active one.
     pub fn loaded(&mut self, at: usize, theme: Option<String>) -> Arc<Loaded> {
         self.sites[at].look();
@@ -136,11 +154,8 @@ impl Sites {
         let root = self.sites[at].root.clone();
         let mut snapshot = self.sites[at].disk.clone();
         for document in self.documents.values() {
-            let real = document.path.parent().and_then(|folder| folder.canonicalize().ok());
-            let real = real.zip(document.path.file_name()).map(|(folder, name)| folder.join(name));
-            let inside = real.as_deref().and_then(|path| path.strip_prefix(&root).ok()).and_then(Path::to_str);
-            if let Some(inside) = inside {
-                snapshot = snapshot.with(inside, Some(&document.text));
+            if let Some(inside) = inside(&document.path, &root) {
+                snapshot = snapshot.with(&inside, Some(&document.text));
             }
         }
         let asking = SiteOptions { theme: theme.clone(), ..opened::asking(&self.common, &snapshot) };
@@ -154,6 +169,12 @@ impl Sites {
         self.sites[at].loaded.insert(theme, loaded.clone());
         loaded
     }
+}
+
+/// The path of a file in a site, if it is in it.
+fn inside(path: &Path, root: &Path) -> Option<String> {
+    let folder = path.parent()?.canonicalize().ok()?;
+    folder.join(path.file_name()?).strip_prefix(root).ok()?.to_str().map(str::to_owned)
 }
 
 impl Site {
@@ -194,6 +215,8 @@ pub struct Asked {
     pub text: String,
     /// The byte.
     pub at: usize,
+    /// The address whose values are shown, if one was chosen.
+    pub chosen: Option<String>,
 }
 
 impl Asked {
@@ -204,8 +227,15 @@ impl Asked {
 }
 
 impl Sites {
+    /// What is asked of a byte of the file at an address.
+    pub fn asked(&mut self, uri: &Uri, at: usize) -> Option<Asked> {
+        let (site, loaded, path, text) = self.file(uri)?;
+        let chosen = self.sites[site].sample.clone();
+        Some(Asked { site, loaded, path, text, at, chosen })
+    }
+
     /// The file at an address, in its site; a theme that the site's lineage lacks is looked at by itself.
-    pub fn file(&mut self, uri: &Uri) -> Option<(usize, Arc<Loaded>, String, String)> {
+    fn file(&mut self, uri: &Uri) -> Option<(usize, Arc<Loaded>, String, String)> {
         let path = path_of(uri)?;
         let (site, inside) = self.site_of(&path)?;
         let loaded = self.loaded(site, None);

@@ -30,6 +30,7 @@ use crate::options::Common;
 use crate::serve::answers::{MadePage, Reader};
 use crate::serve::missed::Missed;
 use crate::serve::reload::Shown;
+use crate::running;
 use crate::serve::{Live, Moment, Names, allowed_hosts, answers, badge, files, images, reload, watch, workbench};
 use crate::show::style::plain;
 
@@ -60,6 +61,8 @@ pub struct Server {
     pub plain: bool,
     /// Where a line for each request goes, if it is wanted.
     lines: Option<mpsc::Sender<String>>,
+    /// Tells the editor which page is looked at.
+    announcement: Arc<running::Announcement>,
     /// The names that the server is reached by.
     pub names: Names,
     /// What was requested but not found.
@@ -131,6 +134,8 @@ pub struct Options<'o> {
     pub names: Names,
     /// Where a line for each request goes, if it is wanted.
     pub lines: Option<mpsc::Sender<String>>,
+    /// Tells the editor which page is looked at.
+    pub announcement: Arc<running::Announcement>,
 }
 
 impl Server {
@@ -145,6 +150,7 @@ impl Server {
             live: Arc::new(Live::new(options.common, snapshot, asking)),
             plain: options.plain,
             lines: options.lines,
+            announcement: options.announcement,
             names: options.names,
             missed: Missed::default(),
             token: random.iter().map(|byte| format!("{byte:02x}")).collect(),
@@ -337,6 +343,7 @@ fn complete(server: &Server, moment: &Moment, target: &str, reader: Reader) -> M
         server.missed.count(&hausblatt_core::text::address::asked(target).path);
     }
     if reader == Reader::Browser && made.media.starts_with("text/html") && made.location.is_none() {
+        server.announcement.looked_at(&hausblatt_core::text::address::asked(target).path);
         // A version alone is nothing to load a page again for.
         let shown = Shown::of(moment, &made);
         made = made.with_versions(moment);

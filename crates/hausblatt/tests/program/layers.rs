@@ -41,7 +41,7 @@ const CORE: Crate = Crate {
 const PROGRAM: Crate = Crate {
     folder: "hausblatt",
     layers: &[
-        "options", "clock", "html", "show", "failure", "opened", "complete", "cli", "serve", "lsp", "demo", "cmd",
+        "options", "clock", "html", "show", "failure", "opened", "running", "complete", "cli", "serve", "lsp", "demo", "cmd",
         "manual",
     ],
     ground: &["put", "tell", "tell_part"],

@@ -11,7 +11,7 @@ mod references;
 mod same;
 mod thing;
 
-pub use place::{Named, NamedAt, Uses, definitions, named_at, next_of, uses};
+pub use place::{Named, NamedAt, Uses, definitions, links_in, named_at, next_of, uses};
 pub(crate) use plan::in_theme;
 pub use plan::{MovedAddress, Renaming, renamable, rename};
 pub use proof::{MOST_RENDERED, Proof};

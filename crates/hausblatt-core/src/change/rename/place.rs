@@ -449,6 +449,59 @@ fn in_toml(world: &World, path: &str, at: usize) -> Option<NamedAt> {
     Some(NamedAt { span: inner(&text, place.span, &written), named: Named::Known(typed) })
 }
 
+/// The names in a file that lead to another file, with that: partials, components, layouts, assets, media, content, the next file
+/// of the chain.
+pub fn links_in(world: &World, path: &str) -> Vec<(Span, Place)> {
+    let mut starts: Vec<usize> = Vec::new();
+    let mut of_addresses = Vec::new();
+    if let Some((id, _)) = file_at(world, path) {
+        starts.extend(world.header(id).layout.as_ref().map(|layout| layout.span.range().start + 1));
+        let program = world.unit(id).and_then(|unit| world.library.unit(unit)?.program.as_ref());
+        for program in program.into_iter() {
+            starts.extend(program.calls.iter().map(|call| call.span.range().start + 1));
+            starts.extend(program.mentions.iter().map(|mention| mention.span.range().start + 1));
+            let used = program.ops.iter().zip(&program.spans).filter(|(op, _)| matches!(op.act, Act::Use(_)));
+            starts.extend(used.map(|(_, span)| span.range().start + 1));
+        }
+    } else if let Some(content) = world.site.contents.iter().find(|content| **content.path() == *path) {
+        of_addresses = addresses_in(world, content);
+        let front = &content.node.front().entries;
+        starts.extend(front.iter().map(|entry| entry.data.span.range().start + 1));
+        let text = content.node.whole_text().unwrap_or_else(|_| "".into());
+        let body = text.get(content.body..).unwrap_or("");
+        starts.extend(markdown::links(body).map(|(_, at)| content.body + at.start));
+    }
+    let mut found: Vec<(Span, Place)> = starts
+        .into_iter()
+        .filter_map(|at| {
+            let named = named_at(world, path, at)?;
+            let place = match &named.named {
+                Named::Next => next_of(world, path)?,
+                Named::Known(typed) => definitions(world, typed).into_iter().next()?,
+                _ => return None,
+            };
+            (*place.path != *path).then_some((named.span, place))
+        })
+        .collect();
+    found.extend(of_addresses);
+    found.sort_by_key(|(span, _)| *span);
+    found.dedup_by_key(|(span, _)| *span);
+    found
+}
+
+/// The links of content that are addresses, with the content that is there.
+fn addresses_in(world: &World, content: &Content) -> Vec<(Span, Place)> {
+    let text = content.node.whole_text().unwrap_or_else(|_| "".into());
+    let links = markdown::links(text.get(content.body..).unwrap_or(""));
+    let found = links.filter_map(|(link, at)| {
+        let address = link.split(['#', '?']).next().filter(|address| address.starts_with('/'))?;
+        let other = world.site.contents.iter().find(|other| other.address.as_deref() == Some(address))?;
+        let span = Span::new(content.body + at.start, content.body + at.end);
+        Some((inner(&text, span, address), Place { path: other.path().clone(), span: Span::default() }))
+    });
+    found.collect()
+}
+
 /// Where something is defined, as it is typed with its prefix; of several files the nearest first.
 pub fn definitions(world: &World, typed: &str) -> Vec<Place> {
     let Some((sort, rest)) = typed.split_once(':') else { return Vec::new() };

@@ -42,6 +42,11 @@ pub enum BrokenTarget {
 }
 
 impl Site {
+    /// The address that a reference leads to; none if there is no such thing, or if it has none.
+    pub fn address_of(&self, reference: &str) -> Option<String> {
+        self.referenced(reference)?.address
+    }
+
     /// What a reference leads to, with what comes after `#` or `?`; none if there is no such thing.
     pub(crate) fn referenced(&self, text: &str) -> Option<Referenced<'_>> {
         let (name, tail) = text.split_at(text.find(['#', '?']).unwrap_or(text.len()));

@@ -1,0 +1,82 @@
+//! Values at one address, for those who write templates: what a chain of names is there.
+
+use std::collections::HashMap;
+
+use hausblatt_core::Routed;
+use hausblatt_core::render::values;
+use hausblatt_core::world::World;
+use hausblatt_lang::edit::outline::Block;
+use hausblatt_lang::value::dump::{Described, Detail};
+
+use crate::lsp::hover::file_of;
+use crate::lsp::outline;
+use crate::lsp::sites::Asked;
+
+/// So many characters of a value are shown.
+const LONGEST: usize = 60;
+
+impl Asked {
+    /// The address whose values are shown: the one that was chosen, if the file reaches it, or else the first that it reaches.
+    pub fn sample(&self, world: &World) -> Option<String> {
+        let id = file_of(world, &self.path)?;
+        let chosen = self.chosen.as_ref().filter(|chosen| world.reach(id).any(|(request, _)| request.address == **chosen));
+        chosen.cloned().or_else(|| world.reach(id).next().map(|(request, _)| request.address.clone()))
+    }
+
+    /// What a chain of names before the place is at the sample address, with this much detail.
+    fn described(&self, world: &World, chain: &str, detail: Detail) -> Option<(Described, String)> {
+        let value = spelled(world, &self.text, &outline::of(self), self.at, chain)?;
+        let address = self.sample(world)?;
+        let Routed::Request(request) = world.route(&address) else { return None };
+        let (described, _) = values::one(world, &world.resolve(request), &value, detail).ok()?;
+        Some((described, address))
+    }
+
+    /// What a chain of names prints as, and at which address.
+    pub fn value(&self, world: &World, chain: &str) -> Option<(String, String)> {
+        let detail = Detail { depth: 1, members: 1, characters: 2 * LONGEST };
+        let (described, address) = self.described(world, chain, detail)?;
+        Some((described.text.unwrap_or(described.kind), address))
+    }
+
+    /// What the members of a chain of names print as.
+    pub fn members(&self, world: &World, chain: &str) -> HashMap<String, String> {
+        let detail = Detail { depth: 1, members: 200, characters: LONGEST };
+        let described = self.described(world, chain, detail);
+        let members = described.into_iter().flat_map(|(described, _)| described.members);
+        members.map(|(name, value)| (name, value.text.unwrap_or(value.kind).replace('\n', " "))).collect()
+    }
+}
+
+/// A chain of names with values that all files have: a name of a loop stands for the first member of its list, one that `let`
+/// makes for its value. None for what depends on the caller.
+fn spelled(world: &World, text: &str, blocks: &[Block], at: usize, chain: &str) -> Option<String> {
+    let length = chain.find(|c: char| !c.is_alphanumeric() && c != '_').unwrap_or(chain.len());
+    let (root, rest) = chain.split_at(length);
+    let made = blocks.iter().rev().filter(|block| block.tag.range().end <= at).find_map(|block| {
+        let is_around = !block.is_ended || at < block.span.range().end;
+        let means = meant(block.tag.of(text), &block.word, root).filter(|_| is_around)?;
+        Some((means, block.tag.range().start))
+    });
+    let Some((means, start)) = made else { return world.globals.find(root).map(|_| chain.to_owned()) };
+    // It may begin with a name of the file again.
+    let value = spelled(world, text, blocks, start, means.0)?;
+    Some(format!("({value}){}{rest}", means.1))
+}
+
+/// What a tag says that a name is: a value, and what comes behind it.
+fn meant<'t>(tag: &'t str, word: &str, name: &str) -> Option<(&'t str, &'static str)> {
+    let inside = tag.strip_prefix("+{")?.strip_suffix('}')?.trim().strip_prefix(word)?.trim_start();
+    let behind = inside.strip_prefix(name)?.trim_start();
+    match word {
+        "each" => {
+            let list = behind.strip_prefix("in")?.strip_prefix(char::is_whitespace)?;
+            let is_part = |word: &&str| ["where", "order", "limit", "skip", "group", "from"].contains(word);
+            let part = list.split_whitespace().find(is_part);
+            let end = part.and_then(|part| list.find(part)).unwrap_or(list.len());
+            Some((list[..end].trim(), ".first"))
+        }
+        "let" => Some((behind.strip_prefix('=')?.trim(), "")),
+        _ => None,
+    }
+}
