@@ -200,6 +200,7 @@ fn revive(kept: &KeptDiagnostic) -> Diagnostic {
         // A build fixes nothing.
         fix: None,
         related: kept.related.iter().map(|(place, why)| (revive_place(place), why.clone())).collect(),
+        choices: Vec::new(),
     }
 }
 

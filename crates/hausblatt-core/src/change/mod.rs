@@ -6,6 +6,7 @@ pub mod copies;
 pub mod drift;
 pub mod extending;
 pub mod extract;
+pub mod fitting;
 pub mod former;
 pub mod moving;
 pub mod neaten;

@@ -143,7 +143,7 @@ impl<'d, 'p> DataReader<'d, 'p> {
                 true => format!("its keys are {known}"),
                 false => format!("its only key is {known}"),
             });
-            self.problems.push(diagnostic.at(self.path, entry.span));
+            self.problems.push(Diagnostic { choices: self.asked.clone(), ..diagnostic.at(self.path, entry.span) });
         }
     }
 }

@@ -36,6 +36,8 @@ pub struct Diagnostic {
     pub fix: Option<Box<Fix>>,
     /// Other places that belong to it, each with a word on why.
     pub related: Vec<(Place, String)>,
+    /// What could stand there, where that is known and few.
+    pub choices: Vec<&'static str>,
 }
 
 impl Display for Diagnostic {
@@ -91,6 +93,7 @@ impl Diagnostic {
             help: None,
             fix: None,
             related: Vec::new(),
+            choices: Vec::new(),
         }
     }
 

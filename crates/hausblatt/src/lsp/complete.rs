@@ -1,6 +1,8 @@
 //! What can be written at a place: statements, names, members, and the names that belong into quotes.
 
+use hausblatt_core::change::fitting::{Fitting, Wanted, fitting, of_field};
 use hausblatt_core::change::rename::renamable;
+use hausblatt_core::check::codes;
 use hausblatt_core::themes::file_name::Role;
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
@@ -50,7 +52,9 @@ const PLACEHOLDER: &str = "zzhere";
 
 /// What fits at a place; nothing where anything might.
 pub fn items(asked: &Asked, columns: Columns) -> Value {
-    let found = asked.world().and_then(|world| found(asked, world, columns)).unwrap_or_default();
+    // While the configuration is being written there may be no site: names are those of the last one.
+    let world = asked.world().or_else(|| asked.last_world().filter(|_| asked.path.ends_with(".toml")));
+    let found = world.and_then(|world| found(asked, world, columns)).unwrap_or_default();
     json!({ "isIncomplete": false, "items": found })
 }
 
@@ -59,7 +63,10 @@ fn found(asked: &Asked, world: &World, columns: Columns) -> Option<Vec<Value>> {
     if let Some(id) = id.filter(|_| is_in_tag(&asked.text, asked.at) || asked.path.ends_with(".let")) {
         return in_tag(asked, world, id, columns);
     }
-    in_content(asked, world)
+    match asked.path.ends_with(".toml") {
+        true => in_toml(asked, world, columns),
+        false => in_content(asked, world),
+    }
 }
 
 fn item(label: &str, kind: u8, detail: &str) -> Value {
@@ -349,22 +356,21 @@ fn in_content(asked: &Asked, world: &World) -> Option<Vec<Value>> {
         return Some(taxonomy.terms.iter().map(|term| item(&term.id, kind::REFERENCE, &term.label)).collect());
     }
     let field = fields.iter().find(|field| field.name == key)?;
-    Some(of_field(world, &field.of))
+    Some(of_field(world, &field.of).iter().map(|(name, about)| item(name, kind::REFERENCE, about)).collect())
 }
 
-/// The values that a field may have, where they are few.
-fn of_field(world: &World, of: &hausblatt_core::schema::fields::FieldType) -> Vec<Value> {
-    use hausblatt_core::schema::fields::FieldType;
-    let ids = |prefix: &str| {
-        let all = renamable(world).into_iter();
-        all.filter_map(|typed| typed.strip_prefix(prefix).map(|id| item(id, kind::REFERENCE, ""))).collect::<Vec<_>>()
+/// What fits at a place of a TOML file.
+fn in_toml(asked: &Asked, world: &World, columns: Columns) -> Option<Vec<Value>> {
+    let Fitting { span, what, names } = fitting(world, &asked.path, &asked.text, asked.at, &codes())?;
+    let written = range(&asked.text, span, columns);
+    let one = |(name, about): &(String, String)| {
+        let (kind, text) = match what {
+            Wanted::Key(true) => (kind::PROPERTY, name.clone()),
+            Wanted::Key(false) => (kind::PROPERTY, format!("{name} = ")),
+            Wanted::Text(false) => (kind::REFERENCE, format!("\"{name}\"")),
+            Wanted::Text(true) | Wanted::Bare | Wanted::Header => (kind::REFERENCE, name.clone()),
+        };
+        json!({ "label": name, "kind": kind, "detail": about, "filterText": text, "textEdit": { "range": written, "newText": text } })
     };
-    match of {
-        FieldType::Choice(options) => options.iter().map(|option| item(option, kind::REFERENCE, "")).collect(),
-        FieldType::YesNo => ["true", "false"].map(|truth| item(truth, kind::KEYWORD, "")).into(),
-        FieldType::Page => ids("page:"),
-        FieldType::Entry(collection) => ids(&format!("entry:{collection}/")),
-        FieldType::List(of) => of_field(world, of),
-        _ => Vec::new(),
-    }
+    Some(names.iter().map(one).collect())
 }

@@ -59,6 +59,8 @@ pub struct Site {
     loaded: HashMap<Option<String>, Arc<Loaded>>,
     /// What was loaded before the last change: content is taken over from there where it is the same.
     earlier: HashMap<Option<String>, Arc<Loaded>>,
+    /// The last time that there was a World.
+    last: Option<Arc<Loaded>>,
     /// Why the files could not be looked at the last time: what is answered is from before.
     pub trouble: Option<Diagnostic>,
     /// The paths for which the editor has been told something.
@@ -99,6 +101,7 @@ impl Sites {
             looked: Instant::now(),
             loaded: HashMap::new(),
             earlier: HashMap::new(),
+            last: None,
             trouble: None,
             told: Vec::new(),
             answered: HashMap::new(),
@@ -166,6 +169,9 @@ impl Sites {
         };
         let world = world.map_err(|Unloadable(problems)| problems);
         let loaded = Arc::new(Loaded { snapshot, world });
+        if loaded.world.is_ok() && theme.is_none() {
+            self.sites[at].last = Some(loaded.clone());
+        }
         self.sites[at].loaded.insert(theme, loaded.clone());
         loaded
     }
@@ -209,6 +215,8 @@ pub struct Asked {
     pub site: usize,
     /// The site as it is.
     pub loaded: Arc<Loaded>,
+    /// The site as it was the last time that it could be loaded.
+    last: Option<Arc<Loaded>>,
     /// The file's path in the site.
     pub path: String,
     /// Its text.
@@ -224,6 +232,11 @@ impl Asked {
     pub fn world(&self) -> Option<&World> {
         self.loaded.world.as_ref().ok()
     }
+
+    /// The World of the last time that there was one.
+    pub fn last_world(&self) -> Option<&World> {
+        self.last.as_ref().and_then(|last| last.world.as_ref().ok())
+    }
 }
 
 impl Sites {
@@ -231,7 +244,8 @@ impl Sites {
     pub fn asked(&mut self, uri: &Uri, at: usize) -> Option<Asked> {
         let (site, loaded, path, text) = self.file(uri)?;
         let chosen = self.sites[site].sample.clone();
-        Some(Asked { site, loaded, path, text, at, chosen })
+        let last = self.sites[site].last.clone();
+        Some(Asked { site, loaded, last, path, text, at, chosen })
     }
 
     /// The file at an address, in its site; a theme that the site's lineage lacks is looked at by itself.

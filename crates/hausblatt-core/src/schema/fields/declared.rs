@@ -14,7 +14,7 @@ use crate::text::data::{Data, DataValue, Entry};
 use crate::text::reader::{DataReader, named};
 
 /// The words for types in files.
-const TYPES: &[&str] =
+pub(crate) const TYPES: &[&str] =
     &["text", "rich", "number", "yes-no", "color", "date", "choice", "link", "image", "page", "entry", "list"];
 
 /// Reads declarations such as `height_cm = { type = "number", label = "Height" }`. The fields are of use when they

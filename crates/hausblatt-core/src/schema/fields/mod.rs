@@ -11,6 +11,7 @@ pub(crate) use convert::lost_color;
 pub use convert::{convert, picture, plain, settle};
 pub(crate) use convert::{is_color, picture_address, within};
 pub(crate) use declared::without_taken;
+pub(crate) use declared::TYPES;
 pub use declared::{declared, listed};
 pub(crate) use picture::Picture;
 pub use types::*;
