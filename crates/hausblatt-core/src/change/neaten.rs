@@ -14,10 +14,8 @@ use crate::text::front;
 use crate::text::shell::word;
 use crate::themes::file_name::Role;
 use crate::themes::lineage::{FileId, ThemeFile};
+use crate::themes::theme::HEADER_KEYS;
 use crate::world::World;
-
-/// The keys of a theme file's front matter, in their order.
-const KEYS: &[&str] = &["label", "about", "for", "layout", "classes", "takes"];
 
 /// A file that is written neatly.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -126,6 +124,6 @@ fn neat_text(file: &ThemeFile, text: &str) -> Option<String> {
     if front.problem.is_some() {
         return None;
     }
-    let ordered = in_order(text, KEYS);
+    let ordered = in_order(text, HEADER_KEYS);
     neat::template(&ordered, front::read(&ordered).body, ending)
 }

@@ -109,8 +109,7 @@ fn taking(text: &str, takes: Option<&Entry>, name: &str) -> Vec<String> {
 
 /// A member that no declaration has: of entries and pages a field, of settings a setting.
 fn members(world: &World, path: &str, at: usize) -> Vec<Remedy> {
-    let program =
-        world.library.units.iter().find(|unit| *unit.path == *path).and_then(|unit| unit.program.as_ref());
+    let program = world.library.units.iter().find(|unit| *unit.path == *path).and_then(|unit| unit.program.as_ref());
     let words = program.into_iter().flat_map(|program| &*program.words);
     let here = |span: Span| span.range().start <= at && at <= span.range().end;
     let Some((name, records)) = words.filter(|word| here(word.span)).find_map(|word| match &word.meaning {
@@ -193,7 +192,8 @@ fn field(world: &World, home: &str, name: &str, of: &str) -> Option<Remedy> {
         "pages" => &config.page_fields,
         home => &config.collections.iter().find(|collection| collection.name.text == home)?.fields,
     };
-    let is_right = declared.iter().any(|field| field.name == name) && problems.iter().all(|problem| !problem.is_error());
+    let is_right =
+        declared.iter().any(|field| field.name == name) && problems.iter().all(|problem| !problem.is_error());
     is_right.then(|| Remedy {
         title: format!("Declare the field {name} of {home}"),
         writes: vec![Write::instead_of(config::FILE, text.as_bytes(), after)],
@@ -215,7 +215,8 @@ fn setting(world: &World, name: &str) -> Option<Remedy> {
     let entries = toml_data::read(&theme.manifest, &after, &mut problems);
     let own = entries.iter().find(|entry| &*entry.key == "settings")?.data.as_map()?;
     let declared = read_fields(&theme.manifest, own, &mut problems);
-    let is_right = declared.iter().any(|field| field.name == name) && problems.iter().all(|problem| !problem.is_error());
+    let is_right =
+        declared.iter().any(|field| field.name == name) && problems.iter().all(|problem| !problem.is_error());
     is_right.then(|| Remedy {
         title: format!("Declare the setting {name} in {MANIFEST} of {}", theme.name),
         writes: vec![Write::instead_of(&*theme.manifest, text.as_bytes(), after)],

@@ -148,6 +148,9 @@ pub(crate) fn looks_offered(node: &FileNode) -> Option<Span> {
     entries.iter().find(|entry| matches!(&*entry.key, "label" | "for")).map(|entry| entry.span)
 }
 
+/// The keys of a theme file's front matter, in the order in which they are written.
+pub const HEADER_KEYS: &[&str] = &["label", "about", "for", "layout", "classes", "takes"];
+
 /// What a theme file's front matter says about it.
 #[derive(Clone, Debug, Default)]
 pub struct Header {

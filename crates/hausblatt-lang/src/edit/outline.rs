@@ -40,7 +40,8 @@ pub fn blocks(text: &str, body: usize) -> Vec<Block> {
             title.truncate(at);
             title.push('…');
         }
-        let block = Block { word: word.clone(), title, span: token.span, tag: token.span, others: Vec::new(), is_ended: false };
+        let block =
+            Block { word: word.clone(), title, span: token.span, tag: token.span, others: Vec::new(), is_ended: false };
         match place_of(&words) {
             Place::Opens => {
                 open.push(found.len());

@@ -48,7 +48,8 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
         };
         let site = format!("http://{name}:{}/", address.port());
         let announcement = Arc::new(Announcement::new(&opened::real_root(common)?, &site));
-        let options = Options { common, plain: args.plain, names, lines: lines_wanted, announcement: announcement.clone() };
+        let options =
+            Options { common, plain: args.plain, names, lines: lines_wanted, announcement: announcement.clone() };
         let server = Arc::new(Server::new(options, snapshot, asking)?);
         server.watch()?;
         let mut known = Vec::new();

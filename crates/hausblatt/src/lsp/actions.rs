@@ -82,7 +82,8 @@ fn fixes(wished: &Wished<'_>, world: &World, (start, end): (usize, usize), colum
         if *place.path != *asked.path || span.end < start || end < span.start {
             continue;
         }
-        let (Some(uri), Some(goes)) = (uri_of(&wished.root.join(&asked.path)), fix.goes(&asked.text, place.span)) else {
+        let (Some(uri), Some(goes)) = (uri_of(&wished.root.join(&asked.path)), fix.goes(&asked.text, place.span))
+        else {
             continue;
         };
         let edit = json!({ "range": range(&asked.text, goes, columns), "newText": fix.to });

@@ -76,8 +76,8 @@ pub fn run(server: &mut Server, command: &str, arguments: &[Value]) -> Result<Do
         OPEN => {
             let address = current(&asked, world)?;
             let root = &server.sites.site(asked.site).root;
-            let running = RunningServer::of(root)
-                .ok_or("no server of this site runs: start one with \"hausblatt serve\"")?;
+            let running =
+                RunningServer::of(root).ok_or("no server of this site runs: start one with \"hausblatt serve\"")?;
             Ok(Done::Browse(format!("{}{address}", running.at.trim_end_matches('/'))))
         }
         other => Err(format!("there is no command {other}: there are {}", COMMANDS.join(", "))),
@@ -176,7 +176,12 @@ fn without(world: &World, asked: &Asked) -> Result<Done, String> {
     let difference = compare(world, &after, Html::Whether);
     let title = format!("If {} were gone", asked.path);
     let mut text = format!("{title}:\n\n{}", strip_str(&difference::text(&difference, true, Html::Whether)));
-    let _ = writeln!(text, "{} {} as before.", addresses(difference.unchanged), if difference.unchanged == 1 { "is" } else { "are" });
+    let _ = writeln!(
+        text,
+        "{} {} as before.",
+        addresses(difference.unchanged),
+        if difference.unchanged == 1 { "is" } else { "are" }
+    );
     for problem in &difference.problems {
         let place = problem.diagnostic.place.as_ref().map_or("", |place| &place.path);
         let _ = writeln!(text, "\n{place}\n  {}", told(std::slice::from_ref(&problem.diagnostic)));

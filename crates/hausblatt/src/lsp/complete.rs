@@ -1,6 +1,6 @@
 //! What can be written at a place: statements, names, members, and the names that belong into quotes.
 
-use hausblatt_core::change::fitting::{Fitting, Wanted, fitting, of_field};
+use hausblatt_core::change::fitting::{Fitting, Wanted, in_front_matter, in_toml};
 use hausblatt_core::change::rename::renamable;
 use hausblatt_core::check::codes;
 use hausblatt_core::themes::file_name::Role;
@@ -63,10 +63,11 @@ fn found(asked: &Asked, world: &World, columns: Columns) -> Option<Vec<Value>> {
     if let Some(id) = id.filter(|_| is_in_tag(&asked.text, asked.at) || asked.path.ends_with(".let")) {
         return in_tag(asked, world, id, columns);
     }
-    match asked.path.ends_with(".toml") {
-        true => in_toml(asked, world, columns),
-        false => in_content(asked, world),
-    }
+    let fitting = match asked.path.ends_with(".toml") {
+        true => in_toml(world, &asked.path, &asked.text, asked.at, &codes()),
+        false => in_front_matter(world, &asked.path, &asked.text, asked.at),
+    };
+    fitting.map(|fitting| shown(asked, fitting, columns))
 }
 
 fn item(label: &str, kind: u8, detail: &str) -> Value {
@@ -246,14 +247,15 @@ fn names(asked: &Asked, world: &World, id: FileId, start: usize) -> Vec<Value> {
                 for (name, of) in world.globals.members(*record) {
                     if !items.iter().any(|item| item["label"] == name) {
                         let sort = of_type(of);
-                        let detail = match (sort.as_str(), values.get(name)) {
-                            (_, None) => sort,
-                            ("", Some(value)) => value.clone(),
-                            (sort, Some(value)) if value.starts_with("a ") || value.is_empty() => {
-                                if value.is_empty() { format!("{sort}, empty") } else { value.clone() }
-                            }
-                            (sort, Some(value)) => format!("{sort}: {value}"),
-                        };
+                        let detail =
+                            match (sort.as_str(), values.get(name)) {
+                                (_, None) => sort,
+                                ("", Some(value)) => value.clone(),
+                                (sort, Some(value)) if value.starts_with("a ") || value.is_empty() => {
+                                    if value.is_empty() { format!("{sort}, empty") } else { value.clone() }
+                                }
+                                (sort, Some(value)) => format!("{sort}: {value}"),
+                            };
                         items.push(item(name, kind::FIELD, &detail));
                     }
                 }
@@ -318,59 +320,19 @@ pub fn of_type(of: &Type) -> String {
     }
 }
 
-/// Keys and values of content's front matter.
-fn in_content(asked: &Asked, world: &World) -> Option<Vec<Value>> {
-    let content = world.site.contents.iter().find(|content| **content.path() == *asked.path)?;
-    if asked.at > content.body || !asked.text.starts_with("---") {
-        return None;
-    }
-    let line = asked.text[..asked.at].rsplit('\n').next().unwrap_or("");
-    let collection = world.site.collection_of(content);
-    let fields = collection.map_or(&world.site.config.page_fields, |collection| &collection.config.fields);
-    let home = collection.map_or("pages", |collection| collection.config.name.text.as_str());
-    let taxonomies =
-        || world.site.taxonomies.iter().filter(|taxonomy| taxonomy.config.of.iter().any(|of| of.text == home));
-    let Some((key, _)) = line.split_once(':') else {
-        let has = |key: &str| content.node.front().entries.iter().any(|entry| &*entry.key == key);
-        let keys = hausblatt_core::text::names::keys().iter().map(|key| ((*key).to_owned(), "key".to_owned()));
-        let own = fields.iter().map(|field| (field.name.clone(), field.of.word().to_owned()));
-        let grouped = taxonomies().map(|taxonomy| (taxonomy.config.name.text.clone(), "taxonomy".to_owned()));
-        let all = keys.chain(own).chain(grouped).filter(|(key, _)| !has(key));
-        let items = all.map(|(key, detail)| json!({ "label": key, "kind": kind::PROPERTY, "detail": detail, "insertText": format!("{key}: ") }));
-        return Some(items.collect());
-    };
-    if key == "template" {
-        let kind_of = collection.map_or("page".to_owned(), |_| format!("entry/{home}"));
-        let offered = world.lineage.ids().filter(|(_, file)| file.name.offered().is_some());
-        let fits = offered.filter(|(id, _)| {
-            let fits = &world.header(*id).fits;
-            fits.is_empty() || fits.iter().any(|one| *one == kind_of || kind_of.starts_with(&format!("{one}/")))
-        });
-        let items = fits.filter_map(|(id, file)| {
-            let label = world.header(id).label.clone().unwrap_or_default();
-            Some(item(file.name.offered()?, kind::FILE, &label))
-        });
-        return Some(items.collect());
-    }
-    if let Some(taxonomy) = taxonomies().find(|taxonomy| taxonomy.config.name.text == key) {
-        return Some(taxonomy.terms.iter().map(|term| item(&term.id, kind::REFERENCE, &term.label)).collect());
-    }
-    let field = fields.iter().find(|field| field.name == key)?;
-    Some(of_field(world, &field.of).iter().map(|(name, about)| item(name, kind::REFERENCE, about)).collect())
-}
-
-/// What fits at a place of a TOML file.
-fn in_toml(asked: &Asked, world: &World, columns: Columns) -> Option<Vec<Value>> {
-    let Fitting { span, what, names } = fitting(world, &asked.path, &asked.text, asked.at, &codes())?;
+/// What fits at a place of a TOML file, or of front matter.
+fn shown(asked: &Asked, found: Fitting, columns: Columns) -> Vec<Value> {
+    let Fitting { span, what, names } = found;
     let written = range(&asked.text, span, columns);
     let one = |(name, about): &(String, String)| {
         let (kind, text) = match what {
-            Wanted::Key(true) => (kind::PROPERTY, name.clone()),
+            Wanted::Key(true) | Wanted::FrontKey(true) => (kind::PROPERTY, name.clone()),
             Wanted::Key(false) => (kind::PROPERTY, format!("{name} = ")),
+            Wanted::FrontKey(false) => (kind::PROPERTY, format!("{name}: ")),
             Wanted::Text(false) => (kind::REFERENCE, format!("\"{name}\"")),
             Wanted::Text(true) | Wanted::Bare | Wanted::Header => (kind::REFERENCE, name.clone()),
         };
         json!({ "label": name, "kind": kind, "detail": about, "filterText": text, "textEdit": { "range": written, "newText": text } })
     };
-    Some(names.iter().map(one).collect())
+    names.iter().map(one).collect()
 }

@@ -1,7 +1,7 @@
 //! What the name under the pointer is: where it comes from, what it may be, and its value at one address.
 
-use hausblatt_core::change::rename::{Named, definitions, named_at};
 use hausblatt_core::Routed;
+use hausblatt_core::change::rename::{Named, definitions, named_at};
 use hausblatt_core::lookup::resolution::ResolvedRung;
 use hausblatt_core::text::names::ABOUT_GLOBALS;
 use hausblatt_core::themes::lineage::FileId;

@@ -25,7 +25,8 @@ pub fn lenses(asked: &Asked, uri: &str) -> Value {
         };
         json!({ "range": { "start": start, "end": start }, "command": command })
     };
-    let mut all: Vec<Value> = asked.world().map(|world| parts(world, &asked.path)).into_iter().flatten().map(lens).collect();
+    let mut all: Vec<Value> =
+        asked.world().map(|world| parts(world, &asked.path)).into_iter().flatten().map(lens).collect();
     if let Some(sample) = asked.world().and_then(|world| asked.sample(world)) {
         let command = json!({ "title": format!("values of {sample}"), "command": SAMPLE, "arguments": [uri] });
         all.push(json!({ "range": { "start": start, "end": start }, "command": command }));
@@ -68,12 +69,14 @@ pub fn hints(asked: &Asked, wanted: Range, columns: Columns) -> Value {
     let lines = (offset(&asked.text, wanted.start, columns), offset(&asked.text, wanted.end, columns));
     let hint = |at: usize, label: String, kind: u8| {
         let place = position(&asked.text, at, columns);
-        (lines.0 <= at && at <= lines.1).then(|| json!({ "position": place, "label": label, "kind": kind, "paddingLeft": true }))
+        (lines.0 <= at && at <= lines.1)
+            .then(|| json!({ "position": place, "label": label, "kind": kind, "paddingLeft": true }))
     };
     let mut hints = Vec::new();
     let program = world.unit(id).and_then(|unit| world.library.unit(unit)?.program.as_ref());
     let front = &world.lineage.file(id).node.front().entries;
-    let takes = front.iter().filter(|entry| &*entry.key == "takes").flat_map(|entry| entry.data.as_map().unwrap_or_default());
+    let takes =
+        front.iter().filter(|entry| &*entry.key == "takes").flat_map(|entry| entry.data.as_map().unwrap_or_default());
     for own in takes {
         let parameter = program.and_then(|program| {
             program.parameters.iter().find(|parameter| world.symbols.name(parameter.name) == &*own.key)

@@ -79,9 +79,9 @@ pub fn selections(asked: &Asked, positions: &[Position], columns: Columns) -> Va
         let at = offset(text, *position, columns);
         let mut parts: Vec<Span> = Vec::new();
         let grown = |fits: &dyn Fn(char) -> bool| {
-            let start = text[..at].rfind(|c| !fits(c)).map_or(0, |found| {
-                found + text[found..].chars().next().map_or(1, char::len_utf8)
-            });
+            let start = text[..at]
+                .rfind(|c| !fits(c))
+                .map_or(0, |found| found + text[found..].chars().next().map_or(1, char::len_utf8));
             let end = at + text[at..].find(|c| !fits(c)).unwrap_or(text.len() - at);
             Span::new(start, end)
         };
@@ -114,7 +114,8 @@ pub fn selections(asked: &Asked, positions: &[Position], columns: Columns) -> Va
         parts.sort_by_key(|part| part.range().len());
         let mut kept: Vec<Span> = Vec::new();
         for part in parts.into_iter().filter(|part| !part.range().is_empty()) {
-            let is_around = |inner: &Span| part.range().start <= inner.range().start && inner.range().end <= part.range().end;
+            let is_around =
+                |inner: &Span| part.range().start <= inner.range().start && inner.range().end <= part.range().end;
             if kept.last().is_none_or(|inner| is_around(inner) && *inner != part) {
                 kept.push(part);
             }

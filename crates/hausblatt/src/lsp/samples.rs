@@ -19,7 +19,8 @@ impl Asked {
     /// The address whose values are shown: the one that was chosen, if the file reaches it, or else the first that it reaches.
     pub fn sample(&self, world: &World) -> Option<String> {
         let id = file_of(world, &self.path)?;
-        let chosen = self.chosen.as_ref().filter(|chosen| world.reach(id).any(|(request, _)| request.address == **chosen));
+        let chosen =
+            self.chosen.as_ref().filter(|chosen| world.reach(id).any(|(request, _)| request.address == **chosen));
         chosen.cloned().or_else(|| world.reach(id).next().map(|(request, _)| request.address.clone()))
     }
 

@@ -69,7 +69,9 @@ struct EditorOptions {
 
 impl EditorOptions {
     fn of(parameters: &Value) -> Self {
-        let can = |path: &str| parameters.pointer(&format!("/capabilities/{path}")).is_some_and(|it| *it != json!(false) && !it.is_null());
+        let can = |path: &str| {
+            parameters.pointer(&format!("/capabilities/{path}")).is_some_and(|it| *it != json!(false) && !it.is_null())
+        };
         let wants = |key: &str| parameters.pointer(&format!("/initializationOptions/{key}")) == Some(&json!(true));
         let resolved = parameters.pointer("/capabilities/textDocument/codeAction/resolveSupport/properties");
         Self {
@@ -174,7 +176,8 @@ fn long_work(request: &Request) -> Option<&'static str> {
         "textDocument/codeAction" => {
             let range = request.params.get("range")?;
             let is_by_itself = request.params.pointer("/context/triggerKind") == Some(&json!(2));
-            (range.get("start") != range.get("end") && !is_by_itself).then_some("Rendering the pages that use these lines")
+            (range.get("start") != range.get("end") && !is_by_itself)
+                .then_some("Rendering the pages that use these lines")
         }
         "workspace/executeCommand" if request.params.get("command") == Some(&json!(commands::WITHOUT)) => {
             Some("Rendering all pages as they would be")

@@ -27,10 +27,10 @@ use tower_http::compression::CompressionLayer;
 use xxhash_rust::xxh3::xxh3_64;
 
 use crate::options::Common;
+use crate::running;
 use crate::serve::answers::{MadePage, Reader};
 use crate::serve::missed::Missed;
 use crate::serve::reload::Shown;
-use crate::running;
 use crate::serve::{Live, Moment, Names, allowed_hosts, answers, badge, files, images, reload, watch, workbench};
 use crate::show::style::plain;
 

@@ -269,7 +269,14 @@ fn names_are_explained_and_found() {
 
         `markdown("*Sow* in spring.").text` → `Sow in spring.`"#]],
     );
-    said(&mut editor, "hover", "plain| text", expect!["null"]);
+    said(&mut editor, "hover", "plain| text", expect![[r#"
+        **templates/page.html** · template of loam
+
+        rung 2 of 3 at /about/: kind
+
+        renders 5 addresses
+
+        reaches 18 addresses"#]]);
     said(
         &mut editor,
         "definition",
@@ -605,8 +612,14 @@ fn changes_are_made_by_the_editor_with_their_proof() {
     let titles: Vec<&str> =
         actions.as_array().unwrap().iter().map(|action| action["title"].as_str().unwrap()).collect();
     expect![[r#"
+        Show which file renders /about/, and why
+        Open /about/ in a browser
+        Show what would change if this file were gone
+        Show the values of another address
         Make these lines a partial (57 addresses rendered before and after, all the same to the byte)
-        Make these lines a slot (57 addresses rendered before and after, all the same to the byte)"#]]
+        Make these lines a slot (57 addresses rendered before and after, all the same to the byte)
+        Override this file in harbour (18 addresses use themes/harbour/templates/page.html)
+        Override this file in harbour by its slots (18 addresses use themes/harbour/templates/page.html)"#]]
     .assert_eq(&titles.join("\n"));
     // A file that is renamed in the editor's tree takes its callers along.
     let (old, new) = (editor.uri("themes/loam/partials/crumbs.html"), editor.uri("themes/loam/partials/trail.html"));
@@ -625,7 +638,7 @@ fn changes_are_made_by_the_editor_with_their_proof() {
         "textDocument/codeAction",
         json!({ "textDocument": document, "range": start, "context": { "diagnostics": [], "triggerKind": 1 } }),
     );
-    expect!["Let this copy extend its original (1 address rendered before and after, all the same to the byte)"]
+    expect!["Show which file renders /open-day/, and why"]
         .assert_eq(actions[0]["title"].as_str().unwrap_or("none"));
     editor.end();
     assert_eq!(
@@ -655,7 +668,7 @@ fn odd_questions_get_an_error_and_nothing_ends() {
     ];
     let said: Vec<String> = said.iter().map(|one| one.to_string().chars().take(90).collect()).collect();
     expect![[r#"
-        null
+        {"contents":{"kind":"markdown","value":"**templates/page.html** · template of loam\n\nrung
         null
         null
         {"code":-32602,"message":"the question can't be read: missing field `textDocument`"}

@@ -41,8 +41,8 @@ const CORE: Crate = Crate {
 const PROGRAM: Crate = Crate {
     folder: "hausblatt",
     layers: &[
-        "options", "clock", "html", "show", "failure", "opened", "running", "complete", "cli", "serve", "lsp", "demo", "cmd",
-        "manual",
+        "options", "clock", "html", "show", "failure", "opened", "running", "complete", "cli", "serve", "lsp", "demo",
+        "cmd", "manual",
     ],
     ground: &["put", "tell", "tell_part"],
     top: &["main"],

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::source::Span;
 
-use crate::change::rename::renamable;
+use crate::change::fitting::{Fitting, Wanted, media, of_field, of_sort, plain};
 use crate::schema::config;
 use crate::schema::fields::{FieldType, TYPES};
 use crate::text::codes::UNKNOWN_KEY;
@@ -13,42 +13,17 @@ use crate::text::toml_places::{bare, places};
 use crate::themes::theme;
 use crate::world::World;
 
-/// What fits at a place.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Fitting {
-    /// What is written there so far, without quotes.
-    pub span: Span,
-    /// Whether it is a key, a value in quotes, a value that stands without, or the name of a group.
-    pub what: Wanted,
-    /// What fits, each with a word on it.
-    pub names: Vec<(String, String)>,
-}
-
-/// What is to be written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Wanted {
-    /// A key; whether its value is there already.
-    Key(bool),
-    /// A value that stands in quotes; whether these are there already.
-    Text(bool),
-    /// A value without quotes.
-    Bare,
-    /// What stands between the brackets of a header.
-    Header,
-}
-
 /// A name that no file has.
 const PLACEHOLDER: &str = "zzhere";
 
 /// The keys of `[site]` that mean something.
 const SITE: &[&str] = &["title", "theme", "address", "language", "timezone"];
 /// The keys of a field.
-const FIELD: &[&str] =
-    &["type", "label", "about", "default", "min", "max", "options", "of", "collection", "fields"];
+const FIELD: &[&str] = &["type", "label", "about", "default", "min", "max", "options", "of", "collection", "fields"];
 
 /// What fits at a byte of the TOML file at a path, whose text this is; none where anything might. `codes` are those of what
 /// `check` reports.
-pub fn fitting(world: &World, path: &str, text: &str, at: usize, codes: &[&Code]) -> Option<Fitting> {
+pub fn in_toml(world: &World, path: &str, text: &str, at: usize, codes: &[&Code]) -> Option<Fitting> {
     let state = Scan::of(text.get(..at)?);
     let start = at - text[..at].chars().rev().take_while(|c| is_bare(*c)).map(char::len_utf8).sum::<usize>();
     match state.place {
@@ -77,7 +52,8 @@ pub fn fitting(world: &World, path: &str, text: &str, at: usize, codes: &[&Code]
             let quote = if is_quoted { "" } else { "\"" };
             let changed = format!("{}{quote}{PLACEHOLDER}{quote}{}", &text[..open], &text[end..]);
             let found = places(&changed).into_iter();
-            let place = found.filter(|place| !place.is_key).find(|place| bare(place.span.of(&changed)) == PLACEHOLDER)?;
+            let place =
+                found.filter(|place| !place.is_key).find(|place| bare(place.span.of(&changed)) == PLACEHOLDER)?;
             let keys: Vec<&str> = place.path.iter().map(String::as_str).collect();
             let (names, is_bare) = values(world, path, &keys, codes)?;
             let what = if is_bare { Wanted::Bare } else { Wanted::Text(is_quoted) };
@@ -136,7 +112,8 @@ impl Scan {
                 (None, _) if place == TomlPosition::Comment => {}
                 (None, '#') => (before, place) = (place, TomlPosition::Comment),
                 (None, '"' | '\'') => {
-                    let own = ["\"\"\"", "'''", "\"", "'"].into_iter().find(|own| rest.starts_with(own)).unwrap_or("\"");
+                    let own =
+                        ["\"\"\"", "'''", "\"", "'"].into_iter().find(|own| rest.starts_with(own)).unwrap_or("\"");
                     length = own.len();
                     (quote, before, place) = (Some(own), place, TomlPosition::Text(at + length));
                 }
@@ -173,10 +150,6 @@ impl Scan {
     }
 }
 
-fn plain(names: &[&str], about: &str) -> Vec<(String, String)> {
-    names.iter().map(|name| ((*name).to_owned(), about.to_owned())).collect()
-}
-
 /// Whether a file is a theme's manifest.
 fn is_manifest(path: &str) -> bool {
     path.starts_with("themes/") && path.ends_with(theme::MANIFEST)
@@ -190,7 +163,19 @@ fn headers(world: &World, path: &str) -> Vec<(String, String)> {
     if path != config::FILE {
         return plain(&["component", "fields"], "");
     }
-    let top = ["site", "front", "pages.fields", "menus", "content", "search", "errors", "settings", "ladders", "build", "check.except"];
+    let top = [
+        "site",
+        "front",
+        "pages.fields",
+        "menus",
+        "content",
+        "search",
+        "errors",
+        "settings",
+        "ladders",
+        "build",
+        "check.except",
+    ];
     let mut names = plain(&top, "");
     for collection in &world.site.collections {
         let name = &collection.config.name.text;
@@ -219,11 +204,14 @@ fn keys(world: &World, path: &str, changed: &str) -> Option<Vec<(String, String)
     let names = match (path == config::FILE, group.as_slice()) {
         (true, ["site"]) => plain(SITE, ""),
         (true, ["settings"]) => {
-            let about = |field: &crate::schema::fields::Field| field.label.clone().unwrap_or_else(|| field.of.word().to_owned());
+            let about = |field: &crate::schema::fields::Field| {
+                field.label.clone().unwrap_or_else(|| field.of.word().to_owned())
+            };
             world.settings.iter().map(|setting| (setting.field.name.clone(), about(&setting.field))).collect()
         }
         (true, ["errors"]) => plain(&["404", "500"], "the page that fills it"),
-        (_, [.., "fields", _]) | (false, ["settings", _] | ["fields"]) => plain(FIELD, ""),
+        (_, [.., "fields", _]) | (false, ["settings", _]) => plain(FIELD, ""),
+        (false, ["fields"]) => plain(&[&["name"], FIELD].concat(), ""),
         (false, []) => return None,
         (false, ["component"]) => plain(&["label", "about"], ""),
         _ => {
@@ -249,12 +237,8 @@ fn keys(world: &World, path: &str, changed: &str) -> Option<Vec<(String, String)
 fn values(world: &World, path: &str, keys: &[&str], codes: &[&Code]) -> Option<(Vec<(String, String)>, bool)> {
     let texts = |names: &[&str]| Some((plain(names, ""), false));
     let truth = || Some((plain(&["true", "false"], ""), true));
-    let of_sort = |sort: &str| -> Vec<(String, String)> {
-        let all = renamable(world).into_iter();
-        all.filter_map(|typed| Some((typed.strip_prefix(sort)?.to_owned(), String::new()))).collect()
-    };
-    let named = |sort: &str| Some((of_sort(sort), false));
-    let collections = || of_sort("collection:");
+    let named = |sort: &str| Some((of_sort(world, sort), false));
+    let collections = || of_sort(world, "collection:");
     let of_declaration = |keys: &[&str]| match keys {
         ["type"] => texts(TYPES),
         ["of"] => texts(TYPES),
@@ -271,7 +255,10 @@ fn values(world: &World, path: &str, keys: &[&str], codes: &[&Code]) -> Option<(
             ["theme", "hide"] => {
                 let own = world.lineage.themes.iter().position(|theme| *theme.manifest == *path)?;
                 let files = world.lineage.files.iter().filter(|file| file.theme > own);
-                Some((files.map(|file| (file.name.to_string(), world.lineage.themes[file.theme].name.clone())).collect(), false))
+                Some((
+                    files.map(|file| (file.name.to_string(), world.lineage.themes[file.theme].name.clone())).collect(),
+                    false,
+                ))
             }
             ["settings", name, "default"] => {
                 let setting = world.settings.iter().find(|setting| setting.field.name == **name)?;
@@ -288,14 +275,23 @@ fn values(world: &World, path: &str, keys: &[&str], codes: &[&Code]) -> Option<(
         };
     }
     match keys {
-        ["site", "theme"] => Some((theme::names(&world.snapshot).into_iter().map(|name| (name, String::new())).collect(), false)),
-        ["site", "timezone"] => Some((jiff::tz::db().available().map(|name| (name.to_string(), String::new())).collect(), false)),
+        ["site", "theme"] => {
+            Some((theme::names(&world.snapshot).into_iter().map(|name| (name, String::new())).collect(), false))
+        }
+        ["site", "timezone"] => {
+            Some((jiff::tz::db().available().map(|name| (name.to_string(), String::new())).collect(), false))
+        }
         ["front", "page"] | ["errors", _] => named("page:"),
         ["front", "collection"] => Some((collections(), false)),
         ["collections", name, "order"] => {
             let fields = world.site.collection(name).map(|(_, collection)| &collection.config.fields);
             let names = fields.into_iter().flatten().map(|field| field.name.as_str()).chain(["title", "date", "order"]);
-            let both = names.flat_map(|name| [(name.to_owned(), "the smallest first".to_owned()), (format!("{name} desc"), "the largest first".to_owned())]);
+            let both = names.flat_map(|name| {
+                [
+                    (name.to_owned(), "the smallest first".to_owned()),
+                    (format!("{name} desc"), "the largest first".to_owned()),
+                ]
+            });
             Some((both.collect(), false))
         }
         ["collections", _, "future"] => texts(&["wait", "show"]),
@@ -304,10 +300,14 @@ fn values(world: &World, path: &str, keys: &[&str], codes: &[&Code]) -> Option<(
         ["collections", _, "fields", _, rest @ ..] | ["pages", "fields", _, rest @ ..] => of_declaration(rest),
         ["taxonomies", _, "of"] => Some((collections().into_iter().chain(plain(&["pages"], "")).collect(), false)),
         ["taxonomies", name, "terms", _, "parent"] => named(&format!("term:{name}/")),
-        ["taxonomies", _, "terms", _, "image" | "file"] | ["taxonomies", _, "terms", _, "image", "file"] => media(world),
+        ["taxonomies", _, "terms", _, "image" | "file"] | ["taxonomies", _, "terms", _, "image", "file"] => {
+            Some((media(world), false))
+        }
         ["routes", _, "each"] => named("table:"),
         ["routes", _, "format"] => texts(&hausblatt_lang::text::ending::Ending::ALL.map(|ending| ending.word())),
-        ["menus", .., "to"] => Some((world.site.references().map(|reference| (reference, String::new())).collect(), false)),
+        ["menus", .., "to"] => {
+            Some((world.site.references().map(|reference| (reference, String::new())).collect(), false))
+        }
         ["content", "html"] => texts(&["clean", "keep", "escape"]),
         ["build", "styles" | "scripts"] => texts(&["as-is", "small"]),
         ["settings", name] => {
@@ -321,32 +321,10 @@ fn values(world: &World, path: &str, keys: &[&str], codes: &[&Code]) -> Option<(
     }
 }
 
-fn media(world: &World) -> Option<(Vec<(String, String)>, bool)> {
-    let files = world.snapshot.below("media/").map(|node| (format!("/{}", node.path), String::new()));
-    Some((files.collect(), false))
-}
-
 /// The values of a type, where only some fit; and whether they stand without quotes.
 fn of_type(world: &World, of: &FieldType) -> Option<(Vec<(String, String)>, bool)> {
     match of {
         FieldType::YesNo => Some((plain(&["true", "false"], ""), true)),
         of => Some((of_field(world, of), false)),
-    }
-}
-
-/// The values that a field may have, where only some fit: options, ids, images.
-pub fn of_field(world: &World, of: &FieldType) -> Vec<(String, String)> {
-    let ids = |prefix: &str| -> Vec<(String, String)> {
-        let all = renamable(world).into_iter();
-        all.filter_map(|typed| Some((typed.strip_prefix(prefix)?.to_owned(), String::new()))).collect()
-    };
-    match of {
-        FieldType::Choice(options) => options.iter().map(|option| (option.clone(), String::new())).collect(),
-        FieldType::YesNo => plain(&["true", "false"], ""),
-        FieldType::Page => ids("page:"),
-        FieldType::Entry(collection) => ids(&format!("entry:{collection}/")),
-        FieldType::Image => media(world).map(|(names, _)| names).unwrap_or_default(),
-        FieldType::List(of) => of_field(world, of),
-        _ => Vec::new(),
     }
 }
