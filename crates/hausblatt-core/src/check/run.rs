@@ -366,8 +366,14 @@ fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
     for check in OWN {
         if let Look::Page(look) = check.look {
             look(&view, &mut found);
+            // A listing may show the same thousands of times.
+            let mut known: FxHashSet<(String, &str)> = FxHashSet::default();
             for found in found.drain(..) {
-                let mut tag = found.at.map(|at| tag_at(&answer.text, at).to_owned()).unwrap_or_default();
+                let tag = found.at.map(|at| tag_at(&answer.text, at)).unwrap_or_default();
+                if found.of_menu.is_none() && !known.insert((found.message.clone(), tag)) {
+                    continue;
+                }
+                let mut tag = tag.to_owned();
                 if found.of_menu.is_some() {
                     // Of equal tags one may be printed by a menu, and another one written out.
                     tag.push_str(&seen.found.len().to_string());
