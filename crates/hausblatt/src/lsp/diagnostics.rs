@@ -15,7 +15,7 @@ fn of_site(sites: &mut Sites, at: usize, columns: Columns) -> BTreeMap<String, V
     let loaded = sites.loaded(at, None);
     let site = sites.site(at);
     let mut by_path: BTreeMap<String, Vec<Value>> = BTreeMap::new();
-    for problem in loaded.problems().iter().chain(&site.trouble) {
+    for problem in loaded.problems().iter().chain(&site.rendered).chain(&site.trouble) {
         let path = problem.place.as_ref().map_or("hausblatt.toml", |place| &place.path);
         by_path.entry(path.to_owned()).or_default().push(one(site, &loaded, problem, columns));
     }
@@ -50,10 +50,13 @@ pub fn told(sites: &mut Sites, columns: Columns, telling: Telling) -> (Vec<Value
             Telling::AskedOfAll => false,
         });
         let site = sites.site(at);
-        let gone = std::mem::take(&mut site.told).into_iter().filter(|path| !by_path.contains_key(path));
+        let before = std::mem::take(&mut site.told);
+        site.told = by_path.iter().map(|(path, diagnostics)| (path.clone(), digest(diagnostics))).collect();
+        let gone = before.keys().filter(|path| !by_path.contains_key(*path)).cloned();
         let mut all: Vec<(String, Vec<Value>)> = gone.map(|path| (path, Vec::new())).collect();
-        site.told = by_path.keys().cloned().collect();
-        all.extend(by_path);
+        // In a text that is open, places move with what is typed; elsewhere what was told is still there.
+        let is_new = |path: &String| open.contains(path) || before.get(path) != site.told.get(path);
+        all.extend(by_path.into_iter().filter(|(path, _)| is_new(path)));
         messages.extend(all.into_iter().filter_map(|(path, diagnostics)| {
             let uri = uri_of(&site.root.join(&path))?;
             Some(json!({ "uri": uri, "diagnostics": diagnostics }))

@@ -14,6 +14,7 @@ mod lenses;
 mod navigate;
 mod outline;
 mod positions;
+mod rendered;
 mod samples;
 mod server;
 mod sites;

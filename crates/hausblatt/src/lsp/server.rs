@@ -17,6 +17,7 @@ use crate::lsp::actions::Wished;
 use crate::lsp::commands::Done;
 use crate::lsp::diagnostics::Telling;
 use crate::lsp::positions::{Columns, offset, path_of};
+use crate::lsp::rendered::Looking;
 use crate::lsp::sites::{Asked, Document, Sites};
 use crate::lsp::tokens::{TOKEN_KINDS, Tokens};
 use crate::lsp::{actions, commands, complete, diagnostics, edits, hover, lenses, navigate, outline};
@@ -46,12 +47,15 @@ pub struct Server {
     next: i32,
     /// Whether diagnostics are to be worked out anew.
     is_stale: bool,
+    looking: Looking,
 }
 
 /// What an editor can do, and wants.
 #[derive(Clone, Copy, Debug)]
 struct EditorOptions {
     telling: Telling,
+    /// It says when files change, if it is asked to.
+    watches: bool,
     /// It asks again for what is wrong, and for lenses, when it is told to.
     asks_again: bool,
     lenses_again: bool,
@@ -76,6 +80,7 @@ impl EditorOptions {
         let resolved = parameters.pointer("/capabilities/textDocument/codeAction/resolveSupport/properties");
         Self {
             telling: if can("textDocument/diagnostic") { Telling::AskedOfOpen } else { Telling::Pushed },
+            watches: can("workspace/didChangeWatchedFiles/dynamicRegistration"),
             asks_again: can("workspace/diagnostics/refreshSupport"),
             lenses_again: can("workspace/codeLens/refreshSupport"),
             shows_progress: can("window/workDoneProgress"),
@@ -124,7 +129,9 @@ pub fn run(common: &Common) -> Result<Outcome, Failure> {
         asked: HashMap::new(),
         next: 0,
         is_stale: false,
+        looking: Looking::default(),
     };
+    server.watch_files();
     server.listen();
     drop(server);
     threads.join().map_err(|error| broken(&error))?;
@@ -191,18 +198,18 @@ impl Server {
         loop {
             // What has come in meanwhile is read first: some of it may take back what waits.
             self.waiting.extend(self.connection.receiver.try_iter());
-            let message = match self.waiting.pop_front() {
-                Some(message) => message,
-                None if self.is_stale => match self.connection.receiver.recv_timeout(PAUSE) {
+            let pause = if self.is_stale { Some(PAUSE) } else { self.looking.next() };
+            let message = match (self.waiting.pop_front(), pause) {
+                (Some(message), _) => message,
+                (None, Some(pause)) => match self.connection.receiver.recv_timeout(pause) {
                     Ok(message) => message,
                     Err(error) if error.is_disconnected() => return,
                     Err(_) => {
-                        self.is_stale = false;
-                        self.tell_diagnostics();
+                        self.idle();
                         continue;
                     }
                 },
-                None => match self.connection.receiver.recv() {
+                (None, None) => match self.connection.receiver.recv() {
                     Ok(message) => message,
                     Err(_) => return,
                 },
@@ -222,6 +229,30 @@ impl Server {
                 Message::Notification(notification) => self.note(notification),
                 Message::Response(response) => self.choose(response),
             }
+        }
+    }
+
+    /// What is done while nothing comes in.
+    fn idle(&mut self) {
+        if std::mem::take(&mut self.is_stale) {
+            self.tell_diagnostics();
+            self.looking.changed();
+        } else {
+            let step = AssertUnwindSafe(|| self.looking.step(&mut self.sites));
+            if catch_unwind(step).unwrap_or_default() {
+                self.tell_diagnostics();
+            }
+        }
+    }
+
+    /// Has the editor say when files change, if it can.
+    fn watch_files(&mut self) {
+        if self.editor.watches {
+            let watchers =
+                ["**/hausblatt.toml", "**/{themes,content,tables,media}/**"].map(|glob| json!({ "globPattern": glob }));
+            let method = "workspace/didChangeWatchedFiles";
+            let one = json!({ "id": "files", "method": method, "registerOptions": { "watchers": watchers } });
+            self.ask("client/registerCapability", json!({ "registrations": [one] }));
         }
     }
 

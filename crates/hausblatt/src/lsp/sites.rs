@@ -63,8 +63,10 @@ pub struct Site {
     last: Option<Arc<Loaded>>,
     /// Why the files could not be looked at the last time: what is answered is from before.
     pub trouble: Option<Diagnostic>,
-    /// The paths for which the editor has been told something.
-    pub told: Vec<String>,
+    /// What rendered pages have shown of the open files.
+    pub rendered: Vec<Diagnostic>,
+    /// What the editor has been told by itself, by the paths of files, as digests.
+    pub told: HashMap<String, u64>,
     /// What an editor that asks for what is wrong was told last, by the paths of files, as digests.
     pub answered: HashMap<String, u64>,
     /// The address whose values are shown, if one was chosen.
@@ -103,7 +105,8 @@ impl Sites {
             earlier: HashMap::new(),
             last: None,
             trouble: None,
-            told: Vec::new(),
+            rendered: Vec::new(),
+            told: HashMap::new(),
             answered: HashMap::new(),
             sample: None,
         };
@@ -123,8 +126,10 @@ impl Sites {
 
     /// Notes that texts have changed: what is asked next is asked of them.
     pub fn changed(&mut self, path: &Path) {
-        if let Some((at, _)) = self.site_of(path) {
+        if let Some((at, path)) = self.site_of(path) {
             self.sites[at].forget();
+            // Where it was found may be another place by now.
+            self.sites[at].rendered.retain(|found| found.place.as_ref().is_none_or(|place| *place.path != *path));
         }
     }
 

@@ -1,145 +1,10 @@
 //! The language server over its pipes: whole answers, with texts that are not saved and places behind umlauts and emoji.
 
-use std::io::{BufRead, BufReader, Read, Write};
-use std::process::{Child, ChildStdin, ChildStdout, Stdio};
-
 use expect_test::{Expect, expect};
 use serde_json::{Value, json};
 
+use crate::lsp_client::Editor;
 use crate::support::Site;
-
-/// An editor.
-struct Editor {
-    child: Child,
-    input: Option<ChildStdin>,
-    output: BufReader<ChildStdout>,
-    root: String,
-    next: i64,
-    /// What the server has said by itself.
-    told: Vec<Value>,
-}
-
-impl Editor {
-    fn of(site: &Site) -> Self {
-        let mut child = site
-            .command(&["lsp", "--as-of", "2026-11-23"])
-            .stdin(Stdio::piped())
-            .stdout(Stdio::piped())
-            .stderr(Stdio::null())
-            .spawn()
-            .unwrap();
-        let (input, output) = (child.stdin.take(), BufReader::new(child.stdout.take().unwrap()));
-        let root = site.root().canonicalize().unwrap().display().to_string();
-        let mut editor = Self { child, input, output, root, next: 0, told: Vec::new() };
-        editor.ask("initialize", json!({ "processId": null, "rootUri": null, "capabilities": {} }));
-        editor.tell("initialized", json!({}));
-        editor
-    }
-
-    fn send(&mut self, message: &Value) {
-        let text = message.to_string();
-        let input = self.input.as_mut().unwrap();
-        write!(input, "Content-Length: {}\r\n\r\n{text}", text.len()).unwrap();
-        input.flush().unwrap();
-    }
-
-    fn tell(&mut self, method: &str, parameters: Value) {
-        self.send(&json!({ "jsonrpc": "2.0", "method": method, "params": parameters }));
-    }
-
-    fn receive(&mut self) -> Value {
-        let mut length = 0;
-        loop {
-            let mut line = String::new();
-            assert!(self.output.read_line(&mut line).unwrap() > 0, "the server is gone");
-            match line.trim().split_once(": ") {
-                Some((_, value)) => length = value.parse().unwrap(),
-                None => break,
-            }
-        }
-        let mut bytes = vec![0; length];
-        self.output.read_exact(&mut bytes).unwrap();
-        serde_json::from_slice(&bytes).unwrap()
-    }
-
-    fn answer(&mut self, id: i64) -> Value {
-        loop {
-            let message = self.receive();
-            match message.get("id") {
-                Some(own) if *own == json!(id) => return message,
-                Some(_) => {}
-                None => self.told.push(message),
-            }
-        }
-    }
-
-    fn ask(&mut self, method: &str, parameters: Value) -> Value {
-        self.next += 1;
-        let id = self.next;
-        self.send(&json!({ "jsonrpc": "2.0", "id": id, "method": method, "params": parameters }));
-        let message = self.answer(id);
-        message.get("result").or(message.get("error")).cloned().unwrap_or_default()
-    }
-
-    fn uri(&self, path: &str) -> String {
-        format!("file://{}/{path}", self.root)
-    }
-
-    fn open(&mut self, path: &str, text: &str) {
-        let uri = self.uri(path);
-        self.tell(
-            "textDocument/didOpen",
-            json!({ "textDocument": { "uri": uri, "languageId": "html", "version": 1, "text": text } }),
-        );
-    }
-
-    fn change(&mut self, path: &str, text: &str) {
-        let uri = self.uri(path);
-        self.tell(
-            "textDocument/didChange",
-            json!({ "textDocument": { "uri": uri, "version": 2 }, "contentChanges": [{ "text": text }] }),
-        );
-    }
-
-    /// Asks about the place in a text where `|` is; that is no part of it.
-    fn at(&mut self, method: &str, path: &str, text: &str, more: Value) -> Value {
-        let at = text.find('|').unwrap();
-        let whole = text.replacen('|', "", 1);
-        self.change(path, &whole);
-        let before = &whole[..at];
-        let line = before.matches('\n').count();
-        let column = before.rsplit('\n').next().unwrap().encode_utf16().count();
-        let mut parameters =
-            json!({ "textDocument": { "uri": self.uri(path) }, "position": { "line": line, "character": column } });
-        parameters.as_object_mut().unwrap().extend(more.as_object().cloned().unwrap_or_default());
-        self.ask(&format!("textDocument/{method}"), parameters)
-    }
-
-    /// What the server says by itself next, of this method and this file.
-    fn next_told(&mut self, method: &str, path: &str) -> Value {
-        let uri = self.uri(path);
-        let is_it = |one: &Value| one["method"] == method && one["params"]["uri"] == json!(uri);
-        loop {
-            if let Some(at) = self.told.iter().position(is_it) {
-                return self.told.remove(at)["params"].clone();
-            }
-            let message = self.receive();
-            self.told.push(message);
-        }
-    }
-
-    /// An answer as text, with paths from the site.
-    fn shown(&self, answer: &Value) -> String {
-        serde_json::to_string_pretty(answer).unwrap().replace(&format!("file://{}/", self.root), "")
-    }
-
-    fn end(mut self) {
-        assert_eq!(self.ask("shutdown", Value::Null), Value::Null);
-        self.tell("exit", Value::Null);
-        drop(self.input.take());
-        assert!(self.child.wait().unwrap().success());
-    }
-}
 
 const PAGE: &str = "themes/loam/templates/page.html";
 
@@ -269,14 +134,19 @@ fn names_are_explained_and_found() {
 
         `markdown("*Sow* in spring.").text` → `Sow in spring.`"#]],
     );
-    said(&mut editor, "hover", "plain| text", expect![[r#"
+    said(
+        &mut editor,
+        "hover",
+        "plain| text",
+        expect![[r#"
         **templates/page.html** · template of loam
 
         rung 2 of 3 at /about/: kind
 
         renders 5 addresses
 
-        reaches 18 addresses"#]]);
+        reaches 18 addresses"#]],
+    );
     said(
         &mut editor,
         "definition",
@@ -638,8 +508,7 @@ fn changes_are_made_by_the_editor_with_their_proof() {
         "textDocument/codeAction",
         json!({ "textDocument": document, "range": start, "context": { "diagnostics": [], "triggerKind": 1 } }),
     );
-    expect!["Show which file renders /open-day/, and why"]
-        .assert_eq(actions[0]["title"].as_str().unwrap_or("none"));
+    expect!["Show which file renders /open-day/, and why"].assert_eq(actions[0]["title"].as_str().unwrap_or("none"));
     editor.end();
     assert_eq!(
         site.tree("themes/loam"),

@@ -1,0 +1,648 @@
+//! What editors show beside the text, and what they ask by name: lenses, hints, links, tokens, selections, commands, actions,
+//! and diagnostics that are asked for.
+
+use std::io::{BufRead, BufReader, Write};
+use std::process::Stdio;
+
+use expect_test::expect;
+use serde_json::{Value, json};
+
+use crate::lsp_client::Editor;
+use crate::support::Site;
+
+const PAGE: &str = "themes/loam/templates/page.html";
+const CARD: &str = "themes/loam/partials/card.html";
+
+fn opened(editor: &mut Editor, site: &Site, path: &str) -> String {
+    let text = site.read(path);
+    editor.open(path, &text);
+    text
+}
+
+fn of(editor: &mut Editor, method: &str, path: &str, more: Value) -> Value {
+    let mut parameters = json!({ "textDocument": { "uri": editor.uri(path) } });
+    parameters.as_object_mut().unwrap().extend(more.as_object().cloned().unwrap_or_default());
+    editor.ask(&format!("textDocument/{method}"), parameters)
+}
+
+fn command(editor: &mut Editor, name: &str, path: &str, more: &[&str]) -> Value {
+    let uri = editor.uri(path);
+    let arguments: Vec<&str> = std::iter::once(uri.as_str()).chain(more.iter().copied()).collect();
+    editor.ask("workspace/executeCommand", json!({ "command": name, "arguments": arguments }))
+}
+
+/// The part of a text that a range is, in units of UTF-16.
+fn part(text: &str, range: &Value) -> String {
+    let at = |place: &Value| {
+        let number = |key: &str| usize::try_from(place[key].as_u64().unwrap()).unwrap();
+        let start: usize = text.split_inclusive('\n').take(number("line")).map(str::len).sum();
+        let mut left = number("character");
+        let before = text[start..].chars().take_while(|c| {
+            let is_before = left > 0;
+            left = left.saturating_sub(c.len_utf16());
+            is_before
+        });
+        start + before.map(char::len_utf8).sum::<usize>()
+    };
+    text[at(&range["start"])..at(&range["end"])].to_owned()
+}
+
+const ODD: &str = "<p>\u{fc}\u{1f600} +{if content.image}\r\n  +{partial \"crumbs\"} +{let bed = content.title}+{bed}\r\n+{else}\r\n  b\r\n+{end}</p>\r\n";
+
+#[test]
+fn what_is_around_a_place_is_selected_and_what_belongs_together_is_shown() {
+    let site = Site::demo();
+    let mut editor = Editor::able(&site, json!({}), json!({ "hints": true }));
+    editor.open(PAGE, ODD);
+    let all = json!({ "start": { "line": 0, "character": 0 }, "end": { "line": 99, "character": 0 } });
+    let mut said = String::new();
+    let positions = json!([{ "line": 1, "character": 44 }, { "line": 3, "character": 2 }]);
+    for selection in of(&mut editor, "selectionRange", PAGE, json!({ "positions": positions })).as_array().unwrap() {
+        let mut parts = Vec::new();
+        let mut at = selection;
+        while at.is_object() {
+            parts.push(part(ODD, &at["range"]));
+            at = &at["parent"];
+        }
+        said += &format!("selects {parts:?}\n");
+    }
+    let folds = of(&mut editor, "foldingRange", PAGE, json!({}));
+    said += &format!("folds {folds}\n");
+    let tags = editor.at("documentHighlight", PAGE, &ODD.replace("+{else}", "+{e|lse}"), json!({}));
+    let tags: Vec<String> = tags.as_array().unwrap().iter().map(|tag| part(ODD, &tag["range"])).collect();
+    said += &format!("belong together {tags:?}\n");
+    for link in of(&mut editor, "documentLink", PAGE, json!({})).as_array().unwrap() {
+        said += &format!("link {} → {}\n", part(ODD, &link["range"]), link["tooltip"].as_str().unwrap());
+    }
+    for hint in of(&mut editor, "inlayHint", PAGE, json!({ "range": all })).as_array().unwrap() {
+        said += &format!("hint {} {}\n", hint["position"], hint["label"]);
+    }
+    opened(&mut editor, &site, CARD);
+    for hint in of(&mut editor, "inlayHint", CARD, json!({ "range": all })).as_array().unwrap() {
+        said += &format!("hint {} {}\n", hint["position"], hint["label"]);
+    }
+    for lens in of(&mut editor, "codeLens", PAGE, json!({})).as_array().unwrap() {
+        said += &format!("lens {} ({})\n", lens["command"]["title"], lens["command"]["command"]);
+    }
+    expect![[r#"
+        selects ["title", "content.title", "let bed = content.title", "+{let bed = content.title}", "\r\n  +{partial \"crumbs\"} +{let bed = content.title}+{bed}\r\n+{else}\r\n  b\r\n", "+{if content.image}\r\n  +{partial \"crumbs\"} +{let bed = content.title}+{bed}\r\n+{else}\r\n  b\r\n+{end}", "<p>ü😀 +{if content.image}\r\n  +{partial \"crumbs\"} +{let bed = content.title}+{bed}\r\n+{else}\r\n  b\r\n+{end}</p>\r\n"]
+        selects ["b", "  b", "\r\n  +{partial \"crumbs\"} +{let bed = content.title}+{bed}\r\n+{else}\r\n  b\r\n", "+{if content.image}\r\n  +{partial \"crumbs\"} +{let bed = content.title}+{bed}\r\n+{else}\r\n  b\r\n+{end}", "<p>ü😀 +{if content.image}\r\n  +{partial \"crumbs\"} +{let bed = content.title}+{bed}\r\n+{else}\r\n  b\r\n+{end}</p>\r\n"]
+        folds [{"startLine":0,"endLine":3}]
+        belong together ["+{if content.image}", "+{else}", "+{end}"]
+        link crumbs → themes/loam/partials/crumbs.html
+        hint {"line":4,"character":6} "if content.image"
+        hint {"line":1,"character":14} "record"
+        hint {"line":1,"character":25} "number"
+        hint {"line":6,"character":8} "if entry.image"
+        lens "renders 5 addresses" ("hausblatt.list")
+        lens "reaches 18 addresses" ("hausblatt.list")
+        lens "values of /about/" ("hausblatt.sample")
+    "#]].assert_eq(&said);
+    // Hints are off unless they are wanted.
+    editor.tell("workspace/didChangeConfiguration", json!({ "settings": { "hausblatt": { "hints": false } } }));
+    assert_eq!(of(&mut editor, "inlayHint", CARD, json!({ "range": all })), Value::Null);
+    editor.end();
+}
+
+#[test]
+fn tokens_are_told_whole_and_as_what_is_different() {
+    let site = Site::demo();
+    let mut editor = Editor::of(&site);
+    editor.open(PAGE, "\u{fc}\u{1f600} +{content.title}\n+{let x = 1}+{x}\n");
+    let whole = of(&mut editor, "semanticTokens/full", PAGE, json!({}));
+    expect![[r#"{"resultId":"1","data":[0,6,7,2,0,0,8,5,4,0,1,6,1,1,0,0,8,1,1,0]}"#]].assert_eq(&whole.to_string());
+    editor.change(PAGE, "\u{fc}\u{1f600} +{content.title}\n+{let x = 1}+{x}+{journal.count}\n");
+    let earlier = json!({ "previousResultId": whole["resultId"] });
+    let different = of(&mut editor, "semanticTokens/full/delta", PAGE, earlier.clone());
+    expect![[r#"{"resultId":"2","edits":[{"start":20,"deleteCount":0,"data":[0,4,7,3,0,0,8,5,4,0]}]}"#]]
+        .assert_eq(&different.to_string());
+    // What is no longer known is told whole.
+    let whole = of(&mut editor, "semanticTokens/full/delta", PAGE, earlier);
+    assert!(whole["data"].as_array().unwrap().len() > 10, "{whole}");
+    editor.end();
+}
+
+#[test]
+fn an_editor_that_asks_for_what_is_wrong_is_told_once() {
+    let site = Site::demo();
+    site.write("themes/loam/partials/footer.html", "+{content.titel}");
+    let pulls =
+        json!({ "textDocument": { "diagnostic": {} }, "workspace": { "diagnostics": { "refreshSupport": true } } });
+    let mut editor = Editor::able(&site, pulls, Value::Null);
+    editor.open(PAGE, "+{content.titel}");
+    let first = of(&mut editor, "diagnostic", PAGE, json!({}));
+    assert_eq!((&first["kind"], &first["items"][0]["code"]), (&json!("full"), &json!("unknown-field")), "{first}");
+    let again = of(&mut editor, "diagnostic", PAGE, json!({ "previousResultId": first["resultId"] }));
+    expect![[r#"{"kind":"unchanged","resultId":"b8023b9b0f137ffa"}"#]].assert_eq(&again.to_string());
+    // Of a file that is not open it is told; of this one it is not told what it asks for.
+    let told = editor.next_told("textDocument/publishDiagnostics", "themes/loam/partials/footer.html");
+    assert_eq!(told["diagnostics"][0]["code"], "unknown-field");
+    let uri = editor.uri(PAGE);
+    assert!(!editor.told.iter().any(|one| one["params"]["uri"] == json!(uri)));
+    // What another file changes in this one it is told to ask for again.
+    editor.change(PAGE, "+{partial \"crumbs\" given bed = 1}");
+    let before = of(&mut editor, "diagnostic", PAGE, json!({}));
+    assert_eq!(before["items"][0]["code"], "unknown-parameter", "{before}");
+    editor.open("themes/loam/partials/crumbs.html", "---\ntakes: { bed: nothing }\n---\n+{bed}");
+    let is_refresh = |one: &Value| one["method"] == "workspace/diagnostic/refresh";
+    while !editor.asked.iter().any(is_refresh) {
+        let message = editor.receive();
+        editor.told.push(message);
+    }
+    let after = of(&mut editor, "diagnostic", PAGE, json!({ "previousResultId": before["resultId"] }));
+    assert_eq!(after["items"], json!([]), "{after}");
+    // Once it asks for all, nothing is told any more, and what was told is taken back.
+    let all = editor.ask("workspace/diagnostic", json!({ "previousResultIds": [] }));
+    let of_all: Vec<String> = all["items"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|item| format!("{} {}", item["kind"], item["items"].as_array().map_or(0, Vec::len)))
+        .collect();
+    assert!(of_all.contains(&"\"full\" 1".to_owned()), "{all}");
+    let told = editor.next_told("textDocument/publishDiagnostics", "themes/loam/partials/footer.html");
+    assert_eq!(told["diagnostics"], json!([]));
+    let outside = editor.ask("textDocument/diagnostic", json!({ "textDocument": { "uri": "file:///nowhere/x.html" } }));
+    assert_eq!(outside, json!({ "kind": "full", "items": [] }));
+    editor.end();
+}
+
+#[test]
+fn what_only_pages_show_is_told_when_nothing_is_typed() {
+    let site = Site::demo();
+    let mut editor = Editor::of(&site);
+    let text = opened(&mut editor, &site, CARD);
+    editor.change(CARD, &text.replace(" alt=\"\"", ""));
+    let told = editor.next_told("textDocument/publishDiagnostics", CARD);
+    expect![[r#"
+        [
+          {
+            "range": {
+              "start": {
+                "line": 5,
+                "character": 2
+              },
+              "end": {
+                "line": 5,
+                "character": 12
+              }
+            },
+            "severity": 2,
+            "code": "no-alt",
+            "source": "hausblatt",
+            "message": "this <img> has no alt (at / and 49 more)\n→ say what it shows, or write alt=\"\" if it only decorates",
+            "relatedInformation": []
+          }
+        ]"#]].assert_eq(&editor.shown(&told["diagnostics"]));
+    editor.change(CARD, &text);
+    let told = editor.next_told("textDocument/publishDiagnostics", CARD);
+    assert_eq!(told["diagnostics"], json!([]));
+    editor.end();
+}
+
+#[test]
+fn questions_are_answered_as_documents() {
+    let site = Site::demo();
+    let can = json!({ "window": { "showDocument": { "support": true }, "workDoneProgress": true }, "workspace": { "codeLens": { "refreshSupport": true } } });
+    let mut editor = Editor::able(&site, can, json!({ "documents": true }));
+    opened(&mut editor, &site, PAGE);
+    let text = |answer: &Value| answer["text"].as_str().map_or(answer.to_string(), str::to_owned);
+    let mut said = String::new();
+    said += &text(&command(&mut editor, "hausblatt.list", PAGE, &["renders"]));
+    said += &text(&command(&mut editor, "hausblatt.list", "themes/harbour/layouts/document.html", &["covers"]));
+    said += &text(&command(&mut editor, "hausblatt.list", "themes/harbour/layouts/document.html", &["extends"]));
+    said += &text(&command(&mut editor, "hausblatt.why", PAGE, &[]));
+    said += &text(&command(&mut editor, "hausblatt.why", "content/pages/visit.md", &[]));
+    said += &text(&command(&mut editor, "hausblatt.without", PAGE, &[]));
+    for (name, path) in [
+        ("hausblatt.why", "content/nothing.md"),
+        ("hausblatt.without", "content/pages/visit.md"),
+        ("hausblatt.open", PAGE),
+        ("hausblatt.nothing", PAGE),
+    ] {
+        let answer = command(&mut editor, name, path, &[]);
+        said += &format!("{name} {path}: {}\n", answer["message"].as_str().unwrap_or("none"));
+    }
+    expect![[r#"
+        themes/loam/templates/page.html renders 5 addresses:
+
+          /borrow/
+          /borrow/how-it-works/
+          /borrow/returning-seed/
+          /borrow/returning-seed/drying/
+          /borrow/returning-seed/labelling/
+        themes/harbour/layouts/document.html covers:
+
+          themes/hedgerow/layouts/document.html
+          themes/loam/layouts/document.html
+        themes/harbour/layouts/document.html extends:
+
+          themes/hedgerow/layouts/document.html
+        /about/  →  200
+        page · content/pages/about.md
+
+           rung             harbour   hedgerow    loam
+        1  page/about.html     ■         ·         ·
+        2  page.html           ·         ·         □
+        3  fallback.html       ·         ·         □
+            ■ renders   □ passed over   · no file
+        renders   themes/harbour/templates/page/about.html
+        extends   themes/loam/templates/page.html
+        inside    themes/harbour/layouts/document.html
+        extends   themes/hedgerow/layouts/document.html
+        extends   themes/loam/layouts/document.html
+        uses      crumbs (loam), footer (loam), header (harbour),
+                  header-small (harbour), menu (loam), prepare all (hedgerow)
+
+        To change this page only:  edit themes/harbour/templates/page/about.html
+        /visit/  →  200
+        page · content/pages/visit.md
+
+           rung             harbour   hedgerow    loam
+        1  page/visit.html     ·         ■         ·
+        2  page.html           ·         ·         □
+        3  fallback.html       ·         ·         □
+            ■ renders   □ passed over   · no file
+        renders   themes/hedgerow/templates/page/visit.html
+        extends   themes/loam/templates/page.html
+        inside    themes/harbour/layouts/document.html
+        extends   themes/hedgerow/layouts/document.html
+        extends   themes/loam/layouts/document.html
+        uses      card/workshops (hedgerow), crumbs (loam), footer (loam),
+                  header (harbour), menu (loam), component notice (hedgerow),
+                  component split-panel (hedgerow), prepare all (hedgerow)
+
+        To change this page only:  hausblatt override /visit/
+        If themes/loam/templates/page.html were gone:
+
+        5 addresses would be answered differently:
+          /borrow/
+          /borrow/how-it-works/
+          /borrow/returning-seed/
+          /borrow/returning-seed/drying/
+          /borrow/returning-seed/labelling/
+              page.html (loam) → fallback.html (loam), HTML differs
+
+        13 addresses would differ in HTML, by the same file:
+          /about/
+              page/about.html (harbour), HTML differs
+          /coming/
+              page/coming.html (hedgerow), HTML differs
+          /families/
+              page/families.html (hedgerow), HTML differs
+          /growers/
+              page/growers.html (hedgerow), HTML differs
+          /growers/ida-marlow/
+          /growers/petra-quince/
+          /growers/tobias-fenn/
+              page/growers/all_below.html (hedgerow), HTML differs
+          /visit/
+              page/visit.html (hedgerow), HTML differs
+          /visit/access/
+          /visit/opening/
+              offered/no-aside.html (hedgerow), HTML differs
+          /visit/find-us/
+          /visit/find-us/by-water/
+          /visit/find-us/on-foot/
+              page/visit/all_below.html (hedgerow), HTML differs
+
+        116 addresses are as before.
+
+        content/pages/visit.md
+          themes/hedgerow/templates/page/visit.html and what it uses do not print the tray "main" (a template prints it with +{tray "main"})
+        hausblatt.why content/nothing.md: the file is in no site
+        hausblatt.without content/pages/visit.md: this is no file of a theme of the site's lineage
+        hausblatt.open themes/loam/templates/page.html: no server of this site runs: start one with "hausblatt serve"
+        hausblatt.nothing themes/loam/templates/page.html: there is no command hausblatt.nothing: there are hausblatt.sample, hausblatt.list, hausblatt.why, hausblatt.without, hausblatt.open
+    "#]].assert_eq(&said);
+    // The long one is shown to go on.
+    let steps: Vec<&Value> =
+        editor.told.iter().filter(|one| one["method"] == "$/progress").map(|one| &one["params"]["value"]).collect();
+    assert_eq!((steps.len(), &steps[0]["kind"], &steps[1]["kind"]), (4, &json!("begin"), &json!("end")), "{steps:?}");
+    // Without a place for documents the text is a message.
+    let mut plain = Editor::of(&site);
+    opened(&mut plain, &site, PAGE);
+    command(&mut plain, "hausblatt.list", PAGE, &["renders"]);
+    let message = plain.told.iter().find(|one| one["method"] == "window/showMessage").unwrap();
+    assert!(
+        message["params"]["message"]
+            .as_str()
+            .unwrap()
+            .starts_with("themes/loam/templates/page.html renders 5 addresses:")
+    );
+    plain.end();
+    editor.end();
+}
+
+#[test]
+fn another_address_gives_the_values_and_a_running_server_offers_its_own() {
+    let site = Site::demo();
+    let mut editor = Editor::able(&site, json!({}), Value::Null);
+    opened(&mut editor, &site, PAGE);
+    let hover = |editor: &mut Editor| {
+        let answer = editor.at("hover", PAGE, "+{content.ti|tle}", json!({}));
+        answer["contents"]["value"].as_str().unwrap().lines().last().unwrap().to_owned()
+    };
+    assert_eq!(hover(&mut editor), "`content.title` at /about/: `About`");
+    let wrong = command(&mut editor, "hausblatt.sample", PAGE, &["/visti/"]);
+    expect!["nothing is at /visti/ (did you mean /visit/?)"].assert_eq(wrong["message"].as_str().unwrap());
+    assert_eq!(command(&mut editor, "hausblatt.sample", PAGE, &["/coming/"]), Value::Null);
+    assert_eq!(hover(&mut editor), "`content.title` at /coming/: `To come`");
+    let details = editor.at("completion", PAGE, "+{content.ti|}", json!({}));
+    let title = details["items"].as_array().unwrap().iter().find(|item| item["label"] == "title").unwrap();
+    assert_eq!(title["detail"], "text: To come");
+    // A file that this address does not use has the first of its own.
+    let first = "+{each v in varieties}+{v.ti|tle}+{end}";
+    let answer = editor.at("hover", PAGE, first, json!({}));
+    assert!(
+        answer["contents"]["value"].as_str().unwrap().ends_with("`v.title` at /coming/: `Bellfounder`"),
+        "{answer}"
+    );
+
+    // A server of the site tells where it is and what was looked at.
+    let mut served = site
+        .command(&["serve", "--port", "0", "--as-of", "2026-11-23"])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let mut line = String::new();
+    BufReader::new(served.stdout.take().unwrap()).read_line(&mut line).unwrap();
+    let at = line.split("http://").nth(1).unwrap().trim().trim_end_matches('/').to_owned();
+    let mut stream = std::net::TcpStream::connect(&at).unwrap();
+    write!(stream, "GET /families/ HTTP/1.1\r\nHost: {at}\r\nAccept: text/html\r\nConnection: close\r\n\r\n").unwrap();
+    std::io::copy(&mut stream, &mut std::io::sink()).unwrap();
+    assert!(site.root().join(".hausblatt-serve").exists());
+    assert_eq!(command(&mut editor, "hausblatt.sample", PAGE, &[]), Value::Null);
+    while editor.asked.is_empty() {
+        let message = editor.receive();
+        editor.told.push(message);
+    }
+    let question = editor.asked.pop().unwrap();
+    let offered: Vec<&str> =
+        question["params"]["actions"].as_array().unwrap().iter().map(|one| one["title"].as_str().unwrap()).collect();
+    expect!["/families/ /about/ /borrow/ /borrow/how-it-works/ /borrow/returning-seed/ /borrow/returning-seed/drying/ /borrow/returning-seed/labelling/ /coming/ /growers/ /growers/ida-marlow/ /growers/petra-quince/ /growers/tobias-fenn/"].assert_eq(&offered.join(" "));
+    editor.send(&json!({ "jsonrpc": "2.0", "id": question["id"], "result": { "title": "/families/" } }));
+    assert_eq!(hover(&mut editor), "`content.title` at /families/: `Plant families`");
+    let opened = command(&mut editor, "hausblatt.open", "content/pages/visit.md", &[]);
+    assert_eq!(opened, json!(format!("http://{at}/visit/")));
+    // It is told no longer when the server has ended.
+    let ended = std::process::Command::new("kill").arg(served.id().to_string()).status().unwrap();
+    assert!(ended.success() && served.wait().unwrap().success());
+    assert!(!site.root().join(".hausblatt-serve").exists());
+    editor.end();
+}
+
+/// The actions at a place, which is where `|` is in a text.
+fn actions(editor: &mut Editor, path: &str, text: &str, kind: u8) -> Vec<Value> {
+    let at = text.find('|').unwrap();
+    let whole = text.replacen('|', "", 1);
+    editor.change(path, &whole);
+    let line = whole[..at].matches('\n').count();
+    let column = whole[..at].rsplit('\n').next().unwrap().encode_utf16().count();
+    let place = json!({ "line": line, "character": column });
+    let range = json!({ "start": place, "end": place });
+    let answer = of(
+        editor,
+        "codeAction",
+        path,
+        json!({ "range": range, "context": { "diagnostics": [], "triggerKind": kind } }),
+    );
+    answer.as_array().unwrap().clone()
+}
+
+#[test]
+fn names_are_made_known_by_actions() {
+    let site = Site::demo();
+    let mut editor = Editor::of(&site);
+    editor.open(PAGE, "");
+    editor.open("content/pages/visit.md", "");
+    let mut said = String::new();
+    for (path, text) in [
+        (PAGE, "\u{fc}\u{1f600} +{partial \"card\" given be|d = 1}"),
+        (PAGE, "+{partial \"pager\" given be|d = 1}"),
+        (PAGE, "+{content.har|vest}"),
+        (PAGE, "+{varieties.first.har|vest}"),
+        (PAGE, "+{settings.har|vest}"),
+        (PAGE, "+{content.titl|}"),
+        (PAGE, "<a title='it' href=\"+{ass|et(\"icon.svg\")}\">"),
+        (PAGE, "<a href='+{ass|et(\"icon.svg\")}'>"),
+        ("content/pages/visit.md", "---\ntitle: V\nop|en: yes\n---\n"),
+        ("content/pages/visit.md", "---\ntitle: V\nse|en: 2026-01-02\n---\n"),
+    ] {
+        said += &format!("{}\n", text.replace('\n', "⏎"));
+        for action in actions(&mut editor, path, text, 2) {
+            let edits = action["edit"]["documentChanges"].as_array().cloned().unwrap_or_default();
+            let edits = edits.iter().flat_map(|one| one["edits"].as_array().cloned().unwrap_or_default());
+            let own = action["edit"]["changes"]
+                .as_object()
+                .into_iter()
+                .flat_map(|all| all.values().flat_map(|one| one.as_array().cloned().unwrap_or_default()));
+            let new: Vec<String> = edits.chain(own).map(|edit| edit["newText"].to_string()).collect();
+            said += &format!("    {}: {}\n", action["title"].as_str().unwrap(), new.join(", "));
+        }
+    }
+    expect![[r#"
+        ü😀 +{partial "card" given be|d = 1}
+            Let partials/card.html take bed: "takes: { entry: , heading: 2, bed: nothing }\n"
+        +{partial "pager" given be|d = 1}
+            Let partials/pager.html take bed: "---\ntakes: { bed: nothing }\n---\n"
+        +{content.har|vest}
+            Declare the field harvest of pages: "harvest = { type = \"text\" }\n"
+        +{varieties.first.har|vest}
+            Declare the field harvest of varieties: "harvest = { type = \"text\" }\n"
+        +{settings.har|vest}
+            Declare the setting harvest in hausblatt-theme.toml of harbour: "\n[settings]\nharvest = { type = \"text\" }\n"
+        +{content.titl|}
+            Declare the field titl of pages: "titl = { type = \"text\" }\n"
+        <a title='it' href="+{ass|et("icon.svg")}">
+            Write the texts of this tag in quotes of the other sort: "+{asset('icon.svg')}"
+        <a href='+{ass|et("icon.svg")}'>
+        ---⏎title: V⏎op|en: yes⏎---⏎
+            Declare the field open of pages: "open = { type = \"yes-no\" }\n"
+        ---⏎title: V⏎se|en: 2026-01-02⏎---⏎
+            Declare the field seen of pages: "seen = { type = \"date\" }\n"
+    "#]].assert_eq(&said);
+    editor.end();
+}
+
+#[test]
+fn copies_are_made_by_actions_and_worked_out_when_they_are_chosen() {
+    let site = Site::demo();
+    let before = site.tree(".");
+    let resolves = json!({ "textDocument": { "codeAction": { "resolveSupport": { "properties": ["edit"] } } } });
+    let mut editor = Editor::able(&site, resolves, Value::Null);
+    opened(&mut editor, &site, PAGE);
+    let text = site.read(PAGE);
+    let mut said = String::new();
+    for action in actions(&mut editor, PAGE, &format!("|{text}"), 1) {
+        said += &format!("{} [{}]\n", action["title"].as_str().unwrap(), action["kind"].as_str().unwrap());
+        if action["data"].is_object() {
+            let answer = editor.ask("codeAction/resolve", action);
+            let Some(changes) = answer["edit"]["documentChanges"].as_array() else {
+                said += &format!("    {}\n", answer["message"].as_str().unwrap());
+                continue;
+            };
+            for change in changes {
+                if change["kind"] == "create" {
+                    said += &format!("    creates {}\n", editor.shown(&change["uri"]));
+                }
+            }
+            let told = editor.told.pop().unwrap();
+            said += &format!("    {}\n", told["params"]["message"].as_str().unwrap());
+        }
+    }
+    expect![[r#"
+        Show which file renders /about/, and why [source]
+        Open /about/ in a browser [source]
+        Show what would change if this file were gone [source]
+        Show the values of another address [source]
+        Override this file in harbour [refactor.rewrite]
+            creates "themes/harbour/.originals/templates/page.html"
+            creates "themes/harbour/templates/page.html"
+            18 addresses use themes/harbour/templates/page.html
+        Override this file in harbour for /about/ alone [refactor.rewrite]
+            harbour has it already: themes/harbour/templates/page/about.html
+        Override this file in harbour by its slots [refactor.rewrite]
+            creates "themes/harbour/templates/page.html"
+            18 addresses use themes/harbour/templates/page.html
+    "#]]
+    .assert_eq(&said);
+    // An editor that does not ask later gets them at once.
+    let mut plain = Editor::of(&site);
+    opened(&mut plain, &site, CARD);
+    let card = site.read(CARD);
+    let titles: Vec<String> = actions(&mut plain, CARD, &format!("|{card}"), 1)
+        .iter()
+        .filter(|action| action["edit"].is_object())
+        .map(|action| action["title"].as_str().unwrap().to_owned())
+        .collect();
+    expect![[r#"
+        Override this file in harbour (54 addresses use themes/harbour/partials/card.html)
+        Override this file in harbour by its slots (54 addresses use themes/harbour/partials/card.html)"#]]
+    .assert_eq(&titles.join("\n"));
+    // A copy without a record gets one.
+    site.write("themes/harbour/partials/card.html", &card);
+    plain.tell("workspace/didChangeWatchedFiles", json!({ "changes": [] }));
+    plain.open("themes/harbour/partials/card.html", &card);
+    let titles: Vec<String> = actions(&mut plain, "themes/harbour/partials/card.html", &format!("|{card}"), 1)
+        .iter()
+        .map(|action| action["title"].as_str().unwrap().to_owned())
+        .collect();
+    assert!(
+        titles.contains(&"Record partials/card.html of loam as the original of this copy".to_owned()),
+        "{titles:?}"
+    );
+    plain.end();
+    editor.end();
+    std::fs::remove_file(site.root().join("themes/harbour/partials/card.html")).unwrap();
+    let left = site.tree(".").into_iter().filter(|(path, _)| !before.iter().any(|(own, _)| own == path)).count();
+    assert_eq!(left, 0);
+}
+
+#[test]
+fn what_fits_in_toml_and_front_matter_is_offered() {
+    let site = Site::demo();
+    let config = site.read("hausblatt.toml");
+    let mut editor = Editor::of(&site);
+    let mut said = String::new();
+    let mut offered = |editor: &mut Editor, path: &str, text: &str| {
+        let answer = editor.at("completion", path, text, json!({}));
+        let items: Vec<String> = answer["items"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|item| item["textEdit"]["newText"].as_str().unwrap_or("-").to_owned())
+            .collect();
+        let shown = if items.len() > 8 {
+            format!("{} and {} more", items[..6].join(", "), items.len() - 6)
+        } else {
+            items.join(", ")
+        };
+        let at = text.find('|').unwrap();
+        let line = text[..at].rsplit('\n').next().unwrap();
+        said += &format!("{line}|: {shown}\n");
+    };
+    editor.open("hausblatt.toml", &config);
+    editor.ask("workspace/symbol", json!({ "query": "zz" }));
+    for text in [
+        format!("{config}\n[|"),
+        config.replace("[front]", "[front]\n|"),
+        config.replace("theme    = \"harbour\"", "theme = \"|\""),
+        config.replace("founded", "lan|"),
+        config.replace("page = \"welcome\"", "page = |"),
+        config.replace("future  = \"show\"", "future = \"|\""),
+        config.replace("{ type = \"text\" }", "{ type = \"|\" }"),
+        config.replace("{ type = \"text\" }", "{ |type = \"text\" }"),
+        config.replace("parent = \"pods\"", "parent = \"|\""),
+        config.replace("to = \"page:borrow\"", "to = \"|\""),
+        config.replace("[settings]", "[settings]\n|"),
+        format!("{config}\n[build]\nstyles = |"),
+        config.replace("# The Marrow", "# The |Marrow"),
+    ] {
+        offered(&mut editor, "hausblatt.toml", &text);
+    }
+    editor.change("hausblatt.toml", &config);
+    for (path, texts) in [
+        ("themes/hedgerow/hausblatt-theme.toml", vec!["[theme]\nparent = \"|\"\n", "[settings]\nbed = { | }\n"]),
+        (
+            "themes/harbour/components/split-panel/component.toml",
+            vec!["[[fields]]\nname = \"a\"\ntype = |\n", "[component]\n|\n"],
+        ),
+        (
+            "content/varieties/ropewalk.md",
+            vec![
+                "---\ntitle: \u{fc}\u{1f600}\nfamily: |\n---\n",
+                "---\nfamily: [pods, |]\n---\n",
+                "---\nfamily:\n- |\n---\n",
+                "---\neasy: |\n---\n",
+                "---\nimage:\n  |\n---\n",
+                "---\ntrays:\n  main:\n    - component: |\n---\n",
+                "---\ntrays:\n  main:\n    - component: split-panel\n      |\n---\n",
+                "---\ntitle: |\n---\n",
+                "---\n---\n|",
+            ],
+        ),
+        (
+            "themes/hedgerow/templates/offered/no-aside.html",
+            vec!["---\nfor: [page, |]\n---\n", "---\nlayout: |\n---\n", "---\n|\n---\n"],
+        ),
+    ] {
+        editor.open(path, "");
+        for text in texts {
+            offered(&mut editor, path, text);
+        }
+    }
+    expect![[r#"
+        [|: site, front, pages.fields, menus, content, search and 15 more
+        |: collection = 
+        theme = "|: harbour, hedgerow, loam
+        lan|: 
+        page = |: "about", "borrow", "borrow/how-it-works", "borrow/returning-seed", "borrow/returning-seed/drying", "borrow/returning-seed/labelling" and 16 more
+        future = "|: wait, show
+        place  = { type = "|: text, rich, number, yes-no, color, date and 6 more
+        place  = { |: type, label, about, default, min, max and 4 more
+        terms.legumes     = { label = "Peas and beans", parent = "|: pods, legumes, fruits, nightshades, gourds, roots and 6 more
+          { to = "|: entry:journal/drawer-forty, entry:journal/the-long-table, entry:journal/labels-again, entry:journal/first-tomatoes, entry:journal/first-frost, entry:journal/ferry-timetable and 96 more
+        |: show_gate = 
+        styles = |: "as-is", "small"
+        # The |: 
+        parent = "|: harbour, loam
+        bed = { |: type = , label = , about = , default = , min = , max =  and 4 more
+        type = |: "text", "rich", "number", "yes-no", "color", "date" and 6 more
+        |: label = , about = 
+        family: |: pods, legumes, fruits, nightshades, gourds, roots and 6 more
+        family: [pods, |: pods, legumes, fruits, nightshades, gourds, roots and 6 more
+        - |: pods, legumes, fruits, nightshades, gourds, roots and 6 more
+        easy: |: true, false
+          |: file: , alt: 
+            - component: |: notice, split-panel
+              |: component: 
+        title: |: 
+        |: 
+        for: [page, |: page, entry, entry/varieties, entry/journal, entry/workshops
+        layout: |: bare, document, print, none
+        |: label: , about: , for: , layout: , classes: , takes: 
+    "#]].assert_eq(&said);
+    editor.end();
+}
