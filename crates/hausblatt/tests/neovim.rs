@@ -1,9 +1,11 @@
-//! A real editor: what `docs/editors.md` says to write where is enough for it to know a site, and the syntax in `editors/vim`
+//! A real editor: the folder `editors/vim` is enough for it to know a site, and its syntax
 //! takes no byte of a tag for HTML and none of the HTML for a tag. Needs Debian's neovim, so the plain test command leaves it
 //! out; CI runs it with `--ignored`.
 
 #![allow(clippy::unwrap_used, clippy::panic)]
 
+#[path = "support/colours.rs"]
+mod colours;
 mod support;
 
 use std::fs;
@@ -11,8 +13,6 @@ use std::path::{Path, PathBuf};
 use std::process::Command;
 
 use expect_test::expect;
-use hausblatt_lang::syntax::lex::{TokenKind, lex};
-use hausblatt_lang::text::diagnostic::Problems;
 
 use support::Site;
 
@@ -43,13 +43,6 @@ fn written(arguments: &[&str], script: &str, folder: &Path) -> String {
         .output()
         .unwrap();
     fs::read_to_string(&out).unwrap_or_else(|_| panic!("{}", String::from_utf8_lossy(&ran.stderr)))
-}
-
-/// What the documents say to write into `init.lua`, for the version that Debian has.
-fn documented() -> String {
-    let text = fs::read_to_string(root().join("docs/editors.md")).unwrap();
-    let behind = text.split("In an older one").nth(1).unwrap();
-    behind.split("```lua\n").nth(1).unwrap().split("```").next().unwrap().to_owned()
 }
 
 const WORK: &str = r#"
@@ -90,6 +83,13 @@ until_so(function() return vim.fn.filereadable(vim.env.SITE .. '/themes/loam/par
 until_so(function() return find('+{partial "trail"') ~= nil end)
 vim.cmd('silent wall')
 say('renamed:', (select(2, find('trail'))):match('^%s*(.*)$'))
+vim.cmd('Hausblatt why')
+until_so(function() return vim.bo.buftype == 'nofile' end)
+say('shown:', unpack(vim.api.nvim_buf_get_lines(0, 0, 1, false)))
+vim.cmd('close')
+vim.cmd('Hausblatt open')
+until_so(function() return vim.fn.execute('messages'):find('no server of this site runs') ~= nil end)
+say('completed:', table.concat(vim.fn.getcompletion('Hausblatt wi', 'cmdline'), ' '))
 "#;
 
 #[test]
@@ -98,15 +98,16 @@ fn a_real_editor_marks_completes_finds_and_renames() {
     let site = Site::demo();
     let folder = tempfile::tempdir().unwrap();
     assert_eq!(site.run(&["build", "--out", "before"]).code, 0);
-    let init = folder.path().join("init.lua");
-    fs::write(&init, documented()).unwrap();
+    let path = format!("set rtp^={}", root().join("editors/vim").display());
     let script = format!("vim.env.SITE = '{}'\n{WORK}", site.root().display());
-    let said = written(&["-u", init.to_str().unwrap()], &script, folder.path());
+    let said = written(&["--cmd", &path], &script, folder.path());
     expect![[r#"
         marked: no page has or declares a field "titel"  → did you mean "title"?
         offered: crumbs
         jumped to: crumbs.html
         renamed: +{partial "trail"}
+        shown: /about/  →  200
+        completed: without
     "#]]
     .assert_eq(&said);
     assert!(!site.root().join("themes/loam/partials/crumbs.html").exists());
@@ -147,83 +148,9 @@ fn names(files: &[String], folder: &Path) -> Vec<Vec<String>> {
     written(&arguments, &script, folder).lines().map(|line| line.split('|').map(str::to_owned).collect()).collect()
 }
 
-const ODD: &[(&str, &str)] = &[
-    (
-        "themes/loam/templates/odd.html",
-        "<a href=\"+{url(\"page:visit\")}\" title='+{\"its\" + 'a'}' class=+{x}>t</a>\n\
-         <!-- +{content.title} and ++{text} -->\n\
-         <style>.a { color: +{x}; background: url(\"+{asset(\"a.png\")}\") } /* +{x} */ .b { width: 1px }</style>\n\
-         <script>let a = \"+{x}\"; /* +{\"}\"} */ const b = `+{x + \"a}b\"}`; if (a < 2) { c() }</script>\n\
-         <h+{level} id=\"x+{n}\">+++{x} ++{y} +{\"\\\"}\" + '}'}</h+{level}>\n\
-         +{# a +{# nested } #} still <b> \"x #}<b>bold</b>\n\
-         <p>+{each x in list\n  where x.a == \"<p>\"\n  limit 3}+{x}+{end}</p>\n\
-         <em>\u{fc} +{b} c</em><title>+{slot \"title\" else}a+{end}</title><p>end</p>\n",
-    ),
-    (
-        "themes/loam/templates/odd.json",
-        "{ \"a\": \"+{x}\", \"b\": [+{each x in y}{ \"c\": +{x.n} }+{between}, +{end}], \"d\": \"++{\" }\n",
-    ),
-    (
-        "themes/loam/templates/odd.xml",
-        "<a b=\"+{\"x\" + y}\" c='+{z}'><!-- +{q} --><d>+{e}</d><![CDATA[ +{f} ]]></a>\n",
-    ),
-    ("themes/loam/templates/odd.txt", "Plain +{x} \"its\" +{a + '}'} ++{b}\n"),
-];
-
 #[test]
 #[ignore = "needs neovim"]
 fn the_syntax_tells_tags_from_what_is_around_them() {
-    let (site, plain) = (Site::demo(), Site::demo());
-    for (path, text) in ODD {
-        site.write(path, text);
-    }
-    let is_printed = |path: &str| [".html", ".xml", ".json", ".txt"].iter().any(|ending| path.ends_with(ending));
-    let files: Vec<String> = site
-        .tree("themes")
-        .into_iter()
-        .map(|(path, _)| format!("themes/{path}"))
-        .filter(|path| is_printed(path))
-        .collect();
-    let mut texts = Vec::new();
-    for path in &files {
-        let text = site.read(path);
-        let tokens = lex(&text, 0, &mut Problems::new(&"".into()));
-        let is_tag = |kind| matches!(kind, TokenKind::Tag | TokenKind::Comment);
-        // The same file with letters in place of its tags: what is around them has the same names there.
-        let letters = tokens.iter().map(|token| match is_tag(token.kind) {
-            true => token.span.of(&text).bytes().map(|byte| if byte == b'\n' { '\n' } else { 'x' }).collect(),
-            false => token.span.of(&text).to_owned(),
-        });
-        plain.write(path, letters.collect::<String>());
-        let tags: Vec<_> = tokens.iter().filter(|token| is_tag(token.kind)).map(|token| token.span.range()).collect();
-        texts.push((text, tags));
-    }
     let folder = tempfile::tempdir().unwrap();
-    let all = |site: &Site| {
-        let paths: Vec<String> = files.iter().map(|path| site.path(path).display().to_string()).collect();
-        names(&paths, folder.path())
-    };
-    let (found, wanted) = (all(&site), all(&plain));
-    let (mut number, mut bytes, mut wrong) = (0, 0, Vec::new());
-    for (path, (text, tags)) in files.iter().zip(&texts) {
-        let mut at = 0;
-        for line in text.split_inclusive('\n') {
-            for byte in 0..line.trim_end_matches('\n').len() {
-                let names = found[number][byte].as_str();
-                let is_tag = tags.iter().any(|tag| tag.contains(&(at + byte)));
-                let is_right = match is_tag {
-                    true => names.split(' ').next_back().is_some_and(|name| name.starts_with("hausblatt")),
-                    false => names == wanted[number][byte],
-                };
-                bytes += 1;
-                if !is_right {
-                    wrong.push(format!("{path} byte {}: {names:?}, not {:?}", at + byte, wanted[number][byte]));
-                }
-            }
-            at += line.len();
-            number += 1;
-        }
-    }
-    assert!(bytes > 10_000, "{bytes}");
-    assert!(wrong.is_empty(), "{} of {bytes}\n{}", wrong.len(), wrong[..wrong.len().min(20)].join("\n"));
+    colours::tell_tags_from_what_is_around(|files| names(files, folder.path()));
 }
