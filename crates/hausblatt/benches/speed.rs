@@ -1,12 +1,13 @@
 //! Speed as ratios measured in one run: each side in turn, and the median of the ratios.
 //!
-//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site`, `--images`, `--serve` and `--large` only a
-//! part; with `--hold` it ends with 1 if a figure is missed. The bare programs it compares with are this program, started
+//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site`, `--images`, `--serve`, `--editor` and `--large`
+//! only a part; with `--hold` it ends with 1 if a figure is missed. The bare programs it compares with are this program, started
 //! again: the same files, Markdown library, escaper, threads and outputs.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs)]
 
 mod bare;
+mod editor;
 mod pages;
 mod photos;
 mod serving;
@@ -40,7 +41,7 @@ fn main() {
         .find(|pair| pair[0] == "--rounds")
         .map_or(20, |pair| pair[1].parse().expect("a number of rounds"));
     println!("{:<58} {:>7} {:>8}", "work (median of the ratios)", "ratio", "reach");
-    let parts = ["--page", "--site", "--images", "--serve", "--large"];
+    let parts = ["--page", "--site", "--images", "--serve", "--editor", "--large"];
     let wanted = |part: &str| words.contains(&part) || !parts.iter().any(|part| words.contains(part));
     if wanted("--page") {
         page(rounds);
@@ -53,6 +54,9 @@ fn main() {
     }
     if wanted("--serve") {
         serve(rounds);
+    }
+    if wanted("--editor") {
+        editor(rounds);
     }
     if wanted("--large") {
         large(rounds);
@@ -214,6 +218,37 @@ fn serve(rounds: usize) {
             report(&format!("ms from saving {what} {how} to the event"), &mut times, Reach::AtMost(50.0));
         }
     }
+}
+
+/// So many edits must leave memory as it is.
+const EDITS: usize = 20_000;
+
+fn editor(rounds: usize) {
+    let folder = tempfile::tempdir().unwrap();
+    let site = folder.path().join("site");
+    sites::write(&site, ENTRIES);
+    let mut editor = editor::Editor::of(Path::new(env!("CARGO_BIN_EXE_hausblatt")), &site);
+    let mut told: Vec<f64> = (0..rounds).map(|round| editor.told_after(round)).collect();
+    report(&format!("ms from a keystroke to diagnostics, {ENTRIES} entries"), &mut told, Reach::AtMost(100.0));
+    let mut hover: Vec<f64> = (0..rounds).map(|_| editor.hover()).collect();
+    report("ms for what is under the pointer, after a keystroke", &mut hover, Reach::AtMost(20.0));
+    let mut complete: Vec<f64> = (0..rounds).map(|_| editor.complete()).collect();
+    report("ms for what fits, after a keystroke", &mut complete, Reach::AtMost(20.0));
+    let edit = |editor: &mut editor::Editor, count: usize| {
+        for number in 0..count {
+            editor.types(&format!("<p>{number} +{{content.title}}</p>"));
+            // What is asked now and then makes the server look at the text that it has.
+            if number % 20 == 0 {
+                editor.hover();
+            }
+        }
+    };
+    edit(&mut editor, EDITS / 20);
+    let (before, _) = editor.memory();
+    edit(&mut editor, EDITS);
+    let (after, most) = editor.memory();
+    report(&format!("memory after {EDITS} edits : before them"), &mut [after / before], Reach::AtMost(1.2));
+    report("MB at most, with these edits", &mut [most], Reach::AtMost(150.0));
 }
 
 fn large(rounds: usize) {

@@ -17,6 +17,9 @@ use crate::themes::lineage::FileId;
 use crate::world::World;
 use crate::world::survey::{ReachPart, Surveyed};
 
+/// So many requests are looked at before all of them are.
+const LOOKED_AT: usize = 500;
+
 impl World {
     /// What takes part in the answer to each request, in the order of [`World::requests`]; found once.
     pub fn survey(&self) -> &[Surveyed] {
@@ -37,6 +40,27 @@ impl World {
             let (_, part) = answer.parts.iter().find(|(other, _)| *other == file)?;
             Some((request, *part))
         })
+    }
+
+    /// Whether a file takes part in the answer to a request.
+    pub fn takes_part(&self, file: FileId, request: &Request) -> bool {
+        parts(self, &self.resolve(request.clone())).iter().any(|(other, _)| *other == file)
+    }
+
+    /// The first request in whose answer a file takes part. Of a file that most pages use, this is known before all of them
+    /// are looked at.
+    pub fn first_reached(&self, file: FileId) -> Option<&Request> {
+        let mut known: FxHashMap<Vec<FileId>, bool> = FxHashMap::default();
+        let mut takes_part = |request: &&Request| {
+            let resolution = self.resolve((*request).clone());
+            let parts = || parts(self, &resolution).iter().any(|(other, _)| *other == file);
+            *known.entry(key(self, &resolution)).or_insert_with(parts)
+        };
+        let early = match self.survey.get() {
+            None => self.requests().iter().take(LOOKED_AT).find(&mut takes_part),
+            Some(_) => None,
+        };
+        early.or_else(|| self.reach(file).next().map(|(request, _)| request))
     }
 
     /// For each file of the lineage, how many addresses it reaches.

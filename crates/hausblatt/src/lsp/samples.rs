@@ -19,9 +19,12 @@ impl Asked {
     /// The address whose values are shown: the one that was chosen, if the file reaches it, or else the first that it reaches.
     pub fn sample(&self, world: &World) -> Option<String> {
         let id = file_of(world, &self.path)?;
-        let chosen =
-            self.chosen.as_ref().filter(|chosen| world.reach(id).any(|(request, _)| request.address == **chosen));
-        chosen.cloned().or_else(|| world.reach(id).next().map(|(request, _)| request.address.clone()))
+        let is_reached = |chosen: &&String| match world.route(chosen) {
+            Routed::Request(request) => world.takes_part(id, &request),
+            Routed::Redirect(_) => false,
+        };
+        let chosen = self.chosen.as_ref().filter(is_reached);
+        chosen.cloned().or_else(|| world.first_reached(id).map(|request| request.address.clone()))
     }
 
     /// What a chain of names before the place is at the sample address, with this much detail.
