@@ -246,6 +246,8 @@ fn editor(rounds: usize) {
     edit(&mut editor, EDITS / 20);
     let (before, _) = editor.memory();
     edit(&mut editor, EDITS);
+    // While nothing is typed, pages are rendered.
+    thread::sleep(Duration::from_secs(2));
     let (after, most) = editor.memory();
     report(&format!("memory after {EDITS} edits : before them"), &mut [after / before], Reach::AtMost(1.2));
     report("MB at most, with these edits", &mut [most], Reach::AtMost(150.0));

@@ -123,6 +123,11 @@ pub struct Finding {
 /// # Ok::<(), hausblatt_core::world::Unloadable>(())
 /// ```
 pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding> {
+    run_within(world, scope, progress, usize::MAX)
+}
+
+/// The same without looking at pages of more than so many bytes, which take many times their size in memory.
+pub fn run_within(world: &World, scope: &Scope, progress: Progress<'_>, most_bytes: usize) -> Vec<Finding> {
     let requests: Cow<'_, [Request]> = match scope {
         Scope::Whole => world.requests().into(),
         Scope::Part { asked, through, .. } => {
@@ -152,7 +157,7 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
         of_site.for_each(|look| findings.all(look(world)));
         findings.all(asset_conflicts::of_site(world));
     }
-    findings.of_pages(world, &requests, scope, progress);
+    findings.of_pages(world, &requests, scope, progress, most_bytes);
     let mut found = findings.found;
     if let Scope::Part { asked, files, .. } = scope {
         found.retain(|finding| {
@@ -242,12 +247,19 @@ impl Findings {
     }
 
     /// Renders and reads pages.
-    fn of_pages(&mut self, world: &World, requests: &[Request], scope: &Scope, progress: Progress<'_>) {
+    fn of_pages(
+        &mut self,
+        world: &World,
+        requests: &[Request],
+        scope: &Scope,
+        progress: Progress<'_>,
+        most_bytes: usize,
+    ) {
         let done = AtomicUsize::new(0);
         let mut seen: Vec<Seen> = requests
             .par_iter()
             .map_init(Bump::new, |arena, request| {
-                let seen = look_at(world, request, arena);
+                let seen = look_at(world, request, arena, most_bytes);
                 reset_arena(arena);
                 progress(done.fetch_add(1, Ordering::Relaxed) + 1, requests.len());
                 seen
@@ -326,7 +338,7 @@ impl Findings {
                     let crate::model::request::Routed::Request(request) = world.route_decoded(&pointer.to) else {
                         continue;
                     };
-                    ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new()).ids);
+                    ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new(), usize::MAX).ids);
                 }
                 let found = ids.get(&pointer.to).and_then(|ids| pointer.found(ids));
                 seen.found.extend(found.map(|found| (&broken_anchor::CHECK.code, found, String::new())));
@@ -336,7 +348,7 @@ impl Findings {
 }
 
 /// Renders a page, reads it as browsers do, and looks at it.
-fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
+fn look_at(world: &World, request: &Request, arena: &Bump, most_bytes: usize) -> Seen {
     let answer = page(world, request.clone(), Audience::Build(Shows::default()), arena);
     let mut seen = Seen {
         diagnostics: answer.diagnostics,
@@ -345,7 +357,7 @@ fn look_at(world: &World, request: &Request, arena: &Bump) -> Seen {
         pointers: Vec::new(),
         ids: FxHashSet::default(),
     };
-    if answer.location.is_some() || answer.template.is_none() {
+    if answer.location.is_some() || answer.template.is_none() || answer.text.len() > most_bytes {
         return seen;
     }
     if answer.format != Ending::Html {

@@ -13,6 +13,7 @@ mod hover;
 mod lenses;
 mod navigate;
 mod outline;
+mod pipes;
 mod positions;
 mod rendered;
 mod samples;

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use std::sync::mpsc::{Receiver, TryRecvError, channel};
 use std::time::{Duration, Instant};
 
-use hausblatt_core::check::{Scope, run};
+use hausblatt_core::check::{Scope, run_within};
 use hausblatt_core::model::request::Request;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
@@ -16,6 +16,9 @@ use crate::lsp::sites::{Loaded, Sites};
 const QUIET: Duration = Duration::from_millis(400);
 /// So many pages of a file are rendered.
 const PAGES: usize = 60;
+
+/// Pages of more bytes are left to `check`.
+const MOST_BYTES: usize = 1 << 20;
 
 /// Looks at the pages of open files.
 #[derive(Default)]
@@ -108,7 +111,7 @@ fn look(loaded: &Loaded, open: &[String]) -> Vec<Diagnostic> {
     through.sort_by(|a, b| a.address.cmp(&b.address));
     through.dedup_by(|a, b| a.address == b.address);
     let files = open.iter().map(|path| path.as_str().into()).collect();
-    let found = run(world, &Scope::Part { asked: Vec::new(), files, through }, &|_, _| {});
+    let found = run_within(world, &Scope::Part { asked: Vec::new(), files, through }, &|_, _| {}, MOST_BYTES);
     let is_known = |diagnostic: &Diagnostic| {
         let is_it = |other: &&Diagnostic| {
             other.code == diagnostic.code && other.place == diagnostic.place && other.message == diagnostic.message

@@ -16,11 +16,13 @@ use crate::failure::{Failure, Outcome};
 use crate::lsp::actions::Wished;
 use crate::lsp::commands::Done;
 use crate::lsp::diagnostics::Telling;
+use crate::lsp::pipes;
 use crate::lsp::positions::{Columns, offset, path_of};
 use crate::lsp::rendered::Looking;
 use crate::lsp::sites::{Asked, Document, Sites};
 use crate::lsp::tokens::{TOKEN_KINDS, Tokens};
 use crate::lsp::{actions, commands, complete, diagnostics, edits, hover, lenses, navigate, outline};
+use crate::opened;
 use crate::options::Common;
 
 /// Diagnostics are worked out when nothing was typed for so long.
@@ -48,6 +50,20 @@ pub struct Server {
     /// Whether diagnostics are to be worked out anew.
     is_stale: bool,
     looking: Looking,
+    ending: Ending,
+}
+
+/// How far the end is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Ending {
+    /// It is not in sight.
+    No,
+    /// The editor has asked the server to shut down.
+    Asked,
+    /// The editor has ended it, as it should.
+    Now,
+    /// The editor has ended it without having asked.
+    Early,
 }
 
 /// What an editor can do, and wants.
@@ -106,10 +122,12 @@ type Answered = Result<Value, (ErrorCode, String)>;
 /// # Errors
 /// The editor does not speak the protocol.
 pub fn run(common: &Common) -> Result<Outcome, Failure> {
-    let broken =
-        |error: &dyn std::fmt::Display| Failure::Work(format!("the editor can't be understood: {error}"), None);
-    let (connection, threads) = Connection::stdio();
-    let Ok((id, parameters)) = connection.initialize_start() else { return Ok(Outcome::Clean) };
+    let broken = |why: String| Failure::Work(format!("the editor can't be understood: {why}"), None);
+    let (connection, pipes) = pipes::open().map_err(|error| opened::no_threads(&error))?;
+    let Ok((id, parameters)) = connection.initialize_start() else {
+        drop(connection);
+        return pipes.close().map(|()| Outcome::Clean).map_err(broken);
+    };
     let editor = EditorOptions::of(&parameters);
     let encodings = parameters.pointer("/capabilities/general/positionEncodings").and_then(Value::as_array);
     let has_bytes = encodings.is_some_and(|encodings| encodings.contains(&json!("utf-8")));
@@ -118,7 +136,10 @@ pub fn run(common: &Common) -> Result<Outcome, Failure> {
         "capabilities": capabilities(columns, editor),
         "serverInfo": { "name": "hausblatt", "version": env!("CARGO_PKG_VERSION") },
     });
-    connection.initialize_finish(id, answer).map_err(|error| broken(&error))?;
+    if connection.initialize_finish(id, answer).is_err() {
+        drop(connection);
+        return pipes.close().map(|()| Outcome::Clean).map_err(broken);
+    }
     let mut server = Server {
         sites: Sites::new(common),
         columns,
@@ -130,12 +151,17 @@ pub fn run(common: &Common) -> Result<Outcome, Failure> {
         next: 0,
         is_stale: false,
         looking: Looking::default(),
+        ending: Ending::No,
     };
     server.watch_files();
     server.listen();
+    let is_early = server.ending == Ending::Early;
     drop(server);
-    threads.join().map_err(|error| broken(&error))?;
-    Ok(Outcome::Clean)
+    pipes.close().map_err(broken)?;
+    match is_early {
+        true => Err(Failure::Work("the editor ended the server before it asked it to shut down".to_owned(), None)),
+        false => Ok(Outcome::Clean),
+    }
 }
 
 fn capabilities(columns: Columns, editor: EditorOptions) -> Value {
@@ -216,17 +242,20 @@ impl Server {
             };
             match message {
                 Message::Request(request) => {
-                    if self.connection.handle_shutdown(&request).unwrap_or(true) {
-                        return;
-                    }
                     let is_taken_back = self.waiting.iter().any(|message| cancels(message, &request.id));
-                    let answer = match is_taken_back {
-                        true => Err((ErrorCode::RequestCanceled, "it was taken back".to_owned())),
-                        false => self.answered(&request),
+                    let answer = match (self.ending, is_taken_back) {
+                        (Ending::No, false) => self.answered(&request),
+                        (Ending::No, true) => Err((ErrorCode::RequestCanceled, "it was taken back".to_owned())),
+                        _ => Err((ErrorCode::InvalidRequest, "the server was asked to shut down".to_owned())),
                     };
                     self.reply(request.id, answer);
                 }
-                Message::Notification(notification) => self.note(notification),
+                Message::Notification(notification) => {
+                    self.note(notification);
+                    if matches!(self.ending, Ending::Now | Ending::Early) {
+                        return;
+                    }
+                }
                 Message::Response(response) => self.choose(response),
             }
         }
@@ -352,6 +381,11 @@ impl Server {
     fn answer(&mut self, request: &Request) -> Answered {
         let columns = self.columns;
         match request.method.as_str() {
+            "shutdown" => {
+                self.ending = Ending::Asked;
+                Ok(Value::Null)
+            }
+            "initialize" => Err((ErrorCode::InvalidRequest, "the server is initialized already".to_owned())),
             "textDocument/hover" => self.at(request, |_, asked| hover::hover(asked, columns)),
             "textDocument/completion" => self.at(request, |_, asked| Some(complete::items(asked, columns))),
             "textDocument/definition" => self.at(request, |server, asked| {
@@ -536,6 +570,8 @@ impl Server {
     fn note(&mut self, notification: Notification) {
         let parameters = notification.params;
         match notification.method.as_str() {
+            "exit" => self.ending = if self.ending == Ending::Asked { Ending::Now } else { Ending::Early },
+            pipes::UNREADABLE => self.tell("window/logMessage", json!({ "type": 1, "message": parameters })),
             "textDocument/didOpen" => {
                 let Ok(opened) = serde_json::from_value::<DidOpenTextDocumentParams>(parameters) else { return };
                 let document = opened.text_document;

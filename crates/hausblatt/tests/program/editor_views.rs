@@ -646,3 +646,53 @@ fn what_fits_in_toml_and_front_matter_is_offered() {
     "#]].assert_eq(&said);
     editor.end();
 }
+
+#[test]
+fn messages_that_can_not_be_read_are_passed_over_or_end_the_server() {
+    let site = Site::demo();
+    let message = |text: &str| format!("Content-Length: {}\r\n\r\n{text}", text.len());
+    let initialize = message(r#"{"jsonrpc":"2.0","id":1,"method":"initialize","params":5}"#)
+        + &message(r#"{"jsonrpc":"2.0","method":"initialized","params":{}}"#);
+    let shutdown = message(r#"{"jsonrpc":"2.0","id":2,"method":"shutdown"}"#);
+    let exit = message(r#"{"jsonrpc":"2.0","method":"exit"}"#);
+    let hover = message(r#"{"jsonrpc":"2.0","id":3,"method":"textDocument/hover","params":{}}"#);
+    let mut said = String::new();
+    for (what, input) in [
+        ("nothing", String::new()),
+        ("garbage", "hello\r\n".to_owned()),
+        ("no JSON", format!("{initialize}{}{shutdown}{exit}", message("{\"a\":"))),
+        ("an early question", format!("{hover}{initialize}{shutdown}{exit}")),
+        ("a late question", format!("{initialize}{shutdown}{hover}{exit}")),
+        ("an end without a word", format!("{initialize}{exit}")),
+        ("an editor that is gone", initialize.clone()),
+        ("half a message", format!("{initialize}Content-Length: 100\r\n\r\n{{")),
+    ] {
+        let mut child =
+            site.command(&["lsp"]).stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap();
+        child.stdin.take().unwrap().write_all(input.as_bytes()).unwrap();
+        let done = child.wait_with_output().unwrap();
+        let out = String::from_utf8(done.stdout).unwrap();
+        let answers = out.split("Content-Length: ").filter_map(|one| one.split_once("\r\n\r\n"));
+        let told: Vec<String> =
+            answers.map(|(_, text)| text.to_owned()).filter(|text| !text.contains("capabilities")).collect();
+        said += &format!(
+            "{what}: exit {} {}{}\n",
+            done.status.code().unwrap(),
+            String::from_utf8_lossy(&done.stderr),
+            told.join(" ")
+        );
+    }
+    expect![[r#"
+        nothing: exit 0 
+        garbage: exit 1 error: the editor can't be understood: "hello" is no header
+
+        no JSON: exit 0 {"jsonrpc":"2.0","method":"window/logMessage","params":{"type":1,"message":"a message can't be read: EOF while parsing a value at line 1 column 5"}} {"jsonrpc":"2.0","id":2,"result":null}
+        an early question: exit 0 {"jsonrpc":"2.0","id":3,"error":{"code":-32002,"message":"expected initialize request, got Request { id: RequestId(I32(3)), method: \"textDocument/hover\", params: Object {} }"}} {"jsonrpc":"2.0","id":2,"result":null}
+        a late question: exit 0 {"jsonrpc":"2.0","id":2,"result":null} {"jsonrpc":"2.0","id":3,"error":{"code":-32600,"message":"the server was asked to shut down"}}
+        an end without a word: exit 1 error: the editor ended the server before it asked it to shut down
+
+        an editor that is gone: exit 0 
+        half a message: exit 1 error: the editor can't be understood: the editor ended in the middle of a message
+
+    "#]].assert_eq(&said);
+}
