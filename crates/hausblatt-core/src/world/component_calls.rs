@@ -57,7 +57,8 @@ impl World {
                 Ok(datum) => Fit::Constant(datum),
                 // That its type is another one is reported already.
                 Err(_) if self.problems.iter().any(|it| it.place.as_ref() == Some(&at_name(given.span))) => Fit::AsItIs,
-                Err((diagnostic, span)) => {
+                Err(wrong) => {
+                    let (diagnostic, span) = *wrong;
                     let message = format!("\"{name}\" of the component \"{}\": {}", to.name, diagnostic.message);
                     found.push(Diagnostic { message, ..diagnostic }.at(&program.path, span));
                     Fit::AsItIs
@@ -67,18 +68,23 @@ impl World {
         call.given.iter().map(fit).collect()
     }
 
-    fn converted_literal(&self, field: &Field, literal: &Data, path: &Arc<str>) -> Result<Datum, (Diagnostic, Span)> {
+    fn converted_literal(
+        &self,
+        field: &Field,
+        literal: &Data,
+        path: &Arc<str>,
+    ) -> Result<Datum, Box<(Diagnostic, Span)>> {
         let pictures = |address: &str| file_of(&self.snapshot, &self.lineage, address);
         let conversion = Conversion { zone: &self.site.config.timezone, pictures: &pictures };
         let value = fields::convert(&field.of, literal, &conversion)
-            .map_err(|(span, message)| (Diagnostic::of(&lang_codes::WRONG_TYPE, message), span))?;
+            .map_err(|(span, message)| Box::new((Diagnostic::of(&lang_codes::WRONG_TYPE, message), span)))?;
         if let (FieldType::Link, Some(text)) = (&field.of, literal.as_text())
             && let Link::Dead(message, _) = self.site.link(text, path)
         {
-            return Err((
+            return Err(Box::new((
                 Diagnostic::of(&lang_codes::DEAD_REFERENCE, message).maybe_help(self.site.nearest_reference(text)),
                 literal.span,
-            ));
+            )));
         }
         if let (FieldType::Image, Some(text)) = (&field.of, literal.as_text()) {
             let address = fields::picture_address(text);
@@ -89,7 +95,7 @@ impl World {
                     &codes::MISSING_MEDIA,
                     format!("there is no file {}", address.trim_start_matches('/')),
                 );
-                return Err((missing.meaning(text, near), literal.span));
+                return Err(Box::new((missing.meaning(text, near), literal.span)));
             }
         }
         Ok(self.site.settled(&field.of, value, path))

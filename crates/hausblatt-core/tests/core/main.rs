@@ -15,6 +15,7 @@ mod content;
 mod cutting;
 mod examples;
 mod files;
+mod fitting;
 mod hostile;
 mod images;
 mod journal;

@@ -13,11 +13,15 @@ pub fn other_quotes(text: &str, body: usize, at: usize) -> Option<(Span, String)
     let here = |span: Span| span.range().start <= at && at < span.range().end;
     let number = tokens.iter().position(|token| token.kind == TokenKind::Tag && here(token.span))?;
     let mut around = None;
-    let mut is_inside = false;
+    let (mut is_inside, mut is_comment) = (false, false);
     for token in tokens[..number].iter().filter(|token| !matches!(token.kind, TokenKind::Tag | TokenKind::Comment)) {
-        for c in token.span.of(text).chars() {
+        let literal = token.span.of(text);
+        for (at, c) in literal.char_indices() {
+            let rest = &literal[at..];
             match (c, around) {
-                ('<', None) => is_inside = true,
+                _ if is_comment => is_comment = !rest.starts_with("-->"),
+                ('<', None) if rest.starts_with("<!--") => is_comment = true,
+                ('<', None) => is_inside = rest[1..].starts_with(|c: char| c.is_ascii_alphabetic()),
                 ('>', None) => is_inside = false,
                 ('"' | '\'', None) if is_inside => around = Some(c),
                 (c, Some(quote)) if c == quote => around = None,

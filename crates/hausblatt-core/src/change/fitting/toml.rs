@@ -24,6 +24,10 @@ const FIELD: &[&str] = &["type", "label", "about", "default", "min", "max", "opt
 /// What fits at a byte of the TOML file at a path, whose text this is; none where anything might. `codes` are those of what
 /// `check` reports.
 pub fn in_toml(world: &World, path: &str, text: &str, at: usize, codes: &[&Code]) -> Option<Fitting> {
+    anything(world, path, text, at, codes).filter(|found| !found.names.is_empty())
+}
+
+fn anything(world: &World, path: &str, text: &str, at: usize, codes: &[&Code]) -> Option<Fitting> {
     let state = Scan::of(text.get(..at)?);
     let start = at - text[..at].chars().rev().take_while(|c| is_bare(*c)).map(char::len_utf8).sum::<usize>();
     match state.place {
@@ -57,7 +61,7 @@ pub fn in_toml(world: &World, path: &str, text: &str, at: usize, codes: &[&Code]
             let keys: Vec<&str> = place.path.iter().map(String::as_str).collect();
             let (names, is_bare) = values(world, path, &keys, codes)?;
             let what = if is_bare { Wanted::Bare } else { Wanted::Text(is_quoted) };
-            let fits = !(is_bare && is_quoted) && !names.is_empty();
+            let fits = !(is_bare && is_quoted);
             fits.then_some(Fitting { span: Span::new(open, at), what, names })
         }
     }

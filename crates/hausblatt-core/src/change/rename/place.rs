@@ -480,7 +480,7 @@ pub fn links_in(world: &World, path: &str) -> Vec<(Span, Place)> {
                 Named::Known(typed) => definitions(world, typed).into_iter().next()?,
                 _ => return None,
             };
-            (*place.path != *path).then_some((named.span, place))
+            (*place.path != *path && place.span == Span::default()).then_some((named.span, place))
         })
         .collect();
     found.extend(of_addresses);
