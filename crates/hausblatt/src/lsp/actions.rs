@@ -13,6 +13,7 @@ use hausblatt_core::files::edit::Write;
 use hausblatt_core::model::request::Routed;
 use hausblatt_core::world::World;
 use hausblatt_lang::edit::quotes::other_quotes;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 use lsp_types::Range;
 use serde_json::{Value, json};
 
@@ -34,6 +35,8 @@ pub struct Wished<'a> {
     pub range: Range,
     /// The site with the theme of the file as the active one, where what takes rendering is asked for.
     pub theirs: Option<&'a Loaded>,
+    /// What rendered pages have shown.
+    pub rendered: &'a [Diagnostic],
     /// The site's folder.
     pub root: &'a Path,
     /// Whether the editor asks for what an action changes when it is chosen.
@@ -76,7 +79,7 @@ pub fn actions(wished: &Wished<'_>, columns: Columns) -> Value {
 fn fixes(wished: &Wished<'_>, world: &World, (start, end): (usize, usize), columns: Columns) -> Vec<Value> {
     let asked = wished.asked;
     let mut actions = Vec::new();
-    for problem in &world.problems {
+    for problem in world.problems.iter().chain(wished.rendered) {
         let (Some(fix), Some(place)) = (&problem.fix, &problem.place) else { continue };
         let span = place.span.range();
         if *place.path != *asked.path || span.end < start || end < span.start {

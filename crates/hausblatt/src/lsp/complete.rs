@@ -1,6 +1,6 @@
 //! What can be written at a place: statements, names, members, and the names that belong into quotes.
 
-use hausblatt_core::change::fitting::{Fitting, Wanted, in_front_matter, in_toml};
+use hausblatt_core::change::fitting::{Fitting, Wanted, in_front_matter, in_link, in_toml};
 use hausblatt_core::change::rename::renamable;
 use hausblatt_core::check::codes;
 use hausblatt_core::themes::file_name::Role;
@@ -65,7 +65,8 @@ fn found(asked: &Asked, world: &World, columns: Columns) -> Option<Vec<Value>> {
     }
     let fitting = match asked.path.ends_with(".toml") {
         true => in_toml(world, &asked.path, &asked.text, asked.at, &codes()),
-        false => in_front_matter(world, &asked.path, &asked.text, asked.at),
+        false => in_front_matter(world, &asked.path, &asked.text, asked.at)
+            .or_else(|| in_link(world, &asked.path, &asked.text, asked.at)),
     };
     fitting.map(|fitting| shown(asked, fitting, columns))
 }

@@ -3,6 +3,7 @@
 use hausblatt_core::Routed;
 use hausblatt_core::change::rename::{Named, definitions, named_at};
 use hausblatt_core::lookup::resolution::ResolvedRung;
+use hausblatt_core::schema::fields::Field;
 use hausblatt_core::text::names::ABOUT_GLOBALS;
 use hausblatt_core::themes::lineage::FileId;
 use hausblatt_core::world::World;
@@ -11,6 +12,7 @@ use hausblatt_lang::value::functions::FUNCTIONS;
 use hausblatt_lang::value::members::MEMBERS;
 use serde_json::{Value, json};
 
+use crate::lsp::complete::of_type;
 use crate::lsp::lenses::parts;
 use crate::lsp::positions::{Columns, range};
 use crate::lsp::sites::Asked;
@@ -125,6 +127,32 @@ fn reached_by(world: &World, typed: &str) -> Option<String> {
     is_reference.then(|| world.site.address_of(typed)).flatten()
 }
 
+/// Of what sort the values of a field, a setting or a parameter are, and what editors call it.
+fn declared(world: &World, sort: &str, name: &str) -> Option<String> {
+    let told = |field: &Field| match &field.label {
+        Some(label) => format!("{} · {label}", field.of.word()),
+        None => field.of.word().to_owned(),
+    };
+    match sort {
+        "setting" => Some(told(&world.settings.iter().find(|setting| setting.field.name == name)?.field)),
+        "field" => {
+            let (home, name) = name.split_once('/')?;
+            let fields = match home {
+                "pages" => &world.site.config.page_fields,
+                home => &world.site.collection(home)?.1.config.fields,
+            };
+            fields.iter().find(|field| field.name == name).map(told)
+        }
+        "param" => {
+            let (file, name) = name.rsplit_once('/')?;
+            let program = world.program(world.lineage.nearest(file)?)?;
+            let parameter = program.parameters.iter().find(|own| world.symbols.name(own.name) == name)?;
+            [of_type(&parameter.given), of_type(&parameter.of)].into_iter().find(|sort| !sort.is_empty())
+        }
+        _ => None,
+    }
+}
+
 /// What can be renamed: what it is, where it is defined, and what a file takes.
 fn known(world: &World, typed: &str) -> String {
     let (sort, name) = typed.split_once(':').unwrap_or(("", typed));
@@ -134,6 +162,9 @@ fn known(world: &World, typed: &str) -> String {
         sort => sort,
     };
     let mut text = format!("**{name}** · {what}");
+    if let Some(declared) = declared(world, sort, name) {
+        text += &format!(": {declared}");
+    }
     let places = definitions(world, typed);
     for place in places.iter().take(4) {
         text += &format!("\n\n{}", place.path);
@@ -178,8 +209,9 @@ fn value(asked: &Asked, world: &World) -> Option<String> {
         .rfind(|c| !part(c) && c != '.')
         .map_or(0, |at| at + text[at..].chars().next().map_or(1, char::len_utf8));
     let chain = text.get(start..end)?;
-    let (value, address) = asked.value(world, chain)?;
-    Some(format!("\n\n`{chain}` at {address}: `{value}`"))
+    let (sort, value, address) = asked.value(world, chain)?;
+    let value = value.filter(|value| *value != sort).map_or(String::new(), |value| format!(", `{value}`"));
+    Some(format!("\n\n`{chain}` at {address}: {sort}{value}"))
 }
 
 /// Whether a byte is inside of a tag.

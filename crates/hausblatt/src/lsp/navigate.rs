@@ -47,25 +47,39 @@ pub fn definition(asked: &Asked, root: &Path, columns: Columns) -> Value {
     json!(places.iter().filter_map(|place| location(asked, root, place, columns)).collect::<Vec<_>>())
 }
 
-/// All places of what is named at a place, those that are uncertain too.
-fn places(asked: &Asked) -> Vec<Place> {
+/// What a place has to do with a name.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Tie {
+    /// It uses it.
+    Uses,
+    /// It makes it.
+    Makes,
+    /// It may mean it: what it names is worked out while pages are rendered.
+    MayMean,
+}
+
+/// All places of what is named at a place, in their order.
+fn places(asked: &Asked) -> Vec<(Place, Tie)> {
     let Some(world) = asked.world() else { return Vec::new() };
     let Some(named) = named_at(world, &asked.path, asked.at) else { return Vec::new() };
     match &named.named {
         Named::Known(typed) => {
             let uses = uses(world, typed);
-            let mut places = uses.certain;
-            let uncertain =
-                uses.uncertain.into_iter().map(|(place, _)| place).filter(|place| place.span != Span::default());
-            places.extend(uncertain);
-            places.extend(definitions(world, typed).into_iter().filter(|place| place.span != Span::default()));
-            places.sort();
-            places.dedup_by(|a, b| {
+            let made = definitions(world, typed).into_iter().map(|place| (place, Tie::Makes));
+            let uncertain = uses.uncertain.into_iter().map(|(place, _)| (place, Tie::MayMean));
+            let used = uses.certain.into_iter().map(|place| (place, Tie::Uses));
+            let all = made.chain(used).chain(uncertain).filter(|(place, _)| place.span != Span::default());
+            let mut places: Vec<(Place, Tie)> = all.collect();
+            places.sort_by(|(a, _), (b, _)| a.cmp(b));
+            places.dedup_by(|(a, _), (b, _)| {
                 a.path == b.path && (a.span == b.span || covers(a.span, b.span) || covers(b.span, a.span))
             });
             places
         }
-        Named::Own(_, slot) => own(world, &asked.path, *slot).into_iter().map(|(place, _)| place).collect(),
+        Named::Own(_, slot) => {
+            let tie = |is_made: bool| if is_made { Tie::Makes } else { Tie::Uses };
+            own(world, &asked.path, *slot).into_iter().map(|(place, is_made)| (place, tie(is_made))).collect()
+        }
         _ => Vec::new(),
     }
 }
@@ -74,16 +88,41 @@ fn covers(outer: Span, inner: Span) -> bool {
     outer.range().start <= inner.range().start && inner.range().end <= outer.range().end
 }
 
-/// Where the name at a place is used.
-pub fn references(asked: &Asked, root: &Path, columns: Columns) -> Value {
-    json!(places(asked).iter().filter_map(|place| location(asked, root, place, columns)).collect::<Vec<_>>())
+/// Where the name at a place is used; and those places, in words, of which that is not certain.
+pub fn references(asked: &Asked, root: &Path, columns: Columns) -> (Value, Option<String>) {
+    let all = places(asked);
+    let locations: Vec<Value> = all.iter().filter_map(|(place, _)| location(asked, root, place, columns)).collect();
+    let uncertain: Vec<&Place> = all.iter().filter(|(_, tie)| *tie == Tie::MayMean).map(|(place, _)| place).collect();
+    let lines: Vec<String> = uncertain
+        .iter()
+        .map(|place| {
+            let text = asked.loaded.snapshot.file(&place.path).and_then(|node| node.whole_text().ok());
+            let line = text.map_or(0, |text| range(&text, place.span, columns).start.line + 1);
+            format!("{}:{line}", place.path)
+        })
+        .collect();
+    let told = match lines.as_slice() {
+        [] => None,
+        [one] => Some(format!("{one} may mean it: what it names is worked out while pages are rendered")),
+        all => Some(format!("{} may mean it: what they name is worked out while pages are rendered", all.join(", "))),
+    };
+    (json!(locations), told)
 }
 
 /// The same in this file alone; of a tag that belongs to a block, all tags of the block.
 pub fn highlights(asked: &Asked, columns: Columns) -> Value {
-    let tags = matching(asked).into_iter().map(|span| Place { path: asked.path.as_str().into(), span });
-    let own = places(asked).into_iter().filter(|place| *place.path == *asked.path).chain(tags);
-    json!(own.map(|place| json!({ "range": range(&asked.text, place.span, columns) })).collect::<Vec<_>>())
+    let tags = matching(asked).into_iter().map(|span| (Place { path: asked.path.as_str().into(), span }, Tie::MayMean));
+    let own = places(asked).into_iter().filter(|(place, _)| *place.path == *asked.path).chain(tags);
+    // Kinds of the protocol: a text, a place that reads, a place that writes.
+    let kind = |tie: Tie| match tie {
+        Tie::MayMean => 1,
+        Tie::Uses => 2,
+        Tie::Makes => 3,
+    };
+    json!(
+        own.map(|(place, tie)| json!({ "range": range(&asked.text, place.span, columns), "kind": kind(tie) }))
+            .collect::<Vec<_>>()
+    )
 }
 
 /// The names of a file that lead to other files.

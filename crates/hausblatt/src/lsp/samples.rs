@@ -36,11 +36,11 @@ impl Asked {
         Some((described, address))
     }
 
-    /// What a chain of names prints as, and at which address.
-    pub fn value(&self, world: &World, chain: &str) -> Option<(String, String)> {
+    /// Of what sort a chain of names is, what it prints as, and at which address.
+    pub fn value(&self, world: &World, chain: &str) -> Option<(String, Option<String>, String)> {
         let detail = Detail { depth: 1, members: 1, characters: 2 * LONGEST };
         let (described, address) = self.described(world, chain, detail)?;
-        Some((described.text.unwrap_or(described.kind), address))
+        Some((described.kind, described.text, address))
     }
 
     /// What the members of a chain of names print as.
@@ -57,6 +57,10 @@ impl Asked {
 fn spelled(world: &World, text: &str, blocks: &[Block], at: usize, chain: &str) -> Option<String> {
     let length = chain.find(|c: char| !c.is_alphanumeric() && c != '_').unwrap_or(chain.len());
     let (root, rest) = chain.split_at(length);
+    if root == "it" {
+        let (list, start) = queried(text, at)?;
+        return Some(format!("({}).first{rest}", spelled(world, text, blocks, start, list)?));
+    }
     let made = blocks.iter().rev().filter(|block| block.tag.range().end <= at).find_map(|block| {
         let is_around = !block.is_ended || at < block.span.range().end;
         let means = meant(block.tag.of(text), &block.word, root).filter(|_| is_around)?;
@@ -68,6 +72,19 @@ fn spelled(world: &World, text: &str, blocks: &[Block], at: usize, chain: &str) 
     Some(format!("({value}){}{rest}", means.1))
 }
 
+/// The list of the query that is written at a place, and where its tag begins.
+fn queried(text: &str, at: usize) -> Option<(&str, usize)> {
+    let open = text[..at].rfind("+{").or_else(|| text[..at].rfind('\n'))?;
+    let before = &text[open..at];
+    let part = PARTS.iter().filter_map(|word| Some((before.find(&format!(" {word} "))?, *word))).min()?.0;
+    let head = &before[..part];
+    let start = [" in ", "= ", "("].iter().filter_map(|mark| Some(head.rfind(mark)? + mark.len())).max()?;
+    Some((head[start..].trim(), open))
+}
+
+/// The words with which the parts of a query begin.
+const PARTS: &[&str] = &["where", "order", "group", "limit", "offset", "select"];
+
 /// What a tag says that a name is: a value, and what comes behind it.
 fn meant<'t>(tag: &'t str, word: &str, name: &str) -> Option<(&'t str, &'static str)> {
     let inside = tag.strip_prefix("+{")?.strip_suffix('}')?.trim().strip_prefix(word)?.trim_start();
@@ -75,10 +92,7 @@ fn meant<'t>(tag: &'t str, word: &str, name: &str) -> Option<(&'t str, &'static 
     match word {
         "each" => {
             let list = behind.strip_prefix("in")?.strip_prefix(char::is_whitespace)?;
-            let is_part = |word: &&str| ["where", "order", "limit", "skip", "group", "from"].contains(word);
-            let part = list.split_whitespace().find(is_part);
-            let end = part.and_then(|part| list.find(part)).unwrap_or(list.len());
-            Some((list[..end].trim(), ".first"))
+            Some((list.trim(), ".first"))
         }
         "let" => Some((behind.strip_prefix('=')?.trim(), "")),
         _ => None,

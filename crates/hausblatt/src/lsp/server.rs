@@ -394,7 +394,12 @@ impl Server {
             }),
             "textDocument/references" => self.at(request, |server, asked| {
                 let root = server.sites.site(asked.site).root.clone();
-                Some(navigate::references(asked, &root, columns))
+                let (places, uncertain) = navigate::references(asked, &root, columns);
+                // A place of the protocol has no room for words.
+                if let Some(told) = uncertain {
+                    server.tell("window/showMessage", json!({ "type": 3, "message": told }));
+                }
+                Some(places)
             }),
             "textDocument/documentHighlight" => self.at(request, |_, asked| Some(navigate::highlights(asked, columns))),
             "textDocument/prepareRename" => self.at(request, |_, asked| edits::prepare(asked, columns)),
@@ -506,8 +511,16 @@ impl Server {
             let root = server.sites.site(asked.site).root.clone();
             let theme = asked.path.strip_prefix("themes/").and_then(|rest| rest.split('/').next()).map(str::to_owned);
             let theirs = (!is_by_itself).then(|| server.sites.loaded(asked.site, theme));
-            let wished =
-                Wished { asked, uri: uri.as_str(), range, theirs: theirs.as_deref(), root: &root, is_resolved };
+            let rendered = server.sites.site(asked.site).rendered.clone();
+            let wished = Wished {
+                rendered: &rendered,
+                asked,
+                uri: uri.as_str(),
+                range,
+                theirs: theirs.as_deref(),
+                root: &root,
+                is_resolved,
+            };
             Some(actions::actions(&wished, columns))
         })
     }

@@ -112,9 +112,9 @@ fn names_are_explained_and_found() {
         "hover",
         "é😀 +{content.ti|tle}",
         expect![[r#"
-        **title** · of a page
+            **title** · of a page
 
-        `content.title` at /about/: `About`"#]],
+            `content.title` at /about/: a text, `About`"#]],
     );
     said(
         &mut editor,
@@ -280,44 +280,47 @@ fn names_are_explained_and_found() {
         "documentHighlight",
         "+{let a = 1}ü+{|a + a}",
         expect![[r#"
-        [
-          {
-            "range": {
-              "start": {
-                "line": 0,
-                "character": 6
+            [
+              {
+                "range": {
+                  "start": {
+                    "line": 0,
+                    "character": 6
+                  },
+                  "end": {
+                    "line": 0,
+                    "character": 7
+                  }
+                },
+                "kind": 3
               },
-              "end": {
-                "line": 0,
-                "character": 7
-              }
-            }
-          },
-          {
-            "range": {
-              "start": {
-                "line": 0,
-                "character": 15
+              {
+                "range": {
+                  "start": {
+                    "line": 0,
+                    "character": 15
+                  },
+                  "end": {
+                    "line": 0,
+                    "character": 16
+                  }
+                },
+                "kind": 2
               },
-              "end": {
-                "line": 0,
-                "character": 16
+              {
+                "range": {
+                  "start": {
+                    "line": 0,
+                    "character": 19
+                  },
+                  "end": {
+                    "line": 0,
+                    "character": 20
+                  }
+                },
+                "kind": 2
               }
-            }
-          },
-          {
-            "range": {
-              "start": {
-                "line": 0,
-                "character": 19
-              },
-              "end": {
-                "line": 0,
-                "character": 20
-              }
-            }
-          }
-        ]"#]],
+            ]"#]],
     );
     editor.end();
 }

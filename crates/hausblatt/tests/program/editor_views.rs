@@ -343,11 +343,11 @@ fn another_address_gives_the_values_and_a_running_server_offers_its_own() {
         let answer = editor.at("hover", PAGE, "+{content.ti|tle}", json!({}));
         answer["contents"]["value"].as_str().unwrap().lines().last().unwrap().to_owned()
     };
-    assert_eq!(hover(&mut editor), "`content.title` at /about/: `About`");
+    assert_eq!(hover(&mut editor), "`content.title` at /about/: a text, `About`");
     let wrong = command(&mut editor, "hausblatt.sample", PAGE, &["/visti/"]);
     expect!["nothing is at /visti/ (did you mean /visit/?)"].assert_eq(wrong["message"].as_str().unwrap());
     assert_eq!(command(&mut editor, "hausblatt.sample", PAGE, &["/coming/"]), Value::Null);
-    assert_eq!(hover(&mut editor), "`content.title` at /coming/: `To come`");
+    assert_eq!(hover(&mut editor), "`content.title` at /coming/: a text, `To come`");
     let details = editor.at("completion", PAGE, "+{content.ti|}", json!({}));
     let title = details["items"].as_array().unwrap().iter().find(|item| item["label"] == "title").unwrap();
     assert_eq!(title["detail"], "text: To come");
@@ -355,7 +355,7 @@ fn another_address_gives_the_values_and_a_running_server_offers_its_own() {
     let first = "+{each v in varieties}+{v.ti|tle}+{end}";
     let answer = editor.at("hover", PAGE, first, json!({}));
     assert!(
-        answer["contents"]["value"].as_str().unwrap().ends_with("`v.title` at /coming/: `Bellfounder`"),
+        answer["contents"]["value"].as_str().unwrap().ends_with("`v.title` at /coming/: a text, `Bellfounder`"),
         "{answer}"
     );
 
@@ -383,7 +383,7 @@ fn another_address_gives_the_values_and_a_running_server_offers_its_own() {
         question["params"]["actions"].as_array().unwrap().iter().map(|one| one["title"].as_str().unwrap()).collect();
     expect!["/families/ /about/ /borrow/ /borrow/how-it-works/ /borrow/returning-seed/ /borrow/returning-seed/drying/ /borrow/returning-seed/labelling/ /coming/ /growers/ /growers/ida-marlow/ /growers/petra-quince/ /growers/tobias-fenn/"].assert_eq(&offered.join(" "));
     editor.send(&json!({ "jsonrpc": "2.0", "id": question["id"], "result": { "title": "/families/" } }));
-    assert_eq!(hover(&mut editor), "`content.title` at /families/: `Plant families`");
+    assert_eq!(hover(&mut editor), "`content.title` at /families/: a text, `Plant families`");
     let opened = command(&mut editor, "hausblatt.open", "content/pages/visit.md", &[]);
     assert_eq!(opened, json!(format!("http://{at}/visit/")));
     // It is told no longer when the server has ended.
@@ -601,6 +601,9 @@ fn what_fits_in_toml_and_front_matter_is_offered() {
                 "---\ntrays:\n  main:\n    - component: split-panel\n      |\n---\n",
                 "---\ntitle: |\n---\n",
                 "---\n---\n|",
+                "---\n---\n\u{fc}\u{1f600} [a](page:v|) b\n",
+                "---\n---\n![a](|) b\n",
+                "---\n---\n[a](/vis|\n",
             ],
         ),
         (
@@ -640,6 +643,9 @@ fn what_fits_in_toml_and_front_matter_is_offered() {
               |: component: 
         title: |: 
         |: 
+        ü😀 [a](page:v|: entry:journal/drawer-forty, entry:journal/the-long-table, entry:journal/labels-again, entry:journal/first-tomatoes, entry:journal/first-frost, entry:journal/ferry-timetable and 96 more
+        ![a](|: /media/beds.svg, /media/drawers.svg, /media/families/flowers.svg, /media/families/fruits.svg, /media/families/leaves.svg, /media/families/pods.svg and 28 more
+        [a](/vis|: /journal/drawer-forty/, /journal/the-long-table/, /journal/labels-again/, /journal/first-tomatoes/, /journal/first-frost/, /journal/ferry-timetable/ and 55 more
         for: [page, |: page, entry, entry/varieties, entry/journal, entry/workshops
         layout: |: bare, document, print, none
         |: label: , about: , for: , layout: , classes: , takes: 

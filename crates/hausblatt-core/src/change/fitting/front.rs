@@ -40,6 +40,31 @@ pub fn in_front_matter(world: &World, path: &str, text: &str, at: usize) -> Opti
     (!names.is_empty()).then_some(Fitting { span: Span::new(start, at), what, names })
 }
 
+/// What fits in a link at a byte of content's text: media in an image, addresses where one was begun, else references.
+pub fn in_link(world: &World, path: &str, text: &str, at: usize) -> Option<Fitting> {
+    let content = world.site.contents.iter().find(|content| **content.path() == *path)?;
+    if at < content.body {
+        return None;
+    }
+    let line = &text[text[..at].rfind('\n').map_or(0, |at| at + 1)..at];
+    let open = line.rfind("](")?;
+    let written = &line[open + 2..];
+    if written.contains([')', ' ', '"']) {
+        return None;
+    }
+    let is_image = line[..open].rfind('[').is_some_and(|open| line[..open].ends_with('!'));
+    let names = match (is_image, written.starts_with('/')) {
+        (true, _) => media(world),
+        (false, true) => {
+            let all = world.site.contents.iter();
+            all.filter_map(|content| Some((content.address.as_deref()?.to_owned(), content.title.to_string())))
+                .collect()
+        }
+        (false, false) => world.site.references().map(|reference| (reference, String::new())).collect(),
+    };
+    Some(Fitting { span: Span::new(at - written.len(), at), what: Wanted::Bare, names })
+}
+
 /// Where in front matter something is written.
 struct FrontPlace {
     /// The keys that lead to the group or list around it.

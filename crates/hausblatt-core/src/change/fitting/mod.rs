@@ -1,9 +1,9 @@
-//! What can be written at a place: in TOML files and in front matter.
+//! What can be written at a place: in TOML files, in front matter, and in the links of content.
 
 mod front;
 mod toml;
 
-pub use front::in_front_matter;
+pub use front::{in_front_matter, in_link};
 pub use toml::in_toml;
 
 use hausblatt_lang::text::source::Span;
