@@ -586,7 +586,7 @@ fn what_fits_in_toml_and_front_matter_is_offered() {
     for (path, texts) in [
         ("themes/hedgerow/hausblatt-theme.toml", vec!["[theme]\nparent = \"|\"\n", "[settings]\nbed = { | }\n"]),
         (
-            "themes/harbour/components/split-panel/component.toml",
+            "themes/hedgerow/components/split-panel/component.toml",
             vec!["[[fields]]\nname = \"a\"\ntype = |\n", "[component]\n|\n"],
         ),
         (
@@ -615,6 +615,7 @@ fn what_fits_in_toml_and_front_matter_is_offered() {
         for text in texts {
             offered(&mut editor, path, text);
         }
+        editor.change(path, &site.read(path));
     }
     expect![[r#"
         [|: site, front, pages.fields, menus, content, search and 15 more
@@ -640,7 +641,7 @@ fn what_fits_in_toml_and_front_matter_is_offered() {
         easy: |: true, false
           |: file: , alt: 
             - component: |: notice, split-panel
-              |: component: 
+              |: heading: , text: , picture: , flip: 
         title: |: 
         |: 
         ü😀 [a](page:v|: entry:journal/drawer-forty, entry:journal/the-long-table, entry:journal/labels-again, entry:journal/first-tomatoes, entry:journal/first-frost, entry:journal/ferry-timetable and 96 more

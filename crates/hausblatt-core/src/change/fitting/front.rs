@@ -128,10 +128,10 @@ fn of_content(world: &World, content: &Content, text: &str, place: &FrontPlace) 
             Some((all.map(|component| (component.name.clone(), component.label.clone())).collect(), false))
         }
         (["trays", _], None) => {
-            let mut names = plain(&["component"], "which one");
-            let component = component_around(world, text, place.line_start);
-            let own = component.into_iter().flat_map(|fields| fields.iter());
-            names.extend(own.map(|field| (field.name.clone(), field.of.word().to_owned())));
+            let names = match component_around(world, text, place.line_start) {
+                None => plain(&["component"], "which one"),
+                Some(fields) => fields.iter().map(|field| (field.name.clone(), field.of.word().to_owned())).collect(),
+            };
             Some((names, true))
         }
         (["trays", _], Some(key)) => {
