@@ -16,5 +16,5 @@ mod trays;
 pub use marks::{Mark, marks};
 pub use renderer::*;
 pub(crate) use stop::Halt;
-pub use stop::{Limits, Stop, unless_given_up};
+pub use stop::{Limits, Stop, given_up, unless_given_up};
 pub use trace::{Piece, piece_at, pieces, written_at};

@@ -44,8 +44,9 @@ pub fn unless_given_up<T>(given_up: Arc<AtomicBool>, work: impl FnOnce() -> T) -
     done
 }
 
-/// What says to a render that begins on this thread that it was given up.
-pub(super) fn given_up() -> Option<Arc<AtomicBool>> {
+/// What says to work that begins on this thread that it was given up. Whoever spreads it over other threads looks at it there,
+/// and leaves out what is left: what comes of it is of use to nobody.
+pub fn given_up() -> Option<Arc<AtomicBool>> {
     GIVEN_UP.with_borrow(Clone::clone)
 }
 

@@ -1,11 +1,14 @@
 //! The pipes to an editor: messages with a length in front of each, as the protocol writes them. A message that can't be read is
 //! passed over; where the next one begins is known.
 
+use std::collections::VecDeque;
 use std::io::{self, BufRead, BufReader, Read, Write};
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::{self, JoinHandle};
 
-use lsp_server::{Connection, Message, Notification};
+use lsp_server::{Connection, Message, Notification, RequestId};
+use lsp_types::{CancelParams, NumberOrString};
 use serde_json::json;
 
 /// No message is longer, in bytes.
@@ -13,8 +16,55 @@ const LONGEST: usize = 256 << 20;
 /// What stands for a message that can't be read; its parameter says why.
 pub const UNREADABLE: &str = "$/unreadable";
 
+/// What the editor has taken back. It is seen at once, and not in its turn.
+#[derive(Clone, Default)]
+pub struct TakenBack(Arc<Mutex<Requests>>);
+
+#[derive(Default)]
+struct Requests {
+    /// The one that is being answered.
+    current: Option<(RequestId, Arc<AtomicBool>)>,
+    /// Those that wait, and were taken back; of the oldest nobody may have heard, since they were answered already.
+    waiting: VecDeque<RequestId>,
+}
+
+/// So many requests that were taken back are remembered.
+const REMEMBERED: usize = 1000;
+
+impl TakenBack {
+    /// Says that a request is being answered from now on; whether it was taken back, now or while it is answered.
+    pub fn begin(&self, id: &RequestId) -> Arc<AtomicBool> {
+        let mut requests = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let before = requests.waiting.len();
+        requests.waiting.retain(|other| other != id);
+        let flag = Arc::new(AtomicBool::new(requests.waiting.len() < before));
+        requests.current = Some((id.clone(), flag.clone()));
+        flag
+    }
+
+    fn take_back(&self, notification: &Notification) {
+        let Ok(cancel) = serde_json::from_value::<CancelParams>(notification.params.clone()) else { return };
+        let id = match cancel.id {
+            NumberOrString::Number(number) => RequestId::from(number),
+            NumberOrString::String(text) => RequestId::from(text),
+        };
+        let mut requests = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        match &requests.current {
+            Some((current, flag)) if *current == id => flag.store(true, Ordering::Relaxed),
+            _ => {
+                requests.waiting.push_back(id);
+                if requests.waiting.len() > REMEMBERED {
+                    requests.waiting.pop_front();
+                }
+            }
+        }
+    }
+}
+
 /// What goes on beside the connection.
 pub struct Pipes {
+    /// What the editor has taken back.
+    pub taken_back: TakenBack,
     /// What was wrong with what came in. The thread that reads is not waited for: an editor may have nothing more to say.
     wrong: Arc<Mutex<Option<String>>>,
     writer: JoinHandle<io::Result<()>>,
@@ -39,11 +89,13 @@ pub fn open() -> io::Result<(Connection, Pipes)> {
     let (server, editor) = Connection::memory();
     let Connection { sender, receiver } = editor;
     let wrong = Arc::new(Mutex::new(None));
-    let found = wrong.clone();
+    let taken_back = TakenBack::default();
+    let (found, cancelled) = (wrong.clone(), taken_back.clone());
     thread::Builder::new().spawn(move || {
         let mut input = BufReader::new(io::stdin());
         loop {
             match read(&mut input) {
+                Ok(Some(Message::Notification(own))) if own.method == "$/cancelRequest" => cancelled.take_back(&own),
                 Ok(Some(message)) => {
                     let is_exit = matches!(&message, Message::Notification(own) if own.method == "exit");
                     if sender.send(message).is_err() || is_exit {
@@ -66,7 +118,7 @@ pub fn open() -> io::Result<(Connection, Pipes)> {
         }
         Ok(())
     })?;
-    Ok((server, Pipes { wrong, writer }))
+    Ok((server, Pipes { taken_back, wrong, writer }))
 }
 
 /// The next message; none where there are no more.
@@ -125,6 +177,29 @@ mod tests {
                 Err(why) => return [said.join("; "), why].join(" | "),
             }
         }
+    }
+
+    #[test]
+    fn what_is_taken_back_is_known_before_and_while_it_is_answered() {
+        let taken_back = TakenBack::default();
+        let cancel = |id: i32| {
+            let notification = Notification { method: "$/cancelRequest".to_owned(), params: json!({ "id": id }) };
+            taken_back.take_back(&notification);
+        };
+        let is_so = |flag: &AtomicBool| flag.load(Ordering::Relaxed);
+        cancel(2);
+        let one = taken_back.begin(&RequestId::from(1));
+        assert!(!is_so(&one));
+        cancel(1);
+        assert!(is_so(&one));
+        assert!(is_so(&taken_back.begin(&RequestId::from(2))));
+        // Its number may be used again.
+        assert!(!is_so(&taken_back.begin(&RequestId::from(2))));
+        taken_back.take_back(&Notification { method: "$/cancelRequest".to_owned(), params: json!([]) });
+        for id in 0..5000 {
+            cancel(10 + id);
+        }
+        assert_eq!(taken_back.0.lock().unwrap().waiting.len(), REMEMBERED);
     }
 
     #[test]

@@ -2,12 +2,14 @@
 
 use std::collections::{HashMap, VecDeque};
 use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
 
+use hausblatt_lang::render::unless_given_up;
 use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
 use lsp_types::{
-    CancelParams, DidChangeTextDocumentParams, DidCloseTextDocumentParams, DidOpenTextDocumentParams, NumberOrString,
-    Position, Range, RenameFilesParams, TextDocumentPositionParams, Uri,
+    DidChangeTextDocumentParams, DidCloseTextDocumentParams, DidOpenTextDocumentParams, Position, Range,
+    RenameFilesParams, TextDocumentPositionParams, Uri,
 };
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
@@ -16,7 +18,7 @@ use crate::failure::{Failure, Outcome};
 use crate::lsp::actions::Wished;
 use crate::lsp::commands::Done;
 use crate::lsp::diagnostics::Telling;
-use crate::lsp::pipes;
+use crate::lsp::pipes::{self, TakenBack};
 use crate::lsp::positions::{Columns, offset, path_of};
 use crate::lsp::rendered::Looking;
 use crate::lsp::sites::{Asked, Document, Sites};
@@ -41,6 +43,7 @@ pub struct Server {
     pub columns: Columns,
     editor: EditorOptions,
     connection: Connection,
+    taken_back: TakenBack,
     /// What has come in and waits.
     waiting: VecDeque<Message>,
     tokens: Tokens,
@@ -145,6 +148,7 @@ pub fn run(common: &Common) -> Result<Outcome, Failure> {
         columns,
         editor,
         connection,
+        taken_back: pipes.taken_back.clone(),
         waiting: VecDeque::new(),
         tokens: Tokens::default(),
         asked: HashMap::new(),
@@ -222,8 +226,6 @@ fn long_work(request: &Request) -> Option<&'static str> {
 impl Server {
     fn listen(&mut self) {
         loop {
-            // What has come in meanwhile is read first: some of it may take back what waits.
-            self.waiting.extend(self.connection.receiver.try_iter());
             let pause = if self.is_stale { Some(PAUSE) } else { self.looking.next() };
             let message = match (self.waiting.pop_front(), pause) {
                 (Some(message), _) => message,
@@ -242,11 +244,16 @@ impl Server {
             };
             match message {
                 Message::Request(request) => {
-                    let is_taken_back = self.waiting.iter().any(|message| cancels(message, &request.id));
-                    let answer = match (self.ending, is_taken_back) {
-                        (Ending::No, false) => self.answered(&request),
-                        (Ending::No, true) => Err((ErrorCode::RequestCanceled, "it was taken back".to_owned())),
+                    let given_up = self.taken_back.begin(&request.id);
+                    let is_given_up = || given_up.load(Ordering::Relaxed);
+                    let answer = match self.ending {
+                        Ending::No if is_given_up() => Ok(Value::Null),
+                        Ending::No => unless_given_up(given_up.clone(), || self.answered(&request)),
                         _ => Err((ErrorCode::InvalidRequest, "the server was asked to shut down".to_owned())),
+                    };
+                    let answer = match is_given_up() {
+                        true => Err((ErrorCode::RequestCanceled, "it was taken back".to_owned())),
+                        false => answer,
                     };
                     self.reply(request.id, answer);
                 }
@@ -633,18 +640,6 @@ impl Server {
             _ => {}
         }
     }
-}
-
-/// Whether a message takes back the request of this number.
-fn cancels(message: &Message, id: &RequestId) -> bool {
-    let Message::Notification(notification) = message else { return false };
-    let is_cancel = notification.method == "$/cancelRequest";
-    let parameters =
-        is_cancel.then(|| serde_json::from_value::<CancelParams>(notification.params.clone()).ok()).flatten();
-    parameters.is_some_and(|cancel| match cancel.id {
-        NumberOrString::Number(number) => *id == RequestId::from(number),
-        NumberOrString::String(text) => *id == RequestId::from(text),
-    })
 }
 
 /// What can't be done, as an error of the protocol.

@@ -1,9 +1,11 @@
 //! What a renaming does to the output: both sides rendered and compared, before anything is written.
 
 use std::collections::{BTreeMap, BTreeSet};
+use std::sync::atomic::Ordering;
 
 use aho_corasick::{AhoCorasick, MatchKind};
 use bumpalo::Bump;
+use hausblatt_lang::render::given_up;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use rayon::prelude::*;
 
@@ -166,9 +168,13 @@ pub(super) fn prove(before: &World, after: &World, name: &Renamed, paths: &BTree
     let some: Vec<&str> = all.into_iter().step_by(step).collect();
     proof.rendered += some.len();
     proof.themes += usize::from(!some.is_empty());
+    let given_up = given_up();
     let compared: Vec<(&str, Likeness)> = some
         .par_iter()
         .map_init(Bump::new, |arena, address| {
+            if given_up.as_ref().is_some_and(|given_up| given_up.load(Ordering::Relaxed)) {
+                return (*address, Likeness::Same);
+            }
             let now = name.addresses.get(*address).map_or(*address, String::as_str);
             (*address, likeness((before, address), (after, now), forms.as_ref(), ended.as_ref(), arena))
         })
