@@ -1,4 +1,4 @@
-//! A server that runs: told in a file of the site's folder, so that the editor knows where pages are shown, and which one was
+//! A server that runs: announced in a file of the site's folder, so that the editor knows where pages are shown, and which one was
 //! looked at last.
 
 use std::path::{Path, PathBuf};
@@ -13,7 +13,7 @@ use crate::opened;
 /// The name of the file. It is there while a server runs.
 const RUNNING: &str = ".hausblatt-serve";
 
-/// A running server, as it is told.
+/// A running server, as it is announced.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct RunningServer {
     /// Its process.
@@ -34,21 +34,21 @@ impl RunningServer {
     }
 }
 
-/// Tells of this server until it is dropped. Where the folder can't be written, nobody is told.
+/// Announces this server until it is dropped; nothing where the folder can't be written.
 pub struct Announcement {
     file: PathBuf,
     server: Mutex<RunningServer>,
 }
 
 impl Announcement {
-    /// Tells that this process serves the site in a folder at an address.
+    /// Announces that this process serves the site in a folder at an address.
     pub fn new(root: &Path, at: &str) -> Self {
         let server = RunningServer { process: std::process::id(), at: at.to_owned(), page: None };
         write(&root.join(RUNNING), &server);
         Self { file: root.join(RUNNING), server: Mutex::new(server) }
     }
 
-    /// Tells which page is looked at.
+    /// Announces which page is looked at.
     pub fn looked_at(&self, page: &str) {
         let mut server = self.server.lock().unwrap_or_else(PoisonError::into_inner);
         if server.page.as_deref() != Some(page) {
@@ -59,7 +59,7 @@ impl Announcement {
 }
 
 impl Announcement {
-    /// Ends the telling.
+    /// Takes the announcement back.
     pub fn end(&self) {
         let root = self.file.parent();
         // Another one may have been started meanwhile.

@@ -1,5 +1,5 @@
 //! What is offered for a part of a file: fixes of what is wrong there, lines that become a partial or a slot, copies, and what
-//! makes a name known. What has to be worked out by rendering pages is worked out when it is chosen, if the editor can do that.
+//! makes a name known. What needs pages rendered is computed when it is chosen, if the editor can do that.
 
 use std::path::Path;
 
@@ -33,7 +33,7 @@ pub struct Wished<'a> {
     pub uri: &'a str,
     /// The part.
     pub range: Range,
-    /// The site with the theme of the file as the active one, where what takes rendering is asked for.
+    /// The site with the theme of the file as the active one, where actions that render pages are wanted.
     pub theirs: Option<&'a Loaded>,
     /// What rendered pages have shown.
     pub rendered: &'a [Diagnostic],
@@ -223,7 +223,7 @@ fn copying(wished: &Wished<'_>, world: &World, columns: Columns) -> Vec<Value> {
 /// The edit that overrides a file, and how many addresses use the new one.
 fn overridden(asked: &Asked, way: &str, root: &Path, columns: Columns) -> Result<(Value, String), String> {
     let world = asked.world().ok_or("the site can't be loaded")?;
-    let id = file_of(world, &asked.path).ok_or("this is no file of a theme of the site's lineage")?;
+    let id = file_of(world, &asked.path).ok_or("this file is not in a theme of the site's lineage")?;
     let mut how = OverrideOptions { only: false, name: None, slots: way == "slots", force: false };
     let mut target = OverrideTarget::File(id, true);
     if way == "address" {

@@ -80,7 +80,7 @@ pub fn run(server: &mut Server, command: &str, arguments: &[Value]) -> Result<Do
                 RunningServer::of(root).ok_or("no server of this site runs: start one with \"hausblatt serve\"")?;
             Ok(Done::Browse(format!("{}{address}", running.at.trim_end_matches('/'))))
         }
-        other => Err(format!("there is no command {other}: there are {}", COMMANDS.join(", "))),
+        other => Err(format!("unknown command {other}: the commands are {}", COMMANDS.join(", "))),
     }
 }
 
@@ -126,7 +126,7 @@ fn current(asked: &Asked, world: &World) -> Result<String, String> {
 }
 
 fn list(world: &World, asked: &Asked, what: &str) -> Result<Done, String> {
-    let id = file_of(world, &asked.path).ok_or("this is no file of a theme of the site's lineage")?;
+    let id = file_of(world, &asked.path).ok_or("this file is not in a theme of the site's lineage")?;
     let file = world.lineage.file(id);
     let all = |themes: &dyn Fn(usize) -> bool| -> Vec<String> {
         let all = world.lineage.all(&file.name).iter().map(|&other| world.lineage.file(other));
@@ -170,7 +170,7 @@ fn why(world: &World, address: &str) -> Result<Done, String> {
 }
 
 fn without(world: &World, asked: &Asked) -> Result<Done, String> {
-    file_of(world, &asked.path).ok_or("this is no file of a theme of the site's lineage")?;
+    file_of(world, &asked.path).ok_or("this file is not in a theme of the site's lineage")?;
     let supposition = Supposition { without: vec![asked.path.clone()], ..Supposition::default() };
     let after = suppose(world, &supposition).map_err(|problems| told(&problems))?;
     let difference = compare(world, &after, Html::Whether);

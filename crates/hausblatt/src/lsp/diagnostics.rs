@@ -22,40 +22,40 @@ fn of_site(sites: &mut Sites, at: usize, columns: Columns) -> BTreeMap<String, V
     by_path
 }
 
-/// Who tells an editor what is wrong in a file.
+/// How diagnostics get to the editor.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Telling {
-    /// The server, of every file.
+pub enum Delivery {
+    /// The server pushes those of every file.
     Pushed,
-    /// The editor asks for what is wrong in the files that are open; of the others the server tells it.
-    AskedOfOpen,
-    /// The editor asks for what is wrong anywhere.
-    AskedOfAll,
+    /// The editor pulls those of the open files; those of the others are pushed.
+    PulledOfOpen,
+    /// The editor pulls those of all files.
+    PulledOfAll,
 }
 
 /// The messages that bring the editor up to date: for each file with something wrong, and for those that had it before; and
-/// whether something that it asked for is no longer so.
-pub fn told(sites: &mut Sites, columns: Columns, telling: Telling) -> (Vec<Value>, bool) {
+/// whether something that it has pulled has changed.
+pub fn told(sites: &mut Sites, columns: Columns, delivery: Delivery) -> (Vec<Value>, bool) {
     let mut messages = Vec::new();
     let mut is_outdated = false;
     for at in 0..sites.count() {
         let mut by_path = of_site(sites, at, columns);
         let empty = Vec::new();
-        let answered = &sites.site(at).answered;
-        is_outdated |= answered.iter().any(|(path, told)| digest(by_path.get(path).unwrap_or(&empty)) != *told);
+        let pulled = &sites.site(at).pulled;
+        is_outdated |= pulled.iter().any(|(path, own)| digest(by_path.get(path).unwrap_or(&empty)) != *own);
         let open = sites.open_in(at);
-        by_path.retain(|path, _| match telling {
-            Telling::Pushed => true,
-            Telling::AskedOfOpen => !open.contains(path),
-            Telling::AskedOfAll => false,
+        by_path.retain(|path, _| match delivery {
+            Delivery::Pushed => true,
+            Delivery::PulledOfOpen => !open.contains(path),
+            Delivery::PulledOfAll => false,
         });
         let site = sites.site(at);
-        let before = std::mem::take(&mut site.told);
-        site.told = by_path.iter().map(|(path, diagnostics)| (path.clone(), digest(diagnostics))).collect();
+        let before = std::mem::take(&mut site.pushed);
+        site.pushed = by_path.iter().map(|(path, diagnostics)| (path.clone(), digest(diagnostics))).collect();
         let gone = before.keys().filter(|path| !by_path.contains_key(*path)).cloned();
         let mut all: Vec<(String, Vec<Value>)> = gone.map(|path| (path, Vec::new())).collect();
-        // In a text that is open, places move with what is typed; elsewhere what was told is still there.
-        let is_new = |path: &String| open.contains(path) || before.get(path) != site.told.get(path);
+        // In a text that is open, places move with what is typed; elsewhere the editor still has what was pushed.
+        let is_new = |path: &String| open.contains(path) || before.get(path) != site.pushed.get(path);
         all.extend(by_path.into_iter().filter(|(path, _)| is_new(path)));
         messages.extend(all.into_iter().filter_map(|(path, diagnostics)| {
             let uri = uri_of(&site.root.join(&path))?;
@@ -65,10 +65,10 @@ pub fn told(sites: &mut Sites, columns: Columns, telling: Telling) -> (Vec<Value
     (messages, is_outdated)
 }
 
-/// What is wrong in the file at a path of a site, for an editor that asks; that nothing changed, if it was told so before.
+/// What is wrong in the file at a path of a site, for an editor that pulls it; or that it is unchanged.
 pub fn of_file(sites: &mut Sites, at: usize, path: &str, earlier: Option<&str>, columns: Columns) -> Value {
     let diagnostics = of_site(sites, at, columns).remove(path).unwrap_or_default();
-    sites.site(at).answered.insert(path.to_owned(), digest(&diagnostics));
+    sites.site(at).pulled.insert(path.to_owned(), digest(&diagnostics));
     report(&diagnostics, earlier)
 }
 
@@ -80,13 +80,13 @@ fn report(diagnostics: &[Value], earlier: Option<&str>) -> Value {
     }
 }
 
-/// What is wrong in all sites; `earlier` has what the editor was told before, by the addresses of files.
+/// What is wrong in all sites; `earlier` has the numbers of the reports that the editor has, by the addresses of files.
 pub fn of_all(sites: &mut Sites, earlier: &HashMap<String, String>, columns: Columns) -> Value {
     let mut items = Vec::new();
     for at in 0..sites.count() {
         let mut by_path = of_site(sites, at, columns);
-        // What was told before and is right now is told once more.
-        for path in sites.site(at).answered.keys() {
+        // What was pulled before and is right now is reported once more.
+        for path in sites.site(at).pulled.keys() {
             by_path.entry(path.clone()).or_default();
         }
         let versions = sites.versions_in(at);
@@ -98,7 +98,7 @@ pub fn of_all(sites: &mut Sites, earlier: &HashMap<String, String>, columns: Col
             item["version"] = json!(versions.get(path));
             items.push(item);
         }
-        site.answered = by_path.iter().map(|(path, diagnostics)| (path.clone(), digest(diagnostics))).collect();
+        site.pulled = by_path.iter().map(|(path, diagnostics)| (path.clone(), digest(diagnostics))).collect();
     }
     json!({ "items": items })
 }

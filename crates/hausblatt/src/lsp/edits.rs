@@ -224,7 +224,7 @@ pub fn edit_of(
             }
             continue;
         };
-        // What is no text moves as it is.
+        // Bytes that are not text move as they are.
         let Ok(after) = after else { continue };
         let uri = uri_of(&root.join(&write.path))?;
         let before = text_of(source.unwrap_or(&write.path));

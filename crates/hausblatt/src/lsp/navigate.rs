@@ -54,7 +54,7 @@ enum Tie {
     Uses,
     /// It makes it.
     Makes,
-    /// It may mean it: what it names is worked out while pages are rendered.
+    /// It may mean it: its name is computed while pages are rendered.
     MayMean,
 }
 
@@ -103,8 +103,8 @@ pub fn references(asked: &Asked, root: &Path, columns: Columns) -> (Value, Optio
         .collect();
     let told = match lines.as_slice() {
         [] => None,
-        [one] => Some(format!("{one} may mean it: what it names is worked out while pages are rendered")),
-        all => Some(format!("{} may mean it: what they name is worked out while pages are rendered", all.join(", "))),
+        [one] => Some(format!("{one} may mean it: its name is computed while pages are rendered")),
+        all => Some(format!("{} may mean it: their names are computed while pages are rendered", all.join(", "))),
     };
     (json!(locations), told)
 }
@@ -138,7 +138,7 @@ pub fn links(asked: &Asked, root: &Path, columns: Columns) -> Value {
 /// So many names are found at most.
 const MOST_FOUND: usize = 200;
 
-/// What has a name in a site, if all that is asked for is in it.
+/// What has a name in a site, if the query is part of it.
 pub fn named(loaded: &Loaded, root: &Path, query: &str, columns: Columns) -> Vec<Value> {
     let Ok(world) = &loaded.world else { return Vec::new() };
     let query = query.to_lowercase();

@@ -13,26 +13,26 @@ use serde_json::json;
 
 /// No message is longer, in bytes.
 const LONGEST: usize = 256 << 20;
-/// What stands for a message that can't be read; its parameter says why.
+/// The notification in place of a message that can't be read; its parameter says why.
 pub const UNREADABLE: &str = "$/unreadable";
 
-/// What the editor has taken back. It is seen at once, and not in its turn.
+/// The requests that the editor has cancelled; seen at once, and not in their turn.
 #[derive(Clone, Default)]
-pub struct TakenBack(Arc<Mutex<Requests>>);
+pub struct Cancelled(Arc<Mutex<Requests>>);
 
 #[derive(Default)]
 struct Requests {
     /// The one that is being answered.
     current: Option<(RequestId, Arc<AtomicBool>)>,
-    /// Those that wait, and were taken back; of the oldest nobody may have heard, since they were answered already.
+    /// Those that were cancelled before they were begun; some of them were answered already.
     waiting: VecDeque<RequestId>,
 }
 
-/// So many requests that were taken back are remembered.
+/// So many of these are remembered.
 const REMEMBERED: usize = 1000;
 
-impl TakenBack {
-    /// Says that a request is being answered from now on; whether it was taken back, now or while it is answered.
+impl Cancelled {
+    /// Says that a request is being answered from now on; whether it was cancelled, before or while it is answered.
     pub fn begin(&self, id: &RequestId) -> Arc<AtomicBool> {
         let mut requests = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let before = requests.waiting.len();
@@ -42,7 +42,7 @@ impl TakenBack {
         flag
     }
 
-    fn take_back(&self, notification: &Notification) {
+    fn cancel(&self, notification: &Notification) {
         let Ok(cancel) = serde_json::from_value::<CancelParams>(notification.params.clone()) else { return };
         let id = match cancel.id {
             NumberOrString::Number(number) => RequestId::from(number),
@@ -63,8 +63,8 @@ impl TakenBack {
 
 /// What goes on beside the connection.
 pub struct Pipes {
-    /// What the editor has taken back.
-    pub taken_back: TakenBack,
+    /// The requests that the editor has cancelled.
+    pub cancelled: Cancelled,
     /// What was wrong with what came in. The thread that reads is not waited for: an editor may have nothing more to say.
     wrong: Arc<Mutex<Option<String>>>,
     writer: JoinHandle<io::Result<()>>,
@@ -89,13 +89,13 @@ pub fn open() -> io::Result<(Connection, Pipes)> {
     let (server, editor) = Connection::memory();
     let Connection { sender, receiver } = editor;
     let wrong = Arc::new(Mutex::new(None));
-    let taken_back = TakenBack::default();
-    let (found, cancelled) = (wrong.clone(), taken_back.clone());
+    let cancelled = Cancelled::default();
+    let (found, by_editor) = (wrong.clone(), cancelled.clone());
     thread::Builder::new().spawn(move || {
         let mut input = BufReader::new(io::stdin());
         loop {
             match read(&mut input) {
-                Ok(Some(Message::Notification(own))) if own.method == "$/cancelRequest" => cancelled.take_back(&own),
+                Ok(Some(Message::Notification(own))) if own.method == "$/cancelRequest" => by_editor.cancel(&own),
                 Ok(Some(message)) => {
                     let is_exit = matches!(&message, Message::Notification(own) if own.method == "exit");
                     if sender.send(message).is_err() || is_exit {
@@ -118,7 +118,7 @@ pub fn open() -> io::Result<(Connection, Pipes)> {
         }
         Ok(())
     })?;
-    Ok((server, Pipes { taken_back, wrong, writer }))
+    Ok((server, Pipes { cancelled, wrong, writer }))
 }
 
 /// The next message; none where there are no more.
@@ -154,11 +154,11 @@ fn length(input: &mut impl BufRead) -> Result<Option<usize>, String> {
             return found.map(Some).ok_or_else(|| "a message has no Content-Length".to_owned());
         }
         let Some((name, value)) = line.split_once(':') else {
-            return Err(format!("\"{}\" is no header", line.trim()));
+            return Err(format!("\"{}\" is not a header", line.trim()));
         };
         if name.eq_ignore_ascii_case("content-length") {
             let value = value.trim();
-            found = Some(value.parse().map_err(|_| format!("\"{value}\" is no length of a message"))?);
+            found = Some(value.parse().map_err(|_| format!("\"{value}\" is not a length"))?);
         }
     }
 }
@@ -180,26 +180,26 @@ mod tests {
     }
 
     #[test]
-    fn what_is_taken_back_is_known_before_and_while_it_is_answered() {
-        let taken_back = TakenBack::default();
+    fn what_is_cancelled_is_known_before_and_while_it_is_answered() {
+        let cancelled = Cancelled::default();
         let cancel = |id: i32| {
             let notification = Notification { method: "$/cancelRequest".to_owned(), params: json!({ "id": id }) };
-            taken_back.take_back(&notification);
+            cancelled.cancel(&notification);
         };
         let is_so = |flag: &AtomicBool| flag.load(Ordering::Relaxed);
         cancel(2);
-        let one = taken_back.begin(&RequestId::from(1));
+        let one = cancelled.begin(&RequestId::from(1));
         assert!(!is_so(&one));
         cancel(1);
         assert!(is_so(&one));
-        assert!(is_so(&taken_back.begin(&RequestId::from(2))));
+        assert!(is_so(&cancelled.begin(&RequestId::from(2))));
         // Its number may be used again.
-        assert!(!is_so(&taken_back.begin(&RequestId::from(2))));
-        taken_back.take_back(&Notification { method: "$/cancelRequest".to_owned(), params: json!([]) });
+        assert!(!is_so(&cancelled.begin(&RequestId::from(2))));
+        cancelled.cancel(&Notification { method: "$/cancelRequest".to_owned(), params: json!([]) });
         for id in 0..5000 {
             cancel(10 + id);
         }
-        assert_eq!(taken_back.0.lock().unwrap().waiting.len(), REMEMBERED);
+        assert_eq!(cancelled.0.lock().unwrap().waiting.len(), REMEMBERED);
     }
 
     #[test]
@@ -214,8 +214,8 @@ mod tests {
                 format!("Content-Length: 5\r\n\r\n{{\"a\":{message}"),
                 "$/unreadable \"a message can't be read: EOF while parsing a value at line 1 column 5\"; a 1",
             ),
-            (format!("{message}hello\r\n"), "a 1 | \"hello\" is no header"),
-            ("Content-Length: -4\r\n\r\n{}".to_owned(), " | \"-4\" is no length of a message"),
+            (format!("{message}hello\r\n"), "a 1 | \"hello\" is not a header"),
+            ("Content-Length: -4\r\n\r\n{}".to_owned(), " | \"-4\" is not a length"),
             (
                 "Content-Length: 99999999999\r\n\r\n{".to_owned(),
                 " | a message of 99999999999 bytes is too long: at most 268435456",

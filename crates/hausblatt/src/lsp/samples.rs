@@ -52,8 +52,8 @@ impl Asked {
     }
 }
 
-/// A chain of names with values that all files have: a name of a loop stands for the first member of its list, one that `let`
-/// makes for its value. None for what depends on the caller.
+/// A chain of names with values that all files have: the name of a loop is the first member of its list, and one that `let`
+/// makes is its value. None for what depends on the caller.
 fn spelled(world: &World, text: &str, blocks: &[Block], at: usize, chain: &str) -> Option<String> {
     let length = chain.find(|c: char| !c.is_alphanumeric() && c != '_').unwrap_or(chain.len());
     let (root, rest) = chain.split_at(length);

@@ -1,4 +1,4 @@
-//! The messages of an editor: read, handed on, answered in their order. What it has taken back is not worked out.
+//! The messages of an editor: read, handed on, answered in their order. What it has cancelled is not computed.
 
 use std::collections::{HashMap, VecDeque};
 use std::panic::{AssertUnwindSafe, catch_unwind};
@@ -17,8 +17,8 @@ use serde_json::{Value, json};
 use crate::failure::{Failure, Outcome};
 use crate::lsp::actions::Wished;
 use crate::lsp::commands::Done;
-use crate::lsp::diagnostics::Telling;
-use crate::lsp::pipes::{self, TakenBack};
+use crate::lsp::diagnostics::Delivery;
+use crate::lsp::pipes::{self, Cancelled};
 use crate::lsp::positions::{Columns, offset, path_of};
 use crate::lsp::rendered::Looking;
 use crate::lsp::sites::{Asked, Document, Sites};
@@ -27,7 +27,7 @@ use crate::lsp::{actions, commands, complete, diagnostics, edits, hover, lenses,
 use crate::opened;
 use crate::options::Common;
 
-/// Diagnostics are worked out when nothing was typed for so long.
+/// Diagnostics are computed when nothing was typed for so long.
 const PAUSE: Duration = Duration::from_millis(30);
 
 /// A question is waited for so long before long work begins.
@@ -43,14 +43,14 @@ pub struct Server {
     pub columns: Columns,
     editor: EditorOptions,
     connection: Connection,
-    taken_back: TakenBack,
+    cancelled: Cancelled,
     /// What has come in and waits.
     waiting: VecDeque<Message>,
     tokens: Tokens,
     /// What was asked of the editor, by the numbers of the questions.
     asked: HashMap<RequestId, Choosing>,
     next: i32,
-    /// Whether diagnostics are to be worked out anew.
+    /// Whether diagnostics are to be computed anew.
     is_stale: bool,
     looking: Looking,
     ending: Ending,
@@ -72,11 +72,11 @@ enum Ending {
 /// What an editor can do, and wants.
 #[derive(Clone, Copy, Debug)]
 struct EditorOptions {
-    telling: Telling,
+    delivery: Delivery,
     /// It says when files change, if it is asked to.
     watches: bool,
-    /// It asks again for what is wrong, and for lenses, when it is told to.
-    asks_again: bool,
+    /// It pulls diagnostics and lenses again on a request to refresh.
+    pulls_again: bool,
     lenses_again: bool,
     /// It shows how long work goes on.
     shows_progress: bool,
@@ -98,9 +98,9 @@ impl EditorOptions {
         let wants = |key: &str| parameters.pointer(&format!("/initializationOptions/{key}")) == Some(&json!(true));
         let resolved = parameters.pointer("/capabilities/textDocument/codeAction/resolveSupport/properties");
         Self {
-            telling: if can("textDocument/diagnostic") { Telling::AskedOfOpen } else { Telling::Pushed },
+            delivery: if can("textDocument/diagnostic") { Delivery::PulledOfOpen } else { Delivery::Pushed },
             watches: can("workspace/didChangeWatchedFiles/dynamicRegistration"),
-            asks_again: can("workspace/diagnostics/refreshSupport"),
+            pulls_again: can("workspace/diagnostics/refreshSupport"),
             lenses_again: can("workspace/codeLens/refreshSupport"),
             shows_progress: can("window/workDoneProgress"),
             browses: can("window/showDocument/support"),
@@ -148,7 +148,7 @@ pub fn run(common: &Common) -> Result<Outcome, Failure> {
         columns,
         editor,
         connection,
-        taken_back: pipes.taken_back.clone(),
+        cancelled: pipes.cancelled.clone(),
         waiting: VecDeque::new(),
         tokens: Tokens::default(),
         asked: HashMap::new(),
@@ -198,7 +198,7 @@ fn capabilities(columns: Columns, editor: EditorOptions) -> Value {
         },
         "workspace": { "fileOperations": { "willRename": { "filters": [{ "pattern": { "glob": "**/themes/**" } }] } } },
     });
-    if editor.telling != Telling::Pushed {
+    if editor.delivery != Delivery::Pushed {
         all["diagnosticProvider"] =
             json!({ "identifier": "hausblatt", "interFileDependencies": true, "workspaceDiagnostics": true });
     }
@@ -244,7 +244,7 @@ impl Server {
             };
             match message {
                 Message::Request(request) => {
-                    let given_up = self.taken_back.begin(&request.id);
+                    let given_up = self.cancelled.begin(&request.id);
                     let is_given_up = || given_up.load(Ordering::Relaxed);
                     let answer = match self.ending {
                         Ending::No if is_given_up() => Ok(Value::Null),
@@ -252,7 +252,7 @@ impl Server {
                         _ => Err((ErrorCode::InvalidRequest, "the server was asked to shut down".to_owned())),
                     };
                     let answer = match is_given_up() {
-                        true => Err((ErrorCode::RequestCanceled, "it was taken back".to_owned())),
+                        true => Err((ErrorCode::RequestCanceled, "it was cancelled".to_owned())),
                         false => answer,
                     };
                     self.reply(request.id, answer);
@@ -368,12 +368,12 @@ impl Server {
     }
 
     fn tell_diagnostics(&mut self) {
-        let told = AssertUnwindSafe(|| diagnostics::told(&mut self.sites, self.columns, self.editor.telling));
+        let told = AssertUnwindSafe(|| diagnostics::told(&mut self.sites, self.columns, self.editor.delivery));
         let (messages, is_outdated) = catch_unwind(told).unwrap_or_default();
         for message in messages {
             self.tell("textDocument/publishDiagnostics", message);
         }
-        if is_outdated && self.editor.asks_again {
+        if is_outdated && self.editor.pulls_again {
             self.ask("workspace/diagnostic/refresh", Value::Null);
         }
     }
@@ -435,9 +435,9 @@ impl Server {
                 answer.map(|answer| if answer.is_null() { json!({ "kind": "full", "items": [] }) } else { answer })
             }
             "workspace/diagnostic" => {
-                // What it asks for itself is no longer told.
-                if self.editor.telling == Telling::AskedOfOpen {
-                    self.editor.telling = Telling::AskedOfAll;
+                // What the editor pulls is not pushed.
+                if self.editor.delivery == Delivery::PulledOfOpen {
+                    self.editor.delivery = Delivery::PulledOfAll;
                     self.is_stale = true;
                 }
                 let earlier = request.params.get("previousResultIds").and_then(Value::as_array);

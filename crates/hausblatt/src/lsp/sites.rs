@@ -55,7 +55,7 @@ pub struct Site {
     pub root: PathBuf,
     disk: Snapshot,
     looked: Instant,
-    /// The World of each theme that was asked for; the site's own under no name.
+    /// The World of each theme that was needed; the site's own under no name.
     loaded: HashMap<Option<String>, Arc<Loaded>>,
     /// What was loaded before the last change: content is taken over from there where it is the same.
     earlier: HashMap<Option<String>, Arc<Loaded>>,
@@ -65,10 +65,10 @@ pub struct Site {
     pub trouble: Option<Diagnostic>,
     /// What rendered pages have shown of the open files.
     pub rendered: Vec<Diagnostic>,
-    /// What the editor has been told by itself, by the paths of files, as digests.
-    pub told: HashMap<String, u64>,
-    /// What an editor that asks for what is wrong was told last, by the paths of files, as digests.
-    pub answered: HashMap<String, u64>,
+    /// The diagnostics that were pushed last, by the paths of files, as digests.
+    pub pushed: HashMap<String, u64>,
+    /// The diagnostics that the editor has pulled last, by the paths of files, as digests.
+    pub pulled: HashMap<String, u64>,
     /// The address whose values are shown, if one was chosen.
     pub sample: Option<String>,
 }
@@ -106,8 +106,8 @@ impl Sites {
             last: None,
             trouble: None,
             rendered: Vec::new(),
-            told: HashMap::new(),
-            answered: HashMap::new(),
+            pushed: HashMap::new(),
+            pulled: HashMap::new(),
             sample: None,
         };
         self.sites.push(site);

@@ -1,5 +1,5 @@
-//! The words of a file with what they are, for editors that colour them: the whole of them, or what is different since they were
-//! told last.
+//! The words of a file with what they are, for editors that colour them: all of them, or the difference to those that were
+//! sent last.
 
 use std::collections::HashMap;
 
@@ -12,23 +12,23 @@ use crate::lsp::hover::file_of;
 use crate::lsp::positions::{Columns, range};
 use crate::lsp::sites::Asked;
 
-/// The kinds of words that are told apart, in the order in which editors are told of them.
+/// The kinds of words, in the order of the legend.
 pub const TOKEN_KINDS: [&str; 5] = ["parameter", "variable", "namespace", "enum", "property"];
 
-/// What editors were told of files, by the files' addresses.
+/// The tokens that were sent last, by the addresses of files.
 #[derive(Default)]
 pub struct Tokens {
-    told: HashMap<String, (u64, Vec<u32>)>,
+    sent: HashMap<String, (u64, Vec<u32>)>,
     next: u64,
 }
 
 impl Tokens {
-    /// The words of a file; where the editor says what it was told last, and it is still known, what is different.
+    /// The words of a file; where the editor names the tokens that it has, and these are still known, the difference.
     pub fn answer(&mut self, uri: &str, asked: &Asked, earlier: Option<&str>, columns: Columns) -> Value {
         self.next += 1;
         let number = self.next;
         let data = words(asked, columns);
-        let before = self.told.insert(uri.to_owned(), (number, data.clone()));
+        let before = self.sent.insert(uri.to_owned(), (number, data.clone()));
         let is_known = |(number, _): &(u64, Vec<u32>)| earlier == Some(number.to_string().as_str());
         match before.filter(is_known) {
             Some((_, before)) => json!({ "resultId": number.to_string(), "edits": difference(&before, &data) }),
@@ -36,9 +36,9 @@ impl Tokens {
         }
     }
 
-    /// Forgets what was told of a file.
+    /// Forgets the tokens of a file.
     pub fn forget(&mut self, uri: &str) {
-        self.told.remove(uri);
+        self.sent.remove(uri);
     }
 }
 
@@ -81,7 +81,7 @@ fn words(asked: &Asked, columns: Columns) -> Vec<u32> {
     let mut data: Vec<u32> = Vec::new();
     for (span, kind) in words {
         let range = range(&asked.text, span, columns);
-        // What goes over several lines is no word.
+        // Tokens have one line.
         if range.start.line != range.end.line {
             continue;
         }

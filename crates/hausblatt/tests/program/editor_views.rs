@@ -311,9 +311,9 @@ fn questions_are_answered_as_documents() {
         content/pages/visit.md
           themes/hedgerow/templates/page/visit.html and what it uses do not print the tray "main" (a template prints it with +{tray "main"})
         hausblatt.why content/nothing.md: the file is in no site
-        hausblatt.without content/pages/visit.md: this is no file of a theme of the site's lineage
+        hausblatt.without content/pages/visit.md: this file is not in a theme of the site's lineage
         hausblatt.open themes/loam/templates/page.html: no server of this site runs: start one with "hausblatt serve"
-        hausblatt.nothing themes/loam/templates/page.html: there is no command hausblatt.nothing: there are hausblatt.sample, hausblatt.list, hausblatt.why, hausblatt.without, hausblatt.open
+        hausblatt.nothing themes/loam/templates/page.html: unknown command hausblatt.nothing: the commands are hausblatt.sample, hausblatt.list, hausblatt.why, hausblatt.without, hausblatt.open
     "#]].assert_eq(&said);
     // The long one is shown to go on.
     let steps: Vec<&Value> =
@@ -691,7 +691,7 @@ fn messages_that_can_not_be_read_are_passed_over_or_end_the_server() {
     }
     expect![[r#"
         nothing: exit 0 
-        garbage: exit 1 error: the editor can't be understood: "hello" is no header
+        garbage: exit 1 error: the editor can't be understood: "hello" is not a header
 
         no JSON: exit 0 {"jsonrpc":"2.0","method":"window/logMessage","params":{"type":1,"message":"a message can't be read: EOF while parsing a value at line 1 column 5"}} {"jsonrpc":"2.0","id":2,"result":null}
         an early question: exit 0 {"jsonrpc":"2.0","id":3,"error":{"code":-32002,"message":"expected initialize request, got Request { id: RequestId(I32(3)), method: \"textDocument/hover\", params: Object {} }"}} {"jsonrpc":"2.0","id":2,"result":null}

@@ -80,7 +80,7 @@ struct FrontPlace {
 /// The keys that a line so far in is below, by how far the lines above are in.
 fn keys_above(before: &str, indent: usize, is_member: bool) -> Vec<String> {
     let mut keys = Vec::new();
-    // Members of a list may stand as far in as its key.
+    // Members of a list may be as far in as its key.
     let mut limit = if is_member { indent + 1 } else { indent };
     for line in before.lines().rev().take_while(|line| *line != "---") {
         let own = line.trim_start();

@@ -30,11 +30,11 @@ pub enum Wanted {
     Key(bool),
     /// A key of front matter; whether its value is there already.
     FrontKey(bool),
-    /// A value that stands in quotes; whether these are there already.
+    /// A value in quotes; whether these are there already.
     Text(bool),
     /// A value without quotes.
     Bare,
-    /// What stands between the brackets of a header.
+    /// The name between the brackets of a header.
     Header,
 }
 

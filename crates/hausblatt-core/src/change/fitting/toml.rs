@@ -86,7 +86,7 @@ enum TomlPosition {
     Text(usize),
 }
 
-/// What stands around the end of a text, found by going through it.
+/// What is around the end of a text, found by going through it.
 struct Scan {
     place: TomlPosition,
 }
@@ -237,7 +237,7 @@ fn keys(world: &World, path: &str, changed: &str) -> Option<Vec<(String, String)
     Some(names.into_iter().filter(|(name, _)| !taken(name)).collect())
 }
 
-/// The values that fit below these keys, and whether they stand without quotes.
+/// The values that fit below these keys, and whether they are written without quotes.
 fn values(world: &World, path: &str, keys: &[&str], codes: &[&Code]) -> Option<(Vec<(String, String)>, bool)> {
     let texts = |names: &[&str]| Some((plain(names, ""), false));
     let truth = || Some((plain(&["true", "false"], ""), true));
@@ -325,7 +325,7 @@ fn values(world: &World, path: &str, keys: &[&str], codes: &[&Code]) -> Option<(
     }
 }
 
-/// The values of a type, where only some fit; and whether they stand without quotes.
+/// The values of a type, where only some fit; and whether they are written without quotes.
 fn of_type(world: &World, of: &FieldType) -> Option<(Vec<(String, String)>, bool)> {
     match of {
         FieldType::YesNo => Some((plain(&["true", "false"], ""), true)),
