@@ -8,7 +8,9 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::check::Finding;
-use crate::check::rules::{broken_link, image_without_alt, image_without_size, missing_file, unset_property};
+use crate::check::rules::{
+    broken_link, image_without_alt, image_without_size, missing_field, missing_file, unset_property,
+};
 use crate::text::codes;
 use crate::world::World;
 
@@ -41,6 +43,7 @@ const OF_ONE_CAUSE: &[&Code] = &[
     &broken_link::CHECK.code,
     &image_without_alt::CHECK.code,
     &image_without_size::CHECK.code,
+    &missing_field::CHECK.code,
     &missing_file::CHECK.code,
     &unset_property::CHECK.code,
 ];

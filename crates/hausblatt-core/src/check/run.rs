@@ -18,7 +18,7 @@ use crate::arena::reset_arena;
 use crate::build::Progress;
 use crate::check::locate::Located;
 use crate::check::parsed::Parsed;
-use crate::check::rules::{OWN, broken_anchor, no_fallback};
+use crate::check::rules::{OWN, broken_anchor, image_without_alt, no_fallback};
 use crate::check::view::{PageProblem, View};
 use crate::check::{alike, allowed, causes};
 use crate::model::request::Request;
@@ -323,6 +323,26 @@ impl Findings {
             }
             let addresses: Vec<&str> = pending.addresses.iter().map(|&at| requests[at].address.as_str()).collect();
             self.add(diagnostic, &addresses);
+        }
+        self.other_files(world, scope);
+    }
+
+    /// Adds the other files that name an image of which nothing is said: pages can't tell which of them they show. Of
+    /// several the one that is asked about comes first.
+    fn other_files(&mut self, world: &World, scope: &Scope) {
+        let is_asked = |place: &Place| match scope {
+            Scope::Whole => false,
+            Scope::Part { files, .. } => files.contains(&place.path),
+        };
+        let firsts: FxHashMap<&Place, &Vec<Place>> =
+            world.images_without_alt().values().filter_map(|places| Some((places.first()?, places))).collect();
+        for finding in self.found.iter_mut().filter(|it| it.diagnostic.code == image_without_alt::CHECK.code.name) {
+            let Some(places) = finding.diagnostic.place.as_ref().and_then(|place| firsts.get(place)) else { continue };
+            let mut places: Vec<Place> = places.to_vec();
+            places.sort_by_key(|place| !is_asked(place));
+            let at = |place: &Place| Diagnostic { place: Some(place.clone()), ..finding.diagnostic.clone() };
+            finding.also = places[1..].iter().map(at).collect();
+            finding.diagnostic.place = places.into_iter().next();
         }
     }
 

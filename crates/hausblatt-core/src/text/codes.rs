@@ -126,6 +126,9 @@ hausblatt_lang::codes! {
         NOT_OFFERED: Warning, "not-offered",
             "a file looks offered to editors and is not",
             "It says label or for, as offered templates do, but it is elsewhere, has another extension, or is for a collection that this site lacks.";
+        PARENT_VERSION: Error, "parent-version",
+            "a theme's parent has another version than the theme is written for",
+            "\"parent_version\" under [theme] says which versions of the parent fit, as in >=2.1, <3 (Semantic Versioning). The site is loaded all the same. Put a fitting version of the parent into themes/, or change the range when the theme works with this one.";
         PRINTED_AS_TEXT: Warning, "printed-as-text",
             "something of a text was meant as Markdown and is not",
             "Visitors see it as it is written, or a link that leads nowhere. A heading has a space after its signs, a table a line |---|---| below its first one, a link its address directly after its text: [text](/address/).";

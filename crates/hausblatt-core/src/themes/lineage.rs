@@ -171,8 +171,10 @@ fn themes(snapshot: &Snapshot, active: &Spanned, problems: &mut Vec<Diagnostic>)
             problems.push(missing(snapshot, &parent.text).at(&manifest, parent.span));
             return None;
         };
+        problems.extend(themes.last().and_then(|child| theme::wrong_parent_version(child, Some(&theme))));
         themes.push(theme);
     }
+    problems.extend(themes.last().and_then(|oldest| theme::wrong_parent_version(oldest, None)));
     Some(themes)
 }
 

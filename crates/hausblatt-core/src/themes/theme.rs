@@ -7,6 +7,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::datum::{Datum, DatumList};
+use semver::{Version, VersionReq};
 
 use crate::files::{FileNode, Snapshot};
 use crate::schema::config::Spanned;
@@ -42,6 +43,8 @@ pub struct Theme {
     pub about: Option<String>,
     /// The theme that it is a child of.
     pub parent: Option<Spanned>,
+    /// The versions of the parent that it is written for.
+    pub parent_version: Option<Spanned>,
     /// Ancestors' files that it wants gone.
     pub hide: Vec<Spanned>,
     /// The settings that it declares, as they are written.
@@ -71,6 +74,7 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
             version: None,
             about: None,
             parent: None,
+            parent_version: None,
             hide: Vec::new(),
             settings: Vec::new(),
         });
@@ -83,6 +87,7 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
     let mut reader = DataReader::new(&path, "[theme]", entries, span, problems);
     let version = reader.text("version").map(|(version, _)| version.to_owned());
     let parent = reader.text("parent").map(|(text, span)| Spanned { text: text.to_owned(), span });
+    let parent_version = reader.text("parent_version").map(|(text, span)| Spanned { text: text.to_owned(), span });
     let about = reader.text("about").map(|(about, _)| about.to_owned());
     let hide = reader
         .texts("hide")
@@ -98,7 +103,42 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
         None => problem.at(&path, Span::default()),
     }));
     let root = if folder.is_empty() { format!("themes/{name}/") } else { format!("themes/{name}/{folder}/") };
-    Some(Theme { name: name.to_owned(), manifest: path, root, version, about, parent, hide, settings })
+    Some(Theme { name: name.to_owned(), manifest: path, root, version, about, parent, parent_version, hide, settings })
+}
+
+/// What is wrong with the version of a theme's parent, if the theme says for which it is written.
+pub(crate) fn wrong_parent_version(theme: &Theme, parent: Option<&Theme>) -> Option<Diagnostic> {
+    let wanted = theme.parent_version.as_ref()?;
+    let wrong = |message: String, help: String| {
+        Some(Diagnostic::of(&codes::PARENT_VERSION, message).help(help).at(&theme.manifest, wanted.span))
+    };
+    let Ok(range) = VersionReq::parse(&wanted.text) else {
+        let message = format!("\"{}\" is not a range of versions", wanted.text);
+        return wrong(message, "write it as in parent_version = \">=2.1, <3\"".to_owned());
+    };
+    let Some(parent) = parent else {
+        let message = format!("{} has no parent whose version could be {}", theme.name, wanted.text);
+        return wrong(message, "write parent = \"…\", or take \"parent_version\" out".to_owned());
+    };
+    let needs = format!("{} is written for {} {}", theme.name, parent.name, wanted.text);
+    let Some(version) = &parent.version else {
+        let help = format!("write version = \"1.0.0\" under [theme] of {}", parent.manifest);
+        return wrong(format!("{needs}, which has no version"), help);
+    };
+    match Version::parse(version) {
+        Err(_) => {
+            let help = format!(
+                "versions have three numbers, as in 1.2.0 (Semantic Versioning); look into {}",
+                parent.manifest
+            );
+            wrong(format!("{needs}, and \"{version}\" is not a semantic version"), help)
+        }
+        Ok(own) if !range.matches(&own) => {
+            let help = format!("put a version into {} that fits, or change \"parent_version\"", parent.root);
+            wrong(format!("{needs}, and this is {version}"), help)
+        }
+        Ok(_) => None,
+    }
 }
 
 /// What is wrong with the folder in which a theme says that its files are, or with its saying nothing.

@@ -200,11 +200,12 @@ impl World {
         })
     }
 
-    /// An error in a file that is hidden or covered is only a warning.
+    /// An error in a file that is hidden or covered is only a warning. Manifests are all in force.
     pub(crate) fn sort_problems(&mut self) {
         let asleep: Vec<Arc<str>> = self
             .lineage
             .ids()
+            .filter(|(_, file)| *file.node.path != *self.lineage.themes[file.theme].manifest)
             .filter(|(id, file)| {
                 file.hidden_by.is_some()
                     || (file.role != Role::Prepare

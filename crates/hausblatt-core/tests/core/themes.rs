@@ -55,6 +55,66 @@ fn manifests() {
 }
 
 #[test]
+fn versions_of_parents() {
+    let mut out = String::new();
+    for (wanted, version) in [
+        (">=2.1, <3", "version = \"2.4.0\""),
+        (">=2.1, <3", "version = \"3.0.0\""),
+        (">=2.1, <3", ""),
+        ("1", "version = \"spring\""),
+        ("about two", "version = \"2.0.0\""),
+        ("", "version = \"2.0.0\""),
+        ("^1.2", "version = \"1.3.0-beta.1\""),
+    ] {
+        let child = format!("[theme]\nparent = \"u\"\nparent_version = \"{wanted}\"\n");
+        let parent = format!("[theme]\n{version}\n");
+        let files =
+            [("themes/t/hausblatt-theme.toml", child.as_str()), ("themes/u/hausblatt-theme.toml", parent.as_str())];
+        let _ = writeln!(out, "{wanted} · {version}\n{}", said(&files));
+    }
+    out += &said(&[("themes/t/hausblatt-theme.toml", "[theme]\nparent_version = \"1\"\n")]);
+    out += &said(&[("themes/t/hausblatt-theme.toml", "[theme]\nparent_version = 1\n")]);
+    // A parent without a semantic version is fine where nothing is said of it.
+    let plain = [
+        ("themes/t/hausblatt-theme.toml", "[theme]\nparent = \"u\"\n"),
+        ("themes/u/hausblatt-theme.toml", "[theme]\nversion = \"spring\"\n"),
+    ];
+    assert_eq!(said(&plain), "");
+    expect![[r#"
+        >=2.1, <3 · version = "2.4.0"
+
+        >=2.1, <3 · version = "3.0.0"
+        themes/t/hausblatt-theme.toml:3:18 error parent-version: t needs u >=2.1, <3, and this is 3.0.0
+            put a version into themes/u/ that fits, or change "parent_version"
+
+        >=2.1, <3 · 
+        themes/t/hausblatt-theme.toml:3:18 error parent-version: t needs u >=2.1, <3, which has no version
+            write version = "1.0.0" under [theme] of themes/u/hausblatt-theme.toml
+
+        1 · version = "spring"
+        themes/t/hausblatt-theme.toml:3:18 error parent-version: t needs u 1, and "spring" is not a semantic version
+            versions have three numbers, as in 1.2.0 (Semantic Versioning); look into themes/u/hausblatt-theme.toml
+
+        about two · version = "2.0.0"
+        themes/t/hausblatt-theme.toml:3:18 error parent-version: "about two" is not a range of versions
+            write it as in parent_version = ">=2.1, <3"
+
+         · version = "2.0.0"
+        themes/t/hausblatt-theme.toml:3:18 error parent-version: "" is not a range of versions
+            write it as in parent_version = ">=2.1, <3"
+
+        ^1.2 · version = "1.3.0-beta.1"
+        themes/t/hausblatt-theme.toml:3:18 error parent-version: t needs u ^1.2, and this is 1.3.0-beta.1
+            put a version into themes/u/ that fits, or change "parent_version"
+
+        themes/t/hausblatt-theme.toml:2:18 error parent-version: t has no parent whose version could be 1
+            write parent = "…", or take "parent_version" out
+        themes/t/hausblatt-theme.toml:2:18 error wrong-type: "parent_version" must be a text, not 1
+    "#]]
+    .assert_eq(&out);
+}
+
+#[test]
 fn headers_of_theme_files() {
     let headers = [
         "label: 3",

@@ -19,7 +19,8 @@ const PLACEHOLDER: &str = "zzhere";
 /// The keys of `[site]` that mean something.
 const SITE: &[&str] = &["title", "theme", "address", "language", "timezone"];
 /// The keys of a field.
-const FIELD: &[&str] = &["type", "label", "about", "default", "min", "max", "options", "of", "collection", "fields"];
+const FIELD: &[&str] =
+    &["type", "label", "about", "required", "default", "min", "max", "options", "of", "collection", "fields"];
 
 /// What fits at a byte of the TOML file at a path, whose text this is; none where anything might. `codes` are those of what
 /// `check` reports.
@@ -247,6 +248,7 @@ fn values(world: &World, path: &str, keys: &[&str], codes: &[&Code]) -> Option<(
         ["type"] => texts(TYPES),
         ["of"] => texts(TYPES),
         ["collection"] => Some((collections(), false)),
+        ["required"] => truth(),
         _ => None,
     };
     if is_manifest(path) {

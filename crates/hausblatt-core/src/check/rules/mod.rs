@@ -24,6 +24,7 @@ pub mod layout_without_robots;
 pub mod layout_without_styles;
 pub mod main_twice;
 pub mod misnamed_template;
+pub mod missing_field;
 pub mod missing_file;
 pub mod missing_id;
 pub mod missing_slash;
@@ -89,6 +90,7 @@ pub(crate) static OWN: &[Check] = &[
     layout_without_styles::CHECK,
     main_twice::CHECK,
     misnamed_template::CHECK,
+    missing_field::CHECK,
     missing_file::CHECK,
     missing_file::IN_FILES,
     missing_file::INLINE,

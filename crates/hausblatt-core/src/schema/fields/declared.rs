@@ -50,6 +50,7 @@ fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &
         span,
         label: None,
         of: FieldType::Unknown,
+        is_required: false,
         default: Datum::Nothing,
         written_default: None,
     };
@@ -66,6 +67,11 @@ fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &
     let label = reader.text("label").map(|(label, _)| label.to_owned());
     reader.text("about");
     let default = reader.entry("default");
+    let required = reader.truth("required").filter(|(required, _)| *required);
+    if let (Some((_, span)), Some(_)) = (required, default) {
+        let help = "take \"required\" or \"default\" out".to_owned();
+        reader.error(&codes::WRONG_VALUE, span, "a field with a default never lacks a value", help);
+    }
     reader.finish();
     let word = name.chars().all(|c| c.is_alphanumeric() || c == '_') && name.starts_with(char::is_alphabetic);
     if !word || !hausblatt_lang::may_name(name) {
@@ -79,6 +85,7 @@ fn declaration(path: &Arc<str>, name: &str, span: Span, data: &Data, problems: &
         span,
         label,
         of,
+        is_required: required.is_some(),
         default: Datum::Nothing,
         written_default: default.map(|entry| entry.data.clone()),
     })

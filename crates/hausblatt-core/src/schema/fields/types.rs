@@ -155,6 +155,8 @@ pub struct Field {
     pub label: Option<String>,
     /// What its values are.
     pub of: FieldType,
+    /// Whether content has to give it a value.
+    pub is_required: bool,
     /// Its value where content has none.
     pub default: Datum,
     pub(super) written_default: Option<Data>,
