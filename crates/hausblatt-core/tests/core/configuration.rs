@@ -251,7 +251,7 @@ fn fields() {
 
             hausblatt.toml:5:34 error wrong-type: this must be a number, not a text
             hausblatt.toml:5:39 error unknown-key: unknown key "foo" in the field "a"
-                its keys are name, type, min, max, options, of, collection, fields, label, about, default
+                its keys are name, type, min, max, options, of, collection, fields, label, about, default, required
 
             hausblatt.toml:5:1 error unknown-key: unknown key "foo" in [pages]
                 its only key is fields

@@ -350,6 +350,13 @@ const TOLD_OF_THE_SITE: &[Planted] = &[
     Planted("list-as-text", VISIT, "order: 1", "order: 1\nauthors: ida, tom", "ida, tom"),
     Planted("bad-site-address", SITE, "https://seeds.example", "seeds.example", "seeds.example\""),
     Planted("bad-language", SITE, "language = \"en\"", "language = \"english language\"", "english"),
+    Planted(
+        "parent-version",
+        "themes/hedgerow/hausblatt-theme.toml",
+        "parent",
+        "parent_version = \">=4\"\nparent",
+        "\">=4\"",
+    ),
     Planted("bad-root", "themes/hedgerow/hausblatt-theme.toml", "parent", "root = \"files\"\nparent", "\"files\""),
     Planted("bad-record", "themes/harbour/.originals/partials/header.html", "", "x", "x"),
     Planted(
@@ -947,6 +954,15 @@ const LISTED: &[u8] = b"[site]\ntitle = \"Seeds\"\ntheme = \"loam\"\n[front]\npa
 const SHARED: &[u8] = b"[site]\ntitle = \"Seeds\"\ntheme = \"loam\"\n[front]\npage = \"welcome\"\n[routes.list]\naddress = \"/list/\"\ntemplate = \"lists\"\n";
 
 const SEVERAL: &[Several] = &[
+    Several(
+        "missing-field",
+        &[(
+            "themes/harbour/hausblatt-theme.toml",
+            Some(b"[theme]\nparent = \"hedgerow\"\n[settings]\nbed = { type = \"text\", required = true }\n"),
+        )],
+        SITE,
+        1,
+    ),
     Several("missing-manifest", &[("themes/harbour/hausblatt-theme.toml", None)], SITE, 8),
     Several(
         "no-error-page",

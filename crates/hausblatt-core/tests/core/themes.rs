@@ -84,15 +84,15 @@ fn versions_of_parents() {
         >=2.1, <3 · version = "2.4.0"
 
         >=2.1, <3 · version = "3.0.0"
-        themes/t/hausblatt-theme.toml:3:18 error parent-version: t needs u >=2.1, <3, and this is 3.0.0
+        themes/t/hausblatt-theme.toml:3:18 error parent-version: t is written for u >=2.1, <3, and this is 3.0.0
             put a version into themes/u/ that fits, or change "parent_version"
 
         >=2.1, <3 · 
-        themes/t/hausblatt-theme.toml:3:18 error parent-version: t needs u >=2.1, <3, which has no version
+        themes/t/hausblatt-theme.toml:3:18 error parent-version: t is written for u >=2.1, <3, which has no version
             write version = "1.0.0" under [theme] of themes/u/hausblatt-theme.toml
 
         1 · version = "spring"
-        themes/t/hausblatt-theme.toml:3:18 error parent-version: t needs u 1, and "spring" is not a semantic version
+        themes/t/hausblatt-theme.toml:3:18 error parent-version: t is written for u 1, and "spring" is not a semantic version
             versions have three numbers, as in 1.2.0 (Semantic Versioning); look into themes/u/hausblatt-theme.toml
 
         about two · version = "2.0.0"
@@ -104,7 +104,7 @@ fn versions_of_parents() {
             write it as in parent_version = ">=2.1, <3"
 
         ^1.2 · version = "1.3.0-beta.1"
-        themes/t/hausblatt-theme.toml:3:18 error parent-version: t needs u ^1.2, and this is 1.3.0-beta.1
+        themes/t/hausblatt-theme.toml:3:18 error parent-version: t is written for u ^1.2, and this is 1.3.0-beta.1
             put a version into themes/u/ that fits, or change "parent_version"
 
         themes/t/hausblatt-theme.toml:2:18 error parent-version: t has no parent whose version could be 1

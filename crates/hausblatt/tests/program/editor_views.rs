@@ -625,14 +625,14 @@ fn what_fits_in_toml_and_front_matter_is_offered() {
         page = |: "about", "borrow", "borrow/how-it-works", "borrow/returning-seed", "borrow/returning-seed/drying", "borrow/returning-seed/labelling" and 16 more
         future = "|: wait, show
         place  = { type = "|: text, rich, number, yes-no, color, date and 6 more
-        place  = { |: type, label, about, default, min, max and 4 more
+        place  = { |: type, label, about, required, default, min and 5 more
         terms.legumes     = { label = "Peas and beans", parent = "|: pods, legumes, fruits, nightshades, gourds, roots and 6 more
           { to = "|: entry:journal/drawer-forty, entry:journal/the-long-table, entry:journal/labels-again, entry:journal/first-tomatoes, entry:journal/first-frost, entry:journal/ferry-timetable and 96 more
         |: show_gate = 
         styles = |: "as-is", "small"
         # The |: 
         parent = "|: harbour, loam
-        bed = { |: type = , label = , about = , default = , min = , max =  and 4 more
+        bed = { |: type = , label = , about = , required = , default = , min =  and 5 more
         type = |: "text", "rich", "number", "yes-no", "color", "date" and 6 more
         |: label = , about = 
         family: |: pods, legumes, fruits, nightshades, gourds, roots and 6 more
