@@ -15,6 +15,8 @@ use std::process::Command;
 use expect_test::expect;
 use serde_json::Value;
 
+use support::Site;
+
 fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..").canonicalize().unwrap()
 }
@@ -215,6 +217,22 @@ fn the_extension_is_packed_with_all_that_its_manifest_names() {
         let inside = format!("extension/{}", path.trim_start_matches("./"));
         assert!(list.lines().any(|line| line == inside), "{inside} is not in\n{list}");
     }
+    // Its client starts the server, asks it, and shows what it answers.
+    let unpacked = Command::new("unzip").arg("-q").arg(&out).current_dir(folder.path()).status().unwrap();
+    assert!(unpacked.success());
+    let site = Site::demo();
+    let started = Command::new("node")
+        .arg(root().join("crates/hausblatt/tests/support/extension_host.js"))
+        .arg(folder.path().join("extension/dist/client.js"))
+        .arg(env!("CARGO_BIN_EXE_hausblatt"))
+        .arg(site.root())
+        .output()
+        .unwrap();
+    expect![[r#"
+        hausblatt.editor.list hausblatt.editor.open hausblatt.editor.sample hausblatt.editor.why hausblatt.editor.without hausblatt.list hausblatt.open hausblatt.sample hausblatt.why hausblatt.without
+        shown: /about/  →  200
+        ended
+    "#]].assert_eq(&String::from_utf8_lossy(&started.stdout));
     // Nothing was left beside it.
     assert!(!root().join("editors/extension/node_modules").exists() && !root().join("editors/extension/dist").exists());
     // The words that the server answers are those that the client shows commands for.

@@ -1,6 +1,7 @@
 //! The messages of an editor: read, handed on, answered in their order. What it has cancelled is not computed.
 
 use std::collections::{HashMap, VecDeque};
+use std::io::IsTerminal;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
@@ -26,6 +27,7 @@ use crate::lsp::tokens::{TOKEN_KINDS, Tokens};
 use crate::lsp::{actions, commands, complete, diagnostics, edits, hover, lenses, navigate, outline};
 use crate::opened;
 use crate::options::Common;
+use crate::show::style::{NOTE, styled};
 
 /// Diagnostics are computed when nothing was typed for so long.
 const PAUSE: Duration = Duration::from_millis(30);
@@ -78,6 +80,7 @@ struct EditorOptions {
     /// It pulls diagnostics and lenses again on a request to refresh.
     pulls_again: bool,
     lenses_again: bool,
+    hints_again: bool,
     /// It shows how long work goes on.
     shows_progress: bool,
     /// It opens addresses in a browser.
@@ -102,6 +105,7 @@ impl EditorOptions {
             watches: can("workspace/didChangeWatchedFiles/dynamicRegistration"),
             pulls_again: can("workspace/diagnostics/refreshSupport"),
             lenses_again: can("workspace/codeLens/refreshSupport"),
+            hints_again: can("workspace/inlayHint/refreshSupport"),
             shows_progress: can("window/workDoneProgress"),
             browses: can("window/showDocument/support"),
             shows_documents: wants("documents"),
@@ -125,6 +129,11 @@ type Answered = Result<Value, (ErrorCode, String)>;
 /// # Errors
 /// The editor does not speak the protocol.
 pub fn run(common: &Common) -> Result<Outcome, Failure> {
+    if std::io::stdin().is_terminal() {
+        let text =
+            "it speaks with an editor and waits for one; docs/editors.md says what to write where, Ctrl-C ends it";
+        crate::tell!("{} {text}", styled(NOTE, "note:"));
+    }
     let broken = |why: String| Failure::Work(format!("the editor can't be understood: {why}"), None);
     let (connection, pipes) = pipes::open().map_err(|error| opened::no_threads(&error))?;
     let Ok((id, parameters)) = connection.initialize_start() else {
@@ -631,6 +640,9 @@ impl Server {
             "workspace/didChangeConfiguration" => {
                 if let Some(wanted) = parameters.pointer("/settings/hausblatt/hints").and_then(Value::as_bool) {
                     self.editor.hints = wanted;
+                    if self.editor.hints_again {
+                        self.ask("workspace/inlayHint/refresh", Value::Null);
+                    }
                 }
             }
             "textDocument/didSave" | "workspace/didChangeWatchedFiles" => {
