@@ -703,3 +703,89 @@ fn messages_that_can_not_be_read_are_passed_over_or_end_the_server() {
 
     "#]].assert_eq(&said);
 }
+
+/// Umlauts, emoji and CRLF before every place: what each answer means in the text is what is written there.
+#[test]
+fn places_are_right_behind_umlauts_emoji_and_other_ends_of_lines() {
+    let site = Site::demo();
+    let head = "<p>\u{fc}\u{1f600}</p>\r\n\u{1f600}\u{e9} ";
+    let text = format!(
+        "{head}+{{partial \"crumbs\"}} \u{1f600} +{{let bed = content.titel}}+{{ bed }}+{{\"a\".uper}}\r\n<img src=\"/media/gate.svg\">\r\n"
+    );
+    for encoding in ["utf-16", "utf-8"] {
+        let can = json!({ "general": { "positionEncodings": [encoding] } });
+        let mut editor = Editor::able(&site, can, Value::Null);
+        editor.open(PAGE, &text);
+        let place = |needle: &str| {
+            let at = text.find(needle).unwrap() + 1;
+            let before = &text[..at];
+            let line = before.rsplit('\n').next().unwrap();
+            let column = if encoding == "utf-8" { line.len() } else { line.encode_utf16().count() };
+            json!({ "line": before.matches('\n').count(), "character": column })
+        };
+        let part = |range: &Value| match encoding {
+            "utf-16" => part(&text, range),
+            _ => {
+                let at = |place: &Value| {
+                    let number = |key: &str| usize::try_from(place[key].as_u64().unwrap()).unwrap();
+                    text.split_inclusive('\n').take(number("line")).map(str::len).sum::<usize>() + number("character")
+                };
+                text[at(&range["start"])..at(&range["end"])].to_owned()
+            }
+        };
+        let parts = |answer: &Value| -> String {
+            let all = answer.as_array().cloned().unwrap_or_default();
+            all.iter().map(|one| part(&one["range"])).collect::<Vec<_>>().join(" ")
+        };
+        let mut said = String::new();
+        let crumbs = json!({ "position": place("crumbs") });
+        let bed = json!({ "position": place("bed }") });
+        said += &format!("hover {}\n", part(&of(&mut editor, "hover", PAGE, crumbs.clone())["range"]));
+        let definition = of(&mut editor, "definition", PAGE, crumbs.clone());
+        said += &format!("definition {}\n", editor.shown(&definition[0]["uri"]));
+        said += &format!("definition of a name {}\n", parts(&of(&mut editor, "definition", PAGE, bed.clone())));
+        let context = json!({ "position": place("bed }"), "context": { "includeDeclaration": true } });
+        said += &format!("references {}\n", parts(&of(&mut editor, "references", PAGE, context)));
+        said += &format!("highlights {}\n", parts(&of(&mut editor, "documentHighlight", PAGE, bed.clone())));
+        said += &format!("to be renamed {}\n", part(&of(&mut editor, "prepareRename", PAGE, bed)["range"]));
+        let renamed = of(&mut editor, "rename", PAGE, json!({ "position": place("bed }"), "newName": "plot" }));
+        let edits = renamed["changes"].as_object().unwrap().values().next().unwrap().clone();
+        said += &format!("renamed {}\n", parts(&edits));
+        said += &format!("links {}\n", parts(&of(&mut editor, "documentLink", PAGE, json!({}))));
+        said +=
+            &format!("formatted {}\n", parts(&of(&mut editor, "formatting", PAGE, json!({ "options": {} }))).trim());
+        let here = place("uper");
+        let range = json!({ "start": here, "end": here });
+        let context = json!({ "range": range, "context": { "diagnostics": [], "triggerKind": 2 } });
+        let actions = of(&mut editor, "codeAction", PAGE, context);
+        let fix = actions[0]["edit"]["changes"].as_object().unwrap().values().next().unwrap().clone();
+        said += &format!("fixed {}\n", parts(&fix));
+        let told = editor.next_told("textDocument/publishDiagnostics", PAGE);
+        said += &format!("marked {}\n", parts(&told["diagnostics"]));
+        let after = text.find("content.").unwrap() + 8;
+        let before = text[..after].rsplit('\n').next().unwrap();
+        let column = if encoding == "utf-8" { before.len() } else { before.encode_utf16().count() };
+        let items = of(&mut editor, "completion", PAGE, json!({ "position": { "line": 1, "character": column } }));
+        said += &format!("offered {}\n", items["items"][0]["label"]);
+        let symbols = of(&mut editor, "documentSymbol", PAGE, json!({}));
+        let shown = symbols.as_array().unwrap().iter().map(|one| part(&one["selectionRange"])).collect::<Vec<_>>();
+        said += &format!("outline {}\n", shown.join(" "));
+        expect![[r#"
+            hover crumbs
+            definition "themes/loam/partials/crumbs.html"
+            definition of a name bed
+            references bed bed
+            highlights bed bed
+            to be renamed bed
+            renamed bed bed
+            links crumbs
+            formatted 😀é +{partial "crumbs"} 😀 +{let bed = content.titel}+{ bed }+{"a".uper}
+            fixed uper
+            marked titel uper
+            offered "id"
+            outline +{partial "crumbs"} +{let bed = content.titel}
+        "#]]
+        .assert_eq(&said);
+        editor.end();
+    }
+}
