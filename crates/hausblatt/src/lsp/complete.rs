@@ -1,7 +1,7 @@
 //! What can be written at a place: statements, names, members, and the names that belong into quotes.
 
 use hausblatt_core::change::fitting::{Fitting, Wanted, in_front_matter, in_link, in_toml};
-use hausblatt_core::change::rename::renamable;
+use hausblatt_core::change::rename::{next_of, renamable};
 use hausblatt_core::check::codes;
 use hausblatt_core::themes::file_name::Role;
 use hausblatt_core::themes::lineage::FileId;
@@ -15,6 +15,7 @@ use hausblatt_lang::value::members::{MEMBERS, Of};
 use serde_json::{Value, json};
 
 use crate::lsp::hover::{file_of, is_in_tag};
+use crate::lsp::outline::of;
 use crate::lsp::positions::{Columns, range};
 use crate::lsp::sites::Asked;
 
@@ -85,7 +86,7 @@ fn in_tag(asked: &Asked, world: &World, id: FileId, columns: Columns) -> Option<
     };
     let before = &text[open..asked.at];
     if let Some(quote) = open_quote(before) {
-        let mut items = in_quotes(world, id, before, quote)?;
+        let mut items = in_quotes(asked, world, id, before, quote)?;
         // The whole of what is written in the quotes is replaced, whatever an editor takes for a word.
         let written = range(text, Span::new(open + quote + 1, asked.at), columns);
         for item in &mut items {
@@ -139,7 +140,7 @@ fn open_quote(before: &str) -> Option<usize> {
 }
 
 /// The names that belong into quotes, by the word in front of them.
-fn in_quotes(world: &World, id: FileId, before: &str, quote: usize) -> Option<Vec<Value>> {
+fn in_quotes(asked: &Asked, world: &World, id: FileId, before: &str, quote: usize) -> Option<Vec<Value>> {
     let head = before[..quote].trim_end_matches(|c: char| c.is_whitespace() || c == '(');
     let word = head.rsplit(|c: char| !c.is_alphanumeric() && c != '_').next().unwrap_or("");
     let of_role = |role: Role| {
@@ -178,13 +179,39 @@ fn in_quotes(world: &World, id: FileId, before: &str, quote: usize) -> Option<Ve
                 world.snapshot.below("media/").map(|node| item(&format!("/{}", node.path), kind::FILE, "media"));
             media.collect()
         }
-        "into" => slots(world, id),
+        "into" => called_slots(asked, world, id).unwrap_or_else(|| slots(world, id)),
         "filled" => {
             let program = world.library.unit(world.unit(id)?)?.program.as_ref()?;
             program.slots.iter().map(|&slot| item(world.symbols.name(slot), kind::FIELD, "slot")).collect()
         }
         _ => Vec::new(),
     })
+}
+
+/// The slots of what is called by the innermost body that a place is in; none where it is in none.
+fn called_slots(asked: &Asked, world: &World, id: FileId) -> Option<Vec<Value>> {
+    let blocks = of(asked).into_iter().filter(|block| {
+        let is_around = block.tag.range().end <= asked.at && (!block.is_ended || asked.at < block.span.range().end);
+        let inside = block.tag.of(&asked.text).trim_end_matches('}').trim_end();
+        is_around && inside.ends_with(" with")
+    });
+    let block = blocks.last()?;
+    let own = world.library.unit(world.unit(id)?)?;
+    let name = block.tag.of(&asked.text).split(['"', '\'']).nth(1);
+    let (unit, called) = match (block.word.as_str(), name) {
+        ("partial", Some(name)) => (world.library.find_partial(own.program.as_ref()?.ending, name)?.0, name.to_owned()),
+        ("component", Some(name)) => {
+            (world.library.find_component(own.program.as_ref()?.ending, name)?, name.to_owned())
+        }
+        ("inherited", _) => {
+            let next = next_of(world, &asked.path)?.path;
+            (world.unit(file_of(world, &next)?)?, next.to_string())
+        }
+        _ => return None,
+    };
+    let program = world.library.unit(unit)?.program.as_ref()?;
+    let names = program.slots.iter().map(|&slot| world.symbols.name(slot));
+    Some(names.map(|name| item(name, kind::FIELD, &format!("slot of {called}"))).collect())
 }
 
 /// The slots of the layouts of the lineage that a file could fill.

@@ -329,6 +329,7 @@ fn names_are_explained_and_found() {
 fn only_what_fits_is_offered() {
     let site = Site::demo();
     let mut editor = Editor::of(&site);
+    editor.open("themes/hedgerow/partials/gate.html", "<p>+{slot \"lead\"}</p>+{slot \"tail\"}");
     editor.open(PAGE, "");
     let mut offered = |text: &str| {
         let answer = editor.at("completion", PAGE, text, json!({}));
@@ -344,6 +345,7 @@ fn only_what_fits_is_offered() {
         "+{partial \"c|\"}",
         "+{partial \"card\" given entry = content, |}",
         "+{into \"|\"}",
+        "+{partial \"gate\" with}+{into \"|\"}",
         "+{tray '|'}",
         "+{use \"|\"}",
         "+{url(\"route:|\")}",
@@ -363,6 +365,7 @@ fn only_what_fits_is_offered() {
         +{partial "c|"}: card card/workshops crumbs entries footer gate header header-small menu month pager sowing
         +{partial "card" given entry = content, |}: heading
         +{into "|"}: aside head header title
+        +{partial "gate" with}+{into "|"}: lead tail
         +{tray '|'}: last day main
         +{use "|"}: harbour.css hedgerow.css icon.svg loam.css print.css sowing.css
         +{url("route:|")}: entry:journal/drawer-forty entry:journal/the-long-table entry:journal/labels-again entry:journal/first-tomatoes entry:journal/first-frost entry:journal/ferry-timetable entry:journal/runner-beans-up entry:journal/open-beds entry:journal/quilt-weather entry:journal/borrowed-and-back page:about page:borrow page:borrow/how-it-works page:borrow/returning-seed page:borrow/returning-seed/drying page:borrow/returning-seed/labelling page:coming page:families page:families/pods page:growers page:growers/ida-marlow page:growers/petra-quince page:growers/tobias-fenn page:open-day page:visit page:visit/access page:visit/getting-here page:visit/getting-here/by-water page:visit/getting-here/on-foot page:visit/opening page:welcome entry:varieties/bellfounder entry:varieties/candle-ring entry:varieties/copper-kettle entry:varieties/crooked-heart entry:varieties/dusk-fan entry:varieties/ferry-flag entry:varieties/frost-ruffle entry:varieties/grey-shingle entry:varieties/harbour-light entry:varieties/lamplighter entry:varieties/lantern-bean entry:varieties/moon-boat entry:varieties/night-heron entry:varieties/old-mooring entry:varieties/plum-lane entry:varieties/red-curtain entry:varieties/ropewalk entry:varieties/scarlet-runner entry:varieties/slate-roof entry:varieties/sugar-ribbon entry:varieties/sun-kettle entry:varieties/tall-signal entry:varieties/tidewrack entry:varieties/winter-quilt entry:workshops/grafting entry:workshops/hand-pollination entry:workshops/plaiting-onions entry:workshops/seed-cleaning entry:workshops/sowing-indoors entry:workshops/wet-seed collection:varieties collection:journal collection:workshops term:family/pods term:family/legumes term:family/fruits term:family/nightshades term:family/gourds term:family/roots term:family/beets term:family/alliums term:family/leaves term:family/cabbages term:family/flowers term:family/daisies route:calendar route:month/january route:month/february route:month/march route:month/april route:month/may route:month/june route:month/july route:month/august route:month/september route:month/october route:month/november route:month/december feed:journal period:journal/2025 period:journal/2026 period:journal/2025/11 period:journal/2025/12 period:journal/2026/01 period:journal/2026/02 period:journal/2026/03 period:journal/2026/04 period:journal/2026/05 period:journal/2026/07 period:journal/2026/08 period:journal/2026/10
