@@ -1,6 +1,7 @@
 //! What is wrong in the sites of the open files, told to the editor.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Place;
@@ -13,13 +14,36 @@ use crate::lsp::sites::{Loaded, Site, Sites};
 /// What is wrong in a site, by the paths of files.
 fn of_site(sites: &mut Sites, at: usize, columns: Columns) -> BTreeMap<String, Vec<Value>> {
     let loaded = sites.loaded(at, None);
+    let others = of_other_themes(sites, at, &loaded);
     let site = sites.site(at);
     let mut by_path: BTreeMap<String, Vec<Value>> = BTreeMap::new();
+    for (loaded, problem) in &others {
+        let path = problem.place.as_ref().map_or("hausblatt.toml", |place| &place.path);
+        by_path.entry(path.to_owned()).or_default().push(one(site, loaded, problem, columns));
+    }
     for problem in loaded.problems().iter().chain(&site.rendered).chain(&site.trouble) {
         let path = problem.place.as_ref().map_or("hausblatt.toml", |place| &place.path);
         by_path.entry(path.to_owned()).or_default().push(one(site, &loaded, problem, columns));
     }
     by_path
+}
+
+/// What is wrong in open files of themes that the active theme does not inherit from: in the site as it would be with them.
+fn of_other_themes(sites: &mut Sites, at: usize, loaded: &Loaded) -> Vec<(Arc<Loaded>, Diagnostic)> {
+    let Ok(world) = &loaded.world else { return Vec::new() };
+    let open = sites.open_in(at);
+    let themes: BTreeSet<String> = open.iter().filter_map(|path| sites.other_theme(at, path)).collect();
+    let is_own = |path: &str| world.lineage.themes.iter().any(|own| path.starts_with(&format!("themes/{}/", own.name)));
+    let mut found = Vec::new();
+    for theme in themes {
+        let other = sites.loaded(at, Some(theme));
+        let is_theirs = |problem: &&Diagnostic| {
+            let path = problem.place.as_ref().map_or("", |place| &place.path);
+            path.starts_with("themes/") && !is_own(path)
+        };
+        found.extend(other.problems().iter().filter(is_theirs).map(|problem| (other.clone(), problem.clone())));
+    }
+    found
 }
 
 /// How diagnostics get to the editor.

@@ -1,6 +1,7 @@
 //! What only rendered pages show, as `check` reports it: found while nothing is typed, by a thread of its own, for the files that
 //! are open.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, TryRecvError, channel};
 use std::time::{Duration, Instant};
@@ -64,8 +65,9 @@ impl Looking {
             if !is_current {
                 return false;
             }
+            (0..sites.count()).for_each(|at| sites.site(at).rendered.clear());
             for (at, diagnostics) in found {
-                sites.site(at).rendered = diagnostics;
+                sites.site(at).rendered.extend(diagnostics);
             }
             return true;
         }
@@ -79,8 +81,12 @@ impl Looking {
     fn begin(&mut self, sites: &mut Sites) {
         let mut work: Vec<(usize, Arc<Loaded>, Vec<String>)> = Vec::new();
         for at in 0..sites.count() {
-            let open: Vec<String> = sites.open_in(at).into_iter().collect();
-            work.push((at, sites.loaded(at, None), open));
+            // A file of a theme that is not in use is looked at as if it were.
+            let mut by_theme: BTreeMap<Option<String>, Vec<String>> = BTreeMap::new();
+            for path in sites.open_in(at) {
+                by_theme.entry(sites.other_theme(at, &path)).or_default().push(path);
+            }
+            work.extend(by_theme.into_iter().map(|(theme, open)| (at, sites.loaded(at, theme), open)));
         }
         let (sender, found) = channel();
         let looks = move || {

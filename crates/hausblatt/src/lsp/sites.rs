@@ -182,10 +182,10 @@ impl Sites {
     }
 }
 
-/// The path of a file in a site, if it is in it.
+/// The path of a file in a site, if it is in it; a new file may be in a folder that is not there yet.
 fn inside(path: &Path, root: &Path) -> Option<String> {
-    let folder = path.parent()?.canonicalize().ok()?;
-    folder.join(path.file_name()?).strip_prefix(root).ok()?.to_str().map(str::to_owned)
+    let (folder, real) = path.ancestors().skip(1).find_map(|folder| Some((folder, folder.canonicalize().ok()?)))?;
+    real.join(path.strip_prefix(folder).ok()?).strip_prefix(root).ok()?.to_str().map(str::to_owned)
 }
 
 impl Site {
@@ -253,20 +253,20 @@ impl Sites {
         Some(Asked { site, loaded, last, path, text, at, chosen })
     }
 
+    /// The theme that a file is in, where the active theme does not inherit from that.
+    pub fn other_theme(&mut self, at: usize, path: &str) -> Option<String> {
+        let theme = path.strip_prefix("themes/")?.split_once('/')?.0;
+        let loaded = self.loaded(at, None);
+        let is_own = |world: &World| world.lineage.themes.iter().any(|own| own.name == theme);
+        (!loaded.world.as_ref().is_ok_and(is_own) && loaded.world.is_ok()).then(|| theme.to_owned())
+    }
+
     /// The file at an address, in its site; a theme that the site's lineage lacks is looked at by itself.
     fn file(&mut self, uri: &Uri) -> Option<(usize, Arc<Loaded>, String, String)> {
         let path = path_of(uri)?;
         let (site, inside) = self.site_of(&path)?;
-        let loaded = self.loaded(site, None);
-        let theme =
-            inside.strip_prefix("themes/").and_then(|rest| rest.split_once('/')).map(|(theme, _)| theme.to_owned());
-        let is_foreign = |theme: &String| {
-            loaded.world.as_ref().is_ok_and(|world| !world.lineage.themes.iter().any(|own| own.name == *theme))
-        };
-        let loaded = match theme.filter(is_foreign) {
-            Some(theme) => self.loaded(site, Some(theme)),
-            None => loaded,
-        };
+        let theme = self.other_theme(site, &inside);
+        let loaded = self.loaded(site, theme);
         let text = match self.documents.get(uri.as_str()) {
             Some(document) => document.text.clone(),
             None => loaded.snapshot.file(&inside)?.whole_text().ok()?.to_string(),

@@ -73,6 +73,11 @@ fn what_is_wrong_is_told_while_it_is_typed_and_goes_when_it_is_right() {
     );
     let told = editor.next_told("textDocument/publishDiagnostics", PAGE);
     assert_eq!(told["diagnostics"][0]["code"], "unknown-field", "{told}");
+    // A file that is not saved yet is there, also in a folder that is not.
+    editor.open("themes/loam/partials/new/note.html", "<p>+{slot \"lead\"}</p>");
+    editor.change(PAGE, "+{partial \"new/note\" with}+{into \"led\"}a+{end}+{end}");
+    let told = editor.next_told("textDocument/publishDiagnostics", PAGE);
+    assert_eq!(told["diagnostics"][0]["code"], "unknown-slot", "{told}");
     // What is not saved is of no consequence on disk.
     editor.end();
     assert!(site.tree(".") == before);

@@ -789,3 +789,20 @@ fn places_are_right_behind_umlauts_emoji_and_other_ends_of_lines() {
         editor.end();
     }
 }
+
+#[test]
+fn files_of_a_theme_that_is_not_in_use_are_looked_at_as_if_it_were() {
+    let site = Site::demo();
+    site.write("themes/spare/hausblatt-theme.toml", "[theme]\nparent = \"loam\"\n");
+    let path = "themes/spare/templates/page.html";
+    site.write(path, "<p>+{content.title}</p>");
+    let mut editor = Editor::of(&site);
+    editor.open(path, "<p>+{content.titel}</p>");
+    let told = editor.next_told("textDocument/publishDiagnostics", path);
+    assert_eq!(told["diagnostics"][0]["code"], "unknown-field", "{told}");
+    let answer = editor.at("hover", path, "<p>+{content.ti|tle}</p>", json!({}));
+    assert!(answer["contents"]["value"].as_str().unwrap().contains("at /: a text, `Welcome`"), "{answer}");
+    let told = editor.next_told("textDocument/publishDiagnostics", path);
+    assert_eq!(told["diagnostics"], json!([]));
+    editor.end();
+}
