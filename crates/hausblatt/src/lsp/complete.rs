@@ -190,12 +190,12 @@ fn in_quotes(asked: &Asked, world: &World, id: FileId, before: &str, quote: usiz
 
 /// The slots of what is called by the innermost body that a place is in; none where it is in none.
 fn called_slots(asked: &Asked, world: &World, id: FileId) -> Option<Vec<Value>> {
-    let blocks = of(asked).into_iter().filter(|block| {
+    let mut blocks = of(asked).into_iter().filter(|block| {
         let is_around = block.tag.range().end <= asked.at && (!block.is_ended || asked.at < block.span.range().end);
         let inside = block.tag.of(&asked.text).trim_end_matches('}').trim_end();
         is_around && inside.ends_with(" with")
     });
-    let block = blocks.last()?;
+    let block = blocks.next_back()?;
     let own = world.library.unit(world.unit(id)?)?;
     let name = block.tag.of(&asked.text).split(['"', '\'']).nth(1);
     let (unit, called) = match (block.word.as_str(), name) {
