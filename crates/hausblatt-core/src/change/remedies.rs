@@ -27,6 +27,7 @@ pub struct Remedy {
 /// The changes that make the name at a byte of a file known, where it is not.
 pub fn remedies(world: &World, path: &str, at: usize) -> Vec<Remedy> {
     let mut found: Vec<Remedy> = parameter(world, path, at).into_iter().collect();
+    found.extend(partial(world, path, at));
     found.extend(members(world, path, at));
     found.extend(key_of_content(world, path, at));
     found
@@ -71,6 +72,26 @@ fn parameter(world: &World, path: &str, at: usize) -> Option<Remedy> {
         title: format!("Let {} take {name}", file.name),
         writes: vec![Write::instead_of(&*file.node.path, text.as_bytes(), after)],
     })
+}
+
+/// A partial that is called and is in no theme: a file of the theme that calls it, which takes what the call gives.
+fn partial(world: &World, path: &str, at: usize) -> Option<Remedy> {
+    let file = world.lineage.files.iter().find(|file| *file.node.path == *path)?;
+    let program = world.library.units.iter().find(|unit| *unit.path == *path)?.program.as_ref()?;
+    let call = program.calls.iter().find(|call| call.span.range().start <= at && at <= call.span.range().end)?;
+    let Callee::Named(name) = &call.callee else { return None };
+    let is_name = |part: &str| !part.is_empty() && part.chars().all(|c| c.is_alphanumeric() || matches!(c, '-' | '_'));
+    if world.library.find_partial(program.ending, name).is_some() || !name.split('/').all(is_name) {
+        return None;
+    }
+    let takes: Vec<String> = call.given.iter().map(|given| format!("{}:", world.symbols.name(given.name))).collect();
+    let text = match takes.as_slice() {
+        [] => String::new(),
+        takes => format!("---\ntakes: {{ {} }}\n---\n", takes.join(", ")),
+    };
+    let path = format!("{}partials/{name}.{}", world.lineage.themes[file.theme].root, program.ending.word());
+    let is_new = world.snapshot.file(&path).is_none();
+    is_new.then(|| Remedy { title: format!("Create {path}"), writes: vec![Write::new(path, text)] })
 }
 
 /// The ways in which a text could have one more parameter in its front matter.

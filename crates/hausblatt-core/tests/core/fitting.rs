@@ -107,6 +107,8 @@ fn what_is_made_known_is_reported_no_more() {
     for (text, at) in [
         ("+{partial \"card\" given entry = content, bed = 1}", "bed"),
         ("+{partial \"footer\" given bed = 1}", "bed"),
+        ("+{partial \"beds/wide\" given bed = 1, row = 2}", "wide"),
+        ("+{partial \"bed\"}", "bed"),
         ("+{content.harvest}", "harvest"),
         ("+{varieties.first.harvest}", "harvest"),
         ("+{workshops.first.harvest}", "harvest"),
