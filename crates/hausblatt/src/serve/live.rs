@@ -62,8 +62,15 @@ impl Moment {
     }
 }
 
-/// Makes the World of a site's files.
-type Load = fn(Snapshot, SiteOptions) -> Result<World, Unloadable>;
+/// Makes the World of a site's files; of one before it content is taken over, where only theme files have changed.
+type Load = fn(Option<&World>, Snapshot, SiteOptions) -> Result<World, Unloadable>;
+
+fn load(earlier: Option<&World>, snapshot: Snapshot, asking: SiteOptions) -> Result<World, Unloadable> {
+    match earlier {
+        Some(earlier) if earlier.asking == asking => earlier.later(snapshot),
+        _ => World::load(snapshot, asking),
+    }
+}
 
 /// Keeps the site as it is now.
 pub struct Live {
@@ -88,12 +95,12 @@ struct Looked {
 impl Live {
     /// Keeps the site whose files were just read.
     pub fn new(common: &Common, snapshot: Snapshot, asking: SiteOptions) -> Self {
-        Self::loading(common, snapshot, asking, World::load)
+        Self::loading(common, snapshot, asking, load)
     }
 
     fn loading(common: &Common, snapshot: Snapshot, asking: SiteOptions, load: Load) -> Self {
         let snapshot = snapshot.leniently();
-        let now = moment(1, snapshot.clone(), load(snapshot.clone(), asking.clone()));
+        let now = moment(1, snapshot.clone(), load(None, snapshot.clone(), asking.clone()));
         let looked = Looked { snapshot, asking, at: Instant::now(), took: Duration::ZERO, failed: None };
         Self {
             common: common.clone(),
@@ -188,7 +195,9 @@ impl Live {
             return false;
         }
         let generation = self.now.load().generation + 1;
-        let made = || moment(generation, snapshot.clone(), (self.load)(snapshot.clone(), asking.clone()));
+        let last = self.now.load_full();
+        let earlier = (*last.world).as_ref().ok();
+        let made = || moment(generation, snapshot.clone(), (self.load)(earlier, snapshot.clone(), asking.clone()));
         match catch_unwind(AssertUnwindSafe(made)) {
             Ok(moment) => {
                 (looked.snapshot, looked.asking, looked.failed) = (snapshot, asking, None);
@@ -216,7 +225,8 @@ impl Live {
             }
             // What was gone is there again.
             None if last.world.is_err() => {
-                moment(generation, looked.snapshot.clone(), (self.load)(looked.snapshot.clone(), looked.asking.clone()))
+                let world = (self.load)(None, looked.snapshot.clone(), looked.asking.clone());
+                moment(generation, looked.snapshot.clone(), world)
             }
             unseen => Moment {
                 generation,
@@ -301,7 +311,7 @@ mod tests {
 
     static BREAKS: AtomicBool = AtomicBool::new(false);
 
-    fn load(snapshot: Snapshot, asking: SiteOptions) -> Result<World, Unloadable> {
+    fn load_or_break(_: Option<&World>, snapshot: Snapshot, asking: SiteOptions) -> Result<World, Unloadable> {
         if BREAKS.load(Ordering::Relaxed) {
             panic!("as it was meant to");
         }
@@ -319,7 +329,7 @@ mod tests {
         let snapshot = Snapshot::load(Arc::new(opened::disk()), folder.path(), Depth::Whole)?;
         let common = Cli::parse_from(["hausblatt", "serve"]).common;
         let asking = opened::asking(&common, &snapshot);
-        let live = Live::loading(&common, snapshot, asking, load);
+        let live = Live::loading(&common, snapshot, asking, load_or_break);
         let text = || {
             let moment = live.last();
             let node = moment.snapshot.file("themes/plain/templates/page.html").cloned();
