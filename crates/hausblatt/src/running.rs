@@ -1,8 +1,10 @@
 //! A server that runs: announced in a file of the site's folder, so that the editor knows where pages are shown, and which one was
 //! looked at last.
 
+use std::net::{SocketAddr, TcpStream};
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, PoisonError};
+use std::time::Duration;
 
 use hausblatt_core::files::Files;
 use hausblatt_core::files::edit::replace;
@@ -24,20 +26,29 @@ pub struct RunningServer {
     pub page: Option<String>,
 }
 
+/// So long a server of this machine is waited for.
+const PATIENCE: Duration = Duration::from_millis(200);
+
 impl RunningServer {
-    /// The server of the site in a folder, if one runs.
+    /// The server of the site in a folder, if one runs and listens.
     pub fn of(root: &Path) -> Option<Self> {
-        let disk = opened::disk();
-        let bytes = (&disk as &dyn Files).read_own(&root.join(RUNNING)).ok()?;
-        let told: Self = serde_json::from_slice(&bytes).ok()?;
-        (!disk.has_ended(told.process)).then_some(told)
+        let announced = announced(&root.join(RUNNING))?;
+        let place = announced.at.strip_prefix("http://")?.trim_end_matches('/').parse::<SocketAddr>().ok()?;
+        // What a killed server has left is not believed.
+        TcpStream::connect_timeout(&place, PATIENCE).is_ok().then_some(announced)
     }
+}
+
+fn announced(file: &Path) -> Option<RunningServer> {
+    let bytes = (&opened::disk() as &dyn Files).read_own(file).ok()?;
+    serde_json::from_slice(&bytes).ok()
 }
 
 /// Announces this server until it is dropped; nothing where the folder can't be written.
 pub struct Announcement {
     file: PathBuf,
-    server: Mutex<RunningServer>,
+    /// What is announced; nothing any more after the end.
+    server: Mutex<Option<RunningServer>>,
 }
 
 impl Announcement {
@@ -45,25 +56,24 @@ impl Announcement {
     pub fn new(root: &Path, at: &str) -> Self {
         let server = RunningServer { process: std::process::id(), at: at.to_owned(), page: None };
         write(&root.join(RUNNING), &server);
-        Self { file: root.join(RUNNING), server: Mutex::new(server) }
+        Self { file: root.join(RUNNING), server: Mutex::new(Some(server)) }
     }
 
     /// Announces which page is looked at.
     pub fn looked_at(&self, page: &str) {
         let mut server = self.server.lock().unwrap_or_else(PoisonError::into_inner);
-        if server.page.as_deref() != Some(page) {
+        if let Some(server) = server.as_mut().filter(|server| server.page.as_deref() != Some(page)) {
             server.page = Some(page.to_owned());
-            write(&self.file, &server);
+            write(&self.file, server);
         }
     }
-}
 
-impl Announcement {
     /// Takes the announcement back.
     pub fn end(&self) {
-        let root = self.file.parent();
+        let server = self.server.lock().unwrap_or_else(PoisonError::into_inner).take();
         // Another one may have been started meanwhile.
-        if root.and_then(RunningServer::of).is_some_and(|told| told.process == std::process::id()) {
+        let is_own = |other: &RunningServer| other.process == std::process::id();
+        if server.is_some() && announced(&self.file).is_some_and(|other| is_own(&other)) {
             let _ = std::fs::remove_file(&self.file);
         }
     }

@@ -69,7 +69,7 @@ fn parameter(world: &World, path: &str, at: usize) -> Option<Remedy> {
             && now.iter().any(|(own, _)| own == name)
     })?;
     Some(Remedy {
-        title: format!("Let {} take {name}", file.name),
+        title: format!("Let {} take {name}", file.node.path),
         writes: vec![Write::instead_of(&*file.node.path, text.as_bytes(), after)],
     })
 }
@@ -97,27 +97,26 @@ fn partial(world: &World, path: &str, at: usize) -> Option<Remedy> {
 /// The ways in which a text could have one more parameter in its front matter.
 fn taking(text: &str, takes: Option<&Entry>, name: &str) -> Vec<String> {
     let eol = if text.contains("\r\n") { "\r\n" } else { "\n" };
-    let with = |at: usize, what: &str| {
-        let mut after = text.to_owned();
-        after.insert_str(at, what);
-        after
-    };
+    let with = |at: usize, what: &str| Some(format!("{}{what}{}", text.get(..at)?, text.get(at..)?));
     let Some(takes) = takes else {
         let line = format!("takes: {{ {name}: nothing }}{eol}");
         return match text.strip_prefix("---").filter(|rest| rest.starts_with(['\n', '\r'])) {
-            Some(rest) => vec![with(text.len() - rest.len() + eol.len(), &line)],
-            None => vec![with(0, &format!("---{eol}{line}---{eol}"))],
+            Some(rest) => {
+                let end = if rest.starts_with("\r\n") { 2 } else { 1 };
+                with(text.len() - rest.len() + end, &line).into_iter().collect()
+            }
+            None => with(0, &format!("---{eol}{line}---{eol}")).into_iter().collect(),
         };
     };
     let own = takes.data.as_map().unwrap_or_default();
     let start = takes.data.span.range().start;
     let is_in_line = text.get(start..).is_some_and(|rest| rest.starts_with('{'));
-    match (is_in_line, own.first(), own.last()) {
+    let ways = match (is_in_line, own.first(), own.last()) {
         (true, Some(_), Some(last)) => vec![
             with(last.data.span.range().end, &format!(", {name}: nothing")),
             with(start + 1, &format!(" {name}: nothing,")),
         ],
-        (true, ..) => vec![with(start + 1, &format!(" {name}: nothing"))],
+        (true, ..) => vec![with(start + 1, &format!(" {name}: nothing "))],
         (false, Some(first), _) => {
             let first = first.span.range().start;
             let line = text[..first].rfind('\n').map_or(0, |at| at + 1);
@@ -125,7 +124,8 @@ fn taking(text: &str, takes: Option<&Entry>, name: &str) -> Vec<String> {
         }
         // There is a key without parameters.
         (false, ..) => vec![with(takes.span.range().end + 1, &format!(" {{ {name}: nothing }}"))],
-    }
+    };
+    ways.into_iter().flatten().collect()
 }
 
 /// A member that no declaration has: of entries and pages a field, of settings a setting.
@@ -150,7 +150,7 @@ fn members(world: &World, path: &str, at: usize) -> Vec<Remedy> {
     let mut found = Vec::new();
     for record in records.iter() {
         if Some(*record) == sorts.settings {
-            found.extend(setting(world, name));
+            found.extend(setting(world, path, name));
         }
         if Some(*record) == sorts.page || Some(*record) == sorts.any_content {
             found.extend(field(world, "pages", name, "text"));
@@ -206,7 +206,7 @@ fn field(world: &World, home: &str, name: &str, of: &str) -> Option<Remedy> {
         return None;
     }
     fields.insert(name, declaration(of));
-    let after = document.to_string();
+    let after = written(&document, &text);
     let mut problems = Vec::new();
     let config = config::read(&after, &mut problems)?;
     let declared = match home {
@@ -221,9 +221,10 @@ fn field(world: &World, home: &str, name: &str, of: &str) -> Option<Remedy> {
     })
 }
 
-/// A setting that the active theme declares.
-fn setting(world: &World, name: &str) -> Option<Remedy> {
-    let theme = world.lineage.active();
+/// A setting that the theme declares in which it is read.
+fn setting(world: &World, path: &str, name: &str) -> Option<Remedy> {
+    let file = world.lineage.files.iter().find(|file| *file.node.path == *path)?;
+    let theme = &world.lineage.themes[file.theme];
     let text = world.snapshot.file(&theme.manifest)?.whole_text().ok()?;
     let mut document: DocumentMut = text.parse().ok()?;
     let settings = table_in(document.as_table_mut(), "settings")?;
@@ -231,7 +232,7 @@ fn setting(world: &World, name: &str) -> Option<Remedy> {
         return None;
     }
     settings.insert(name, declaration("text"));
-    let after = document.to_string();
+    let after = written(&document, &text);
     let mut problems = Vec::new();
     let entries = toml_data::read(&theme.manifest, &after, &mut problems);
     let own = entries.iter().find(|entry| &*entry.key == "settings")?.data.as_map()?;
@@ -242,6 +243,12 @@ fn setting(world: &World, name: &str) -> Option<Remedy> {
         title: format!("Declare the setting {name} in {MANIFEST} of {}", theme.name),
         writes: vec![Write::instead_of(&*theme.manifest, text.as_bytes(), after)],
     })
+}
+
+/// A document with the line ends that its text has.
+fn written(document: &DocumentMut, before: &str) -> String {
+    let after = document.to_string();
+    if before.contains("\r\n") { after.replace("\r\n", "\n").replace('\n', "\r\n") } else { after }
 }
 
 /// The table below another one, made where there is none.

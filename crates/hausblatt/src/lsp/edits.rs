@@ -225,7 +225,11 @@ pub fn edit_of(
             continue;
         };
         // Bytes that are not text move as they are.
-        let Ok(after) = after else { continue };
+        let Ok(after) = after else {
+            // An editor can't write them.
+            source?;
+            continue;
+        };
         let uri = uri_of(&root.join(&write.path))?;
         let before = text_of(source.unwrap_or(&write.path));
         if before.is_none() {

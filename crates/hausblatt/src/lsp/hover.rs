@@ -47,7 +47,7 @@ pub fn hover(asked: &Asked, columns: Columns) -> Option<Value> {
             "range": range(&asked.text, named.span, columns),
         }));
     }
-    if let Some(text) = first_line(asked, world).or_else(|| address(asked, world)) {
+    if let Some(text) = address(asked, world).or_else(|| first_line(asked, world)) {
         return Some(json!({ "contents": { "kind": "markdown", "value": text } }));
     }
     let word = word_at(&asked.text, asked.at)?;
@@ -90,7 +90,12 @@ fn address(asked: &Asked, world: &World) -> Option<String> {
     let stops = |c: char| c.is_whitespace() || matches!(c, '"' | '\'' | '(' | ')' | '<' | '>');
     let start = text[..asked.at].rfind(stops).map_or(0, |at| at + text[at..].chars().next().map_or(1, char::len_utf8));
     let end = asked.at + text[asked.at..].find(stops).unwrap_or(text.len() - asked.at);
+    // An end tag begins with a slash, too.
+    let is_quoted = text[..start].ends_with(['"', '\'', '(']);
     let written = text.get(start..end).filter(|written| written.starts_with('/') && !written.contains("+{"))?;
+    if !is_quoted {
+        return None;
+    }
     leads_to(world, written)
 }
 

@@ -14,6 +14,8 @@ use crate::lsp::sites::Asked;
 
 /// So many characters of a value are shown.
 const LONGEST: usize = 60;
+/// A name may be made of others, so deep.
+const DEEPEST: usize = 16;
 
 impl Asked {
     /// The address whose values are shown: the one that was chosen, if the file reaches it, or else the first that it reaches.
@@ -29,7 +31,7 @@ impl Asked {
 
     /// What a chain of names before the place is at the sample address, with this much detail.
     fn described(&self, world: &World, chain: &str, detail: Detail) -> Option<(Described, String)> {
-        let value = spelled(world, &self.text, &outline::of(self), self.at, chain)?;
+        let value = spelled(world, &self.text, &outline::of(self), self.at, chain, DEEPEST)?;
         let address = self.sample(world)?;
         let Routed::Request(request) = world.route(&address) else { return None };
         let (described, _) = values::one(world, &world.resolve(request), &value, detail).ok()?;
@@ -54,12 +56,13 @@ impl Asked {
 
 /// A chain of names with values that all files have: the name of a loop is the first member of its list, and one that `let`
 /// makes is its value. None for what depends on the caller.
-fn spelled(world: &World, text: &str, blocks: &[Block], at: usize, chain: &str) -> Option<String> {
+fn spelled(world: &World, text: &str, blocks: &[Block], at: usize, chain: &str, depth: usize) -> Option<String> {
+    let depth = depth.checked_sub(1)?;
     let length = chain.find(|c: char| !c.is_alphanumeric() && c != '_').unwrap_or(chain.len());
     let (root, rest) = chain.split_at(length);
     if root == "it" {
         let (list, start) = queried(text, at)?;
-        return Some(format!("({}).first{rest}", spelled(world, text, blocks, start, list)?));
+        return Some(format!("({}).first{rest}", spelled(world, text, blocks, start, list, depth)?));
     }
     let made = blocks.iter().rev().filter(|block| block.tag.range().end <= at).find_map(|block| {
         let is_around = !block.is_ended || at < block.span.range().end;
@@ -68,7 +71,7 @@ fn spelled(world: &World, text: &str, blocks: &[Block], at: usize, chain: &str) 
     });
     let Some((means, start)) = made else { return world.globals.find(root).map(|_| chain.to_owned()) };
     // It may begin with a name of the file again.
-    let value = spelled(world, text, blocks, start, means.0)?;
+    let value = spelled(world, text, blocks, start, means.0, depth)?;
     Some(format!("({value}){}{rest}", means.1))
 }
 

@@ -605,7 +605,11 @@ impl Server {
                 let Ok(opened) = serde_json::from_value::<DidOpenTextDocumentParams>(parameters) else { return };
                 let document = opened.text_document;
                 let Some(path) = path_of(&document.uri) else { return };
+                let known = self.sites.failed.len();
                 self.sites.changed(&path);
+                for message in &self.sites.failed[known..] {
+                    self.tell("window/showMessage", json!({ "type": 1, "message": message }));
+                }
                 let (version, text) = (document.version, document.text);
                 self.sites.documents.insert(document.uri.as_str().to_owned(), Document { path, version, text });
                 self.is_stale = true;
@@ -633,7 +637,7 @@ impl Server {
                 let Ok(closed) = serde_json::from_value::<DidCloseTextDocumentParams>(parameters) else { return };
                 self.tokens.forget(closed.text_document.uri.as_str());
                 if let Some(document) = self.sites.documents.remove(closed.text_document.uri.as_str()) {
-                    self.sites.changed(&document.path);
+                    self.sites.closed(&document.path);
                     self.is_stale = true;
                 }
             }

@@ -79,6 +79,8 @@ pub struct Sites {
     common: Common,
     /// The open texts, by their addresses.
     pub documents: HashMap<String, Document>,
+    /// Why sites could not be read at all, each once.
+    pub failed: Vec<String>,
     sites: Vec<Site>,
 }
 
@@ -96,7 +98,16 @@ impl Sites {
         if let Some(at) = self.sites.iter().position(|site| site.root == root) {
             return Some((at, inside));
         }
-        let disk = Snapshot::load(Arc::new(opened::disk()), &root, Depth::Heads).ok()?.leniently();
+        let disk = match Snapshot::load(Arc::new(opened::disk()), &root, Depth::Heads) {
+            Ok(disk) => disk.leniently(),
+            Err(error) => {
+                let message = format!("the site in {} can't be read: {error}; look at its permissions", root.display());
+                if !self.failed.contains(&message) {
+                    self.failed.push(message);
+                }
+                return None;
+            }
+        };
         let site = Site {
             root,
             disk,
@@ -130,6 +141,14 @@ impl Sites {
             self.sites[at].forget();
             // Where it was found may be another place by now.
             self.sites[at].rendered.retain(|found| found.place.as_ref().is_none_or(|place| *place.path != *path));
+        }
+    }
+
+    /// Notes that a text is no longer open: an editor that pulls diagnostics of open files does not pull its any more.
+    pub fn closed(&mut self, path: &Path) {
+        self.changed(path);
+        if let Some((at, path)) = self.site_of(path) {
+            self.sites[at].pulled.remove(&path);
         }
     }
 

@@ -444,15 +444,15 @@ fn names_are_made_known_by_actions() {
     }
     expect![[r#"
         ü😀 +{partial "card" given be|d = 1}
-            Let partials/card.html take bed: "takes: { entry: , heading: 2, bed: nothing }\n"
+            Let themes/loam/partials/card.html take bed: "takes: { entry: , heading: 2, bed: nothing }\n"
         +{partial "pager" given be|d = 1}
-            Let partials/pager.html take bed: "---\ntakes: { bed: nothing }\n---\n"
+            Let themes/loam/partials/pager.html take bed: "---\ntakes: { bed: nothing }\n---\n"
         +{content.har|vest}
             Declare the field harvest of pages: "harvest = { type = \"text\" }\n"
         +{varieties.first.har|vest}
             Declare the field harvest of varieties: "harvest = { type = \"text\" }\n"
         +{settings.har|vest}
-            Declare the setting harvest in hausblatt-theme.toml of harbour: "\n[settings]\nharvest = { type = \"text\" }\n"
+            Declare the setting harvest in hausblatt-theme.toml of loam: "harvest = { type = \"text\" }\n"
         +{content.titl|}
             Declare the field titl of pages: "titl = { type = \"text\" }\n"
         <a title='it' href="+{ass|et("icon.svg")}">
@@ -462,7 +462,8 @@ fn names_are_made_known_by_actions() {
             Declare the field open of pages: "open = { type = \"yes-no\" }\n"
         ---⏎title: V⏎se|en: 2026-01-02⏎---⏎
             Declare the field seen of pages: "seen = { type = \"date\" }\n"
-    "#]].assert_eq(&said);
+    "#]]
+    .assert_eq(&said);
     editor.end();
 }
 
@@ -625,14 +626,14 @@ fn what_fits_in_toml_and_front_matter_is_offered() {
         page = |: "about", "borrow", "borrow/how-it-works", "borrow/returning-seed", "borrow/returning-seed/drying", "borrow/returning-seed/labelling" and 16 more
         future = "|: wait, show
         place  = { type = "|: text, rich, number, yes-no, color, date and 6 more
-        place  = { |: type, label, about, required, default, min and 5 more
+        place  = { |: type, min, max, options, of, collection and 5 more
         terms.legumes     = { label = "Peas and beans", parent = "|: pods, legumes, fruits, nightshades, gourds, roots and 6 more
           { to = "|: entry:journal/drawer-forty, entry:journal/the-long-table, entry:journal/labels-again, entry:journal/first-tomatoes, entry:journal/first-frost, entry:journal/ferry-timetable and 96 more
         |: show_gate = 
         styles = |: "as-is", "small"
         # The |: 
         parent = "|: harbour, loam
-        bed = { |: type = , label = , about = , required = , default = , min =  and 5 more
+        bed = { |: type = , min = , max = , options = , of = , collection =  and 5 more
         type = |: "text", "rich", "number", "yes-no", "color", "date" and 6 more
         |: label = , about = 
         family: |: pods, legumes, fruits, nightshades, gourds, roots and 6 more
@@ -804,5 +805,57 @@ fn files_of_a_theme_that_is_not_in_use_are_looked_at_as_if_it_were() {
     assert!(answer["contents"]["value"].as_str().unwrap().contains("at /: a text, `Welcome`"), "{answer}");
     let told = editor.next_told("textDocument/publishDiagnostics", path);
     assert_eq!(told["diagnostics"], json!([]));
+    editor.end();
+}
+
+#[test]
+fn addresses_say_what_is_there_and_end_tags_say_nothing_of_the_kind() {
+    let site = Site::demo();
+    let mut editor = Editor::of(&site);
+    editor.open(PAGE, "");
+    editor.open("content/pages/visit.md", "");
+    let mut said = String::new();
+    for (path, text) in [
+        (PAGE, "<a href=\"/vis|it/\">x</a>"),
+        (PAGE, "\n<a href='/visit|or/'>x</a>"),
+        (PAGE, "\n<img src=\"/media/ga|te.svg\">"),
+        (PAGE, "\n<p>x</|p> 1/|2 /visit/"),
+        (PAGE, "<p>x</|p>"),
+        ("content/pages/visit.md", "---\ntitle: V\n---\n[a](/visit/op|ening/#times)\n"),
+        ("content/pages/visit.md", "---\ntitle: V\n---\n[a](page:bor|row)\n"),
+    ] {
+        let answer = editor.at("hover", path, text, json!({}));
+        let shown = answer["contents"]["value"].as_str().unwrap_or("nothing").replace("\n\n", " / ");
+        said += &format!("{}: {shown}\n", text.replace('\n', "⏎"));
+    }
+    expect![[r#"
+        <a href="/vis|it/">x</a>: **/visit/** · rendered by themes/hedgerow/templates/page/visit.html
+        ⏎<a href='/visit|or/'>x</a>: **/visitor/** · nothing is there: 404
+        ⏎<img src="/media/ga|te.svg">: **/media/gate.svg** · media/gate.svg
+        ⏎<p>x</|p> 1/|2 /visit/: nothing
+        <p>x</|p>: **templates/page.html** · template of loam / rung 2 of 3 at /about/: kind / renders 5 addresses / reaches 18 addresses
+        ---⏎title: V⏎---⏎[a](/visit/op|ening/#times)⏎: **/visit/opening/#times** · rendered by themes/hedgerow/templates/offered/no-aside.html
+        ---⏎title: V⏎---⏎[a](page:bor|row)⏎: **borrow** · page / content/pages/borrow.md / leads to /borrow/
+    "#]].assert_eq(&said);
+    editor.end();
+}
+
+#[test]
+fn a_file_that_was_closed_is_not_asked_for_again() {
+    let site = Site::demo();
+    let pulls =
+        json!({ "textDocument": { "diagnostic": {} }, "workspace": { "diagnostics": { "refreshSupport": true } } });
+    let mut editor = Editor::able(&site, pulls, Value::Null);
+    editor.open(PAGE, "+{partial \"crumbs\" given bed = 1}");
+    assert_eq!(of(&mut editor, "diagnostic", PAGE, json!({}))["items"][0]["code"], "unknown-parameter");
+    let uri = editor.uri(PAGE);
+    editor.tell("textDocument/didClose", json!({ "textDocument": { "uri": uri } }));
+    // Its text is that of the disk again, in which nothing is wrong.
+    site.write("themes/loam/partials/footer.html", "+{content.titel}");
+    editor.tell("workspace/didChangeWatchedFiles", json!({ "changes": [] }));
+    editor.next_told("textDocument/publishDiagnostics", "themes/loam/partials/footer.html");
+    // What the server asks for comes before its next answer.
+    editor.ask("workspace/symbol", json!({ "query": "crumbs" }));
+    assert_eq!(editor.asked, Vec::<Value>::new());
     editor.end();
 }

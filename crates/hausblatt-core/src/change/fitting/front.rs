@@ -158,12 +158,16 @@ fn component_around<'w>(world: &'w World, text: &str, line_start: usize) -> Opti
     world.components.iter().find(|component| component.name == name).map(|component| component.fields.as_slice())
 }
 
+/// The keys that a text's front matter has in other lines than that of the place.
+fn written_keys<'t>(text: &'t str, place: &FrontPlace) -> Vec<&'t str> {
+    let own = text[place.line_start..].lines().next().unwrap_or("");
+    let lines = text.lines().skip(1).take_while(|line| *line != "---").filter(|line| *line != own);
+    lines.filter_map(|line| line.split_once(':')).map(|(key, _)| key).collect()
+}
+
 /// The keys that content may still have.
 fn keys_of(world: &World, home: &str, fields: &[Field], text: &str, place: &FrontPlace) -> Vec<(String, String)> {
-    let lines = text.lines().skip(1).take_while(|line| *line != "---");
-    let written = text[place.line_start..].lines().next().unwrap_or("");
-    let taken: Vec<&str> =
-        lines.filter(|line| *line != written).filter_map(|line| line.split_once(':')).map(|(key, _)| key).collect();
+    let taken = written_keys(text, place);
     let keys = crate::text::names::keys().iter().map(|key| ((*key).to_owned(), "key".to_owned()));
     let own = fields.iter().map(|field| (field.name.clone(), field.of.word().to_owned()));
     let grouped =
@@ -209,13 +213,7 @@ fn of_theme_file(world: &World, path: &str, text: &str, place: &FrontPlace) -> N
                 "layout" | "classes" => file.role == Role::Template,
                 _ => true,
             };
-            let written: Vec<&str> = text
-                .lines()
-                .skip(1)
-                .take_while(|line| *line != "---")
-                .filter_map(|line| line.split_once(':'))
-                .map(|(key, _)| key)
-                .collect();
+            let written = written_keys(text, place);
             let keys: Vec<&str> =
                 HEADER_KEYS.iter().copied().filter(fits).filter(|key| !written.contains(key)).collect();
             Some((plain(&keys, ""), true))

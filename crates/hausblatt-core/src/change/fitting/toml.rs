@@ -7,20 +7,15 @@ use hausblatt_lang::text::source::Span;
 
 use crate::change::fitting::{Fitting, Wanted, media, of_field, of_sort, plain};
 use crate::schema::config;
-use crate::schema::fields::{FieldType, TYPES};
+use crate::schema::fields::{FieldType, TYPES, declared};
 use crate::text::codes::UNKNOWN_KEY;
+use crate::text::toml_data;
 use crate::text::toml_places::{bare, places};
 use crate::themes::theme;
 use crate::world::World;
 
 /// A name that no file has.
 const PLACEHOLDER: &str = "zzhere";
-
-/// The keys of `[site]` that mean something.
-const SITE: &[&str] = &["title", "theme", "address", "language", "timezone"];
-/// The keys of a field.
-const FIELD: &[&str] =
-    &["type", "label", "about", "required", "default", "min", "max", "options", "of", "collection", "fields"];
 
 /// What fits at a byte of the TOML file at a path, whose text this is; none where anything might. `codes` are those of what
 /// `check` reports.
@@ -207,7 +202,7 @@ fn keys(world: &World, path: &str, changed: &str) -> Option<Vec<(String, String)
     };
     let group: Vec<&str> = group.iter().map(String::as_str).collect();
     let names = match (path == config::FILE, group.as_slice()) {
-        (true, ["site"]) => plain(SITE, ""),
+        (true, ["site"]) => plain(config::SITE_KEYS, ""),
         (true, ["settings"]) => {
             let about = |field: &crate::schema::fields::Field| {
                 field.label.clone().unwrap_or_else(|| field.of.word().to_owned())
@@ -215,8 +210,11 @@ fn keys(world: &World, path: &str, changed: &str) -> Option<Vec<(String, String)
             world.settings.iter().map(|setting| (setting.field.name.clone(), about(&setting.field))).collect()
         }
         (true, ["errors"]) => plain(&["404", "500"], "the page that fills it"),
-        (_, [.., "fields", _]) | (false, ["settings", _]) => plain(FIELD, ""),
-        (false, ["fields"]) => plain(&[&["name"], FIELD].concat(), ""),
+        (_, [.., "fields", _]) | (false, ["settings", _]) => {
+            let keys: Vec<&str> = keys_of_fields().into_iter().filter(|key| *key != "name").collect();
+            plain(&keys, "")
+        }
+        (false, ["fields"]) => plain(&keys_of_fields(), ""),
         (false, []) => return None,
         (false, ["component"]) => plain(&["label", "about"], ""),
         _ => {
@@ -236,6 +234,15 @@ fn keys(world: &World, path: &str, changed: &str) -> Option<Vec<(String, String)
         }
     };
     Some(names.into_iter().filter(|(name, _)| !taken(name)).collect())
+}
+
+/// The keys of a field, as they are read: one that has no type yet is not read to its end.
+fn keys_of_fields() -> Vec<&'static str> {
+    let path: Arc<str> = config::FILE.into();
+    let mut problems = Vec::new();
+    let entries = toml_data::read(&path, &format!("field = {{ type = \"text\", {PLACEHOLDER} = 0 }}"), &mut problems);
+    declared(&path, &entries, &mut problems);
+    problems.into_iter().find(|problem| problem.code == UNKNOWN_KEY.name).map_or(Vec::new(), |problem| problem.choices)
 }
 
 /// The values that fit below these keys, and whether they are written without quotes.

@@ -4,6 +4,7 @@ use hausblatt_lang::program::Callee;
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::text::suggest::nearest;
 use hausblatt_lang::value::datum::Datum;
 use std::sync::Arc;
 
@@ -36,7 +37,9 @@ struct Lookout<'w> {
 fn look(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     for content in &world.site.contents {
-        if content.state == ContentState::Draft && !world.asking.drafts {
+        // What is wrong with front matter that can't be read is reported.
+        let is_readable = content.node.front().problem.is_none();
+        if !is_readable || (content.state == ContentState::Draft && !world.asking.drafts) {
             continue;
         }
         let (what, fields) = match content.home {
@@ -57,8 +60,10 @@ fn look(world: &World) -> Vec<Diagnostic> {
     found.extend(of_calls(world));
     let config: Arc<str> = config::FILE.into();
     for setting in world.settings.iter().filter(|setting| setting.field.is_required) {
-        if matches!(setting.value, Datum::Nothing) {
-            let name = &setting.field.name;
+        let name = &setting.field.name;
+        // A value that does not fit is reported.
+        let is_written = world.site.config.settings.iter().any(|entry| *entry.key == **name);
+        if matches!(setting.value, Datum::Nothing) && !is_written {
             let message = format!("the setting \"{name}\" is required, and has no value");
             let help = format!("write {name} = … under [settings] of hausblatt.toml");
             found.push(Diagnostic::of(&CHECK.code, message).help(help).at(&config, Span::default()));
@@ -100,7 +105,11 @@ impl Lookout<'_> {
                 Some(DataValue::Text(text)) => text.trim().is_empty(),
                 Some(_) => false,
             };
-            if field.is_required && is_blank {
+            // A misspelt key is reported.
+            let is_unknown = |entry: &&Entry| fields.iter().all(|field| *field.name != *entry.key);
+            let is_misspelt = entry.is_none()
+                && entries.iter().filter(is_unknown).any(|entry| nearest(&entry.key, [field.name.as_str()]).is_some());
+            if field.is_required && is_blank && !is_misspelt {
                 let message = format!("\"{}\" is required, and {what} lacks it", field.name);
                 let diagnostic = Diagnostic::of(&CHECK.code, message).help(format!("write {}: …", field.name));
                 self.found.push(diagnostic.at(&self.path, entry.map_or(span, |entry| entry.span)));
@@ -168,6 +177,10 @@ mod tests {
         assert_eq!(places("---\ntitle: a\n---\n", motto, tray), ["content/pages/home.md:1"]);
         assert_eq!(places("---\ntitle: a\nline: \"\"\n---\n", motto, tray), ["content/pages/home.md:3"]);
         assert!(places("---\ndraft: true\n---\n", motto, tray).is_empty());
+        // These are reported by their own names.
+        assert!(places("---\ntitle: [\n---\n", motto, tray).is_empty());
+        assert!(places("---\nlin: a\n---\n", motto, tray).is_empty());
+        assert!(places(full, "[settings]\nmotto = 3\n", tray).is_empty());
         assert_eq!(places(full, "", tray), ["hausblatt.toml:1"]);
         let members = "---\nline: a\ntimes:\n  - day: Monday\n  - note: closed\n---\n";
         assert_eq!(places(members, motto, tray), ["content/pages/home.md:5"]);

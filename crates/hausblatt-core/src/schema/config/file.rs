@@ -25,6 +25,9 @@ use crate::text::toml_data;
 /// The name of the file.
 pub const FILE: &str = "hausblatt.toml";
 
+/// The keys of `[site]` that mean something; others are for templates.
+pub(crate) const SITE_KEYS: &[&str] = &["title", "theme", "address", "language", "timezone"];
+
 /// A text and where it is.
 #[derive(Clone, Debug, Default)]
 pub struct Spanned {
@@ -230,8 +233,7 @@ fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<
         }),
     };
     let (title, theme) = (title?, theme?);
-    let own = ["title", "theme", "address", "language", "timezone"];
-    let own = entries.iter().filter(|entry| !own.contains(&&*entry.key)).cloned().collect();
+    let own = entries.iter().filter(|entry| !SITE_KEYS.contains(&&*entry.key)).cloned().collect();
     Some(Config {
         path: path.clone(),
         title: title.0.to_owned(),
