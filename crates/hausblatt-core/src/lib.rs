@@ -17,6 +17,7 @@ pub mod files;
 pub mod lookup;
 pub mod model;
 mod open;
+pub mod rehearse;
 pub mod render;
 pub mod schema;
 mod site;

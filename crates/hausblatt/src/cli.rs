@@ -82,6 +82,8 @@ pub enum Command {
     Build(BuildArgs),
     /// Report problems in themes and content
     Check(CheckArgs),
+    /// Render templates with content worse than the site's own
+    Rehearse(RehearseArgs),
     /// Compare the map with a recorded one
     Expect(ExpectArgs),
     /// List requested addresses that don't exist, from an access log
@@ -567,6 +569,26 @@ pub struct CheckArgs {
     /// What a code means and what to do about it; all codes without one
     #[arg(add = ArgValueCompleter::new(complete::codes), long, value_name = "CODE", num_args = 0..=1, default_missing_value = "", conflicts_with_all = ["what", "fix"])]
     pub about: Option<String>,
+}
+
+/// What was typed for `rehearse`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt rehearse\n  hausblatt rehearse /visit/ themes/harbour/templates/entry.html\n  hausblatt rehearse --list /varieties/scarlet-runner/\n  hausblatt rehearse --show \"an entry of varieties without latin\""
+)]
+pub struct RehearseArgs {
+    /// Only these addresses, content files and theme files
+    #[arg(add = ArgValueCompleter::new(complete::anything), value_name = "ADDRESS|FILE")]
+    pub what: Vec<String>,
+    /// List the variations instead of rendering them
+    #[arg(long)]
+    pub list: bool,
+    /// Print the HTML of a variation, at an address or where it shows first
+    #[arg(long, value_name = "VARIATION", conflicts_with = "list")]
+    pub show: Option<String>,
+    /// Use so many threads [default: as many as there are cores]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
+    pub jobs: Option<u16>,
 }
 
 /// What was typed for `expect`.

@@ -44,7 +44,7 @@ pub struct Common {
 pub fn formats(command: &str) -> &'static [Format] {
     match command {
         "chart" | "demo" | "serve" => &[Format::Text],
-        "check" => &[Format::Text, Format::Json, Format::Sarif],
+        "check" | "rehearse" => &[Format::Text, Format::Json, Format::Sarif],
         "map" => &[Format::Text, Format::Json, Format::Csv],
         _ => &[Format::Text, Format::Json],
     }

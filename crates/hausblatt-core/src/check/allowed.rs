@@ -4,7 +4,7 @@ use glob::{MatchOptions, Pattern};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 
-use crate::check::{Check, Finding, Look, Scope, codes};
+use crate::check::{Check, Finding, Look, Scope, codes, codes_of_rehearsals};
 use crate::schema::config::Allowance;
 use crate::text::codes as text_codes;
 use crate::world::World;
@@ -41,38 +41,56 @@ pub fn can_be_excepted(code: &Code) -> bool {
         text_codes::THEME_CIRCLE,
         text_codes::UNKNOWN_THEME,
     ];
-    codes().contains(&code) && !never.contains(code)
+    codes_of_rehearsals().contains(&code) && !never.contains(code)
 }
 
 /// Takes out what is allowed, and adds what is wrong with the allowances.
 pub(crate) fn sift(world: &World, scope: &Scope, found: &mut Vec<Finding>) {
     let config = &world.site.config;
     let mut about = Vec::new();
-    let codes: Vec<&str> = codes().into_iter().map(|code| code.name).collect();
     for allowance in &config.allowed {
-        if !codes.contains(&allowance.code.text.as_str()) {
-            let message = format!("there is no code \"{}\"", allowance.code.text);
-            let diagnostic =
-                Diagnostic::of(&UNKNOWN.code, message).meaning(&allowance.code.text, codes.iter().copied());
-            let diagnostic = diagnostic.or_help(|| "all codes: hausblatt check --about".to_owned());
-            about.push(diagnostic.at(&config.path, allowance.code.span));
+        if let Some(unknown) = unknown(world, allowance, &codes()) {
+            about.push(unknown);
             continue;
         }
         let before = found.len();
         let fits = fitting(allowance);
         found.retain(|finding| finding.diagnostic.code != allowance.code.text || !fits(finding));
         if matches!(scope, Scope::Whole) && found.len() == before {
-            let message = format!("nothing that is found needs this exception of \"{}\"", allowance.code.text);
-            let diagnostic = Diagnostic::of(&UNUSED.code, message).help("remove it, or fix its path");
-            about.push(diagnostic.at(&config.path, allowance.code.span));
+            about.push(unused(world, allowance));
         }
     }
+    let of_rehearsals = codes_of_rehearsals();
+    about.extend(config.allowed_in_rehearsals.iter().filter_map(|allowance| unknown(world, allowance, &of_rehearsals)));
     found.extend(about.into_iter().map(|diagnostic| Finding { diagnostic, addresses: Vec::new(), also: Vec::new() }));
+}
+
+/// That an allowance names none of these codes.
+fn unknown(world: &World, allowance: &Allowance, known: &[&'static Code]) -> Option<Diagnostic> {
+    let code = &allowance.code;
+    if known.iter().any(|known| known.name == code.text) {
+        return None;
+    }
+    let diagnostic = match codes_of_rehearsals().iter().any(|known| known.name == code.text) {
+        true => Diagnostic::of(&UNKNOWN.code, format!("only rehearse reports \"{}\"", code.text))
+            .help("write it under [[rehearse.except]]"),
+        false => Diagnostic::of(&UNKNOWN.code, format!("there is no code \"{}\"", code.text))
+            .meaning(&code.text, known.iter().map(|known| known.name))
+            .or_help(|| "all codes: hausblatt check --about".to_owned()),
+    };
+    Some(diagnostic.at(&world.site.config.path, code.span))
+}
+
+/// That nothing needs an allowance.
+pub(crate) fn unused(world: &World, allowance: &Allowance) -> Diagnostic {
+    let message = format!("nothing that is found needs this exception of \"{}\"", allowance.code.text);
+    let diagnostic = Diagnostic::of(&UNUSED.code, message).help("remove it, or fix its path");
+    diagnostic.at(&world.site.config.path, allowance.code.span)
 }
 
 /// Whether something found is in a file that an allowance names: a path, a folder, or a pattern such as
 /// `themes/*/partials/**`.
-fn fitting(allowance: &Allowance) -> impl Fn(&Finding) -> bool + use<> {
+pub(crate) fn fitting(allowance: &Allowance) -> impl Fn(&Finding) -> bool + use<> {
     let path = allowance.path.as_ref().map(|path| path.text.clone());
     let pattern = path.as_ref().and_then(|path| Pattern::new(path).ok());
     let options = MatchOptions { require_literal_separator: true, ..MatchOptions::new() };

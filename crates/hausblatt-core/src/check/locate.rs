@@ -103,9 +103,7 @@ impl<'w> Located<'w> {
         {
             return Some(place);
         }
-        let source = self.world.lineage.file(self.world.file_of(piece.unit)).node.text()?;
-        let span = written_at(&self.world.library, piece, at - piece.at, line, source)?;
-        Some(Place { path: self.world.library.program(piece.unit)?.path.clone(), span })
+        in_template(self.world, piece, at, line)
     }
 
     /// Where the request's content writes a tag that its Markdown becomes.
@@ -126,6 +124,13 @@ impl<'w> Located<'w> {
             .unwrap_or_else(|| (markdown.len() - markdown.trim_start().len(), 0));
         Some(Place { path: content.path().clone(), span: Span::new(content.body + at, content.body + at + length) })
     }
+}
+
+/// Where a template writes a byte of a page that belongs to this piece of it and begins this line.
+pub(crate) fn in_template(world: &World, piece: &Piece, at: usize, line: &str) -> Option<Place> {
+    let source = world.lineage.file(world.file_of(piece.unit)).node.text()?;
+    let span = written_at(&world.library, piece, at - piece.at, line, source)?;
+    Some(Place { path: world.library.program(piece.unit)?.path.clone(), span })
 }
 
 /// Whether what content needs and does not find is reported already where its file is read.

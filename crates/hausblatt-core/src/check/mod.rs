@@ -23,6 +23,11 @@ mod view;
 mod weight;
 
 pub use allowed::can_be_excepted;
+pub(crate) use allowed::{fitting, unused};
 pub use fixes::fixes;
+pub(crate) use locate::{Located, in_template};
+pub(crate) use parsed::Parsed;
+pub(crate) use rules::no_alt::CHECK as NO_ALT;
 pub use run::*;
+pub(crate) use view::PageProblem;
 pub use weight::heavy_pages;

@@ -22,7 +22,7 @@ use crate::check::rules::{OWN, broken_anchor, image_without_alt, no_fallback};
 use crate::check::view::{PageProblem, View};
 use crate::check::{alike, allowed, causes};
 use crate::model::request::Request;
-use crate::render::page::{Audience, page};
+use crate::render::page::{Audience, Page, page};
 use crate::text::codes;
 use crate::themes::lineage::FileId;
 use crate::world::{World, in_order};
@@ -30,7 +30,7 @@ use hausblatt_lang::render::Shows;
 
 /// A check: its code, and what it looks at.
 pub struct Check {
-    pub(super) code: Code,
+    pub(crate) code: Code,
     pub(super) look: Look,
 }
 
@@ -57,9 +57,17 @@ pub fn codes() -> Vec<&'static Code> {
     all
 }
 
+/// Every code that is reported of a site or in its rehearsal, in order.
+pub fn codes_of_rehearsals() -> Vec<&'static Code> {
+    let mut all = codes();
+    all.extend(codes::OF_REHEARSALS);
+    all.sort_by_key(|code| code.name);
+    all
+}
+
 /// Every code that any command prints, in order.
 pub fn all_codes() -> Vec<&'static Code> {
-    let mut all = codes();
+    let mut all = codes_of_rehearsals();
     all.extend(codes::OF_ANSWERS);
     all.sort_by_key(|code| code.name);
     all
@@ -217,9 +225,11 @@ struct Pending {
 type Key = (&'static str, String, Option<FileId>, String);
 
 /// What one page shows.
-struct Seen {
+#[derive(Default)]
+pub(crate) struct Seen {
     diagnostics: Vec<Diagnostic>,
-    found: Vec<(&'static Code, PageProblem, String)>,
+    /// What the checks of pages found, each with the tag that it is about.
+    pub found: Vec<(&'static Code, PageProblem, String)>,
     template: Option<FileId>,
     pointers: Vec<broken_anchor::Pointer>,
     ids: FxHashSet<Box<str>>,
@@ -369,9 +379,15 @@ impl Findings {
 
 /// Renders a page, reads it as browsers do, and looks at it.
 fn look_at(world: &World, request: &Request, arena: &Bump, most_bytes: usize) -> Seen {
-    let answer = page(world, request.clone(), Audience::Build(Shows::default()), arena);
+    let mut answer = page(world, request.clone(), Audience::Build(Shows::default()), arena);
+    let diagnostics = std::mem::take(&mut answer.diagnostics);
+    Seen { diagnostics, ..look_into(world, request, &answer, most_bytes) }
+}
+
+/// Reads the page that answers a request as browsers do, and looks at it.
+pub(crate) fn look_into(world: &World, request: &Request, answer: &Page, most_bytes: usize) -> Seen {
     let mut seen = Seen {
-        diagnostics: answer.diagnostics,
+        diagnostics: Vec::new(),
         found: Vec::new(),
         template: answer.template,
         pointers: Vec::new(),
@@ -420,7 +436,7 @@ fn look_at(world: &World, request: &Request, arena: &Bump, most_bytes: usize) ->
 }
 
 /// The beginning of what is at a byte of a page, to the end of its tag or line.
-pub(super) fn tag_at(text: &str, at: usize) -> &str {
+pub(crate) fn tag_at(text: &str, at: usize) -> &str {
     let rest = text.get(at..).unwrap_or("");
     let end = rest.find(['>', '\n']).map_or(rest.len(), |end| end + 1);
     let mut end = end.min(200);

@@ -254,6 +254,12 @@ impl Snapshot {
         Arc::make_mut(&mut self.overlay).insert(path.into(), node);
     }
 
+    /// The same without the files for which `keep` does not hold. It is not to be refreshed, which would find them again.
+    pub(crate) fn keeping(&self, keep: impl Fn(&FileNode) -> bool) -> Self {
+        let files = self.files().into_iter().filter(|node| keep(node)).cloned().collect();
+        Self { files, overlay: Arc::default(), ..self.clone() }
+    }
+
     /// The paths of the files that are not what they were in `older`: new ones, changed ones, and those that have gone.
     pub fn changed_since(&self, older: &Self) -> Vec<Arc<str>> {
         let (now, then) = (self.files(), older.files());

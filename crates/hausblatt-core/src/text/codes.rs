@@ -289,4 +289,20 @@ hausblatt_lang::codes! {
             "no theme file has this name",
             "Type a path from the site or from the theme; partials and templates may be named without folder and extension. hausblatt files lists every file.";
     }
+
+    /// What only a rehearsal finds.
+    OF_REHEARSALS {
+        BARE_LABEL: Warning, "bare-label",
+            "a label is printed without its value",
+            "Where the value is missing, its words remain: a heading with nothing below it, \"Kept by\" with nobody behind it. Print both only where there is a value: +{if content.grower}Kept by +{content.grower}+{end}.";
+        EMPTY_ELEMENT: Warning, "empty-element",
+            "an element is printed without its value",
+            "Where the value is missing, an empty paragraph or list item remains, with its space and its border. Print it only where there is a value: +{if content.tagline}<p>+{content.tagline}</p>+{end}.";
+        EMPTY_LIST: Warning, "empty-list",
+            "a list is printed without items",
+            "Where there is nothing to list, <ul> and </ul> remain, and screen readers announce a list of no items. Put them within the question whether there is anything, or say what is missing in +{none}.";
+        SAME_TITLE: Warning, "same-title",
+            "the title of a page is not in its <title>",
+            "Every page of such a template has the same <title>: tabs, bookmarks and search engines can't tell them apart. Print request.title or content.title in it.";
+    }
 }

@@ -23,6 +23,7 @@ mod lookup;
 mod naming_places;
 mod neatening;
 mod planting;
+mod rehearsing;
 mod renaming;
 mod renaming_names;
 mod rendering;

@@ -72,6 +72,8 @@ pub struct Shows {
     pub marks: bool,
     /// Signs from which `pieces` says where each piece of the page was written.
     pub trace: bool,
+    /// The same signs for values that print nothing; such a sign makes a slot that is asked about look filled.
+    pub empties: bool,
 }
 
 /// A complete page.
@@ -454,8 +456,10 @@ impl<'j, 'a> Renderer<'j, 'a> {
     /// Puts a sign in front of what a step has printed from `before` on.
     fn trace_value(&mut self, unit: UnitId, step: usize, before: usize) {
         let printed = self.out.get(before..).is_some_and(|printed| !printed.trim().is_empty());
-        if let Some(sign) = trace::sign(unit, step, true).filter(|_| printed) {
-            self.out.insert_str(before, &String::from_iter(sign));
+        if let Some(sign) = trace::sign(unit, step, true).filter(|_| printed || self.job.shows.empties) {
+            // An attribute without a value takes out what was in front of it.
+            let at = if self.out.is_char_boundary(before) { before } else { self.out.len() };
+            self.out.insert_str(at, &String::from_iter(sign));
         }
     }
 

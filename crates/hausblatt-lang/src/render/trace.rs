@@ -76,6 +76,12 @@ pub fn piece_at(pieces: &[Piece], at: usize) -> Option<&Piece> {
     pieces.get(behind.checked_sub(1)?)
 }
 
+/// What both texts begin with.
+fn common<'t>(text: &'t str, other: &str) -> &'t str {
+    let same = text.chars().zip(other.chars()).take_while(|(a, b)| a == b).map(|(c, _)| c.len_utf8()).sum();
+    text.get(..same).unwrap_or(text)
+}
+
 /// Where in its file a byte of the page was written that is `behind` bytes after the beginning of its piece; `line`
 /// is the page's text from there to the end of its line.
 pub fn written_at(library: &Library, piece: &Piece, behind: usize, line: &str, source: &str) -> Option<Span> {
@@ -84,8 +90,8 @@ pub fn written_at(library: &Library, piece: &Piece, behind: usize, line: &str, s
         return program.spans.get(piece.step).copied();
     }
     let (lead, from) = (&program.ops.get(piece.step)?.lead, program.leads.get(piece.step)?.range());
-    // As much of the line as this piece holds.
-    let line = line.get(..line.len().min(lead.len().checked_sub(behind)?)).unwrap_or(line);
+    // As much of the line as this piece holds: an attribute without a value takes out what its lead ends with.
+    let line = common(line, lead.get(behind..)?);
     let is_there = |at: &usize| source.get(*at..).is_some_and(|rest| rest.starts_with(line));
     let from_end = (from.end + behind).checked_sub(lead.len()).filter(is_there);
     let at = from_end

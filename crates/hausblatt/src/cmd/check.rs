@@ -5,7 +5,9 @@ use std::sync::Arc;
 
 use hausblatt_core::analysis::compare::unified;
 use hausblatt_core::change::changes::added_by;
-use hausblatt_core::check::{Finding, Scope, all_codes, can_be_excepted, codes, fixes, heavy_pages, run as find};
+use hausblatt_core::check::{
+    Finding, Scope, all_codes, can_be_excepted, codes, codes_of_rehearsals, fixes, heavy_pages, run as find,
+};
 use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::file_argument::theme_file;
@@ -123,7 +125,7 @@ fn scope(world: &World, typed: &[String]) -> Result<Scope, Failure> {
 fn about(code: &str) -> Result<Outcome, Failure> {
     if code.is_empty() {
         let mut out = String::new();
-        for Code { name, about, .. } in codes() {
+        for Code { name, about, .. } in codes_of_rehearsals() {
             let about = hanging(about, 24);
             let _ = writeln!(out, "{}  {about}", styled(STRONG, &format!("{name:<22}")));
         }
@@ -142,8 +144,9 @@ fn about(code: &str) -> Result<Outcome, Failure> {
     let _ = writeln!(out, "{}", hanging(found.explanation, 0));
     if can_be_excepted(found) {
         let _ = writeln!(out, "\n{}", styled(FAINT, "To have it left out, in hausblatt.toml:"));
+        let of = if codes().contains(found) { "check" } else { "rehearse" };
         let _ =
-            writeln!(out, "[[check.except]]\ncode = \"{}\"\npath = \"…\"  # a file, a folder or a pattern", found.name);
+            writeln!(out, "[[{of}.except]]\ncode = \"{}\"\npath = \"…\"  # a file, a folder or a pattern", found.name);
     }
     print(&out)?;
     Ok(Outcome::Clean)

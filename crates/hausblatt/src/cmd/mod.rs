@@ -14,6 +14,7 @@ pub mod map;
 pub mod missed;
 pub mod overriding;
 pub mod reach;
+pub mod rehearse;
 pub mod render;
 pub mod resolve;
 pub mod serve;

@@ -1,6 +1,6 @@
 //! Findings as a log of SARIF 2.1.0, the OASIS standard that code hosts and editors read.
 
-use hausblatt_core::check::{Finding, codes};
+use hausblatt_core::check::{Finding, codes_of_rehearsals};
 use hausblatt_core::files::Snapshot;
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::source::{Place, Span};
@@ -36,7 +36,7 @@ pub fn log(texts: &Snapshot, findings: &[Finding]) -> Value {
 }
 
 fn rule(code: &str) -> Value {
-    let Some(Code { about, explanation, .. }) = codes().into_iter().find(|one| one.name == code) else {
+    let Some(Code { about, explanation, .. }) = codes_of_rehearsals().into_iter().find(|one| one.name == code) else {
         return json!({ "id": code });
     };
     json!({

@@ -1,4 +1,4 @@
-//! `[check]`: what a site knows of and does not want to hear of again.
+//! `[check]` and `[rehearse]`: what a site knows of and does not want to hear of again.
 
 use std::sync::Arc;
 
@@ -18,14 +18,21 @@ pub struct Allowance {
     pub path: Option<Spanned>,
 }
 
-/// Reads `[[check.except]]`.
-pub fn read(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<Diagnostic>) -> Vec<Allowance> {
-    let mut reader = DataReader::new(path, "[check]", entries, span, problems);
+/// Reads `[[check.except]]` or, as `of` says, `[[rehearse.except]]`.
+pub fn read(
+    path: &Arc<str>,
+    of: &str,
+    entries: &[Entry],
+    span: Span,
+    problems: &mut Vec<Diagnostic>,
+) -> Vec<Allowance> {
+    let member = format!("[[{of}.except]]");
+    let mut reader = DataReader::new(path, format!("[{of}]"), entries, span, problems);
     let allow = reader.entry("except");
     let members = allow.and_then(|entry| {
         let members = entry.data.as_list();
         if members.is_none() {
-            reader.wrong(entry, "a list, each of it under [[check.except]]");
+            reader.wrong(entry, &format!("a list, each of it under {member}"));
         }
         members
     });
@@ -34,8 +41,8 @@ pub fn read(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<D
         .unwrap_or_default()
         .iter()
         .filter_map(|data| {
-            let entries = group(path, "[[check.except]]", data.span, data, problems)?;
-            let mut reader = DataReader::new(path, "[[check.except]]", entries, data.span, problems);
+            let entries = group(path, &member, data.span, data, problems)?;
+            let mut reader = DataReader::new(path, member.clone(), entries, data.span, problems);
             let code = reader.required("code", "\"no-alt\"");
             let of = reader.text("path").map(placed);
             reader.finish();

@@ -92,6 +92,8 @@ pub struct Config {
     pub build: BuildConfig,
     /// What `check` does not report.
     pub allowed: Vec<Allowance>,
+    /// What `rehearse` does not report in addition.
+    pub allowed_in_rehearsals: Vec<Allowance>,
 }
 
 impl Config {
@@ -140,6 +142,7 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     let ladders = top.map("ladders");
     let build = top.map("build");
     let check = top.map("check");
+    let rehearse = top.map("rehearse");
     top.finish();
     let Some((entries, span)) = site else {
         let help = "write [site] with title, theme, language and timezone";
@@ -177,7 +180,10 @@ pub fn read(text: &str, problems: &mut Vec<Diagnostic>) -> Option<Config> {
     if let Some(entry) = menus {
         config.menus = menu::read(&path, entry, problems);
     }
-    config.allowed = check.map(|(entries, span)| allow::read(&path, entries, span, problems)).unwrap_or_default();
+    config.allowed =
+        check.map(|(entries, span)| allow::read(&path, "check", entries, span, problems)).unwrap_or_default();
+    let rehearse = rehearse.map(|(entries, span)| allow::read(&path, "rehearse", entries, span, problems));
+    config.allowed_in_rehearsals = rehearse.unwrap_or_default();
     config.build = build.map(|(entries, span)| build::read(&path, entries, span, problems)).unwrap_or_default();
     if let Some((entries, span)) = content {
         (config.raw_html, config.images) = content::read(&path, entries, span, problems);
@@ -257,6 +263,7 @@ fn read_site(path: &Arc<str>, entries: &[Entry], span: Span, problems: &mut Vec<
         menus: Vec::new(),
         raw_html: RawHtml::default(),
         allowed: Vec::new(),
+        allowed_in_rehearsals: Vec::new(),
     })
 }
 

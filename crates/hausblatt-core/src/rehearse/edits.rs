@@ -1,0 +1,140 @@
+//! Front matter and `hausblatt.toml` as variations write them: one value changed, all others as they are.
+
+use std::fmt::Write as _;
+
+use hausblatt_lang::text::source::Span;
+use toml_edit::{Array, DocumentMut, InlineTable, Item, Table, Value};
+
+use crate::files::FileNode;
+use crate::schema::config;
+use crate::text::data::{Data, DataValue, Entry, yaml};
+use crate::world::World;
+
+/// A value without a place.
+pub(super) fn data(value: DataValue) -> Data {
+    Data { span: Span::default(), value }
+}
+
+/// A text.
+pub(super) fn text(text: impl Into<Box<str>>) -> Data {
+    data(DataValue::Text(text.into()))
+}
+
+/// A list.
+pub(super) fn list(members: Vec<Data>) -> Data {
+    data(DataValue::List(members))
+}
+
+/// A group of keys.
+pub(super) fn map(entries: Vec<(&str, Data)>) -> Data {
+    let entry = |(key, data): (&str, Data)| Entry { key: key.into(), span: Span::default(), data };
+    data(DataValue::Map(entries.into_iter().map(entry).collect()))
+}
+
+/// A content file that is being varied.
+#[derive(Clone)]
+pub(super) struct ContentText {
+    entries: Vec<Entry>,
+    body: String,
+}
+
+impl ContentText {
+    /// What a content file says; none where it can't be read.
+    pub fn of(node: &FileNode) -> Option<Self> {
+        let whole = node.whole_text().ok()?;
+        let front = node.front();
+        if front.problem.is_some() {
+            return None;
+        }
+        Some(Self { entries: front.entries.clone(), body: whole.get(front.body..)?.to_owned() })
+    }
+
+    /// A file that says nothing yet.
+    pub fn new(body: &str) -> Self {
+        Self { entries: Vec::new(), body: body.to_owned() }
+    }
+
+    /// The value of a key.
+    pub fn get(&self, key: &str) -> Option<&Data> {
+        self.entries.iter().find(|entry| &*entry.key == key).map(|entry| &entry.data)
+    }
+
+    /// The same with a key that has this value, or without it.
+    pub fn with(mut self, key: &str, value: Option<Data>) -> Self {
+        self.entries.retain(|entry| &*entry.key != key);
+        self.entries.extend(value.map(|data| Entry { key: key.into(), span: Span::default(), data }));
+        self
+    }
+
+    /// The same with another text below its front matter.
+    pub fn with_body(self, body: &str) -> Self {
+        Self { body: body.to_owned(), ..self }
+    }
+
+    /// The file's text.
+    pub fn written(&self) -> String {
+        let mut out = String::from("---\n");
+        for entry in &self.entries {
+            let _ = writeln!(out, "{}: {}", yaml(&entry.key), flow(&entry.data));
+        }
+        out.push_str("---\n");
+        out + &self.body
+    }
+}
+
+/// A value as YAML in one line.
+fn flow(data: &Data) -> String {
+    match &data.value {
+        DataValue::Nothing => "null".to_owned(),
+        DataValue::Bool(truth) => truth.to_string(),
+        DataValue::Int(number) => number.to_string(),
+        DataValue::Float(number) => format!("{number:?}"),
+        DataValue::Text(text) => yaml(text),
+        DataValue::List(members) => format!("[{}]", members.iter().map(flow).collect::<Vec<_>>().join(", ")),
+        DataValue::Map(entries) => {
+            let entries = entries.iter().map(|entry| format!("{}: {}", yaml(&entry.key), flow(&entry.data)));
+            format!("{{{}}}", entries.collect::<Vec<_>>().join(", "))
+        }
+    }
+}
+
+/// A value as TOML; none for nothing, which TOML does not have.
+pub(super) fn toml(data: &Data) -> Option<Value> {
+    Some(match &data.value {
+        DataValue::Nothing => return None,
+        DataValue::Bool(truth) => (*truth).into(),
+        DataValue::Int(number) => (*number).into(),
+        DataValue::Float(number) => (*number).into(),
+        DataValue::Text(text) => (&**text).into(),
+        DataValue::List(members) => members.iter().filter_map(toml).collect::<Array>().into(),
+        DataValue::Map(entries) => {
+            let mut table = InlineTable::new();
+            for entry in entries {
+                if let Some(value) = toml(&entry.data) {
+                    table.insert(&*entry.key, value);
+                }
+            }
+            table.into()
+        }
+    })
+}
+
+/// `hausblatt.toml` with the value at a path of keys changed or, with none, taken away; nothing where it has another form.
+pub(super) fn configured(world: &World, path: &[&str], value: Option<Value>) -> Option<String> {
+    let text = world.snapshot.file(config::FILE)?.text()?.clone();
+    let mut document: DocumentMut = text.parse().ok()?;
+    let (last, groups) = path.split_last()?;
+    let mut table = document.as_table_mut() as &mut dyn toml_edit::TableLike;
+    for group in groups {
+        if table.get(group).is_none() {
+            value.as_ref()?;
+            table.insert(group, Item::Table(Table::new()));
+        }
+        table = table.get_mut(group)?.as_table_like_mut()?;
+    }
+    match value {
+        Some(value) => drop(table.insert(last, Item::Value(value))),
+        None => drop(table.remove(last)?),
+    }
+    Some(document.to_string())
+}
