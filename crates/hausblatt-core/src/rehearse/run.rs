@@ -334,7 +334,7 @@ fn of_variation(small: &Small, home: &Home, variation: &Variation, number: usize
         let page = home.pages.get(address);
         let plain = self::page(&world, request.clone(), Audience::Build(Shows::default()), arena);
         let is_same = page.is_some_and(|page| page.text == plain.text && page.status == plain.status);
-        if is_same && variation.titled.as_ref() != Some(address) {
+        if is_same && !variation.titled.contains(address) {
             reset_arena(arena);
             continue;
         }
@@ -353,7 +353,7 @@ fn of_variation(small: &Small, home: &Home, variation: &Variation, number: usize
         if variation.is_empty && looked.is_whole() && looked.page.status == 200 {
             told.extend(nothing_below(&world, &request, &looked.page, arena));
         }
-        if variation.titled.as_ref() == Some(address) {
+        if variation.titled.contains(address) {
             told.extend(page.and_then(|page| same_title(&world, &request, &page.text, &looked.page, arena)));
         }
         let is_of_theme = |diagnostic: &Diagnostic| {

@@ -24,8 +24,8 @@ pub struct Variation {
     pub(super) is_less: bool,
     /// Whether lists are empty, which pages should say.
     pub(super) is_empty: bool,
-    /// The address of content whose title is another one.
-    pub(super) titled: Option<String>,
+    /// The addresses of content whose title is another one.
+    pub(super) titled: Vec<String>,
 }
 
 /// How much a variation matters: what happens to every theme comes first.
@@ -55,7 +55,7 @@ impl Variation {
             drafts: false,
             is_less: rank == Rank::Missing,
             is_empty: false,
-            titled: None,
+            titled: Vec::new(),
         }
     }
 

@@ -161,7 +161,7 @@ const WEAKNESSES: &[Weakness] = &[
         "<h1>",
         "journal without entries",
     ),
-    Weakness(MENU, "+{if menus[name]}", "+{if true}", "empty-list", "<ul>", "the menu main without items"),
+    Weakness(MENU, "+{if items}", "+{if true}", "empty-list", "<ul>", "the menu main without items"),
     Weakness(FAMILIES, "+{if group.children}", "+{if true}", "empty-list", "<ul>", "a term of family without parent"),
     Weakness(SEARCH, "+{if search.items}", "+{if true}", "empty-list", "<ol>", "a search without results"),
     Weakness(KEEPER, "+{if kept}", "+{if true}", "empty-list", "<ul class", "a page below growers without title"),
@@ -211,13 +211,13 @@ const WEAKNESSES: &[Weakness] = &[
         "<title>",
         "an entry of varieties with a very long title",
     ),
-    // A partial that a value names.
+    // A page that a value names.
     Weakness(
         PAGE,
         "+{tray \"main\"}",
-        "+{if content.updated}+{partial \"card/\" + content.id given entry = content}+{end}+{tray \"main\"}",
-        "unknown-partial",
-        "card/",
+        "+{if content.updated}<a href=\"+{url('page:' + content.updated.year)}\">Then</a>+{end}+{tray \"main\"}",
+        "dead-reference",
+        "Then",
         "a page with updated",
     ),
 ];

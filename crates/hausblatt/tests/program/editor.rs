@@ -199,86 +199,99 @@ fn names_are_explained_and_found() {
         "references",
         "+{settings.mot|to}",
         expect![[r#"
-        [
-          {
-            "uri": "hausblatt.toml",
-            "range": {
-              "start": {
-                "line": 90,
-                "character": 0
+            [
+              {
+                "uri": "hausblatt.toml",
+                "range": {
+                  "start": {
+                    "line": 90,
+                    "character": 0
+                  },
+                  "end": {
+                    "line": 90,
+                    "character": 5
+                  }
+                }
               },
-              "end": {
-                "line": 90,
-                "character": 5
-              }
-            }
-          },
-          {
-            "uri": "themes/harbour/templates/front.html",
-            "range": {
-              "start": {
-                "line": 34,
-                "character": 42
+              {
+                "uri": "themes/harbour/templates/front.html",
+                "range": {
+                  "start": {
+                    "line": 38,
+                    "character": 42
+                  },
+                  "end": {
+                    "line": 38,
+                    "character": 47
+                  }
+                }
               },
-              "end": {
-                "line": 34,
-                "character": 47
-              }
-            }
-          },
-          {
-            "uri": "themes/loam/hausblatt-theme.toml",
-            "range": {
-              "start": {
-                "line": 5,
-                "character": 0
+              {
+                "uri": "themes/harbour/templates/front.html",
+                "range": {
+                  "start": {
+                    "line": 38,
+                    "character": 62
+                  },
+                  "end": {
+                    "line": 38,
+                    "character": 67
+                  }
+                }
               },
-              "end": {
-                "line": 5,
-                "character": 5
-              }
-            }
-          },
-          {
-            "uri": "themes/loam/partials/footer.html",
-            "range": {
-              "start": {
-                "line": 2,
-                "character": 56
+              {
+                "uri": "themes/loam/hausblatt-theme.toml",
+                "range": {
+                  "start": {
+                    "line": 5,
+                    "character": 0
+                  },
+                  "end": {
+                    "line": 5,
+                    "character": 5
+                  }
+                }
               },
-              "end": {
-                "line": 2,
-                "character": 61
-              }
-            }
-          },
-          {
-            "uri": "themes/loam/partials/footer.html",
-            "range": {
-              "start": {
-                "line": 2,
-                "character": 74
+              {
+                "uri": "themes/loam/partials/footer.html",
+                "range": {
+                  "start": {
+                    "line": 2,
+                    "character": 56
+                  },
+                  "end": {
+                    "line": 2,
+                    "character": 61
+                  }
+                }
               },
-              "end": {
-                "line": 2,
-                "character": 79
-              }
-            }
-          },
-          {
-            "uri": "themes/loam/templates/page.html",
-            "range": {
-              "start": {
-                "line": 0,
-                "character": 11
+              {
+                "uri": "themes/loam/partials/footer.html",
+                "range": {
+                  "start": {
+                    "line": 2,
+                    "character": 74
+                  },
+                  "end": {
+                    "line": 2,
+                    "character": 79
+                  }
+                }
               },
-              "end": {
-                "line": 0,
-                "character": 16
+              {
+                "uri": "themes/loam/templates/page.html",
+                "range": {
+                  "start": {
+                    "line": 0,
+                    "character": 11
+                  },
+                  "end": {
+                    "line": 0,
+                    "character": 16
+                  }
+                }
               }
-            }
-          }
-        ]"#]],
+            ]"#]],
     );
     said(
         &mut editor,

@@ -35,6 +35,7 @@ fn help() {
           render    Print the HTML of an address
           build     Build the whole site into a folder
           check     Report problems in themes and content
+          rehearse  Render templates with content worse than the site's own
           expect    Compare the map with a recorded one
           missed    List requested addresses that don't exist, from an access log
           chart     Draw the ladders as an SVG image

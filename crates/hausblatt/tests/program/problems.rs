@@ -97,8 +97,8 @@ fn broken_configuration() {
                  8 | [foo]
                       ‾‾‾
                      → its keys are site, front, collections, pages, menus, content,
-                       taxonomies, routes, search, errors, settings, ladders, build, check
-                                                                                 unknown-key
+                       taxonomies, routes, search, errors, settings, ladders, build, check,
+                       rehearse                                                  unknown-key
 
         "#]],
     );

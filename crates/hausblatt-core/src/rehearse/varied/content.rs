@@ -67,13 +67,16 @@ pub(super) fn of_sample(small: &Small, sample: &Sample, probe: &Probe<'_>) -> Ve
     for (name, worse) in terms(world, content, &own) {
         add(&worse, &name, own.clone().with(&name, worse.value.clone()));
     }
+    // A listing that it introduces, and an error page that it fills, have titles of their own.
+    let is_own = |address: &&String| content.address.as_deref().is_some_and(|own| address.starts_with(&encoded(own)));
+    let of_content: Vec<String> = sample.own.iter().filter(is_own).cloned().collect();
     let title = own.get("title").cloned();
     for variation in &mut found {
         if content.address.as_deref().is_some_and(|address| address != "/")
             && variation.words.ends_with("with a very long title")
             && title.is_some()
         {
-            variation.titled = sample.own.first().cloned();
+            variation.titled = of_content.clone();
         }
     }
     found.extend(dates(sample, content, &own).map(|variation| variation.at(addresses.iter().cloned())));
