@@ -28,6 +28,7 @@ mod placing;
 mod problems;
 mod reaching;
 mod refactoring;
+mod rehearsing;
 mod resolve;
 mod serving;
 mod sites;

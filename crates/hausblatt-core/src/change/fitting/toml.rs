@@ -175,6 +175,7 @@ fn headers(world: &World, path: &str) -> Vec<(String, String)> {
         "ladders",
         "build",
         "check.except",
+        "rehearse.except",
     ];
     let mut names = plain(&top, "");
     for collection in &world.site.collections {
@@ -327,7 +328,7 @@ fn values(world: &World, path: &str, keys: &[&str], codes: &[&Code]) -> Option<(
             let setting = world.settings.iter().find(|setting| setting.field.name == **name)?;
             of_type(world, &setting.field.of)
         }
-        ["check", "except", "code"] => {
+        ["check" | "rehearse", "except", "code"] => {
             Some((codes.iter().map(|code| (code.name.to_owned(), code.about.to_owned())).collect(), false))
         }
         _ => None,

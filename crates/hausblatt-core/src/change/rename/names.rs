@@ -622,7 +622,7 @@ impl Naming {
                 _ => None,
             };
         }
-        if !place.is_key && is(&["check", "except", "path"]) {
+        if !place.is_key && (is(&["check", "except", "path"]) || is(&["rehearse", "except", "path"])) {
             let moved = self.moved.get(written).cloned();
             let of_theme = || {
                 let (theme, rest) = written.strip_prefix("themes/")?.split_once('/')?;
