@@ -16,6 +16,7 @@ pub mod check;
 pub mod files;
 pub mod lookup;
 pub mod model;
+pub mod needs;
 mod open;
 pub mod rehearse;
 pub mod render;

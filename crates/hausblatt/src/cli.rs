@@ -84,6 +84,8 @@ pub enum Command {
     Check(CheckArgs),
     /// Render templates with content worse than the site's own
     Rehearse(RehearseArgs),
+    /// List what the themes read from the site
+    Needs(NeedsArgs),
     /// Compare the map with a recorded one
     Expect(ExpectArgs),
     /// List requested addresses that don't exist, from an access log
@@ -566,6 +568,9 @@ pub struct CheckArgs {
     /// Report pages of which a first visit loads more than this, as in 200kB
     #[arg(long, value_name = "SIZE", value_parser = bytes)]
     pub weight: Option<u64>,
+    /// Check the theme with its ancestors without the site: in an empty one and in one that is made up
+    #[arg(long, conflicts_with_all = ["what", "fix", "weight"])]
+    pub alone: bool,
     /// What a code means and what to do about it; all codes without one
     #[arg(add = ArgValueCompleter::new(complete::codes), long, value_name = "CODE", num_args = 0..=1, default_missing_value = "", conflicts_with_all = ["what", "fix"])]
     pub about: Option<String>,
@@ -589,6 +594,23 @@ pub struct RehearseArgs {
     /// Use so many threads [default: as many as there are cores]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
     pub jobs: Option<u16>,
+}
+
+/// What was typed for `needs`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt needs\n  hausblatt needs --theme hedgerow\n  hausblatt needs --write\n  hausblatt needs --site-for ../made-up"
+)]
+pub struct NeedsArgs {
+    /// Write it into the active theme's manifest, under [needs]
+    #[arg(long, conflicts_with_all = ["missing", "site_for"])]
+    pub write: bool,
+    /// Print the lines that this site lacks, as the manifests say
+    #[arg(long, conflicts_with = "site_for")]
+    pub missing: bool,
+    /// Write a small made-up site that has it all into this folder, with the themes
+    #[arg(long, value_name = "DIR")]
+    pub site_for: Option<PathBuf>,
 }
 
 /// What was typed for `expect`.

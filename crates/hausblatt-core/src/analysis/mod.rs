@@ -8,6 +8,7 @@ pub(crate) mod content_refs;
 pub mod expect;
 pub mod explanation;
 pub mod missed;
+pub mod needs;
 pub(crate) mod next_steps;
 pub(crate) mod notes;
 pub(crate) mod potential_use;

@@ -348,7 +348,11 @@ fn near<'n>(stem: &str, ending: Ending, tried: &[&'n str]) -> Option<&'n str> {
 
 /// The name that is meant where a template is named after an address.
 fn of_address(world: &World, stem: &str) -> Option<String> {
-    let (_, path) = stem.split_once('/')?;
+    let (kind, path) = stem.split_once('/')?;
+    // A collection in which nothing is yet has its templates all the same.
+    if kind == "entry" && world.site.collection(path).is_some() {
+        return None;
+    }
     let Routed::Request(request) = world.route_decoded(&format!("/{path}/")) else { return None };
     if request.status >= 400 {
         return None;

@@ -10,6 +10,7 @@ use hausblatt_lang::text::suggest::is_slip;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::analysis::content_refs::has_unknown_trays;
+use crate::analysis::needs::Need;
 use crate::check::Finding;
 use crate::check::lost::{lost_collections, lost_names, lost_slugs};
 use crate::check::named::{
@@ -17,7 +18,8 @@ use crate::check::named::{
 };
 use crate::check::rules::{
     bad_markup, blank_page, broken_anchor, broken_link, dead_file, layout_without_styles, misnamed_template,
-    missing_file, moved_element, no_front_page, no_source, no_text, stray_end, unknown_theme_folder, unset_property,
+    missing_file, moved_element, no_front_page, no_source, no_text, site_needs, stray_end, unknown_theme_folder,
+    unset_property,
 };
 use crate::model::content::ContentId;
 use crate::schema::config;
@@ -31,6 +33,7 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
     if let Some(at) = found.iter().position(|finding| loses_parents(&finding.diagnostic)) {
         return leave_out_below(found, at, follows_from_manifests);
     }
+    leave_out_what_is_needed(world, found);
     let causes = Causes::of(world, found);
     causes.say_who_gives(found);
     let first = found.iter().position(|finding| loses_addresses(&finding.diagnostic));
@@ -55,6 +58,37 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
         }
     }
 }
+
+/// What is wrong in the files of themes for want of what their manifests say that they need: that is one report.
+fn leave_out_what_is_needed(world: &World, found: &mut Vec<Finding>) {
+    if !found.iter().any(|finding| finding.diagnostic.code == site_needs::MISSING.code.name) {
+        return;
+    }
+    let missing = site_needs::missing_needs(world);
+    let names: FxHashSet<&str> = missing.keys().flat_map(Need::names).collect();
+    let is_name = |text: &str| names.contains(text) || text.split([':', '/']).any(|part| names.contains(part));
+    found.retain(|finding| {
+        let diagnostic = &finding.diagnostic;
+        let in_theme = diagnostic.place.as_ref().is_some_and(|place| place.path.starts_with("themes/"));
+        // A file of a collection that is not there waits for it.
+        let is_dead = diagnostic.code == dead_file::CHECK.code.name;
+        let mut quoted = diagnostic.message.split('"').skip(1).step_by(2);
+        !in_theme
+            || diagnostic.code == site_needs::MISSING.code.name
+            || !(is_dead || (NEEDING.iter().any(|code| code.name == diagnostic.code) && quoted.any(is_name)))
+    });
+}
+
+/// What may be wrong for want of something that a site has to have.
+const NEEDING: &[&Code] = &[
+    &lang_codes::UNKNOWN_NAME,
+    &lang_codes::UNKNOWN_MEMBER,
+    &lang_codes::UNKNOWN_FIELD,
+    &lang_codes::DEAD_REFERENCE,
+    &lang_codes::MISSING_ON_SITE,
+    &broken_link::CHECK.code,
+    &missing_file::CHECK.code,
+];
 
 /// What follows from something else that is reported in the same file, not far above it, and from what.
 const BELOW: &[(&Code, &Code)] = &[

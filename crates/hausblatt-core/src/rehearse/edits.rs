@@ -3,37 +3,39 @@
 use std::fmt::Write as _;
 
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::datum::Datum;
 use toml_edit::{Array, DocumentMut, InlineTable, Item, Table, Value};
 
 use crate::files::FileNode;
+use crate::model::tables::Table as SiteTable;
 use crate::schema::config;
 use crate::text::data::{Data, DataValue, Entry, yaml};
 use crate::world::World;
 
 /// A value without a place.
-pub(super) fn data(value: DataValue) -> Data {
+pub(crate) fn data(value: DataValue) -> Data {
     Data { span: Span::default(), value }
 }
 
 /// A text.
-pub(super) fn text(text: impl Into<Box<str>>) -> Data {
+pub(crate) fn text(text: impl Into<Box<str>>) -> Data {
     data(DataValue::Text(text.into()))
 }
 
 /// A list.
-pub(super) fn list(members: Vec<Data>) -> Data {
+pub(crate) fn list(members: Vec<Data>) -> Data {
     data(DataValue::List(members))
 }
 
 /// A group of keys.
-pub(super) fn map(entries: Vec<(&str, Data)>) -> Data {
+pub(crate) fn map(entries: Vec<(&str, Data)>) -> Data {
     let entry = |(key, data): (&str, Data)| Entry { key: key.into(), span: Span::default(), data };
     data(DataValue::Map(entries.into_iter().map(entry).collect()))
 }
 
 /// A content file that is being varied.
 #[derive(Clone)]
-pub(super) struct ContentText {
+pub(crate) struct ContentText {
     entries: Vec<Entry>,
     body: String,
 }
@@ -99,7 +101,7 @@ fn flow(data: &Data) -> String {
 }
 
 /// A value as TOML; none for nothing, which TOML does not have.
-pub(super) fn toml(data: &Data) -> Option<Value> {
+pub(crate) fn toml(data: &Data) -> Option<Value> {
     Some(match &data.value {
         DataValue::Nothing => return None,
         DataValue::Bool(truth) => (*truth).into(),
@@ -120,7 +122,7 @@ pub(super) fn toml(data: &Data) -> Option<Value> {
 }
 
 /// `hausblatt.toml` with the value at a path of keys changed or, with none, taken away; nothing where it has another form.
-pub(super) fn configured(world: &World, path: &[&str], value: Option<Value>) -> Option<String> {
+pub(crate) fn configured(world: &World, path: &[&str], value: Option<Value>) -> Option<String> {
     let text = world.snapshot.file(config::FILE)?.text()?.clone();
     let mut document: DocumentMut = text.parse().ok()?;
     let (last, groups) = path.split_last()?;
@@ -137,4 +139,26 @@ pub(super) fn configured(world: &World, path: &[&str], value: Option<Value>) -> 
         None => drop(table.remove(last)?),
     }
     Some(document.to_string())
+}
+
+/// The rows of a table as JSON; none where they hold what tables do not.
+pub(crate) fn table_rows(world: &World, table: &SiteTable) -> Option<Vec<serde_json::Map<String, serde_json::Value>>> {
+    let rows = table.rows().map(|(_, row)| {
+        let members = row.shape.names().iter().zip(&row.values);
+        members.map(|(&name, value)| Some((world.symbols.name(name).to_owned(), json(value)?))).collect()
+    });
+    rows.collect()
+}
+
+/// A value of a table as JSON; none for what tables do not hold.
+fn json(value: &Datum) -> Option<serde_json::Value> {
+    Some(match value {
+        Datum::Nothing => serde_json::Value::Null,
+        Datum::Bool(truth) => (*truth).into(),
+        Datum::Int(number) => (*number).into(),
+        Datum::Float(number) => (*number).into(),
+        Datum::Text(text) => (**text).into(),
+        Datum::List(members) => members.0.iter().map(json).collect::<Option<Vec<_>>>()?.into(),
+        _ => return None,
+    })
 }

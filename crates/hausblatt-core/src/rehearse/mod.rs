@@ -12,5 +12,8 @@ mod variation;
 mod varied;
 mod worse;
 
+pub(crate) use edits::{ContentText, configured, table_rows, text, toml};
 pub use run::{MOST, Rehearsal, Rehearsed, Within, rehearse, shown, variations};
+pub(crate) use samples::Small;
 pub use variation::Variation;
+pub(crate) use worse::{DRAWING, drawings, usual};

@@ -14,7 +14,7 @@ use crate::world::{Unloadable, World};
 
 /// Content that a template is rehearsed with.
 #[derive(Clone, Debug)]
-pub(super) struct Sample {
+pub(crate) struct Sample {
     /// The path of its file.
     pub path: String,
     /// What it is called: "an entry of varieties".
@@ -24,7 +24,7 @@ pub(super) struct Sample {
 }
 
 /// The small site.
-pub(super) struct Small {
+pub(crate) struct Small {
     pub world: World,
     pub samples: Vec<Sample>,
     /// One request for each template, kind and view.

@@ -21,7 +21,7 @@ pub(super) struct Worse {
 }
 
 /// The drawing that stands for images in made-up content.
-pub(super) const DRAWING: &str = "media/rehearsal.svg";
+pub(crate) const DRAWING: &str = "media/rehearsal.svg";
 /// Drawings of extreme shapes.
 pub(super) const WIDE: &str = "media/rehearsal-wide.svg";
 /// The same, high.
@@ -31,7 +31,7 @@ pub(super) const TALL: &str = "media/rehearsal-tall.svg";
 pub(super) const MISSING: &str = "media/rehearsal-none.jpg";
 
 /// The files of these drawings.
-pub(super) fn drawings() -> [(&'static str, String); 3] {
+pub(crate) fn drawings() -> [(&'static str, String); 3] {
     let drawing = |width: u32, height: u32| {
         format!(
             "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{width}\" height=\"{height}\" viewBox=\"0 0 {width} {height}\"><rect width=\"{width}\" height=\"{height}\"/></svg>"
@@ -227,7 +227,7 @@ fn usual_group<'f>(world: &World, fields: &'f [Field]) -> Option<Vec<(&'f str, D
 }
 
 /// A value of a type as content has it; none where the site has nothing that it could name.
-pub(super) fn usual(world: &World, of: &FieldType) -> Option<Data> {
+pub(crate) fn usual(world: &World, of: &FieldType) -> Option<Data> {
     Some(match of {
         FieldType::Text => text("Made up"),
         FieldType::Rich => text("Made up for a *rehearsal*."),

@@ -49,6 +49,10 @@ pub struct Theme {
     pub hide: Vec<Spanned>,
     /// The settings that it declares, as they are written.
     pub settings: Vec<Entry>,
+    /// What it says that it needs from a site, as it is written; none where it does not say.
+    pub needs: Option<Vec<Entry>>,
+    /// Where it says so.
+    pub needs_span: Span,
 }
 
 /// The names of the themes in a site.
@@ -77,11 +81,14 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
             parent_version: None,
             hide: Vec::new(),
             settings: Vec::new(),
+            needs: None,
+            needs_span: Span::default(),
         });
     }
     let mut top = DataReader::new(&path, MANIFEST, &entries, Span::default(), problems);
     let theme = top.map("theme");
     let settings = top.map("settings").map(|(entries, _)| entries.to_vec()).unwrap_or_default();
+    let needs = top.map("needs").map(|(entries, span)| (entries.to_vec(), span));
     top.finish();
     let (entries, span) = theme.unwrap_or((&[], Span::default()));
     let mut reader = DataReader::new(&path, "[theme]", entries, span, problems);
@@ -103,7 +110,21 @@ pub fn read(snapshot: &Snapshot, name: &str, problems: &mut Vec<Diagnostic>) -> 
         None => problem.at(&path, Span::default()),
     }));
     let root = if folder.is_empty() { format!("themes/{name}/") } else { format!("themes/{name}/{folder}/") };
-    Some(Theme { name: name.to_owned(), manifest: path, root, version, about, parent, parent_version, hide, settings })
+    let needs_span = needs.as_ref().map_or(Span::default(), |(_, span)| *span);
+    let needs = needs.map(|(entries, _)| entries);
+    Some(Theme {
+        name: name.to_owned(),
+        manifest: path,
+        root,
+        version,
+        about,
+        parent,
+        parent_version,
+        hide,
+        settings,
+        needs,
+        needs_span,
+    })
 }
 
 /// What is wrong with the version of a theme's parent, if the theme says for which it is written.

@@ -12,7 +12,8 @@ use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::lookup::file_argument::theme_file;
 use hausblatt_core::model::request::{Request, Routed};
-use hausblatt_core::world::{World, in_order};
+use hausblatt_core::needs::alone;
+use hausblatt_core::world::{Unloadable, World, in_order};
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::suggest::did_you_mean;
 
@@ -35,6 +36,9 @@ const MOST: usize = 50;
 pub fn run(common: &Common, args: &CheckArgs) -> Result<Outcome, Failure> {
     if let Some(code) = &args.about {
         return about(code);
+    }
+    if args.alone {
+        return without_site(common);
     }
     // What an address shows is read when it is rendered; of all else the head is enough.
     let only_addresses = !args.what.is_empty() && args.what.iter().all(|typed| typed.starts_with('/'));
@@ -70,6 +74,63 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<Outcome, Failure> {
     }
     let counts = |finding: &Finding| finding.diagnostic.is_error() || common.strict;
     Ok(Outcome::of(!found.iter().any(counts)))
+}
+
+/// Checks the themes in an empty site and in one that is made up.
+fn without_site(common: &Common) -> Result<Outcome, Failure> {
+    let world = opened::open(common, Depth::Whole)?;
+    let unloadable = |Unloadable(problems)| Failure::Unloadable(Box::new(world.snapshot.clone()), problems);
+    let theme = plain(&world.lineage.active().name);
+    let says = world.lineage.active().needs.is_some() || world.lineage.themes.iter().any(|theme| theme.needs.is_some());
+    let alone = alone(world).map_err(unloadable)?;
+    let parts = [
+        ("an empty site", &alone.empty, &alone.in_empty),
+        ("a made-up site that has all it needs", &alone.made_up, &alone.in_made_up),
+    ];
+    match common.format {
+        Format::Json => {
+            let all = parts.iter().flat_map(|(_, world, found)| {
+                found.iter().map(|it| diagnostics::finding_json(&world.snapshot, it)).collect::<Vec<_>>()
+            });
+            json(&all.collect::<Vec<_>>())?;
+        }
+        Format::Sarif => {
+            let all: Vec<Finding> = parts.iter().flat_map(|(_, _, found)| (*found).clone()).collect();
+            json(&sarif::log(&alone.made_up.snapshot, &all))?;
+        }
+        Format::Text | Format::Csv => {
+            let mut out = String::new();
+            for (what, world, found) in &parts {
+                let shown = if common.verbose { found.len() } else { found.len().min(MOST) };
+                for finding in found.iter().take(shown) {
+                    let _ = writeln!(out, "{}", diagnostics::drawn(&world.snapshot, &finding.diagnostic));
+                    out.push('\n');
+                }
+                if found.len() > shown {
+                    let _ = writeln!(out, "{} more; -v shows all.\n", found.len() - shown);
+                }
+                if !common.quiet {
+                    let _ = match found.is_empty() {
+                        true => writeln!(out, "{} {theme} has no problems in {what}.", styled(GOOD, "✓")),
+                        false => {
+                            let count = counted(found.len(), "problem", "problems");
+                            writeln!(out, "{} of {theme} in {what}.", styled(NOTE, &count))
+                        }
+                    };
+                }
+            }
+            if !common.quiet && !says {
+                let _ = writeln!(
+                    out,
+                    "\nIts manifest does not say what it needs from a site:  {}",
+                    to_type("hausblatt needs --write")
+                );
+            }
+            print(&out)?;
+        }
+    }
+    let counts = |finding: &Finding| finding.diagnostic.is_error() || common.strict;
+    Ok(Outcome::of(!parts.iter().any(|(_, _, found)| found.iter().any(counts))))
 }
 
 /// The fixes that add no problem, each looked at by itself.

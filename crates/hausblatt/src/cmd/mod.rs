@@ -12,6 +12,7 @@ mod failed;
 pub mod files;
 pub mod map;
 pub mod missed;
+pub mod needs;
 pub mod overriding;
 pub mod reach;
 pub mod rehearse;

@@ -74,5 +74,9 @@ mod tests {
             let expected: Vec<String> = wrong.then(|| format!("{path}:1")).into_iter().collect();
             assert_eq!(told(code, &files), expected, "{name}");
         }
+        // Of a collection in which nothing is yet.
+        let config = config.replace("/log/", "/notes/");
+        let files = [("hausblatt.toml", config.as_str()), ("themes/t/templates/entry/notes.html", "1")];
+        assert_eq!(told(code, &files), [""; 0]);
     }
 }

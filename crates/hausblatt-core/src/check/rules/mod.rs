@@ -48,6 +48,7 @@ pub mod raw_used;
 pub mod repeated_id;
 pub mod same_output;
 pub mod search_without_field;
+pub mod site_needs;
 pub mod stale_copy;
 pub mod stray_end;
 pub mod stray_item;
@@ -117,6 +118,9 @@ pub(crate) static OWN: &[Check] = &[
     repeated_id::CHECK,
     same_output::CHECK,
     search_without_field::CHECK,
+    site_needs::MISSING,
+    site_needs::UNDECLARED,
+    site_needs::UNUSED,
     stale_copy::CHECK,
     stray_end::CHECK,
     stray_item::CHECK,

@@ -1,10 +1,9 @@
 //! Menus, settings, terms, tables, errors and searches that are other than at home.
 
-use hausblatt_lang::value::datum::Datum;
 use toml_edit::{Array, InlineTable, Value};
 
 use crate::lookup::map::error_statuses;
-use crate::rehearse::edits::{configured, toml};
+use crate::rehearse::edits::{configured, table_rows, toml};
 use crate::rehearse::samples::{MADE_UP, Small};
 use crate::rehearse::variation::{Rank, Variation};
 use crate::rehearse::varied::{Probe, varied};
@@ -126,14 +125,7 @@ pub(super) fn of_tables(small: &Small, probe: &Probe<'_>) -> Vec<Variation> {
     let world = &small.world;
     let mut found = Vec::new();
     for table in world.site.tables.iter().filter(|table| !table.columns.is_empty()) {
-        let rows: Option<Vec<serde_json::Map<String, serde_json::Value>>> = table
-            .rows()
-            .map(|(_, row)| {
-                let members = row.shape.names().iter().zip(&row.values);
-                members.map(|(&name, value)| Some((world.symbols.name(name).to_owned(), json(value)?))).collect()
-            })
-            .collect();
-        let Some(rows) = rows else { continue };
+        let Some(rows) = table_rows(world, table) else { continue };
         // What a route takes its addresses from is not taken away.
         let keys: Vec<&str> = world
             .site
@@ -163,19 +155,6 @@ pub(super) fn of_tables(small: &Small, probe: &Probe<'_>) -> Vec<Variation> {
         }
     }
     found
-}
-
-/// A value of a table as JSON; none for what tables do not hold.
-fn json(value: &Datum) -> Option<serde_json::Value> {
-    Some(match value {
-        Datum::Nothing => serde_json::Value::Null,
-        Datum::Bool(truth) => (*truth).into(),
-        Datum::Int(number) => (*number).into(),
-        Datum::Float(number) => (*number).into(),
-        Datum::Text(text) => (**text).into(),
-        Datum::List(members) => members.0.iter().map(json).collect::<Option<Vec<_>>>()?.into(),
-        _ => return None,
-    })
 }
 
 /// An address where nothing is, and error pages that no page fills.

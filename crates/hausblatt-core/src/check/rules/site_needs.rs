@@ -1,0 +1,114 @@
+//! What themes say that they need from a site: the site lacks it, they need more, or they need it no longer.
+
+use std::collections::BTreeMap;
+
+use hausblatt_lang::text::code::Code;
+use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::text::source::Place;
+use hausblatt_lang::text::suggest::{did_you_mean, joined};
+
+use crate::analysis::needs::{GROUPS, Need, ReadAt, declared, demanded, read_from_site};
+use crate::check::{Check, Look};
+use crate::world::World;
+
+/// The site lacks something.
+pub(crate) const MISSING: Check = Check {
+    code: Code {
+        name: "missing-needs",
+        severity: Severity::Error,
+        about: "the site lacks what its theme needs",
+        explanation: "The manifest of a theme says under [needs] what it reads from a site. What is written there for a collection, a taxonomy, a route or a field is what hausblatt.toml has to say, without \"needs.\" in front; menus, keys of [site] and content are named. Everything that is wrong for want of it is in this one report.",
+    },
+    look: Look::Site(missing),
+};
+
+/// Themes read something that their manifests do not name.
+pub(crate) const UNDECLARED: Check = Check {
+    code: Code {
+        name: "undeclared-need",
+        severity: Severity::Warning,
+        about: "a theme reads from the site what its manifest does not name",
+        explanation: "A manifest with [needs] names all that its theme reads from a site, so that another site's owner knows before anything fails. hausblatt needs --write brings it up to date.",
+    },
+    look: Look::Site(undeclared),
+};
+
+/// A manifest names something that its theme does not read.
+pub(crate) const UNUSED: Check = Check {
+    code: Code {
+        name: "unused-need",
+        severity: Severity::Warning,
+        about: "a manifest names what its theme does not read from the site",
+        explanation: "Whoever takes the theme would write it for nothing. hausblatt needs --write brings [needs] up to date.",
+    },
+    look: Look::Site(unused),
+};
+
+/// So many missing things are named in the message.
+const NAMED: usize = 6;
+
+/// What the lineage demands and the site lacks, without what is in something else that it lacks.
+pub(crate) fn missing_needs(world: &World) -> BTreeMap<Need, Place> {
+    let Some(demanded) = demanded(world) else { return BTreeMap::new() };
+    demanded.into_iter().filter(|(need, _)| !need.is_met(world)).collect()
+}
+
+fn missing(world: &World) -> Vec<Diagnostic> {
+    let missing = missing_needs(world);
+    let is_inside = |need: &Need| {
+        let path = need.path();
+        missing.keys().any(|other| *other != *need && path.starts_with(&format!("{}.", other.path())))
+    };
+    let outer: Vec<String> = missing.keys().filter(|need| !is_inside(need)).map(Need::words).collect();
+    let Some(place) = missing.values().next() else { return Vec::new() };
+    let more = outer.len().saturating_sub(NAMED);
+    let mut named: Vec<String> = outer.into_iter().take(NAMED).collect();
+    if more > 0 {
+        named.push(format!("{more} more"));
+    }
+    let theme = &world.lineage.active().name;
+    let message = format!("{theme} needs {}, which this site lacks", joined(&named, "and"));
+    let help = "the lines to add: hausblatt needs --missing";
+    vec![Diagnostic::of(&MISSING.code, message).help(help).at(&place.path, place.span)]
+}
+
+fn undeclared(world: &World) -> Vec<Diagnostic> {
+    if world.lineage.themes.iter().all(|theme| theme.needs.is_none()) {
+        return Vec::new();
+    }
+    let known: Vec<Need> = world.lineage.themes.iter().flat_map(|theme| declared(theme).0.into_keys()).collect();
+    let report = |(need, read): (Need, ReadAt)| {
+        let place = read.places.into_iter().next()?;
+        // Settings are declared by the themes themselves.
+        if matches!(need, Need::Setting(_)) || known.contains(&need) {
+            return None;
+        }
+        let message = format!("no manifest says that {} is needed", need.words());
+        let help = "bring [needs] up to date: hausblatt needs --write";
+        Some(Diagnostic::of(&UNDECLARED.code, message).help(help).at(&place.path, place.span))
+    };
+    read_from_site(world).into_iter().filter_map(report).collect()
+}
+
+fn unused(world: &World) -> Vec<Diagnostic> {
+    let active = world.lineage.active();
+    let Some(entries) = &active.needs else { return Vec::new() };
+    let mut found = Vec::new();
+    for entry in entries.iter().filter(|entry| !GROUPS.contains(&&*entry.key)) {
+        let message = format!("[needs] has no key \"{}\"", entry.key);
+        let help = did_you_mean(&entry.key, GROUPS.iter().copied())
+            .unwrap_or_else(|| format!("its keys are {}", GROUPS.join(", ")));
+        found.push(Diagnostic::of(&UNUSED.code, message).help(help).at(&active.manifest, entry.span));
+    }
+    let read = read_from_site(world);
+    for (need, span) in declared(active).0 {
+        // What the site lacks can't be seen to be read.
+        if read.contains_key(&need) || !need.is_met(world) {
+            continue;
+        }
+        let message = format!("no file of the lineage reads {}", need.words());
+        let help = "take it out, or bring [needs] up to date: hausblatt needs --write";
+        found.push(Diagnostic::of(&UNUSED.code, message).help(help).at(&active.manifest, span));
+    }
+    found
+}
