@@ -599,7 +599,7 @@ pub struct RehearseArgs {
 /// What was typed for `needs`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt needs\n  hausblatt needs --theme hedgerow\n  hausblatt needs --write\n  hausblatt needs --site-for ../made-up"
+    after_help = "Examples:\n  hausblatt needs\n  hausblatt needs --theme hedgerow\n  hausblatt needs --write\n  hausblatt needs --missing"
 )]
 pub struct NeedsArgs {
     /// Write it into the active theme's manifest, under [needs]

@@ -29,7 +29,10 @@ use crate::world::World;
 
 /// Leaves out what follows from something else that was found.
 pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
-    let had_error = found.iter().any(|finding| finding.diagnostic.is_error());
+    // What a site lacks stops no page by itself.
+    let stops =
+        |finding: &Finding| finding.diagnostic.is_error() && finding.diagnostic.code != site_needs::MISSING.code.name;
+    let had_error = found.iter().any(stops);
     if let Some(at) = found.iter().position(|finding| loses_parents(&finding.diagnostic)) {
         return leave_out_below(found, at, follows_from_manifests);
     }
@@ -64,7 +67,34 @@ fn leave_out_what_is_needed(world: &World, found: &mut Vec<Finding>) {
     if !found.iter().any(|finding| finding.diagnostic.code == site_needs::MISSING.code.name) {
         return;
     }
-    let missing = site_needs::missing_needs(world);
+    let mut missing = site_needs::missing_needs(world);
+    // What configuration or content say of it themselves, with what was meant, is said there.
+    let elsewhere: Vec<&Diagnostic> = found
+        .iter()
+        .map(|finding| &finding.diagnostic)
+        .filter(|it| it.place.as_ref().is_some_and(|place| !place.path.starts_with("themes/")))
+        .collect();
+    let is_told = |need: &Need| {
+        let names = need.names();
+        let is_it =
+            |text: &str| names.contains(&text) || text.split_once(':').is_some_and(|(_, id)| names.contains(&id));
+        elsewhere.iter().any(|diagnostic| match need {
+            Need::Media(_) => diagnostic.code == codes::MISSING_MEDIA.name,
+            _ => diagnostic.message.split('"').skip(1).step_by(2).any(is_it),
+        })
+    };
+    let told: Vec<String> = missing.keys().filter(|need| is_told(need)).map(Need::path).collect();
+    missing.retain(|need, _| {
+        let path = need.path();
+        !told.iter().any(|told| path == *told || path.starts_with(&format!("{told}.")))
+    });
+    let report = site_needs::report(world, &missing);
+    found.retain_mut(|finding| {
+        if finding.diagnostic.code != site_needs::MISSING.code.name {
+            return true;
+        }
+        report.clone().map(|report| finding.diagnostic = report).is_some()
+    });
     let names: FxHashSet<&str> = missing.keys().flat_map(Need::names).collect();
     let is_name = |text: &str| names.contains(text) || text.split([':', '/']).any(|part| names.contains(part));
     found.retain(|finding| {

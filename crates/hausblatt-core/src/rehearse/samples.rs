@@ -69,9 +69,12 @@ fn richness(content: &Content) -> usize {
     content.node.front().entries.len()
 }
 
+/// A template, where its content belongs, whether the request is about that, and whether it is the front.
+type Group = (FileId, Section, bool, bool);
+
 /// For each template, by the sort of content that it renders, the richest content.
 fn rich(world: &World) -> Vec<ContentId> {
-    let mut groups: FxHashMap<(FileId, Section, bool, bool), (usize, usize, ContentId)> = FxHashMap::default();
+    let mut groups: FxHashMap<Group, (usize, usize, ContentId)> = FxHashMap::default();
     for (at, (request, answer)) in world.requests().iter().zip(world.survey()).enumerate() {
         let (Some(id), Some(winner), None) = (request.content(&world.site), answer.winner, &request.view) else {
             continue;

@@ -619,7 +619,7 @@ fn what_fits_in_toml_and_front_matter_is_offered() {
         editor.change(path, &site.read(path));
     }
     expect![[r#"
-        [|: site, front, pages.fields, menus, content, search and 15 more
+        [|: site, front, pages.fields, menus, content, search and 16 more
         |: collection = 
         theme = "|: harbour, hedgerow, loam
         lan|: 

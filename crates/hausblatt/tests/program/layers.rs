@@ -32,7 +32,7 @@ const CORE: Crate = Crate {
     folder: "hausblatt-core",
     layers: &[
         "text", "files", "schema", "model", "themes", "world", "lookup", "render", "analysis", "build", "change",
-        "check", "rehearse",
+        "check", "rehearse", "needs",
     ],
     ground: &["arena", "asking"],
     top: &["lib", "open", "site"],

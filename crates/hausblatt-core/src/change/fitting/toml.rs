@@ -158,7 +158,7 @@ fn is_manifest(path: &str) -> bool {
 /// The names of groups that a file may have.
 fn headers(world: &World, path: &str) -> Vec<(String, String)> {
     if is_manifest(path) {
-        return plain(&["theme", "settings"], "");
+        return plain(&["theme", "settings", "needs"], "");
     }
     if path != config::FILE {
         return plain(&["component", "fields"], "");

@@ -608,6 +608,10 @@ impl Naming {
                 _ => None,
             };
         }
+        if manifest && place.path.first().is_some_and(|key| key == "needs") {
+            let inside = TomlPlace { path: place.path[1..].to_vec(), ..place.clone() };
+            return self.needed(&inside, written).or_else(|| self.configured(world, &inside, written));
+        }
         if manifest {
             let theme = file.split('/').nth(1).unwrap_or("");
             let concerned = || world.lineage.themes.iter().any(|one| one.name == theme);
@@ -630,6 +634,56 @@ impl Naming {
             };
             return moved.or_else(of_theme).map(|new| (written.to_owned(), new));
         }
+        self.configured(world, place, written)
+    }
+
+    /// What is to be written in a list of what a theme needs from a site.
+    fn needed(&self, place: &TomlPlace, written: &str) -> Option<(String, String)> {
+        let whole = |new: String| Some((written.to_owned(), new));
+        let is = |path: &[&str]| place.is_at(path);
+        let own = written == self.from;
+        match (&self.thing, place.is_key) {
+            (Thing::Menu, false) if own && is(&["menus"]) => whole(self.to.clone()),
+            (Thing::Table, true) if own && is(&["tables", "*"]) => whole(self.to.clone()),
+            (Thing::Media, false) if is(&["media"]) => {
+                let new = self.moved.get(&format!("media/{written}"))?;
+                whole(new.trim_start_matches("media/").to_owned())
+            }
+            (_, false) if is(&["content"]) => {
+                let (home, id) = written.split_once('/')?;
+                match &self.thing {
+                    Thing::Page if home == "pages" => whole(format!("pages/{}", self.id(id)?)),
+                    Thing::Entry(of) if home == of => whole(format!("{home}/{}", self.id(id)?)),
+                    Thing::Collection if home == self.from => whole(format!("{}/{id}", self.to)),
+                    _ => None,
+                }
+            }
+            (_, false) if is(&["optional"]) => {
+                let mut parts: Vec<&str> = written.split('.').collect();
+                let at = match (&self.thing, parts.as_slice()) {
+                    (Thing::Collection, ["collections", ..])
+                    | (Thing::Taxonomy, ["taxonomies", ..])
+                    | (Thing::Route, ["routes", ..])
+                    | (Thing::Table, ["tables", ..])
+                    | (Thing::Menu, ["menus", ..]) => 1,
+                    (Thing::Field(of), ["pages", "fields", _]) if of == "pages" => 2,
+                    (Thing::Field(of), ["collections", name, "fields", _]) if of == name => 3,
+                    (Thing::Term(of), ["taxonomies", name, "terms", _]) if of == name => 3,
+                    _ => return None,
+                };
+                let part = parts.get_mut(at).filter(|part| **part == self.from)?;
+                *part = &self.to;
+                whole(parts.join("."))
+            }
+            _ => None,
+        }
+    }
+
+    /// What is to be written in the configuration, or in what a theme needs of it.
+    fn configured(&self, world: &World, place: &TomlPlace, written: &str) -> Option<(String, String)> {
+        let whole = || Some((self.from.clone(), self.to.clone()));
+        let is = |path: &[&str]| place.is_at(path);
+        let own = written == self.from;
         match (&self.thing, place.is_key) {
             (Thing::Setting, true) => (own && is(&["settings", "*"])).then(whole).flatten(),
             (Thing::Menu, true) => (own && is(&["menus", "*"])).then(whole).flatten(),

@@ -9,6 +9,7 @@ use hausblatt_lang::text::suggest::{did_you_mean, joined};
 
 use crate::analysis::needs::{GROUPS, Need, ReadAt, declared, demanded, read_from_site};
 use crate::check::{Check, Look};
+use crate::model::content::Section;
 use crate::world::World;
 
 /// The site lacks something.
@@ -54,22 +55,49 @@ pub(crate) fn missing_needs(world: &World) -> BTreeMap<Need, Place> {
 }
 
 fn missing(world: &World) -> Vec<Diagnostic> {
-    let missing = missing_needs(world);
+    report(world, &missing_needs(world)).into_iter().collect()
+}
+
+/// The one report of what is missing.
+pub(crate) fn report(world: &World, missing: &BTreeMap<Need, Place>) -> Option<Diagnostic> {
     let is_inside = |need: &Need| {
         let path = need.path();
         missing.keys().any(|other| *other != *need && path.starts_with(&format!("{}.", other.path())))
     };
-    let outer: Vec<String> = missing.keys().filter(|need| !is_inside(need)).map(Need::words).collect();
-    let Some(place) = missing.values().next() else { return Vec::new() };
+    let outer: Vec<&Need> = missing.keys().filter(|need| !is_inside(need)).collect();
+    let place = missing.values().next()?;
+    let mut named: Vec<String> = outer.iter().take(NAMED).map(|need| need.words()).collect();
     let more = outer.len().saturating_sub(NAMED);
-    let mut named: Vec<String> = outer.into_iter().take(NAMED).collect();
     if more > 0 {
         named.push(format!("{more} more"));
     }
     let theme = &world.lineage.active().name;
     let message = format!("{theme} needs {}, which this site lacks", joined(&named, "and"));
-    let help = "the lines to add: hausblatt needs --missing";
-    vec![Diagnostic::of(&MISSING.code, message).help(help).at(&place.path, place.span)]
+    let near = match outer.as_slice() {
+        [need] => near(world, need),
+        _ => None,
+    };
+    let help = near.unwrap_or_else(|| "the lines to add: hausblatt needs --missing".to_owned());
+    Some(Diagnostic::of(&MISSING.code, message).help(help).at(&place.path, place.span))
+}
+
+/// What the site has of the same sort under nearly the same name.
+fn near(world: &World, need: &Need) -> Option<String> {
+    let site = &world.site;
+    let (name, all): (&str, Vec<&str>) = match need {
+        Need::Collection(name) => (name, site.collections.iter().map(|it| it.config.name.text.as_str()).collect()),
+        Need::Taxonomy(name) => (name, site.taxonomies.iter().map(|it| it.config.name.text.as_str()).collect()),
+        Need::Table(name) => (name, site.tables.iter().map(|it| it.name.as_str()).collect()),
+        Need::Menu(name) => (name, site.menus.iter().map(|(menu, _)| menu.as_str()).collect()),
+        Need::Route(name) => (name, site.routes.iter().map(|it| it.config.name.text.as_str()).collect()),
+        Need::SiteKey(name) => (name, site.config.site.iter().map(|(key, _)| key.as_str()).collect()),
+        Need::Page(id) => {
+            let pages = site.contents.iter().filter(|content| content.home == Section::Pages);
+            (id, pages.map(|page| &*page.id).collect())
+        }
+        _ => return None,
+    };
+    did_you_mean(name, all)
 }
 
 fn undeclared(world: &World) -> Vec<Diagnostic> {
@@ -94,11 +122,17 @@ fn unused(world: &World) -> Vec<Diagnostic> {
     let active = world.lineage.active();
     let Some(entries) = &active.needs else { return Vec::new() };
     let mut found = Vec::new();
+    // What a file with an error reads is not known.
+    let in_theme = |problem: &Diagnostic| problem.place.as_ref().is_some_and(|place| place.path.starts_with("themes/"));
+    let is_unknown = world.problems.iter().any(|problem| problem.is_error() && in_theme(problem));
     for entry in entries.iter().filter(|entry| !GROUPS.contains(&&*entry.key)) {
         let message = format!("[needs] has no key \"{}\"", entry.key);
         let help = did_you_mean(&entry.key, GROUPS.iter().copied())
             .unwrap_or_else(|| format!("its keys are {}", GROUPS.join(", ")));
         found.push(Diagnostic::of(&UNUSED.code, message).help(help).at(&active.manifest, entry.span));
+    }
+    if is_unknown {
+        return found;
     }
     let read = read_from_site(world);
     for (need, span) in declared(active).0 {
