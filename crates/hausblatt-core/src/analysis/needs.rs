@@ -463,12 +463,21 @@ fn of_group(group_name: &str, member: &Entry, needs: &mut BTreeMap<Need, Span>) 
     }
 }
 
-/// What the lineage says that it needs, and does not do without; nothing where no manifest says.
-pub fn demanded(world: &World) -> Option<BTreeMap<Need, Place>> {
+/// What the lineage says that it needs; nothing where no manifest says.
+#[derive(Debug, Default)]
+pub struct Demands {
+    /// What it fails without, with where that is said.
+    pub required: BTreeMap<Need, Place>,
+    /// What it does without.
+    pub optional: Vec<Need>,
+}
+
+/// What the manifests of the lineage say that they need; nothing where none says.
+pub fn demanded(world: &World) -> Option<Demands> {
     if world.lineage.themes.iter().all(|theme| theme.needs.is_none()) {
         return None;
     }
-    let mut all: BTreeMap<Need, Place> = BTreeMap::new();
+    let mut all = Demands::default();
     for theme in &world.lineage.themes {
         let (needs, optional) = declared(theme);
         let is_optional = |need: &Need| {
@@ -476,9 +485,15 @@ pub fn demanded(world: &World) -> Option<BTreeMap<Need, Place>> {
             // What is in something that a theme does without, it does without, too.
             optional.iter().any(|(other, _)| *other == path || path.starts_with(&format!("{other}.")))
         };
-        for (need, span) in needs.into_iter().filter(|(need, _)| !is_optional(need)) {
-            all.entry(need).or_insert(Place { path: theme.manifest.clone(), span });
+        for (need, span) in needs {
+            match is_optional(&need) {
+                true => all.optional.push(need),
+                false => drop(all.required.entry(need).or_insert(Place { path: theme.manifest.clone(), span })),
+            }
         }
     }
+    // What one theme fails without, its children do not do without.
+    let required = &all.required;
+    all.optional.retain(|need| !required.contains_key(need));
     Some(all)
 }

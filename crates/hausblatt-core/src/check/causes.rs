@@ -64,9 +64,7 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
 
 /// What is wrong in the files of themes for want of what their manifests say that they need: that is one report.
 fn leave_out_what_is_needed(world: &World, found: &mut Vec<Finding>) {
-    if !found.iter().any(|finding| finding.diagnostic.code == site_needs::MISSING.code.name) {
-        return;
-    }
+    let options = site_needs::missing_options(world);
     let mut missing = site_needs::missing_needs(world);
     // What configuration or content say of it themselves, with what was meant, is said there.
     let elsewhere: Vec<&Diagnostic> = found
@@ -95,7 +93,10 @@ fn leave_out_what_is_needed(world: &World, found: &mut Vec<Finding>) {
         }
         report.clone().map(|report| finding.diagnostic = report).is_some()
     });
-    let names: FxHashSet<&str> = missing.keys().flat_map(Need::names).collect();
+    if missing.is_empty() && options.is_empty() {
+        return;
+    }
+    let names: FxHashSet<&str> = missing.keys().chain(&options).flat_map(Need::names).collect();
     let is_name = |text: &str| names.contains(text) || text.split([':', '/']).any(|part| names.contains(part));
     found.retain(|finding| {
         let diagnostic = &finding.diagnostic;

@@ -15,7 +15,7 @@ pub struct Alone {
     pub in_empty: Vec<Finding>,
     /// The made-up site.
     pub made_up: World,
-    /// What is wrong there.
+    /// What is wrong there and not in the empty site.
     pub in_made_up: Vec<Finding>,
 }
 
@@ -43,6 +43,12 @@ pub fn alone(world: &World) -> Result<Alone, Unloadable> {
     };
     let mut in_empty = in_themes(&empty);
     in_empty.retain(|finding| finding.diagnostic.code != MISSING_NEEDS.code.name);
-    let in_made_up = in_themes(&made_up);
+    // What is wrong in both is said once.
+    let is_same = |a: &Finding, b: &Finding| {
+        let key = |it: &Finding| (it.diagnostic.code, it.diagnostic.place.clone(), it.diagnostic.message.clone());
+        key(a) == key(b)
+    };
+    let mut in_made_up = in_themes(&made_up);
+    in_made_up.retain(|finding| !in_empty.iter().any(|known| is_same(known, finding)));
     Ok(Alone { empty, in_empty, made_up, in_made_up })
 }

@@ -99,6 +99,16 @@ fn configuration(world: &World, needs: &[Need]) -> DocumentMut {
             }
         }
     }
+    // Templates for any collection are to be seen, too.
+    if document.get("collections").is_none() {
+        let mut notes = Table::new();
+        notes.insert("address", value("/notes/{slug}/"));
+        notes.insert("listing", value("/notes/"));
+        let mut collections = Table::new();
+        collections.set_implicit(true);
+        collections.insert("notes", Item::Table(notes));
+        document.insert("collections", Item::Table(collections));
+    }
     let mut menus = Table::new();
     for need in needs {
         if let Need::Menu(name) = need {

@@ -91,8 +91,11 @@ fn table(world: &World, configuration: &DocumentMut, needed: &[&Needed]) -> Tabl
         _ => None,
     });
     // What a theme does without is not demanded; what it needs of that is, where that is there.
+    let (_, said) = declared(world.lineage.active());
+    let is_said = |path: &String| said.iter().any(|(said, _)| said == path);
+    let paths = needed.iter().map(|needed| (needed.need.path(), needed.fails.is_none()));
     let optional: Vec<String> =
-        needed.iter().filter(|needed| needed.fails.is_none()).map(|needed| needed.need.path()).collect();
+        paths.filter(|(path, does_without)| *does_without || is_said(path)).map(|(path, _)| path).collect();
     if !optional.is_empty() {
         table.insert("optional", list(optional));
     }

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_lang::render::Shows;
+use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Place;
 use rayon::prelude::*;
@@ -49,7 +50,12 @@ pub fn needed(world: &World) -> Result<Vec<Needed>, Unloadable> {
             }
             Need::Setting(_) => Some(Diagnostic::of(&MISSING_FIELD.code, format!("{} is required", need.words()))),
             need => without(&small, need).and_then(|after| {
-                let mut new = wrong(&after, &small).into_iter().filter(|(wrong, _)| !home.contains(wrong));
+                // Whoever writes collections.journal knows that a site may lack it.
+                let is_asked = |diagnostic: &Diagnostic| {
+                    matches!(need, Need::Collection(_)) && diagnostic.code == lang_codes::MISSING_ON_SITE.name
+                };
+                let all = wrong(&after, &small).into_iter();
+                let mut new = all.filter(|(wrong, diagnostic)| !home.contains(wrong) && !is_asked(diagnostic));
                 new.next().map(|(_, diagnostic)| diagnostic)
             }),
         };

@@ -22,6 +22,7 @@ mod journal;
 mod lookup;
 mod naming_places;
 mod neatening;
+mod needing;
 mod planting;
 mod rehearsing;
 mod renaming;

@@ -100,6 +100,7 @@ fn without_site(common: &Common) -> Result<Outcome, Failure> {
         }
         Format::Text | Format::Csv => {
             let mut out = String::new();
+            let mut other = "";
             for (what, world, found) in &parts {
                 let shown = if common.verbose { found.len() } else { found.len().min(MOST) };
                 for finding in found.iter().take(shown) {
@@ -111,13 +112,15 @@ fn without_site(common: &Common) -> Result<Outcome, Failure> {
                 }
                 if !common.quiet {
                     let _ = match found.is_empty() {
-                        true => writeln!(out, "{} {theme} has no problems in {what}.", styled(GOOD, "✓")),
+                        true => writeln!(out, "{} {theme} has no {other}problems in {what}.", styled(GOOD, "✓")),
                         false => {
-                            let count = counted(found.len(), "problem", "problems");
+                            let (one, many) = (format!("{other}problem"), format!("{other}problems"));
+                            let count = counted(found.len(), &one, &many);
                             writeln!(out, "{} of {theme} in {what}.", styled(NOTE, &count))
                         }
                     };
                 }
+                other = if found.is_empty() { other } else { "other " };
             }
             if !common.quiet && !says {
                 let _ = writeln!(

@@ -172,7 +172,7 @@ fn site_for(common: &Common, world: &World, folder: &Path, files: Vec<(String, S
         let message = format!("{} already exists", folder.display());
         return Err(Failure::Work(message, Some("choose an empty folder".to_owned())));
     }
-    let demanded = hausblatt_core::analysis::needs::demanded(world).unwrap_or_default();
+    let demanded = hausblatt_core::analysis::needs::demanded(world).unwrap_or_default().required;
     let is_wanted = |path: &str| {
         let is_theme = |name: &str| path.starts_with(&format!("themes/{name}/"));
         world.lineage.themes.iter().any(|theme| is_theme(&theme.name))

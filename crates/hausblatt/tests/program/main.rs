@@ -23,6 +23,7 @@ mod layers;
 mod looking;
 mod lsp_client;
 mod moving;
+mod needing;
 mod overriding;
 mod placing;
 mod problems;

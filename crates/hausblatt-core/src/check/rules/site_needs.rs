@@ -50,8 +50,13 @@ const NAMED: usize = 6;
 
 /// What the lineage demands and the site lacks, without what is in something else that it lacks.
 pub(crate) fn missing_needs(world: &World) -> BTreeMap<Need, Place> {
-    let Some(demanded) = demanded(world) else { return BTreeMap::new() };
-    demanded.into_iter().filter(|(need, _)| !need.is_met(world)).collect()
+    let demands = demanded(world).unwrap_or_default();
+    demands.required.into_iter().filter(|(need, _)| !need.is_met(world)).collect()
+}
+
+/// What the site lacks and the themes do without.
+pub(crate) fn missing_options(world: &World) -> Vec<Need> {
+    demanded(world).unwrap_or_default().optional.into_iter().filter(|need| !need.is_met(world)).collect()
 }
 
 fn missing(world: &World) -> Vec<Diagnostic> {
