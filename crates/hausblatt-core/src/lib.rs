@@ -18,6 +18,7 @@ pub mod lookup;
 pub mod model;
 pub mod needs;
 mod open;
+pub mod pack;
 pub mod rehearse;
 pub mod render;
 pub mod schema;

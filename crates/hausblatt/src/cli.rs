@@ -86,6 +86,8 @@ pub enum Command {
     Rehearse(RehearseArgs),
     /// List what the themes read from the site
     Needs(NeedsArgs),
+    /// Pack the theme with its ancestors into one file
+    Pack(PackArgs),
     /// Compare the map with a recorded one
     Expect(ExpectArgs),
     /// List requested addresses that don't exist, from an access log
@@ -156,14 +158,17 @@ pub enum By {
 pub struct StartArgs {
     /// What to create
     pub what: StartCommand,
-    /// Its name: a folder for a site, COLLECTION/ID for an entry
-    pub name: String,
+    /// Its name: a folder for a site, COLLECTION/ID for an entry; none for a theme that is unpacked
+    pub name: Option<String>,
     /// The new theme's parent
     #[arg(add = ArgValueCompleter::new(complete::themes), long, value_name = "THEME")]
     pub parent: Option<String>,
-    /// Start as a copy of this template
+    /// Start as a copy of this template, or unpack a theme from this archive
     #[arg(long, value_name = "FILE", conflicts_with = "blank")]
     pub from: Option<String>,
+    /// With --from: merge what is new into themes that were unpacked before
+    #[arg(long, requires = "from")]
+    pub update: bool,
     /// Start from scratch, extending nothing
     #[arg(long)]
     pub blank: bool,
@@ -611,6 +616,23 @@ pub struct NeedsArgs {
     /// Write a small made-up site that has it all into this folder, with the themes
     #[arg(long, value_name = "DIR")]
     pub site_for: Option<PathBuf>,
+}
+
+/// What was typed for `pack`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt pack --anyway --out harbour.tar.gz\n  hausblatt pack --theme loam --without-parents --anyway --out loam.tar.gz"
+)]
+pub struct PackArgs {
+    /// The file to write [default: NAME-VERSION.tar.gz]
+    #[arg(long, value_name = "FILE")]
+    pub out: Option<PathBuf>,
+    /// Leave the theme's ancestors out
+    #[arg(long)]
+    pub without_parents: bool,
+    /// Skip the checks: check --alone, rehearse, the licence file
+    #[arg(long)]
+    pub anyway: bool,
 }
 
 /// What was typed for `expect`.

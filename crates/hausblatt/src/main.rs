@@ -56,6 +56,7 @@ fn main() -> ExitCode {
         cli::Command::Check(args) => cmd::check::run(&cli.common, args),
         cli::Command::Rehearse(args) => cmd::rehearse::run(&cli.common, args),
         cli::Command::Needs(args) => cmd::needs::run(&cli.common, args),
+        cli::Command::Pack(args) => cmd::pack::run(&cli.common, args),
         cli::Command::Expect(args) => cmd::expect::run(&cli.common, args),
         cli::Command::Missed(args) => cmd::missed::run(&cli.common, args),
         cli::Command::Chart(args) => cmd::chart::run(&cli.common, args),

@@ -225,6 +225,9 @@ hausblatt_lang::codes! {
         AMBIGUOUS_FILE: Error, "ambiguous-file",
             "what was typed could be several things",
             "Two theme files go by the name that was typed, or a file and something else. Type more of the path, as hausblatt files lists it, or a prefix as in menu:main.";
+        BAD_ARCHIVE: Error, "bad-archive",
+            "an archive of themes can't be trusted",
+            "Archives are written by hausblatt pack. One that is cut off or changed, that would write outside of themes/, that holds links, or far more than themes do, is not unpacked.";
         DEAD_TEMPLATE: Error, "dead-template",
             "no request could use a template of this name",
             "A template's name says what it renders, and nothing on this site has this name or could get it. docs/lookup.md lists the names for each kind of request.";

@@ -23,6 +23,7 @@ mod lookup;
 mod naming_places;
 mod neatening;
 mod needing;
+mod packing;
 mod planting;
 mod rehearsing;
 mod renaming;

@@ -14,6 +14,7 @@ pub mod map;
 pub mod missed;
 pub mod needs;
 pub mod overriding;
+pub mod pack;
 pub mod reach;
 pub mod rehearse;
 pub mod render;

@@ -9,6 +9,7 @@ use std::path::Path;
 use hausblatt_core::change::start::{self, Extent, From};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::{Write, write_all};
+use hausblatt_core::pack::{Became, MOST_BYTES, unpack};
 use serde::Serialize;
 
 use crate::cli::{StartArgs, StartCommand};
@@ -17,6 +18,7 @@ use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
+use crate::show::table::counted;
 use crate::show::wrap::wrapped;
 
 /// What was written, as JSON.
@@ -30,11 +32,20 @@ struct Started {
 /// Runs the command.
 pub fn run(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
     fitting(args)?;
+    let Some(name) = args.name.as_deref() else {
+        return match (&args.from, args.what) {
+            (Some(archive), StartCommand::Theme) => unpacked(common, args, archive),
+            _ => Err(Failure::usage(
+                "a name is missing",
+                "write it behind what is to be created, or see hausblatt start --help",
+            )),
+        };
+    };
     if args.what == StartCommand::Site {
-        return site(common, args);
+        return site(common, args, name);
     }
     let world = opened::open_to_write(common, Depth::Whole)?;
-    let (name, title) = (args.name.as_str(), args.title.as_deref());
+    let title = args.title.as_deref();
     let from = match (&args.from, args.blank) {
         (Some(file), _) => From::Copy(opened::theme_file(world, file)),
         (None, true) => From::Blank,
@@ -58,10 +69,12 @@ pub fn run(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
 /// Options that what is started does not have.
 fn fitting(args: &StartArgs) -> Result<(), Failure> {
     let template = args.what == StartCommand::Template;
+    let unpacks = args.what == StartCommand::Theme && args.name.is_none();
     let titled = matches!(args.what, StartCommand::Site | StartCommand::Page | StartCommand::Entry);
     let odd = [
         (args.parent.is_some() && args.what != StartCommand::Theme, "--parent", "a theme"),
-        (args.from.is_some() && !template, "--from", "a template"),
+        (args.from.is_some() && !template && !unpacks, "--from", "a template, or a theme without a name"),
+        (args.update && !unpacks, "--update", "a theme that is unpacked"),
         (args.blank && !template, "--blank", "a template"),
         (args.minimal && args.what != StartCommand::Site, "--minimal", "a site"),
         (args.title.is_some() && !titled, "--title", "a site, a page or an entry"),
@@ -74,11 +87,11 @@ fn fitting(args: &StartArgs) -> Result<(), Failure> {
     }
 }
 
-fn site(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
-    let folder = Path::new(&args.name);
+fn site(common: &Common, args: &StartArgs, site: &str) -> Result<Outcome, Failure> {
+    let folder = Path::new(site);
     let absolute = env::current_dir().map_err(Failure::from)?.join(folder);
     if absolute.join("hausblatt.toml").exists() {
-        let help = format!("it stays as it is; see it with: hausblatt map --site {}", word(&args.name));
+        let help = format!("it stays as it is; see it with: hausblatt map --site {}", word(site));
         return Err(Failure::Work(format!("{} is a site already", folder.display()), Some(help)));
     }
     if absolute.ancestors().skip(1).any(|folder| folder.join("hausblatt.toml").is_file()) {
@@ -104,11 +117,77 @@ fn site(common: &Common, args: &StartArgs) -> Result<Outcome, Failure> {
     writes.rotate_left(1);
     write_all(&opened::disk(), folder, &writes)
         .map_err(|(path, error)| Failure::Work(format!("{path} can't be written: {error}"), None))?;
-    if args.name != "." {
-        begun.next.insert(0, (format!("cd {}", word(&args.name)), "go there".to_owned()));
+    if site != "." {
+        begun.next.insert(0, (format!("cd {}", word(site)), "go there".to_owned()));
     }
     show(common, &begun, folder)?;
     Ok(Outcome::Clean)
+}
+
+/// A theme unpacked, as JSON.
+#[derive(Serialize)]
+struct UnpackedJson {
+    theme: String,
+    written: Vec<String>,
+    conflicts: Vec<String>,
+    kept: Vec<String>,
+}
+
+/// Unpacks a theme from an archive.
+fn unpacked(common: &Common, args: &StartArgs, archive: &str) -> Result<Outcome, Failure> {
+    let world = opened::open_to_write(common, Depth::Whole)?;
+    let unreadable = |error: io::Error| Failure::Work(format!("{archive} can't be read: {error}"), None);
+    if fs::metadata(archive).map_err(unreadable)?.len() > MOST_BYTES {
+        let message = format!("{archive} is larger than {} MB", MOST_BYTES >> 20);
+        return Err(Failure::Work(message, Some("that is no archive of themes".to_owned())));
+    }
+    let bytes = opened::regular(Path::new(archive)).map_err(unreadable)?;
+    let plan = unpack(world, &bytes, args.update).map_err(|problem| opened::failed(&problem))?;
+    opened::write(world, &plan.writes)?;
+    let is_shown = |path: &&String| !path.rsplit('/').next().is_some_and(|name| name.starts_with('.'));
+    let written: Vec<String> = plan.writes.iter().map(|write| &write.path).filter(is_shown).cloned().collect();
+    if common.format == Format::Json {
+        json(&UnpackedJson { theme: plan.theme, written, conflicts: plan.conflicts.clone(), kept: plan.kept })?;
+        return Ok(Outcome::of(plan.conflicts.is_empty()));
+    }
+    let mut out = String::new();
+    for (name, became) in &plan.themes {
+        let folder = format!("themes/{name}/");
+        let count = written.iter().filter(|path| path.starts_with(&folder)).count();
+        let files = counted(count, "file", "files");
+        let _ = match became {
+            Became::New => writeln!(out, "{} {}  {files}", styled(GOOD, "Wrote"), styled(STRONG, &folder)),
+            Became::Same => writeln!(out, "{} {folder} is there already, the same", styled(GOOD, "✓")),
+            Became::Updated if count == 0 => writeln!(out, "{} {folder} has all that is new", styled(GOOD, "✓")),
+            Became::Updated => writeln!(out, "{} {}  {files}", styled(GOOD, "Updated"), styled(STRONG, &folder)),
+        };
+    }
+    let parts = [
+        (&plan.conflicts, "Both sides changed the same lines, which are marked, of"),
+        (&plan.kept, "Changed here, and gone or no text in the archive, so it stays as it is:"),
+    ];
+    for (paths, what) in parts.into_iter().filter(|(paths, _)| !paths.is_empty()) {
+        let _ = writeln!(out, "\n{what}");
+        for path in paths {
+            let _ = writeln!(out, "  {}", plain(path));
+        }
+    }
+    let next = [
+        ("hausblatt needs --missing", "what this site lacks of what it needs"),
+        ("hausblatt suppose --to-theme", "what would change with it"),
+    ];
+    out.push_str("\nNext:\n");
+    for (command, what) in next {
+        let command = match command.ends_with("--to-theme") {
+            true => format!("{command} {}", plan.theme),
+            false => format!("{command} --theme {}", plan.theme),
+        };
+        let _ = writeln!(out, "  {}\n      {}", to_type(&command), styled(FAINT, what));
+    }
+    if !common.quiet {
+        print(&out)?;
+    }
+    Ok(Outcome::of(plan.conflicts.is_empty()))
 }
 
 /// What is written; a stale record that goes is nobody's news.

@@ -8,7 +8,7 @@ fn the_tour() {
     let site = Site::empty();
     expect![[r#"
         exit 0
-        The Marrow Lane Seed Library: 162 files written into seeds.
+        The Marrow Lane Seed Library: 165 files written into seeds.
         Built 134 pages; open seeds/built/index.html in a browser.
         Its theme is harbour over hedgerow over loam: each is a child of the next.
 

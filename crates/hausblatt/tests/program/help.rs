@@ -37,6 +37,7 @@ fn help() {
           check     Report problems in themes and content
           rehearse  Render templates with content worse than the site's own
           needs     List what the themes read from the site
+          pack      Pack the theme with its ancestors into one file
           expect    Compare the map with a recorded one
           missed    List requested addresses that don't exist, from an access log
           chart     Draw the ladders as an SVG image

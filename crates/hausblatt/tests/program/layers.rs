@@ -32,7 +32,7 @@ const CORE: Crate = Crate {
     folder: "hausblatt-core",
     layers: &[
         "text", "files", "schema", "model", "themes", "world", "lookup", "render", "analysis", "build", "change",
-        "check", "rehearse", "needs",
+        "check", "rehearse", "needs", "pack",
     ],
     ground: &["arena", "asking"],
     top: &["lib", "open", "site"],

@@ -25,6 +25,7 @@ mod lsp_client;
 mod moving;
 mod needing;
 mod overriding;
+mod packing;
 mod placing;
 mod problems;
 mod reaching;
