@@ -292,6 +292,8 @@ fn the_workbench_is_accessible() {
             for path in [
                 "/~/",
                 "/~/problems",
+                "/~/rehearsal",
+                "/~/rehearsal?variation=an+entry+of+varieties+without+latin",
                 "/~/chart",
                 "/~/chart?address=/journal/first-frost/",
                 "/~/offered",

@@ -13,7 +13,7 @@ mod varied;
 mod worse;
 
 pub(crate) use edits::{ContentText, configured, table_rows, text, toml};
-pub use run::{MOST, Rehearsal, Rehearsed, Within, rehearse, shown, variations};
+pub use run::{MOST, Rehearsal, Rehearsed, Stage, Within};
 pub(crate) use samples::Small;
 pub use variation::Variation;
 pub(crate) use worse::{DRAWING, drawings, usual};

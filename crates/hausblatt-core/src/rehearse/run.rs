@@ -24,7 +24,7 @@ use crate::rehearse::bare::{Rest, Spot, bare, last_heading};
 use crate::rehearse::samples::Small;
 use crate::rehearse::variation::{AS_IT_IS, Variation};
 use crate::rehearse::varied::{Probe, all};
-use crate::rehearse::worse::MISSING;
+use crate::rehearse::worse::{DRAWING, MISSING, TALL, WIDE, drawings};
 use crate::render::page::{Audience, Page, page};
 use crate::schema::config::Allowance;
 use crate::text::address::encoded;
@@ -93,35 +93,70 @@ struct Found {
     words: usize,
 }
 
-/// The variations of a site, with the addresses at which each is looked at.
-///
-/// # Errors
-/// Why no site can be loaded from a part of its content.
-pub fn variations(world: &World, within: &Within) -> Result<Vec<Variation>, Unloadable> {
-    let small = small(world, within)?;
-    let probe = Probe::of(&small);
-    Ok(limited(&small, all(&small, &probe), within))
+/// A site made ready for rehearsals: small, with its variations.
+pub struct Stage {
+    small: Small,
+    variations: Vec<Variation>,
+    within: Within,
 }
 
-/// Renders a variation's page at an address; none where that redirects.
-///
-/// # Errors
-/// Why no site can be loaded of it.
-pub fn shown(world: &World, within: &Within, variation: &Variation, address: &str) -> Result<Option<Page>, Unloadable> {
-    let small = small(world, within)?;
-    let varied = load(&small, variation)?;
-    let Routed::Request(request) = varied.route(address) else { return Ok(None) };
-    Ok(Some(page(&varied, request, Audience::Developer(Shows::default()), &Bump::new())))
+impl Stage {
+    /// Makes the site of a World ready.
+    ///
+    /// # Errors
+    /// Why no site can be loaded from a part of its content.
+    pub fn of(world: &World, within: Within) -> Result<Self, Unloadable> {
+        let asked: Vec<ContentId> = within.asked.iter().filter_map(|request| request.content(&world.site)).collect();
+        let small = Small::of(world, &asked)?;
+        let probe = Probe::of(&small);
+        let variations = limited(&small, all(&small, &probe), &within);
+        drop(probe);
+        Ok(Self { small, variations, within })
+    }
+
+    /// The variations, those that matter most first, each with the addresses at which it is looked at.
+    pub fn variations(&self) -> &[Variation] {
+        &self.variations
+    }
+
+    /// The variation that is called so; [`Variation::none`] is there, too.
+    pub fn named(&self, words: &str) -> Option<Variation> {
+        let none = Variation::none();
+        if words == none.words {
+            return Some(none);
+        }
+        let bare = words.replace(['`', '"', '\''], "");
+        let is_it = |variation: &&Variation| variation.words == words || variation.words == bare;
+        self.variations.iter().find(is_it).cloned()
+    }
+
+    /// The page that answers a variation's request for an address; none where that redirects.
+    ///
+    /// # Errors
+    /// Why no site can be loaded of it.
+    pub fn shown(&self, variation: &Variation, address: &str) -> Result<Option<Page>, Unloadable> {
+        let varied = load(&self.small, variation)?;
+        let Routed::Request(request) = varied.route(address) else { return Ok(None) };
+        Ok(Some(page(&varied, request, Audience::Developer(Shows::default()), &Bump::new())))
+    }
+
+    /// The paths of the drawings that are made up for variations.
+    pub const DRAWINGS: [&str; 3] = [WIDE, TALL, DRAWING];
+
+    /// The text of a drawing that is made up for variations, by its path below the site.
+    pub fn drawing(path: &str) -> Option<String> {
+        drawings().into_iter().find(|(own, _)| *own == path).map(|(_, text)| text)
+    }
+
+    /// Rehearses the theme, and tells `progress` how many variations are done.
+    pub fn rehearse(&self, progress: Progress<'_>) -> Rehearsal {
+        rehearsed(self, progress)
+    }
 }
 
-/// Rehearses a theme, and tells `progress` how many variations are done.
-///
-/// # Errors
-/// Why no site can be loaded from a part of its content.
-pub fn rehearse(world: &World, within: &Within, progress: Progress<'_>) -> Result<Rehearsal, Unloadable> {
-    let small = small(world, within)?;
-    let probe = Probe::of(&small);
-    let mut variations = limited(&small, all(&small, &probe), within);
+fn rehearsed(stage: &Stage, progress: Progress<'_>) -> Rehearsal {
+    let Stage { small, variations, within } = stage;
+    let world = &small.world;
     let mut pages = 0;
     let fit = variations.iter().take_while(|variation| {
         pages += variation.addresses.len();
@@ -129,14 +164,14 @@ pub fn rehearse(world: &World, within: &Within, progress: Progress<'_>) -> Resul
     });
     let fit = fit.count();
     let left_out = variations.len() - fit;
-    variations.truncate(fit);
-    let (home, mut found) = at_home(&small, &variations);
+    let variations = &variations[..fit];
+    let (home, mut found) = at_home(small, variations);
     let done = AtomicUsize::new(0);
     let of_variations: Vec<Vec<Found>> = variations
         .par_iter()
         .enumerate()
         .map_init(Bump::new, |arena, (number, variation)| {
-            let found = of_variation(&small, &home, variation, number, arena);
+            let found = of_variation(small, &home, variation, number, arena);
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, variations.len());
             found
         })
@@ -172,12 +207,7 @@ pub fn rehearse(world: &World, within: &Within, progress: Progress<'_>) -> Resul
         in_order(a, b).then_with(|| a.code.cmp(b.code))
     });
     let pages = variations.iter().map(|variation| variation.addresses.len()).sum();
-    Ok(Rehearsal { found: joined, variations: variations.len(), pages, left_out })
-}
-
-fn small(world: &World, within: &Within) -> Result<Small, Unloadable> {
-    let asked: Vec<ContentId> = within.asked.iter().filter_map(|request| request.content(&world.site)).collect();
-    Small::of(world, &asked)
+    Rehearsal { found: joined, variations: variations.len(), pages, left_out }
 }
 
 fn load(small: &Small, variation: &Variation) -> Result<World, Unloadable> {
@@ -397,11 +427,18 @@ fn bare_in(world: &World, request: &Request, plain: &Page, arena: &Bump) -> Vec<
             }
             Spot::Tag(at) => in_template(world, piece_at(&pieces, at)?, at, tag_at(&text, at))?,
         };
-        let (code, message) = match &bare.rest {
-            Rest::Label(label) => (&codes::BARE_LABEL, format!("\"{label}\" is printed without its value")),
-            Rest::Element(name) => (&codes::EMPTY_ELEMENT, format!("<{name}> is printed without its value")),
+        let (code, message, help) = match &bare.rest {
+            Rest::Label(label) => (
+                &codes::BARE_LABEL,
+                format!("\"{label}\" is printed without its value"),
+                "print both only where there is a value: +{if …} around them",
+            ),
+            Rest::Element(name) => (
+                &codes::EMPTY_ELEMENT,
+                format!("<{name}> is printed without its value"),
+                "print the element only where there is a value: +{if …} around it",
+            ),
         };
-        let help = "print both only where there is a value: +{if …} around them";
         let diagnostic = Diagnostic { place: Some(place), ..Diagnostic::of(code, message).help(help) };
         Some((diagnostic, matches!(bare.at, Spot::Value(..))))
     });

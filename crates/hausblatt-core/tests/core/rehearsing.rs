@@ -4,7 +4,7 @@ use hausblatt_core::check::{Scope, run};
 use hausblatt_core::files::Snapshot;
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::model::request::Routed;
-use hausblatt_core::rehearse::{Rehearsal, Within, rehearse, variations};
+use hausblatt_core::rehearse::{Rehearsal, Stage, Within};
 use hausblatt_core::world::World;
 use hausblatt_lang::text::source::position;
 
@@ -271,7 +271,7 @@ fn told(snapshot: &Snapshot, rehearsal: &Rehearsal) -> Vec<(String, String, Stri
 fn rehearsed(files: &Memory, within: &Within) -> (Snapshot, Rehearsal) {
     let snapshot = snapshot(files);
     let world = World::load(snapshot.clone(), asking()).unwrap();
-    let rehearsal = rehearse(&world, within, &|_, _| {}).unwrap();
+    let rehearsal = Stage::of(&world, within.clone()).unwrap().rehearse(&|_, _| {});
     (snapshot, rehearsal)
 }
 
@@ -363,9 +363,11 @@ fn content_is_made_up_where_the_site_has_none() {
 fn only_what_is_named_is_rehearsed() {
     let files = demo();
     let world = World::load(snapshot(&files), asking()).unwrap();
-    let all = variations(&world, &Within::default()).unwrap();
+    let all = Stage::of(&world, Within::default()).unwrap();
+    let all = all.variations();
     let within = request(&world, "/workshops/grafting/");
-    let some = variations(&world, &within).unwrap();
+    let some = Stage::of(&world, within).unwrap();
+    let some = some.variations();
     assert!(some.len() * 3 < all.len(), "{} of {}", some.len(), all.len());
     assert!(some.iter().all(|variation| variation.addresses == ["/workshops/grafting/"]));
     // Each has a name of its own, by which it can be shown.

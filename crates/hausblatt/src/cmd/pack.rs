@@ -9,7 +9,7 @@ use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::{Write, write_all};
 use hausblatt_core::needs::alone;
 use hausblatt_core::pack::{Packing, digest, pack};
-use hausblatt_core::rehearse::{Within, rehearse};
+use hausblatt_core::rehearse::{Stage, Within};
 use hausblatt_core::world::{Unloadable, World};
 use serde::Serialize;
 
@@ -88,8 +88,8 @@ fn is_ready(common: &Common, world: &World, packing: &Packing) -> Result<(), Fai
         let count = counted(problems, "problem", "problems");
         return refused(format!("{theme} has {count} without this site"), "hausblatt check --alone");
     }
-    let rehearsal = with_progress(common, "rehearsing", |tick| rehearse(world, &Within::default(), tick));
-    let weaknesses = rehearsal.map_err(unloadable)?.found.len();
+    let stage = Stage::of(world, Within::default()).map_err(unloadable)?;
+    let weaknesses = with_progress(common, "rehearsing", |tick| stage.rehearse(tick)).found.len();
     if weaknesses > 0 {
         let count = counted(weaknesses, "weakness", "weaknesses");
         return refused(format!("{theme} has {count} with other content"), "hausblatt rehearse");

@@ -5,7 +5,7 @@ use std::fmt::Write as _;
 use hausblatt_core::files::Depth;
 use hausblatt_core::lookup::file_argument::theme_file;
 use hausblatt_core::model::request::Routed;
-use hausblatt_core::rehearse::{MOST, Rehearsal, Rehearsed, Variation, Within, rehearse, shown, variations};
+use hausblatt_core::rehearse::{MOST, Rehearsal, Rehearsed, Stage, Variation, Within};
 use hausblatt_core::text::shell::word;
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::text::suggest::did_you_mean;
@@ -39,36 +39,46 @@ struct VariationJson {
     addresses: Vec<String>,
 }
 
+/// What came of the command.
+enum Done {
+    /// What was asked for was printed.
+    Shown(Outcome),
+    /// The theme was rehearsed.
+    Rehearsed(Rehearsal),
+}
+
 /// Runs the command.
 pub fn run(common: &Common, args: &RehearseArgs) -> Result<Outcome, Failure> {
     let world = opened::open(common, Depth::Whole)?;
     let within = within(world, &args.what)?;
     let unloadable = |Unloadable(problems)| Failure::Unloadable(Box::new(world.snapshot.clone()), problems);
-    if args.list {
-        return list(common, &variations(world, &within).map_err(unloadable)?);
-    }
-    if let Some(words) = &args.show {
-        let all = variations(world, &within).map_err(unloadable)?;
-        let variation = named(&all, words)?;
-        let address = args.what.first().filter(|what| what.starts_with('/')).or(variation.addresses.first());
-        let address = address.map_or("/", String::as_str);
-        return match shown(world, &within, &variation, address).map_err(unloadable)? {
-            Some(page) => {
-                print(&page.text)?;
-                Ok(opened::accept(world, &page.diagnostics, common))
-            }
-            None => Err(Failure::Work(format!("{address} only redirects there"), None)),
-        };
-    }
-    let work = || with_progress(common, "rehearsing", |tick| rehearse(world, &within, tick));
-    let rehearsal = match args.jobs {
+    let work = || {
+        let stage = Stage::of(world, within).map_err(unloadable)?;
+        if args.list {
+            return Ok(Done::Shown(list(common, stage.variations())?));
+        }
+        if let Some(words) = &args.show {
+            let variation = named(&stage, words)?;
+            let address = args.what.first().filter(|what| what.starts_with('/')).or(variation.addresses.first());
+            let address = address.map_or("/", String::as_str);
+            let shown = stage.shown(&variation, address).map_err(unloadable)?;
+            let shown = shown.ok_or_else(|| Failure::Work(format!("{address} only redirects there"), None))?;
+            print(&shown.text)?;
+            return Ok(Done::Shown(opened::accept(world, &shown.diagnostics, common)));
+        }
+        Ok(Done::Rehearsed(with_progress(common, "rehearsing", |tick| stage.rehearse(tick))))
+    };
+    let done: Result<Done, Failure> = match args.jobs {
         None => work(),
         Some(jobs) => {
             let pool = rayon::ThreadPoolBuilder::new().num_threads(usize::from(jobs)).build();
             pool.map_err(|error| opened::no_threads(&error))?.install(work)
         }
     };
-    let rehearsal = rehearsal.map_err(unloadable)?;
+    let rehearsal = match done? {
+        Done::Shown(outcome) => return Ok(outcome),
+        Done::Rehearsed(rehearsal) => rehearsal,
+    };
     match common.format {
         Format::Json => {
             let all = rehearsal.found.iter().map(|rehearsed| as_json(world, rehearsed));
@@ -109,18 +119,12 @@ fn within(world: &World, typed: &[String]) -> Result<Within, Failure> {
 }
 
 /// The variation that is called so.
-fn named(all: &[Variation], words: &str) -> Result<Variation, Failure> {
-    let none = Variation::none();
-    if words == none.words {
-        return Ok(none);
-    }
-    let bare = words.replace(['`', '"', '\''], "");
-    if let Some(found) = all.iter().find(|variation| variation.words == words || variation.words == bare) {
-        return Ok(found.clone());
-    }
-    let help = did_you_mean(words, all.iter().map(|variation| variation.words.as_str()))
-        .unwrap_or_else(|| "all variations: hausblatt rehearse --list".to_owned());
-    Err(Failure::usage(format!("there is no variation \"{words}\""), help))
+fn named(stage: &Stage, words: &str) -> Result<Variation, Failure> {
+    stage.named(words).ok_or_else(|| {
+        let all = stage.variations().iter().map(|variation| variation.words.as_str());
+        let help = did_you_mean(words, all).unwrap_or_else(|| "all variations: hausblatt rehearse --list".to_owned());
+        Failure::usage(format!("there is no variation \"{words}\""), help)
+    })
 }
 
 fn list(common: &Common, all: &[Variation]) -> Result<Outcome, Failure> {

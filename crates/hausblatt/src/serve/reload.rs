@@ -45,7 +45,7 @@ impl Shown {
     }
 
     /// What a browser shows that is at `target` now.
-    fn at(server: &Server, moment: &Moment, target: &str) -> Self {
+    fn at(server: &Arc<Server>, moment: &Moment, target: &str) -> Self {
         if let Some(made) = workbench::preview(server, moment, target) {
             return Self::of(moment, &made);
         }

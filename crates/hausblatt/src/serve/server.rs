@@ -67,6 +67,8 @@ pub struct Server {
     pub names: Names,
     /// What was requested but not found.
     pub missed: Missed,
+    /// The theme rehearsed, as the site is now.
+    pub rehearsals: workbench::Rehearsals,
     /// What a request that changes something has to know.
     pub token: String,
     /// Places for open pages.
@@ -153,6 +155,7 @@ impl Server {
             announcement: options.announcement,
             names: options.names,
             missed: Missed::default(),
+            rehearsals: workbench::Rehearsals::default(),
             token: random.iter().map(|byte| format!("{byte:02x}")).collect(),
             listeners: Arc::new(Semaphore::new(LISTENERS)),
             pages: Renderers::new(cores()),

@@ -570,6 +570,34 @@ fn the_workbench_shows_the_site() {
     assert!(map.contains("/varieties/scarlet-runner/") && !map.contains("/journal/"), "{map}");
     assert!(page("/~/?find=%3Cb%3E").contains("value=\"&lt;b&gt;\""));
     assert!(page("/~/problems").contains("None: every file"));
+    let rehearsal = (0..200).find_map(|_| {
+        let text = page("/~/rehearsal");
+        let is_done = !text.contains("Rehearsing: ");
+        std::thread::sleep(std::time::Duration::from_millis(if is_done { 0 } else { 300 }));
+        is_done.then_some(text)
+    });
+    let rehearsal = rehearsal.unwrap();
+    assert!(
+        rehearsal.contains("No weaknesses found with 8") && rehearsal.contains("an entry of varieties without latin")
+    );
+    let beside = page("/~/rehearsal?variation=an%20entry%20of%20varieties%20without%20latin");
+    assert!(beside.contains("src=\"/~/varied?variation=an%20entry") && beside.contains("As it is"), "{beside}");
+    assert!(page("/~/rehearsal?variation=%3Cb%3E&address=//seeds.example/").contains("no variation “&lt;b&gt;”"));
+    let address = "/varieties/bellfounder/";
+    let varied =
+        server.get(&format!("/~/varied?variation=an%20entry%20of%20varieties%20without%20latin&address={address}"));
+    assert!(
+        varied.status == 200 && varied.text().contains("Bellfounder") && !varied.text().contains("Lactuca"),
+        "{}",
+        varied.text()
+    );
+    let drawn = server.get("/~/varied?variation=an%20entry%20of%20varieties%20with%20a%20very%20wide%20image&address=/varieties/bellfounder/");
+    assert!(
+        drawn.text().contains("src=\"data:image/svg+xml,") && !drawn.text().contains("/media/rehearsal"),
+        "{}",
+        drawn.text()
+    );
+    assert_eq!(server.get("/~/varied?variation=nothing&address=/").status, 404);
     let offered = page("/~/offered");
     assert!(offered.contains("<code>no-aside</code>") && offered.contains("/visit/opening/"), "{offered}");
     assert!(page("/~/settings").contains("hausblatt.toml</a>"));
@@ -599,7 +627,7 @@ fn the_workbench_shows_the_site() {
     let wrong = server.get("/~/preview?component=nought");
     assert!(wrong.status == 500 && wrong.text().contains("there is no component"), "{}", wrong.text());
     // Every link of these pages leads somewhere.
-    for path in ["/~/", "/~/offered", "/~/settings", "/~/components", "/~/address?address=/visit/"] {
+    for path in ["/~/", "/~/rehearsal", "/~/offered", "/~/settings", "/~/components", "/~/address?address=/visit/"] {
         let text = page(path);
         let links = text.split("href=\"/").skip(1).map(|rest| rest.split(['"', '#']).next().unwrap());
         for link in links.take(60) {

@@ -9,7 +9,9 @@ mod missed;
 mod offered;
 mod pages;
 mod problems;
+mod rehearsal;
 mod settings;
 mod widths;
 
 pub use pages::*;
+pub use rehearsal::Rehearsals;

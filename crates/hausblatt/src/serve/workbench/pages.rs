@@ -13,7 +13,9 @@ use crate::html::Markup;
 use crate::put;
 use crate::serve::answers::{By, MadePage};
 use crate::serve::reload::Shown;
-use crate::serve::workbench::{address, chart, components, file, map, missed, offered, problems, settings, widths};
+use crate::serve::workbench::{
+    address, chart, components, file, map, missed, offered, problems, rehearsal, settings, widths,
+};
 use crate::serve::{Moment, Server, allowed_hosts, aside, badge, sent};
 use crate::show::chart::STYLE;
 
@@ -37,7 +39,7 @@ pub struct WorkbenchPage<'p> {
 
 /// All that a page of the workbench is made from.
 pub struct PageRequest<'a> {
-    pub(super) server: &'a Server,
+    pub(super) server: &'a Arc<Server>,
     pub(super) moment: &'a Moment,
     pub(super) world: &'a World,
     pub(super) query: &'a Query,
@@ -68,6 +70,7 @@ const PARTS: &[(&str, &str, Make)] = &[
     ("/~/", "Map", map::part),
     ("/~/chart", "Chart", chart::part),
     ("/~/problems", "Problems", problems::part),
+    (rehearsal::PART, "Rehearsal", rehearsal::part),
     ("/~/offered", "Offered", offered::part),
     ("/~/settings", "Settings", settings::part),
     ("/~/components", "Components", components::part),
@@ -96,7 +99,7 @@ pub fn is_part(target: &str) -> bool {
 }
 
 /// A component alone, if that is what is at `target`.
-pub fn preview(server: &Server, moment: &Moment, target: &str) -> Option<MadePage> {
+pub fn preview(server: &Arc<Server>, moment: &Moment, target: &str) -> Option<MadePage> {
     let uri: Uri = target.parse().ok().filter(|uri: &Uri| uri.path() == components::PREVIEW)?;
     let world = moment.world.as_ref().as_ref().ok()?;
     let query = Query::of(&uri);
@@ -113,7 +116,8 @@ pub async fn respond(server: Arc<Server>, request: Request) -> Result<Response, 
     let is_fixed = FIXED.iter().any(|(fixed, ..)| *fixed == uri.path());
     let work = move || made(&asked, &asked.live.fresh(), &uri);
     let made = if is_fixed { aside(work).await? } else { server.parts.run(work).await? };
-    let own = made.media.starts_with("text/html") && request.uri().path() != components::PREVIEW;
+    let is_of_site = [components::PREVIEW, rehearsal::VARIED].contains(&request.uri().path());
+    let own = made.media.starts_with("text/html") && !is_of_site;
     let mut answer = sent(made, request.headers(), request.method() == Method::HEAD);
     if own {
         answer.headers_mut().insert(CONTENT_SECURITY_POLICY, HeaderValue::from_static(POLICY));
@@ -142,7 +146,7 @@ async fn change(server: &Server, request: Request) -> Response {
     }
 }
 
-fn made(server: &Server, moment: &Moment, uri: &Uri) -> MadePage {
+fn made(server: &Arc<Server>, moment: &Moment, uri: &Uri) -> MadePage {
     let path = uri.path();
     if let Some((_, media, text)) = FIXED.iter().find(|(fixed, ..)| *fixed == path) {
         return text_of(200, media, (*text).to_owned());
@@ -160,6 +164,9 @@ fn made(server: &Server, moment: &Moment, uri: &Uri) -> MadePage {
     }
     let Ok(world) = &*moment.world else { return page(moment, 200, &problems::without_world(moment), target) };
     let asked = PageRequest { server, moment, world, query: &query };
+    if path == rehearsal::VARIED {
+        return rehearsal::varied(&asked);
+    }
     if let Some((_, piece)) = PIECES.iter().find(|(of, _)| *of == path) {
         return text_of(200, "text/html; charset=utf-8", piece(&asked).into_text());
     }

@@ -7,7 +7,7 @@ use crate::put;
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
 
 /// The widths, in CSS pixels: a phone, a tablet, a desk.
-const WIDTHS: [usize; 3] = [360, 768, 1280];
+pub(super) const WIDTHS: [usize; 3] = [360, 768, 1280];
 
 /// The page.
 pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {

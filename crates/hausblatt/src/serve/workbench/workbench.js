@@ -24,3 +24,6 @@ for (const form of document.querySelectorAll("form[data-live]")) {
     waiting = setTimeout(refresh, 120, form);
   });
 }
+
+// What takes seconds says how far it is, and is looked at again until it is done.
+if (document.querySelector("[data-again]")) setTimeout(() => location.reload(), 1000);

@@ -1,0 +1,297 @@
+//! The theme rehearsed: what goes wrong with other content, and any variation of a page beside the page as it is.
+
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Arc, Mutex, MutexGuard, OnceLock, PoisonError};
+
+use hausblatt_core::model::request::Routed;
+use hausblatt_core::rehearse::{Rehearsal, Stage, Variation, Within};
+use hausblatt_core::text::address::{asked, encoded};
+use hausblatt_core::world::{Unloadable, World};
+use hausblatt_lang::text::diagnostic::Diagnostic;
+
+use crate::html::{Markup, in_query};
+use crate::put;
+use crate::serve::Server;
+use crate::serve::answers::{By, MadePage};
+use crate::serve::problem_page;
+use crate::serve::workbench::widths::WIDTHS;
+use crate::serve::workbench::{PageRequest, WorkbenchPage};
+use crate::show::table::counted;
+
+/// The address of the part.
+pub const PART: &str = "/~/rehearsal";
+/// Where a page is shown in a variation.
+pub const VARIED: &str = "/~/varied";
+
+/// So many weaknesses are shown.
+const MOST: usize = 100;
+
+/// The present state of the site made ready, and its rehearsal.
+#[derive(Clone)]
+struct Rehearsed {
+    generation: u64,
+    stage: Arc<Stage>,
+    /// How many variations are done.
+    done: Arc<AtomicUsize>,
+    /// What was found, once that is known.
+    found: Arc<OnceLock<Rehearsal>>,
+    is_begun: bool,
+}
+
+/// The rehearsal of the present state, made by a thread of its own when it is first asked for: that takes seconds.
+#[derive(Default)]
+pub struct Rehearsals {
+    kept: Mutex<Option<Rehearsed>>,
+    /// One is made at a time.
+    turn: Mutex<()>,
+}
+
+fn locked<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+impl Rehearsals {
+    /// The site of this state, made ready. Whoever asks meanwhile waits for the same.
+    fn of(&self, generation: u64, world: &World) -> Result<Rehearsed, Vec<Diagnostic>> {
+        let mut kept = locked(&self.kept);
+        if let Some(known) = kept.as_ref().filter(|known| known.generation == generation) {
+            return Ok(known.clone());
+        }
+        let stage = Stage::of(world, Within::default()).map_err(|Unloadable(problems)| problems)?;
+        let made = Rehearsed {
+            generation,
+            stage: Arc::new(stage),
+            done: Arc::default(),
+            found: Arc::default(),
+            is_begun: false,
+        };
+        Ok(kept.insert(made).clone())
+    }
+
+    /// Begins to rehearse this state, unless that was done before.
+    fn begin(&self, server: &Arc<Server>, rehearsed: &Rehearsed) {
+        let is_first = match locked(&self.kept).as_mut() {
+            Some(kept) if kept.generation == rehearsed.generation => !std::mem::replace(&mut kept.is_begun, true),
+            _ => false,
+        };
+        if !is_first {
+            return;
+        }
+        let (server, rehearsed) = (server.clone(), rehearsed.clone());
+        std::thread::spawn(move || {
+            let rehearsals = &server.rehearsals;
+            let turn = locked(&rehearsals.turn);
+            // What has changed since is rehearsed by whoever asks for that.
+            let is_present = locked(&rehearsals.kept).as_ref().is_some_and(|it| it.generation == rehearsed.generation);
+            if is_present {
+                let found = rehearsed.stage.rehearse(&|done, _| rehearsed.done.store(done, Ordering::Relaxed));
+                let _ = rehearsed.found.set(found);
+            }
+            drop(turn);
+        });
+    }
+}
+
+fn rehearsed(asked: &PageRequest<'_>) -> Result<Rehearsed, Vec<Diagnostic>> {
+    asked.server.rehearsals.of(asked.moment.generation, asked.world)
+}
+
+/// The page.
+pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
+    let mut main = Markup::new();
+    put!(main, "<h1>Rehearsal</h1>\n");
+    match rehearsed(asked) {
+        Err(problems) => {
+            let problems: Vec<&Diagnostic> = problems.iter().collect();
+            put!(main, "{}", problem_page::list(&asked.moment.snapshot, &problems));
+        }
+        Ok(rehearsed) => {
+            let (words, address) = (asked.query.get("variation"), asked.query.get("address"));
+            let chosen = rehearsed.stage.named(words);
+            put!(main, "{}", choice(&rehearsed, words, address));
+            match chosen {
+                Some(variation) => put!(main, "{}", side_by_side(asked, &variation, address)),
+                None if !words.is_empty() => {
+                    put!(main, "<p class=\"lead\">There is no variation “{}”.</p>\n", words)
+                }
+                None => {
+                    asked.server.rehearsals.begin(asked.server, &rehearsed);
+                    match rehearsed.found.get() {
+                        Some(rehearsal) => put!(main, "{}", found(asked, rehearsal)),
+                        None => put!(
+                            main,
+                            "<p class=\"lead\" role=\"status\" data-again>Rehearsing: {} of {} variations. <a href=\"{}\">Look again</a></p>\n",
+                            rehearsed.done.load(Ordering::Relaxed),
+                            rehearsed.stage.variations().len(),
+                            PART
+                        ),
+                    }
+                }
+            }
+        }
+    }
+    WorkbenchPage { title: "Rehearsal", here: PART, main, wide: true }
+}
+
+/// The form that chooses a variation and an address.
+fn choice(rehearsed: &Rehearsed, words: &str, address: &str) -> Markup {
+    let mut out = Markup::new();
+    put!(
+        out,
+        "<form class=\"filter\" action=\"{}\">\n<p><label for=\"variation\">Variation</label> \
+         <input id=\"variation\" name=\"variation\" list=\"variations\" size=\"44\" value=\"{}\"></p>\n\
+         <p><label for=\"address\">Address</label> <input id=\"address\" name=\"address\" value=\"{}\"></p>\n\
+         <p><button>Show</button></p>\n<datalist id=\"variations\">\n",
+        PART,
+        words,
+        address
+    );
+    for variation in rehearsed.stage.variations() {
+        put!(out, "<option value=\"{}\"></option>\n", variation.words);
+    }
+    put!(out, "</datalist>\n</form>\n");
+    out
+}
+
+fn link(words: &str, address: &str) -> String {
+    format!("{PART}?variation={}&address={}", in_query(words), in_query(address))
+}
+
+/// What the rehearsal found, each with the variations that show it.
+fn found(asked: &PageRequest<'_>, rehearsal: &Rehearsal) -> Markup {
+    let mut out = Markup::new();
+    let rendered = format!(
+        "{} on {}",
+        counted(rehearsal.variations, "variation", "variations"),
+        counted(rehearsal.pages, "page", "pages")
+    );
+    match rehearsal.found.len() {
+        0 => put!(out, "<p class=\"lead\">No weaknesses found with {}.</p>\n", rendered),
+        count => put!(
+            out,
+            "<p class=\"lead\">{} found with {}: what goes wrong with content that this site does not have.</p>\n",
+            counted(count, "weakness", "weaknesses"),
+            rendered
+        ),
+    }
+    if rehearsal.left_out > 0 {
+        put!(
+            out,
+            "<p>{} left out, since that would be too many pages.</p>\n",
+            counted(rehearsal.left_out, "variation was", "variations were")
+        );
+    }
+    for rehearsed in rehearsal.found.iter().take(MOST) {
+        put!(out, "{}", problem_page::list(&asked.moment.snapshot, &[&rehearsed.finding.diagnostic]));
+        let Some((words, address)) = rehearsed.variations.first() else { continue };
+        put!(out, "<p class=\"seen faint\">shown by <a href=\"{}\">{}</a>", link(words, address), *words);
+        if rehearsed.variations.len() > 1 {
+            let more = counted(rehearsed.variations.len() - 1, "more variation", "more variations");
+            put!(out, " and by {}", more);
+        }
+        put!(out, "</p>\n");
+    }
+    if rehearsal.found.len() > MOST {
+        put!(out, "<p>… and {} more; <code>hausblatt rehearse</code> lists all.</p>\n", rehearsal.found.len() - MOST);
+    }
+    out
+}
+
+/// A page as it is and in a variation, at three widths.
+fn side_by_side(page: &PageRequest<'_>, variation: &Variation, address: &str) -> Markup {
+    let mut out = Markup::new();
+    let given = Some(address).filter(|address| address.starts_with('/') && !address[1..].starts_with(['/', '\\']));
+    let first = variation.addresses.first().map_or("/", String::as_str);
+    let address = given.map_or_else(|| first.to_owned(), str::to_owned);
+    put!(
+        out,
+        "<p class=\"lead\">{} at <a href=\"{}\">{}</a></p>\n",
+        variation.words,
+        encoded_target(&address),
+        address
+    );
+    if variation.addresses.len() > 1 {
+        put!(out, "<p>Looked at there and at ");
+        let others = variation.addresses.iter().filter(|other| **other != address);
+        for (at, other) in others.enumerate() {
+            put!(
+                out,
+                "{}<a href=\"{}\">{}</a>",
+                if at == 0 { "" } else { ", " },
+                link(&variation.words, other),
+                *other
+            );
+        }
+        put!(out, "</p>\n");
+    }
+    let varied = format!("{VARIED}?variation={}&address={}", in_query(&variation.words), in_query(&address));
+    let is_home = matches!(page.world.route(&address), Routed::Request(request) if request.status != 404);
+    let rows = [("In the variation", Some(varied)), ("As it is", is_home.then(|| encoded_target(&address)))];
+    for (what, target) in rows {
+        put!(out, "<h2>{}</h2>\n", what);
+        let Some(target) = target else {
+            put!(out, "<p>Nothing is at this address without the variation.</p>\n");
+            continue;
+        };
+        put!(out, "<div class=\"widths\" tabindex=\"0\" role=\"region\" aria-label=\"{} at three widths\">\n", what);
+        for width in WIDTHS {
+            put!(
+                out,
+                "<figure class=\"width w{}\"><figcaption>{} px</figcaption><div><iframe src=\"{}\" title=\"{}, {} px wide\"></iframe></div></figure>\n",
+                width,
+                width,
+                target,
+                what,
+                width
+            );
+        }
+        put!(out, "</div>\n");
+    }
+    out
+}
+
+/// An address with its query as a link writes it.
+fn encoded_target(address: &str) -> String {
+    let target = asked(address);
+    match target.query.as_str() {
+        "" => encoded(&target.path),
+        query => format!("{}?{query}", encoded(&target.path)),
+    }
+}
+
+/// A page in a variation.
+pub fn varied(asked: &PageRequest<'_>) -> MadePage {
+    let (words, address) = (asked.query.get("variation"), asked.query.get("address"));
+    let page = rehearsed(asked).and_then(|rehearsed| {
+        let variation = rehearsed.stage.named(words);
+        let Some(variation) = variation else { return Ok(None) };
+        rehearsed.stage.shown(&variation, address).map_err(|Unloadable(problems)| problems)
+    });
+    let (status, text, by) = match page {
+        Ok(Some(page)) => (page.status, with_drawings(page.text), By::BuiltIn("rehearsal")),
+        Ok(None) => (404, "There is no such variation, or it only redirects.".to_owned(), By::BuiltIn("rehearsal")),
+        Err(found) => (500, problem_page::page(&asked.moment.snapshot, VARIED, 500, &found), By::BuiltIn("problems")),
+    };
+    MadePage {
+        status,
+        media: "text/html; charset=utf-8".into(),
+        text,
+        published: None,
+        location: None,
+        by,
+        is_missed: false,
+        problems: 0,
+    }
+}
+
+/// A page with the drawings in it that only variations have: no address leads to them.
+fn with_drawings(mut text: String) -> String {
+    for path in Stage::DRAWINGS {
+        let address = format!("/{path}");
+        if let Some(drawing) = Stage::drawing(path).filter(|_| text.contains(&address)) {
+            let data = format!("data:image/svg+xml,{}", in_query(&drawing));
+            text = text.replace(&address, &data);
+        }
+    }
+    text
+}
