@@ -283,6 +283,12 @@ fn the_workbench_is_accessible() {
     site.write("content/journal/2026-04-01-odd.md", "---\nodd: 1\n---\n");
     let server = site.serve(&[]);
     server.get("/vist/");
+    let is_rehearsed = || {
+        let is_done = !server.get("/~/rehearsal").text().contains("data-again");
+        std::thread::sleep(std::time::Duration::from_millis(if is_done { 0 } else { 300 }));
+        is_done
+    };
+    assert!((0..300).any(|_| is_rehearsed()));
     let mut browser = at(&server, "/~/");
     let mut problems = Vec::new();
     for scheme in ["light", "dark"] {

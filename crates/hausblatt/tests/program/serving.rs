@@ -572,7 +572,7 @@ fn the_workbench_shows_the_site() {
     assert!(page("/~/problems").contains("None: every file"));
     let rehearsal = (0..200).find_map(|_| {
         let text = page("/~/rehearsal");
-        let is_done = !text.contains("Rehearsing: ");
+        let is_done = !text.contains("data-again");
         std::thread::sleep(std::time::Duration::from_millis(if is_done { 0 } else { 300 }));
         is_done.then_some(text)
     });

@@ -8,16 +8,17 @@ mod probe;
 
 pub(super) use probe::Probe;
 
+use rayon::prelude::*;
+
 use crate::rehearse::samples::Small;
 use crate::rehearse::variation::Variation;
 use crate::rehearse::worse::Worse;
 
 /// All variations; those that matter most come first.
 pub(super) fn all(small: &Small, probe: &Probe<'_>) -> Vec<Variation> {
-    let mut found = Vec::new();
-    for sample in &small.samples {
-        found.extend(content::of_sample(small, sample, probe));
-    }
+    let of_samples: Vec<Vec<Variation>> =
+        small.samples.par_iter().map(|sample| content::of_sample(small, sample, probe)).collect();
+    let mut found: Vec<Variation> = of_samples.into_iter().flatten().collect();
     found.extend(counts::of_collections(small, probe));
     found.extend(counts::of_trees(small, probe));
     found.extend(configuration::of_menus(small, probe));

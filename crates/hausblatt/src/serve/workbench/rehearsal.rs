@@ -11,11 +11,11 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::html::{Markup, in_query};
 use crate::put;
-use crate::serve::Server;
 use crate::serve::answers::{By, MadePage};
 use crate::serve::problem_page;
 use crate::serve::workbench::widths::WIDTHS;
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
+use crate::serve::{Moment, Server};
 use crate::show::table::counted;
 
 /// The address of the part.
@@ -26,11 +26,12 @@ pub const VARIED: &str = "/~/varied";
 /// So many weaknesses are shown.
 const MOST: usize = 100;
 
-/// The present state of the site made ready, and its rehearsal.
-#[derive(Clone)]
+/// The rehearsal of one state of the site.
+#[derive(Clone, Default)]
 struct Rehearsed {
     generation: u64,
-    stage: Arc<Stage>,
+    /// The site made ready, or why it can't be; nothing as long as that is not known.
+    stage: Arc<OnceLock<Result<Stage, Vec<Diagnostic>>>>,
     /// How many variations are done.
     done: Arc<AtomicUsize>,
     /// What was found, once that is known.
@@ -38,10 +39,18 @@ struct Rehearsed {
     is_begun: bool,
 }
 
+impl Rehearsed {
+    /// The site made ready. Whoever asks meanwhile waits for the same.
+    fn stage(&self, world: &World) -> Result<&Stage, Vec<Diagnostic>> {
+        let make = || Stage::of(world, Within::default()).map_err(|Unloadable(problems)| problems);
+        self.stage.get_or_init(make).as_ref().map_err(Clone::clone)
+    }
+}
+
 /// The rehearsal of the present state, made by a thread of its own when it is first asked for: that takes seconds.
 #[derive(Default)]
 pub struct Rehearsals {
-    kept: Mutex<Option<Rehearsed>>,
+    kept: Mutex<Rehearsed>,
     /// One is made at a time.
     turn: Mutex<()>,
 }
@@ -51,90 +60,94 @@ fn locked<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
 }
 
 impl Rehearsals {
-    /// The site of this state, made ready. Whoever asks meanwhile waits for the same.
-    fn of(&self, generation: u64, world: &World) -> Result<Rehearsed, Vec<Diagnostic>> {
+    /// That of the present state, of which there may be nothing yet.
+    fn of(&self, generation: u64) -> Rehearsed {
         let mut kept = locked(&self.kept);
-        if let Some(known) = kept.as_ref().filter(|known| known.generation == generation) {
-            return Ok(known.clone());
+        if kept.generation != generation {
+            *kept = Rehearsed { generation, ..Rehearsed::default() };
         }
-        let stage = Stage::of(world, Within::default()).map_err(|Unloadable(problems)| problems)?;
-        let made = Rehearsed {
-            generation,
-            stage: Arc::new(stage),
-            done: Arc::default(),
-            found: Arc::default(),
-            is_begun: false,
-        };
-        Ok(kept.insert(made).clone())
+        kept.clone()
     }
 
-    /// Begins to rehearse this state, unless that was done before.
-    fn begin(&self, server: &Arc<Server>, rehearsed: &Rehearsed) {
-        let is_first = match locked(&self.kept).as_mut() {
-            Some(kept) if kept.generation == rehearsed.generation => !std::mem::replace(&mut kept.is_begun, true),
-            _ => false,
-        };
-        if !is_first {
+    /// Begins to rehearse the present state, unless that was done before.
+    fn begin(&self, server: &Arc<Server>, moment: &Moment) {
+        let mut kept = locked(&self.kept);
+        if kept.generation != moment.generation || std::mem::replace(&mut kept.is_begun, true) {
             return;
         }
-        let (server, rehearsed) = (server.clone(), rehearsed.clone());
+        let (server, rehearsed, world) = (server.clone(), kept.clone(), moment.world.clone());
         std::thread::spawn(move || {
             let rehearsals = &server.rehearsals;
-            let turn = locked(&rehearsals.turn);
+            let _turn = locked(&rehearsals.turn);
             // What has changed since is rehearsed by whoever asks for that.
-            let is_present = locked(&rehearsals.kept).as_ref().is_some_and(|it| it.generation == rehearsed.generation);
-            if is_present {
-                let found = rehearsed.stage.rehearse(&|done, _| rehearsed.done.store(done, Ordering::Relaxed));
-                let _ = rehearsed.found.set(found);
+            if locked(&rehearsals.kept).generation != rehearsed.generation {
+                return;
             }
-            drop(turn);
+            let work = || {
+                let Ok(stage) = world.as_ref().as_ref().map_err(Clone::clone).and_then(|world| rehearsed.stage(world))
+                else {
+                    return;
+                };
+                let found = stage.rehearse(&|done, _| rehearsed.done.store(done, Ordering::Relaxed));
+                let _ = rehearsed.found.set(found);
+            };
+            // Threads of its own, and not all cores: pages are made meanwhile.
+            let cores = std::thread::available_parallelism().map_or(1, usize::from);
+            match rayon::ThreadPoolBuilder::new().num_threads(cores.div_ceil(2)).build() {
+                Ok(pool) => pool.install(work),
+                Err(_) => work(),
+            }
         });
     }
-}
-
-fn rehearsed(asked: &PageRequest<'_>) -> Result<Rehearsed, Vec<Diagnostic>> {
-    asked.server.rehearsals.of(asked.moment.generation, asked.world)
 }
 
 /// The page.
 pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let mut main = Markup::new();
-    put!(main, "<h1>Rehearsal</h1>\n");
-    match rehearsed(asked) {
-        Err(problems) => {
+    put!(main, "<h1>Rehearsal</h1>\n<div id=\"rehearsal\">\n");
+    let rehearsed = asked.server.rehearsals.of(asked.moment.generation);
+    asked.server.rehearsals.begin(asked.server, asked.moment);
+    match rehearsed.stage.get() {
+        None => put!(main, "{}", unfinished("Making the site ready for its rehearsal.")),
+        Some(Err(problems)) => {
             let problems: Vec<&Diagnostic> = problems.iter().collect();
             put!(main, "{}", problem_page::list(&asked.moment.snapshot, &problems));
         }
-        Ok(rehearsed) => {
+        Some(Ok(stage)) => {
             let (words, address) = (asked.query.get("variation"), asked.query.get("address"));
-            let chosen = rehearsed.stage.named(words);
-            put!(main, "{}", choice(&rehearsed, words, address));
-            match chosen {
-                Some(variation) => put!(main, "{}", side_by_side(asked, &variation, address)),
-                None if !words.is_empty() => {
+            put!(main, "{}", choice(stage, words, address));
+            match (stage.named(words), rehearsed.found.get()) {
+                (Some(variation), _) => put!(main, "{}", side_by_side(asked, &variation, address)),
+                (None, _) if !words.is_empty() => {
                     put!(main, "<p class=\"lead\">There is no variation “{}”.</p>\n", words)
                 }
-                None => {
-                    asked.server.rehearsals.begin(asked.server, &rehearsed);
-                    match rehearsed.found.get() {
-                        Some(rehearsal) => put!(main, "{}", found(asked, rehearsal)),
-                        None => put!(
-                            main,
-                            "<p class=\"lead\" role=\"status\" data-again>Rehearsing: {} of {} variations. <a href=\"{}\">Look again</a></p>\n",
-                            rehearsed.done.load(Ordering::Relaxed),
-                            rehearsed.stage.variations().len(),
-                            PART
-                        ),
-                    }
+                (None, Some(rehearsal)) => put!(main, "{}", found(asked, rehearsal)),
+                (None, None) => {
+                    let done = rehearsed.done.load(Ordering::Relaxed);
+                    let words = format!("Rehearsing: {done} of {} variations.", stage.variations().len());
+                    put!(main, "{}", unfinished(&words));
                 }
             }
         }
     }
+    put!(main, "</div>\n");
     WorkbenchPage { title: "Rehearsal", here: PART, main, wide: true }
 }
 
+/// How far it is; the script looks again until it is done.
+fn unfinished(words: &str) -> Markup {
+    let mut out = Markup::new();
+    put!(
+        out,
+        "<p class=\"lead\" role=\"status\" data-again=\"rehearsal\">{} <a href=\"{}\">Look again</a></p>\n",
+        words,
+        PART
+    );
+    out
+}
+
 /// The form that chooses a variation and an address.
-fn choice(rehearsed: &Rehearsed, words: &str, address: &str) -> Markup {
+fn choice(stage: &Stage, words: &str, address: &str) -> Markup {
     let mut out = Markup::new();
     put!(
         out,
@@ -146,7 +159,7 @@ fn choice(rehearsed: &Rehearsed, words: &str, address: &str) -> Markup {
         words,
         address
     );
-    for variation in rehearsed.stage.variations() {
+    for variation in stage.variations() {
         put!(out, "<option value=\"{}\"></option>\n", variation.words);
     }
     put!(out, "</datalist>\n</form>\n");
@@ -262,10 +275,10 @@ fn encoded_target(address: &str) -> String {
 /// A page in a variation.
 pub fn varied(asked: &PageRequest<'_>) -> MadePage {
     let (words, address) = (asked.query.get("variation"), asked.query.get("address"));
-    let page = rehearsed(asked).and_then(|rehearsed| {
-        let variation = rehearsed.stage.named(words);
-        let Some(variation) = variation else { return Ok(None) };
-        rehearsed.stage.shown(&variation, address).map_err(|Unloadable(problems)| problems)
+    let rehearsed = asked.server.rehearsals.of(asked.moment.generation);
+    let page = rehearsed.stage(asked.world).and_then(|stage| {
+        let Some(variation) = stage.named(words) else { return Ok(None) };
+        stage.shown(&variation, address).map_err(|Unloadable(problems)| problems)
     });
     let (status, text, by) = match page {
         Ok(Some(page)) => (page.status, with_drawings(page.text), By::BuiltIn("rehearsal")),

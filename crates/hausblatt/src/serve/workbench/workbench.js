@@ -25,5 +25,15 @@ for (const form of document.querySelectorAll("form[data-live]")) {
   });
 }
 
-// What takes seconds says how far it is, and is looked at again until it is done.
-if (document.querySelector("[data-again]")) setTimeout(() => location.reload(), 1000);
+/** Looks again at what takes seconds and says how far it is, until it is done. */
+async function again(id) {
+  const answer = await fetch(location.href);
+  const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+  const now = page.getElementById(id);
+  if (!answer.ok || !now) return;
+  document.getElementById(id).replaceWith(now);
+  if (now.querySelector("[data-again]")) setTimeout(again, 1000, id);
+}
+
+const unfinished = document.querySelector("[data-again]");
+if (unfinished) setTimeout(again, 1000, unfinished.dataset.again);
