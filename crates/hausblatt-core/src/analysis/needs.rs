@@ -9,6 +9,7 @@ use hausblatt_lang::value::datum::Datum;
 
 use crate::model::request::{Kind, ListingOf, Routed};
 use crate::text::data::{Data, DataValue, Entry};
+use crate::themes::settings::Setting;
 use crate::themes::theme::Theme;
 use crate::world::World;
 
@@ -177,7 +178,8 @@ pub fn read_from_site(world: &World) -> BTreeMap<Need, ReadAt> {
         }
         found.literals(&file.node.path, text);
     }
-    for setting in world.settings.iter().filter(|setting| setting.field.is_required) {
+    let has_none = |setting: &&Setting| setting.field.is_required || matches!(setting.field.default, Datum::Nothing);
+    for setting in world.settings.iter().filter(has_none) {
         let theme = world
             .lineage
             .themes
@@ -409,6 +411,8 @@ pub fn declared(theme: &Theme) -> (BTreeMap<Need, Span>, Vec<(String, Span)>) {
     (needs, optional)
 }
 
+/// Those of `[needs]` that are lists of texts; all others are groups.
+pub const LISTS: &[&str] = &["menus", "site", "media", "addresses", "content", "optional"];
 /// The groups and lists that `[needs]` may have.
 pub const GROUPS: &[&str] = &[
     "collections",

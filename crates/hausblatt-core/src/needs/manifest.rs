@@ -93,7 +93,9 @@ fn table(world: &World, configuration: &DocumentMut, needed: &[&Needed]) -> Tabl
     // What a theme does without is not demanded; what it needs of that is, where that is there.
     let (_, said) = declared(world.lineage.active());
     let is_said = |path: &String| said.iter().any(|(said, _)| said == path);
-    let paths = needed.iter().map(|needed| (needed.need.path(), needed.fails.is_none()));
+    // Settings are declared by the themes themselves.
+    let others = needed.iter().filter(|needed| !matches!(needed.need, Need::Setting(_)));
+    let paths = others.map(|needed| (needed.need.path(), needed.fails.is_none()));
     let optional: Vec<String> =
         paths.filter(|(path, does_without)| *does_without || is_said(path)).map(|(path, _)| path).collect();
     if !optional.is_empty() {

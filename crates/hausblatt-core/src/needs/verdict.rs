@@ -48,7 +48,11 @@ pub fn needed(world: &World) -> Result<Vec<Needed>, Unloadable> {
             need if is_written_out => {
                 Some(Diagnostic::of(&BROKEN_LINK.code, format!("{} is written out", need.words())))
             }
-            Need::Setting(_) => Some(Diagnostic::of(&MISSING_FIELD.code, format!("{} is required", need.words()))),
+            Need::Setting(name) => {
+                let is_required = world.settings.iter().any(|one| one.field.name == *name && one.field.is_required);
+                let required = || Diagnostic::of(&MISSING_FIELD.code, format!("{} is required", need.words()));
+                is_required.then(required)
+            }
             need => without(&small, need).and_then(|after| {
                 // Whoever writes collections.journal knows that a site may lack it.
                 let is_asked = |diagnostic: &Diagnostic| {

@@ -110,6 +110,36 @@ fn a_manifest_that_says_it_is_held_to_it() {
 }
 
 #[test]
+fn needs_of_another_form_are_told() {
+    let files = declared();
+    let manifest = "themes/t/hausblatt-theme.toml";
+    let text = String::from_utf8(files.bytes(manifest).unwrap().to_vec()).unwrap();
+    files.write(manifest, text.replace("menus = [\"side\"]", "menus = \"side\"\npages = [\"mood\"]"));
+    let found = wrong(&world(&files));
+    assert_eq!(
+        found,
+        [
+            "unused-need: \"menus\" in [needs] must be a list of texts, so nothing is known of it",
+            "unused-need: \"pages\" in [needs] must be a group of keys, so nothing is known of it",
+            "undeclared-need: no manifest says that the menu side is needed",
+        ]
+    );
+}
+
+#[test]
+fn settings_without_default_are_needed() {
+    let files = at_home();
+    files.write(
+        "themes/t/hausblatt-theme.toml",
+        "[settings]\nhue = { type = \"color\" }\nname = { type = \"text\", required = true }\nsize = { type = \"number\", default = 1 }\n",
+    );
+    let all = needed(&world(&files)).unwrap();
+    let of = all.iter().filter(|one| matches!(one.need, Need::Setting(_)));
+    let told: Vec<_> = of.map(|one| (one.need.path(), one.fails.is_some())).collect();
+    assert_eq!(told, [("settings.hue".to_owned(), false), ("settings.name".to_owned(), true)]);
+}
+
+#[test]
 fn what_is_said_is_enough_on_another_site() {
     let files = declared();
     let other = Memory::of([

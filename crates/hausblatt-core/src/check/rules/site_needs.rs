@@ -7,7 +7,7 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Place;
 use hausblatt_lang::text::suggest::{did_you_mean, joined};
 
-use crate::analysis::needs::{GROUPS, Need, ReadAt, declared, demanded, read_from_site};
+use crate::analysis::needs::{GROUPS, LISTS, Need, ReadAt, declared, demanded, read_from_site};
 use crate::check::{Check, Look};
 use crate::model::content::Section;
 use crate::world::World;
@@ -135,6 +135,19 @@ fn unused(world: &World) -> Vec<Diagnostic> {
         let help = did_you_mean(&entry.key, GROUPS.iter().copied())
             .unwrap_or_else(|| format!("its keys are {}", GROUPS.join(", ")));
         found.push(Diagnostic::of(&UNUSED.code, message).help(help).at(&active.manifest, entry.span));
+    }
+    for entry in entries.iter().filter(|entry| GROUPS.contains(&&*entry.key)) {
+        let is_list = LISTS.contains(&&*entry.key);
+        let fits = match is_list {
+            true => entry.data.as_list().is_some_and(|members| members.iter().all(|member| member.as_text().is_some())),
+            false => entry.data.as_map().is_some(),
+        };
+        if !fits {
+            let wanted = if is_list { "a list of texts" } else { "a group of keys" };
+            let message = format!("\"{}\" in [needs] must be {wanted}, so nothing is known of it", entry.key);
+            let help = "docs/files.md shows how it is written; hausblatt needs --write writes it";
+            found.push(Diagnostic::of(&UNUSED.code, message).help(help).at(&active.manifest, entry.data.span));
+        }
     }
     if is_unknown {
         return found;
