@@ -223,6 +223,14 @@ pub fn content_file(world: &World, typed: &str) -> Option<ContentId> {
     world.site.ids().find(|(_, content)| *content.path() == path).map(|(id, _)| id)
 }
 
+/// The first file of a theme that has an error, so that what it reads and prints is not known.
+pub fn faulty_theme_file(world: &World) -> Option<Arc<str>> {
+    let of_themes = |problem: &&Diagnostic| {
+        problem.is_error() && problem.place.as_ref().is_some_and(|place| place.path.starts_with("themes/"))
+    };
+    Some(world.problems.iter().find(of_themes)?.place.as_ref()?.path.clone())
+}
+
 /// A failure that is a diagnostic without a place.
 pub fn failed(problem: &Diagnostic) -> Failure {
     let place = problem.place.as_ref().map_or(String::new(), |place| format!("{}: ", place.path));

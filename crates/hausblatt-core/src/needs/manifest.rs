@@ -7,7 +7,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use toml_edit::{Array, DocumentMut, Item, Table, value};
 
 use crate::analysis::needs::{Need, declared};
-use crate::check::missing_needs;
+use crate::check::{missing_needs, missing_options};
 use crate::files::edit::Write;
 use crate::needs::verdict::Needed;
 use crate::schema::config;
@@ -28,6 +28,13 @@ const OF_ROUTES: &[&str] = &["address", "each", "items", "per_page", "format", "
 /// Why the manifest can't be changed.
 pub fn written(world: &World, needed: &[Needed]) -> Result<Option<Write>, Diagnostic> {
     let active = world.lineage.active();
+    // What a site does not have can't be seen to be read: it would be lost.
+    let lacking = missing_needs(world).into_keys().chain(missing_options(world)).next();
+    if let Some(need) = lacking {
+        let message = format!("this site lacks {}, so whether it is read can't be seen here", need.words());
+        let help = "write [needs] in a site that has all of it, or take it out of the manifest first";
+        return Err(Diagnostic::of(&codes::UNMET_NEEDS, message).help(help));
+    }
     let node = world.snapshot.file(&active.manifest);
     let text = node.and_then(|node| node.text().cloned()).unwrap_or_else(|| "".into());
     let unreadable = |error: toml_edit::TomlError| {

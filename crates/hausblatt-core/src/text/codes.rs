@@ -288,6 +288,9 @@ hausblatt_lang::codes! {
         UNKNOWN_COLLECTION: Error, "unknown-collection",
             "there is no collection of this name",
             "Collections are declared in hausblatt.toml, under [collections.NAME].";
+        UNMET_NEEDS: Error, "unmet-needs",
+            "the site lacks something of [needs], so it can't be written anew",
+            "needs --write looks at what the files read from this site. What this site does not have would be lost from the manifest.";
         UNKNOWN_FILE: Error, "unknown-file",
             "no theme file has this name",
             "Type a path from the site or from the theme; partials and templates may be named without folder and extension. hausblatt files lists every file.";

@@ -155,6 +155,9 @@ fn what_is_said_is_enough_on_another_site() {
     let found = wrong(&lacking);
     assert_eq!(found.len(), 1, "{found:#?}");
     assert!(found[0].starts_with("missing-needs: t needs the collection beds, the taxonomy light"), "{found:#?}");
+    // Written anew here, what is missing would be lost.
+    let refused = written(&lacking, &needed(&lacking).unwrap()).unwrap_err();
+    assert!(refused.message.starts_with("this site lacks the collection beds"), "{}", refused.message);
     let lines = lines_to_add(&lacking);
     let words: Vec<&str> = lines.lines().filter_map(|line| line.strip_prefix("# ")).collect();
     assert_eq!(

@@ -19,7 +19,7 @@ use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::diagnostics;
-use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
+use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::{self, counted};
 
 /// Something that is read from the site, as JSON.
@@ -51,6 +51,11 @@ pub fn run(common: &Common, args: &NeedsArgs) -> Result<Outcome, Failure> {
         let files = made_up_site(world).map_err(unloadable)?;
         return site_for(common, world, folder, files.into_iter().collect());
     }
+    let faulty = opened::faulty_theme_file(world);
+    if let (Some(path), true) = (&faulty, args.write) {
+        let message = format!("{path} has an error, so what it reads is not known");
+        return Err(Failure::Work(message, Some("fix it first: hausblatt check".to_owned())));
+    }
     let all = needed(world).map_err(unloadable)?;
     if args.write {
         return write(common, world, &all);
@@ -58,6 +63,14 @@ pub fn run(common: &Common, args: &NeedsArgs) -> Result<Outcome, Failure> {
     match common.format {
         Format::Json => json(&all.iter().map(|needed| as_json(world, needed)).collect::<Vec<_>>())?,
         _ => print(&text(common, world, &all))?,
+    }
+    if let Some(path) = faulty {
+        let path = plain(&path);
+        crate::tell!(
+            "{} {path} has an error, so not all that is read is known: hausblatt check",
+            styled(NOTE, "note:")
+        );
+        return Ok(Outcome::Findings);
     }
     Ok(Outcome::Clean)
 }
@@ -112,8 +125,11 @@ fn text(common: &Common, world: &World, all: &[Needed]) -> String {
     if common.quiet {
         return out;
     }
-    if all.is_empty() {
+    if all.is_empty() && opened::faulty_theme_file(world).is_none() {
         let _ = writeln!(out, "{} reads nothing from the site by name.", plain(&themes.join(" over ")));
+        return out;
+    }
+    if all.is_empty() {
         return out;
     }
     let says = world.lineage.active().needs.is_some();

@@ -90,6 +90,14 @@ pub fn run(common: &Common, args: &RehearseArgs) -> Result<Outcome, Failure> {
         }
         Format::Text | Format::Csv => print(&text(world, &rehearsal, common))?,
     }
+    if let Some(path) = opened::faulty_theme_file(world) {
+        let path = plain(&path);
+        crate::tell!(
+            "{} {path} has an error at home, so what it prints is not known: hausblatt check",
+            styled(NOTE, "note:")
+        );
+        return Ok(Outcome::Findings);
+    }
     if rehearsal.left_out > 0 && common.format != Format::Text {
         crate::tell!("{} {}", styled(NOTE, "note:"), left_out(&rehearsal));
     }

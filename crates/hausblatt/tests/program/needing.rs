@@ -201,3 +201,30 @@ fn themes_are_checked_without_their_site() {
     assert!(json.as_array().is_some_and(|all| all.iter().all(|one| one["severity"] == "warning")), "{json}");
     assert_eq!(site.run(&["check", "--alone", "/"]).code, 2);
 }
+
+#[test]
+fn what_a_file_with_an_error_reads_is_not_known() {
+    let site = Site::small();
+    site.write("themes/near/templates/front.html", "+{if content}\n");
+    check(
+        &site,
+        &["needs"],
+        expect![[r#"
+        exit 1
+        ---
+        note: themes/near/templates/front.html has an error, so not all that is read is known: hausblatt check
+    "#]],
+    );
+    check(
+        &site,
+        &["needs", "--write"],
+        expect![[r#"
+        exit 1
+        ---
+        error: themes/near/templates/front.html has an error, so what it reads is not known
+        help: fix it first: hausblatt check
+    "#]],
+    );
+    let said = site.run(&["rehearse", "-q", "themes/near/templates/front.html"]).whole();
+    assert!(said.contains("themes/near/templates/front.html has an error at home"), "{said}");
+}
