@@ -20,7 +20,7 @@ use crate::opened;
 use crate::options::{Common, Format};
 use crate::show::diagnostics;
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
-use crate::show::table::{self, counted};
+use crate::show::table::counted;
 
 /// Something that is read from the site, as JSON.
 #[derive(Serialize)]
@@ -100,26 +100,16 @@ fn text(common: &Common, world: &World, all: &[Needed]) -> String {
             continue;
         }
         let _ = writeln!(out, "{} {heading}:", styled(STRONG, &plain(&themes.join(" over "))));
-        let rows: Vec<_> = some
-            .iter()
-            .flat_map(|needed| {
-                let shown = if common.verbose { needed.places.len() } else { 1 };
-                let more = needed.places.len().saturating_sub(shown);
-                let more = if more > 0 { format!(" and {more} more") } else { String::new() };
-                let rows = needed.places.iter().take(shown).enumerate().map(move |(at, of)| {
-                    let last = if at + 1 == shown { more.as_str() } else { "" };
-                    let name = if at == 0 { needed.need.path() } else { String::new() };
-                    let of_type = if at == 0 { needed.of.unwrap_or("") } else { "" };
-                    vec![
-                        (plain(&name), anstyle::Style::new()),
-                        (of_type.to_owned(), FAINT),
-                        (format!("{}{last}", plain(&place(world, of))), FAINT),
-                    ]
-                });
-                rows.collect::<Vec<_>>()
-            })
-            .collect();
-        out.push_str(&table::text(&rows, 2));
+        for needed in some.iter() {
+            let of = needed.of.map_or(String::new(), |of| format!("  {of}"));
+            let _ = writeln!(out, "  {}{}", plain(&needed.need.path()), styled(FAINT, &of));
+            let shown = if common.verbose { needed.places.len() } else { 1 };
+            let more = needed.places.len().saturating_sub(shown);
+            for (at, of) in needed.places.iter().take(shown).enumerate() {
+                let more = if more > 0 && at + 1 == shown { format!(" and {more} more") } else { String::new() };
+                let _ = writeln!(out, "      {}", styled(FAINT, &format!("{}{more}", plain(&place(world, of)))));
+            }
+        }
         out.push('\n');
     }
     if common.quiet {

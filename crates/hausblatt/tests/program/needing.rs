@@ -19,26 +19,31 @@ fn what_is_read_is_listed_and_written() {
         &site,
         &["needs"],
         expect![[r#"
-        exit 0
-        near over far fails without:
-          collections.journal    themes/near/templates/front.html:1:17
-          site.since             themes/far/templates/entry.html:1:30
-          content.pages/visit    themes/far/templates/entry.html:1:52
+            exit 0
+            near over far fails without:
+              collections.journal
+                  themes/near/templates/front.html:1:17
+              site.since
+                  themes/far/templates/entry.html:1:30
+              content.pages/visit
+                  themes/far/templates/entry.html:1:52
 
-        To write it into the manifest:  hausblatt needs --write
-    "#]],
+            To write it into the manifest:  hausblatt needs --write
+        "#]],
     );
     check(
         &site,
         &["needs", "-v", "--theme", "far"],
         expect![[r#"
-        exit 0
-        far fails without:
-          site.since             themes/far/templates/entry.html:1:30
-          content.pages/visit    themes/far/templates/entry.html:1:52
+            exit 0
+            far fails without:
+              site.since
+                  themes/far/templates/entry.html:1:30
+              content.pages/visit
+                  themes/far/templates/entry.html:1:52
 
-        To write it into the manifest:  hausblatt needs --write --theme far
-    "#]],
+            To write it into the manifest:  hausblatt needs --write --theme far
+        "#]],
     );
     check(
         &site,
