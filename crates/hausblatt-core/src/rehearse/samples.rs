@@ -6,9 +6,10 @@ use crate::files::Snapshot;
 use crate::lookup::ladder::fits;
 use crate::model::content::{Content, ContentId, ContentState, Section};
 use crate::model::request::Request;
-use crate::rehearse::edits::{ContentText, text};
+use crate::rehearse::edits::{ContentText, data, text};
 use crate::rehearse::worse::{drawings, usual};
 use crate::text::address::encoded;
+use crate::text::data::DataValue;
 use crate::themes::lineage::FileId;
 use crate::world::{Unloadable, World};
 
@@ -150,27 +151,40 @@ fn reduced(world: &World, samples: &[ContentId]) -> Snapshot {
     world.snapshot.keeping(|node| !node.path.starts_with("content/") || with_parents.contains(&*node.path))
 }
 
-/// Content for offered templates that none chooses: a copy of content that it is for.
+/// Content for each offered template, of every home that it is for and in which none chooses it: a copy of what is there.
 fn offered(world: &World, snapshot: &mut Snapshot) -> Vec<String> {
     let mut paths = Vec::new();
+    let homes: Vec<Section> = std::iter::once(Section::Pages)
+        .chain((0u16..).zip(&world.site.collections).map(|(number, _)| Section::Collection(number)))
+        .collect();
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.hidden_by.is_none()) {
         let Some(name) = file.name.offered() else { continue };
-        if world.lineage.nearest(&file.name) != Some(id) || world.reach(id).next().is_some() {
+        if world.lineage.nearest(&file.name) != Some(id) {
             continue;
         }
         let header = world.header(id);
-        let is_for =
-            |content: &&Content| content.is_live() && !content.broken && fits(&header.fits, &world.site, content);
-        let Some(content) = world.site.contents.iter().filter(is_for).max_by_key(|content| richness(content)) else {
-            continue;
-        };
-        let Some(copy) = ContentText::of(&content.node) else { continue };
-        let home = content.path().split('/').nth(1).unwrap_or("pages");
-        let path = made_up(home, &format!("{MADE_UP}-{name}"));
-        let copy = copy.with("template", Some(text(name))).with("slug", None).with("formerly", None);
-        let copy = copy.with("in_lists", Some(crate::rehearse::edits::data(crate::text::data::DataValue::Bool(false))));
-        snapshot.put(&path, Some(&copy.written()));
-        paths.push(path);
+        for &home in &homes {
+            let chooses = |content: &Content| content.template.as_ref().is_some_and(|(chosen, _)| **chosen == *name);
+            let all = || {
+                world
+                    .site
+                    .contents
+                    .iter()
+                    .filter(move |content| content.home == home && content.is_live() && !content.broken)
+            };
+            if all().any(chooses) {
+                continue;
+            }
+            let is_for = |content: &&Content| fits(&header.fits, &world.site, content);
+            let Some(content) = all().filter(is_for).max_by_key(|content| richness(content)) else { continue };
+            let Some(copy) = ContentText::of(&content.node) else { continue };
+            let folder = content.path().split('/').nth(1).unwrap_or("pages");
+            let path = made_up(folder, &format!("{MADE_UP}-{name}"));
+            let copy = copy.with("template", Some(text(name))).with("slug", None).with("formerly", None);
+            let copy = copy.with("in_lists", Some(data(DataValue::Bool(false))));
+            snapshot.put(&path, Some(&copy.written()));
+            paths.push(path);
+        }
     }
     paths
 }
