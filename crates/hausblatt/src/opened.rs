@@ -3,7 +3,7 @@
 use std::env;
 use std::error::Error;
 use std::io;
-use std::path::{Path, PathBuf};
+use std::path::{Component, Path, PathBuf};
 use std::sync::Arc;
 
 use hausblatt_core::asking::SiteOptions;
@@ -79,6 +79,24 @@ pub fn recover(root: &Path) -> Result<Vec<(KeptChange, Recovered)>, Failure> {
         crate::tell!("{} \"{}\" {}", styled(NOTE, "note:"), plain(&change.command), plain(&what));
     }
     Ok(recovered)
+}
+
+/// Refuses a folder for a new site that is inside another site: commands would take the one for the other.
+pub fn outside_of_sites(folder: &Path) -> Result<(), Failure> {
+    let absolute = env::current_dir().map_err(Failure::from)?.join(folder);
+    // "../new" is beside, not inside.
+    let parts = absolute.components().fold(PathBuf::new(), |mut path, part| {
+        match part {
+            Component::ParentDir => drop(path.pop()),
+            part => path.push(part),
+        }
+        path
+    });
+    if parts.ancestors().skip(1).any(|folder| folder.join(config::FILE).is_file()) {
+        let message = format!("{} would be inside another site", folder.display());
+        return Err(Failure::Work(message, Some("choose a folder outside of that one".to_owned())));
+    }
+    Ok(())
 }
 
 /// The file system that sites are in.

@@ -1,12 +1,15 @@
 //! What a lineage reads from a site: collections, fields, taxonomies, tables, menus, routes, pages and the like, by name.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use hausblatt_lang::program::{Meaning, Program, Step};
+use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::{Place, Span};
 use hausblatt_lang::types::RecordId;
 use hausblatt_lang::value::datum::Datum;
 
+use crate::model::content::Section;
 use crate::model::request::{Kind, ListingOf, Routed};
 use crate::text::data::{Data, DataValue, Entry};
 use crate::themes::settings::Setting;
@@ -92,6 +95,17 @@ impl Need {
         }
     }
 
+    /// What it is a part of: of a field its collection.
+    pub fn container(&self) -> Option<Self> {
+        match self {
+            Need::Field(of, _) if of == "pages" => None,
+            Need::Field(of, _) | Need::Entry(of, _) => Some(Need::Collection(of.clone())),
+            Need::Term(of, _) => Some(Need::Taxonomy(of.clone())),
+            Need::Column(of, _) => Some(Need::Table(of.clone())),
+            _ => None,
+        }
+    }
+
     /// The names by which what is wrong for want of it is reported.
     pub(crate) fn names(&self) -> Vec<&str> {
         match self {
@@ -141,10 +155,8 @@ impl Need {
                 .settings
                 .iter()
                 .any(|setting| setting.field.name == *name && !matches!(setting.value, Datum::Nothing)),
-            Need::Page(id) => has(id, crate::model::content::Section::Pages),
-            Need::Entry(of, id) => site
-                .collection(of)
-                .is_some_and(|(number, _)| has(id, crate::model::content::Section::Collection(number))),
+            Need::Page(id) => has(id, Section::Pages),
+            Need::Entry(of, id) => site.collection(of).is_some_and(|(number, _)| has(id, Section::Collection(number))),
             Need::Media(path) => world.snapshot.file(&format!("media/{path}")).is_some(),
             Need::Address(address) => leads_somewhere(world, address),
         }
@@ -176,6 +188,9 @@ pub fn read_from_site(world: &World) -> BTreeMap<Need, ReadAt> {
             found.words(program);
             found.texts(program);
         }
+        if let Some(name) = file.name.template() {
+            found.of_template(&file.node.path, name);
+        }
         found.literals(&file.node.path, text);
     }
     let has_none = |setting: &&Setting| setting.field.is_required || matches!(setting.field.default, Datum::Nothing);
@@ -202,12 +217,44 @@ struct Found<'w> {
 }
 
 impl Found<'_> {
-    fn add(&mut self, need: Need, path: &std::sync::Arc<str>, span: Span) {
+    fn add(&mut self, need: Need, path: &Arc<str>, span: Span) {
+        // Whoever reads a part reads the whole.
+        if let Some(whole) = need.container() {
+            self.add(whole, path, span);
+        }
         self.needs.entry(need).or_default().places.push(Place { path: path.clone(), span });
     }
 
+    /// What the name of a template says: whose entries, whose listing, which route, which page.
+    fn of_template(&mut self, path: &Arc<str>, name: &str) {
+        let site = &self.world.site;
+        let Some((stem, _)) = Ending::split(name) else { return };
+        let Some((kind, rest)) = stem.split_once('/') else { return };
+        let first = rest.split('/').next().unwrap_or(rest).to_owned();
+        let need = match kind {
+            "entry" | "period" => Need::Collection(first),
+            "listing" if site.taxonomy(&first).is_some() => Need::Taxonomy(first),
+            "listing" => Need::Collection(first),
+            "route" => Need::Route(first),
+            "page" => Need::Page(rest.trim_end_matches("/all_below").to_owned()),
+            _ => return,
+        };
+        if !need.is_met(self.world) {
+            return;
+        }
+        let route =
+            site.routes.iter().find(|route| matches!(&need, Need::Route(name) if *name == route.config.name.text));
+        let (table, items) =
+            route.map_or((None, None), |route| (route.config.each.clone(), route.config.items.clone()));
+        let of_route = table.map(|table| Need::Table(table.text));
+        let of_route = of_route.into_iter().chain(items.map(|(collection, _)| Need::Collection(collection.text)));
+        for need in std::iter::once(need).chain(of_route.filter(|need| need.is_met(self.world))) {
+            self.add(need, path, Span::default());
+        }
+    }
+
     /// Adds something whose address or file is written out.
-    fn add_written(&mut self, need: Need, path: &std::sync::Arc<str>, span: Span) {
+    fn add_written(&mut self, need: Need, path: &Arc<str>, span: Span) {
         self.needs.entry(need.clone()).or_default().is_written_out = true;
         self.add(need, path, span);
     }
@@ -330,15 +377,17 @@ impl Found<'_> {
             "collection" | "feed" | "period" => vec![Need::Collection(first.to_owned())],
             "page" => vec![Need::Page(named.to_owned())],
             "route" => vec![Need::Route(first.to_owned())],
-            "term" => vec![Need::Taxonomy(first.to_owned()), Need::Term(first.to_owned(), rest.to_owned())],
-            "entry" => vec![Need::Collection(first.to_owned()), Need::Entry(first.to_owned(), rest.to_owned())],
+            "term" if rest.is_empty() => vec![Need::Taxonomy(first.to_owned())],
+            "term" => vec![Need::Term(first.to_owned(), rest.to_owned())],
+            "entry" if rest.is_empty() => vec![Need::Collection(first.to_owned())],
+            "entry" => vec![Need::Entry(first.to_owned(), rest.to_owned())],
             _ => Vec::new(),
         };
         all.into_iter().filter(|need| need.is_met(self.world)).collect()
     }
 
     /// Media files and addresses that are written out.
-    fn literals(&mut self, path: &std::sync::Arc<str>, text: &str) {
+    fn literals(&mut self, path: &Arc<str>, text: &str) {
         let is_end = |c: char| matches!(c, '"' | '\'' | ')' | '<' | '>' | '?' | '#' | ',' | '+') || c.is_whitespace();
         for (at, _) in text.match_indices("/media/") {
             let rest = &text[at + "/media/".len()..];
@@ -467,37 +516,45 @@ fn of_group(group_name: &str, member: &Entry, needs: &mut BTreeMap<Need, Span>) 
     }
 }
 
-/// What the lineage says that it needs; nothing where no manifest says.
+/// What the manifests of a lineage say that it needs.
 #[derive(Debug, Default)]
 pub struct Demands {
-    /// What it fails without, with where that is said.
-    pub required: BTreeMap<Need, Place>,
-    /// What it does without.
-    pub optional: Vec<Need>,
+    /// All of it, with where it is said.
+    pub all: BTreeMap<Need, Place>,
+    /// What of it the themes do without.
+    optional: Vec<Need>,
 }
 
-/// What the manifests of the lineage say that they need; nothing where none says.
-pub fn demanded(world: &World) -> Option<Demands> {
-    if world.lineage.themes.iter().all(|theme| theme.needs.is_none()) {
-        return None;
-    }
-    let mut all = Demands::default();
-    for theme in &world.lineage.themes {
-        let (needs, optional) = declared(theme);
-        let is_optional = |need: &Need| {
-            let path = need.path();
-            // What is in something that a theme does without, it does without, too.
-            optional.iter().any(|(other, _)| *other == path || path.starts_with(&format!("{other}.")))
-        };
-        for (need, span) in needs {
-            match is_optional(&need) {
-                true => all.optional.push(need),
-                false => drop(all.required.entry(need).or_insert(Place { path: theme.manifest.clone(), span })),
+impl Demands {
+    /// What the manifests of the lineage say; nothing where none says.
+    pub fn of(world: &World) -> Self {
+        let mut demands = Self::default();
+        let mut required: Vec<Need> = Vec::new();
+        for theme in &world.lineage.themes {
+            let (needs, optional) = declared(theme);
+            for (need, span) in needs {
+                match optional.iter().any(|(path, _)| *path == need.path()) {
+                    true => demands.optional.push(need.clone()),
+                    false => required.push(need.clone()),
+                }
+                demands.all.entry(need).or_insert(Place { path: theme.manifest.clone(), span });
             }
         }
+        // What one theme fails without, its children do not do without.
+        demands.optional.retain(|need| !required.contains(need));
+        demands
     }
-    // What one theme fails without, its children do not do without.
-    let required = &all.required;
-    all.optional.retain(|need| !required.contains_key(need));
-    Some(all)
+
+    /// What a site lacks of it: what the themes fail without, and what they do without. A part of what they do without is
+    /// demanded only where that is there.
+    pub fn missing(&self, world: &World) -> (BTreeMap<Need, Place>, Vec<Need>) {
+        let is_demanded = |need: &Need| !self.optional.contains(need);
+        let unmet = self.all.iter().filter(|(need, _)| !need.is_met(world));
+        let (failing, without): (Vec<_>, Vec<_>) = unmet.partition(|(need, _)| {
+            let waits = need.container().is_some_and(|whole| !whole.is_met(world) && !is_demanded(&whole));
+            is_demanded(need) && !waits
+        });
+        let failing = failing.into_iter().map(|(need, place)| (need.clone(), place.clone())).collect();
+        (failing, without.into_iter().map(|(need, _)| need.clone()).collect())
+    }
 }

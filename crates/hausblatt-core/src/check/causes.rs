@@ -10,7 +10,7 @@ use hausblatt_lang::text::suggest::is_slip;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::analysis::content_refs::has_unknown_trays;
-use crate::analysis::needs::Need;
+use crate::analysis::needs::{Demands, Need};
 use crate::check::Finding;
 use crate::check::lost::{lost_collections, lost_names, lost_slugs};
 use crate::check::named::{
@@ -36,7 +36,7 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
     if let Some(at) = found.iter().position(|finding| loses_parents(&finding.diagnostic)) {
         return leave_out_below(found, at, follows_from_manifests);
     }
-    leave_out_what_is_needed(world, found);
+    let lost_needs = leave_out_what_is_needed(world, found);
     let causes = Causes::of(world, found);
     causes.say_who_gives(found);
     let first = found.iter().position(|finding| loses_addresses(&finding.diagnostic));
@@ -45,7 +45,8 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
         // What is named after a folder of content is one of its collections.
         let lost = lost_collections(found);
         let is_one = |it: &Diagnostic| it.code == lang_codes::UNKNOWN_NAME.name && lost.contains(quoted(&it.message));
-        leave_out_below(found, at, |diagnostic| follows_from_configuration(diagnostic) || is_one(diagnostic));
+        let is_lost = |it: &Diagnostic| is_one(it) || (is_in_themes(it) && waits_for(&lost_needs, it));
+        leave_out_below(found, at, |diagnostic| follows_from_configuration(diagnostic) || is_lost(diagnostic));
     }
     // What others come of does not come of them.
     let is_first = |it: &Finding| it.diagnostic.is_error() && it.diagnostic.place == place && place.is_some();
@@ -62,16 +63,12 @@ pub(super) fn leave_out_effects(world: &World, found: &mut Vec<Finding>) {
     }
 }
 
-/// What is wrong in the files of themes for want of what their manifests say that they need: that is one report.
-fn leave_out_what_is_needed(world: &World, found: &mut Vec<Finding>) {
-    let options = site_needs::missing_options(world);
-    let mut missing = site_needs::missing_needs(world);
-    // What configuration or content say of it themselves, with what was meant, is said there.
-    let elsewhere: Vec<&Diagnostic> = found
-        .iter()
-        .map(|finding| &finding.diagnostic)
-        .filter(|it| it.place.as_ref().is_some_and(|place| !place.path.starts_with("themes/")))
-        .collect();
+/// What is wrong in the files of themes for want of what their manifests say that they need: that is one report. Returns the
+/// names of what configuration or content themselves say to be missing: that is the report for it, with what was meant.
+fn leave_out_what_is_needed(world: &World, found: &mut Vec<Finding>) -> FxHashSet<String> {
+    let (mut missing, without) = Demands::of(world).missing(world);
+    let elsewhere: Vec<&Diagnostic> =
+        found.iter().map(|finding| &finding.diagnostic).filter(|it| it.place.is_some() && !is_in_themes(it)).collect();
     let is_told = |need: &Need| {
         let names = need.names();
         let is_it =
@@ -82,10 +79,13 @@ fn leave_out_what_is_needed(world: &World, found: &mut Vec<Finding>) {
         })
     };
     let told: Vec<String> = missing.keys().filter(|need| is_told(need)).map(Need::path).collect();
-    missing.retain(|need, _| {
+    let is_below = |need: &Need| {
         let path = need.path();
-        !told.iter().any(|told| path == *told || path.starts_with(&format!("{told}.")))
-    });
+        told.iter().any(|told| path == *told || path.starts_with(&format!("{told}.")))
+    };
+    let names = |need: &Need| need.names().into_iter().map(str::to_owned).collect::<Vec<_>>();
+    let lost = missing.keys().filter(|need| is_below(need)).flat_map(names).collect();
+    missing.retain(|need, _| !is_below(need));
     let report = site_needs::report(world, &missing);
     found.retain_mut(|finding| {
         if finding.diagnostic.code != site_needs::MISSING.code.name {
@@ -93,22 +93,34 @@ fn leave_out_what_is_needed(world: &World, found: &mut Vec<Finding>) {
         }
         report.clone().map(|report| finding.diagnostic = report).is_some()
     });
-    if missing.is_empty() && options.is_empty() {
-        return;
-    }
-    let names: FxHashSet<&str> = missing.keys().chain(&options).flat_map(Need::names).collect();
-    let is_name = |text: &str| names.contains(text) || text.split([':', '/']).any(|part| names.contains(part));
+    let named: FxHashSet<String> = missing.keys().flat_map(names).collect();
+    let of_without: FxHashSet<String> = without.iter().flat_map(names).collect();
     found.retain(|finding| {
         let diagnostic = &finding.diagnostic;
-        let in_theme = diagnostic.place.as_ref().is_some_and(|place| place.path.starts_with("themes/"));
-        // A file of a collection that is not there waits for it.
-        let is_dead = diagnostic.code == dead_file::CHECK.code.name;
-        let mut quoted = diagnostic.message.split('"').skip(1).step_by(2);
-        !in_theme
-            || diagnostic.code == site_needs::MISSING.code.name
-            || !(is_dead || (NEEDING.iter().any(|code| code.name == diagnostic.code) && quoted.any(is_name)))
+        let has = |codes: &[&Code]| codes.iter().any(|code| code.name == diagnostic.code);
+        let is_known = has(&[&dead_file::CHECK.code]) || has(OF_WITHOUT);
+        !is_in_themes(diagnostic)
+            || !(waits_for(&named, diagnostic) || (is_known && waits_for(&of_without, diagnostic)))
     });
+    lost
 }
+
+fn is_in_themes(diagnostic: &Diagnostic) -> bool {
+    diagnostic.place.as_ref().is_some_and(|place| place.path.starts_with("themes/"))
+}
+
+/// Whether something is wrong for want of something with one of these names: it is named, or a file is named for it.
+fn waits_for(names: &FxHashSet<String>, diagnostic: &Diagnostic) -> bool {
+    let is_of = |text: &str| text.split([':', '/', '.']).chain([text]).any(|part| names.contains(part));
+    if diagnostic.code == dead_file::CHECK.code.name {
+        return diagnostic.place.as_ref().is_some_and(|place| is_of(&place.path));
+    }
+    let has = |codes: &[&Code]| codes.iter().any(|code| code.name == diagnostic.code);
+    has(NEEDING) && diagnostic.message.split('"').skip(1).step_by(2).any(is_of)
+}
+
+/// What is said of a value that is not there, without stopping a page: a theme that does without it knows.
+const OF_WITHOUT: &[&Code] = &[&lang_codes::MISSING_ON_SITE, &lang_codes::UNKNOWN_FIELD];
 
 /// What may be wrong for want of something that a site has to have.
 const NEEDING: &[&Code] = &[

@@ -30,7 +30,7 @@ pub(crate) use parsed::Parsed;
 pub(crate) use rules::broken_link::CHECK as BROKEN_LINK;
 pub(crate) use rules::missing_field::CHECK as MISSING_FIELD;
 pub(crate) use rules::no_alt::CHECK as NO_ALT;
-pub(crate) use rules::site_needs::{MISSING as MISSING_NEEDS, missing_needs, missing_options};
+pub(crate) use rules::site_needs::MISSING as MISSING_NEEDS;
 pub use run::*;
 pub(crate) use view::PageProblem;
 pub use weight::heavy_pages;

@@ -7,11 +7,13 @@ use toml_edit::{Array, DocumentMut, InlineTable, Item, Table, value};
 
 use crate::analysis::needs::{Need, declared};
 use crate::files::Snapshot;
-use crate::rehearse::{ContentText, DRAWING, drawings, toml, usual};
+use crate::rehearse::{ContentText, DRAWING, drawings, text, toml, usual};
 use crate::schema::config::{self, placeholders};
-use crate::text::data::{Data, DataValue};
 use crate::text::slug::title_of;
 use crate::world::{Unloadable, World};
+
+/// The body of each made-up page and entry.
+const WORDS: &str = "Made up, so that there is something to see.\n\n## A heading\n\nAnd more.\n";
 
 /// The files of a site with the lineage's themes that has what their manifests say they need, by path; those of the themes and
 /// of media that are there already are not among them.
@@ -30,9 +32,8 @@ pub fn made_up_site(world: &World) -> Result<BTreeMap<String, String>, Unloadabl
     let document = configuration(world, &needs);
     files.insert(config::FILE.to_owned(), document.to_string());
     for id in pages.iter().map(String::as_str).chain(["home", "second"]) {
-        let text = ContentText::new("Made up, so that there is something to see.\n\n## A heading\n\nAnd more.\n");
-        let text = text.with("title", Some(crate::rehearse::text(title_of(id))));
-        files.insert(format!("content/pages/{id}.md"), text.written());
+        let page = ContentText::new(WORDS).with("title", Some(text(title_of(id))));
+        files.insert(format!("content/pages/{id}.md"), page.written());
     }
     for need in &needs {
         match need {
@@ -97,6 +98,16 @@ fn configuration(world: &World, needs: &[Need]) -> DocumentMut {
             if let Some(item) = manifest.get("needs").and_then(|needs| needs.get(group)) {
                 merge(document.as_table_mut(), group, item);
             }
+        }
+    }
+    // What has no address in the manifests gets one, so that its pages are there to be seen.
+    if let Some(collections) = document.get_mut("collections").and_then(Item::as_table_mut) {
+        for (name, item) in collections.iter_mut() {
+            let Some(table) = item.as_table_mut() else { continue };
+            if !table.contains_key("address") {
+                table.insert("address", value(format!("/{}/{{slug}}/", name.get())));
+            }
+            table.set_implicit(false);
         }
     }
     // Templates for any collection are to be seen, too.
@@ -214,15 +225,14 @@ fn entries(world: &World, needs: &[Need]) -> Vec<(String, String)> {
             _ => None,
         });
         for (at, id) in NAMES.into_iter().chain(wanted).enumerate() {
-            let text = |text: &str| Some(Data { span: Default::default(), value: DataValue::Text(text.into()) });
-            let mut made =
-                ContentText::new("Made up, so that there is something to see.\n\n## A heading\n\nAnd more.\n");
-            made = made.with("title", text(&format!("{} of {name}", title_of(id))));
-            made = made.with("date", text(&format!("2026-03-{:02}", at + 1)));
+            let said = |words: &str| Some(text(words));
+            let mut made = ContentText::new(WORDS);
+            made = made.with("title", said(&format!("{} of {name}", title_of(id))));
+            made = made.with("date", said(&format!("2026-03-{:02}", at + 1)));
             made = made.with("image", usual(world, &crate::schema::fields::FieldType::Image));
             for taxonomy in world.site.config.taxonomies_of(name) {
                 let term = taxonomy.terms.get(at % taxonomy.terms.len().max(1)).map_or("made-up", |term| &term.id.text);
-                made = made.with(&taxonomy.name.text, text(term));
+                made = made.with(&taxonomy.name.text, said(term));
             }
             for field in &collection.config.fields {
                 made = made.with(&field.name, usual(world, &field.of));

@@ -6,8 +6,7 @@ use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use toml_edit::{Array, DocumentMut, Item, Table, value};
 
-use crate::analysis::needs::{Need, declared};
-use crate::check::{missing_needs, missing_options};
+use crate::analysis::needs::{Demands, Need, declared};
 use crate::files::edit::Write;
 use crate::needs::verdict::Needed;
 use crate::schema::config;
@@ -29,8 +28,8 @@ const OF_ROUTES: &[&str] = &["address", "each", "items", "per_page", "format", "
 pub fn written(world: &World, needed: &[Needed]) -> Result<Option<Write>, Diagnostic> {
     let active = world.lineage.active();
     // What a site does not have can't be seen to be read: it would be lost.
-    let lacking = missing_needs(world).into_keys().chain(missing_options(world)).next();
-    if let Some(need) = lacking {
+    let (missing, without) = Demands::of(world).missing(world);
+    if let Some(need) = missing.into_keys().chain(without).next() {
         let message = format!("this site lacks {}, so whether it is read can't be seen here", need.words());
         let help = "write [needs] in a site that has all of it, or take it out of the manifest first";
         return Err(Diagnostic::of(&codes::UNMET_NEEDS, message).help(help));
@@ -213,7 +212,7 @@ fn word_of_column(world: &World, of: &str, name: &str) -> &'static str {
 /// What a site lacks of what the lineage's manifests say, as lines of `hausblatt.toml` and words on the rest; empty where it has
 /// all.
 pub fn lines_to_add(world: &World) -> String {
-    let missing = missing_needs(world);
+    let (missing, _) = Demands::of(world).missing(world);
     let mut lines = Table::new();
     let mut words: Vec<String> = Vec::new();
     for need in missing.keys() {

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use bumpalo::Bump;
 use hausblatt_lang::render::Shows;
-use hausblatt_lang::text::codes as lang_codes;
+use hausblatt_lang::text::codes::{MISSING_ON_SITE, UNKNOWN_FIELD, UNKNOWN_NAME};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Place;
 use rayon::prelude::*;
@@ -13,6 +13,8 @@ use rustc_hash::FxHashSet;
 use crate::analysis::needs::{Need, ReadAt, read_from_site};
 use crate::check::{BROKEN_LINK, MISSING_FIELD};
 use crate::files::Snapshot;
+use crate::model::content::Section;
+use crate::model::request::Routed;
 use crate::rehearse::{ContentText, Small, configured, table_rows};
 use crate::render::page::{Audience, page};
 use crate::schema::config;
@@ -42,6 +44,7 @@ pub fn needed(world: &World) -> Result<Vec<Needed>, Unloadable> {
     let small = Small::of(world, &[])?;
     let home: FxHashSet<Wrong> = wrong(&small.world, &small).into_iter().map(|(wrong, _)| wrong).collect();
     let all: Vec<(Need, ReadAt)> = read_from_site(world).into_iter().collect();
+    let read: Vec<Need> = all.iter().map(|(need, _)| need.clone()).collect();
     let judged = all.into_par_iter().map(|(need, ReadAt { places, is_written_out })| {
         let fails = match &need {
             // What is written out is there whatever the site has.
@@ -53,15 +56,29 @@ pub fn needed(world: &World) -> Result<Vec<Needed>, Unloadable> {
                 let required = || Diagnostic::of(&MISSING_FIELD.code, format!("{} is required", need.words()));
                 is_required.then(required)
             }
-            need => without(&small, need).and_then(|after| {
-                // Whoever writes collections.journal knows that a site may lack it.
-                let is_asked = |diagnostic: &Diagnostic| {
-                    matches!(need, Need::Collection(_)) && diagnostic.code == lang_codes::MISSING_ON_SITE.name
-                };
-                let all = wrong(&after, &small).into_iter();
-                let mut new = all.filter(|(wrong, diagnostic)| !home.contains(wrong) && !is_asked(diagnostic));
-                new.next().map(|(_, diagnostic)| diagnostic)
-            }),
+            need => match without(&small, need) {
+                // Whether something goes wrong is not known.
+                None => {
+                    Some(Diagnostic::of(&UNKNOWN_NAME, format!("{} can't be taken away here to see", need.words())))
+                }
+                Some(after) => {
+                    // Whoever writes collections.journal knows that a site may lack it.
+                    let is_asked = |diagnostic: &Diagnostic| {
+                        matches!(need, Need::Collection(_)) && diagnostic.code == MISSING_ON_SITE.name
+                    };
+                    let all = wrong(&after, &small).into_iter();
+                    let mut new = all.filter(|(wrong, diagnostic)| !home.contains(wrong) && !is_asked(diagnostic));
+                    // What a part is read for is said of that.
+                    let is_of_part = |diagnostic: &Diagnostic| {
+                        read.iter().any(|other| {
+                            other.container().as_ref() == Some(need)
+                                && diagnostic.code == UNKNOWN_FIELD.name
+                                && diagnostic.message.contains(&format!("\"{}\"", other.names()[0]))
+                        })
+                    };
+                    new.find(|(_, diagnostic)| !is_of_part(diagnostic)).map(|(_, diagnostic)| diagnostic)
+                }
+            },
         };
         Needed { of: type_of(world, &need), need, places, fails }
     });
@@ -82,7 +99,7 @@ fn wrong(world: &World, small: &Small) -> Vec<(Wrong, Diagnostic)> {
     let arena = Bump::new();
     let mut all: Vec<Diagnostic> = world.problems.clone();
     for request in &small.keys {
-        let crate::model::request::Routed::Request(request) = world.route_decoded(&request.address) else { continue };
+        let Routed::Request(request) = world.route_decoded(&request.address) else { continue };
         all.extend(page(world, request, Audience::Build(Shows::default()), &arena).diagnostics);
     }
     let of_themes = all.into_iter().filter_map(|diagnostic| {
@@ -138,7 +155,7 @@ fn without(small: &Small, need: &Need) -> Option<World> {
         Need::Page(id) => snapshot.put(&format!("content/pages/{id}.md"), None),
         Need::Entry(of, id) => {
             let (number, _) = world.site.collection(of)?;
-            let entry = world.site.find(crate::model::content::Section::Collection(number), id)?;
+            let entry = world.site.find(Section::Collection(number), id)?;
             snapshot.put(&Arc::clone(world.site.content(entry).path()), None);
         }
         Need::Search(_) | Need::Setting(_) | Need::Media(_) | Need::Address(_) => return None,

@@ -1,6 +1,7 @@
 //! Archives unpacked into a site: new themes, and updates of those that were unpacked before.
 
 use std::collections::{BTreeMap, BTreeSet};
+use std::io::ErrorKind;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
@@ -58,7 +59,7 @@ pub fn unpack(world: &World, bytes: &[u8], update: bool) -> Result<Unpacking, Di
         let theirs: BTreeMap<&str, &[u8]> = of_theme(&archive, &folder);
         let ours = present(world, &folder)?;
         let kept = format!("{folder}{KEPT}");
-        let earlier = world.snapshot.file_system().read_own(&world.snapshot.root().join(&kept)).ok();
+        let earlier = earlier(world, &kept)?;
         let became = if ours.is_empty() {
             Became::New
         } else if ours
@@ -78,7 +79,11 @@ pub fn unpack(world: &World, bytes: &[u8], update: bool) -> Result<Unpacking, Di
             }
             Became::Same => {}
             Became::Updated => {
-                let base = earlier.as_deref().and_then(|bytes| Archive::read(bytes).ok());
+                let base = earlier
+                    .as_deref()
+                    .map(Archive::read)
+                    .transpose()
+                    .map_err(|problem| unusable(&kept, &problem.message))?;
                 let base = base.as_ref().map(|base| of_theme(base, &folder)).unwrap_or_default();
                 update_theme(&mut plan, &base, &ours, &theirs);
             }
@@ -91,6 +96,21 @@ pub fn unpack(world: &World, bytes: &[u8], update: bool) -> Result<Unpacking, Di
         plan.themes.push((name.clone(), became));
     }
     Ok(plan)
+}
+
+/// The archive that a theme was unpacked from; none where it was not.
+fn earlier(world: &World, kept: &str) -> Result<Option<Vec<u8>>, Diagnostic> {
+    match world.snapshot.file_system().read_own(&world.snapshot.root().join(kept)) {
+        Ok(bytes) => Ok(Some(bytes)),
+        Err(error) if error.kind() == ErrorKind::NotFound => Ok(None),
+        Err(error) => Err(unusable(kept, &error.to_string())),
+    }
+}
+
+/// That what a theme was unpacked from can't be read, so that changes made here can't be told from it.
+fn unusable(kept: &str, why: &str) -> Diagnostic {
+    Diagnostic::of(&codes::UNREADABLE, format!("{kept} can't be used: {why}"))
+        .help("put it back as it was, or remove it: then what differs from the archive is marked for you to choose")
 }
 
 fn of_theme<'a>(archive: &'a Archive, folder: &str) -> BTreeMap<&'a str, &'a [u8]> {

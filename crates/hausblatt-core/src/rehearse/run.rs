@@ -257,7 +257,7 @@ fn at_home(small: &Small, variations: &[Variation]) -> (Home, Vec<Found>) {
         .par_iter()
         .map_init(Bump::new, |arena, address| {
             let Routed::Request(request) = world.route(address) else { return None };
-            let looked = Looked::at(world, &request, arena);
+            let looked = Looked::of(world, &request, rendered(world, &request, arena));
             let told = looked.told(world, &request, arena, |_| false);
             let bare = if looked.is_whole() { bare_in(world, &request, &looked.page, arena) } else { Vec::new() };
             reset_arena(arena);
@@ -280,6 +280,11 @@ fn at_home(small: &Small, variations: &[Variation]) -> (Home, Vec<Found>) {
     (home, found)
 }
 
+/// A page as visitors get it.
+fn rendered(world: &World, request: &Request, arena: &Bump) -> Page {
+    page(world, request.clone(), Audience::Build(Shows::default()), arena)
+}
+
 /// A page with what was found in it.
 struct Looked {
     page: Page,
@@ -288,8 +293,7 @@ struct Looked {
 }
 
 impl Looked {
-    fn at(world: &World, request: &Request, arena: &Bump) -> Self {
-        let page = page(world, request.clone(), Audience::Build(Shows::default()), arena);
+    fn of(world: &World, request: &Request, page: Page) -> Self {
         let mut looked = Self { seen: Seen::default(), own: Vec::new(), page };
         if looked.is_whole() {
             looked.seen = look_into(world, request, &looked.page, usize::MAX);
@@ -362,13 +366,13 @@ fn of_variation(small: &Small, home: &Home, variation: &Variation, number: usize
     for address in &variation.addresses {
         let Routed::Request(request) = world.route(address) else { continue };
         let page = home.pages.get(address);
-        let plain = self::page(&world, request.clone(), Audience::Build(Shows::default()), arena);
-        let is_same = page.is_some_and(|page| page.text == plain.text && page.status == plain.status);
+        let now = rendered(&world, &request, arena);
+        let is_same = page.is_some_and(|page| page.text == now.text && page.status == now.status);
         if is_same && !variation.titled.contains(address) {
             reset_arena(arena);
             continue;
         }
-        let looked = Looked::at(&world, &request, arena);
+        let looked = Looked::of(&world, &request, now);
         let is_known = |(code, problem, tag): &(&'static Code, PageProblem, String)| {
             if is_of_variation(variation, problem) {
                 return true;
@@ -412,13 +416,16 @@ fn bare_in(world: &World, request: &Request, plain: &Page, arena: &Bump) -> Vec<
     if plain.format != Ending::Html || plain.template.is_none() {
         return Vec::new();
     }
-    let shows = Shows { trace: true, empties: true, ..Shows::default() };
-    let traced = page(world, request.clone(), Audience::Build(shows), arena);
-    let (text, pieces): (String, Vec<Piece>) = pieces(&traced.text);
-    // Where a sign itself changes the page, nothing is known.
-    if !text.chars().filter(|c| !c.is_whitespace()).eq(plain.text.chars().filter(|c| !c.is_whitespace())) {
-        return Vec::new();
-    }
+    // Where the signs of values that print nothing change the page, elements that hold nothing are still seen.
+    let traced = [true, false].into_iter().find_map(|empties| {
+        let shows = Shows { trace: true, empties, ..Shows::default() };
+        let traced = page(world, request.clone(), Audience::Build(shows), arena);
+        let (text, pieces): (String, Vec<Piece>) = pieces(&traced.text);
+        let is_same =
+            text.split_whitespace().flat_map(str::chars).eq(plain.text.split_whitespace().flat_map(str::chars));
+        is_same.then_some((text, pieces))
+    });
+    let Some((text, pieces)) = traced else { return Vec::new() };
     let told = bare(&text, &pieces).into_iter().filter_map(|bare| {
         let place = match bare.at {
             Spot::Value(unit, step) => {

@@ -191,6 +191,60 @@ fn what_is_not_read_for_an_error_is_not_said_to_be_unused() {
     assert!(!found.iter().any(|line| line.starts_with("unused-need")), "{found:#?}");
 }
 
+/// A collection that only the name of a template names, and columns that are read through a route's row.
+#[test]
+fn what_only_the_name_of_a_template_names_is_needed_with_its_parts() {
+    let files = Memory::of([
+        (
+            "hausblatt.toml",
+            "[site]\ntitle = \"Seeds\"\ntheme = \"t\"\n[front]\npage = \"home\"\n[collections.notes]\naddress = \"/notes/{slug}/\"\n[collections.notes.fields]\nsoil = { type = \"text\" }\n[routes.tool]\naddress = \"/tools/{slug}/\"\neach = \"tools\"\n",
+        ),
+        ("content/pages/home.md", "Welcome.\n"),
+        ("content/notes/first.md", "---\nsoil: clay\n---\nA note.\n"),
+        ("tables/tools.csv", "slug,title,price\nspade,Spade,30\n"),
+        ("themes/t/hausblatt-theme.toml", "[theme]\nversion = \"1.0.0\"\n"),
+        (
+            "themes/t/layouts/document.html",
+            "<!doctype html>\n<html lang=\"en\">\n<head><meta charset=\"utf-8\"><title>+{request.title}</title><meta name=\"robots\" content=\"+{request.robots}\">+{used \"styles\"}</head>\n<body><main>+{slot}</main></body>\n</html>\n",
+        ),
+        ("themes/t/templates/fallback.html", "<h1>+{request.title}</h1><p>1</p>\n"),
+        (
+            "themes/t/templates/entry/notes.html",
+            "<h1>+{content.title}</h1>+{if content.soil}<p>+{content.soil}</p>+{end}\n",
+        ),
+        ("themes/t/templates/route/tool.html", "<h1>+{request.title}</h1><p>+{route.row.price}</p>\n"),
+        ("themes/t/templates/error.html", "<h1>+{request.title}</h1>\n<p>Gone.</p>\n"),
+    ]);
+    let home = world(&files);
+    assert_eq!(wrong(&home), [""; 0]);
+    let write = written(&home, &needed(&home).unwrap()).unwrap().unwrap();
+    files.write(&write.path, write.bytes.unwrap());
+    let home = world(&files);
+    assert_eq!(wrong(&home), [""; 0]);
+    let found = alone(&home).unwrap();
+    assert!(found.in_empty.is_empty() && found.in_made_up.is_empty(), "{:?} {:?}", found.in_empty, found.in_made_up);
+}
+
+/// What a theme does without explains what is not there, and nothing else.
+#[test]
+fn what_a_theme_does_without_hides_no_slip() {
+    let files = declared();
+    let text = |path: &str| String::from_utf8(files.bytes(path).unwrap().to_vec()).unwrap();
+    let manifest = text("themes/t/hausblatt-theme.toml");
+    assert!(manifest.contains("optional = [\"collections.notes\"]"), "{manifest}");
+    let config = text("hausblatt.toml");
+    files.write("hausblatt.toml", config.replace("[collections.notes]\naddress = \"/notes/{slug}/\"\n", ""));
+    files.remove("content/notes/first.md");
+    files.write("themes/t/templates/entry/notes.html", "<p>+{content.title}</p>\n");
+    assert_eq!(wrong(&world(&files)), [""; 0]);
+    files.write("themes/t/partials/gate.html", "<p>Closed</p>\n");
+    let found = wrong(&world(&files)).join("\n");
+    assert!(found.starts_with("dead-file: "), "{found}");
+    files.remove("themes/t/partials/gate.html");
+    files.write("themes/t/templates/page.html", "<p>+{noted}</p>\n");
+    assert_eq!(wrong(&world(&files)), ["unknown-name: unknown name \"noted\""]);
+}
+
 #[test]
 fn renaming_renames_what_manifests_say() {
     let files = declared();

@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 use std::fs;
 use std::path::Path;
 
-use hausblatt_core::analysis::needs::Need;
+use hausblatt_core::analysis::needs::{Demands, Need};
 use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::{Write, write_all};
 use hausblatt_core::needs::{Needed, lines_to_add, made_up_site, needed, written};
@@ -178,7 +178,8 @@ fn site_for(common: &Common, world: &World, folder: &Path, files: Vec<(String, S
         let message = format!("{} already exists", folder.display());
         return Err(Failure::Work(message, Some("choose an empty folder".to_owned())));
     }
-    let demanded = hausblatt_core::analysis::needs::demanded(world).unwrap_or_default().required;
+    opened::outside_of_sites(folder)?;
+    let demanded = Demands::of(world).all;
     let is_wanted = |path: &str| {
         let is_theme = |name: &str| path.starts_with(&format!("themes/{name}/"));
         world.lineage.themes.iter().any(|theme| is_theme(&theme.name))

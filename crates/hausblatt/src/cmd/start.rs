@@ -94,10 +94,7 @@ fn site(common: &Common, args: &StartArgs, site: &str) -> Result<Outcome, Failur
         let help = format!("it stays as it is; see it with: hausblatt map --site {}", word(site));
         return Err(Failure::Work(format!("{} is a site already", folder.display()), Some(help)));
     }
-    if absolute.ancestors().skip(1).any(|folder| folder.join("hausblatt.toml").is_file()) {
-        let message = format!("{} would be inside another site", folder.display());
-        return Err(Failure::Work(message, Some("choose a folder outside of that one".to_owned())));
-    }
+    opened::outside_of_sites(folder)?;
     let name = absolute.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
     let title = args.title.clone().unwrap_or_else(|| hausblatt_core::text::slug::title_of(&name));
     let extent = if args.minimal { Extent::Minimal } else { Extent::Whole };

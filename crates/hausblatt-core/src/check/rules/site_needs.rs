@@ -7,7 +7,7 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
 use hausblatt_lang::text::source::Place;
 use hausblatt_lang::text::suggest::{did_you_mean, joined};
 
-use crate::analysis::needs::{GROUPS, LISTS, Need, ReadAt, declared, demanded, read_from_site};
+use crate::analysis::needs::{Demands, GROUPS, LISTS, Need, ReadAt, declared, read_from_site};
 use crate::check::{Check, Look};
 use crate::model::content::Section;
 use crate::world::World;
@@ -48,19 +48,8 @@ pub(crate) const UNUSED: Check = Check {
 /// So many missing things are named in the message.
 const NAMED: usize = 6;
 
-/// What the lineage demands and the site lacks, without what is in something else that it lacks.
-pub(crate) fn missing_needs(world: &World) -> BTreeMap<Need, Place> {
-    let demands = demanded(world).unwrap_or_default();
-    demands.required.into_iter().filter(|(need, _)| !need.is_met(world)).collect()
-}
-
-/// What the site lacks and the themes do without.
-pub(crate) fn missing_options(world: &World) -> Vec<Need> {
-    demanded(world).unwrap_or_default().optional.into_iter().filter(|need| !need.is_met(world)).collect()
-}
-
 fn missing(world: &World) -> Vec<Diagnostic> {
-    report(world, &missing_needs(world)).into_iter().collect()
+    report(world, &Demands::of(world).missing(world).0).into_iter().collect()
 }
 
 /// The one report of what is missing.
@@ -109,11 +98,11 @@ fn undeclared(world: &World) -> Vec<Diagnostic> {
     if world.lineage.themes.iter().all(|theme| theme.needs.is_none()) {
         return Vec::new();
     }
-    let known: Vec<Need> = world.lineage.themes.iter().flat_map(|theme| declared(theme).0.into_keys()).collect();
+    let known = Demands::of(world).all;
     let report = |(need, read): (Need, ReadAt)| {
         let place = read.places.into_iter().next()?;
         // Settings are declared by the themes themselves.
-        if matches!(need, Need::Setting(_)) || known.contains(&need) {
+        if matches!(need, Need::Setting(_)) || known.contains_key(&need) {
             return None;
         }
         let message = format!("no manifest says that {} is needed", need.words());

@@ -179,16 +179,9 @@ fn terms(world: &World, content: &Content, own: &ContentText) -> Vec<(String, Wo
 /// Dates: none, long ago, far ahead.
 fn dates<'a>(sample: &'a Sample, content: &'a Content, own: &'a ContentText) -> impl Iterator<Item = Variation> + 'a {
     let (folder, name) = sample.path.rsplit_once('/').unwrap_or(("", &sample.path));
-    let is_dated = |name: &str| {
-        name.len() > 11
-            && name.as_bytes()[10] == b'-'
-            && name[..10].bytes().all(|byte| byte == b'-' || byte.is_ascii_digit())
-    };
-    let bare = if name.is_char_boundary(11) && is_dated(name) {
-        format!("{folder}/{}", &name[11..])
-    } else {
-        sample.path.clone()
-    };
+    // A date in the name of the file goes, for it would stand for the one that is varied.
+    let last = content.id.rsplit('/').next().unwrap_or(&content.id);
+    let bare = if name.ends_with(&format!("-{last}.md")) { format!("{folder}/{last}.md") } else { sample.path.clone() };
     let write = move |rank, words: &str, date: Option<Data>| {
         let worse = Worse { rank, words: words.to_owned(), value: None, is_less: date.is_none() };
         let variation = varied(&sample.subject, &worse, "date");

@@ -223,17 +223,11 @@ fn side_by_side(page: &PageRequest<'_>, variation: &Variation, address: &str) ->
         encoded_target(&address),
         address
     );
-    if variation.addresses.len() > 1 {
-        put!(out, "<p>Looked at there and at ");
-        let others = variation.addresses.iter().filter(|other| **other != address);
-        for (at, other) in others.enumerate() {
-            put!(
-                out,
-                "{}<a href=\"{}\">{}</a>",
-                if at == 0 { "" } else { ", " },
-                link(&variation.words, other),
-                *other
-            );
+    let others: Vec<&String> = variation.addresses.iter().filter(|other| **other != address).collect();
+    if !others.is_empty() {
+        put!(out, "<p>Rehearsed at ");
+        for (at, &other) in others.iter().enumerate() {
+            put!(out, "{}<a href=\"{}\">{}</a>", if at == 0 { "" } else { ", " }, link(&variation.words, other), other);
         }
         put!(out, "</p>\n");
     }
