@@ -38,6 +38,8 @@ pub struct Unpacking {
     pub conflicts: Vec<String>,
     /// Files that were changed here and stay as they are, since they are gone in the archive or hold no text.
     pub kept: Vec<String>,
+    /// A theme that one of the archive's names as its parent, and that neither the archive nor the site has.
+    pub lacks_parent: Option<String>,
 }
 
 /// Plans to unpack an archive into the site of a World; an `update` of themes that are there merges three ways: what was
@@ -53,6 +55,7 @@ pub fn unpack(world: &World, bytes: &[u8], update: bool) -> Result<Unpacking, Di
         writes: Vec::new(),
         conflicts: Vec::new(),
         kept: Vec::new(),
+        lacks_parent: lacking_parent(world, &archive),
     };
     for name in &archive.themes {
         let folder = format!("themes/{name}/");
@@ -96,6 +99,19 @@ pub fn unpack(world: &World, bytes: &[u8], update: bool) -> Result<Unpacking, Di
         plan.themes.push((name.clone(), became));
     }
     Ok(plan)
+}
+
+/// The parent that a theme of the archive names and nobody has.
+fn lacking_parent(world: &World, archive: &Archive) -> Option<String> {
+    let parent = |name: &String| {
+        let manifest = archive.files.get(&format!("themes/{name}/{}", theme::MANIFEST))?;
+        let manifest = std::str::from_utf8(manifest).ok()?.parse::<toml_edit::DocumentMut>().ok()?;
+        Some(manifest.get("theme")?.get("parent")?.as_str()?.to_owned())
+    };
+    let is_there = |name: &String| {
+        archive.themes.contains(name) || world.snapshot.file(&format!("themes/{name}/{}", theme::MANIFEST)).is_some()
+    };
+    archive.themes.iter().filter_map(parent).find(|parent| !is_there(parent))
 }
 
 /// The archive that a theme was unpacked from; none where it was not.

@@ -17,7 +17,7 @@ use crate::cmd::{json, print};
 use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::{Common, Format};
-use crate::show::style::{FAINT, GOOD, STRONG, plain, styled, to_type, word};
+use crate::show::style::{FAINT, GOOD, NOTE, STRONG, plain, styled, to_type, word};
 use crate::show::table::counted;
 use crate::show::wrap::wrapped;
 
@@ -136,11 +136,19 @@ fn unpacked(common: &Common, args: &StartArgs, archive: &str) -> Result<Outcome,
     let unreadable = |error: io::Error| Failure::Work(format!("{archive} can't be read: {error}"), None);
     if fs::metadata(archive).map_err(unreadable)?.len() > MOST_BYTES {
         let message = format!("{archive} is larger than {} MB", MOST_BYTES >> 20);
-        return Err(Failure::Work(message, Some("that is no archive of themes".to_owned())));
+        return Err(Failure::Work(message, Some("name an archive that hausblatt pack wrote".to_owned())));
     }
     let bytes = opened::regular(Path::new(archive)).map_err(unreadable)?;
     let plan = unpack(world, &bytes, args.update).map_err(|problem| opened::failed(&problem))?;
     opened::write(world, &plan.writes)?;
+    if let Some(parent) = &plan.lacks_parent {
+        crate::tell!(
+            "{} the parent {} is neither in the archive nor in this site; unpack it, too, before {} can be used",
+            styled(NOTE, "note:"),
+            plain(parent),
+            plain(&plan.theme)
+        );
+    }
     let is_shown = |path: &&String| !path.rsplit('/').next().is_some_and(|name| name.starts_with('.'));
     let written: Vec<String> = plan.writes.iter().map(|write| &write.path).filter(is_shown).cloned().collect();
     if common.format == Format::Json {

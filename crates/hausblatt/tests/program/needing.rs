@@ -146,6 +146,17 @@ fn a_made_up_site_is_written_into_an_empty_folder_only() {
     assert!(map.contains("/varieties/first/"), "{map}");
     let said = site.run(&["needs", "--site-for", other.to_str().unwrap()]);
     assert!(said.code == 1 && said.whole().contains("choose an empty folder"), "{}", said.whole());
+    check(
+        &site,
+        &["needs", "--site-for", "inside"],
+        expect![[r#"
+            exit 1
+            ---
+            error: inside would be inside another site
+            help: choose a folder outside of that one
+        "#]],
+    );
+    assert!(!site.path("inside").exists());
 }
 
 #[test]

@@ -161,6 +161,59 @@ fn a_packed_theme_is_unpacked_updated_and_taken_back() {
     assert_eq!(site.read("themes/t/templates/error.html"), "<h1>Ours</h1>\n");
 }
 
+/// What changed here can't be told without the archive that a theme was unpacked from, so nothing is guessed.
+#[test]
+fn a_damaged_record_stops_an_update() {
+    let from = site();
+    from.run(&["pack", "--anyway", "-q", "--out", "t.tar.gz"]);
+    let site = Site::small();
+    let bring = || site.write("t.tar.gz", std::fs::read(from.path("t.tar.gz")).unwrap());
+    bring();
+    site.run(&["start", "theme", "--from", "t.tar.gz", "-q"]);
+    from.write("themes/t/templates/error.html", "<h1>Theirs</h1>\n");
+    from.run(&["pack", "--anyway", "-q", "--out", "t.tar.gz"]);
+    bring();
+    site.write("themes/t/.packed.tar.gz", "cut");
+    let before = site.tree("themes");
+    check(
+        &site,
+        &["start", "theme", "--from", "t.tar.gz", "--update"],
+        expect![[r#"
+        exit 1
+        ---
+        error: themes/t/.packed.tar.gz can't be used: this is not an archive of themes: it is not packed with gzip
+        help: put it back as it was, or remove it: then what differs from the archive is marked for you to choose
+    "#]],
+    );
+    assert_eq!(site.tree("themes"), before);
+}
+
+#[test]
+fn a_parent_that_nobody_has_is_named() {
+    let from = site();
+    from.write("themes/child/hausblatt-theme.toml", "[theme]\nversion = \"1.0.0\"\nparent = \"t\"\n");
+    let said = from.run(&["pack", "--theme", "child", "--without-parents", "--anyway", "-q", "--out", "c.tar.gz"]);
+    assert_eq!(said.code, 0, "{}", said.whole());
+    let site = Site::small();
+    site.write("c.tar.gz", std::fs::read(from.path("c.tar.gz")).unwrap());
+    check(
+        &site,
+        &["start", "theme", "--from", "c.tar.gz"],
+        expect![[r#"
+        exit 0
+        Wrote themes/child/  1 file
+
+        Next:
+          hausblatt needs --missing --theme child
+              what this site lacks of what it needs
+          hausblatt suppose --to-theme child
+              what would change with it
+        ---
+        note: the parent t is neither in the archive nor in this site; unpack it, too, before child can be used
+    "#]],
+    );
+}
+
 #[test]
 fn what_is_no_archive_is_refused_and_nothing_is_written() {
     let site = Site::small();
