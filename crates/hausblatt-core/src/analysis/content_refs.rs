@@ -87,6 +87,21 @@ pub(crate) fn has_unknown_trays(world: &World, id: ContentId) -> bool {
     printed_trays(world, id, &mut FxHashMap::default()).is_unknown
 }
 
+/// The trays in which what some content places is printed, in the order of the files that print them, those in its text last.
+pub fn trays_of(world: &World, id: ContentId) -> Vec<String> {
+    let mut names = printed_trays(world, id, &mut FxHashMap::default()).trays;
+    names.extend(world.site.content(id).markdown(markdown::trays).into_iter().map(|(name, _)| name.to_string()));
+    let mut seen: Vec<String> = Vec::new();
+    names.retain(|name| {
+        let is_new = !seen.contains(name);
+        if is_new {
+            seen.push(name.clone());
+        }
+        is_new
+    });
+    names
+}
+
 /// The trays that the files print which render content: in all its views, and where it fills an error page. What the same
 /// files print is the same, and looked for once.
 fn printed_trays(world: &World, id: ContentId, known: &mut FxHashMap<Vec<FileId>, (Vec<String>, bool)>) -> Printed {

@@ -4,7 +4,7 @@ pub mod asset_conflicts;
 pub mod chart;
 mod choice_problem;
 pub mod compare;
-pub(crate) mod content_refs;
+pub mod content_refs;
 pub mod expect;
 pub mod explanation;
 pub mod missed;

@@ -4,12 +4,14 @@ use std::fmt::Write as _;
 
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::value::datum::Datum;
-use toml_edit::{Array, DocumentMut, InlineTable, Item, Table, Value};
+use toml_edit::{DocumentMut, Item, Table, Value};
 
 use crate::files::FileNode;
 use crate::model::tables::Table as SiteTable;
 use crate::schema::config;
 use crate::text::data::{Data, DataValue, Entry, yaml};
+use crate::text::front::write::flow;
+pub(crate) use crate::text::toml_change::toml;
 use crate::world::World;
 
 /// A value without a place.
@@ -82,43 +84,6 @@ impl ContentText {
         out.push_str("---\n");
         out + &self.body
     }
-}
-
-/// A value as YAML in one line.
-fn flow(data: &Data) -> String {
-    match &data.value {
-        DataValue::Nothing => "null".to_owned(),
-        DataValue::Bool(truth) => truth.to_string(),
-        DataValue::Int(number) => number.to_string(),
-        DataValue::Float(number) => format!("{number:?}"),
-        DataValue::Text(text) => yaml(text),
-        DataValue::List(members) => format!("[{}]", members.iter().map(flow).collect::<Vec<_>>().join(", ")),
-        DataValue::Map(entries) => {
-            let entries = entries.iter().map(|entry| format!("{}: {}", yaml(&entry.key), flow(&entry.data)));
-            format!("{{{}}}", entries.collect::<Vec<_>>().join(", "))
-        }
-    }
-}
-
-/// A value as TOML; none for nothing, which TOML does not have.
-pub(crate) fn toml(data: &Data) -> Option<Value> {
-    Some(match &data.value {
-        DataValue::Nothing => return None,
-        DataValue::Bool(truth) => (*truth).into(),
-        DataValue::Int(number) => (*number).into(),
-        DataValue::Float(number) => (*number).into(),
-        DataValue::Text(text) => (&**text).into(),
-        DataValue::List(members) => members.iter().filter_map(toml).collect::<Array>().into(),
-        DataValue::Map(entries) => {
-            let mut table = InlineTable::new();
-            for entry in entries {
-                if let Some(value) = toml(&entry.data) {
-                    table.insert(&*entry.key, value);
-                }
-            }
-            table.into()
-        }
-    })
 }
 
 /// `hausblatt.toml` with the value at a path of keys changed or, with none, taken away; nothing where it has another form.

@@ -59,7 +59,7 @@ impl Data {
     }
 
     /// The list's members, if it is one.
-    pub(crate) fn as_list(&self) -> Option<&[Data]> {
+    pub fn as_list(&self) -> Option<&[Data]> {
         match &self.value {
             DataValue::List(members) => Some(members),
             _ => None,
@@ -81,9 +81,9 @@ impl Data {
 
 /// A text as YAML 1.2, in quotes where it would be read as something else.
 pub fn yaml(text: &str) -> String {
-    let is_plain = |c: char| c.is_alphanumeric() || matches!(c, ' ' | '-' | '_' | '/');
+    let is_plain = |c: char| c.is_alphanumeric() || matches!(c, ' ' | '-' | '_' | '/' | '.');
     let plain = text.chars().all(is_plain)
-        && !text.starts_with([' ', '-'])
+        && !text.starts_with([' ', '-', '.'])
         && !text.ends_with(' ')
         && matches!(scalar(text), DataValue::Text(_));
     if plain {
@@ -93,6 +93,8 @@ pub fn yaml(text: &str) -> String {
     for c in text.chars() {
         match c {
             '\\' | '"' => out.extend(['\\', c]),
+            '\n' => out.push_str("\\n"),
+            '\t' => out.push_str("\\t"),
             c if c.is_control() => out.push_str(&format!("\\u{:04x}", u32::from(c))),
             c => out.push(c),
         }

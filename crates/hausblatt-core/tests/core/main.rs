@@ -32,5 +32,6 @@ mod rendering;
 mod small;
 mod statuses;
 mod themes;
+mod value_changes;
 mod versions;
 mod world;

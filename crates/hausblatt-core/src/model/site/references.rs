@@ -42,6 +42,11 @@ pub enum BrokenTarget {
 }
 
 impl Site {
+    /// What is at a reference is called; none if there is nothing.
+    pub fn label_of(&self, reference: &str) -> Option<String> {
+        self.referenced(reference).map(|found| found.label.to_string())
+    }
+
     /// The address that a reference leads to; none if there is no such thing, or if it has none.
     pub fn address_of(&self, reference: &str) -> Option<String> {
         self.referenced(reference)?.address

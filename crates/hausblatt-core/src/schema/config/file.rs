@@ -114,7 +114,7 @@ impl Config {
     }
 
     /// The taxonomies that group the entries of a collection, or `pages`.
-    pub(crate) fn taxonomies_of<'c>(&'c self, home: &'c str) -> impl Iterator<Item = &'c TaxonomyConfig> {
+    pub fn taxonomies_of<'c>(&'c self, home: &'c str) -> impl Iterator<Item = &'c TaxonomyConfig> {
         self.taxonomies.iter().filter(move |taxonomy| taxonomy.of.iter().any(|of| of.text == home))
     }
 }
