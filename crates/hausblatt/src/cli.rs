@@ -58,6 +58,8 @@ pub enum Command {
     Override(OverrideArgs),
     /// Choose an offered template for content
     Choose(ChooseArgs),
+    /// Set a setting, a field of content, a component in a tray, a menu's item
+    Set(SetArgs),
     /// Show what a change would affect, writing nothing
     Suppose(SupposeArgs),
     /// List copies whose original has changed
@@ -263,6 +265,32 @@ pub struct ChooseArgs {
     pub list: bool,
 }
 
+/// What was typed for `set`.
+#[derive(Args, Debug)]
+#[command(
+    after_help = "Examples:\n  hausblatt set /visit/\n  hausblatt set /visit/ 'title=Come and see'\n  hausblatt set site 'settings.motto=Sow, save, share'\n  hausblatt set site --move menus.main.2=1\n  hausblatt set /visit/ --clear tagline\n  hausblatt set /visit/ --add 'trays.main={ component: notice, text: Closed }'"
+)]
+pub struct SetArgs {
+    /// An address or a content file; \"site\": hausblatt.toml; \"theme\": the manifest
+    #[arg(add = ArgValueCompleter::new(complete::addresses), value_name = "WHERE")]
+    pub place: String,
+    /// A key and its value; trays.main.2.text is in the second component of a tray
+    #[arg(value_name = "KEY=VALUE", value_parser = keyed)]
+    pub values: Vec<(String, String)>,
+    /// Take a key out, or a member of a list
+    #[arg(long, value_name = "KEY")]
+    pub clear: Vec<String>,
+    /// Add to a list, at its end or before KEY.POSITION
+    #[arg(long, value_name = "KEY=VALUE", value_parser = keyed)]
+    pub add: Vec<(String, String)>,
+    /// Move a member of a list to another position in it
+    #[arg(long = "move", value_name = "KEY.POSITION=TO", value_parser = moved)]
+    pub moves: Vec<(String, usize)>,
+    /// Show what would change, and write nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
 /// What was typed for `suppose`.
 #[derive(Args, Debug)]
 #[command(
@@ -310,6 +338,20 @@ fn choice(text: &str) -> Result<(String, String), String> {
         Some((name, address)) if !name.is_empty() && !address.is_empty() => Ok((name.to_owned(), address.to_owned())),
         _ => Err("write it as in no-aside=/visit/".to_owned()),
     }
+}
+
+/// A key and its value, which may be empty.
+fn keyed(text: &str) -> Result<(String, String), String> {
+    match text.split_once('=') {
+        Some((key, value)) if !key.trim().is_empty() => Ok((key.trim().to_owned(), value.to_owned())),
+        _ => Err("write it as in 'title=Come and see'".to_owned()),
+    }
+}
+
+/// The key of a member of a list, and the position that it comes to.
+fn moved(text: &str) -> Result<(String, usize), String> {
+    let parted = text.split_once('=').and_then(|(key, to)| Some((key.trim().to_owned(), to.trim().parse().ok()?)));
+    parted.ok_or_else(|| "write it as in menus.main.2=1".to_owned())
 }
 
 /// A collection and a pattern of addresses.
@@ -465,9 +507,12 @@ pub struct NeatenArgs {
 /// What was typed for `undo`.
 #[derive(Args, Debug)]
 #[command(
-    after_help = "Examples:\n  hausblatt undo --list\n  hausblatt undo --dry-run   (after a change)\n  hausblatt undo             (after a change)"
+    after_help = "Examples:\n  hausblatt undo --list\n  hausblatt undo --dry-run   (after a change)\n  hausblatt undo             (after a change)\n  hausblatt undo 12          (that one, if its files are as it left them)"
 )]
 pub struct UndoArgs {
+    /// The number of a change, as --list shows it, instead of the last one
+    #[arg(conflicts_with = "list")]
+    pub number: Option<u32>,
     /// List the changes that can be taken back, the last one first
     #[arg(long, conflicts_with = "dry_run")]
     pub list: bool,
@@ -679,9 +724,9 @@ pub struct ChartArgs {
 }
 
 /// What was typed for `serve`.
-#[derive(Args, Debug)]
+#[derive(Args, Debug, Default)]
 #[command(
-    after_help = "Examples:\n  hausblatt serve\n  hausblatt serve --port 8080 --open\n  hausblatt serve --drafts --as-of 2027-03-01"
+    after_help = "Examples:\n  hausblatt serve\n  hausblatt serve --port 8080 --open\n  hausblatt serve --drafts --as-of 2027-03-01\n  hausblatt serve --editor 'vim +{line} {file}'"
 )]
 pub struct ServeArgs {
     /// The port to listen at; else 4600, or a free one
@@ -696,6 +741,15 @@ pub struct ServeArgs {
     /// Send pages as visitors get them: no badge, no reload, no explanations
     #[arg(long)]
     pub plain: bool,
+    /// Let the workbench write no file
+    #[arg(long)]
+    pub read_only: bool,
+    /// Let the workbench write files from other machines, too, with a key
+    #[arg(long, conflicts_with = "read_only")]
+    pub allow_edits: bool,
+    /// What opens a file from the workbench; {file} and {line} are put in [default: $VISUAL]
+    #[arg(long, value_name = "COMMAND")]
+    pub editor: Option<String>,
 }
 
 /// A size as it is typed, in bytes: kB and MB are thousands and millions, KiB and MiB powers of 1,024 (IEC 80000-13).

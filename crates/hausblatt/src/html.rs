@@ -109,6 +109,28 @@ macro_rules! as_number {
 
 as_number!(usize, u64, u32, u16, f64);
 
+/// A value of a form, to the character: what nobody sees is written as a reference to it (HTML, section 13.5) instead of
+/// being replaced, since the form sends it back.
+pub struct Exact<'t>(pub &'t str);
+
+impl Fragment for Exact<'_> {
+    fn write(&self, out: &mut Formatter<'_>) -> fmt::Result {
+        let mut text = String::with_capacity(self.0.len());
+        escape(self.0, &mut text);
+        for c in text.chars() {
+            match c {
+                // A carriage return would become a line feed, and there is no reference to nothing.
+                '\r' => out.write_str("&#13;")?,
+                '\n' | '\t' => out.write_char(c)?,
+                '\0' => out.write_char('\u{fffd}')?,
+                c if c < ' ' || turns_direction(c) => write!(out, "&#{};", u32::from(c))?,
+                c => out.write_char(c)?,
+            }
+        }
+        Ok(())
+    }
+}
+
 /// A fragment on its way into a text.
 pub struct Escaped<'f, T: Fragment + ?Sized>(pub &'f T);
 
@@ -142,6 +164,9 @@ mod tests {
         let mut out = Markup::new();
         put!(out, "<p title=\"{}\">{} {} {}</p>", "\"<&'", inner, 3usize, Some("&"));
         assert_eq!(out.into_text(), "<p title=\"&quot;&lt;&amp;&#39;\"><b>a &lt; b</b> 3 &amp;</p>");
+        let mut value = Markup::new();
+        put!(value, "{}", Exact("a\u{202e}<\u{1}\"\r\n"));
+        assert_eq!(value.into_text(), "a&#8238;&lt;&#1;&quot;&#13;\n");
         assert_eq!(in_query("/a b/?ü=1"), "%2Fa%20b%2F%3F%C3%BC%3D1");
     }
 }

@@ -196,18 +196,18 @@ fn a_component_is_tried_in_the_workbench() {
     let site = Site::demo();
     let server = site.serve(&[]);
     let mut browser = at(&server, "/~/components?component=notice");
-    let frame = "document.getElementById('preview').contentDocument?.body?.innerText.includes";
+    let frame = "document.getElementById('preview-1280').contentDocument?.body?.innerText.includes";
     browser.value("window.first = true");
     browser.value(
-        "(() => { const field = document.getElementById('field-text'); field.value = 'Closed on *frost* days'; field.dispatchEvent(new Event('input', {bubbles: true})) })()",
+        "(() => { const field = document.getElementById('field.text'); field.value = 'Closed on *frost* days'; field.dispatchEvent(new Event('input', {bubbles: true})) })()",
     );
     browser.until(&format!("{frame}('Closed on frost days')"));
-    browser.until("location.search.includes('field-text=Closed+on+*frost*+days')");
+    browser.until("location.search.includes('field.text=Closed+on+*frost*+days')");
     assert_eq!(browser.value("window.first"), true);
     // The address keeps what was filled in.
     let address = browser.value("location.href");
     browser.open(address.as_str().unwrap());
-    assert_eq!(browser.value("document.getElementById('field-text').value"), "Closed on *frost* days");
+    assert_eq!(browser.value("document.getElementById('field.text').value"), "Closed on *frost* days");
     browser.until(&format!("{frame}('Closed on frost days')"));
     // The preview follows the file.
     let file = "themes/hedgerow/components/notice/component.html";
@@ -250,10 +250,10 @@ fn pictures() {
         }
     };
     keep(&mut browser, "badge.png");
-    let fields = "field-heading=Two+beds%2C+one+path&field-text=The+borrowed+kinds+grow+beside+the+*returned*+ones.\
-                  &field-picture=%2Fmedia%2Fgate.svg";
+    let fields = "field.heading=Two+beds%2C+one+path&field.text=The+borrowed+kinds+grow+beside+the+*returned*+ones.\
+                  &field.picture=%2Fmedia%2Fgate.svg";
     browser.open(&format!("http://{}/~/components?component=split-panel&{fields}", server.at));
-    browser.until("document.getElementById('preview').contentDocument?.querySelector('img')?.complete");
+    browser.until("document.getElementById('preview-1280').contentDocument?.querySelector('img')?.complete");
     keep(&mut browser, "workbench.png");
     is_calm(&browser, &server);
 }

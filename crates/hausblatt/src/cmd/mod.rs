@@ -4,9 +4,9 @@ pub mod build;
 pub mod changing;
 pub mod chart;
 pub mod check;
-pub mod choose;
 pub mod demo;
 pub mod drift;
+pub mod editing;
 pub mod expect;
 mod failed;
 pub mod files;
@@ -23,7 +23,6 @@ pub mod serve;
 pub mod start;
 pub mod suppose;
 pub mod themes;
-pub mod undo;
 pub mod values;
 
 use std::io::{self, Write};

@@ -15,13 +15,15 @@ use crate::failure::{Failure, Outcome};
 use crate::opened;
 use crate::options::Common;
 use crate::running::Announcement;
-use crate::serve::{self, Live, Moment, Names, Options, Server};
+use crate::serve::{self, Access, Live, Moment, Names, Options, Server};
 use crate::show::diagnostics;
 use crate::show::style::{FAINT, GOOD, NOTE, STRONG, TYPED, plain, styled};
 use crate::show::table::counted;
 
 /// So many lines of requests wait for a terminal that is held up.
 const LINES: usize = 4096;
+/// How many random bytes the key to writing has.
+const KEY: usize = 8;
 /// The port where none was typed.
 const PORT: u16 = 4600;
 
@@ -38,7 +40,8 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
         let (listener, address) = listening.map_err(|error| no_place(&args.host, port, &error))?;
         let is_loopback = address.ip().is_loopback();
         let (sender, mut lines) = mpsc::channel(LINES);
-        let lines_wanted = common.verbose.then_some(sender);
+        let access = access(args, is_loopback)?;
+        let editor = editor(args)?;
         let names = Names::new(&args.host, is_loopback);
         let name = match address.ip() {
             IpAddr::V4(ip) if ip.is_unspecified() => "127.0.0.1".to_owned(),
@@ -48,8 +51,21 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
         };
         let site = format!("http://{name}:{}/", address.port());
         let announcement = Arc::new(Announcement::new(&opened::real_root(common)?, &site));
-        let options =
-            Options { common, plain: args.plain, names, lines: lines_wanted, announcement: announcement.clone() };
+        let announcement_of_server = announcement.clone();
+        let key = match &access {
+            Access::Keyed(key) => Some(key.clone()),
+            Access::Open | Access::Closed(_) => None,
+        };
+        let options = Options {
+            common,
+            plain: args.plain,
+            names,
+            lines: sender,
+            logs: common.verbose,
+            announcement: announcement_of_server,
+            access,
+            editor,
+        };
         let server = Arc::new(Server::new(options, snapshot, asking)?);
         server.watch()?;
         let mut known = Vec::new();
@@ -61,6 +77,9 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
         }
         if !is_loopback {
             note("whoever reaches this machine can read the site and its themes: the server is for development only");
+        }
+        if let Some(key) = key {
+            note(&format!("to change files in the workbench, enter this key there: {key}"));
         }
         if args.open && open::that_detached(&site).is_err() {
             note(&format!("no browser could be opened; go to {site}"));
@@ -81,6 +100,25 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
         print(&format!("{}\n", styled(FAINT, "Stopped.")))?;
         Ok(Outcome::Clean)
     })?
+}
+
+/// Who may write files.
+fn access(args: &ServeArgs, is_loopback: bool) -> Result<Access, Failure> {
+    let key = serve::random_word(KEY)?;
+    Ok(Access::of(is_loopback, args.read_only, args.allow_edits, || key))
+}
+
+/// The command that opens a file in an editor, in words.
+fn editor(args: &ServeArgs) -> Result<Option<Vec<String>>, Failure> {
+    let typed = args.editor.clone().or_else(|| std::env::var("VISUAL").ok()).filter(|typed| !typed.trim().is_empty());
+    let Some(typed) = typed else { return Ok(None) };
+    match shlex::split(&typed).filter(|words| !words.is_empty()) {
+        Some(words) => Ok(Some(words)),
+        None => Err(Failure::usage(
+            format!("the editor's command can't be read: {typed}"),
+            "close its quotes, as in --editor 'vim +{line} {file}'",
+        )),
+    }
 }
 
 /// Waits until the system asks the program to end.
@@ -157,5 +195,5 @@ fn show_new(live: &Live, known: &mut Vec<Diagnostic>, common: &Common) {
 /// Serves the site in `dir`, as `serve` would without options.
 pub fn site(common: &Common, dir: &Path) -> Result<Outcome, Failure> {
     let common = Common { site: Some(dir.to_owned()), ..common.clone() };
-    run(&common, &ServeArgs { port: None, host: "127.0.0.1".to_owned(), open: false, plain: false })
+    run(&common, &ServeArgs { host: "127.0.0.1".to_owned(), ..ServeArgs::default() })
 }

@@ -10,6 +10,8 @@ use axum::response::{IntoResponse, Response};
 
 /// How long a request's target may be, in bytes.
 const LONGEST: usize = 8 << 10;
+/// The same in the workbench, where an address holds what a form says.
+const LONGEST_FORM: usize = 48 << 10;
 
 /// What the server is reached by.
 #[derive(Clone, Debug)]
@@ -40,7 +42,8 @@ impl Names {
 
 /// Why a request is turned away, if it is.
 pub fn refusal(names: &Names, request: &Request) -> Option<Response> {
-    if request.uri().path_and_query().map_or(0, |target| target.as_str().len()) > LONGEST {
+    let longest = if request.uri().path().starts_with("/~/") { LONGEST_FORM } else { LONGEST };
+    if request.uri().path_and_query().map_or(0, |target| target.as_str().len()) > longest {
         return Some(plain(StatusCode::URI_TOO_LONG, "This address is too long."));
     }
     let host = match host(request) {

@@ -16,10 +16,14 @@
 
   // A page that is not looked at keeps no connection: browsers have only a few for each site.
   let events = null;
+  let isSending = false;
   function listen() {
     if (document.hidden || events || isInWorkbench()) return;
     events = new EventSource(`/~/events?${query}&shown=${shown}`);
-    events.addEventListener("page", () => location.reload());
+    // A page that sends a form is about to be another one: what the form writes must not call it back.
+    events.addEventListener("page", () => {
+      if (!isSending) location.reload();
+    });
     events.addEventListener("styles", (event) => {
       shown = event.data;
       renewStyles();
@@ -30,8 +34,14 @@
     events = null;
   }
   document.addEventListener("visibilitychange", () => (document.hidden ? stop() : listen()));
+  addEventListener("submit", (event) => {
+    isSending = !event.defaultPrevented && event.target.method === "post";
+  });
   addEventListener("pagehide", stop);
-  addEventListener("pageshow", listen);
+  addEventListener("pageshow", () => {
+    isSending = false;
+    listen();
+  });
   listen();
 
   /** Loads each style sheet of this site once more; the old one goes when the new one is there. */

@@ -96,6 +96,22 @@ fn sent_text(text: String, mime: &Mime, asked: &HeaderMap, is_head: bool) -> Res
     (headers, text).into_response()
 }
 
+/// Sends these bytes as the file at a path.
+pub fn sent_bytes(path: &str, bytes: Vec<u8>, is_head: bool) -> Response {
+    let mime = mime_guess::from_path(path).first_or_octet_stream();
+    let charset = if mime.type_() == "text" { "; charset=utf-8" } else { "" };
+    let headers = [
+        (CONTENT_TYPE, format!("{mime}{charset}")),
+        (CACHE_CONTROL, "no-store".to_owned()),
+        (CONTENT_LENGTH, bytes.len().to_string()),
+    ];
+    let mut answer = (headers, if is_head { Vec::new() } else { bytes }).into_response();
+    if path.starts_with("media/") {
+        answer.headers_mut().insert(CONTENT_SECURITY_POLICY, HeaderValue::from_static(SEEN_ONLY));
+    }
+    answer
+}
+
 /// Whether a file is still the one that was looked at, inside the site.
 fn is_still(root: &Path, node: &FileNode) -> bool {
     let inside = || Some(node.disk.canonicalize().ok()?.starts_with(root.canonicalize().ok()?));

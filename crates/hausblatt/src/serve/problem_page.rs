@@ -83,7 +83,7 @@ fn excerpt(texts: &Snapshot, place: &Place, why: Option<&str>) -> Markup {
     let (lines, first, offset) = lines_around(&text, &range);
     let column = text[offset..range.start].chars().count() + 1;
     put!(out, "<p class=\"where\">{}:{}</p>\n", file_link(&place.path, Some(first)), column);
-    put!(out, "<pre class=\"excerpt\">");
+    put!(out, "<pre class=\"excerpt\" tabindex=\"0\">");
     let (from, to) = (range.start - offset, range.end - offset);
     let mut at = 0;
     for (number, line) in lines.split('\n').enumerate() {

@@ -3,8 +3,8 @@
 use std::future::Future;
 use std::io;
 use std::net::SocketAddr;
-use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
 use axum::Router;
@@ -28,9 +28,12 @@ use xxhash_rust::xxh3::xxh3_64;
 
 use crate::options::Common;
 use crate::running;
+use crate::serve::access::Access;
 use crate::serve::answers::{MadePage, Reader};
+use crate::serve::checked::Checked;
 use crate::serve::missed::Missed;
 use crate::serve::reload::Shown;
+use crate::serve::tries::Tries;
 use crate::serve::{Live, Moment, Names, allowed_hosts, answers, badge, files, images, reload, watch, workbench};
 use crate::show::style::plain;
 
@@ -59,8 +62,10 @@ pub struct Server {
     pub live: Arc<Live>,
     /// Whether pages are sent as visitors get them, with nothing added.
     pub plain: bool,
-    /// Where a line for each request goes, if it is wanted.
-    lines: Option<mpsc::Sender<String>>,
+    /// Where lines for the terminal go.
+    lines: mpsc::Sender<String>,
+    /// Whether each request gets a line.
+    logs: bool,
     /// Tells the editor which page is looked at.
     announcement: Arc<running::Announcement>,
     /// The names that the server is reached by.
@@ -71,6 +76,16 @@ pub struct Server {
     pub rehearsals: workbench::Rehearsals,
     /// What a request that changes something has to know.
     pub token: String,
+    /// Who may write files.
+    pub access: Access,
+    /// Which addresses have problems.
+    pub checked: Checked,
+    /// The sites that were tried.
+    pub tries: Tries,
+    /// Held by whoever writes files.
+    pub keeping: Mutex<()>,
+    /// What opens a file in an editor: a command and its arguments; none where none is known.
+    pub editor: Option<Vec<String>>,
     /// Places for open pages.
     pub listeners: Arc<Semaphore>,
     /// Who renders the site's pages.
@@ -134,10 +149,16 @@ pub struct Options<'o> {
     pub plain: bool,
     /// The names that the server is reached by.
     pub names: Names,
-    /// Where a line for each request goes, if it is wanted.
-    pub lines: Option<mpsc::Sender<String>>,
+    /// Where lines for the terminal go.
+    pub lines: mpsc::Sender<String>,
+    /// Whether each request gets a line.
+    pub logs: bool,
     /// Tells the editor which page is looked at.
     pub announcement: Arc<running::Announcement>,
+    /// Who may write files.
+    pub access: Access,
+    /// What opens a file in an editor.
+    pub editor: Option<Vec<String>>,
 }
 
 impl Server {
@@ -146,23 +167,34 @@ impl Server {
     /// # Errors
     /// When the system has no random numbers for a token.
     pub fn new(options: Options<'_>, snapshot: Snapshot, asking: SiteOptions) -> io::Result<Self> {
-        let mut random = [0; 16];
-        getrandom::fill(&mut random).map_err(io::Error::other)?;
+        let token = random_word(16)?;
         Ok(Self {
             live: Arc::new(Live::new(options.common, snapshot, asking)),
             plain: options.plain,
             lines: options.lines,
+            logs: options.logs,
             announcement: options.announcement,
             names: options.names,
             missed: Missed::default(),
             rehearsals: workbench::Rehearsals::default(),
-            token: random.iter().map(|byte| format!("{byte:02x}")).collect(),
+            token,
+            access: options.access,
+            checked: Checked::default(),
+            tries: Tries::default(),
+            keeping: Mutex::default(),
+            editor: options.editor,
             listeners: Arc::new(Semaphore::new(LISTENERS)),
             pages: Renderers::new(cores()),
             makers: Renderers::new(cores()),
             held: images::Held::default(),
             parts: Renderers::new(cores()),
         })
+    }
+
+    /// Says in the terminal what was written, and the command that does the same.
+    pub fn say(&self, did: &str, what: &str, command: &str) {
+        // A terminal that is held up keeps no answer waiting.
+        let _ = self.lines.try_send(format!("{did} {}  {}", plain(what), plain(command)));
     }
 
     /// Looks at the site's folder from now on.
@@ -172,6 +204,16 @@ impl Server {
     pub fn watch(&self) -> io::Result<()> {
         watch::watch(self.live.clone())
     }
+}
+
+/// A word that nobody can guess, of so many random bytes.
+///
+/// # Errors
+/// When the system has no random numbers.
+pub fn random_word(bytes: usize) -> io::Result<String> {
+    let mut random = vec![0; bytes];
+    getrandom::fill(&mut random).map_err(io::Error::other)?;
+    Ok(random.iter().map(|byte| format!("{byte:02x}")).collect())
 }
 
 /// Runs `work` with all that serving needs.
@@ -240,9 +282,9 @@ async fn around(State(server): State<Arc<Server>>, request: Request, next: Next)
     headers.entry(CACHE_CONTROL).or_insert(HeaderValue::from_static("no-cache"));
     let by = answer.extensions().get::<Told>().map_or("", |told| &told.0);
     let took = start.elapsed().as_secs_f64() * 1000.0;
-    if let Some(lines) = &server.lines {
+    if server.logs {
         // A terminal that is held up keeps no answer waiting; what it can't take is left out.
-        let _ = lines.try_send(plain(&format!("{} {line}  {by}  {took:.1} ms", answer.status().as_u16())));
+        let _ = server.lines.try_send(plain(&format!("{} {line}  {by}  {took:.1} ms", answer.status().as_u16())));
     }
     answer
 }

@@ -121,10 +121,10 @@ fn pictures_are_shown_in_the_readme() {
     }
 }
 
-const COMMANDS: [&str; 29] = [
-    "demo", "start", "resolve", "map", "reach", "themes", "files", "override", "choose", "suppose", "drift", "rename",
-    "extract", "extend", "move", "neaten", "undo", "values", "render", "build", "chart", "check", "expect", "missed",
-    "needs", "pack", "rehearse", "serve", "lsp",
+const COMMANDS: [&str; 30] = [
+    "demo", "start", "resolve", "map", "reach", "themes", "files", "override", "choose", "set", "suppose", "drift",
+    "rename", "extract", "extend", "move", "neaten", "undo", "values", "render", "build", "chart", "check", "expect",
+    "missed", "needs", "pack", "rehearse", "serve", "lsp",
 ];
 
 /// The examples of each command's help are typed in the demo; `help COMMAND` is the same as `COMMAND --help`.

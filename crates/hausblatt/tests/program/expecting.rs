@@ -179,7 +179,7 @@ fn a_log_tells_what_was_missed() {
                 write formerly: /vsit/ in content/pages/visit.md
             /old/scarlet-runner.html  once
                 now   /varieties/scarlet-runner/
-                write formerly: "/old/scarlet-runner.html" in content/varieties/scarlet-runner.md
+                write formerly: /old/scarlet-runner.html in content/varieties/scarlet-runner.md
             /varieties/red-runner/  once
                 near  /varieties/scarlet-runner/
             /zzzzqq/  once
@@ -235,7 +235,7 @@ fn former_addresses_are_written_and_nothing_else() {
                 write formerly: /vsit/ in content/pages/visit.md
             /old/scarlet-runner.html  once
                 now   /varieties/scarlet-runner/
-                write formerly: "/old/scarlet-runner.html" in content/varieties/scarlet-runner.md
+                write formerly: /old/scarlet-runner.html in content/varieties/scarlet-runner.md
             /varieties/red-runner/  once
                 near  /varieties/scarlet-runner/
             /zzzzqq/  once
@@ -251,7 +251,7 @@ fn former_addresses_are_written_and_nothing_else() {
         "#]],
     );
     assert_eq!(site.read("content/pages/visit.md"), visit.replacen("\n---\n", "\nformerly: /vsit/\n---\n", 1));
-    let added = before.replace("# two\r\n", "# two\r\n  - \"/old/scarlet-runner.html\"\r\n");
+    let added = before.replace("# two\r\n", "# two\r\n  - /old/scarlet-runner.html\r\n");
     assert_eq!(site.read(runner), added);
     assert_eq!(site.run(&["resolve", "/vsit/"]).out.lines().next(), Some("/vsit/  →  301  /visit/"));
     let rows = site.json(&["missed", "access.log"]);

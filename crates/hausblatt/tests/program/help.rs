@@ -23,6 +23,8 @@ fn help() {
           files     List every theme file: what it renders, covers, its state
           override  Give the active theme its own version of an inherited file
           choose    Choose an offered template for content
+          set       Set a setting, a field of content, a component in a tray, a menu's
+                    item
           suppose   Show what a change would affect, writing nothing
           drift     List copies whose original has changed
           rename    Rename a theme file or a name, and all that uses it

@@ -538,7 +538,7 @@ fn only_the_workbench_changes_anything() {
         server.post("/~/missed", &right, &[("Origin", "https://seeds.example")]).status,
         server.post("/~/missed", &right, &[("Origin", "null")]).status,
         server.post("/~/missed", &right, &[("Sec-Fetch-Site", "cross-site")]).status,
-        server.post("/~/missed", &format!("{right}&x={}", "y".repeat(70_000)), &[]).status,
+        server.post("/~/missed", &format!("{right}&x={}", "y".repeat(300_000)), &[]).status,
         server.post("/~/map", &right, &[]).status,
     ];
     assert_eq!(refused, [403, 403, 403, 403, 403, 403, 413, 404]);
@@ -620,14 +620,26 @@ fn the_workbench_shows_the_site() {
         assert!(!page(&format!("/~/widths?address={odd}")).contains("seeds.example\" title"), "{odd}");
     }
     let name = "notice";
-    let form = page(&format!("/~/components?component={name}&field-text=Frost%20%26%20rain"));
-    assert!(form.contains("field%2Dtext=Frost%20%26%20rain"), "{form}");
-    let preview = server.get("/~/preview?component=notice&field-text=Frost%20%26%20rain");
+    let form = page(&format!("/~/components?component={name}&field.text=Frost%20%26%20rain"));
+    assert!(form.contains("field.text=Frost%20%26%20rain"), "{form}");
+    let preview = server.get("/~/preview?component=notice&field.text=Frost%20%26%20rain");
     assert!(preview.text().contains("Frost &amp; rain"), "{}", preview.text());
     let wrong = server.get("/~/preview?component=nought");
     assert!(wrong.status == 500 && wrong.text().contains("there is no component"), "{}", wrong.text());
     // Every link of these pages leads somewhere.
-    for path in ["/~/", "/~/rehearsal", "/~/offered", "/~/settings", "/~/components", "/~/address?address=/visit/"] {
+    for path in [
+        "/~/",
+        "/~/rehearsal",
+        "/~/offered",
+        "/~/settings",
+        "/~/menus",
+        "/~/components",
+        "/~/kept",
+        "/~/search?for=visit",
+        "/~/content?path=content/pages/visit.md",
+        "/~/trays?path=content/pages/visit.md",
+        "/~/address?address=/visit/",
+    ] {
         let text = page(path);
         let links = text.split("href=\"/").skip(1).map(|rest| rest.split(['"', '#']).next().unwrap());
         for link in links.take(60) {

@@ -42,7 +42,7 @@ fn changes_are_taken_back_one_after_the_other() {
             exit 1
             ---
             error: there is nothing to take back
-            help: it takes back what commands write that change a site: override, choose, start, rename, extract, extend, move, neaten, drift, check --fix, missed --fix, expect --record
+            help: it takes back what commands write that change a site: override, choose, set, start, rename, extract, extend, move, neaten, drift, check --fix, missed --fix, expect --record
         "#]],
     );
     says(
@@ -62,33 +62,34 @@ fn changes_are_taken_back_one_after_the_other() {
         &["undo", "--list"],
         expect![[r#"
             exit 0
-            MOMENT  hausblatt start page visit/gate --title 'The gate'\''s house' --as-of 2026-11-23
-                added content/pages/visit/gate.md
-            MOMENT  hausblatt choose no-aside /borrow/ /visit/ --as-of 2026-11-23
-                changed content/pages/borrow.md
-                changed content/pages/visit.md
-            MOMENT  hausblatt override /visit/ --as-of 2026-11-23
-                added themes/harbour/.originals/templates/page/visit.html
-                added themes/harbour/templates/page/visit.html
+               3  MOMENT  hausblatt start page visit/gate --title 'The gate'\''s house' --as-of 2026-11-23
+                  added content/pages/visit/gate.md
+               2  MOMENT  hausblatt choose no-aside /borrow/ /visit/ --as-of 2026-11-23
+                  changed content/pages/borrow.md
+                  changed content/pages/visit.md
+               1  MOMENT  hausblatt override /visit/ --as-of 2026-11-23
+                  added themes/harbour/.originals/templates/page/visit.html
+                  added themes/harbour/templates/page/visit.html
 
             To take the last one back:  hausblatt undo
+            To take another one back:   hausblatt undo 2
         "#]],
     );
     says(
         &site,
         &["undo", "--dry-run"],
         expect![[r#"
-        exit 0
-        Would take back hausblatt start page visit/gate --title 'The gate'\''s house' --as-of 2026-11-23
-        of MOMENT
+            exit 0
+            Would take back hausblatt start page visit/gate --title 'The gate'\''s house' --as-of 2026-11-23
+            of MOMENT
 
-          content/pages/visit/gate.md  removed
+              content/pages/visit/gate.md  removed
 
-          /visit/gate/
-              goes: page/visit/all_below.html (hedgerow)
+              /visit/gate/
+                  goes: page/visit/all_below.html (hedgerow)
 
-        Next:  hausblatt undo
-    "#]],
+            Next:  hausblatt undo 3
+        "#]],
     );
     says(
         &site,
@@ -248,9 +249,9 @@ fn what_was_interrupted_is_named_and_then_taken_back() {
         &["undo", "--list"],
         expect![[r#"
             exit 0
-            MOMENT  hausblatt override /visit/ --as-of 2026-11-23  interrupted
-                added themes/harbour/.originals/templates/page/visit.html
-                added themes/harbour/templates/page/visit.html
+               1  MOMENT  hausblatt override /visit/ --as-of 2026-11-23  interrupted
+                  added themes/harbour/.originals/templates/page/visit.html
+                  added themes/harbour/templates/page/visit.html
 
             To take the last one back:  hausblatt undo
             ---

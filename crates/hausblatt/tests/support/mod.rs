@@ -3,6 +3,7 @@
 #![allow(dead_code, clippy::unwrap_used, clippy::panic, clippy::expect_used)]
 
 pub mod browser;
+pub mod forms;
 pub mod serving;
 
 use std::fs;

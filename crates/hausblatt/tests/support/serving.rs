@@ -157,6 +157,19 @@ impl Served {
         line.and_then(|line| line.trim().split(' ').next()?.parse().ok()).unwrap_or(0)
     }
 
+    /// What it says on standard error, up to the line with a text.
+    #[track_caller]
+    pub fn said_until(&mut self, text: &str) -> String {
+        let mut said = String::new();
+        let mut reader = BufReader::new(self.child.stderr.as_mut().unwrap());
+        while reader.read_line(&mut said).unwrap_or(0) > 0 {
+            if said.contains(text) {
+                return said;
+            }
+        }
+        panic!("it never says {text}:\n{said}");
+    }
+
     /// Ends the server, and gives what it wrote on standard error.
     /// The number of its process.
     pub fn process(&self) -> u32 {

@@ -17,7 +17,7 @@ use hausblatt_lang::value::dump::{Described, Detail};
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::problem_page::{self as shown, FileLink, file_link};
-use crate::serve::workbench::{PageRequest, WorkbenchPage};
+use crate::serve::workbench::{PageRequest, WorkbenchPage, tried};
 use crate::show::style::typed;
 
 /// The page.
@@ -34,6 +34,7 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
         in_query(&address)
     );
     put!(main, "<h2>Ladder</h2>\n{}", ladder(asked));
+    put!(main, "<h2>What could be</h2>\n{}", tried::choices_at(asked, &address));
     put!(main, "<h2>Outline</h2>\n{}", parts(asked));
     put!(main, "<h2>Problems</h2>\n{}", problems(asked));
     put!(main, "<h2>Values</h2>\n{}", values(asked));

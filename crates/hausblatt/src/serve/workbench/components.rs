@@ -1,7 +1,9 @@
-//! Components alone, with a form of their fields.
+//! Components alone, with a form of their fields; placed on a page, or copied as front matter.
+
+use std::collections::BTreeSet;
 
 use hausblatt_core::render::page::{ComponentPreview, component_alone};
-use hausblatt_core::schema::fields::{Field, FieldType};
+use hausblatt_core::schema::fields::Field;
 use hausblatt_core::themes::component::Component;
 use hausblatt_lang::render::Shows;
 use hausblatt_lang::value::datum::Datum;
@@ -10,7 +12,13 @@ use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::answers::{By, MadePage};
 use crate::serve::problem_page::{self, file_link};
-use crate::serve::workbench::{PageRequest, WorkbenchPage};
+use crate::serve::workbench::compared::hidden;
+use crate::serve::workbench::controls::given;
+use crate::serve::workbench::widths::WIDTHS;
+use crate::serve::workbench::{PageRequest, WorkbenchPage, trays};
+
+/// So many pages and entries are offered to place it in.
+const CONTENTS: usize = 300;
 
 /// Where a component is shown alone.
 pub const PREVIEW: &str = "/~/preview";
@@ -48,10 +56,28 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     }
     put!(main, "{}", form(asked, chosen));
     let mut address = format!("{PREVIEW}?component={}", in_query(&chosen.name));
-    for (name, value) in given(asked, chosen) {
-        address.push_str(&format!("&{}={}", in_query(&name), in_query(&value)));
+    for (name, value) in values(asked, chosen) {
+        address.push_str(&format!("&field.{}={}", in_query(&name), in_query(&value)));
     }
-    put!(main, "</div>\n<iframe id=\"preview\" src=\"{}\" title=\"{}\"></iframe>\n</div>\n", address, chosen.label);
+    put!(
+        main,
+        "{}{}</div>\n<div class=\"widths\" tabindex=\"0\" role=\"region\" aria-label=\"The component at three widths\">\n",
+        yaml(asked, chosen),
+        placer(asked, chosen)
+    );
+    for width in WIDTHS {
+        put!(
+            main,
+            "<figure class=\"width w{}\"><figcaption>{} px</figcaption><div><iframe id=\"preview-{}\" src=\"{}\" title=\"{}, {} px wide\"></iframe></div></figure>\n",
+            width,
+            width,
+            width,
+            address,
+            chosen.label,
+            width
+        );
+    }
+    put!(main, "</div>\n</div>\n");
     WorkbenchPage { title: "Components", here: "/~/components", main, wide: true }
 }
 
@@ -63,11 +89,11 @@ fn form(asked: &PageRequest<'_>, component: &Component) -> Markup {
     }
     put!(
         out,
-        "<form action=\"/~/components\" data-live=\"preview\" class=\"fields\">\n<input type=\"hidden\" name=\"component\" value=\"{}\">\n",
+        "<form action=\"/~/components\" data-live=\"preview-360 preview-768 preview-1280 yaml place\" class=\"fields\">\n<input type=\"hidden\" name=\"component\" value=\"{}\">\n",
         component.name
     );
     for field in &component.fields {
-        put!(out, "{}", control(asked, field));
+        put!(out, "<div class=\"field\">\n{}</div>\n", trays::control(asked, field, None));
     }
     put!(
         out,
@@ -77,88 +103,68 @@ fn form(asked: &PageRequest<'_>, component: &Component) -> Markup {
     out
 }
 
-/// A form's control for a field.
-fn control(asked: &PageRequest<'_>, field: &Field) -> Markup {
-    let mut out = Markup::new();
-    let name = in_form(&field.name);
-    let value = match asked.query.0.iter().find(|(other, _)| *other == name) {
-        Some((_, value)) => value.clone(),
-        None => written(&field.default),
-    };
-    let label = field.label.as_ref().unwrap_or(&field.name);
-    put!(out, "<p><label for=\"{}\">{} <span class=\"faint\">{}</span></label>\n", name, label, field.of.word());
-    match &field.of {
-        FieldType::Rich => put!(out, "<textarea id=\"{}\" name=\"{}\" rows=\"5\">\n{}</textarea>", name, name, value),
-        FieldType::YesNo => put!(out, "{}", select(&name, &value, &["false".to_owned(), "true".to_owned()])),
-        FieldType::Choice(choices) => put!(out, "{}", select(&name, &value, choices)),
-        FieldType::Number(..) => {
-            put!(out, "<input id=\"{}\" name=\"{}\" inputmode=\"decimal\" value=\"{}\">", name, name, value)
-        }
-        FieldType::List(_) | FieldType::Group(_) => put!(
-            out,
-            "<input id=\"{}\" name=\"{}\" value=\"{}\" placeholder=\"[one, two], as in front matter\">",
-            name,
-            name,
-            value
-        ),
-        FieldType::Image => {
-            put!(out, "<input id=\"{}\" name=\"{}\" value=\"{}\" placeholder=\"/media/…\">", name, name, value)
-        }
-        FieldType::Page | FieldType::Entry(_) => {
-            put!(out, "<input id=\"{}\" name=\"{}\" value=\"{}\" placeholder=\"its id\">", name, name, value)
-        }
-        _ => put!(out, "<input id=\"{}\" name=\"{}\" value=\"{}\">", name, name, value),
-    }
-    put!(out, "</p>\n");
-    out
-}
-
-fn select(name: &str, value: &str, choices: &[String]) -> Markup {
-    let mut out = Markup::new();
-    put!(out, "<select id=\"{}\" name=\"{}\"><option value=\"\"></option>", name, name);
-    for choice in choices {
-        let selected = Markup::raw(if choice == value { " selected" } else { "" });
-        put!(out, "<option{}>{}</option>", selected, choice);
-    }
-    put!(out, "</select>");
-    out
-}
-
-/// A field's name in a form, where "component" is the component's own.
-fn in_form(name: &str) -> String {
-    format!("field-{name}")
-}
-
-/// A default as it would be typed; empty where that takes more than a word.
-fn written(value: &Datum) -> String {
-    match value {
-        Datum::Text(text) => text.to_string(),
-        Datum::Int(number) => number.to_string(),
-        Datum::Float(number) => number.to_string(),
-        Datum::Bool(truth) => truth.to_string(),
-        _ => String::new(),
-    }
-}
-
 /// The values that the address gives for fields. An empty one counts only where the default is a text.
-fn given(asked: &PageRequest<'_>, component: &Component) -> Vec<(String, String)> {
+fn values(asked: &PageRequest<'_>, component: &Component) -> Vec<(String, String)> {
     let value = |field: &Field| {
-        let name = in_form(&field.name);
-        let (_, value) = asked.query.0.iter().find(|(other, _)| *other == name)?;
+        let value = given(&asked.query.0, &trays::in_form(field), &field.of)?;
         let is_said = !value.is_empty() || matches!(field.default, Datum::Text(_));
-        is_said.then(|| (name, value.clone()))
+        is_said.then(|| (field.name.clone(), value))
     };
     component.fields.iter().filter_map(value).collect()
+}
+
+/// What front matter says to place it, ready to copy.
+fn yaml(asked: &PageRequest<'_>, component: &Component) -> Markup {
+    let mut out = Markup::new();
+    put!(out, "<div id=\"yaml\">\n<h3>In front matter</h3>\n");
+    match trays::placed(asked, component).map(|value| trays::as_lines(&value)) {
+        Ok(lines) => put!(
+            out,
+            "<pre class=\"source\" tabindex=\"0\">{}</pre>\n<button type=\"button\" class=\"quiet\" data-copy=\"yaml\" data-script hidden>Copy</button>\n",
+            lines
+        ),
+        Err(why) => put!(out, "<p class=\"fault\"><b class=\"error\">error</b> {}</p>\n", why),
+    }
+    put!(out, "</div>\n");
+    out
+}
+
+/// The form that places it, with these values, in a tray of some content.
+fn placer(asked: &PageRequest<'_>, component: &Component) -> Markup {
+    let mut out = Markup::new();
+    let world = asked.world;
+    let own = asked.query.0.iter().filter(|(name, _)| name.starts_with("field."));
+    put!(out, "<form id=\"place\" action=\"{}\" class=\"fields\">\n<h3>Place it</h3>\n", trays::PART);
+    put!(out, "{}", hidden([("component", component.name.as_str())].into_iter()));
+    put!(out, "{}", hidden(own.map(|(name, value)| (name.as_str(), value.as_str()))));
+    put!(
+        out,
+        "<div class=\"field\"><label for=\"place-path\">In</label>\n<input id=\"place-path\" name=\"path\" list=\"place-paths\" required placeholder=\"content/pages/visit.md\"><datalist id=\"place-paths\">"
+    );
+    for content in world.site.contents.iter().take(CONTENTS) {
+        put!(out, "<option value=\"{}\">{}</option>", **content.path(), &*content.title);
+    }
+    let programs = world.lineage.ids().filter_map(|(id, _)| world.program(id));
+    let trays: BTreeSet<&str> = programs.flat_map(|program| program.trays.iter().map(String::as_str)).collect();
+    put!(
+        out,
+        "</datalist></div>\n<div class=\"field\"><label for=\"place-tray\">Tray</label>\n<input id=\"place-tray\" name=\"tray\" list=\"place-trays\" required value=\"{}\"><datalist id=\"place-trays\">",
+        trays.iter().next().copied().unwrap_or("")
+    );
+    for tray in trays {
+        put!(out, "<option value=\"{}\"></option>", tray);
+    }
+    put!(out, "</datalist></div>\n<p><button>See it there</button></p>\n</form>\n");
+    out
 }
 
 /// A component alone, inside the site's document if there is one.
 pub fn preview(asked: &PageRequest<'_>) -> MadePage {
     let name = asked.query.get("component").to_owned();
     let set: Vec<(String, String)> = match asked.world.components.iter().find(|component| component.name == name) {
-        Some(component) => given(asked, component),
+        Some(component) => values(asked, component),
         None => Vec::new(),
     };
-    let set = set.into_iter().map(|(name, value)| (name["field-".len()..].to_owned(), value)).collect();
     let has_document = asked.world.lineage.nearest("layouts/document.html").is_some();
     let alone = ComponentPreview { name, set, document: has_document };
     let (status, text, by) =

@@ -2,15 +2,24 @@
 
 mod address;
 mod chart;
+mod compared;
 mod components;
+mod content;
+mod controls;
 mod file;
+mod kept;
 mod map;
+mod menus;
 mod missed;
 mod offered;
 mod pages;
+mod posts;
 mod problems;
 mod rehearsal;
+mod search;
 mod settings;
+mod trays;
+mod tried;
 mod widths;
 
 pub use pages::*;

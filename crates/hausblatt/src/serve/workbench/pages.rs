@@ -1,30 +1,29 @@
 //! The pages of the workbench: their list, and how a request becomes one.
 
+use std::io;
 use std::sync::Arc;
 
-use axum::body::to_bytes;
 use axum::extract::{Query as UrlQuery, Request};
-use axum::http::header::{CONTENT_SECURITY_POLICY, LOCATION};
+use axum::http::header::CONTENT_SECURITY_POLICY;
 use axum::http::{HeaderValue, Method, StatusCode, Uri};
-use axum::response::{IntoResponse, Response};
+use axum::response::Response;
 use hausblatt_core::world::World;
 
 use crate::html::Markup;
 use crate::put;
+use crate::serve::access::Permission;
 use crate::serve::answers::{By, MadePage};
 use crate::serve::reload::Shown;
 use crate::serve::workbench::{
-    address, chart, components, file, map, missed, offered, problems, rehearsal, settings, widths,
+    address, chart, compared, components, content, file, kept, map, menus, missed, offered, posts, problems, rehearsal,
+    search, settings, trays, tried, widths,
 };
-use crate::serve::{Moment, Server, allowed_hosts, aside, badge, sent};
+use crate::serve::{Moment, Server, allowed_hosts, aside, badge, edits, files, problem_page, sent, tries};
 use crate::show::chart::STYLE;
 
 /// What the workbench's own pages may load: what is here, and the site in frames.
-const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; frame-src 'self'; \
+pub(super) const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; frame-src 'self'; \
                       connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'self'";
-/// How many bytes a form may have.
-const FORM: usize = 64 << 10;
-
 /// A page of the workbench.
 pub struct WorkbenchPage<'p> {
     /// Its title.
@@ -43,6 +42,66 @@ pub struct PageRequest<'a> {
     pub(super) moment: &'a Moment,
     pub(super) world: &'a World,
     pub(super) query: &'a Query,
+    /// The path of the page.
+    pub(super) path: &'a str,
+    /// Whether whoever asks may write files.
+    pub(super) permission: Permission,
+}
+
+impl PageRequest<'_> {
+    /// The address of this page without a value in its query.
+    pub(super) fn without(&self, name: &str) -> String {
+        let pairs: edits::Pairs = self.query.0.iter().filter(|(other, _)| other != name).cloned().collect();
+        match pairs.is_empty() {
+            true => self.path.to_owned(),
+            false => format!("{}?{}", self.path, edits::query(&pairs)),
+        }
+    }
+
+    /// The query of this page with another value of one name.
+    pub(super) fn query_with(&self, name: &str, value: &str) -> String {
+        let mut pairs: edits::Pairs = self.query.0.iter().filter(|(other, _)| other != name).cloned().collect();
+        pairs.push((name.to_owned(), value.to_owned()));
+        edits::query(&pairs)
+    }
+
+    /// A button that opens a file in the editor at a line; nothing where none is known.
+    pub(super) fn opener(&self, file: &str, line: u32) -> Markup {
+        let mut out = Markup::new();
+        if self.server.editor.is_some() && self.permission == Permission::Granted {
+            let line = line.to_string();
+            let back = self.without("kept");
+            let own = [("token", self.server.token.as_str()), ("file", file), ("line", &line), ("back", &back)];
+            put!(
+                out,
+                "<form method=\"post\" action=\"{}\" class=\"inline\">\n{}<button class=\"quiet\">Open {} in the editor</button>\n</form>\n",
+                posts::OPEN,
+                compared::hidden(own.into_iter()),
+                file
+            );
+        }
+        out
+    }
+
+    /// Why there is no button that writes, with what to do about it.
+    pub(super) fn refusal(&self) -> Markup {
+        let mut out = Markup::new();
+        match self.permission {
+            Permission::Granted => {}
+            Permission::Refused(why) => put!(out, "<p class=\"note\">{} Nothing can be kept.</p>\n", why),
+            Permission::NeedsKey => put!(
+                out,
+                "<form method=\"post\" action=\"{}\" class=\"filter\">\n<input type=\"hidden\" name=\"token\" value=\"{}\">\n\
+                 <input type=\"hidden\" name=\"back\" value=\"{}?{}\">\n<p><label for=\"key\">To keep changes, enter the key that the terminal shows</label> \
+                 <input id=\"key\" name=\"key\" autocomplete=\"off\" required></p>\n<p><button>Enter</button></p>\n</form>\n",
+                posts::KEY,
+                self.server.token,
+                self.path,
+                edits::query(&self.query.0)
+            ),
+        }
+        out
+    }
 }
 
 /// The values in an address, by name, decoded.
@@ -50,8 +109,18 @@ pub struct PageRequest<'a> {
 pub struct Query(pub(super) Vec<(String, String)>);
 
 impl Query {
-    fn of(uri: &Uri) -> Self {
+    pub(super) fn of(uri: &Uri) -> Self {
         Self(UrlQuery::try_from_uri(uri).map(|UrlQuery(pairs)| pairs).unwrap_or_default())
+    }
+
+    /// The values of a form as browsers send it.
+    pub(super) fn of_form(form: &[u8]) -> Self {
+        Self(form_urlencoded::parse(form).into_owned().collect())
+    }
+
+    /// Whether there is a value that is called so.
+    pub fn has(&self, name: &str) -> bool {
+        self.0.iter().any(|(other, _)| other == name)
     }
 
     /// The value that is called so; empty if there is none.
@@ -65,21 +134,59 @@ type Make = fn(&PageRequest<'_>) -> WorkbenchPage<'static>;
 /// Makes a piece of one.
 type MakePiece = fn(&PageRequest<'_>) -> Markup;
 
-/// The parts with an entry in the navigation: address, word, and what makes the page.
-const PARTS: &[(&str, &str, Make)] = &[
-    ("/~/", "Map", map::part),
-    ("/~/chart", "Chart", chart::part),
-    ("/~/problems", "Problems", problems::part),
-    (rehearsal::PART, "Rehearsal", rehearsal::part),
-    ("/~/offered", "Offered", offered::part),
-    ("/~/settings", "Settings", settings::part),
-    ("/~/components", "Components", components::part),
-    ("/~/missed", "Missed addresses", missed::part),
-    ("/~/widths", "Widths", widths::part),
+/// A part with an entry in the navigation.
+pub(super) struct Part {
+    /// Its address.
+    pub address: &'static str,
+    /// What it is called.
+    pub word: &'static str,
+    /// What one finds and does there, in a sentence.
+    pub about: &'static str,
+    make: Make,
+}
+
+const fn of(address: &'static str, word: &'static str, make: Make, about: &'static str) -> Part {
+    Part { address, word, about, make }
+}
+
+/// The parts, in their order.
+pub(super) const PARTS: &[Part] = &[
+    of(
+        "/~/",
+        "Map",
+        map::part,
+        "Every address with the file that renders it; select several to choose a template for all.",
+    ),
+    of("/~/chart", "Chart", chart::part, "The ladders of the site, or of one address, as an image."),
+    of("/~/problems", "Problems", problems::part, "What is wrong in files and on pages, each at its line."),
+    of(rehearsal::PART, "Rehearsal", rehearsal::part, "What goes wrong with content that the site does not have yet."),
+    of("/~/offered", "Offered", offered::part, "The templates that editors can choose, and who chose them."),
+    of(
+        "/~/settings",
+        "Settings",
+        settings::part,
+        "What the themes let a site decide, as a form with the page beside it.",
+    ),
+    of(menus::PART, "Menus", menus::part, "The items of each menu, to add, rename, move and take out."),
+    of(
+        "/~/components",
+        "Components",
+        components::part,
+        "Each component alone with its fields, to try and to place on a page.",
+    ),
+    of("/~/missed", "Missed addresses", missed::part, "What was requested but not found, with the nearest that exist."),
+    of("/~/widths", "Widths", widths::part, "Any page at three widths, side by side."),
+    of(kept::PART, "Changes", kept::part, "What was kept here and written by commands, to take back one by one."),
 ];
 
 /// The pages that others lead to, too (`file.rs`).
-const OTHERS: &[(&str, Make)] = &[("/~/address", address::part)];
+const OTHERS: &[(&str, Make)] = &[
+    (search::PART, search::part),
+    ("/~/address", address::part),
+    (tried::TRY, tried::part),
+    (content::PART, content::part),
+    (trays::PART, trays::part),
+];
 
 /// Pieces that the badge requests.
 const PIECES: &[(&str, MakePiece)] =
@@ -103,18 +210,59 @@ pub fn preview(server: &Arc<Server>, moment: &Moment, target: &str) -> Option<Ma
     let uri: Uri = target.parse().ok().filter(|uri: &Uri| uri.path() == components::PREVIEW)?;
     let world = moment.world.as_ref().as_ref().ok()?;
     let query = Query::of(&uri);
-    Some(components::preview(&PageRequest { server, moment, world, query: &query }))
+    let permission = Permission::Refused("");
+    Some(components::preview(&PageRequest { server, moment, world, query: &query, path: uri.path(), permission }))
+}
+
+/// What is at an address of a tried site: a file, or a page.
+enum InTried {
+    File(Arc<str>, io::Result<Vec<u8>>),
+    Page(MadePage),
+}
+
+/// What is at an address of a tried site, if `path` is one.
+fn in_tried(server: &Arc<Server>, moment: &Moment, uri: &Uri) -> Option<InTried> {
+    let (query, path) = tries::parted(uri.path())?;
+    let world = moment.world.as_ref().as_ref().ok()?;
+    let query = format!("/?{query}").parse().map(|uri| Query::of(&uri)).unwrap_or_default();
+    let missing = |why: String| Some(InTried::Page(text_of(409, "text/plain; charset=utf-8", format!("{why}\n"))));
+    let edit = match edits::read(world, &query.0) {
+        Ok(Some(edit)) => edit,
+        Ok(None) => return missing("This names no change.".to_owned()),
+        Err(why) => return missing(why),
+    };
+    let target = match uri.query() {
+        Some(query) => format!("{path}?{query}"),
+        None => path.clone(),
+    };
+    match server.tries.of(moment, world, &edit) {
+        Ok(tried) => Some(match tried.file(&target) {
+            Some(node) => InTried::File(node.path.clone(), node.bytes()),
+            None => InTried::Page(tried.page(world, &target)),
+        }),
+        Err(problems) => {
+            let text = problem_page::page(&moment.snapshot, &path, 500, &problems);
+            Some(InTried::Page(MadePage {
+                by: By::BuiltIn("problems"),
+                ..text_of(500, "text/html; charset=utf-8", text)
+            }))
+        }
+    }
 }
 
 /// Answers a request for something at `/~/`.
 pub async fn respond(server: Arc<Server>, request: Request) -> Result<Response, Box<Response>> {
     if request.method() == Method::POST {
-        return Ok(change(&server, request).await);
+        return posts::respond(server, request).await;
     }
     let uri = request.uri().clone();
     let asked = server.clone();
+    if uri.path().starts_with(tries::TRIED) {
+        return tried_site(server, request).await;
+    }
     let is_fixed = FIXED.iter().any(|(fixed, ..)| *fixed == uri.path());
-    let work = move || made(&asked, &asked.live.fresh(), &uri);
+    let permission = server.access.permits(request.headers());
+    let work = move || made(&asked, &asked.live.fresh(), &uri, permission);
     let made = if is_fixed { aside(work).await? } else { server.parts.run(work).await? };
     let is_of_site = [components::PREVIEW, rehearsal::VARIED].contains(&request.uri().path());
     let own = made.media.starts_with("text/html") && !is_of_site;
@@ -127,26 +275,24 @@ pub async fn respond(server: Arc<Server>, request: Request) -> Result<Response, 
     Ok(answer)
 }
 
-/// The few things that can be changed here.
-async fn change(server: &Server, request: Request) -> Response {
-    let (head, body) = request.into_parts();
-    let Ok(form) = to_bytes(body, FORM).await else {
-        return allowed_hosts::plain(StatusCode::PAYLOAD_TOO_LARGE, "This form is too long.");
-    };
-    let pairs = format!("/?{}", String::from_utf8_lossy(&form)).parse().map(|uri| Query::of(&uri)).unwrap_or_default();
-    if !allowed_hosts::may_change(&head.headers, &server.token, pairs.get("token")) {
-        return allowed_hosts::plain(StatusCode::FORBIDDEN, "Only a page of this server can change anything here.");
-    }
-    match head.uri.path() {
-        "/~/missed" => {
-            server.missed.clear();
-            (StatusCode::SEE_OTHER, [(LOCATION, "/~/missed")]).into_response()
+/// Answers a request for what is at an address of a tried site.
+async fn tried_site(server: Arc<Server>, request: Request) -> Result<Response, Box<Response>> {
+    let (asked, uri) = (server.clone(), request.uri().clone());
+    let work = move || in_tried(&asked, &asked.live.fresh(), &uri);
+    let is_head = request.method() == Method::HEAD;
+    let mut answer = match server.parts.run(work).await? {
+        Some(InTried::File(path, Ok(bytes))) => files::sent_bytes(&path, bytes, is_head),
+        Some(InTried::File(path, Err(error))) => {
+            allowed_hosts::plain(StatusCode::INTERNAL_SERVER_ERROR, &format!("{path} can't be read: {error}"))
         }
-        _ => allowed_hosts::plain(StatusCode::NOT_FOUND, "There is nothing to change at this address."),
-    }
+        Some(InTried::Page(made)) => sent(made, request.headers(), is_head),
+        None => allowed_hosts::plain(StatusCode::NOT_FOUND, "Nothing is tried here."),
+    };
+    answer.headers_mut().insert("cross-origin-resource-policy", HeaderValue::from_static("same-origin"));
+    Ok(answer)
 }
 
-fn made(server: &Arc<Server>, moment: &Moment, uri: &Uri) -> MadePage {
+fn made(server: &Arc<Server>, moment: &Moment, uri: &Uri, permission: Permission) -> MadePage {
     let path = uri.path();
     if let Some((_, media, text)) = FIXED.iter().find(|(fixed, ..)| *fixed == path) {
         return text_of(200, media, (*text).to_owned());
@@ -163,17 +309,21 @@ fn made(server: &Arc<Server>, moment: &Moment, uri: &Uri) -> MadePage {
         return page(moment, 200, &file::part(&moment.snapshot, query.get("path")), target);
     }
     let Ok(world) = &*moment.world else { return page(moment, 200, &problems::without_world(moment), target) };
-    let asked = PageRequest { server, moment, world, query: &query };
+    let asked = PageRequest { server, moment, world, query: &query, path, permission };
     if path == rehearsal::VARIED {
         return rehearsal::varied(&asked);
     }
     if let Some((_, piece)) = PIECES.iter().find(|(of, _)| *of == path) {
         return text_of(200, "text/html; charset=utf-8", piece(&asked).into_text());
     }
-    let parts = PARTS.iter().map(|(of, _, make)| (of, make)).chain(OTHERS.iter().map(|(of, make)| (of, make)));
-    let found = parts.into_iter().find(|(of, _)| **of == path.trim_end_matches('/') || **of == path);
+    let parts = PARTS.iter().map(|part| (part.address, part.make)).chain(OTHERS.iter().copied());
+    let found = parts.into_iter().find(|(of, _)| *of == path.trim_end_matches('/') || *of == path);
     match found {
-        Some((_, make)) => page(moment, 200, &make(&asked), target),
+        Some((_, make)) => {
+            let mut part = make(&asked);
+            part.main = kept::with_note(&asked, part.main);
+            page(moment, 200, &part, target)
+        }
         None => {
             let mut main = Markup::new();
             put!(main, "<h1>Nothing is here</h1>\n<p>The workbench has no page <code>{}</code>.</p>\n", path);
@@ -207,7 +357,7 @@ pub fn document(part: &WorkbenchPage<'_>) -> String {
          <nav aria-label=\"Workbench\">\n<ul>\n",
         part.title
     );
-    for (address, word, _) in PARTS {
+    for Part { address, word, .. } in PARTS {
         match *address == part.here {
             true => put!(out, "<li><a href=\"{}\" aria-current=\"page\">{}</a></li>\n", *address, *word),
             false => put!(out, "<li><a href=\"{}\">{}</a></li>\n", *address, *word),
@@ -216,7 +366,8 @@ pub fn document(part: &WorkbenchPage<'_>) -> String {
     let width = if part.wide { "wide" } else { "narrow" };
     put!(
         out,
-        "</ul>\n</nav>\n<p class=\"site\"><a href=\"/\">The site</a></p>\n</header>\n<main id=\"main\" class=\"{}\">\n{}</main>\n</body>\n</html>\n",
+        "</ul>\n</nav>\n<form class=\"finder\" action=\"/~/search\" role=\"search\"><label for=\"search\" class=\"hidden\">Search everything</label>\
+         <input id=\"search\" name=\"for\" type=\"search\" placeholder=\"Search: press /\">\n<a href=\"/\">The site</a></form>\n</header>\n<main id=\"main\" class=\"{}\">\n{}</main>\n</body>\n</html>\n",
         width,
         part.main
     );

@@ -65,6 +65,17 @@ pub fn run(common: &Common, args: &UndoArgs) -> Result<Outcome, Failure> {
     if args.list {
         return list(common, &all, &opened::zone(&snapshot));
     }
+    if let Some(number) = args.number {
+        let Some(change) = all.iter().find(|change| change.number == number) else {
+            let help = "hausblatt undo --list lists the changes with their numbers";
+            return Err(Failure::Work(format!("no change {number} is kept"), Some(help.to_owned())));
+        };
+        if change.state != ChangeState::Made {
+            let message = format!("change {number} is {}, and can't be taken back so", change.state.word());
+            return Err(Failure::Work(message, Some("hausblatt undo looks at it first".to_owned())));
+        }
+        return taken_back(common, &snapshot, asking, &journal, change, args.dry_run);
+    }
     // What was interrupted was the last change.
     let interrupted = recovered.iter().rev().find(|(_, became)| *became == Recovered::TakenBack);
     let mut interrupted = interrupted.map(|(change, _)| change);
@@ -80,19 +91,31 @@ pub fn run(common: &Common, args: &UndoArgs) -> Result<Outcome, Failure> {
         return said(common, &snapshot, None, change, !args.dry_run);
     }
     let Some(change) = all.iter().find(|change| change.state == ChangeState::Made) else {
-        let help = "it takes back what commands write that change a site: override, choose, start, rename, extract, extend, move, neaten, drift, check --fix, missed --fix, expect --record";
+        let help = "it takes back what commands write that change a site: override, choose, set, start, rename, extract, extend, move, neaten, drift, check --fix, missed --fix, expect --record";
         return Err(Failure::Work("there is nothing to take back".to_owned(), Some(help.to_owned())));
     };
+    taken_back(common, &snapshot, asking, &journal, change, args.dry_run)
+}
+
+/// Takes a change back whose files are as it left them.
+fn taken_back(
+    common: &Common,
+    snapshot: &Snapshot,
+    asking: SiteOptions,
+    journal: &Journal<'_>,
+    change: &KeptChange,
+    is_dry: bool,
+) -> Result<Outcome, Failure> {
     let since = journal.changed_since(change).map_err(opened::not_written)?;
     if !since.is_empty() {
         let message = format!("{} changed since \"{}\"; nothing was taken back", since.join(", "), change.command);
         let help = format!("what they held before is in {}", journal.place(change));
         return Err(Failure::Work(message, Some(help)));
     }
-    if !args.dry_run {
+    if !is_dry {
         journal.take_back(change).map_err(opened::not_written)?;
     }
-    said(common, &snapshot, Some(asking), change, !args.dry_run)
+    said(common, snapshot, Some(asking), change, !is_dry)
 }
 
 /// What a change did to a file.
@@ -151,8 +174,11 @@ fn said(
         None if !is_compared => {}
         None => out.push_str("\nThe site can't be loaded on both sides, so what changes is not known.\n"),
     }
-    let next = if written { "hausblatt undo --list" } else { "hausblatt undo" };
-    let _ = writeln!(out, "\nNext:  {}", to_type(next));
+    let next = match written {
+        true => "hausblatt undo --list".to_owned(),
+        false => format!("hausblatt undo {}", change.number),
+    };
+    let _ = writeln!(out, "\nNext:  {}", to_type(&next));
     print(&out)?;
     Ok(Outcome::Clean)
 }
@@ -193,13 +219,18 @@ fn list(common: &Common, all: &[KeptChange], zone: &TimeZone) -> Result<Outcome,
             ChangeState::Running => format!("  {}", styled(NOTE, "running")),
             ChangeState::Left => format!("  {}", styled(NOTE, "interrupted, and left as it is")),
         };
-        let _ = writeln!(out, "{}  {}{state}", styled(FAINT, &at.to_string()), styled(TYPED, &plain(&change.command)));
+        let number = format!("{:>4}  {at}", change.number);
+        let _ = writeln!(out, "{}  {}{state}", styled(FAINT, &number), styled(TYPED, &plain(&change.command)));
         for write in &change.writes {
-            let _ = writeln!(out, "    {} {}", styled(FAINT, did(write)), plain(&write.path));
+            let _ = writeln!(out, "      {} {}", styled(FAINT, did(write)), plain(&write.path));
         }
     }
     if all.iter().any(|change| matches!(change.state, ChangeState::Made | ChangeState::Interrupted)) {
         let _ = writeln!(out, "\nTo take the last one back:  {}", to_type("hausblatt undo"));
+        if let Some(other) = all.iter().skip(1).find(|change| change.state == ChangeState::Made) {
+            let command = format!("hausblatt undo {}", other.number);
+            let _ = writeln!(out, "To take another one back:   {}", to_type(&command));
+        }
     }
     print(&out)?;
     Ok(Outcome::Clean)
