@@ -185,17 +185,19 @@ fn meeting_of(world: &World, job: &Job, other: &Job) -> Diagnostic {
         .related(&related.path, related.span, format!("this is published as {}", published.path))
 }
 
-/// What meets in one file when the site is built.
-pub(crate) fn meeting(world: &World) -> Vec<Diagnostic> {
-    let options = Options {
-        out: PathBuf::new(),
-        map: false,
-        marks: false,
-        compressed: false,
-        part: BuildPart::WHOLE,
-        clears_images: false,
-    };
-    plan(world, &options).1
+/// What meets in one file when the site is built; found once.
+pub(crate) fn meeting(world: &World) -> &[Diagnostic] {
+    world.meeting.get_or_init(|| {
+        let options = Options {
+            out: PathBuf::new(),
+            map: false,
+            marks: false,
+            compressed: false,
+            part: BuildPart::WHOLE,
+            clears_images: false,
+        };
+        plan(world, &options).1
+    })
 }
 
 /// The place that an output comes from, for messages.

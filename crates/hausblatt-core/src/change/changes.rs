@@ -1,8 +1,7 @@
 //! What a change to files would do to a site, found before it is written: a command that writes adds no problem.
 
-use std::sync::Arc;
-
 use hausblatt_lang::text::diagnostic::Diagnostic;
+use rustc_hash::FxHashSet;
 
 use crate::build::meeting;
 use crate::files::Snapshot;
@@ -32,11 +31,20 @@ pub fn added_by(world: &World, writes: &[Write]) -> Vec<Diagnostic> {
         Ok(after) => after,
         Err(Unloadable(problems)) => return problems,
     };
-    let all = |world: &World| -> Vec<Diagnostic> { world.problems.iter().cloned().chain(meeting(world)).collect() };
-    let before = all(world);
-    let path = |diagnostic: &Diagnostic| diagnostic.place.as_ref().map(|place| Arc::clone(&place.path));
-    let same = |a: &Diagnostic, b: &Diagnostic| a.code == b.code && a.message == b.message && path(a) == path(b);
-    all(&after).into_iter().filter(|one| !before.iter().any(|known| same(known, one))).collect()
+    new_problems(world, &after)
+}
+
+/// What is wrong in a World and not in the one before: what is found when the site is loaded, and outputs that would meet in
+/// one file.
+pub fn new_problems(before: &World, after: &World) -> Vec<Diagnostic> {
+    fn all(world: &World) -> impl Iterator<Item = &Diagnostic> {
+        world.problems.iter().chain(meeting(world))
+    }
+    fn said(problem: &Diagnostic) -> (&str, &str, Option<&str>) {
+        (problem.code, &problem.message, problem.place.as_ref().map(|place| &*place.path))
+    }
+    let known: FxHashSet<_> = all(before).map(said).collect();
+    all(after).filter(|problem| !known.contains(&said(problem))).cloned().collect()
 }
 
 /// How often what would be wrong is taken out, and the rest looked at again.

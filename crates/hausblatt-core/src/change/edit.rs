@@ -2,17 +2,18 @@
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
-use crate::change::changes::added_by;
+use crate::change::changes::{changed, new_problems};
 use crate::change::choose::choose;
-use crate::change::copies::{self, OverrideOptions, OverrideTarget, Planned};
+use crate::change::copies::{self, OverrideOptions, OverrideTarget};
 use crate::change::set::{self, Assignment, SetTarget};
 use crate::files::edit::Write;
 use crate::lookup::file_argument;
 use crate::model::content::ContentId;
 use crate::model::request::Routed;
 use crate::text::codes;
+use crate::text::data_change::found;
 use crate::text::shell::word;
-use crate::world::World;
+use crate::world::{Unloadable, World};
 
 /// A change.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -57,6 +58,20 @@ impl Edit {
     /// # Errors
     /// Why it can't be made.
     pub fn plan(&self, world: &World) -> Result<PlannedEdit, Vec<Diagnostic>> {
+        let planned = self.writes(world)?;
+        if planned.writes.is_empty() {
+            return Ok(planned);
+        }
+        let after = world.later(changed(&world.snapshot, &planned.writes)).map_err(|Unloadable(problems)| problems)?;
+        let wrong = self.wrong(world, &after, &planned);
+        if wrong.is_empty() { Ok(planned) } else { Err(wrong) }
+    }
+
+    /// What it would write, without a look at what the site would be.
+    ///
+    /// # Errors
+    /// Why it can't be made.
+    pub fn writes(&self, world: &World) -> Result<PlannedEdit, Vec<Diagnostic>> {
         let one = |problem: Diagnostic| vec![problem];
         let (writes, command) = match self {
             Edit::Choose(ids, name) => {
@@ -78,24 +93,50 @@ impl Edit {
                 let what = OverrideTarget::Request(request);
                 (overridden(world, &what, true)?, format!("hausblatt override {} --only", word(address)))
             }
-            Edit::Hide(path) => {
-                let name = name_of(world, path)?;
-                let assignments = [Assignment::Add("theme.hide".to_owned(), name)];
-                return set_values(world, SetTarget::Theme(0), &assignments);
-            }
             Edit::Remove(path) => {
                 let id = file_argument::theme_file(world, path).map_err(one)?;
                 let node = &world.lineage.file(id).node;
                 let bytes = node.bytes().map_err(|error| {
                     one(Diagnostic::of(&codes::UNREADABLE, format!("{path} can't be read: {error}")))
                 })?;
-                let writes = vec![Write::removal(&*node.path, bytes)];
-                let errors: Vec<Diagnostic> =
-                    added_by(world, &writes).into_iter().filter(Diagnostic::is_error).collect();
-                if !errors.is_empty() {
-                    return Err(errors);
-                }
-                (writes, format!("rm {}", word(path)))
+                (vec![Write::removal(&*node.path, bytes)], format!("rm {}", word(path)))
+            }
+            Edit::Hide(_) | Edit::Front(_) | Edit::Set(..) => {
+                let (target, assignments) = self.assignments(world)?;
+                let write = set::edited(world, target, &assignments).map_err(|problem| one(*problem))?;
+                (write.into_iter().collect(), set::command(world, target, &assignments))
+            }
+        };
+        Ok(PlannedEdit { writes, command })
+    }
+
+    /// What would be wrong with it, so that it is refused; `after` is the World with what it writes.
+    pub fn wrong(&self, world: &World, after: &World, planned: &PlannedEdit) -> Vec<Diagnostic> {
+        let new = new_problems(world, after);
+        match self {
+            // Taking a choice back is always possible.
+            Edit::Choose(_, None) => Vec::new(),
+            // What its original has, too, is what one may want to fix by a copy.
+            Edit::Override(_) | Edit::OverrideOnly(_) => {
+                let known = |new: &Diagnostic| {
+                    world.problems.iter().any(|known| known.code == new.code && known.message == new.message)
+                };
+                new.into_iter().filter(|problem| problem.is_error() && !known(problem)).collect()
+            }
+            Edit::Choose(_, Some(_)) | Edit::Remove(_) => new.into_iter().filter(Diagnostic::is_error).collect(),
+            Edit::Hide(_) | Edit::Front(_) | Edit::Set(..) => match self.assignments(world) {
+                Ok((target, assignments)) => set::wrong(target, &assignments, planned.writes.first(), new),
+                Err(problems) => problems,
+            },
+        }
+    }
+
+    /// The values that it sets, where it sets some.
+    fn assignments(&self, world: &World) -> Result<(SetTarget, Vec<Assignment>), Vec<Diagnostic>> {
+        Ok(match self {
+            Edit::Hide(path) => {
+                let name = name_of(world, path)?;
+                (SetTarget::Theme(0), vec![Assignment::Add("theme.hide".to_owned(), name)])
             }
             Edit::Front(choice) => {
                 let (key, value, other) = match choice {
@@ -104,14 +145,16 @@ impl Edit {
                 };
                 let mut assignments = vec![Assignment::Set(key.to_owned(), value.clone())];
                 let path: Vec<String> = other.split('.').map(str::to_owned).collect();
-                if crate::text::data_change::found(&SetTarget::Site.entries(world), &path).is_some() {
+                if found(&SetTarget::Site.entries(world), &path).is_some() {
                     assignments.push(Assignment::Clear(other.to_owned()));
                 }
-                return set_values(world, SetTarget::Site, &assignments);
+                (SetTarget::Site, assignments)
             }
-            Edit::Set(target, assignments) => return set_values(world, *target, assignments),
-        };
-        Ok(PlannedEdit { writes, command })
+            Edit::Set(target, assignments) => (*target, assignments.clone()),
+            Edit::Choose(..) | Edit::Override(_) | Edit::OverrideOnly(_) | Edit::Remove(_) => {
+                (SetTarget::Site, Vec::new())
+            }
+        })
     }
 }
 
@@ -124,22 +167,14 @@ fn chosen(world: &World, ids: &[ContentId], name: Option<&str>) -> Result<Vec<Wr
             Err(problem) => problems.push(problem),
         }
     }
-    if problems.is_empty() && name.is_some() {
-        problems.extend(added_by(world, &writes).into_iter().filter(Diagnostic::is_error));
-    }
     if problems.is_empty() { Ok(writes) } else { Err(problems) }
-}
-
-fn set_values(world: &World, target: SetTarget, assignments: &[Assignment]) -> Result<PlannedEdit, Vec<Diagnostic>> {
-    let write = set::plan(world, target, assignments)?;
-    Ok(PlannedEdit { writes: write.into_iter().collect(), command: set::command(world, target, assignments) })
 }
 
 fn overridden(world: &World, what: &OverrideTarget, only: bool) -> Result<Vec<Write>, Vec<Diagnostic>> {
     let how = OverrideOptions { only, ..OverrideOptions::default() };
-    match copies::plan(world, what, &how) {
-        Ok(Planned::Write(planned)) => Ok(planned.writes),
-        Ok(Planned::Already(path)) => {
+    match copies::writes_of_copy(world, what, &how) {
+        Ok(Ok(writes)) => Ok(writes),
+        Ok(Err(path)) => {
             let message = format!("{path} already exists");
             Err(vec![Diagnostic::of(&codes::FILE_EXISTS, message).help("it is the theme's own: edit it")])
         }

@@ -68,6 +68,7 @@ pub struct World {
     pub(crate) file_uses: OnceLock<Vec<Option<FileUse>>>,
     pub(crate) statuses: OnceLock<Odd>,
     pub(crate) plain: OnceLock<bool>,
+    pub(crate) meeting: OnceLock<Vec<Diagnostic>>,
     pub(crate) silent_images: OnceLock<FxHashMap<String, Vec<Place>>>,
     /// The merged themes.
     pub lineage: Lineage,
@@ -223,6 +224,7 @@ impl World {
             file_uses: OnceLock::new(),
             statuses: OnceLock::new(),
             plain: OnceLock::new(),
+            meeting: OnceLock::new(),
             silent_images: OnceLock::new(),
             lineage,
             library: Library::default(),

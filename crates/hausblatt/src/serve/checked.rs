@@ -1,36 +1,109 @@
-//! Which addresses have problems, as `check` finds them: found once for each state of the site.
+//! What `check` finds, for each state of the site: found once, for a large site by a thread of its own.
 
 use std::collections::BTreeMap;
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, OnceLock, PoisonError};
 
-use hausblatt_core::check::{self, Scope};
+use hausblatt_core::Routed;
+use hausblatt_core::check::{self, Finding, Scope};
+use hausblatt_core::model::content::Content;
 use hausblatt_core::world::World;
+use hausblatt_lang::text::diagnostic::Diagnostic;
 
+use crate::serve::Server;
 use crate::serve::live::Moment;
 
-/// Addresses with problems; whether one of these is an error.
-type Wrong = Arc<BTreeMap<String, bool>>;
+/// A site of so many addresses is checked while one waits.
+const AT_ONCE: usize = 400;
+
+/// What is found in the file of some content at one state of the site.
+type OfContent = (u64, Arc<str>, Arc<[Diagnostic]>);
+
+/// What was found of one state of the site.
+#[derive(Clone, Default)]
+struct Whole {
+    generation: u64,
+    found: Arc<OnceLock<Vec<Finding>>>,
+    is_begun: bool,
+}
 
 /// What was found last.
 #[derive(Default)]
-pub struct Checked(Mutex<Option<(u64, Wrong)>>);
+pub struct Checked {
+    whole: Mutex<Whole>,
+    content: Mutex<Option<OfContent>>,
+}
+
+fn locked<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
+}
 
 impl Checked {
-    /// The addresses that have problems now.
-    pub fn of(&self, moment: &Moment, world: &World) -> Wrong {
-        let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some((_, wrong)) = kept.as_ref().filter(|(generation, _)| *generation == moment.generation) {
-            return wrong.clone();
+    /// What is wrong in the file of some content, on its page too.
+    pub fn of_content(&self, moment: &Moment, world: &World, content: &Content) -> Arc<[Diagnostic]> {
+        let mut kept = locked(&self.content);
+        let path = content.path();
+        let is_same = |generation: u64, of: &str| generation == moment.generation && *of == **path;
+        if let Some((.., found)) = kept.as_ref().filter(|(generation, of, _)| is_same(*generation, of)) {
+            return found.clone();
         }
+        let found = match content.address.as_deref().map(|address| world.route(address)) {
+            Some(Routed::Request(request)) => {
+                let scope = Scope::Part { asked: vec![request], files: vec![path.clone()], through: Vec::new() };
+                check::run(world, &scope, &|_, _| {}).into_iter().map(|it| it.diagnostic).collect()
+            }
+            Some(Routed::Redirect(_)) | None => world.problems.clone(),
+        };
+        let is_here = |problem: &Diagnostic| problem.place.as_ref().is_some_and(|place| *place.path == **path);
+        let found: Arc<[Diagnostic]> = found.into_iter().filter(is_here).collect();
+        *kept = Some((moment.generation, path.clone(), found.clone()));
+        found
+    }
+
+    /// All that is wrong now; nothing as long as that is not known.
+    pub fn all(&self, server: &Arc<Server>, moment: &Moment) -> Option<Arc<OnceLock<Vec<Finding>>>> {
+        let (whole, is_begun) = {
+            let mut kept = locked(&self.whole);
+            if kept.generation != moment.generation {
+                *kept = Whole { generation: moment.generation, ..Whole::default() };
+            }
+            let is_begun = std::mem::replace(&mut kept.is_begun, true);
+            (kept.clone(), is_begun)
+        };
+        let world = moment.world.as_ref().as_ref().ok()?;
+        if world.requests().len() <= AT_ONCE {
+            whole.found.get_or_init(|| check::run(world, &Scope::Whole, &|_, _| {}));
+        } else if !is_begun {
+            begin(server.clone(), moment.world.clone(), whole.clone());
+        }
+        whole.found.get().is_some().then_some(whole.found)
+    }
+
+    /// The addresses that have problems, and whether one of these is an error; nothing as long as that is not known.
+    pub fn addresses(&self, server: &Arc<Server>, moment: &Moment) -> Option<BTreeMap<String, bool>> {
+        let found = self.all(server, moment)?;
         let mut wrong: BTreeMap<String, bool> = BTreeMap::new();
-        for finding in check::run(world, &Scope::Whole, &|_, _| {}) {
+        for finding in found.get()? {
             for address in &finding.addresses {
-                let worst = wrong.entry(address.clone()).or_default();
-                *worst |= finding.diagnostic.is_error();
+                *wrong.entry(address.clone()).or_default() |= finding.diagnostic.is_error();
             }
         }
-        let wrong = Arc::new(wrong);
-        *kept = Some((moment.generation, wrong.clone()));
-        wrong
+        Some(wrong)
     }
+}
+
+/// Checks a site on a thread of its own, and not on all cores: pages are made meanwhile.
+fn begin(server: Arc<Server>, world: Arc<Result<World, Vec<Diagnostic>>>, whole: Whole) {
+    std::thread::spawn(move || {
+        let is_present = || locked(&server.checked.whole).generation == whole.generation;
+        let work = || {
+            if let (true, Ok(world)) = (is_present(), world.as_ref()) {
+                let _ = whole.found.set(check::run(world, &Scope::Whole, &|_, _| {}));
+            }
+        };
+        let cores = std::thread::available_parallelism().map_or(1, usize::from);
+        match rayon::ThreadPoolBuilder::new().num_threads(cores.div_ceil(2)).build() {
+            Ok(pool) => pool.install(work),
+            Err(_) => work(),
+        }
+    });
 }

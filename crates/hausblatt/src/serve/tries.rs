@@ -49,27 +49,35 @@ impl Tries {
     pub fn of(&self, now: &Moment, world: &World, edit: &Edit) -> Outcome {
         let query = edits::query(&edits::pairs(world, edit));
         let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        kept.retain(|(generation, ..)| *generation == now.generation);
+        let (mut gone, others): (Vec<_>, Vec<_>) =
+            kept.drain(..).partition(|(generation, ..)| *generation != now.generation);
+        *kept = others;
         if let Some(at) = kept.iter().position(|(_, known, _)| *known == query) {
             let found = kept.remove(at);
             let outcome = found.2.clone();
             kept.push(found);
             return outcome;
         }
+        if kept.len() >= KEPT {
+            gone.push(kept.remove(0));
+        }
+        // A large World is long taken apart: nobody waits for that.
+        let _ = std::thread::Builder::new().spawn(move || drop(gone));
         // Whoever else asks now will most probably ask for the same.
         let outcome = tried(now, world, edit, &query);
-        if kept.len() >= KEPT {
-            drop(kept.remove(0));
-        }
         kept.push((now.generation, query, outcome.clone()));
         outcome
     }
 }
 
 fn tried(now: &Moment, world: &World, edit: &Edit, query: &str) -> Outcome {
-    let planned = edit.plan(world)?;
+    let planned = edit.writes(world)?;
     let snapshot = changed(&world.snapshot, &planned.writes);
     let after = world.later(snapshot.clone()).map_err(|Unloadable(problems)| problems)?;
+    let wrong = edit.wrong(world, &after, &planned);
+    if !wrong.is_empty() {
+        return Err(wrong);
+    }
     let moment = Moment {
         generation: now.generation,
         snapshot,

@@ -63,7 +63,7 @@ const CHANGES: &[(&str, &str)] = &[
         "hausblatt set /visit/ --clear trays.main.1",
     ),
     (
-        "/~/menus?add=foot&to=page%3Avisit&label=Come&before=2",
+        "/~/menus?add=foot&to=page%3Avisit&label=Come&where=2",
         "hausblatt set site --add 'menus.foot.2={ to: \"page:visit\", label: Come }'",
     ),
     (

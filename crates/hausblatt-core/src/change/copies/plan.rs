@@ -96,11 +96,53 @@ impl From<Diagnostic> for Refused {
     }
 }
 
+/// The file that is copied, and where it goes.
+struct Place {
+    source: FileId,
+    name: String,
+    path: String,
+}
+
 /// Plans the active theme's own version of a file.
 ///
 /// # Errors
 /// Why nothing can be written.
 pub fn plan(world: &World, what: &OverrideTarget, how: &OverrideOptions) -> Result<Planned, Refused> {
+    let Place { source, name, path } = match place(world, what, how)? {
+        Ok(place) => place,
+        Err(path) => return Ok(Planned::Already(path)),
+    };
+    let active = world.lineage.active();
+    let planned = match how.slots {
+        true => extend(world, active, what, name, path)?,
+        false => copy(world, active, source, name, path)?,
+    };
+    if let Planned::Write(planned) = &planned {
+        refuse_new_errors(world, &world.lineage.file(source).node.path, planned)?;
+    }
+    Ok(planned)
+}
+
+/// What copying a file writes, without a look at what it does: none where the active theme has the file, at this path.
+///
+/// # Errors
+/// Why nothing can be written.
+pub fn writes_of_copy(
+    world: &World,
+    what: &OverrideTarget,
+    how: &OverrideOptions,
+) -> Result<Result<Vec<Write>, String>, Refused> {
+    match place(world, what, how)? {
+        Ok(Place { source, name, path }) => {
+            let original = original(world, source)?;
+            Ok(Ok(writes(world, world.lineage.active(), &name, &path, &original)?))
+        }
+        Err(path) => Ok(Err(path)),
+    }
+}
+
+/// Where the active theme's own version goes; the path of one that is there already, if one is.
+fn place(world: &World, what: &OverrideTarget, how: &OverrideOptions) -> Result<Result<Place, String>, Refused> {
     let active = world.lineage.active();
     let source = source(world, what, how)?;
     let source_name = world.lineage.file(source).name.to_string();
@@ -108,7 +150,7 @@ pub fn plan(world: &World, what: &OverrideTarget, how: &OverrideOptions) -> Resu
         (Some(name), _) => name_as(world, what, &source_name, name)?,
         (None, OverrideTarget::Request(request)) if how.only => match unique_rung(world, active, request)? {
             UniqueRung::Name(name) => name,
-            UniqueRung::Already(path) => return Ok(Planned::Already(path)),
+            UniqueRung::Already(path) => return Ok(Err(path)),
         },
         (None, OverrideTarget::File(..)) if how.only => {
             let message = "--only is for an address: a file of this name is found for all that ask for it";
@@ -127,7 +169,7 @@ pub fn plan(world: &World, what: &OverrideTarget, how: &OverrideOptions) -> Resu
                 .help("choose another name, or replace it with --force")
                 .into());
         }
-        return Ok(Planned::Already(path));
+        return Ok(Err(path));
     }
     if name == source_name && world.lineage.file(source).theme == 0 {
         let message = format!("there is no inherited {path} to copy");
@@ -135,14 +177,7 @@ pub fn plan(world: &World, what: &OverrideTarget, how: &OverrideOptions) -> Resu
             .help("it is the theme's own: edit it")
             .into());
     }
-    let planned = match how.slots {
-        true => extend(world, active, what, name, path)?,
-        false => copy(world, active, source, name, path)?,
-    };
-    if let Planned::Write(planned) = &planned {
-        refuse_new_errors(world, &world.lineage.file(source).node.path, planned)?;
-    }
-    Ok(planned)
+    Ok(Ok(Place { source, name, path }))
 }
 
 /// A file that would bring an error is not written. Those that its source has, too, are what one may want to fix by it.
@@ -244,21 +279,33 @@ pub(super) fn supposed(world: &World, path: &str, text: &str) -> Result<World, R
     })
 }
 
-fn copy(world: &World, active: &Theme, source: FileId, name: String, path: String) -> Result<Planned, Refused> {
+/// A file as the original of a copy.
+fn original(world: &World, source: FileId) -> Result<Original, Refused> {
     let file = world.lineage.file(source);
     let bytes = file.node.bytes().map_err(|error| {
         let message = format!("{} can't be read: {error}", file.node.path);
         Refused::from(Diagnostic::of(&codes::UNREADABLE, message).help("look at its permissions"))
     })?;
     let theme = world.lineage.theme_of(source);
-    let original =
-        Original { theme: theme.name.clone(), path: file.name.to_string(), version: theme.version.clone(), bytes };
+    Ok(Original { theme: theme.name.clone(), path: file.name.to_string(), version: theme.version.clone(), bytes })
+}
+
+/// What a copy writes. First the record: one without its copy does no harm.
+fn writes(
+    world: &World,
+    active: &Theme,
+    name: &str,
+    path: &str,
+    original: &Original,
+) -> Result<Vec<Write>, Diagnostic> {
+    let record = originals::record(&world.snapshot, active, name, original);
+    Ok(vec![record, write_of(world, path, original.bytes.clone())?])
+}
+
+fn copy(world: &World, active: &Theme, source: FileId, name: String, path: String) -> Result<Planned, Refused> {
+    let original = original(world, source)?;
     let after = supposed(world, &path, &String::from_utf8_lossy(&original.bytes))?;
-    // First the record: one without its copy does no harm.
-    let writes = vec![
-        originals::record(&world.snapshot, active, &name, &original),
-        write_of(world, &path, original.bytes.clone())?,
-    ];
+    let writes = writes(world, active, &name, &path, &original)?;
     let effect = effect(world, &after, &name);
     let (original, slots, replaces) = (Some(original), Vec::new(), world.snapshot.file(&path).is_some());
     Ok(Planned::Write(Box::new(Override { name, path, original, slots, writes, replaces, effect })))

@@ -117,17 +117,26 @@ pub fn command(world: &World, target: SetTarget, assignments: &[Assignment]) -> 
 /// Why they can't be made, and what would be wrong with them.
 pub fn plan(world: &World, target: SetTarget, assignments: &[Assignment]) -> Result<Option<Write>, Vec<Diagnostic>> {
     let write = edited(world, target, assignments).map_err(|problem| vec![*problem])?;
-    let places = places(target, assignments, write.as_ref());
-    // What another value lets go of is for the site's owner to see; what this one names has to be there.
+    let new = wrong(target, assignments, write.as_ref(), added_by(world, write.as_slice()));
+    if new.is_empty() { Ok(write) } else { Err(new) }
+}
+
+/// Of what would be wrong with these assignments and is not now, that for which they are refused: errors, and names of
+/// something that is not there. What another value lets go of is for the site's owner to see.
+pub fn wrong(
+    target: SetTarget,
+    assignments: &[Assignment],
+    write: Option<&Write>,
+    new: Vec<Diagnostic>,
+) -> Vec<Diagnostic> {
+    let places = places(target, assignments, write);
     let is_named = |problem: &Diagnostic| {
-        let at = problem.place.as_ref().filter(|place| Some(&*place.path) == write.as_ref().map(|write| &*write.path));
+        let at = problem.place.as_ref().filter(|place| Some(&*place.path) == write.map(|write| &*write.path));
         let start = at.map(|place| place.span.range().start);
         problem.code.starts_with("unknown-")
             && start.is_some_and(|start| places.iter().any(|place| place.contains(&start)))
     };
-    let is_wrong = |problem: &Diagnostic| problem.is_error() || is_named(problem);
-    let new: Vec<Diagnostic> = added_by(world, write.as_slice()).into_iter().filter(is_wrong).collect();
-    if new.is_empty() { Ok(write) } else { Err(new) }
+    new.into_iter().filter(|problem| problem.is_error() || is_named(problem)).collect()
 }
 
 /// Where the new text says what is set: each key with its value and, of what is deeper, the group that it is in.

@@ -11,7 +11,7 @@ use crate::world::World;
 pub(crate) const CHECK: Check = Check { code: codes::SAME_OUTPUT, look: Look::Site(look) };
 
 fn look(world: &World) -> Vec<Diagnostic> {
-    meeting(world)
+    meeting(world).to_vec()
 }
 
 #[cfg(test)]

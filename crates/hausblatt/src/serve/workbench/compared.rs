@@ -22,7 +22,11 @@ pub const KEEP: &str = "/~/keep";
 /// So many lines of a difference are shown.
 const LINES: usize = 400;
 /// So many addresses are listed.
-const LISTED: usize = 30;
+const LISTED: usize = 100;
+/// So few are seen at once.
+const FEW: usize = 6;
+/// The parts of a comparison that follow what one types, for `data-live`.
+pub const LIVE: &str = "keep effects difference open then-360 then-768 then-1280";
 /// A site of so many addresses is rendered as a whole to see which pages differ; a larger one only where that is wanted.
 const RENDERED: usize = 400;
 
@@ -39,15 +43,20 @@ pub struct Comparison<'c> {
 }
 
 impl Comparison<'_> {
-    /// All of it, in parts with ids that a script replaces one by one: `keep`, `effects` and the frames.
+    /// All of it, in parts with ids that a script replaces one by one ([`LIVE`]).
     pub fn html(&self, asked: &PageRequest<'_>) -> Markup {
         let mut out = Markup::new();
         let outcome = self.edit.map(|edit| asked.server.tries.of(asked.moment, asked.world, edit));
         put!(out, "{}", self.keep(asked, outcome.as_ref()));
+        put!(out, "{}", self.effects(asked, outcome.as_ref()));
         if self.frames {
             put!(out, "{}", self.pairs(outcome.as_ref()));
+            put!(out, "<div id=\"difference\">\n");
+            if let Some(tried) = changing(outcome.as_ref()) {
+                put!(out, "{}", html_difference(asked, tried, self.at));
+            }
+            put!(out, "</div>\n");
         }
-        put!(out, "{}", self.effects(asked, outcome.as_ref()));
         out
     }
 
@@ -132,16 +141,23 @@ impl Comparison<'_> {
         out
     }
 
-    /// What differs: in the HTML of the page, and at other addresses.
+    /// What else differs: other addresses, and problems that are new.
     fn effects(&self, asked: &PageRequest<'_>, outcome: Option<&Outcome>) -> Markup {
         let mut out = Markup::new();
+        let is_large = asked.world.requests().len() > RENDERED;
+        if is_large && !asked.query.has("effects") && matches!(outcome, Some(Ok(_))) {
+            // The page comes first; what else changes takes a survey of both sites.
+            let address = format!("{}?{}", asked.path, asked.query_with("effects", "yes"));
+            put!(
+                out,
+                "<div id=\"effects\" data-later=\"{}\"><p><a href=\"{}\">What else changes</a></p></div>\n",
+                address,
+                address
+            );
+            return out;
+        }
         put!(out, "<div id=\"effects\">\n");
-        if let Some(Ok(tried)) =
-            outcome.filter(|outcome| outcome.as_ref().is_ok_and(|it| !it.planned.writes.is_empty()))
-        {
-            if self.frames {
-                put!(out, "{}", html_difference(asked, tried, self.at));
-            }
+        if let Some(tried) = changing(outcome) {
             put!(out, "{}", self.others(asked, tried));
         }
         put!(out, "</div>\n");
@@ -158,14 +174,16 @@ impl Comparison<'_> {
         let own = read_address(self.at).path;
         let others: Vec<&AddressChange> =
             difference.changed.iter().filter(|change| !self.frames || change.address != own).collect();
-        put!(out, "<h2>What else changes</h2>\n");
-        match others.len() {
-            0 if renders => put!(out, "<p>No other page would be different.</p>\n"),
-            0 => put!(out, "<p>Each other address has the same template.</p>\n"),
-            count => put!(out, "<p>{} would be different:</p>\n", counted(count, "address", "addresses")),
-        }
-        if !others.is_empty() {
-            put!(out, "<ul class=\"changes\">\n");
+        let words = match others.len() {
+            0 if renders => "No other page would be different".to_owned(),
+            0 => "Each other address has the same template".to_owned(),
+            count => format!("What else changes: {}", counted(count, "address", "addresses")),
+        };
+        if others.is_empty() {
+            put!(out, "<p>{}.</p>\n", words);
+        } else {
+            let open = Markup::raw(if others.len() <= FEW { " open" } else { "" });
+            put!(out, "<details{}><summary>{}</summary>\n<ul class=\"changes\">\n", open, words);
             for change in others.iter().take(LISTED) {
                 put!(
                     out,
@@ -179,6 +197,7 @@ impl Comparison<'_> {
             if others.len() > LISTED {
                 put!(out, "<p>… and {} more.</p>\n", others.len() - LISTED);
             }
+            put!(out, "</details>\n");
         }
         if !renders {
             let mut pairs = asked.query.0.clone();
@@ -195,6 +214,11 @@ impl Comparison<'_> {
         put!(out, "{}", new_problems(difference, tried));
         out
     }
+}
+
+/// The site that is tried, if anything in it is other than it is.
+fn changing(outcome: Option<&Outcome>) -> Option<&Tried> {
+    outcome?.as_ref().ok().map(|tried| &**tried).filter(|tried| !tried.planned.writes.is_empty())
 }
 
 /// What becomes of an address, in words.

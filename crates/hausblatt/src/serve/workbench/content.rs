@@ -1,8 +1,7 @@
 //! Content at a glance: the front matter of a page or an entry as a form of the declared types, with what is wrong beside it.
 
 use hausblatt_core::change::edit::Edit;
-use hausblatt_core::change::set::{Assignment, SetTarget, expected, fields_of, plan};
-use hausblatt_core::check::{self, Scope};
+use hausblatt_core::change::set::{Assignment, SetTarget, edited, expected, fields_of};
 use hausblatt_core::model::content::{Content, ContentId};
 use hausblatt_core::schema::fields::FieldType;
 use hausblatt_core::text::data::Data;
@@ -15,7 +14,7 @@ use hausblatt_lang::text::source::Span;
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::edits;
-use crate::serve::workbench::compared::{Comparison, hidden};
+use crate::serve::workbench::compared::{Comparison, LIVE, hidden};
 use crate::serve::workbench::controls::{Control, given, typed};
 use crate::serve::workbench::{PageRequest, WorkbenchPage, trays};
 
@@ -52,11 +51,12 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let keys = keys(world, id);
     let assignments = assignments(&keys, &asked.query.0);
     let edit = (!assignments.is_empty()).then(|| Edit::Set(SetTarget::Content(id), assignments.clone()));
-    let problems = problems(world, content);
+    let problems = asked.server.checked.of_content(asked.moment, world, content);
     put!(
         main,
-        "<div class=\"sides\">\n<div>\n<form action=\"{}\" data-live=\"keep effects open then-360 then-768 then-1280{}\" class=\"fields\">\n{}",
+        "<div class=\"sides\">\n<div>\n<form action=\"{}\" data-live=\"{}{}\" class=\"fields\">\n{}",
         PART,
+        LIVE,
         keys.iter().map(|key| format!(" {}", wrong_id(key))).collect::<String>(),
         hidden([("path", path)].into_iter())
     );
@@ -65,7 +65,7 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     }
     put!(main, "<p><button>Show</button> <a href=\"{}\">As it is</a></p>\n</form>\n", back);
     let others: Vec<&Diagnostic> =
-        problems.iter().filter(|problem| !keys.iter().any(|key| is_about(problem, key.span))).collect();
+        problems.iter().filter(|problem: &&Diagnostic| !keys.iter().any(|key| is_about(problem, key.span))).collect();
     if !others.is_empty() {
         put!(main, "<h2>Also wrong in this file</h2>\n<ul class=\"faults\">\n");
         for problem in others {
@@ -162,20 +162,6 @@ pub(super) fn truth(word: &str) -> &str {
     }
 }
 
-/// What `check` finds in the file of some content, as it is.
-fn problems(world: &World, content: &Content) -> Vec<Diagnostic> {
-    let address = content.address.as_deref();
-    let found = match address.map(|address| world.route(address)) {
-        Some(hausblatt_core::Routed::Request(request)) => {
-            let scope = Scope::Part { asked: vec![request], files: vec![content.path().clone()], through: Vec::new() };
-            check::run(world, &scope, &|_, _| {}).into_iter().map(|it| it.diagnostic).collect()
-        }
-        _ => world.problems.clone(),
-    };
-    let is_here = |problem: &Diagnostic| problem.place.as_ref().is_some_and(|place| *place.path == **content.path());
-    found.into_iter().filter(is_here).collect()
-}
-
 /// Whether a problem is about what is at a place in the same file.
 fn is_about(problem: &Diagnostic, span: Option<Span>) -> bool {
     let place = problem.place.as_ref().map(|place| place.span.range());
@@ -227,11 +213,9 @@ fn row(asked: &PageRequest<'_>, id: ContentId, key: &Key, problems: &[Diagnostic
     put!(out, "<div id=\"{}\" class=\"fault\">", wrong);
     let new = given.and_then(|value| changed(&key.name, key.now.as_deref(), &value, &key.of));
     if let Some(assignment) = new
-        && let Err(found) = plan(asked.world, SetTarget::Content(id), &[assignment])
+        && let Err(problem) = edited(asked.world, SetTarget::Content(id), &[assignment])
     {
-        for problem in &found {
-            put!(out, "<p>{}</p>\n", fault(problem));
-        }
+        put!(out, "<p>{}</p>\n", fault(&problem));
     }
     put!(out, "</div>\n</div>\n");
     out

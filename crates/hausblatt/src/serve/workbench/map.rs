@@ -69,9 +69,13 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let entries = map(world);
     let filter = Filter::of(asked);
     let mut found: Vec<&MapEntry> = entries.iter().filter(|entry| filter.fits(entry)).collect();
-    if !filter.problem.is_empty() {
-        let wrong = asked.server.checked.of(asked.moment, world);
-        found.retain(|entry| wrong.get(&entry.address).is_some_and(|worst| filter.problem == "any" || *worst));
+    let wrong = (!filter.problem.is_empty()).then(|| asked.server.checked.addresses(asked.server, asked.moment));
+    if let Some(wrong) = &wrong {
+        let has = |entry: &MapEntry| {
+            let worst = wrong.as_ref().and_then(|wrong| wrong.get(&entry.address));
+            worst.is_some_and(|worst| filter.problem == "any" || *worst)
+        };
+        found.retain(|entry| has(entry));
     }
     let mut main = Markup::new();
     put!(main, "<h1>Map</h1>\n<p class=\"lead\">Every address and the file that renders it.</p>\n{}", introduction());
@@ -79,6 +83,14 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let pages = found.len().div_ceil(MOST).max(1);
     let page = asked.query.get("page").parse::<usize>().unwrap_or(1).clamp(1, pages);
     put!(main, "<div id=\"found\">\n");
+    if matches!(wrong, Some(None)) {
+        put!(
+            main,
+            "<p role=\"status\" data-again=\"found\">All pages are being checked. <a href=\"{}\">Look again</a></p>\n</div>\n",
+            asked.without("")
+        );
+        return WorkbenchPage { title: "Map", here: "/~/", main, wide: true };
+    }
     put!(main, "<p role=\"status\">{} of {}</p>\n", found.len(), counted(entries.len(), "address", "addresses"));
     let shown = found.iter().skip((page - 1) * MOST).take(MOST).copied();
     put!(main, "{}", table(asked, shown.collect()));

@@ -8,7 +8,7 @@ use hausblatt_core::text::data_change::found;
 use crate::html::{Exact, Markup, in_query};
 use crate::put;
 use crate::serve::edits;
-use crate::serve::workbench::compared::{Comparison, address_to_look_at, hidden};
+use crate::serve::workbench::compared::{Comparison, LIVE, address_to_look_at, hidden};
 use crate::serve::workbench::content::changed;
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
 use hausblatt_core::schema::fields::FieldType;
@@ -36,14 +36,14 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
         None => put!(
             main,
             "<p><code>menus.main</code> is the pages that are in lists, since <code>hausblatt.toml</code> has no <code>[menus]</code>. A first item that you add replaces it.</p>\n{}",
-            adder(asked, "main", 0, &at)
+            adder(asked, "main", &[], &at)
         ),
         Some(menus) => {
             for menu in menus {
                 put!(main, "<h2>{}</h2>\n", &*menu.key);
                 let key = format!("menus.{}", menu.key);
                 let items = menu.data.as_list().unwrap_or_default();
-                put!(main, "{}{}", list(asked, &key, items, &at), adder(asked, &menu.key, items.len(), &at));
+                put!(main, "{}{}", list(asked, &key, items, &at), adder(asked, &menu.key, items, &at));
             }
         }
     }
@@ -76,8 +76,13 @@ fn edit(asked: &PageRequest<'_>, entries: &[Entry]) -> Option<Edit> {
     if menu.is_empty() || to.is_empty() {
         return None;
     }
-    let before = asked.query.get("before");
-    let place = if before.is_empty() { format!("menus.{menu}") } else { format!("menus.{menu}.{before}") };
+    let place = match asked.query.get("where") {
+        "" => format!("menus.{menu}"),
+        place => match place.strip_prefix("below-") {
+            Some(number) => format!("menus.{menu}.{number}.children"),
+            None => format!("menus.{menu}.{place}"),
+        },
+    };
     let value = match label {
         "" => format!("{{ to: {} }}", yaml(to)),
         label => format!("{{ to: {}, label: {} }}", yaml(to), yaml(label)),
@@ -121,8 +126,7 @@ fn row(asked: &PageRequest<'_>, key: &str, item: &Data, number: usize, count: us
     let mut out = Markup::new();
     let to = text_of(item, "to").unwrap_or("");
     let found = if to.starts_with('/') { Some(to.to_owned()) } else { world.site.address_of(to) };
-    let title = || world.site.label_of(to).or_else(|| found.as_deref().map(|address| title_at(asked, address)));
-    let label = text_of(item, "label").map(str::to_owned).or_else(title).unwrap_or_else(|| to.to_owned());
+    let label = label_of(asked, item);
     put!(out, "<li><strong>{}</strong> <code>{}</code>", label, to);
     match &found {
         Some(address) => {
@@ -170,6 +174,16 @@ fn row(asked: &PageRequest<'_>, key: &str, item: &Data, number: usize, count: us
     out
 }
 
+/// What an item is called: by itself, or as what it leads to.
+fn label_of(asked: &PageRequest<'_>, item: &Data) -> String {
+    let to = text_of(item, "to").unwrap_or("");
+    if let Some(label) = text_of(item, "label") {
+        return label.to_owned();
+    }
+    let title = || to.starts_with('/').then(|| title_at(asked, to));
+    asked.world.site.label_of(to).or_else(title).unwrap_or_else(|| to.to_owned())
+}
+
 /// What is at an address, as menus call it.
 fn title_at(asked: &PageRequest<'_>, address: &str) -> String {
     let contents = asked.world.site.contents.iter();
@@ -189,8 +203,9 @@ fn form(asked: &PageRequest<'_>, entries: &[Entry], at: &str) -> Markup {
     };
     put!(
         out,
-        "<h2>Change an item</h2>\n<form action=\"{}\" data-live=\"keep effects open then-360 then-768 then-1280\" class=\"fields\">\n{}",
+        "<h2>Change an item</h2>\n<form action=\"{}\" data-live=\"{}\" class=\"fields\">\n{}",
         PART,
+        LIVE,
         hidden([("at", at), ("change", key)].into_iter())
     );
     put!(out, "{}", controls(asked, "change", &value("to"), &value("label")));
@@ -199,28 +214,34 @@ fn form(asked: &PageRequest<'_>, entries: &[Entry], at: &str) -> Markup {
 }
 
 /// The form that adds an item.
-fn adder(asked: &PageRequest<'_>, menu: &str, count: usize, at: &str) -> Markup {
+fn adder(asked: &PageRequest<'_>, menu: &str, items: &[Data], at: &str) -> Markup {
     let mut out = Markup::new();
     let is_this = asked.query.get("add") == menu;
     let value = |name: &str| if is_this { asked.query.get(name).to_owned() } else { String::new() };
     put!(
         out,
-        "<details{}><summary>Add an item to {}</summary>\n<form action=\"{}\" data-live=\"keep effects open then-360 then-768 then-1280\" class=\"fields\">\n{}",
+        "<details{}><summary>Add an item to {}</summary>\n<form action=\"{}\" data-live=\"{}\" class=\"fields\">\n{}",
         Markup::raw(if is_this { " open" } else { "" }),
         menu,
         PART,
+        LIVE,
         hidden([("at", at), ("add", menu)].into_iter())
     );
     put!(out, "{}", controls(asked, menu, &value("to"), &value("label")));
     put!(
         out,
-        "<div class=\"field\"><label for=\"before-{}\">Where</label>\n<select id=\"before-{}\" name=\"before\"><option value=\"\">at the end</option>",
+        "<div class=\"field\"><label for=\"where-{}\">Where</label>\n<select id=\"where-{}\" name=\"where\"><option value=\"\">at the end</option>",
         menu,
         menu
     );
-    for number in 1..=count {
-        let selected = Markup::raw(if value("before") == number.to_string() { " selected" } else { "" });
-        put!(out, "<option value=\"{}\"{}>before {}</option>", number, selected, number);
+    let mut option = |place: String, words: String| {
+        let selected = Markup::raw(if value("where") == place { " selected" } else { "" });
+        put!(out, "<option value=\"{}\"{}>{}</option>", place, selected, words);
+    };
+    for (number, item) in (1..).zip(items) {
+        let label = label_of(asked, item);
+        option(number.to_string(), format!("before {label}"));
+        option(format!("below-{number}"), format!("below {label}"));
     }
     put!(out, "</select></div>\n<p><button>Show</button></p>\n</form>\n</details>\n");
     out

@@ -1,6 +1,6 @@
 //! What is wrong with the site, and what to know.
 
-use hausblatt_core::check::{self, Finding, Scope};
+use hausblatt_core::check::Finding;
 use hausblatt_core::text::address::encoded;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
@@ -16,10 +16,17 @@ const MOST: usize = 100;
 
 /// The page: all that `check` finds.
 pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
-    let found = check::run(asked.world, &Scope::Whole, &|_, _| {});
+    let checked = asked.server.checked.all(asked.server, asked.moment);
+    let Some(found) = checked.as_ref().and_then(|found| found.get()) else {
+        let main = Markup::raw(
+            "<h1>Problems</h1>\n<div id=\"problems\"><p class=\"lead\" role=\"status\" data-again=\"problems\">All pages are being checked. \
+             <a href=\"/~/problems\">Look again</a></p></div>\n",
+        );
+        return WorkbenchPage { title: "Problems", here: "/~/problems", main, wide: false };
+    };
     let errors = found.iter().filter(|finding| finding.diagnostic.is_error()).count();
     let mut main = Markup::new();
-    put!(main, "<h1>Problems</h1>\n");
+    put!(main, "<h1>Problems</h1>\n<div id=\"problems\">\n");
     if found.is_empty() {
         put!(
             main,
@@ -48,6 +55,7 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     if found.len() > MOST {
         put!(main, "<p>… and {} more; <code>hausblatt check -v</code> lists all.</p>\n", found.len() - MOST);
     }
+    put!(main, "</div>\n");
     WorkbenchPage { title: "Problems", here: "/~/problems", main, wide: false }
 }
 

@@ -10,7 +10,7 @@ use hausblatt_core::world::World;
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::problem_page::file_link;
-use crate::serve::workbench::compared::{Comparison, address_to_look_at};
+use crate::serve::workbench::compared::{Comparison, LIVE, address_to_look_at};
 use crate::serve::workbench::content::{truth, typed_at};
 use crate::serve::workbench::controls::{Control, given, typed_datum};
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
@@ -37,11 +37,7 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let assignments = assignments(asked, target);
     let edit = (!assignments.is_empty()).then_some(Edit::Set(target, assignments));
     put!(main, "<div class=\"sides\">\n<div>\n");
-    put!(
-        main,
-        "<form action=\"{}\" data-live=\"keep effects open then-360 then-768 then-1280 now-360 now-768 now-1280\" class=\"fields\">\n",
-        PART
-    );
+    put!(main, "<form action=\"{}\" data-live=\"{} now-360 now-768 now-1280\" class=\"fields\">\n", PART, LIVE);
     let active = &world.lineage.active().name;
     put!(
         main,

@@ -14,7 +14,7 @@ use hausblatt_core::world::World;
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::edits::{self, Pairs};
-use crate::serve::workbench::compared::{Comparison, hidden};
+use crate::serve::workbench::compared::{Comparison, LIVE, hidden};
 use crate::serve::workbench::content::{changed, truth, typed_at};
 use crate::serve::workbench::controls::{Control, given, typed_datum};
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
@@ -168,10 +168,11 @@ fn form(asked: &PageRequest<'_>, id: ContentId, component: &Component, key: &str
     let path = asked.query.get("path");
     put!(
         out,
-        "<h2>{} {}</h2>\n<form action=\"{}\" data-live=\"keep effects wrong open then-360 then-768 then-1280\" class=\"fields\">\n",
+        "<h2>{} {}</h2>\n<form action=\"{}\" data-live=\"{} wrong\" class=\"fields\">\n",
         if is_new { "Place:" } else { "Change:" },
         component.label,
-        PART
+        PART,
+        LIVE
     );
     let entries = SetTarget::Content(id).entries(world);
     match is_new {

@@ -23,6 +23,7 @@ async function refresh(form) {
     if (old.localName !== "iframe") {
       old.replaceWith(now);
       enable(now);
+      later();
     } else if (old.getAttribute("src") !== now.getAttribute("src")) {
       // A new frame, since another address of the old one would be a step of the history.
       const top = old.contentDocument?.scrollingElement?.scrollTop ?? 0;
@@ -31,7 +32,20 @@ async function refresh(form) {
     }
   }
   history.replaceState(null, "", address);
+  soon();
 }
+
+/** Looks at what takes longer than the rest of a page. */
+async function later() {
+  const waiting = document.querySelector("[data-later]");
+  if (!waiting) return;
+  const answer = await fetch(waiting.dataset.later);
+  if (!answer.ok || !waiting.isConnected) return;
+  const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+  const now = page.getElementById(waiting.id);
+  if (now && waiting.isConnected) waiting.replaceWith(now);
+}
+later();
 
 /** Refreshes now what was to be refreshed in a moment. */
 function catchUp() {
@@ -123,14 +137,20 @@ document.addEventListener("load", (event) => {
 }, true);
 
 /** Looks again at what takes seconds and says how far it is, until it is done. */
-async function again(id) {
+async function again() {
+  const unfinished = document.querySelector("[data-again]");
+  if (!unfinished) return;
   const answer = await fetch(location.href);
   const page = new DOMParser().parseFromString(await answer.text(), "text/html");
-  const now = page.getElementById(id);
-  if (!answer.ok || !now) return;
-  document.getElementById(id).replaceWith(now);
-  if (now.querySelector("[data-again]")) setTimeout(again, 1000, id);
+  const now = page.getElementById(unfinished.dataset.again);
+  const old = document.getElementById(unfinished.dataset.again);
+  if (!answer.ok || !now || !unfinished.isConnected) return;
+  old.replaceWith(now);
+  soon();
 }
 
-const unfinished = document.querySelector("[data-again]");
-if (unfinished) setTimeout(again, 1000, unfinished.dataset.again);
+/** Looks again in a second, if there is something to wait for. */
+function soon() {
+  if (document.querySelector("[data-again]")) setTimeout(again, 1000);
+}
+soon();
