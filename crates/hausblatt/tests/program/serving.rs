@@ -362,7 +362,7 @@ fn a_problem_is_explained() {
         <section class="problem error">
         <p class="what"><b>error</b> unknown name &quot;reqest&quot;</p>
         <p class="where"><a href="/~/file?path=themes%2Fnear%2Ftemplates%2Fpage%2Fvisit%2Ehtml#L2">themes/near/templates/page/visit.html:2</a>:3</p>
-        <pre class="excerpt"><span class="number">2</span> +{<mark>reqest</mark>.title + &quot;&lt;&quot;}
+        <pre class="excerpt" tabindex="0"><span class="number">2</span> +{<mark>reqest</mark>.title + &quot;&lt;&quot;}
         </pre>
         <p class="help">→ did you mean &quot;request&quot;?</p>
         <p class="code"><code>unknown-name</code></p>

@@ -15,7 +15,7 @@ use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::edits;
 use crate::serve::workbench::compared::{Comparison, LIVE, hidden};
-use crate::serve::workbench::controls::{Control, given, typed};
+use crate::serve::workbench::controls::{Control, given, typed, typed_datum};
 use crate::serve::workbench::{PageRequest, WorkbenchPage, trays};
 
 /// Where content is.
@@ -28,6 +28,8 @@ struct Key {
     of: FieldType,
     /// As it would be typed; none where the file does not have it.
     now: Option<String>,
+    /// What counts where the file does not have it, as it would be typed.
+    default: String,
     /// Where the file says it.
     span: Option<Span>,
 }
@@ -122,7 +124,9 @@ fn keys(world: &World, id: ContentId) -> Vec<Key> {
         let entry = entries.iter().find(|entry| *entry.key == *name);
         let now = entry.map(|entry| typed(&entry.data));
         let span = entry.map(|entry| entry.span.to(entry.data.span));
-        Some(Key { label: label.unwrap_or_else(|| name.clone()), name, of, now, span })
+        let default = fields_of(world, content).iter().find(|field| field.name == name);
+        let default = default.map(|field| typed_datum(&field.default)).unwrap_or_default();
+        Some(Key { default, label: label.unwrap_or_else(|| name.clone()), name, of, now, span })
     };
     all.into_iter().filter_map(key).collect()
 }
@@ -136,20 +140,28 @@ fn in_form(key: &str) -> String {
 fn assignments(keys: &[Key], pairs: &[(String, String)]) -> Vec<Assignment> {
     let one = |key: &Key| {
         let value = given(pairs, &in_form(&key.name), &key.of)?;
-        changed(&key.name, key.now.as_deref(), &value, &key.of)
+        changed(&key.name, key.now.as_deref(), &key.default, &value, &key.of)
     };
     keys.iter().filter_map(one).collect()
 }
 
-/// What makes a key's value another one; nothing where it is that already.
-pub(super) fn changed(key: &str, now: Option<&str>, value: &str, of: &FieldType) -> Option<Assignment> {
-    // A switch that is off says what no value says, too.
-    let is_off = *of == FieldType::YesNo && value == "false";
-    match now {
-        Some(now) if now == value || (*of == FieldType::YesNo && truth(now) == truth(value)) => None,
-        None if value.is_empty() || is_off => None,
-        Some(_) if value.is_empty() => Some(Assignment::Clear(key.to_owned())),
-        _ => Some(Assignment::Set(key.to_owned(), value.to_owned())),
+/// What makes a key's value another one; nothing where it is that already. `now` is what the file says, `default` what
+/// counts where it says nothing.
+pub(super) fn changed(key: &str, now: Option<&str>, default: &str, value: &str, of: &FieldType) -> Option<Assignment> {
+    let is_switch = *of == FieldType::YesNo;
+    let meaning = |text: &str| match truth(text) {
+        // A switch that is off says what no value says, too.
+        "" if is_switch => "false".to_owned(),
+        truth if is_switch => truth.to_owned(),
+        _ => text.to_owned(),
+    };
+    if meaning(now.unwrap_or(default)) == meaning(value) {
+        return None;
+    }
+    let can_be_empty = matches!(of, FieldType::Text | FieldType::Rich) && !default.is_empty();
+    match value.is_empty() && !can_be_empty {
+        true => now.map(|_| Assignment::Clear(key.to_owned())),
+        false => Some(Assignment::Set(key.to_owned(), value.to_owned())),
     }
 }
 
@@ -188,7 +200,7 @@ fn row(asked: &PageRequest<'_>, id: ContentId, key: &Key, problems: &[Diagnostic
     let mut out = Markup::new();
     let name = in_form(&key.name);
     let given = given(&asked.query.0, &name, &key.of);
-    let now = key.now.as_deref().unwrap_or("");
+    let now = key.now.as_deref().unwrap_or(&key.default);
     let value = given.as_deref().unwrap_or(if key.of == FieldType::YesNo { truth(now) } else { now });
     let about: Vec<&Diagnostic> = problems.iter().filter(|problem| is_about(problem, key.span)).collect();
     let noted = format!("{name}-faults");
@@ -211,7 +223,7 @@ fn row(asked: &PageRequest<'_>, id: ContentId, key: &Key, problems: &[Diagnostic
         put!(out, "</ul>\n");
     }
     put!(out, "<div id=\"{}\" class=\"fault\">", wrong);
-    let new = given.and_then(|value| changed(&key.name, key.now.as_deref(), &value, &key.of));
+    let new = given.and_then(|value| changed(&key.name, key.now.as_deref(), &key.default, &value, &key.of));
     if let Some(assignment) = new
         && let Err(problem) = edited(asked.world, SetTarget::Content(id), &[assignment])
     {

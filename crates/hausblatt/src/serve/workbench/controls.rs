@@ -74,6 +74,10 @@ impl Control<'_> {
             FieldType::Text if self.value.contains('\n') => {
                 put!(out, "<textarea id=\"{}\" name=\"{}\" rows=\"4\"{}>\n{}</textarea>", name, name, described, value);
             }
+            // What is neither stays as it is until another value is typed.
+            FieldType::YesNo if !matches!(self.value, "" | "true" | "false") => {
+                put!(out, "{}", self.text("true or false", None));
+            }
             FieldType::YesNo => {
                 let checked = Markup::raw(if self.value == "true" { " checked" } else { "" });
                 put!(

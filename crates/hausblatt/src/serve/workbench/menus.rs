@@ -67,7 +67,7 @@ fn edit(asked: &PageRequest<'_>, entries: &[Entry]) -> Option<Edit> {
             asked
                 .query
                 .has(name)
-                .then(|| changed(&format!("{key}.{name}"), now(name).as_deref(), value, &FieldType::Text))?
+                .then(|| changed(&format!("{key}.{name}"), now(name).as_deref(), "", value, &FieldType::Text))?
         };
         let assignments: Vec<Assignment> = [one("to", to), one("label", label)].into_iter().flatten().collect();
         return (!assignments.is_empty()).then_some(Edit::Set(SetTarget::Site, assignments));

@@ -124,8 +124,7 @@ pub(super) fn placed(asked: &PageRequest<'_>, component: &Component) -> Result<S
     for field in &component.fields {
         let Some(value) = given(&asked.query.0, &in_form(field), &field.of) else { continue };
         let default = typed_datum(&field.default);
-        let is_off = field.of == FieldType::YesNo && value == "false" && default.is_empty();
-        if value.is_empty() || value == default || is_off {
+        if !matches!(changed(&field.name, None, &default, &value, &field.of), Some(Assignment::Set(..))) {
             continue;
         }
         let label = field.label.as_ref().unwrap_or(&field.name);
@@ -152,10 +151,7 @@ fn changes(asked: &PageRequest<'_>, id: ContentId, component: &Component, key: &
         let of_field = format!("{key}.{}", field.name);
         let steps: Vec<String> = of_field.split('.').map(str::to_owned).collect();
         let now = typed_at(&entries, &steps);
-        if now.is_none() && value == typed_datum(&field.default) {
-            return None;
-        }
-        changed(&of_field, now.as_deref(), &value, &field.of)
+        changed(&of_field, now.as_deref(), &typed_datum(&field.default), &value, &field.of)
     };
     let assignments: Vec<Assignment> = component.fields.iter().filter_map(one).collect();
     (!assignments.is_empty()).then_some(Edit::Set(SetTarget::Content(id), assignments))
