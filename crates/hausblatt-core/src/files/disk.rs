@@ -10,7 +10,7 @@ use std::os::unix::fs::MetadataExt;
 use std::path::{Component, Path, PathBuf};
 use std::time::SystemTime;
 
-use rustix::fs::{AtFlags, CWD, Mode, OFlags, linkat, mkdirat, openat, renameat, unlinkat};
+use rustix::fs::{Access, AtFlags, CWD, Mode, OFlags, access, linkat, mkdirat, openat, renameat, unlinkat};
 #[cfg(any(target_os = "linux", target_os = "android", target_vendor = "apple"))]
 use rustix::fs::{RenameFlags, renameat_with};
 #[cfg(any(target_os = "linux", target_os = "android", target_vendor = "apple"))]
@@ -114,10 +114,11 @@ impl Files for Disk {
     }
 
     fn create(&self, path: &Path, bytes: &[u8], like: Option<&Path>) -> io::Result<()> {
+        let permissions = like.map(permissions_to_write).transpose()?;
         let mut file = new_file(path, FOR_ALL)?;
         file.write_all(bytes)?;
-        match like {
-            Some(like) => file.set_permissions(fs::metadata(like)?.permissions()),
+        match permissions {
+            Some(permissions) => file.set_permissions(permissions),
             None => Ok(()),
         }
     }
@@ -192,6 +193,16 @@ impl Files for Disk {
         let now = (self.clock)().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
         i128::try_from(now.as_nanos()).unwrap_or(i128::MAX)
     }
+}
+
+/// The permissions of a file that is about to be replaced. One that may not be written could be all the same, since that is
+/// a matter of its folder; whoever made it so does not want that.
+fn permissions_to_write(path: &Path) -> io::Result<fs::Permissions> {
+    let permissions = fs::metadata(path)?.permissions();
+    if permissions.readonly() || access(path, Access::WRITE_OK).is_err() {
+        return Err(io::Error::new(io::ErrorKind::PermissionDenied, "it is read-only"));
+    }
+    Ok(permissions)
 }
 
 /// A new file, which nothing of this name was before.

@@ -313,6 +313,19 @@ fn what_can_not_be_written_leaves_all_as_it_was() {
     assert_eq!((answer.status, site.files()), (500, before.clone()));
     assert!(words(&answer.text()).starts_with("It could not be written\n"), "{}", words(&answer.text()));
     site.remove(".hausblatt-undo");
+    // A file that nobody may write.
+    let mut permissions = fs::metadata(site.path("hausblatt.toml")).unwrap().permissions();
+    permissions.set_readonly(true);
+    fs::set_permissions(site.path("hausblatt.toml"), permissions.clone()).unwrap();
+    let answer = server.keep("/~/settings?setting.motto=Sow");
+    assert_eq!((answer.status, site.files()), (500, before.clone()));
+    assert_eq!(
+        words(&answer.text()),
+        "It could not be written\nhausblatt.toml can't be written: it is read-only. No file was changed.\nBack"
+    );
+    #[allow(clippy::permissions_set_readonly_false)]
+    permissions.set_readonly(false);
+    fs::set_permissions(site.path("hausblatt.toml"), permissions).unwrap();
     // A site that can't be loaded by now.
     let pairs = hidden(&server.get("/~/settings?setting.motto=Sow").text(), "/~/keep").unwrap();
     let right = site.read("hausblatt.toml");
