@@ -250,10 +250,8 @@ fn pictures() {
         }
     };
     keep(&mut browser, "badge.png");
-    let fields = "field.heading=Two+beds%2C+one+path&field.text=The+borrowed+kinds+grow+beside+the+*returned*+ones.\
-                  &field.picture=%2Fmedia%2Fgate.svg";
-    browser.open(&format!("http://{}/~/components?component=split-panel&{fields}", server.at));
-    browser.until("document.getElementById('preview-1280').contentDocument?.querySelector('img')?.complete");
+    browser.open(&format!("http://{}/~/try?do=choose&name=no-aside&content=content/pages/visit.md", server.at));
+    browser.until("[...document.querySelectorAll('iframe')].every(frame => frame.contentDocument?.querySelector('img')?.complete)");
     keep(&mut browser, "workbench.png");
     is_calm(&browser, &server);
 }

@@ -173,7 +173,7 @@ fn components_are_placed_changed_moved_and_taken_out() {
     assert_eq!(site.read(VISIT), all(&[item("First", 1, ""), item("Second", 2, ""), item("Third", 3, "")]));
     // Its columns swapped.
     editor.click("a", "Change Split panel, number 2");
-    editor.browser.until("document.getElementById('field.flip')");
+    editor.browser.until("document.readyState === 'complete' && document.getElementById('field.flip')");
     editor.browser.value("document.getElementById('field.flip').click()");
     editor.browser.until("document.querySelector('#keep .command')?.textContent.includes('trays.main.2.flip=true')");
     editor.keep();

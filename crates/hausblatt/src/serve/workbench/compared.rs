@@ -52,7 +52,7 @@ impl Comparison<'_> {
         if self.frames {
             put!(out, "{}", self.pairs(outcome.as_ref()));
             put!(out, "<div id=\"difference\">\n");
-            if let Some(tried) = changing(outcome.as_ref()) {
+            if let Some(tried) = changing(outcome.as_ref()).filter(|_| !comes_later(asked)) {
                 put!(out, "{}", html_difference(asked, tried, self.at));
             }
             put!(out, "</div>\n");
@@ -111,8 +111,10 @@ impl Comparison<'_> {
             Some(Err(_)) | None => now.clone(),
         };
         put!(out, "<p class=\"open\" id=\"open\">");
-        if matches!(outcome, Some(Ok(_))) {
-            put!(out, "<a href=\"{}\">Open {} as it would be</a>", then, self.at);
+        match outcome {
+            Some(Ok(_)) => put!(out, "<a href=\"{}\">Open {} as it would be</a>", then, self.at),
+            Some(Err(_)) => put!(out, "As long as it can't be kept, both sides are as they are."),
+            None => {}
         }
         put!(
             out,
@@ -144,9 +146,7 @@ impl Comparison<'_> {
     /// What else differs: other addresses, and problems that are new.
     fn effects(&self, asked: &PageRequest<'_>, outcome: Option<&Outcome>) -> Markup {
         let mut out = Markup::new();
-        let is_large = asked.world.requests().len() > RENDERED;
-        if is_large && !asked.query.has("effects") && matches!(outcome, Some(Ok(_))) {
-            // The page comes first; what else changes takes a survey of both sites.
+        if comes_later(asked) && matches!(outcome, Some(Ok(_))) {
             let address = format!("{}?{}", asked.path, asked.query_with("effects", "yes"));
             put!(
                 out,
@@ -214,6 +214,11 @@ impl Comparison<'_> {
         put!(out, "{}", new_problems(difference, tried));
         out
     }
+}
+
+/// Whether the page comes first, and what takes a survey of both sites is asked for by it.
+fn comes_later(asked: &PageRequest<'_>) -> bool {
+    asked.world.requests().len() > RENDERED && !asked.query.has("effects")
 }
 
 /// The site that is tried, if anything in it is other than it is.

@@ -367,7 +367,7 @@ pub fn document(part: &WorkbenchPage<'_>) -> String {
     put!(
         out,
         "</ul>\n</nav>\n<form class=\"finder\" action=\"/~/search\" role=\"search\"><label for=\"search\" class=\"hidden\">Search everything</label>\
-         <input id=\"search\" name=\"for\" type=\"search\" placeholder=\"Search: press /\">\n<a href=\"/\">The site</a></form>\n</header>\n<main id=\"main\" class=\"{}\">\n{}</main>\n</body>\n</html>\n",
+         <input id=\"search\" name=\"for\" type=\"search\" placeholder=\"Search ( / )\">\n<a href=\"/\">The site</a></form>\n</header>\n<main id=\"main\" class=\"{}\">\n{}</main>\n</body>\n</html>\n",
         width,
         part.main
     );

@@ -42,8 +42,11 @@ async function later() {
   const answer = await fetch(waiting.dataset.later);
   if (!answer.ok || !waiting.isConnected) return;
   const page = new DOMParser().parseFromString(await answer.text(), "text/html");
-  const now = page.getElementById(waiting.id);
-  if (now && waiting.isConnected) waiting.replaceWith(now);
+  if (!waiting.isConnected) return;
+  for (const id of ["effects", "difference"]) {
+    const now = page.getElementById(id);
+    if (now) document.getElementById(id)?.replaceWith(now);
+  }
 }
 later();
 
