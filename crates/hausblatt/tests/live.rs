@@ -250,7 +250,7 @@ fn pictures() {
         }
     };
     keep(&mut browser, "badge.png");
-    browser.open(&format!("http://{}/~/try?do=choose&name=no-aside&content=content/pages/visit.md", server.at));
+    browser.open(&format!("http://{}/~/try?do=choose&name=bare&content=content/pages/visit.md", server.at));
     browser.until("[...document.querySelectorAll('iframe')].every(frame => frame.contentDocument?.querySelector('img')?.complete)");
     keep(&mut browser, "workbench.png");
     is_calm(&browser, &server);

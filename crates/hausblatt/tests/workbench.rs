@@ -178,7 +178,7 @@ fn components_are_placed_changed_moved_and_taken_out() {
     editor.browser.until("document.querySelector('#keep .command')?.textContent.includes('trays.main.2.flip=true')");
     editor.keep();
     // Moved up, and one taken out; by keyboard.
-    for label in ["Move Split panel, number 3, up", "Take out Split panel, number 1"] {
+    for label in ["Move Split panel, number 3 up", "Take out Split panel, number 1"] {
         editor.browser.until(&format!("document.querySelector('[aria-label=\"{label}\"]')"));
         editor.browser.value(&format!("document.querySelector('[aria-label=\"{label}\"]').focus()"));
         editor.browser.press("Enter");

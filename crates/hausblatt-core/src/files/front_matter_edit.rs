@@ -3,11 +3,13 @@
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
+use hausblatt_lang::text::source::Span;
 
 use crate::files::FileNode;
 use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry, yaml};
-use crate::text::front;
+use crate::text::data_change::DataChange;
+use crate::text::front::{self, NotChanged};
 
 /// The key that chooses an offered template.
 const KEY: &str = "template";
@@ -17,27 +19,24 @@ const KEY: &str = "template";
 /// # Errors
 /// Why the front matter can't be changed by machine, at its place.
 pub fn edited(text: &str, name: Option<&str>) -> Result<String, Diagnostic> {
-    let front = front::read(text);
-    if let Some(problem) = &front.problem {
-        let message = format!("the front matter has an error: {}", problem.message);
-        return Err(Diagnostic::of(&codes::FRONT_MATTER, message).help("fix it first"));
-    }
-    let own = front.entries.iter().find(|entry| &*entry.key == KEY);
-    let edited = match (own, name) {
-        (None, None) => return Ok(text.to_owned()),
-        (None, Some(name)) => with_line(text, front.body, &format!("{KEY}: {}", yaml(name))),
-        (Some(entry), Some(name)) => with_value(text, entry, &yaml(name)),
-        (Some(entry), None) => without(text, entry, &front.entries, front.body),
+    let change = match name {
+        Some(name) => DataChange::Set(Data { span: Span::default(), value: DataValue::Text(name.into()) }),
+        None => DataChange::Clear,
     };
-    let is_meant = |entry: Option<&Entry>| entry.map(|entry| entry.data.as_text()) == name.map(Some);
-    if is_as_meant(text, &edited, &front.entries, KEY, is_meant) {
-        return Ok(edited);
-    }
-    let message = match name {
-        Some(name) => format!("this front matter is written so that \"{KEY}: {name}\" can't be put into it safely"),
-        None => format!("this front matter is written so that \"{KEY}\" can't be taken out safely"),
-    };
-    Err(Diagnostic::of(&codes::FRONT_MATTER, message).help("change it by hand: one key in each line"))
+    front::changed(text, &[KEY.to_owned()], &change).map_err(|why| match (why, name) {
+        (NotChanged::Faulty(problem), _) => {
+            let message = format!("the front matter has an error: {}", problem.message);
+            Diagnostic::of(&codes::FRONT_MATTER, message).help("fix it first")
+        }
+        (_, Some(name)) => {
+            let message = format!("this front matter is written so that \"{KEY}: {name}\" can't be put into it safely");
+            Diagnostic::of(&codes::FRONT_MATTER, message).help("change it by hand: one key in each line")
+        }
+        (_, None) => {
+            let message = format!("this front matter is written so that \"{KEY}\" can't be taken out safely");
+            Diagnostic::of(&codes::FRONT_MATTER, message).help("change it by hand: one key in each line")
+        }
+    })
 }
 
 /// The line break that a text uses.

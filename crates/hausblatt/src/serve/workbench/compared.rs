@@ -2,6 +2,7 @@
 
 use hausblatt_core::analysis::compare::{AddressChange, Difference, Html, Side};
 use hausblatt_core::change::edit::Edit;
+use hausblatt_core::change::set::Assignment;
 use hausblatt_core::text::address::{asked as read_address, encoded};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use similar::TextDiff;
@@ -294,6 +295,41 @@ pub fn hidden<'p>(pairs: impl Iterator<Item = (&'p str, &'p str)>) -> Markup {
         put!(out, "<input type=\"hidden\" name=\"{}\" value=\"{}\">\n", Exact(name), Exact(value));
     }
     out
+}
+
+/// What is done with a member of a list: links that change it, move it, and take it out.
+pub struct Member<'m> {
+    /// Its key, as in `trays.main.2`.
+    pub key: &'m str,
+    /// Its position, from 1, and how many there are.
+    pub position: (usize, usize),
+    /// What it is called.
+    pub label: &'m str,
+    /// Where it is changed.
+    pub change: &'m str,
+}
+
+impl Member<'_> {
+    /// The links; `link` makes one of what it does.
+    pub fn links(&self, link: impl Fn(Assignment) -> String) -> Markup {
+        let mut out = Markup::new();
+        let (number, count) = self.position;
+        let mut one = |address: &str, does: &str, word: &str| {
+            let dot = if word == "Change" { "" } else { " · " };
+            put!(out, "{}<a href=\"{}\" aria-label=\"{}\">{}</a>", dot, address, does, word);
+        };
+        one(self.change, &format!("Change {}", self.label), "Change");
+        if number > 1 {
+            let up = link(Assignment::Move(self.key.to_owned(), number - 1));
+            one(&up, &format!("Move {} up", self.label), "Up");
+        }
+        if number < count {
+            let down = link(Assignment::Move(self.key.to_owned(), number + 1));
+            one(&down, &format!("Move {} down", self.label), "Down");
+        }
+        one(&link(Assignment::Clear(self.key.to_owned())), &format!("Take out {}", self.label), "Take out");
+        out
+    }
 }
 
 /// Why a change can't be made. What it is about is in a text that is not written, so no line of it is shown.

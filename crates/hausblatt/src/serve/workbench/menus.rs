@@ -8,7 +8,7 @@ use hausblatt_core::text::data_change::found;
 use crate::html::{Exact, Markup, in_query};
 use crate::put;
 use crate::serve::edits;
-use crate::serve::workbench::compared::{Comparison, LIVE, address_to_look_at, hidden};
+use crate::serve::workbench::compared::{Comparison, LIVE, Member, address_to_look_at, hidden};
 use crate::serve::workbench::content::changed;
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
 use hausblatt_core::schema::fields::FieldType;
@@ -141,36 +141,9 @@ fn row(asked: &PageRequest<'_>, key: &str, item: &Data, number: usize, count: us
         let pairs = edits::pairs(world, &Edit::Set(SetTarget::Site, vec![assignment]));
         format!("{PART}?at={}&{}", in_query(at), edits::query(&pairs))
     };
-    put!(
-        out,
-        "<br><a href=\"{}?at={}&change={}\" aria-label=\"Change {}\">Change</a>",
-        PART,
-        in_query(at),
-        in_query(key),
-        label
-    );
-    if number > 1 {
-        put!(
-            out,
-            " · <a href=\"{}\" aria-label=\"Move {} up\">Up</a>",
-            link(Assignment::Move(key.to_owned(), number - 1)),
-            label
-        );
-    }
-    if number < count {
-        put!(
-            out,
-            " · <a href=\"{}\" aria-label=\"Move {} down\">Down</a>",
-            link(Assignment::Move(key.to_owned(), number + 1)),
-            label
-        );
-    }
-    put!(
-        out,
-        " · <a href=\"{}\" aria-label=\"Take out {}\">Take out</a>\n",
-        link(Assignment::Clear(key.to_owned())),
-        label
-    );
+    let change = format!("{PART}?at={}&change={}", in_query(at), in_query(key));
+    let member = Member { key, position: (number, count), label: &label, change: &change };
+    put!(out, "<br>{}\n", member.links(link));
     out
 }
 

@@ -14,7 +14,7 @@ use hausblatt_core::world::World;
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::edits::{self, Pairs};
-use crate::serve::workbench::compared::{Comparison, LIVE, hidden};
+use crate::serve::workbench::compared::{Comparison, LIVE, Member, hidden};
 use crate::serve::workbench::content::{changed, truth, typed_at};
 use crate::serve::workbench::controls::{Control, given, typed_datum};
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
@@ -278,40 +278,10 @@ fn item_row(world: &World, id: ContentId, tray: &str, number: usize, count: usiz
         let pairs: Pairs = edits::pairs(world, &Edit::Set(SetTarget::Content(id), vec![assignment]));
         format!("{PART}?path={}&{}", in_query(path), edits::query(&pairs))
     };
-    put!(
-        out,
-        "<br><a href=\"{}?path={}&change={}\" aria-label=\"Change {}, number {}\">Change</a>",
-        PART,
-        in_query(path),
-        in_query(&key),
-        label,
-        number
-    );
-    if number > 1 {
-        put!(
-            out,
-            " · <a href=\"{}\" aria-label=\"Move {}, number {}, up\">Up</a>",
-            link(Assignment::Move(key.clone(), number - 1)),
-            label,
-            number
-        );
-    }
-    if number < count {
-        put!(
-            out,
-            " · <a href=\"{}\" aria-label=\"Move {}, number {}, down\">Down</a>",
-            link(Assignment::Move(key.clone(), number + 1)),
-            label,
-            number
-        );
-    }
-    put!(
-        out,
-        " · <a href=\"{}\" aria-label=\"Take out {}, number {}\">Take out</a></li>\n",
-        link(Assignment::Clear(key)),
-        label,
-        number
-    );
+    let change = format!("{PART}?path={}&change={}", in_query(path), in_query(&key));
+    let label = format!("{label}, number {number}");
+    let member = Member { key: &key, position: (number, count), label: &label, change: &change };
+    put!(out, "<br>{}</li>\n", member.links(link));
     out
 }
 
