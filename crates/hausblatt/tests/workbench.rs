@@ -11,6 +11,7 @@ use std::path::Path;
 use serde_json::{Value, json};
 use support::Site;
 use support::browser::Browser;
+use support::forms::{form, hidden};
 use support::serving::Served;
 
 const VISIT: &str = "content/pages/visit.md";
@@ -81,6 +82,16 @@ impl<'s> Editor<'s> {
         self.server.get(address).text().contains(text)
     }
 
+    /// What the accessibility checker finds on the page. The pages of the site in frames have a test of their own.
+    #[track_caller]
+    fn violations(&mut self, axe: &str) -> Vec<String> {
+        self.browser.value(&format!("{axe};undefined"));
+        let found = self.browser.value(
+            "axe.run(document, {resultTypes: ['violations'], iframes: false}).then(found => found.violations.map(one => one.id + ': ' + one.nodes.map(node => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join(' | ')))",
+        );
+        found.as_array().unwrap().iter().map(|one| one.as_str().unwrap().to_owned()).collect()
+    }
+
     /// Nothing was complained of, and nothing came from elsewhere.
     #[track_caller]
     fn is_calm(&self) {
@@ -137,6 +148,11 @@ fn a_setting_changes_as_one_types() {
     let after = before.replace("Borrow in spring, return in autumn", "Sow and share");
     assert_eq!(site.read("hausblatt.toml"), after);
     assert!(editor.shows("/", "Sow and share"));
+    // What is too long to be shown can't be kept as what was typed before it.
+    editor.type_in("setting.motto", &"Sow ".repeat(12_500));
+    editor.browser.until("document.getElementById('keep').textContent.includes('too long')");
+    assert_eq!(editor.browser.value("document.querySelector('#keep button')"), Value::Null);
+    editor.browser.complaints.retain(|complaint| !complaint.contains("414"));
     // Reset: looked at first.
     editor.click("a", "Reset");
     editor.browser.until("document.querySelector('h1').textContent === 'If hausblatt.toml were changed'");
@@ -284,6 +300,11 @@ fn every_part_is_accessible_in_both_colours_and_widths() {
     let entry = site.read("content/varieties/moon-boat.md");
     site.write("content/varieties/moon-boat.md", entry.replacen("---\n", "---\nodd: 1\n", 1));
     let mut editor = Editor::at(&site, "/~/");
+    // What a form is answered with that comes too late.
+    let pairs = hidden(&editor.server.get("/~/content?path=content/pages/visit.md&field.title=Mine").text(), "/~/keep");
+    site.write(VISIT, site.read(VISIT) + "Ring the bell.\n");
+    let late = editor.server.post("/~/keep", &form(&pairs.unwrap()), &[]).text();
+    assert!(late.contains("A file has changed since you looked"));
     let mut problems = Vec::new();
     for scheme in ["light", "dark"] {
         editor.browser.scheme(scheme);
@@ -291,12 +312,8 @@ fn every_part_is_accessible_in_both_colours_and_widths() {
             editor.browser.size(width, 900);
             for (name, path) in PARTS.iter().chain(&[("faults", "/~/content?path=content/varieties/moon-boat.md")]) {
                 editor.open(path);
-                editor.browser.value(&format!("{axe};undefined"));
-                // The pages of the site in frames have a test of their own.
-                let found = editor.browser.value(
-                    "axe.run(document, {resultTypes: ['violations'], iframes: false}).then(found => found.violations.map(one => one.id + ': ' + one.nodes.map(node => node.target.join(' ') + ' ' + (node.any[0]?.message ?? '')).join(' | ')))",
-                );
-                problems.extend(found.as_array().unwrap().iter().map(|one| format!("{name} {scheme} {width}: {one}")));
+                let found = editor.violations(&axe);
+                problems.extend(found.into_iter().map(|one| format!("{name} {scheme} {width}: {one}")));
                 let wide = editor.browser.value("document.documentElement.scrollWidth").as_u64().unwrap();
                 if wide > u64::from(width) {
                     problems.push(format!("{name} {scheme}: {wide} px wide at {width}"));
@@ -309,6 +326,9 @@ fn every_part_is_accessible_in_both_colours_and_widths() {
             }
         }
     }
+    editor.browser.value(&format!("document.open(), document.write({}), document.close()", json!(late)));
+    editor.browser.until("document.querySelector('h1')?.textContent === 'A file has changed since you looked'");
+    problems.extend(editor.violations(&axe).into_iter().map(|one| format!("late: {one}")));
     assert!(problems.is_empty(), "{}", problems.join("\n"));
     assert!(editor.site.read(VISIT).contains("tagline"));
 }

@@ -76,10 +76,12 @@ fn host(request: &Request) -> Option<String> {
 pub fn may_change(headers: &HeaderMap, token: &str, given: &str) -> bool {
     let text = |name: &str| headers.get(name).and_then(|value| value.to_str().ok());
     let fetched = text("sec-fetch-site").is_none_or(|site| site == "same-origin");
+    // A form leads to another page; a script that sends one in passing is none of ours.
+    let navigates = text("sec-fetch-mode").is_none_or(|mode| mode == "navigate");
     let authority = |origin: &str| origin.split_once("://").map(|(_, authority)| authority.to_owned());
     let own = text(ORIGIN.as_str()).is_none_or(|origin| authority(origin).as_deref() == text(HOST.as_str()));
     let is_form = text(CONTENT_TYPE.as_str()).is_some_and(|kind| kind.starts_with("application/x-www-form-urlencoded"));
-    fetched && own && is_form && !token.is_empty() && given == token
+    fetched && navigates && own && is_form && !token.is_empty() && given == token
 }
 
 /// A short answer in words.

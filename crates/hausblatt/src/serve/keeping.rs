@@ -14,6 +14,7 @@ use crate::clock;
 use crate::opened;
 use crate::serve::edits::{self, Pairs, value};
 use crate::serve::{Moment, Server, tries};
+use crate::show::style::typed;
 
 /// What came of a request to write.
 pub enum Written {
@@ -75,7 +76,8 @@ fn kept(server: &Server, moment: &Moment, world: &World, pairs: &Pairs) -> Writt
         Ok(journal) => journal,
         Err(error) => return Written::Failed(format!("the site's folder can't be reached: {error}")),
     };
-    if let Err(why) = journal.make(&planned.command, clock::moment(), &planned.writes) {
+    let command = typed(&planned.command);
+    if let Err(why) = journal.make(&command, clock::moment(), &planned.writes) {
         return Written::Failed(format!("{} can't be written: {}", why.path, why.error));
     }
     let did = |write: &Write| match (&write.instead, &write.bytes) {
@@ -83,7 +85,7 @@ fn kept(server: &Server, moment: &Moment, world: &World, pairs: &Pairs) -> Writt
         (Some(_), None) => format!("removed {}", write.path),
         (Some(_), Some(_)) => format!("changed {}", write.path),
     };
-    server.say("kept:", &planned.writes.iter().map(did).collect::<Vec<_>>().join(", "), &planned.command);
+    server.say("kept:", &planned.writes.iter().map(did).collect::<Vec<_>>().join(", "), &command);
     let number = journal.changes().ok().and_then(|all| all.first().map(|change| change.number));
     Written::Done(number)
 }
@@ -127,7 +129,7 @@ fn taken_back(server: &Server, moment: &Moment, number: &str) -> Written {
         return Written::Failed(format!("{} can't be written: {}", why.path, why.error));
     }
     let paths: Vec<&str> = change.writes.iter().map(|write| write.path.as_str()).collect();
-    server.say("took back:", &paths.join(", "), &format!("hausblatt undo {}", change.number));
+    server.say("took back:", &paths.join(", "), &typed(&format!("hausblatt undo {}", change.number)));
     Written::Done(None)
 }
 

@@ -134,6 +134,20 @@ fn a_change_is_seen_before_it_is_kept() {
 }
 
 #[test]
+fn the_command_names_the_theme_that_is_served() {
+    let (kept, typed) = (Site::demo(), Site::demo());
+    let server = kept.serve(&["--theme", "hedgerow"]);
+    let address = "/~/try?do=override&file=themes/loam/partials/card.html";
+    let shown = command(&server.get(address).text());
+    assert_eq!(shown, "hausblatt override themes/loam/partials/card.html --theme hedgerow");
+    assert_eq!(server.keep(address).status, 303);
+    typed.shell(&shown);
+    assert!(kept.path("themes/hedgerow/partials/card.html").exists());
+    assert!(kept.files() == typed.files());
+    assert!(kept.run(&["undo", "--list"]).out.contains(&shown));
+}
+
+#[test]
 fn only_what_was_seen_is_kept() {
     let site = Site::demo();
     let server = site.serve(&[]);
@@ -219,6 +233,7 @@ fn nothing_is_written_for_strangers() {
     };
     assert_eq!(server.post("/~/keep", &with("token", "x"), &[]).status, 403);
     assert_eq!(server.post("/~/keep", &form(&pairs), &[("Origin", "http://seeds.example")]).status, 403);
+    assert_eq!(server.post("/~/keep", &form(&pairs), &[("Sec-Fetch-Mode", "cors")]).status, 403);
     assert_eq!(server.post("/~/keep", &form(&pairs), &[("Sec-Fetch-Site", "cross-site")]).status, 403);
     assert_eq!(server.post("/~/keep", &"x".repeat(300 << 10), &[]).status, 413);
     assert_eq!(server.ask("GET", &format!("/~/keep?{}", form(&pairs)), &[]).status, 404);

@@ -16,6 +16,7 @@ use crate::serve::problem_page;
 use crate::serve::tries::{self, Outcome, Tried};
 use crate::serve::workbench::PageRequest;
 use crate::serve::workbench::widths::WIDTHS;
+use crate::show::style::typed;
 use crate::show::table::counted;
 
 /// Where a change is kept.
@@ -99,7 +100,11 @@ impl Comparison<'_> {
         } else {
             put!(out, "{}<p class=\"faint\">It {}.</p>\n", asked.refusal(), files.join(", "));
         }
-        put!(out, "<p>The same on the command line: <code class=\"command\">{}</code></p>\n", tried.planned.command);
+        put!(
+            out,
+            "<p>The same on the command line: <code class=\"command\">{}</code></p>\n",
+            typed(&tried.planned.command)
+        );
         out
     }
 

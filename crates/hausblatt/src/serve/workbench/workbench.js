@@ -12,8 +12,14 @@ let turn = 0;
 async function refresh(form) {
   const own = ++turn;
   const address = `${form.getAttribute("action")}?${new URLSearchParams(new FormData(form))}`;
-  const answer = await fetch(address);
-  if (!answer.ok || own !== turn) return;
+  const answer = await fetch(address).catch(() => null);
+  if (own !== turn) return;
+  if (!answer?.ok) {
+    // What is typed is not what the button would keep.
+    const keep = document.getElementById("keep");
+    if (keep) keep.textContent = answer ? `This can't be shown: ${(await answer.text()) || "it is too long."}` : "The server does not answer.";
+    return;
+  }
   const page = new DOMParser().parseFromString(await answer.text(), "text/html");
   if (own !== turn) return;
   for (const id of form.dataset.live.split(" ")) {
