@@ -460,6 +460,7 @@ fn an_interrupted_command_leaves_no_half_a_file() {
         site.write("content/pages/visit.md", visit);
         let _ = fs::remove_file(site.path("themes/near/templates/page.html"));
         let before = site.read("themes/near/partials/card.html");
+        let files = site.tree(".");
         for arguments in [&["drift", "--merge"][..], &["choose", "wide", "/visit/"], &["override", "/visit/opening/"]] {
             let mut child = site
                 .command(arguments)
@@ -472,7 +473,13 @@ fn an_interrupted_command_leaves_no_half_a_file() {
             child.wait().unwrap();
         }
         let card = site.read("themes/near/partials/card.html");
-        assert!(card == before || !card.contains("one\ntwo\n") || card.ends_with("mine\n"), "{}", card.len());
+        if card != before {
+            // On a machine that is busy with something else it may have come to its end.
+            let whole = Site::empty();
+            files.iter().for_each(|(path, bytes)| whole.write(path, bytes));
+            whole.run(&["drift", "--merge"]);
+            assert!(card == whole.read("themes/near/partials/card.html"), "{}", card.len());
+        }
         let page = site.read("content/pages/visit.md");
         assert!(page == visit || page == visit.replace("---\nCome", "template: wide\n---\nCome"), "{page}");
         if let Ok(copy) = fs::read_to_string(site.path("themes/near/templates/page.html")) {
