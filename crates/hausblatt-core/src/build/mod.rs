@@ -12,5 +12,5 @@ mod write;
 pub use dry::{ChangeKind, DryRun, PlannedChange, dry_run};
 pub(crate) use images::can_not_be_made;
 pub use part::BuildPart;
-pub(crate) use plan::meeting;
+pub(crate) use plan::{have_same_outputs, meeting};
 pub use run::*;

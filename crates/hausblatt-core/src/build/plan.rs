@@ -200,6 +200,22 @@ pub(crate) fn meeting(world: &World) -> &[Diagnostic] {
     })
 }
 
+/// Whether both sites are built into the same files, so that what meets in one is the same, too.
+pub(crate) fn have_same_outputs(one: &World, other: &World) -> bool {
+    let published = |world: &World| {
+        let files =
+            world.lineage.ids().filter(|(_, file)| file.role == Role::Asset || file.name.starts_with("components/"));
+        // What a style sheet says may decide where another one is published.
+        files.map(|(_, file)| (Arc::as_ptr(&file.node), file.hidden_by)).collect::<Vec<_>>()
+    };
+    let media = |world: &World| world.snapshot.below("media/").map(|node| node.path.clone()).collect::<Vec<_>>();
+    search_files(one) == search_files(other)
+        && published(one) == published(other)
+        && media(one) == media(other)
+        && error_statuses(one) == error_statuses(other)
+        && request::addresses(&one.site) == request::addresses(&other.site)
+}
+
 /// The place that an output comes from, for messages.
 fn source(world: &World, job: &Job) -> Place {
     let config = || (config::FILE.into(), Span::default());

@@ -3,7 +3,7 @@
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use rustc_hash::FxHashSet;
 
-use crate::build::meeting;
+use crate::build::{have_same_outputs, meeting};
 use crate::files::Snapshot;
 use crate::files::edit::Write;
 use crate::world::{Unloadable, World};
@@ -37,14 +37,17 @@ pub fn added_by(world: &World, writes: &[Write]) -> Vec<Diagnostic> {
 /// What is wrong in a World and not in the one before: what is found when the site is loaded, and outputs that would meet in
 /// one file.
 pub fn new_problems(before: &World, after: &World) -> Vec<Diagnostic> {
-    fn all(world: &World) -> impl Iterator<Item = &Diagnostic> {
-        world.problems.iter().chain(meeting(world))
-    }
     fn said(problem: &Diagnostic) -> (&str, &str, Option<&str>) {
         (problem.code, &problem.message, problem.place.as_ref().map(|place| &*place.path))
     }
-    let known: FxHashSet<_> = all(before).map(said).collect();
-    all(after).filter(|problem| !known.contains(&said(problem))).cloned().collect()
+    let known: FxHashSet<_> = before.problems.iter().map(said).collect();
+    let new = |problem: &&Diagnostic| !known.contains(&said(problem));
+    let mut found: Vec<Diagnostic> = after.problems.iter().filter(new).cloned().collect();
+    if !have_same_outputs(before, after) {
+        let known: FxHashSet<_> = meeting(before).iter().map(said).collect();
+        found.extend(meeting(after).iter().filter(|problem| !known.contains(&said(problem))).cloned());
+    }
+    found
 }
 
 /// How often what would be wrong is taken out, and the rest looked at again.
