@@ -271,7 +271,7 @@ pub struct ChooseArgs {
     after_help = "Examples:\n  hausblatt set /visit/\n  hausblatt set /visit/ 'title=Come and see'\n  hausblatt set site 'settings.motto=Sow, save, share'\n  hausblatt set site --move menus.main.2=1\n  hausblatt set /visit/ --clear tagline\n  hausblatt set /visit/ --add 'trays.main={ component: notice, text: Closed }'"
 )]
 pub struct SetArgs {
-    /// An address or a content file; \"site\": hausblatt.toml; \"theme\": the manifest
+    /// An address, a content file, site (hausblatt.toml) or theme (its manifest)
     #[arg(add = ArgValueCompleter::new(complete::addresses), value_name = "WHERE")]
     pub place: String,
     /// A key and its value; trays.main.2.text is in the second component of a tray

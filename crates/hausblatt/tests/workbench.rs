@@ -235,10 +235,10 @@ fn a_menu_gets_an_item_and_a_field_a_value() {
     editor.browser.until("document.getElementById('wrong-height_cm').textContent === ''");
     editor.keep();
     assert_eq!(site.read(entry), before.replace("height_cm: 300", "height_cm: 240"));
-    // A picture is chosen from those that there are.
+    // An image is chosen from those that there are.
     editor.browser.until("document.readyState === 'complete'");
-    editor.browser.value("document.querySelector('.pictures').open = true");
-    editor.browser.value("document.querySelector('.pictures [data-value=\"/media/gate.svg\"]').click()");
+    editor.browser.value("document.querySelector('.images').open = true");
+    editor.browser.value("document.querySelector('.images [data-value=\"/media/gate.svg\"]').click()");
     editor.would_show("page.querySelector('img[src*=\"gate.svg\"]')");
     editor.is_calm();
 }
@@ -310,7 +310,7 @@ fn every_part_is_accessible_in_both_colours_and_widths() {
         editor.browser.scheme(scheme);
         for width in [1280, 360] {
             editor.browser.size(width, 900);
-            for (name, path) in PARTS.iter().chain(&[("faults", "/~/content?path=content/varieties/moon-boat.md")]) {
+            for (name, path) in PARTS.iter().chain(&[("problems", "/~/content?path=content/varieties/moon-boat.md")]) {
                 editor.open(path);
                 let found = editor.violations(&axe);
                 problems.extend(found.into_iter().map(|one| format!("{name} {scheme} {width}: {one}")));

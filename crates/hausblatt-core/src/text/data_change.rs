@@ -68,8 +68,10 @@ pub(crate) fn position(step: &str, most: usize, of: &str) -> Result<usize, Strin
         step.parse().map_err(|_| format!("{of} is a list, so that \"{step}\" must be a position in it"))?;
     match number.checked_sub(1).filter(|at| *at < most) {
         Some(at) => Ok(at),
+        None if number == 0 => Err("positions count from 1".to_owned()),
         None if most == 0 => Err(format!("{of} is empty")),
-        None => Err(format!("{of} has {most}, so that there is no {number}")),
+        None if most == 1 => Err(format!("{of} has only 1 member")),
+        None => Err(format!("{of} has only {most} members")),
     }
 }
 

@@ -278,13 +278,13 @@ fn insert(array: &mut Array, at: usize, data: &Data) -> Option<()> {
     };
     // The last one has the space that is before the bracket.
     let at_end = at == array.len();
-    let behind = at.checked_sub(1).filter(|_| at_end).and_then(|last| {
+    let after = at.checked_sub(1).filter(|_| at_end).and_then(|last| {
         let last = array.get_mut(last)?.decor_mut();
-        let behind = last.suffix().and_then(RawString::as_str).map(str::to_owned);
+        let after = last.suffix().and_then(RawString::as_str).map(str::to_owned);
         last.set_suffix("");
-        behind
+        after
     });
-    *value.decor_mut() = Decor::new(before, behind.unwrap_or_default());
+    *value.decor_mut() = Decor::new(before, after.unwrap_or_default());
     array.insert_formatted(at, value);
     if at == 0
         && !is_in_lines

@@ -118,9 +118,9 @@ fn what_can_not_be_changed_is_refused() {
         format!("{:?}", front::changed(text, path.steps(), &change).unwrap_err())
     };
     for (typed, expected) in [
-        ("set trays.main.3.text x", "trays.main has 2, so that there is no 3"),
-        ("clear trays.main.0", "trays.main has 2, so that there is no 0"),
-        ("move trays.main.1 3", "trays.main has 2, so that there is no 3"),
+        ("set trays.main.3.text x", "trays.main has only 2 members"),
+        ("clear trays.main.0", "positions count from 1"),
+        ("move trays.main.1 3", "trays.main has only 2 members"),
         ("set title.x y", "title is a text, and has no \\\"x\\\""),
         ("add title x", "title is a text, and not a list"),
         ("set trays.main.first x", "trays.main is a list, so that \\\"first\\\" must be a position in it"),

@@ -336,7 +336,7 @@ fn what_does_not_fit_is_refused() {
             expect![[r#"
             exit 1
             ---
-            error: menus.main has 2, so that there is no 3
+            error: menus.main has only 2 members
         "#]],
         ),
         (

@@ -183,7 +183,7 @@ impl<'t> Editor<'t> {
         }
     }
 
-    /// A key with another value. What is a comment behind it stays there.
+    /// A key with another value. A comment after it stays there.
     fn with_value(&self, entry: &Entry, value: &Data, column: usize) -> Option<String> {
         let key_end = entry.span.range().end;
         let colon = key_end + self.text[key_end..].find(':')? + 1;
@@ -206,8 +206,8 @@ impl<'t> Editor<'t> {
         let tail = match is_one_line {
             true => &self.text[old.end..line_end],
             false => {
-                let behind = &self.text[colon..line_end];
-                behind.find(" #").map_or("", |at| &behind[at..])
+                let after = &self.text[colon..line_end];
+                after.find(" #").map_or("", |at| &after[at..])
             }
         };
         let rest = rest.map_or(String::new(), |rest| format!("\n{rest}"));

@@ -123,7 +123,7 @@ fn yaml(asked: &PageRequest<'_>, component: &Component) -> Markup {
             "<pre class=\"source\" tabindex=\"0\">{}</pre>\n<button type=\"button\" class=\"quiet\" data-copy=\"yaml\" data-script hidden>Copy</button>\n",
             lines
         ),
-        Err(why) => put!(out, "<p class=\"fault\"><b class=\"error\">error</b> {}</p>\n", why),
+        Err(why) => put!(out, "<p class=\"field-problem\"><b class=\"error\">error</b> {}</p>\n", why),
     }
     put!(out, "</div>\n");
     out

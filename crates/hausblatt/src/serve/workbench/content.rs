@@ -69,9 +69,9 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     let others: Vec<&Diagnostic> =
         problems.iter().filter(|problem: &&Diagnostic| !keys.iter().any(|key| is_about(problem, key.span))).collect();
     if !others.is_empty() {
-        put!(main, "<h2>Also wrong in this file</h2>\n<ul class=\"faults\">\n");
+        put!(main, "<h2>Also wrong in this file</h2>\n<ul class=\"field-problems\">\n");
         for problem in others {
-            put!(main, "<li>{}</li>\n", fault(problem));
+            put!(main, "<li>{}</li>\n", in_line(problem));
         }
         put!(main, "</ul>\n");
     }
@@ -180,7 +180,7 @@ fn is_about(problem: &Diagnostic, span: Option<Span>) -> bool {
     place.zip(span).is_some_and(|(place, span)| span.range().contains(&place.start))
 }
 
-fn fault(problem: &Diagnostic) -> Markup {
+fn in_line(problem: &Diagnostic) -> Markup {
     let mut out = Markup::new();
     let severity = if problem.is_error() { "error" } else { "warning" };
     put!(out, "<b class=\"{}\">{}</b> {}", severity, severity, problem.message);
@@ -203,7 +203,7 @@ fn row(asked: &PageRequest<'_>, id: ContentId, key: &Key, problems: &[Diagnostic
     let now = key.now.as_deref().unwrap_or(&key.default);
     let value = given.as_deref().unwrap_or(if key.of == FieldType::YesNo { truth(now) } else { now });
     let about: Vec<&Diagnostic> = problems.iter().filter(|problem| is_about(problem, key.span)).collect();
-    let noted = format!("{name}-faults");
+    let noted = format!("{name}-problems");
     let wrong = wrong_id(key);
     let described_by = if about.is_empty() { wrong.clone() } else { format!("{noted} {wrong}") };
     let control = Control {
@@ -216,18 +216,18 @@ fn row(asked: &PageRequest<'_>, id: ContentId, key: &Key, problems: &[Diagnostic
     };
     put!(out, "<div class=\"field\">\n{}", control.html(asked.world));
     if !about.is_empty() {
-        put!(out, "<ul class=\"faults\" id=\"{}\">\n", noted);
+        put!(out, "<ul class=\"field-problems\" id=\"{}\">\n", noted);
         for problem in about {
-            put!(out, "<li>{}</li>\n", fault(problem));
+            put!(out, "<li>{}</li>\n", in_line(problem));
         }
         put!(out, "</ul>\n");
     }
-    put!(out, "<div id=\"{}\" class=\"fault\">", wrong);
+    put!(out, "<div id=\"{}\" class=\"field-problem\">", wrong);
     let new = given.and_then(|value| changed(&key.name, key.now.as_deref(), &key.default, &value, &key.of));
     if let Some(assignment) = new
         && let Err(problem) = edited(asked.world, SetTarget::Content(id), &[assignment])
     {
-        put!(out, "<p>{}</p>\n", fault(&problem));
+        put!(out, "<p>{}</p>\n", in_line(&problem));
     }
     put!(out, "</div>\n</div>\n");
     out

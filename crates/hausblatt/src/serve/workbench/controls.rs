@@ -13,8 +13,8 @@ use crate::put;
 
 /// So many pages, entries or files are offered to choose from; the others are typed.
 const OFFERED: usize = 300;
-/// So many pictures are shown to choose from.
-const PICTURES: usize = 60;
+/// So many images are shown to choose from.
+const SHOWN: usize = 60;
 
 /// A control.
 pub struct Control<'c> {
@@ -197,7 +197,7 @@ impl Control<'_> {
         out
     }
 
-    /// A file, what it shows in words, and pictures to choose from.
+    /// A file, what it shows in words, and images to choose from.
     fn image(&self, world: &World) -> Markup {
         let image = ImageText::read(self.value);
         let mut out = Markup::new();
@@ -213,7 +213,7 @@ impl Control<'_> {
             list
         );
         let files: Vec<String> =
-            world.snapshot.below("media/").map(|node| node.path.to_string()).filter(|path| is_picture(path)).collect();
+            world.snapshot.below("media/").map(|node| node.path.to_string()).filter(|path| is_image(path)).collect();
         for path in files.iter().take(OFFERED) {
             put!(out, "<option value=\"/{}\"></option>", path);
         }
@@ -233,8 +233,8 @@ impl Control<'_> {
         if files.is_empty() {
             return out;
         }
-        put!(out, "<details class=\"pictures\" data-script hidden><summary>Choose a picture</summary>\n<p>");
-        for path in files.iter().take(PICTURES) {
+        put!(out, "<details class=\"images\" data-script hidden><summary>Choose an image</summary>\n<p>");
+        for path in files.iter().take(SHOWN) {
             put!(
                 out,
                 "<button type=\"button\" data-fill=\"{}\" data-value=\"/{}\"><img src=\"{}\" alt=\"\" loading=\"lazy\"><span>{}</span></button>\n",
@@ -245,15 +245,15 @@ impl Control<'_> {
             );
         }
         put!(out, "</p>\n");
-        if files.len() > PICTURES {
-            put!(out, "<p>… and {} more: type the beginning of the name above.</p>\n", files.len() - PICTURES);
+        if files.len() > SHOWN {
+            put!(out, "<p>… and {} more: type the beginning of the name above.</p>\n", files.len() - SHOWN);
         }
         put!(out, "</details>");
         out
     }
 }
 
-fn is_picture(path: &str) -> bool {
+fn is_image(path: &str) -> bool {
     let ending = path.rsplit('.').next().unwrap_or("").to_ascii_lowercase();
     matches!(ending.as_str(), "svg" | "png" | "jpg" | "jpeg" | "webp" | "gif" | "avif")
 }

@@ -12,6 +12,7 @@ mod map;
 mod menus;
 mod missed;
 mod offered;
+mod page_request;
 mod pages;
 mod posts;
 mod problems;
@@ -22,5 +23,6 @@ mod trays;
 mod tried;
 mod widths;
 
+use page_request::{PageRequest, Query};
 pub use pages::*;
 pub use rehearsal::Rehearsals;

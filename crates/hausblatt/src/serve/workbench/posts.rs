@@ -16,8 +16,9 @@ use crate::put;
 use crate::serve::access::Permission;
 use crate::serve::edits::{Pairs, value};
 use crate::serve::keeping::{self, Written};
+use crate::serve::workbench::Query;
 use crate::serve::workbench::compared::{KEEP, hidden, text_difference};
-use crate::serve::workbench::pages::{POLICY, Query, WorkbenchPage, document};
+use crate::serve::workbench::pages::{POLICY, WorkbenchPage, document};
 use crate::serve::{Moment, Server, allowed_hosts, aside, problem_page, tries};
 
 /// Where the key to writing is entered.

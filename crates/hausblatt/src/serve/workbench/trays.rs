@@ -74,7 +74,7 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
     put!(main, "{}", lists(asked, id));
     put!(main, "</div>\n<div>\n<div id=\"wrong\">");
     if let Some(why) = wrong {
-        put!(main, "<p class=\"fault\"><b class=\"error\">error</b> {}</p>", why);
+        put!(main, "<p class=\"field-problem\"><b class=\"error\">error</b> {}</p>", why);
     }
     put!(main, "</div>\n");
     let at = content.address.as_deref();
