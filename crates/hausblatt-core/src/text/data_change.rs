@@ -2,6 +2,9 @@
 
 use crate::text::data::{Data, DataValue, Entry};
 
+/// How many parts a path may have.
+const DEEPEST: usize = 32;
+
 /// A place in structured data: keys, and positions in lists from 1, as in `trays.main.2.text`.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct DataPath(Vec<String>);
@@ -26,9 +29,11 @@ impl DataPath {
     /// Why it is not a place.
     pub fn parse(text: &str) -> Result<Self, String> {
         let steps: Vec<String> = text.split('.').map(|step| step.trim().to_owned()).collect();
-        match steps.iter().any(String::is_empty) {
-            true => Err(format!("\"{text}\" is not a valid key")),
-            false => Ok(Self(steps)),
+        match steps.len() {
+            // No value nests deeper, and whoever follows a path calls itself at each step.
+            count if count > DEEPEST => Err(format!("this key has {count} parts, and {DEEPEST} are the most")),
+            _ if steps.iter().any(String::is_empty) => Err(format!("\"{text}\" is not a valid key")),
+            _ => Ok(Self(steps)),
         }
     }
 

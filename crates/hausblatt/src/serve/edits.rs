@@ -26,7 +26,13 @@ pub fn read(world: &World, pairs: &[(String, String)]) -> Result<Option<Edit>, S
         "choose" => {
             let name = of("name");
             let paths = pairs.iter().filter(|(name, _)| name == "content");
-            let ids: Vec<ContentId> = paths.map(|(_, path)| content(world, path)).collect::<Result<_, _>>()?;
+            let mut ids: Vec<ContentId> = Vec::new();
+            for (_, path) in paths {
+                let id = content(world, path)?;
+                if !ids.contains(&id) {
+                    ids.push(id);
+                }
+            }
             if ids.is_empty() {
                 return Err("no page and no entry is selected".to_owned());
             }

@@ -309,6 +309,10 @@ fn hostile_values_are_texts() {
         assert_eq!(title["value"], *value);
         assert!(site.read(VISIT).ends_with("weekday mornings.\n"), "{}", site.read(VISIT));
     }
+    let deep = format!("/~/try?do=set&of=site&set.settings{}=x", ".a".repeat(20_000));
+    assert!(words(&server.get(&deep).text()).contains("this key has 20001 parts"));
+    let twice = "/~/try?do=choose&name=bare&content=content/pages/borrow.md&content=content/pages/borrow.md";
+    assert_eq!(server.keep(twice).status, 303);
     for wrong in
         ["/~/content?path=content/varieties/scarlet-runner.md&field.height_cm=0", "/~/menus?add=main&to=page%3Anowhere"]
     {

@@ -237,6 +237,15 @@ fn what_does_not_fit_is_refused() {
         "#]],
         ),
         (
+            &["set", "/visit/", "template=nope"],
+            expect![[r#"
+            exit 1
+            ---
+            error: content/pages/visit.md: this chooses offered/nope, which no theme of the lineage has; nothing was written
+            help: no theme of the lineage offers one for it
+        "#]],
+        ),
+        (
             &["set", "/visit/", "--add", "trays.main={ component: note, txt: x }"],
             expect![[r#"
             exit 1
@@ -396,6 +405,27 @@ fn what_does_not_fit_is_refused() {
         check(&site, arguments, expected);
         assert_eq!(site.files(), before, "{arguments:?}");
     }
+    let deep = format!("trays{}=x", ".a".repeat(50_000));
+    check(
+        &site,
+        &["set", "/visit/", &deep],
+        expect![[r#"
+        exit 1
+        ---
+        error: this key has 50001 parts, and 32 are the most
+        help: write it as in tagline, settings.motto or trays.main.2.text
+    "#]],
+    );
+    check(
+        &site,
+        &["set", "site", &deep],
+        expect![[r#"
+        exit 1
+        ---
+        error: this key has 50001 parts, and 32 are the most
+        help: write it as in tagline, settings.motto or trays.main.2.text
+    "#]],
+    );
     site.write("content/pages/visit.md", "---\ntitle: [Visit\n---\n");
     check(
         &site,

@@ -133,7 +133,7 @@ pub fn wrong(
     let is_named = |problem: &Diagnostic| {
         let at = problem.place.as_ref().filter(|place| Some(&*place.path) == write.map(|write| &*write.path));
         let start = at.map(|place| place.span.range().start);
-        problem.code.starts_with("unknown-")
+        (problem.code.starts_with("unknown-") || problem.code.starts_with("choice-"))
             && start.is_some_and(|start| places.iter().any(|place| place.contains(&start)))
     };
     new.into_iter().filter(|problem| problem.is_error() || is_named(problem)).collect()
