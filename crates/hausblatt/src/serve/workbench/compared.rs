@@ -26,7 +26,7 @@ const LINES: usize = 400;
 /// So many addresses are listed.
 const LISTED: usize = 100;
 /// So few are seen at once.
-const FEW: usize = 6;
+const FEW: usize = 4;
 /// The parts of a comparison that follow what one types, for `data-live`.
 pub const LIVE: &str = "keep effects difference open then-360 then-768 then-1280";
 /// A site of so many addresses is rendered as a whole to see which pages differ; a larger one only where that is wanted.
@@ -255,7 +255,14 @@ fn new_problems(difference: &Difference, tried: &Tried) -> Markup {
         return out;
     }
     let new: Vec<&Diagnostic> = difference.problems.iter().map(|problem| &problem.diagnostic).collect();
-    put!(out, "<h2>New problems</h2>\n{}", problem_page::list(&tried.moment.snapshot, &new));
+    let open = Markup::raw(if new.len() < FEW { " open" } else { "" });
+    put!(
+        out,
+        "<details{}><summary>{}</summary>\n{}</details>\n",
+        open,
+        counted(new.len(), "new problem", "new problems"),
+        problem_page::list(&tried.moment.snapshot, &new)
+    );
     out
 }
 
