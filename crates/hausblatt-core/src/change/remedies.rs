@@ -10,7 +10,7 @@ use crate::model::content::Section;
 use crate::schema::config;
 use crate::schema::fields::declared as read_fields;
 use crate::text::data::{DataValue, Entry};
-use crate::text::toml_data;
+use crate::text::{toml_change, toml_data};
 use crate::themes::file_name::Role;
 use crate::themes::theme::{MANIFEST, header};
 use crate::world::World;
@@ -206,7 +206,7 @@ fn field(world: &World, home: &str, name: &str, of: &str) -> Option<Remedy> {
         return None;
     }
     fields.insert(name, declaration(of));
-    let after = written(&document, &text);
+    let after = toml_change::written(&text, &document);
     let mut problems = Vec::new();
     let config = config::read(&after, &mut problems)?;
     let declared = match home {
@@ -232,7 +232,7 @@ fn setting(world: &World, path: &str, name: &str) -> Option<Remedy> {
         return None;
     }
     settings.insert(name, declaration("text"));
-    let after = written(&document, &text);
+    let after = toml_change::written(&text, &document);
     let mut problems = Vec::new();
     let entries = toml_data::read(&theme.manifest, &after, &mut problems);
     let own = entries.iter().find(|entry| &*entry.key == "settings")?.data.as_map()?;
@@ -243,12 +243,6 @@ fn setting(world: &World, path: &str, name: &str) -> Option<Remedy> {
         title: format!("Declare the setting {name} in {MANIFEST} of {}", theme.name),
         writes: vec![Write::instead_of(&*theme.manifest, text.as_bytes(), after)],
     })
-}
-
-/// A document with the line ends that its text has.
-fn written(document: &DocumentMut, before: &str) -> String {
-    let after = document.to_string();
-    if before.contains("\r\n") { after.replace("\r\n", "\n").replace('\n', "\r\n") } else { after }
 }
 
 /// The table below another one, made where there is none.

@@ -10,6 +10,7 @@ use crate::text::codes;
 use crate::text::data::{Data, DataValue, Entry, yaml};
 use crate::text::data_change::DataChange;
 use crate::text::front::{self, NotChanged};
+use crate::text::line_break::line_break;
 
 /// The key that chooses an offered template.
 const KEY: &str = "template";
@@ -37,14 +38,6 @@ pub fn edited(text: &str, name: Option<&str>) -> Result<String, Diagnostic> {
             Diagnostic::of(&codes::FRONT_MATTER, message).help("change it by hand: one key in each line")
         }
     })
-}
-
-/// The line break that a text uses.
-fn line_break(text: &str) -> &'static str {
-    match text.find('\n') {
-        Some(at) if text[..at].ends_with('\r') => "\r\n",
-        _ => "\n",
-    }
 }
 
 /// A line put in at the end of the front matter, or in front matter of its own.

@@ -11,6 +11,7 @@ use crate::files::edit::Write;
 use crate::needs::verdict::Needed;
 use crate::schema::config;
 use crate::text::codes;
+use crate::text::toml_change;
 use crate::world::World;
 
 /// The keys of a collection that its templates may depend on.
@@ -51,7 +52,7 @@ pub fn written(world: &World, needed: &[Needed]) -> Result<Option<Write>, Diagno
     let own: Vec<&Needed> = needed.iter().filter(|needed| !of_ancestors.contains(&needed.need)).collect();
     document.remove("needs");
     document.insert("needs", Item::Table(table(world, &configuration, &own)));
-    let changed = document.to_string();
+    let changed = toml_change::written(&text, &document);
     if changed == *text {
         return Ok(None);
     }

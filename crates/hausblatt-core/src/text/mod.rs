@@ -11,6 +11,7 @@ pub(crate) mod deep;
 pub mod drawing;
 pub mod front;
 pub(crate) mod json;
+pub(crate) mod line_break;
 pub mod markdown;
 pub(crate) mod markdown_slips;
 pub mod names;

@@ -1,10 +1,15 @@
 //! TOML changed by machine: one value, and no other byte.
 
+use similar::{Algorithm, DiffTag, capture_diff_slices};
 use toml_edit::{Array, ArrayOfTables, Decor, DocumentMut, InlineTable, Item, RawString, Table, TableLike, Value};
 
 use crate::text::data::{Data, DataValue, Entry};
 use crate::text::data_change::{DataChange, applied, are_same, position};
+use crate::text::line_break::line_break;
 use crate::text::toml_data;
+
+/// The byte order mark.
+const MARK: char = '\u{feff}';
 
 /// Why a TOML file is not changed.
 #[derive(Clone, Debug, PartialEq)]
@@ -36,9 +41,44 @@ pub fn changed(text: &str, path: &[String], change: &DataChange) -> Result<Strin
     let in_document = || {
         let mut document: DocumentMut = text.parse().ok()?;
         edit(document.as_table_mut(), path, change, true)?;
-        Some(document.to_string())
+        let new = document.to_string();
+        // A new text of several lines means the line feeds that it is written with.
+        [line_break(text), "\n"].iter().map(|line_break| in_lines(text, &new, line_break)).find(is_meant)
     };
-    by_lines().filter(is_meant).or_else(|| in_document().filter(is_meant)).ok_or(TomlNotChanged::Unsafe)
+    by_lines().filter(is_meant).or_else(in_document).ok_or(TomlNotChanged::Unsafe)
+}
+
+/// A changed document as a text that differs from the one before in the changed lines alone: a document is written without
+/// a byte order mark, and with line feeds.
+pub(crate) fn written(before: &str, document: &DocumentMut) -> String {
+    in_lines(before, &document.to_string(), line_break(before))
+}
+
+/// The new text with the bytes of the old one in each line that both have; other lines end with this line break.
+fn in_lines(before: &str, after: &str, line_break: &str) -> String {
+    let rest = before.trim_start_matches(MARK);
+    let bare = |line: &str| line.trim_end_matches('\n').trim_end_matches('\r').to_owned();
+    let (old, new): (Vec<&str>, Vec<&str>) =
+        (rest.split_inclusive('\n').collect(), after.split_inclusive('\n').collect());
+    let bare_of = |lines: &[&str]| lines.iter().map(|line| bare(line)).collect::<Vec<_>>();
+    let mut out = before[..before.len() - rest.len()].to_owned();
+    for operation in capture_diff_slices(Algorithm::Myers, &bare_of(&old), &bare_of(&new)) {
+        // What was the last line may have no break.
+        if !out.is_empty() && !out.ends_with([MARK, '\n']) && !operation.new_range().is_empty() {
+            out.push_str(line_break);
+        }
+        match operation.tag() {
+            DiffTag::Equal => out.extend(old[operation.old_range()].iter().copied()),
+            DiffTag::Delete | DiffTag::Insert | DiffTag::Replace => {
+                out.extend(new[operation.new_range()].iter().flat_map(|line| [bare(line), line_break.to_owned()]));
+            }
+        }
+    }
+    // Nor does it get one.
+    if !rest.is_empty() && !rest.ends_with('\n') {
+        out.truncate(out.trim_end_matches(['\r', '\n']).len());
+    }
+    out
 }
 
 fn entries(text: &str) -> Result<Vec<Entry>, String> {

@@ -202,6 +202,41 @@ fn toml_is_changed_at_one_place() {
     );
 }
 
+#[test]
+fn toml_keeps_its_line_breaks_and_its_byte_order_mark() {
+    let typed = [
+        ("set settings.motto Lend", "\"Borrow\"", "\"Lend\""),
+        ("set settings.tone calm", "gate  = true\n", "gate  = true\ntone = \"calm\"\n"),
+        ("clear settings.motto", "motto = \"Borrow\"     # in spring\n", ""),
+        (
+            "add menus.main {to: page:c}",
+            "{ to = \"page:borrow\" }\n]",
+            "{ to = \"page:borrow\" },\n  { to = \"page:c\" }\n]",
+        ),
+        (
+            "move menus.foot.2 1",
+            "{ to = \"page:a\" }, { to = \"page:b\" }]\n",
+            "{ to = \"page:b\" }, { to = \"page:a\" }]\n",
+        ),
+    ];
+    for (typed, from, to) in typed {
+        assert!(SITE.contains(from), "{from}");
+        let new = SITE.replacen(from, to, 1);
+        for (start, line_break) in [("\u{feff}", "\n"), ("", "\r\n"), ("\u{feff}", "\r\n")] {
+            let with = |text: &str| format!("{start}{}", text.replace('\n', line_break));
+            toml(&with(SITE), typed, &with(&new));
+        }
+    }
+    // Both sorts of line break in one text, and none at its end.
+    toml("a = 1\r\nb = 2\nc = 3\r\nd = 4", "set b 5", "a = 1\r\nb = 5\r\nc = 3\r\nd = 4");
+    toml("a = 1\r\nb = 2\nc = 3\r\nd = 4", "set d 5", "a = 1\r\nb = 2\nc = 3\r\nd = 5");
+    toml("a = 1\nb = 2", "set c 3", "a = 1\nb = 2\nc = 3");
+    toml("", "set a 1", "a = 1\n");
+    toml("\u{feff}", "set a 1", "\u{feff}a = 1\n");
+    // Line feeds that belong to the value.
+    toml("a = 1\r\nb = 2\r\n", "set a \"x\\ny\"", "a = \"\"\"\nx\ny\"\"\"\nb = 2\r\n");
+}
+
 proptest! {
     /// Whatever is there: after a change the text says what was meant, or nothing is changed.
     #[test]

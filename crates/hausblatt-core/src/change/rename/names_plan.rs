@@ -28,6 +28,7 @@ use crate::model::request::{ListingOf, addresses};
 use crate::schema::config;
 use crate::text::codes;
 use crate::text::shell::word;
+use crate::text::toml_change;
 use crate::themes::theme;
 use crate::world::{Unloadable, World};
 
@@ -544,7 +545,7 @@ fn with_former_term(text: &str, taxonomy: &str, term: &str, old: &str, new: &str
             }
         }
     }
-    Some(document.to_string())
+    Some(toml_change::written(text, &document))
 }
 
 /// Puts the space that was behind the last value behind the new last one.

@@ -6,6 +6,7 @@ use crate::text::data::{Data, DataValue, Entry};
 use crate::text::data_change::{DataChange, applied, are_same, found, in_value, position};
 use crate::text::front::write::{after_key, as_item};
 use crate::text::front::{Front, Problem, read};
+use crate::text::line_break::line_break;
 
 /// Why front matter is not changed.
 #[derive(Clone, Debug, PartialEq)]
@@ -54,10 +55,7 @@ struct Editor<'t> {
 
 impl<'t> Editor<'t> {
     fn of(text: &'t str, front: &Front) -> Self {
-        let eol = match text.find('\n') {
-            Some(at) if text[..at].ends_with('\r') => "\r\n",
-            _ => "\n",
-        };
+        let eol = line_break(text);
         let fence = text[..front.body].trim_end_matches(['\r', '\n']).rfind('\n').map_or(0, |at| at + 1);
         let has_front = fence > 0;
         Self { text, eol, fence: if has_front { fence } else { front.body }, has_front }
