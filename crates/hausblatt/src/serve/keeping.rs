@@ -1,5 +1,6 @@
 //! What the workbench writes: one change at a time, all of it or nothing, and only what was seen before.
 
+use std::io;
 use std::path::Path;
 use std::sync::{Arc, PoisonError};
 
@@ -11,6 +12,7 @@ use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
 use crate::clock;
+use crate::failure::Failure;
 use crate::opened;
 use crate::serve::edits::{self, Pairs, value};
 use crate::serve::{Moment, Server, tries};
@@ -49,7 +51,7 @@ pub fn keep(server: &Server, pairs: &Pairs) -> (Arc<Moment>, Written) {
     let recovered = opened::recover(&server.live.root());
     let moment = server.live.fresh();
     let written = match (recovered, &*moment.world) {
-        (Err(_), _) => Written::Failed("what an interrupted command left can't be completed".to_owned()),
+        (Err(why), _) => Written::Failed(not_recovered(&why)),
         (Ok(_), Err(_)) => Written::Gone("the site can't be loaded at the moment".to_owned()),
         (Ok(_), Ok(world)) => kept(server, &moment, world, pairs),
     };
@@ -90,11 +92,24 @@ fn kept(server: &Server, moment: &Moment, world: &World, pairs: &Pairs) -> Writt
     Written::Done(number)
 }
 
+/// Why nothing can be written before an interrupted command is dealt with.
+fn not_recovered(why: &Failure) -> String {
+    let why = match why {
+        Failure::Work(message, _) | Failure::Usage(message, _) => message.as_str(),
+        Failure::Unloadable(..) => "the site can't be loaded",
+    };
+    format!("what an interrupted command left can't be completed: {why}")
+}
+
 /// Takes the change with a number back, if its files are as it left them.
 pub fn take_back(server: &Server, number: &str) -> (Arc<Moment>, Written) {
     let _alone = server.keeping.lock().unwrap_or_else(PoisonError::into_inner);
+    let recovered = opened::recover(&server.live.root());
     let moment = server.live.fresh();
-    let written = taken_back(server, &moment, number);
+    let written = match recovered {
+        Err(why) => Written::Failed(not_recovered(&why)),
+        Ok(_) => taken_back(server, &moment, number),
+    };
     (moment, written)
 }
 
@@ -133,8 +148,11 @@ fn taken_back(server: &Server, moment: &Moment, number: &str) -> Written {
     Written::Done(None)
 }
 
-/// The changes that can be taken back, newest first; none where that can't be known.
-pub fn changes(root: &Path) -> Vec<KeptChange> {
+/// The changes that were kept, newest first.
+///
+/// # Errors
+/// Why they can't be read.
+pub fn changes(root: &Path) -> io::Result<Vec<KeptChange>> {
     let files = opened::disk();
-    Journal::at(&files, root).and_then(|journal| journal.changes()).unwrap_or_default()
+    Journal::at(&files, root)?.changes()
 }

@@ -89,7 +89,17 @@ impl SetTarget {
         }
     }
 
-    /// What its file says now; nothing where that can't be read.
+    /// Why the values of its file can't be read, if so.
+    pub fn problem(self, world: &World) -> Option<Diagnostic> {
+        let SetTarget::Content(id) = self else { return None };
+        let node = &world.site.content(id).node;
+        match text_of(node) {
+            Ok(_) => node.front().problem.as_ref().map(|problem| in_front_matter(&node.path, &problem.message)),
+            Err(problem) => Some(problem),
+        }
+    }
+
+    /// What its file says now; nothing where that can't be read ([`SetTarget::problem`]).
     pub fn entries(self, world: &World) -> Vec<Entry> {
         match self {
             SetTarget::Content(id) => world.site.content(id).node.front().entries.clone(),
@@ -188,6 +198,13 @@ pub fn edited(world: &World, target: SetTarget, assignments: &[Assignment]) -> R
     Ok((text != *before).then(|| Write::instead_of(path, before.as_bytes(), text)))
 }
 
+/// An error in front matter, which is to be fixed before a value of it is set.
+fn in_front_matter(file: &str, why: &str) -> Diagnostic {
+    Diagnostic::of(&codes::FRONT_MATTER, format!("the front matter has an error: {why}"))
+        .help("fix it first")
+        .at(&file.into(), Span::default())
+}
+
 fn one(
     world: &World,
     target: SetTarget,
@@ -238,10 +255,7 @@ fn one(
     let at_file = |diagnostic: Diagnostic| diagnostic.at(&file.into(), Span::default());
     match target {
         SetTarget::Content(_) => front::changed(text, steps, &change).map_err(|why| match why {
-            NotChanged::Faulty(problem) => {
-                let message = format!("the front matter has an error: {}", problem.message);
-                at_file(Diagnostic::of(&codes::FRONT_MATTER, message).help("fix it first"))
-            }
+            NotChanged::Faulty(problem) => in_front_matter(file, &problem.message),
             NotChanged::Impossible(message) => wrong(message),
             NotChanged::Unsafe => at_file(
                 Diagnostic::of(

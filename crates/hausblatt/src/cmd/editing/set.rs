@@ -200,6 +200,9 @@ fn short(value: &str) -> String {
 
 /// What can be set there, and what it is now.
 fn list(common: &Common, world: &World, target: SetTarget) -> Result<Outcome, Failure> {
+    if let Some(problem) = target.problem(world) {
+        return Err(opened::failed(&problem));
+    }
     let values = values(world, target);
     if common.format == Format::Json {
         json(&values)?;

@@ -119,7 +119,7 @@ impl Comparison<'_> {
         put!(out, "<p class=\"open\" id=\"open\">");
         match outcome {
             Some(Ok(_)) => put!(out, "<a href=\"{}\">Open {} as it would be</a>", then, self.at),
-            Some(Err(_)) => put!(out, "As long as it can't be kept, both sides are as they are."),
+            Some(Err(_)) => put!(out, "Until this can be kept, both sides show the page as it is."),
             None => {}
         }
         put!(
@@ -222,7 +222,7 @@ impl Comparison<'_> {
     }
 }
 
-/// Whether the page comes first, and what takes a survey of both sites is asked for by it.
+/// Whether the page comes first, and its script then fetches what takes a survey of both sites.
 fn comes_later(asked: &PageRequest<'_>) -> bool {
     asked.world.requests().len() > RENDERED && !asked.query.has("effects")
 }

@@ -21,7 +21,17 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
         main,
         "<h1>Changes</h1>\n<p class=\"lead\">What was kept here and written by commands, the last first. A change can be taken back as long as its files are as it left them.</p>\n"
     );
-    let all = keeping::changes(asked.world.snapshot.root());
+    let all = match keeping::changes(asked.world.snapshot.root()) {
+        Ok(all) => all,
+        Err(error) => {
+            put!(
+                main,
+                "<p class=\"field-problem\"><b class=\"error\">error</b> The changes can’t be read: {}.</p>\n",
+                error.to_string()
+            );
+            return WorkbenchPage { title: "Changes", here: PART, main, wide: false };
+        }
+    };
     if all.is_empty() {
         put!(main, "<p>No change was kept so far.</p>\n");
         return WorkbenchPage { title: "Changes", here: PART, main, wide: false };
@@ -72,7 +82,7 @@ fn button(asked: &PageRequest<'_>, change: &KeptChange, back: &str) -> Markup {
 /// A page with a line above it that says what was just kept.
 pub fn with_note(asked: &PageRequest<'_>, main: Markup) -> Markup {
     let Some(number) = asked.query.get("kept").parse::<u32>().ok() else { return main };
-    let all = keeping::changes(asked.world.snapshot.root());
+    let all = keeping::changes(asked.world.snapshot.root()).unwrap_or_default();
     let Some(change) = all.iter().find(|change| change.number == number && change.state == ChangeState::Made) else {
         return main;
     };

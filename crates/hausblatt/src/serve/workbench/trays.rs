@@ -14,7 +14,7 @@ use hausblatt_core::world::World;
 use crate::html::{Markup, in_query};
 use crate::put;
 use crate::serve::edits::{self, Pairs};
-use crate::serve::workbench::compared::{Comparison, LIVE, Member, hidden};
+use crate::serve::workbench::compared::{Comparison, LIVE, Member, hidden, refused};
 use crate::serve::workbench::content::{changed, truth, typed_at};
 use crate::serve::workbench::controls::{Control, given, typed_datum};
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
@@ -55,6 +55,10 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
         path,
         in_query(path)
     );
+    if let Some(problem) = SetTarget::Content(id).problem(world) {
+        put!(main, "{}", refused(asked, &[problem]));
+        return WorkbenchPage { title: "Trays", here: "/~/", main, wide: false };
+    }
     let doing = doing(asked, id);
     let (edit, wrong) = match &doing {
         Doing::Looking => (None, None),

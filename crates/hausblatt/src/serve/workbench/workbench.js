@@ -29,7 +29,6 @@ async function refresh(form) {
     if (old.localName !== "iframe") {
       old.replaceWith(now);
       enable(now);
-      later();
     } else if (old.getAttribute("src") !== now.getAttribute("src")) {
       // A new frame, since another address of the old one would be a step of the history.
       const top = old.contentDocument?.scrollingElement?.scrollTop ?? 0;
@@ -37,6 +36,7 @@ async function refresh(form) {
       old.replaceWith(now);
     }
   }
+  later();
   history.replaceState(null, "", address);
   soon();
 }
@@ -45,8 +45,8 @@ async function refresh(form) {
 async function later() {
   const waiting = document.querySelector("[data-later]");
   if (!waiting) return;
-  const answer = await fetch(waiting.dataset.later);
-  if (!answer.ok || !waiting.isConnected) return;
+  const answer = await fetch(waiting.dataset.later).catch(() => null);
+  if (!answer?.ok || !waiting.isConnected) return;
   const page = new DOMParser().parseFromString(await answer.text(), "text/html");
   if (!waiting.isConnected) return;
   for (const id of ["effects", "difference"]) {
