@@ -58,20 +58,22 @@ impl Edit {
     /// # Errors
     /// Why it can't be made.
     pub fn plan(&self, world: &World) -> Result<PlannedEdit, Vec<Diagnostic>> {
-        let planned = self.writes(world)?;
-        if planned.writes.is_empty() {
-            return Ok(planned);
-        }
-        let after = world.later(changed(&world.snapshot, &planned.writes)).map_err(|Unloadable(problems)| problems)?;
-        let wrong = self.wrong(world, &after, &planned);
-        if wrong.is_empty() { Ok(planned) } else { Err(wrong) }
+        Ok(self.tried(world)?.0)
     }
 
-    /// What it would write, without a look at what the site would be.
+    /// What it writes, and the World with that.
     ///
     /// # Errors
     /// Why it can't be made.
-    pub fn writes(&self, world: &World) -> Result<PlannedEdit, Vec<Diagnostic>> {
+    pub fn tried(&self, world: &World) -> Result<(PlannedEdit, World), Vec<Diagnostic>> {
+        let planned = self.writes(world)?;
+        let after = world.later(changed(&world.snapshot, &planned.writes)).map_err(|Unloadable(problems)| problems)?;
+        let wrong = self.wrong(world, &after, &planned);
+        if wrong.is_empty() { Ok((planned, after)) } else { Err(wrong) }
+    }
+
+    /// What it would write, without a look at what the site would be.
+    fn writes(&self, world: &World) -> Result<PlannedEdit, Vec<Diagnostic>> {
         let one = |problem: Diagnostic| vec![problem];
         let (writes, command) = match self {
             Edit::Choose(ids, name) => {
@@ -111,7 +113,7 @@ impl Edit {
     }
 
     /// What would be wrong with it, so that it is refused; `after` is the World with what it writes.
-    pub fn wrong(&self, world: &World, after: &World, planned: &PlannedEdit) -> Vec<Diagnostic> {
+    fn wrong(&self, world: &World, after: &World, planned: &PlannedEdit) -> Vec<Diagnostic> {
         let new = new_problems(world, after);
         match self {
             // Taking a choice back is always possible.

@@ -37,6 +37,16 @@ impl Write {
     pub fn removal(path: impl Into<String>, earlier: impl Into<Vec<u8>>) -> Self {
         Self { path: path.into(), bytes: None, instead: Some(earlier.into()) }
     }
+
+    /// What it does to the file, in a word.
+    pub fn did(&self) -> &'static str {
+        match (&self.instead, &self.bytes) {
+            (None, _) => "added",
+            (Some(_), None) => "removed",
+            (Some(before), Some(after)) if before == after => "kept",
+            (Some(_), Some(_)) => "changed",
+        }
+    }
 }
 
 /// Writes these files below `root`: all of them, or none. New bytes are first put beside their places under temporary

@@ -82,11 +82,7 @@ fn kept(server: &Server, moment: &Moment, world: &World, pairs: &Pairs) -> Writt
     if let Err(why) = journal.make(&command, clock::moment(), &planned.writes) {
         return Written::Failed(format!("{} can't be written: {}", why.path, why.error));
     }
-    let did = |write: &Write| match (&write.instead, &write.bytes) {
-        (None, _) => format!("added {}", write.path),
-        (Some(_), None) => format!("removed {}", write.path),
-        (Some(_), Some(_)) => format!("changed {}", write.path),
-    };
+    let did = |write: &Write| format!("{} {}", write.did(), write.path);
     server.say("kept:", &planned.writes.iter().map(did).collect::<Vec<_>>().join(", "), &command);
     let number = journal.changes().ok().and_then(|all| all.first().map(|change| change.number));
     Written::Done(number)

@@ -5,13 +5,12 @@ use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 use base64::Engine as _;
 use base64::engine::general_purpose::URL_SAFE_NO_PAD;
 use hausblatt_core::analysis::compare::{Difference, Html, compare};
-use hausblatt_core::change::changes::changed;
 use hausblatt_core::change::edit::{Edit, PlannedEdit};
 use hausblatt_core::files::FileNode;
 use hausblatt_core::lookup::public;
 use hausblatt_core::text::address::{asked, encoded};
 use hausblatt_core::text::addresses_in_text::{Among, changed as changed_text};
-use hausblatt_core::world::{Unloadable, World};
+use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::ending::Ending;
 use xxhash_rust::xxh3::Xxh3;
@@ -71,16 +70,10 @@ impl Tries {
 }
 
 fn tried(now: &Moment, world: &World, edit: &Edit, query: &str) -> Outcome {
-    let planned = edit.writes(world)?;
-    let snapshot = changed(&world.snapshot, &planned.writes);
-    let after = world.later(snapshot.clone()).map_err(|Unloadable(problems)| problems)?;
-    let wrong = edit.wrong(world, &after, &planned);
-    if !wrong.is_empty() {
-        return Err(wrong);
-    }
+    let (planned, after) = edit.tried(world)?;
     let moment = Moment {
         generation: now.generation,
-        snapshot,
+        snapshot: after.snapshot.clone(),
         world: Arc::new(Ok(after)),
         unseen: None,
         files: now.files,

@@ -21,6 +21,13 @@ const MOST_WARNINGS: usize = 20;
 /// How many errors are shown without `-v`.
 const MOST_ERRORS: usize = 50;
 
+/// A problem of a text that is not written, with its file in words: an excerpt would show another line.
+pub fn unwritten(problem: &Diagnostic) -> Diagnostic {
+    let file = problem.place.as_ref().map_or(String::new(), |place| format!("{}: ", place.path));
+    let message = format!("{file}{}", problem.message);
+    Diagnostic { place: None, related: Vec::new(), fix: None, message, ..problem.clone() }
+}
+
 /// Shows diagnostics on standard error: all errors, and as many warnings as fit.
 pub fn show(texts: &Snapshot, diagnostics: &[Diagnostic], common: &Common) {
     let (errors, warnings): (Vec<&Diagnostic>, Vec<&Diagnostic>) =

@@ -19,6 +19,33 @@ fn settable() -> Site {
 }
 
 #[test]
+fn configuration_keeps_its_line_breaks_and_its_byte_order_mark() {
+    let site = settable();
+    let written = format!("\u{feff}{}", site.read("hausblatt.toml").replace('\n', "\r\n"));
+    site.write("hausblatt.toml", &written);
+    assert_eq!(site.run(&["set", "site", "settings.motto=Reap", "settings.tone=loud"]).code, 0);
+    let expected = written.replacen("\"Sow\"", "\"Reap\"", 1);
+    let expected = expected.replacen("# ours\r\n", "# ours\r\ntone = \"loud\"\r\n", 1);
+    assert_eq!(site.read("hausblatt.toml"), expected);
+}
+
+#[test]
+fn values_of_broken_front_matter_are_not_listed() {
+    let site = settable();
+    site.write("content/pages/visit.md", "---\ntitle: [Visit\n---\n");
+    check(
+        &site,
+        &["set", "content/pages/visit.md"],
+        expect![[r#"
+        exit 1
+        ---
+        error: content/pages/visit.md: the front matter has an error: while parsing a flow sequence, expected ',' or ']'
+        help: fix it first
+    "#]],
+    );
+}
+
+#[test]
 fn values_are_set_and_listed() {
     let site = settable();
     check(

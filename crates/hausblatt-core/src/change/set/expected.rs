@@ -38,11 +38,10 @@ pub fn expected(world: &World, target: SetTarget, path: &[String]) -> Option<Fie
         SetTarget::Content(id) => {
             let content = world.site.content(id);
             match path {
-                [trays, tray, position, field, rest @ ..] if trays == "trays" => {
+                [trays, _, _, field, rest @ ..] if trays == "trays" => {
                     let item = path[..3].to_vec();
                     let entries = &content.node.front().entries;
                     let name = found(entries, &item)?.as_map()?.iter().find(|entry| &*entry.key == "component")?;
-                    let (_, _) = (tray, position);
                     let name = name.data.as_text()?;
                     let component = world.components.iter().find(|component| component.name == name)?;
                     (component.fields.iter().find(|one| one.name == *field)?.of.clone(), rest)

@@ -6,7 +6,6 @@ use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
-use crate::change::changes::added_by;
 use crate::change::set::expected::{data_of, expected, unknown_key};
 use crate::files::edit::Write;
 use crate::files::front_matter_edit::text_of;
@@ -120,17 +119,6 @@ pub fn command(world: &World, target: SetTarget, assignments: &[Assignment]) -> 
     format!("hausblatt set {}", words.join(" "))
 }
 
-/// What these assignments write; nothing where the file says all of it already. What would be an error of the site is
-/// refused, and so is the name of something that is not there.
-///
-/// # Errors
-/// Why they can't be made, and what would be wrong with them.
-pub fn plan(world: &World, target: SetTarget, assignments: &[Assignment]) -> Result<Option<Write>, Vec<Diagnostic>> {
-    let write = edited(world, target, assignments).map_err(|problem| vec![*problem])?;
-    let new = wrong(target, assignments, write.as_ref(), added_by(world, write.as_slice()));
-    if new.is_empty() { Ok(write) } else { Err(new) }
-}
-
 /// Of what would be wrong with these assignments and is not now, that for which they are refused: errors, and names of
 /// something that is not there. What another value lets go of is for the site's owner to see.
 pub fn wrong(
@@ -177,7 +165,7 @@ fn last_byte(data: &Data) -> usize {
     inner.unwrap_or(0).max(data.span.range().end)
 }
 
-/// The same without a look at what the site would be.
+/// What these assignments write, without a look at what the site would be; nothing where the file says all of it already.
 ///
 /// # Errors
 /// Why they can't be made.

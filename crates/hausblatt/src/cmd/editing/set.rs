@@ -4,11 +4,11 @@ use std::fmt::Write as _;
 
 use anstyle::Style;
 use hausblatt_core::analysis::compare::{Difference, Html, compare};
-use hausblatt_core::change::changes::changed;
 use hausblatt_core::change::choose::chooser;
-use hausblatt_core::change::set::{Assignment, SetTarget, fields_of, plan};
+use hausblatt_core::change::edit::Edit;
+use hausblatt_core::change::set::{Assignment, SetTarget, fields_of};
+use hausblatt_core::files::Depth;
 use hausblatt_core::files::edit::Write;
-use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::schema::config;
 use hausblatt_core::text::data::{Data, Entry};
 use hausblatt_core::text::data_change::{DataPath, found};
@@ -53,22 +53,23 @@ pub fn run(common: &Common, args: &SetArgs) -> Result<Outcome, Failure> {
     if assignments.is_empty() {
         return list(common, world, target);
     }
-    let write = plan(world, target, &assignments).map_err(|problems| refused(world, &problems, common))?;
-    let writes = write.as_slice();
+    let edit = Edit::Set(target, assignments.clone());
+    let (planned, after) = edit.tried(world).map_err(|problems| refused(world, &problems, common))?;
     let html = if args.dry_run { Html::Whether } else { Html::No };
-    let (after, difference) = difference(world, writes, html)?;
+    let difference = compare(world, &after, html);
+    let write = planned.writes.first();
     if !args.dry_run {
-        opened::write(world, writes)?;
+        opened::write(world, &planned.writes)?;
     }
     let path = target.path(world);
     if common.format == Format::Json {
         let written = write.is_some() && !args.dry_run;
         json(&SetJson { path, written, changed: changes::json(&difference.changed) })?;
     } else if !common.quiet {
-        print(&text(world, target, &assignments, write.as_ref(), &difference, args.dry_run))?;
+        print(&text(world, target, &assignments, write, &difference, args.dry_run))?;
     }
     let problems: Vec<Diagnostic> = difference.problems.into_iter().map(|problem| problem.diagnostic).collect();
-    Ok(opened::accept_in(&after, &problems, common))
+    Ok(opened::accept_in(&after.snapshot, &problems, common))
 }
 
 /// What was typed, in the order in which it is done.
@@ -115,32 +116,12 @@ fn refused(world: &World, problems: &[Diagnostic], common: &Common) -> Failure {
     {
         return opened::failed(problem);
     }
-    // They are in texts that are not written: an excerpt would show another line.
-    let bare: Vec<Diagnostic> = problems
-        .iter()
-        .map(|problem| {
-            let file = problem.place.as_ref().map_or(String::new(), |place| format!("{}: ", place.path));
-            Diagnostic {
-                place: None,
-                related: Vec::new(),
-                message: format!("{file}{}", problem.message),
-                ..problem.clone()
-            }
-        })
-        .collect();
+    let bare: Vec<Diagnostic> = problems.iter().map(diagnostics::unwritten).collect();
     if let [problem] = bare.as_slice() {
         return Failure::Work(format!("{}; nothing was written", problem.message), problem.help.clone());
     }
     diagnostics::show(&world.snapshot, &bare, common);
     Failure::Work("nothing was written".to_owned(), None)
-}
-
-/// The files as they will be, and what that changes.
-fn difference(world: &World, writes: &[Write], html: Html) -> Result<(Snapshot, Difference), Failure> {
-    let after = World::load(changed(&world.snapshot, writes), world.asking.clone())
-        .map_err(|_| Failure::Work("the site can't be loaded with this".to_owned(), None))?;
-    let difference = compare(world, &after, html);
-    Ok((after.snapshot, difference))
 }
 
 fn text(

@@ -118,16 +118,6 @@ fn taken_back(
     said(common, snapshot, Some(asking), change, !is_dry)
 }
 
-/// What a change did to a file.
-fn did(write: &Write) -> &'static str {
-    match (&write.instead, &write.bytes) {
-        (None, _) => "added",
-        (Some(_), None) => "removed",
-        (Some(before), Some(after)) if before == after => "kept",
-        (Some(_), Some(_)) => "changed",
-    }
-}
-
 /// Says what was taken back, or would be, and what that changes.
 fn said(
     common: &Common,
@@ -191,7 +181,7 @@ fn difference(before: &Snapshot, asking: SiteOptions, writes: &[Write]) -> Optio
 }
 
 fn as_json(change: &KeptChange) -> ChangeJson {
-    let file = |write: &Write| FileJson { path: write.path.clone(), did: did(write) };
+    let file = |write: &Write| FileJson { path: write.path.clone(), did: write.did() };
     ChangeJson {
         number: change.number,
         command: change.command.clone(),
@@ -222,7 +212,7 @@ fn list(common: &Common, all: &[KeptChange], zone: &TimeZone) -> Result<Outcome,
         let number = format!("{:>4}  {at}", change.number);
         let _ = writeln!(out, "{}  {}{state}", styled(FAINT, &number), styled(TYPED, &plain(&change.command)));
         for write in &change.writes {
-            let _ = writeln!(out, "      {} {}", styled(FAINT, did(write)), plain(&write.path));
+            let _ = writeln!(out, "      {} {}", styled(FAINT, write.did()), plain(&write.path));
         }
     }
     if all.iter().any(|change| matches!(change.state, ChangeState::Made | ChangeState::Interrupted)) {

@@ -3,6 +3,7 @@
 use hausblatt_core::analysis::compare::{AddressChange, Difference, Html, Side};
 use hausblatt_core::change::edit::Edit;
 use hausblatt_core::change::set::Assignment;
+use hausblatt_core::files::Snapshot;
 use hausblatt_core::text::address::{asked as read_address, encoded};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use similar::TextDiff;
@@ -16,6 +17,7 @@ use crate::serve::problem_page;
 use crate::serve::tries::{self, Outcome, Tried};
 use crate::serve::workbench::PageRequest;
 use crate::serve::workbench::widths::WIDTHS;
+use crate::show::diagnostics;
 use crate::show::style::typed;
 use crate::show::table::counted;
 
@@ -344,11 +346,15 @@ impl Member<'_> {
     }
 }
 
-/// Why a change can't be made. What it is about is in a text that is not written, so no line of it is shown.
+/// Problems of texts that are not written.
+pub fn not_written(texts: &Snapshot, problems: &[Diagnostic]) -> Markup {
+    let bare: Vec<Diagnostic> = problems.iter().map(diagnostics::unwritten).collect();
+    problem_page::list(texts, &bare.iter().collect::<Vec<_>>())
+}
+
+/// Why a change can't be made.
 pub fn refused(asked: &PageRequest<'_>, problems: &[Diagnostic]) -> Markup {
-    let bare = |problem: &Diagnostic| Diagnostic { place: None, related: Vec::new(), fix: None, ..problem.clone() };
-    let bare: Vec<Diagnostic> = problems.iter().map(bare).collect();
-    problem_page::list(&asked.moment.snapshot, &bare.iter().collect::<Vec<_>>())
+    not_written(&asked.moment.snapshot, problems)
 }
 
 /// An address with its query as a link writes it.

@@ -48,12 +48,7 @@ pub fn part(asked: &PageRequest<'_>) -> WorkbenchPage<'static> {
             at
         );
         for (number, write) in change.writes.iter().enumerate() {
-            let did = match (&write.instead, &write.bytes) {
-                (None, _) => "added",
-                (Some(_), None) => "removed",
-                (Some(_), Some(_)) => "changed",
-            };
-            put!(main, "{}{} {}", if number > 0 { ", " } else { "" }, did, write.path);
+            put!(main, "{}{} {}", if number > 0 { ", " } else { "" }, write.did(), write.path);
         }
         put!(main, "</p>\n");
         match change.state {

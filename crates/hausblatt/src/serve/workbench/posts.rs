@@ -17,9 +17,9 @@ use crate::serve::access::Permission;
 use crate::serve::edits::{Pairs, value};
 use crate::serve::keeping::{self, Written};
 use crate::serve::workbench::Query;
-use crate::serve::workbench::compared::{KEEP, hidden, text_difference};
+use crate::serve::workbench::compared::{KEEP, hidden, not_written, text_difference};
 use crate::serve::workbench::pages::{POLICY, WorkbenchPage, document};
-use crate::serve::{Moment, Server, allowed_hosts, aside, problem_page, tries};
+use crate::serve::{Moment, Server, allowed_hosts, aside, tries};
 
 /// Where the key to writing is entered.
 pub const KEY: &str = "/~/key";
@@ -127,15 +127,8 @@ fn answer(server: &Server, moment: &Moment, pairs: &Pairs, written: Written) -> 
             "It could not be written"
         }
         Written::Wrong(problems) => {
-            let bare = |problem: &_| hausblatt_lang::text::diagnostic::Diagnostic {
-                place: None,
-                related: Vec::new(),
-                fix: None,
-                ..Clone::clone(problem)
-            };
-            let bare: Vec<_> = problems.iter().map(bare).collect();
             put!(main, "<h1>This can’t be kept</h1>\n<p class=\"lead\">Nothing was changed.</p>\n");
-            put!(main, "{}", problem_page::list(&moment.snapshot, &bare.iter().collect::<Vec<_>>()));
+            put!(main, "{}", not_written(&moment.snapshot, problems));
             "This can't be kept"
         }
         Written::Stale(planned) => {
