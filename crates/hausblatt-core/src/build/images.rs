@@ -1,6 +1,6 @@
 //! The images that the pages of a build name, made of those of the site.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -22,6 +22,15 @@ pub(super) fn named<'o>(world: &World, outcomes: impl Iterator<Item = &'o Outcom
     let paths = outcomes.flat_map(|outcome| &outcome.images);
     let images = paths.filter_map(|path| world.snapshot.made_images().find(path));
     images.map(|image| (image.path.clone(), image)).collect()
+}
+
+/// Those that pages name which are as they were: they are there, and nobody has to know how to make them.
+pub(super) fn kept<'o>(outcomes: impl Iterator<Item = &'o Outcome>, named: &NamedImages, old: &Record) -> Outcome {
+    let paths: BTreeSet<&Box<str>> =
+        outcomes.flat_map(|outcome| &outcome.images).filter(|path| !named.contains_key(*path)).collect();
+    let kept = paths.into_iter().map(|path| path.trim_start_matches('/'));
+    let kept = kept.filter_map(|path| Some((path.to_owned(), old.files.get(path)?.clone())));
+    Outcome { kept: kept.collect(), ..Outcome::default() }
 }
 
 /// The path of an image below the output folder.

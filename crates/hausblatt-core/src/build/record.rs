@@ -12,11 +12,15 @@ use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
 
 use crate::asking::SiteOptions;
+use crate::build::kept_pages::{KeptDependencies, MadeOf};
 use crate::build::write::{self, OutputFolder};
 use crate::build::{BuildPart, Options, RECORD, Report};
 use crate::files::edit;
 use crate::files::{Body, Snapshot};
 use crate::world::World;
+
+/// How a record begins; those of earlier versions are JSON.
+const HEAD: &[u8] = b"hausblatt-build 2\n";
 
 /// A file that a build has published.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -30,9 +34,17 @@ pub struct Kept {
     pub bytes: u64,
     /// When it was changed last, in ns since the Unix epoch; 0 for one that was only intended.
     pub modified: u64,
+    /// What it was made of, where it is a page that can be known to be as it was.
+    #[serde(default)]
+    pub(super) made_of: Option<MadeOf>,
 }
 
 impl Kept {
+    /// The same for a file that stays though nothing makes it now.
+    pub(super) fn left(&self) -> Self {
+        Self { made_of: None, ..self.clone() }
+    }
+
     /// Whether it was written, and not only meant to be.
     pub(crate) fn is_written(&self) -> bool {
         self.modified != 0
@@ -57,6 +69,9 @@ pub struct Record {
     // Records of earlier versions have none, and hold for no day.
     #[serde(default)]
     days: Option<Days>,
+    /// What the pages were made of.
+    #[serde(default)]
+    pub(super) dependencies: KeptDependencies,
 }
 
 /// The days for which a build is the same.
@@ -112,7 +127,10 @@ impl Record {
             Err(error) if error.kind() == io::ErrorKind::NotFound => Vec::new(),
             read => read?,
         };
-        let mut record: Self = serde_json::from_slice(&text).unwrap_or_default();
+        let mut record: Self = match text.strip_prefix(HEAD) {
+            Some(written) => postcard::from_bytes(written).unwrap_or_default(),
+            None => serde_json::from_slice(&text).unwrap_or_default(),
+        };
         // The record may come from anywhere, and what it lists may be removed: only paths inside count.
         record.files.retain(|path, _| write::is_inside(path));
         Ok(record)
@@ -120,8 +138,32 @@ impl Record {
 
     /// Writes it.
     pub fn save(&self, out: OutputFolder<'_>) -> io::Result<()> {
-        let text = serde_json::to_vec(self).map_err(io::Error::other)?;
+        let text = postcard::to_extend(self, HEAD.to_vec()).map_err(io::Error::other)?;
         edit::replace(out.files, &out.folder.join(RECORD), &text)
+    }
+
+    /// Writes it as it was, with the paths that are about to be written, so that an interrupted build's files are known.
+    ///
+    /// # Errors
+    /// When it can't be written.
+    pub(crate) fn save_intended<'p>(
+        &mut self,
+        out: OutputFolder<'_>,
+        paths: impl Iterator<Item = &'p str>,
+    ) -> io::Result<()> {
+        let new: Vec<&str> = paths.filter(|path| !self.files.contains_key(*path)).collect();
+        self.files.extend(new.iter().map(|path| ((*path).to_owned(), Kept::default())));
+        let digest = std::mem::take(&mut self.digest);
+        let saved = self.save(out);
+        self.digest = digest;
+        new.into_iter().for_each(|path| drop(self.files.remove(path)));
+        saved
+    }
+
+    /// Takes what is known of what its pages were made of away.
+    pub(super) fn forget_pages(&mut self) {
+        self.dependencies = KeptDependencies::default();
+        self.files.values_mut().for_each(|kept| kept.made_of = None);
     }
 
     /// Whether a build of these inputs on that day would published the same.
@@ -132,15 +174,6 @@ impl Record {
     /// Whether every file is still as it was published.
     pub fn holds(&self, out: OutputFolder<'_>) -> bool {
         self.files.par_iter().all(|(path, kept)| write::is_as_kept(out, path, kept))
-    }
-
-    /// The same with the paths that are about to be written, so that an interrupted build's files are known.
-    pub(crate) fn with_intended<'p>(&self, paths: impl Iterator<Item = &'p str>) -> Self {
-        let mut record = Self { digest: 0, ..self.clone() };
-        for path in paths {
-            record.files.entry(path.to_owned()).or_default();
-        }
-        record
     }
 
     /// Keeps what a second run has to repeat.

@@ -11,6 +11,7 @@ use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
 use bumpalo::Bump;
 use hausblatt_lang::render::Shows;
 use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
+use hausblatt_lang::value::dependencies::collect;
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 use xxhash_rust::xxh3::xxh3_64;
@@ -19,6 +20,7 @@ use crate::analysis::asset_conflicts;
 use crate::arena::reset_arena;
 use crate::asking::SiteOptions;
 use crate::build::compressed::{self, Beside};
+use crate::build::kept_pages::PageDependencies;
 use crate::build::plan::{Job, Output, plan};
 use crate::build::record::{Kept, Record};
 use crate::build::write::OutputFolder;
@@ -53,6 +55,11 @@ impl Options {
     /// The real path of the output folder, which may be reached through links, found once for a whole build.
     pub(super) fn real_folder(&self, snapshot: &Snapshot) -> Result<PathBuf, BuildError> {
         snapshot.file_system().resolved(&self.out).map_err(|error| BuildError::Io(self.out.clone(), error))
+    }
+
+    /// A digest of how its pages are made, whatever they are made of.
+    fn way(&self) -> u64 {
+        hash(format!("{} {}", env!("CARGO_PKG_VERSION"), self.marks).as_bytes())
     }
 
     fn audience(&self) -> Audience {
@@ -120,17 +127,50 @@ impl Error for BuildError {
 /// Tells how far a build has come: outputs done, outputs in all.
 pub type Progress<'p> = &'p (dyn Fn(usize, usize) + Sync);
 
-/// The report of a build that has nothing to do, reported without making a World: nothing that it depends on has changed
-/// since the last one, and all that it published is as it was.
-pub fn already_built(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> Option<Report> {
-    let folder = options.real_folder(snapshot).ok()?;
+/// What is there before a build.
+pub enum Before {
+    /// All of it: nothing that it depends on has changed since the last build, and all that was published is as it was.
+    Built(Report),
+    /// What an earlier build has left, if there was one.
+    Earlier(EarlierBuild),
+}
+
+/// What an earlier build has left in the output folder, which is held until this is dropped.
+pub struct EarlierBuild {
+    folder: PathBuf,
+    record: Record,
+    /// The digest of what the build to come depends on.
+    digest: u64,
+    /// What is taken for unchanged, whatever has become of it: for tests.
+    blind: String,
+    /// None where there was no folder.
+    lock: Option<Box<dyn Any + Send>>,
+}
+
+impl EarlierBuild {
+    /// The same for a build that takes what pages depend on of one sort for unchanged: by it, tests show that they see what
+    /// is not noted.
+    #[doc(hidden)]
+    pub fn blind_to(self, sort: &str) -> Self {
+        Self { blind: sort.to_owned(), ..self }
+    }
+}
+
+/// Looks what is there before a build, without a World.
+///
+/// # Errors
+/// When the folder can't be built into.
+pub fn before(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> Result<Before, BuildError> {
+    let folder = options.real_folder(snapshot)?;
     let out = OutputFolder { files: &**snapshot.file_system(), folder: &folder };
-    check_folder(snapshot.root(), out).ok()?;
+    check_folder(snapshot.root(), out)?;
     let is_there = out.files.look(out.folder, Links::Follow).is_ok_and(|look| look.kind == FileKind::Folder);
-    let _lock = if is_there { lock(out).ok()? } else { return None };
-    let old = Record::load(out).ok()?;
-    let same = old.is_of(record::digest(snapshot, asking, options), asking.today) && old.holds(out);
-    same.then(|| old.report(options.part))
+    let (lock, record) = if is_there { (Some(lock(out)?), load(out)?) } else { (None, Record::default()) };
+    let digest = record::digest(snapshot, asking, options);
+    if record.is_of(digest, asking.today) && record.holds(out) {
+        return Ok(Before::Built(record.report(options.part)));
+    }
+    Ok(Before::Earlier(EarlierBuild { folder, record, digest, blind: String::new(), lock }))
 }
 
 /// Builds `world`.
@@ -138,30 +178,50 @@ pub fn already_built(snapshot: &Snapshot, asking: &SiteOptions, options: &Option
 /// # Errors
 /// When nothing could be built; single pages that fail are in the report.
 pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result<Report, BuildError> {
-    if let Some(report) = already_built(&world.snapshot, &world.asking, options) {
-        return Ok(report);
+    match before(&world.snapshot, &world.asking, options)? {
+        Before::Built(report) => Ok(report),
+        Before::Earlier(earlier) => build_after(world, options, earlier, progress),
     }
-    let folder = options.real_folder(&world.snapshot)?;
+}
+
+/// Builds `world`, which is made of the files that `earlier` was looked for with: pages of which everything that they
+/// depend on is as it was are not made again.
+///
+/// # Errors
+/// As [`build`].
+pub fn build_after(
+    world: &World,
+    options: &Options,
+    earlier: EarlierBuild,
+    progress: Progress<'_>,
+) -> Result<Report, BuildError> {
+    let EarlierBuild { folder, record: mut old, digest, blind, lock: held } = earlier;
     let out = OutputFolder { files: &**world.snapshot.file_system(), folder: &folder };
-    check_folder(world.snapshot.root(), out)?;
     let (jobs, met) = plan(world, options);
     out.files.create_folders(out.folder).map_err(|error| BuildError::Io(options.out.clone(), error))?;
-    let _lock = lock(out)?;
-    let old = load(out)?;
-    let digest = record::digest(&world.snapshot, &world.asking, options);
+    let _lock = match held {
+        Some(held) => held,
+        None => {
+            let lock = lock(out)?;
+            old = load(out)?;
+            lock
+        }
+    };
     if old.digest == 0 {
         write::sweep(out, old.files.keys());
     }
     check_strangers(out, &jobs, &old, options)?;
     know_digests(&jobs, &old);
-    save(out, &old.with_intended(paths(&jobs, options).iter().map(|path| &**path)))?;
+    save_intended(out, &mut old, paths(&jobs, options).iter().map(|path| &**path))?;
     let planned = planned(&jobs);
+    let dependencies = PageDependencies::new(world, options.way(), &old.dependencies, blind);
+    let old_pages = EarlierPages { record: &old, dependencies: &dependencies, planned: &planned };
     let done = AtomicUsize::new(0);
     let bytes = AtomicU64::new(0);
     let mut outcomes: Vec<Outcome> = jobs
         .par_iter()
         .map_init(Bump::new, |arena, job| {
-            let outcome = carry_out(world, options, out, job, (&old, &planned), arena);
+            let outcome = old_pages.carry_out(world, options, out, job, arena);
             reset_arena(arena);
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
             bytes.fetch_add(outcome.kept.iter().map(|(_, kept)| kept.length).sum(), Ordering::Relaxed);
@@ -170,11 +230,12 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
         .collect();
     outcomes.push(Outcome { diagnostics: met, ..Outcome::default() });
     let images = images::named(world, outcomes.iter());
+    outcomes.push(images::kept(outcomes.iter(), &images, &old));
     if !images.is_empty() {
         let below: Vec<&str> = images.values().map(|image| images::output_path(image)).collect();
         check_strange(out, below.iter().copied(), &old)?;
         let own = paths(&jobs, options);
-        save(out, &old.with_intended(own.iter().map(|path| &**path).chain(below)))?;
+        save_intended(out, &mut old, own.iter().map(|path| &**path).chain(below))?;
         let written = images::write_all(world, out, &images, &old, |count| {
             progress(done.fetch_add(count, Ordering::Relaxed) + count, jobs.len() + images.len());
         });
@@ -184,10 +245,11 @@ pub fn build(world: &World, options: &Options, progress: Progress<'_>) -> Result
         );
         outcomes.extend(written);
     }
-    let report = finish(world, options, out, &jobs, old, outcomes, (digest, bytes.into_inner()))?;
+    let named: FxHashSet<Box<str>> = outcomes.iter().flat_map(|outcome| &outcome.images).cloned().collect();
+    let report = finish(world, options, out, &jobs, (old, &dependencies), outcomes, (digest, bytes.into_inner()))?;
     let is_whole = options.part == BuildPart::WHOLE && report.failed.is_empty();
     if options.clears_images && is_whole && !removes_nothing(world) {
-        KeptImages::of(&world.snapshot).remove_others(&images.into_values().collect::<Vec<_>>());
+        KeptImages::of(&world.snapshot).remove_others(named.iter().map(|path| &**path));
     }
     Ok(report)
 }
@@ -283,24 +345,75 @@ pub(super) fn make<'j>(
     }
 }
 
-fn carry_out(
-    world: &World,
+/// What an earlier build has left, for the one under way.
+struct EarlierPages<'e, 'w> {
+    record: &'e Record,
+    dependencies: &'e PageDependencies<'w>,
+    /// The paths that are published.
+    planned: &'e FxHashSet<&'e str>,
+}
+
+impl EarlierPages<'_, '_> {
+    /// The outcome of a page that is as it was, in its file too.
+    fn stays(&self, options: &Options, out: OutputFolder<'_>, job: &Job) -> Option<Outcome> {
+        let Output::Page(request) = &job.output else { return None };
+        let is_as_kept = |path: &str| {
+            let kept = self.record.files.get(path)?;
+            write::is_as_kept(out, path, kept).then_some(kept)
+        };
+        let kept = self.record.files.get(&job.path)?;
+        let made_of = kept.made_of.as_ref().filter(|made_of| self.dependencies.holds(made_of, request))?;
+        is_as_kept(&job.path)?;
+        let images = made_of.images.iter().map(|path| path.trim_start_matches('/'));
+        images.map(is_as_kept).collect::<Option<Vec<_>>>()?;
+        let mut outcome = Outcome { images: made_of.images.to_vec(), ..Outcome::default() };
+        if options.compressed {
+            let bytes = || Ok(Cow::Owned(out.files.read_own(&out.folder.join(&job.path))?));
+            compress(out, &job.path, kept, (self.record, self.planned), bytes, &mut outcome);
+            outcome.error.is_none().then_some(())?;
+        }
+        outcome.kept.push((job.path.clone(), kept.clone()));
+        Some(outcome)
+    }
+
+    fn carry_out(&self, world: &World, options: &Options, out: OutputFolder<'_>, job: &Job, arena: &Bump) -> Outcome {
+        if let Some(outcome) = self.stays(options, out, job) {
+            return outcome;
+        }
+        let mut outcome = Outcome::default();
+        let (made, dependencies) = collect(|| make(world, options, job, &mut outcome, arena));
+        let mut outcome = written(options, out, job, (self.record, self.planned), made, outcome);
+        let is_good = outcome.diagnostics.is_empty() && outcome.failed.is_none() && outcome.answered.is_none();
+        if let Output::Page(request) = &job.output
+            && is_good
+            && outcome.error.is_none()
+        {
+            let made_of = self.dependencies.made_of(request, &dependencies, &outcome.images);
+            if let Some((_, kept)) = outcome.kept.iter_mut().find(|(path, _)| *path == job.path) {
+                kept.made_of = made_of;
+            }
+        }
+        outcome
+    }
+}
+
+/// Writes what a job publishes.
+fn written(
     options: &Options,
     out: OutputFolder<'_>,
     job: &Job,
     (old, planned): (&Record, &FxHashSet<&str>),
-    arena: &Bump,
+    made: MadeOutput<'_>,
+    mut outcome: Outcome,
 ) -> Outcome {
-    let mut outcome = Outcome::default();
     let earlier = old.files.get(&job.path);
-    let made = make(world, options, job, &mut outcome, arena);
     let result = match &made {
         MadeOutput::Copy(node) => write::copy(out, &job.path, node, earlier),
         MadeOutput::Text(text) => write::bytes(out, &job.path, text.as_bytes(), earlier),
         // A broken page keeps its earlier file; one that answers with an error has none.
         MadeOutput::Nothing { broken } => {
             let all = std::iter::once(job.path.clone()).chain(compressed::beside(&job.path)).filter(|_| *broken);
-            let stays = all.filter_map(|path| Some((old.files.get(&path)?.clone(), path)));
+            let stays = all.filter_map(|path| Some((old.files.get(&path)?.left(), path)));
             outcome.kept = stays.filter(|(kept, _)| kept.is_written()).map(|(kept, path)| (path, kept)).collect();
             return outcome;
         }
@@ -309,13 +422,13 @@ fn carry_out(
         Ok((kept, written)) => {
             outcome.written = usize::from(written);
             if options.compressed {
-                compress(out, &job.path, &kept, (old, planned), &made, &mut outcome);
+                compress(out, &job.path, &kept, (old, planned), || made.bytes(), &mut outcome);
             }
             outcome.kept.push((job.path.clone(), kept));
         }
         Err(error) => {
             // It may have been written all the same: it stays known as ours.
-            outcome.kept = vec![(job.path.clone(), earlier.cloned().unwrap_or_default())];
+            outcome.kept = vec![(job.path.clone(), earlier.map(Kept::left).unwrap_or_default())];
             outcome.error = Some((options.out.join(&job.path), error));
         }
     }
@@ -323,15 +436,15 @@ fn carry_out(
 }
 
 /// Puts compressed files beside one, as far as nothing else is published there.
-fn compress(
+fn compress<'b>(
     out: OutputFolder<'_>,
     path: &str,
     kept: &Kept,
     (old, planned): (&Record, &FxHashSet<&str>),
-    made: &MadeOutput<'_>,
+    bytes: impl Fn() -> io::Result<Cow<'b, [u8]>>,
     outcome: &mut Outcome,
 ) {
-    let beside = compressed::made(out, path, kept, old, || made.bytes());
+    let beside = compressed::made(out, path, kept, old, bytes);
     let write = |beside: Beside| match beside {
         Beside::Stays(path, kept) => Ok((path, kept, false)),
         Beside::Holds(path, bytes, key) => {
@@ -371,7 +484,7 @@ fn finish(
     options: &Options,
     out: OutputFolder<'_>,
     jobs: &[Job],
-    old: Record,
+    (old, dependencies): (Record, &PageDependencies<'_>),
     outcomes: Vec<Outcome>,
     (digest, bytes): (u64, u64),
 ) -> Result<Report, BuildError> {
@@ -396,6 +509,7 @@ fn finish(
     if let Some((path, error)) = error {
         new.files.extend(old.files);
         new.digest = 0;
+        new.forget_pages();
         save(out, &new)?;
         return Err(BuildError::Io(path, error));
     }
@@ -403,11 +517,11 @@ fn finish(
     for (path, kept) in &old.files {
         if !options.part.holds(path) || images::stays(path, options.part, &report.failed) {
             // Another part has put it out.
-            new.files.entry(path.clone()).or_insert_with(|| kept.clone());
+            new.files.entry(path.clone()).or_insert_with(|| kept.left());
         } else if new.files.contains_key(path) {
         } else if removes_nothing {
             report.held += 1;
-            new.files.insert(path.clone(), kept.clone());
+            new.files.insert(path.clone(), kept.left());
         } else if write::is_ours(out, path, kept) {
             report.removed += usize::from(write::remove(out, path));
         } else if out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true) {
@@ -415,6 +529,7 @@ fn finish(
         }
     }
     new.keep_report(world, &report);
+    new.dependencies = dependencies.kept(new.files.values_mut().filter_map(|kept| kept.made_of.as_mut()));
     save(out, &new)?;
     Ok(report)
 }
@@ -437,6 +552,14 @@ pub(super) fn load(out: OutputFolder<'_>) -> Result<Record, BuildError> {
         let message = format!("{} can't be read: {error}", out.folder.join(RECORD).display());
         BuildError::Folder(message, "remove it, or choose another folder with --out".to_owned())
     })
+}
+
+fn save_intended<'p>(
+    out: OutputFolder<'_>,
+    record: &mut Record,
+    paths: impl Iterator<Item = &'p str>,
+) -> Result<(), BuildError> {
+    record.save_intended(out, paths).map_err(|error| BuildError::Io(out.folder.join(RECORD), error))
 }
 
 fn save(out: OutputFolder<'_>, record: &Record) -> Result<(), BuildError> {

@@ -27,7 +27,7 @@ impl OutputFolder<'_> {
 pub fn bytes(out: OutputFolder<'_>, path: &str, bytes: &[u8], earlier: Option<&Kept>) -> io::Result<(Kept, bool)> {
     let hash = hash(bytes);
     if let Some(kept) = earlier.filter(|kept| kept.hash == hash && is_as_kept(out, path, kept)) {
-        return Ok((kept.clone(), false));
+        return Ok((kept.left(), false));
     }
     prepare(out, path)?;
     replace(out.files, &out.folder.join(path), bytes)?;
@@ -72,7 +72,7 @@ fn prepare(out: OutputFolder<'_>, path: &str) -> io::Result<()> {
 }
 
 fn kept(hash: u64, look: &Look) -> Kept {
-    Kept { hash, bytes: 0, length: look.stamp.length, modified: modified(look) }
+    Kept { hash, length: look.stamp.length, modified: modified(look), ..Kept::default() }
 }
 
 /// Never 0, which means a file that was only intended.

@@ -10,6 +10,7 @@ use hausblatt_images::{ImageFormat, ImageKind, cost, read_head};
 use rustc_hash::FxHashSet;
 
 use crate::files::edit::{process_of, replace, sweep};
+use crate::files::made_images::kept_as;
 use crate::files::{Links, MADE, MadeImage, Snapshot};
 
 /// The folder that keeps made images, in that of the site. It may be removed at any time.
@@ -100,12 +101,12 @@ impl<'s> KeptImages<'s> {
         files.lock(&folder.join(LOCK)).ok()?
     }
 
-    /// Removes the images that are none of these, unless somebody uses them.
-    pub fn remove_others(&self, used: &[Arc<MadeImage>]) {
+    /// Removes the images that have none of these paths, unless somebody uses them.
+    pub fn remove_others<'p>(&self, used: impl Iterator<Item = &'p str>) {
         let Some(folder) = &self.folder else { return };
         let Some(_held) = self.hold() else { return };
         let files = &**self.snapshot.file_system();
-        let used: FxHashSet<&str> = used.iter().map(|image| image.kept_as()).collect();
+        let used: FxHashSet<&str> = used.map(kept_as).collect();
         for entry in files.list(folder).into_iter().flatten() {
             let Some(name) = entry.name.to_str() else { continue };
             let is_left = process_of(name).is_some_and(|process| files.has_ended(process));

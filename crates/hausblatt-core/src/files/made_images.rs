@@ -27,10 +27,15 @@ pub struct MadeImage {
     digest: u64,
 }
 
+/// The name of the file that keeps the image with this path.
+pub(super) fn kept_as(path: &str) -> &str {
+    path.strip_prefix(MADE).and_then(|rest| rest.split('/').next()).unwrap_or("")
+}
+
 impl MadeImage {
     /// The name of the file that keeps it.
     pub fn kept_as(&self) -> &str {
-        self.path[MADE.len()..].split('/').next().unwrap_or("")
+        kept_as(&self.path)
     }
 
     /// Whether the file that it is made of is still the same.

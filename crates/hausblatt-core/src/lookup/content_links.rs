@@ -42,7 +42,7 @@ pub(crate) fn of_text(world: &World, id: ContentId) -> Vec<Diagnostic> {
 /// Trays in a text in which its content places nothing.
 fn empty_trays(world: &World, id: ContentId, text: &str) -> Vec<Diagnostic> {
     let content = world.site.content(id);
-    let placed: Vec<&str> = world.trays.get(&id).into_iter().flatten().map(|tray| tray.name.as_str()).collect();
+    let placed: Vec<&str> = world.trays_of(id).iter().map(|tray| tray.name.as_str()).collect();
     let empty = markdown::trays(text).into_iter().filter(|(name, _)| !placed.contains(&name.as_str()));
     let report = |(name, at): (String, Range<usize>)| {
         let message = format!("this text has the tray \"{name}\" in it, and its content places nothing there");

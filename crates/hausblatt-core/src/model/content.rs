@@ -13,6 +13,7 @@ use jiff::civil::Date;
 use rustc_hash::FxHashMap;
 
 use crate::files::FileNode;
+use crate::model::dependencies::Sort;
 use crate::model::taxonomy::Taxonomy;
 use crate::schema::fields::{self, Conversion, Field};
 use crate::text::address::{asked, shortened, unusable};
@@ -52,6 +53,8 @@ pub enum ContentState {
 /// A page or an entry.
 #[derive(Debug)]
 pub struct Content {
+    /// Its number in the site.
+    pub number: ContentId,
     /// Its path below its folder, without the extension.
     pub id: Box<str>,
     /// Where it belongs.
@@ -114,6 +117,7 @@ impl Content {
 
     /// Its Markdown, read now where only the head of its file is held; empty where it can't be read.
     pub fn markdown<T>(&self, then: impl FnOnce(&str) -> T) -> T {
+        Sort::Text.note_of(self.number);
         let whole = self.node.whole_text().unwrap_or_else(|_| "".into());
         then(whole.get(self.body..).unwrap_or(""))
     }
@@ -419,6 +423,8 @@ impl FrontMatterReader<'_> {
         let trays = entries.iter().find(|entry| &*entry.key == "trays").map(|entry| entry.span);
         let values = self.fields(entries);
         Content {
+            // Given when all content is there.
+            number: ContentId(0),
             title: title.unwrap_or_else(|| title_of(&id).into()),
             id: id.into(),
             home: self.reading.home,

@@ -1,6 +1,7 @@
 //! A page or an entry that a field names: a value that is the record of that content, wherever the field is.
 
 use hausblatt_lang::value::datum::{Datum, MadeRecord};
+use hausblatt_lang::value::host::Host;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 use std::sync::Arc;
@@ -22,7 +23,11 @@ pub(crate) fn value(id: ContentId, content: &Content) -> Datum {
     Datum::MadeRecord(Arc::new(ContentReference { id, keys }))
 }
 
-impl MadeRecord for ContentReference {}
+impl MadeRecord for ContentReference {
+    fn lasting_digest(&self, host: &dyn Host) -> u64 {
+        host.lasting_digest((0, self.id.0))
+    }
+}
 
 impl Record for ContentReference {
     fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {

@@ -1,6 +1,7 @@
 //! Requests as pages: the values that templates see, pages and error pages, feeds and sitemaps, and the true status.
 
 pub(crate) mod component_preview;
+pub(crate) mod dependencies;
 pub(crate) mod feed;
 pub mod host;
 pub mod outline;

@@ -11,6 +11,7 @@ use hausblatt_lang::text::ending::Ending;
 use hausblatt_lang::text::source::{Place, Span};
 use hausblatt_lang::text::suggest::nearest_all;
 use hausblatt_lang::value::Scratch;
+use hausblatt_lang::value::dependencies::note_unknown;
 
 use crate::files::Body;
 use crate::lookup::content_links;
@@ -251,6 +252,10 @@ fn attempt(world: &World, request: Request, audience: Audience, arena: &Bump) ->
             }
         };
     }
+    if resolution.request.kind == Kind::Search {
+        // The version of the script that searches is one of all that is found.
+        note_unknown();
+    }
     let output = run(world, &resolution, audience, arena)?;
     let mut text = output.text.to_owned();
     if matches!(audience, Audience::Build(_)) && resolution.request.kind == Kind::Search {
@@ -279,6 +284,10 @@ pub(crate) fn is_built_in(request: &Request) -> bool {
 
 /// What answers where no theme has a template, if anything does.
 fn built_in(world: &World, request: &Request) -> Option<String> {
+    if !matches!(request.kind, Kind::Error(_)) {
+        // They go through the whole site.
+        note_unknown();
+    }
     match request.kind {
         Kind::Error(_) => Some(plain_error(request)),
         Kind::Sitemap(part) => sitemap::sitemap(world, part).ok(),
@@ -405,7 +414,7 @@ pub(crate) fn job<'a>(world: &'a World, resolution: &'a Resolution, audience: Au
 /// What the request's content places in trays. Who develops sees what was left out.
 fn trays<'a>(world: &'a World, resolution: &Resolution, audience: Audience, arena: &'a Bump) -> &'a [Tray<'a>] {
     let content = resolution.request.content(&world.site);
-    let Some(placed) = content.and_then(|content| world.trays.get(&content)) else { return &[] };
+    let placed = content.map_or(&[][..], |content| world.trays_of(content));
     let developing = matches!(audience, Audience::Developer(_));
     let in_tray = |placed: &'a TrayItem| match placed {
         TrayItem::Component(name, values) => {

@@ -18,6 +18,7 @@ use rustc_hash::FxHashMap;
 use crate::asking::SiteOptions;
 use crate::files::{LeftOut, Snapshot};
 use crate::model::content::{ContentId, ContentState};
+use crate::model::dependencies::Sort;
 use crate::model::request::Request;
 use crate::model::search;
 use crate::model::site::{Site, Sources};
@@ -247,6 +248,12 @@ impl World {
     pub(crate) fn component_asset(&self, path: &str) -> Option<FileId> {
         let served = path.starts_with("components/") && COMPONENT_ASSETS.iter().any(|name| path.ends_with(name));
         if served { self.lineage.nearest(path) } else { None }
+    }
+
+    /// What some content places in trays.
+    pub(crate) fn trays_of(&self, id: ContentId) -> &[PlacedTray] {
+        Sort::Trays.note_of(id);
+        self.trays.get(&id).map_or(&[], |trays| trays)
     }
 
     /// Whether any file prints or uses today's date.

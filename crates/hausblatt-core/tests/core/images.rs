@@ -316,7 +316,7 @@ fn a_colour_profile_stays_with_its_image() {
     assert_eq!(decoder.icc_profile(), None);
 }
 
-fn png(width: u32, height: u32, color: png::ColorType, depth: png::BitDepth, data: &[u8]) -> Vec<u8> {
+pub fn png(width: u32, height: u32, color: png::ColorType, depth: png::BitDepth, data: &[u8]) -> Vec<u8> {
     let mut out = Vec::new();
     let mut encoder = png::Encoder::new(&mut out, width, height);
     encoder.set_color(color);

@@ -25,6 +25,7 @@ mod neatening;
 mod needing;
 mod packing;
 mod planting;
+mod rebuilding;
 mod rehearsing;
 mod renaming;
 mod renaming_names;

@@ -3,8 +3,10 @@
 use std::sync::OnceLock;
 
 use rustc_hash::FxHashMap;
+use xxhash_rust::xxh3::xxh3_64_with_seed;
 
 use crate::value::Value;
+use crate::value::host::Host;
 
 /// What was evaluated for a query that every request may use.
 #[derive(Clone, Debug, Default)]
@@ -31,6 +33,19 @@ pub(crate) enum Key {
     Number(u64),
     Bool(bool),
     Record(u32, u32),
+}
+
+impl Key {
+    /// A digest of it that is the same in every state of the site.
+    pub(crate) fn digest(&self, host: &dyn Host) -> u64 {
+        let (sort, rest): (u8, &[u8]) = match self {
+            Key::Text(text) => (0, text.as_bytes()),
+            Key::Number(bits) => (1, &bits.to_le_bytes()),
+            Key::Bool(truth) => (2, &[u8::from(*truth)]),
+            Key::Record(of, number) => (3, &host.lasting_digest((*of, *number)).to_le_bytes()),
+        };
+        xxh3_64_with_seed(rest, u64::from(sort))
+    }
 }
 
 /// The key of a value; none of what no index can find.

@@ -14,6 +14,7 @@ mod trace;
 mod trays;
 
 pub use marks::{Mark, marks};
+pub use query::{digest_of_order, digest_of_rows, digests_of_index};
 pub use renderer::*;
 pub(crate) use stop::Halt;
 pub use stop::{Limits, Stop, given_up, unless_given_up};

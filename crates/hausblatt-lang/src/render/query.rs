@@ -5,15 +5,18 @@ use std::cmp::Ordering;
 
 use bumpalo::Bump;
 use rustc_hash::FxHashMap;
+use xxhash_rust::xxh3::Xxh3;
 
 use crate::program::memory::{Index, ResultRow, key};
 use crate::program::{Code, Program, QueryPlan};
-use crate::render::{Halt, Renderer};
+use crate::render::{Halt, Job, Renderer};
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::value::arithmetic::ordered;
 use crate::value::context::Context;
+use crate::value::dependencies::{Dependency, apart, in_known_order, note_program};
 use crate::value::distinct::Distinct;
+use crate::value::host::Host;
 use crate::value::members::{ITEMS, KEY, no_amount};
 use crate::value::shape::Symbol;
 use crate::value::{Record, Scratch, Seq, Value};
@@ -50,7 +53,8 @@ impl Seq for Chosen<'_> {
     }
 
     fn at<'a>(&'a self, index: usize, scratch: &Scratch<'a>) -> Value<'a> {
-        self.numbers.get(index).map_or(Value::Nothing, |&at| self.list.at(at as usize, scratch))
+        let member = |&at: &u32| in_known_order(|| self.list.at(at as usize, scratch));
+        self.numbers.get(index).map_or(Value::Nothing, member)
     }
 }
 
@@ -66,7 +70,8 @@ impl Seq for Remembered<'_> {
     }
 
     fn at<'a>(&'a self, index: usize, scratch: &Scratch<'a>) -> Value<'a> {
-        self.rows.get(index).map_or(Value::Nothing, |row| self.list.at(row.at as usize, scratch))
+        let member = |row: &ResultRow| in_known_order(|| self.list.at(row.at as usize, scratch));
+        self.rows.get(index).map_or(Value::Nothing, member)
     }
 }
 
@@ -77,14 +82,16 @@ impl<'a> Renderer<'_, 'a> {
         if matches!(list, Value::Nothing) {
             return Ok(Value::Nothing);
         }
-        if list.len().is_none() {
+        if !list.is_list() {
             let diagnostic =
                 Diagnostic::of(&codes::NOT_A_LIST, format!("only a list can be queried, and this is {}", list.kind()));
             return Err(self.problem_at_code(program, plan.list, diagnostic));
         }
         if plan.is_constant
-            && let Some(rows) = plan.memory.rows.get_or_init(|| self.find_once(program, plan))
+            && let Some(rows) = self.known_rows(program, plan)
         {
+            let number = number_of(program, plan);
+            note_program(&program.path, |path| Dependency::Rows(path, number));
             let result = self.remembered(program, plan, list, rows)?;
             return self.problem_or(program, code, Ok(result));
         }
@@ -92,6 +99,11 @@ impl<'a> Renderer<'_, 'a> {
         let values = rows.iter().map(|(_, value)| *value).collect::<Vec<_>>();
         let kept = self.scratch.list(&values);
         self.problem_or(program, code, Ok(Value::List(kept)))
+    }
+
+    /// The result that is the same for every request.
+    fn known_rows<'p>(&self, program: &'p Program, plan: &'p QueryPlan) -> Option<&'p [ResultRow]> {
+        plan.memory.rows.get_or_init(|| apart(|| self.find_once(program, plan))).as_deref()
     }
 
     /// Works a query out for all requests, apart from this page's budget. An error is left to the page to report.
@@ -116,7 +128,7 @@ impl<'a> Renderer<'_, 'a> {
         let mut groups = Vec::with_capacity(rows.len());
         for row in rows {
             self.count_step(program, group)?;
-            let member = list.at(row.at as usize, &self.scratch);
+            let member = in_known_order(|| list.at(row.at as usize, &self.scratch));
             self.set_slot(plan.slot, member);
             let key = self.value(program, group)?;
             let items = Chosen { list, numbers: row.group.as_deref().unwrap_or(&[]) };
@@ -159,16 +171,26 @@ impl<'a> Renderer<'_, 'a> {
         list: Value<'a>,
         (sorted, most): (Option<&'a [u32]>, usize),
     ) -> Result<Vec<(ResultRow, Value<'a>)>, Halt> {
-        let candidates = self.candidates(program, plan, sorted)?.or(sorted);
-        let count = candidates.map_or(list.len().unwrap_or(0), <[u32]>::len);
+        let indexed = self.candidates(program, plan, sorted)?;
+        let candidates = indexed.or(sorted);
+        if indexed.is_none() && sorted.is_some() {
+            let number = number_of(program, plan);
+            note_program(&program.path, |path| Dependency::Order(path, number));
+        }
+        let count = candidates.map_or_else(|| list.len().unwrap_or(0), <[u32]>::len);
         let mut found = Vec::new();
         for number in 0..count {
             if found.len() >= most {
                 break;
             }
             self.count_step(program, plan.list)?;
-            let at = candidates.map_or(number, |candidates| candidates[number] as usize);
-            let member = list.at(at, &self.scratch);
+            let (at, member) = match candidates {
+                Some(candidates) => {
+                    let at = candidates[number] as usize;
+                    (at, in_known_order(|| list.at(at, &self.scratch)))
+                }
+                None => (number, list.at(number, &self.scratch)),
+            };
             let keep = match plan.filter {
                 Some(filter) => {
                     self.set_slot(plan.slot, member);
@@ -188,7 +210,7 @@ impl<'a> Renderer<'_, 'a> {
 
     /// The numbers of all members in the order that the query puts them in, where that is the same for every request.
     fn presorted(&self, program: &'a Program, plan: &'a QueryPlan) -> Option<&'a [u32]> {
-        let sorted = plan.presorts.then(|| plan.memory.sorted.get_or_init(|| self.sort_once(program, plan)));
+        let sorted = plan.presorts.then(|| plan.memory.sorted.get_or_init(|| apart(|| self.sort_once(program, plan))));
         sorted?.as_deref()
     }
 
@@ -213,10 +235,13 @@ impl<'a> Renderer<'_, 'a> {
         sorted: Option<&[u32]>,
     ) -> Result<Option<&'a [u32]>, Halt> {
         let Some(lookup) = plan.lookup else { return Ok(None) };
-        let index = plan.memory.index.get_or_init(|| self.index_of(program, plan, sorted));
+        let index = plan.memory.index.get_or_init(|| apart(|| self.index_of(program, plan, sorted)));
         let Some(index) = index else { return Ok(None) };
         let wanted = self.value(program, lookup.wanted)?;
-        Ok(key(wanted).map(|key| index.get(&key).map_or(&[][..], Vec::as_slice)))
+        let Some(key) = key(wanted) else { return Ok(None) };
+        let (number, digest) = (number_of(program, plan), key.digest(self.job.host));
+        note_program(&program.path, |path| Dependency::Indexed(path, number, digest));
+        Ok(Some(index.get(&key).map_or(&[][..], Vec::as_slice)))
     }
 
     fn index_of(&self, program: &Program, plan: &QueryPlan, sorted: Option<&[u32]>) -> Option<Index> {
@@ -366,6 +391,81 @@ impl<'a> Renderer<'_, 'a> {
             }
         }
     }
+}
+
+/// A digest of the result of a query that is the same for every request: of which members it has, in their order.
+pub fn digest_of_rows<'a>(job: &Job<'a>, program: &'a Program, number: u32) -> u64 {
+    apart_of_page(job, program, number, |renderer, plan, list| {
+        let rows = renderer.known_rows(program, plan).filter(|_| plan.is_constant)?;
+        let mut all = Xxh3::new();
+        for row in rows {
+            let group = row.group.as_deref();
+            all.update(&group.map_or(u64::MAX, |group| group.len() as u64).to_le_bytes());
+            for at in group.unwrap_or(std::slice::from_ref(&row.at)) {
+                all.update(&lasting(job.host, list.at(*at as usize, &renderer.scratch), *at).to_le_bytes());
+            }
+        }
+        Some(all.digest())
+    })
+}
+
+/// A digest of the order of the list of a query.
+pub fn digest_of_order<'a>(job: &Job<'a>, program: &'a Program, number: u32) -> u64 {
+    apart_of_page(job, program, number, |renderer, plan, list| {
+        let sorted = renderer.presorted(program, plan)?;
+        Some(digest_of_members(job.host, list, sorted, &renderer.scratch))
+    })
+}
+
+/// For the digest of each value that the index of a query knows, a digest of what it holds for it.
+pub fn digests_of_index<'a>(job: &Job<'a>, program: &'a Program, number: u32) -> FxHashMap<u64, u64> {
+    apart_of_page(job, program, number, |renderer, plan, list| {
+        let sorted = renderer.presorted(program, plan);
+        let index = plan.memory.index.get_or_init(|| renderer.index_of(program, plan, sorted)).as_ref()?;
+        let held = index.iter().map(|(key, numbers)| {
+            (key.digest(job.host), digest_of_members(job.host, list, numbers, &renderer.scratch))
+        });
+        Some(held.collect())
+    })
+}
+
+/// What `then` makes of a query and its list, evaluated apart from any page; the default where there is none.
+fn apart_of_page<'a, T: Default>(
+    job: &Job<'a>,
+    program: &'a Program,
+    number: u32,
+    then: impl FnOnce(&Renderer<'_, '_>, &'a QueryPlan, Value<'_>) -> Option<T>,
+) -> T {
+    let Some(plan) = program.queries.get(number as usize) else { return T::default() };
+    apart(|| {
+        let arena = Bump::new();
+        let mut renderer = Renderer::apart(job, &arena, program);
+        let list = renderer.value(program, plan.list).ok()?;
+        then(&renderer, plan, list)
+    })
+    .unwrap_or_default()
+}
+
+fn digest_of_members(host: &dyn Host, list: Value<'_>, numbers: &[u32], scratch: &Scratch<'_>) -> u64 {
+    let mut all = Xxh3::new();
+    for &at in numbers {
+        all.update(&lasting(host, list.at(at as usize, scratch), at).to_le_bytes());
+    }
+    all.digest()
+}
+
+/// A digest of which member of a list this is; of its place where it is nothing that the site has a name for.
+fn lasting(host: &dyn Host, member: Value<'_>, at: u32) -> u64 {
+    match member {
+        Value::Record(record) => record.identity().map_or(u64::from(at), |identity| host.lasting_digest(identity)),
+        _ => u64::from(at),
+    }
+}
+
+/// The number of a query in its program.
+fn number_of(program: &Program, plan: &QueryPlan) -> u32 {
+    let at = program.queries.iter().position(|other| std::ptr::eq(other, plan));
+    at.and_then(|at| u32::try_from(at).ok()).unwrap_or(u32::MAX)
 }
 
 /// What sort of order a value has: equal ones can be ordered; none for what has no order.

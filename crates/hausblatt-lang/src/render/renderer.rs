@@ -18,6 +18,7 @@ use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
 use crate::text::ending::Ending;
 use crate::text::source::Span;
+use crate::value::dependencies::{Dependency, note};
 use crate::value::dump::{Detail, describe};
 use crate::value::host::Host;
 use crate::value::shape::Symbol;
@@ -316,6 +317,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
     /// Runs a file whose parameters are on the stack from `base` on.
     pub(super) fn enter(&mut self, frame: Frame<'a>, base: usize) -> Result<(), Halt> {
         let program = frame.program;
+        note(Dependency::File(frame.unit));
         let outer_base = self.base;
         self.base = base;
         self.stack.resize(base + usize::from(program.frame), Value::Nothing);

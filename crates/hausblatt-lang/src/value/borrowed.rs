@@ -235,6 +235,11 @@ impl<'a> Value<'a> {
         }
     }
 
+    /// Whether it is a list.
+    pub fn is_list(self) -> bool {
+        matches!(self, Value::List(_) | Value::Seq(_))
+    }
+
     /// Whether it is a list without members.
     pub fn is_empty(self) -> bool {
         self.len() == Some(0)

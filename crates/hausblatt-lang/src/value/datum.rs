@@ -3,6 +3,9 @@
 use std::fmt;
 use std::sync::Arc;
 
+use xxhash_rust::xxh3::Xxh3;
+
+use crate::value::host::Host;
 use crate::value::moment::Moment;
 use crate::value::shape::{Shape, Symbol};
 use crate::value::{Record, Scratch, Seq, Value};
@@ -34,7 +37,10 @@ pub enum Datum {
 }
 
 /// A record that is kept and works its members out itself.
-pub trait MadeRecord: Record + Send + fmt::Debug {}
+pub trait MadeRecord: Record + Send + fmt::Debug {
+    /// A digest of what it says, the same in every state of the site in which it says the same.
+    fn lasting_digest(&self, host: &dyn Host) -> u64;
+}
 
 /// An owned list.
 #[derive(Clone, Debug)]
@@ -79,6 +85,40 @@ impl Datum {
     /// A text.
     pub fn text(text: &str) -> Self {
         Datum::Text(text.into())
+    }
+}
+
+impl Datum {
+    /// Adds what it says to a digest; the same in every state of the site in which it says the same.
+    pub fn digest(&self, host: &dyn Host, all: &mut Xxh3) {
+        let mut add = |sort: u8, bytes: &[u8]| {
+            all.update(&[sort]);
+            all.update(&(bytes.len() as u64).to_le_bytes());
+            all.update(bytes);
+        };
+        match self {
+            Datum::Nothing => add(0, &[]),
+            Datum::Bool(truth) => add(1, &[u8::from(*truth)]),
+            Datum::Int(number) => add(2, &number.to_le_bytes()),
+            Datum::Float(number) => add(3, &number.to_bits().to_le_bytes()),
+            Datum::Date(moment) => add(4, &moment.lasting_bytes()),
+            Datum::Text(text) => add(5, text.as_bytes()),
+            Datum::Html(html) => add(6, html.as_bytes()),
+            Datum::List(list) => {
+                add(7, &(list.0.len() as u64).to_le_bytes());
+                list.0.iter().for_each(|member| member.digest(host, all));
+            }
+            Datum::Record(DatumRecord { shape, values, stands_for }) => {
+                let name = |symbol: &Symbol| host.symbols().name(*symbol);
+                add(8, stands_for.as_ref().map_or("", name).as_bytes());
+                for (symbol, value) in shape.names().iter().zip(values) {
+                    all.update(&(name(symbol).len() as u64).to_le_bytes());
+                    all.update(name(symbol).as_bytes());
+                    value.digest(host, all);
+                }
+            }
+            Datum::MadeRecord(record) => add(9, &record.lasting_digest(host).to_le_bytes()),
+        }
     }
 }
 

@@ -76,6 +76,12 @@ pub trait Host: Sync {
         Value::Nothing
     }
 
+    /// A digest of the thing with this identity ([`Record::identity`]) that is the same in every state of the site that has
+    /// it, whatever its numbers are there.
+    fn lasting_digest(&self, identity: (u32, u32)) -> u64 {
+        (u64::from(identity.0) << 32) | u64::from(identity.1)
+    }
+
     /// A value that a call gives a component, as one of its field with this number.
     ///
     /// # Errors

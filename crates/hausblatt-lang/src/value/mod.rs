@@ -4,6 +4,7 @@ pub mod arithmetic;
 mod borrowed;
 pub mod context;
 pub mod datum;
+pub mod dependencies;
 pub(crate) mod distinct;
 pub mod dump;
 pub mod functions;

@@ -29,6 +29,23 @@ fn begins(day: Date, zone: &TimeZone) -> i64 {
 }
 
 impl Moment {
+    /// All there is to it, as bytes.
+    pub fn lasting_bytes(self) -> [u8; 13] {
+        let mut bytes = [0; 13];
+        match self {
+            Moment::Day(day) => {
+                bytes[1..3].copy_from_slice(&day.year().to_le_bytes());
+                bytes[3..5].copy_from_slice(&[day.month().unsigned_abs(), day.day().unsigned_abs()]);
+            }
+            Moment::At { seconds, offset } => {
+                bytes[0] = 1;
+                bytes[1..9].copy_from_slice(&seconds.to_le_bytes());
+                bytes[9..].copy_from_slice(&offset.to_le_bytes());
+            }
+        }
+        bytes
+    }
+
     /// Reads `2026-03-14`, or a date and time as in RFC 3339; one without an offset is in `zone`.
     pub fn parse(text: &str, zone: &TimeZone) -> Option<Self> {
         let text = text.trim();

@@ -6,7 +6,8 @@ use std::sync::OnceLock;
 use std::time::{Duration, Instant};
 
 use hausblatt_core::build::{
-    BuildError, BuildPart, ChangeKind, DryRun, Options, PlannedChange, Progress, Report, already_built, build, dry_run,
+    Before, BuildError, BuildPart, ChangeKind, DryRun, EarlierBuild, Options, PlannedChange, Progress, Report, before,
+    build, build_after, dry_run,
 };
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;
@@ -59,18 +60,23 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
             let world = opened::load(snapshot, asking)?;
             return dry(world, &options, args.diff, common, start);
         }
-        let settled = already_built(&snapshot, &asking, &options);
+        let before = before(&snapshot, &asking, &options);
         stages.end("looking for what has changed");
-        let (report, outcome) = match settled {
-            Some(report) => {
+        let (report, outcome) = match before {
+            Ok(Before::Built(report)) => {
                 let outcome = accept(&snapshot, &[], &report.diagnostics, (&report.failed, &report.answered), common);
                 stays(&report, common);
                 (report, outcome)
             }
-            None => {
+            Ok(Before::Earlier(earlier)) => {
                 let world = opened::load(snapshot, asking)?;
                 stages.end("working out the site");
-                in_stages(world, &options, common, &mut stages)?
+                in_stages(world, &options, Some(earlier), common, &mut stages)?
+            }
+            // What is wrong with the site comes first.
+            Err(error) => {
+                check_configuration(opened::load(snapshot, asking)?, common)?;
+                return Err(refused(error));
             }
         };
         if common.verbose {
@@ -125,25 +131,30 @@ impl Stages {
 
 /// Builds into `out` and shows the problems.
 pub fn into(world: &World, options: &Options, common: &Common) -> Result<(Report, Outcome), Failure> {
-    in_stages(world, options, common, &mut Stages::default())
+    in_stages(world, options, None, common, &mut Stages::default())
 }
 
 fn in_stages(
     world: &World,
     options: &Options,
+    earlier: Option<EarlierBuild>,
     common: &Common,
     stages: &mut Stages,
 ) -> Result<(Report, Outcome), Failure> {
     check_configuration(world, common)?;
     let (first, last) = (OnceLock::new(), OnceLock::new());
     let report = with_progress(common, "building", |tick| {
-        build(world, options, &|done, all| {
+        let progress = |done, all| {
             first.get_or_init(Instant::now);
             if done == all {
                 last.get_or_init(Instant::now);
             }
             tick(done, all);
-        })
+        };
+        match earlier {
+            Some(earlier) => build_after(world, options, earlier, &progress),
+            None => build(world, options, &progress),
+        }
     });
     for (stage, end) in [("planning", first), ("rendering and writing", last)] {
         stages.end_at(stage, end.into_inner().unwrap_or_else(Instant::now));

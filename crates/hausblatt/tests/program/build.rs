@@ -140,12 +140,22 @@ fn nothing_outside_the_output_folder_is_removed() {
     fs::remove_dir_all(site.path("built/journal/boats")).unwrap();
     symlink(site.path("mine"), site.path("built/journal/boats")).unwrap();
     site.remove("content/journal/2026-05-01-boats.md");
-    let record = site.read("built/.hausblatt-build");
+    let record = fs::read(site.path("built/.hausblatt-build")).unwrap();
+    let (listed, hostile) = ("visit/index.html", "../mine/index.ht");
+    let at = record.windows(listed.len()).position(|bytes| bytes == listed.as_bytes()).unwrap();
+    let changed = [&record[..at], hostile.as_bytes(), &record[at + listed.len()..]].concat();
+    site.write("mine/index.ht", "mine");
+    site.write("built/.hausblatt-build", changed);
+    // What it does not list any more is in the way, and stays.
+    let said = site.run(&["build"]);
+    assert!(said.err.contains("visit/index.html is in the way"), "{}", said.err);
     let entry = "{\"hash\":1,\"length\":1,\"modified\":1}";
-    let hostile = record.replace("\"files\":{", &format!("\"files\":{{\"../mine/index.html\":{entry},"));
-    assert_ne!(record, hostile);
-    site.write("built/.hausblatt-build", hostile);
+    site.write(
+        "built/.hausblatt-build",
+        older_record(&site).replace("{\"files\":{", &format!("{{\"files\":{{\"../mine/index.html\":{entry},")),
+    );
     assert_eq!(site.run(&["build"]).code, 0);
+    assert_eq!(site.read("mine/index.ht"), "mine");
     assert_eq!(site.read("mine/index.html"), "mine");
 }
 
@@ -216,8 +226,8 @@ fn addresses_that_no_file_can_have_are_reported_and_the_rest_is_built() {
             .map_or(0, |rows| rows.iter().filter(|row| row["address"].as_str().unwrap().contains(&long)).count()),
         0
     );
-    let record = site.read("built/.hausblatt-build");
-    assert!(record.starts_with('{'), "the record is a record");
+    let record = fs::read(site.path("built/.hausblatt-build")).unwrap();
+    assert!(record.starts_with(b"hausblatt-build "), "the record is a record");
 }
 
 #[test]
@@ -362,17 +372,23 @@ fn what_was_noticed_is_said_again() {
     assert!(second.out.contains("0 files written"), "{}", second.out);
     assert_eq!(site.run(&["build", "--strict"]).code, 1);
     // A record of another version is not understood, but what it lists is known to be ours.
-    let record = site.read("built/.hausblatt-build");
-    let older = without_days(&record);
-    site.write("built/.hausblatt-build", older);
+    site.write("built/.hausblatt-build", older_record(&site));
+    let before = put_out(&site, "built");
     assert_eq!(site.run(&["build", "-q"]).code, 0);
+    assert!(put_out(&site, "built") == before);
 }
 
-/// The record as versions without days wrote it.
-fn without_days(record: &str) -> String {
-    let mut value: serde_json::Value = serde_json::from_str(record).unwrap();
-    value.as_object_mut().unwrap().remove("days");
-    value.to_string()
+/// A record of what was built as the first versions wrote it, who knew other digests.
+fn older_record(site: &Site) -> String {
+    let files = put_out(site, "built").into_iter().map(|(path, bytes)| {
+        let kept = serde_json::json!({ "hash": 1, "length": bytes.len(), "modified": 1 });
+        (path, kept)
+    });
+    let files: serde_json::Map<String, serde_json::Value> = files.collect();
+    serde_json::json!({
+        "files": files, "digest": 7, "pages": 1, "bytes": 1, "failed": [], "diagnostics": [],
+    })
+    .to_string()
 }
 
 /// What a build wrote, without its record.

@@ -7,6 +7,7 @@ use std::sync::{Arc, OnceLock};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::value::datum::Datum;
+use hausblatt_lang::value::dependencies::apart;
 use hausblatt_lang::value::language::Language;
 use hausblatt_lang::value::shape::Interner;
 use rustc_hash::FxHashMap;
@@ -14,6 +15,7 @@ use rustc_hash::FxHashMap;
 use crate::asking::SiteOptions;
 use crate::files::{Snapshot, whole_image};
 use crate::model::content::{Content, ContentId, ContentState, Section};
+use crate::model::dependencies::Sort;
 use crate::model::reference;
 use crate::model::request::ListingOf;
 use crate::model::site::order::SortKey;
@@ -144,7 +146,8 @@ impl Site {
         let tables = tables::read(sources.snapshot, symbols, problems);
         let mut taxonomies: Vec<Taxonomy> =
             config.taxonomies.iter().map(|config| Taxonomy::new(config.clone(), sources.conversion)).collect();
-        let contents = reading::read(sources, &config, &mut taxonomies, symbols, problems);
+        let mut contents = reading::read(sources, &config, &mut taxonomies, symbols, problems);
+        contents.iter_mut().enumerate().for_each(|(at, content)| content.number = content_id(at));
         let collections = config.collections.iter().map(|config| Collection {
             config: config.clone(),
             entries: Vec::new(),
@@ -200,6 +203,7 @@ impl Site {
 
     /// A page or entry by its number.
     pub fn content(&self, id: ContentId) -> &Content {
+        Sort::Front.note_of(id);
         &self.contents[id.0 as usize]
     }
 
@@ -222,6 +226,7 @@ impl Site {
 
     /// A term and its taxonomy.
     pub fn term(&self, id: TermId) -> Option<(&Taxonomy, &Term)> {
+        Sort::Term.note_of_term(id);
         let taxonomy = self.taxonomies.get(usize::from(id.taxonomy))?;
         Some((taxonomy, taxonomy.term(id.term)?))
     }
@@ -246,6 +251,11 @@ impl Site {
 
     /// The entry before and after this one in time.
     pub(crate) fn neighbours(&self, id: ContentId) -> (Option<ContentId>, Option<ContentId>) {
+        Sort::Neighbours.note_of(id);
+        apart(|| self.found_neighbours(id))
+    }
+
+    fn found_neighbours(&self, id: ContentId) -> (Option<ContentId>, Option<ContentId>) {
         let content = self.content(id);
         let Some(collection) = self.collection_of(content).filter(|_| content.date.is_some()) else {
             return (None, None);

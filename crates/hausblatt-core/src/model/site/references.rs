@@ -4,8 +4,10 @@ use hausblatt_lang::escape::url::{cleaned, scheme};
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::suggest::did_you_mean;
+use hausblatt_lang::value::dependencies::apart;
 
 use crate::model::content::{Content, ContentId, ContentState, Section};
+use crate::model::dependencies::Sort;
 use crate::model::site::Site;
 use crate::text::address::joined_path;
 
@@ -42,9 +44,9 @@ pub enum BrokenTarget {
 }
 
 impl Site {
-    /// What is at a reference is called; none if there is nothing.
+    /// What is at a reference is called; none if there is nothing. Not for pages: it is not noted as what they depend on.
     pub fn label_of(&self, reference: &str) -> Option<String> {
-        self.referenced(reference).map(|found| found.label.to_string())
+        self.found_reference(reference).map(|found| found.label.to_string())
     }
 
     /// The address that a reference leads to; none if there is no such thing, or if it has none.
@@ -54,6 +56,11 @@ impl Site {
 
     /// What a reference leads to, with what comes after `#` or `?`; none if there is no such thing.
     pub(crate) fn referenced(&self, text: &str) -> Option<Referenced<'_>> {
+        Sort::Reference.note_text(text);
+        apart(|| self.found_reference(text))
+    }
+
+    fn found_reference(&self, text: &str) -> Option<Referenced<'_>> {
         let (name, tail) = text.split_at(text.find(['#', '?']).unwrap_or(text.len()));
         let (sort, rest) = name.split_once(':')?;
         let (address, label) = match sort {
@@ -106,6 +113,7 @@ impl Site {
 
     /// The number of the page or entry that a reference names, a draft too.
     pub(crate) fn referenced_content(&self, name: &str) -> Option<ContentId> {
+        Sort::Named.note_text(name);
         match name.split_once(':')? {
             ("page", id) => self.find(Section::Pages, id),
             ("entry", rest) => {
@@ -202,10 +210,10 @@ impl Site {
             None => joined_path(from.rsplit_once('/').map_or("", |(folder, _)| folder), &decoded),
         };
         let found = wanted.as_deref().and_then(|wanted| self.at_path(wanted));
-        match found.map(|id| self.content(id).address.as_deref()) {
+        match found.map(|id| self.contents[id.0 as usize].address.as_deref()) {
             Some(Some(address)) => Link::To(format!("{address}{tail}")),
             Some(None) => {
-                let why = found.map_or("", |id| why_no_address(self.content(id)));
+                let why = found.map_or("", |id| why_no_address(&self.contents[id.0 as usize]));
                 Link::Dead(format!("broken link \"{clean}\": nothing has this address"), BrokenTarget::Content(why))
             }
             None => {
@@ -227,6 +235,7 @@ impl Site {
 
     /// The content whose file is at `path`.
     pub(crate) fn at_path(&self, path: &str) -> Option<ContentId> {
+        Sort::Path.note_text(path);
         // Content is read in the order of its paths.
         let at = self.contents.binary_search_by(|content| (**content.path()).cmp(path)).ok()?;
         Some(super::content_id(at))

@@ -1,10 +1,12 @@
 //! Pages, entries and collections as records and lists.
 
+use hausblatt_lang::value::dependencies::apart;
 use hausblatt_lang::value::members;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
 use crate::model::content::{Content, ContentId, Section};
+use crate::model::dependencies::Sort;
 use crate::render::host::terms::Terms;
 use crate::text::markdown;
 use crate::text::names;
@@ -181,7 +183,8 @@ impl ContentRecord<'_> {
         if let Some(summary) = &content.summary {
             return Value::Text(summary);
         }
-        let first = content.markdown(markdown::first_paragraph);
+        Sort::Summary.note_of(self.id);
+        let first = apart(|| content.markdown(markdown::first_paragraph));
         if first.is_empty() { Value::Nothing } else { Value::Text(scratch.text(&first)) }
     }
 
@@ -238,6 +241,7 @@ pub(crate) struct CollectionSeq<'w> {
 
 impl CollectionSeq<'_> {
     fn entries(&self) -> &[ContentId] {
+        Sort::Entries.note_list(u32::from(self.number));
         self.world.site.collections.get(usize::from(self.number)).map_or(&[], |collection| &collection.entries)
     }
 }
@@ -257,6 +261,7 @@ impl Seq for CollectionSeq<'_> {
             names::LABEL => Some(Value::Text(&collection.config.label)),
             names::ADDRESS => Some(text(collection.listing.as_deref())),
             names::SCHEDULED => {
+                Sort::Scheduled.note(u32::from(self.number));
                 Some(Value::Seq(scratch.keep(ContentSeq { world: self.world, ids: &collection.scheduled })))
             }
             _ => None,

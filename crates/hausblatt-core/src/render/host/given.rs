@@ -4,8 +4,16 @@ use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
+use crate::model::dependencies::Sort;
+use crate::model::tables::Table;
 use crate::text::names;
 use crate::world::World;
+
+fn table_named<'w>(world: &'w World, name: &str) -> Option<&'w Table> {
+    let at = world.site.tables.iter().position(|table| table.name == name)?;
+    Sort::Table.note(u32::try_from(at).ok()?);
+    world.site.tables.get(at)
+}
 
 /// The present route.
 pub(crate) struct RouteRecord<'w> {
@@ -30,7 +38,7 @@ impl Record for RouteRecord<'_> {
             }
             names::ROW => {
                 let each = route.config.each.as_ref();
-                let table = each.and_then(|each| site.tables.iter().find(|table| table.name == each.text));
+                let table = each.and_then(|each| table_named(self.world, &each.text));
                 let record = table.zip(row).and_then(|(table, row)| table.row(row.at));
                 record.map_or(Value::Nothing, |record| Value::Record(record))
             }
@@ -69,11 +77,13 @@ pub struct Settings<'w> {
 impl Record for Settings<'_> {
     fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
         let name = self.world.symbols.name(symbol);
+        Sort::Settings.note(0);
         let settings = &self.world.settings;
         settings.iter().find(|setting| setting.field.name == name).map_or(Value::Nothing, |it| it.value.value())
     }
 
     fn keys(&self) -> Vec<Symbol> {
+        Sort::Settings.note(0);
         let settings = self.world.settings.iter();
         settings.filter_map(|setting| self.world.symbols.find(&setting.field.name)).collect()
     }
@@ -88,8 +98,7 @@ pub(crate) struct Tables<'w> {
 impl Record for Tables<'_> {
     fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
         let name = self.world.symbols.name(symbol);
-        let table = self.world.site.tables.iter().find(|table| table.name == name);
-        table.map_or(Value::Nothing, |table| table.value.value())
+        table_named(self.world, name).map_or(Value::Nothing, |table| table.value.value())
     }
 
     fn keys(&self) -> Vec<Symbol> {

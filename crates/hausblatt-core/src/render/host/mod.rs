@@ -26,6 +26,8 @@ pub(crate) use content::ContentSeq;
 pub(crate) use listing::newest;
 pub use request::title;
 
+use crate::render::dependencies::lasting_digest;
+
 impl Host for World {
     fn symbols(&self) -> &Interner {
         &self.symbols
@@ -85,8 +87,7 @@ impl Host for World {
     }
 
     fn tray<'a>(&'a self, content: u32, name: &str, scratch: &Scratch<'a>) -> &'a [InTray<'a>] {
-        let trays = self.trays.get(&ContentId(content)).map_or(&[][..], |trays| trays);
-        let Some(tray) = trays.iter().find(|tray| tray.name == name) else { return &[] };
+        let Some(tray) = self.trays_of(ContentId(content)).iter().find(|tray| tray.name == name) else { return &[] };
         let in_tray = |placed: &'a TrayItem| match placed {
             TrayItem::Component(name, values) => {
                 let unit = self.library.find_component(Ending::Html, name)?;
@@ -101,6 +102,10 @@ impl Host for World {
 
     fn content_of<'a>(&'a self, number: u32, scratch: &Scratch<'a>) -> Value<'a> {
         content::value(self, ContentId(number), scratch)
+    }
+
+    fn lasting_digest(&self, identity: (u32, u32)) -> u64 {
+        lasting_digest(&self.site, identity)
     }
 
     fn converted<'a>(&'a self, field: u32, value: Value<'a>, scratch: &Scratch<'a>) -> Result<Value<'a>, String> {

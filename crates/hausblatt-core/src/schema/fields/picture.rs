@@ -3,8 +3,10 @@
 use std::sync::Arc;
 
 use hausblatt_lang::value::datum::MadeRecord;
+use hausblatt_lang::value::host::Host;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
+use xxhash_rust::xxh3::xxh3_64;
 
 use crate::files::FileNode;
 use crate::text::names;
@@ -20,7 +22,12 @@ pub(crate) struct Picture {
     pub node: Option<Arc<FileNode>>,
 }
 
-impl MadeRecord for Picture {}
+impl MadeRecord for Picture {
+    // What its file is like is a matter of the file.
+    fn lasting_digest(&self, _: &dyn Host) -> u64 {
+        xxh3_64(format!("{:?}", (&self.address, &self.alt, self.node.is_some())).as_bytes())
+    }
+}
 
 impl Record for Picture {
     fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {

@@ -1,0 +1,90 @@
+//! What a page depends on before anything of it is rendered: its request, the files that answer it, what it lists.
+
+use hausblatt_lang::value::dependencies::apart;
+
+use crate::lookup::resolution::{LayoutChoice, Resolution};
+use crate::model::content::ContentId;
+use crate::model::dependencies::Sort;
+use crate::model::request::{Kind, Request};
+use crate::render::dependencies::digests::{Digests, Parts};
+use crate::render::dependencies::named::NumberedDependency;
+
+impl Digests<'_> {
+    /// The digest of the frame, of a request, and of what follows from it; and the content that it is about.
+    pub(crate) fn of_request(&self, request: &Request) -> (u64, Option<ContentId>) {
+        apart(|| {
+            let resolution = self.world.resolve(request.clone());
+            let own = request.content(&self.world.site);
+            let mut all = Parts::new();
+            all.number(self.frame());
+            self.add_request(request, own, &mut all);
+            self.add_files(&resolution, &mut all);
+            self.add_listing(request, &mut all);
+            (all.digest(), own)
+        })
+    }
+
+    fn add_request(&self, request: &Request, own: Option<ContentId>, all: &mut Parts) {
+        let site = &self.world.site;
+        let Request { address, kind, view, format, status, number, query, parameters, title } = request;
+        all.text(address);
+        all.text(&format!("{:?} {format:?} {status} {number}", kind.word()));
+        all.maybe(view.as_deref());
+        all.text(query);
+        for (name, value) in parameters {
+            all.text(name);
+            all.text(value);
+        }
+        all.maybe(title.as_deref());
+        let collection = kind.collection().and_then(|at| site.collections.get(usize::from(at)));
+        all.maybe(collection.map(|collection| collection.config.name.text.as_str()));
+        let term = kind.term();
+        all.number(
+            term.map_or(0, |id| self.of(&NumberedDependency::Site(Sort::Term, id.taxonomy.into(), id.term), None)),
+        );
+        if let Kind::Route(number, row) = *kind {
+            let route = site.routes.get(usize::from(number));
+            let row = route.zip(row).and_then(|(route, row)| route.rows.get(row as usize));
+            all.maybe(route.map(|route| route.config.name.text.as_str()));
+            all.maybe(row.map(|row| row.title.as_str()));
+            all.number(row.map_or(u64::MAX, |row| row.at as u64));
+        }
+        if let Some(period) = kind.period(site) {
+            all.text(&period.parts());
+        }
+        self.add_ids(own.as_slice(), all);
+        if let Some(own) = own {
+            for sort in [Sort::Front, Sort::Trays] {
+                all.number(self.of(&NumberedDependency::Site(sort, own.0, 0), None));
+            }
+        }
+    }
+
+    fn add_files(&self, resolution: &Resolution, all: &mut Parts) {
+        let world = self.world;
+        let chain = resolution.chain().collect::<Vec<_>>();
+        let layouts: &[_] = match &resolution.layout {
+            LayoutChoice::None => &[],
+            LayoutChoice::Files(files) => files,
+            LayoutChoice::Missing(name, _) => {
+                all.text(&name.text);
+                &[]
+            }
+        };
+        for files in [&*chain, layouts, &*resolution.prepare(world)] {
+            all.number(files.len() as u64);
+            files.iter().for_each(|&file| all.number(self.of_file(file)));
+        }
+    }
+
+    /// What is on this page of a listing, and how many there are in all.
+    fn add_listing(&self, request: &Request, all: &mut Parts) {
+        let Some(listed) = request.listed(&self.world.site) else { return };
+        let start = (request.number.max(1) as usize - 1).saturating_mul(listed.per_page).min(listed.ids.len());
+        let end = start.saturating_add(listed.per_page).min(listed.ids.len());
+        all.number(listed.ids.len() as u64);
+        all.number(listed.per_page as u64);
+        all.text(listed.base);
+        self.add_ids(&listed.ids[start..end], all);
+    }
+}

@@ -1,0 +1,465 @@
+//! A build over what an earlier one has left is a build from nothing, byte for byte, whatever was edited in between: pages
+//! that are not made again are those that would be the same. That what pages depend on is noted is shown by builds that are
+//! blind to one sort of it: each of them leaves a page as it was that would be another one.
+
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use hausblatt_core::asking::SiteOptions;
+use hausblatt_core::build::{self, Before, BuildPart, Options, Report};
+use hausblatt_core::files::memory::Memory;
+use hausblatt_core::files::{Depth, Snapshot};
+use hausblatt_core::world::World;
+use hausblatt_lang::text::diagnostic::distinct;
+use proptest::prelude::*;
+
+use crate::images::png;
+use crate::support::asking;
+use crate::support::failing::{Event, Failing};
+
+/// A file, and what may be in it; nothing where the file is not there.
+type Variants = (&'static str, &'static [&'static str]);
+
+/// In the place of a text: no file.
+const GONE: &str = "\0";
+
+/// Each file with all that may be in it. The first of each is the site as it is at first.
+const FILES: &[Variants] = &[
+    (
+        "hausblatt.toml",
+        &[
+            CONFIG,
+            "[site]\ntitle = \"Beds\"\naddress = \"https://seeds.example\"\ntheme = \"near\"\n[collections.notes]\naddress = \"/notes/{slug}/\"\nlisting = \"/notes/\"\n",
+        ],
+    ),
+    ("themes/near/hausblatt-theme.toml", &["[theme]\nparent = \"far\"\n"]),
+    (
+        "themes/far/hausblatt-theme.toml",
+        &["[settings]\nmotto = { type = \"text\" }\nstart = { type = \"link\", default = \"page:visit\" }\n"],
+    ),
+    ("themes/far/layouts/document.html", &[LAYOUT, "<!doctype html><title>+{request.title}</title>+{slot}"]),
+    (
+        "themes/near/layouts/document.html",
+        &[GONE, "<!doctype html><body class=\"+{classes.join(\" \")}\">+{slot}</body>"],
+    ),
+    ("themes/far/templates/fallback.html", &["<h1>+{request.title}</h1>"]),
+    ("themes/far/templates/entry.html", &[ENTRY, "<p>+{content.title}</p>\n+{content.body}", "+{content.nothing.at}"]),
+    ("themes/near/templates/entry.html", &[GONE, "+{inherited}\n<p>near</p>", "+{answer 410 \"Gone\"}"]),
+    ("themes/far/templates/page.html", &[PAGE, "+{content.body}"]),
+    ("themes/far/templates/listing.html", &[LISTING, "+{listing.total}"]),
+    ("themes/near/templates/listing/notes.html", &[GONE, "+{each note in listing.items}+{note.title} +{end}"]),
+    ("themes/far/templates/route.html", &["+{route.title} +{route.row.days} +{tables.months.count}"]),
+    ("themes/far/templates/error/404.html", &["<h1>+{error.title}</h1>+{content.body}", "<h1>lost</h1>"]),
+    ("themes/far/templates/offered/wide.html", &["---\nlabel: Wide\n---\n<p>wide</p>+{inherited}", GONE]),
+    (
+        "themes/far/partials/note.html",
+        &[
+            "---\ntakes: { note: }\n---\n<b>+{note.title}</b>",
+            "---\ntakes: { note: }\n---\n<i>+{note.title}</i>",
+            "---\ntakes: { note:, size: }\n---\n<i>+{note.title}</i>",
+        ],
+    ),
+    ("themes/near/partials/note.html", &[GONE, "---\ntakes: { note: }\n---\n<u>+{note.summary}</u>"]),
+    (
+        "themes/far/components/box/component.toml",
+        &["[[fields]]\nname = \"words\"\ntype = \"text\"\n\n[[fields]]\nname = \"to\"\ntype = \"link\"\n"],
+    ),
+    ("themes/far/components/box/component.html", &["<a href=\"+{to}\">+{words}</a>", "<p>+{words}</p>"]),
+    ("themes/far/prepare/all.let", &[GONE, "let season = \"spring\"\nlet classes = classes + [season]\n"]),
+    ("themes/far/assets/far.css", &["p { color: red }", "p { color: blue }", GONE]),
+    ("tables/months.csv", &["slug,title,days\nmay,May,31\njune,June,30\n", "slug,title,days\nmay,May,30\n"]),
+    ("content/pages/home.md", &["---\ntitle: Home\n---\nThe [notes](collection:notes)."]),
+    (
+        "content/pages/visit.md",
+        &[
+            "---\ntitle: Visit\norder: 2\n---\nCome in by [the gate](page:visit/gate), or see [one](../notes/one.md).",
+            "---\ntitle: Visit us\norder: 2\nslug: come\nformerly: /old/\n---\nCome in. ![A gate](/media/gate.png)",
+            "---\ntitle: Visit\norder: 1\ntemplate: wide\ntrays:\n  aside:\n    - component: box\n      words: Open\n      to: entry:notes/two\n---\nCome.",
+            "---\ntitle: Visit\nin_lists: no\n---\nSee [none](page:none).\n",
+            GONE,
+        ],
+    ),
+    (
+        "content/pages/visit/gate.md",
+        &[
+            "---\ntitle: The gate\n---\nIt is green.",
+            "---\ntitle: A gate\nslug: door\n---\nIt is red.",
+            "---\ndraft: yes\n---\n",
+            GONE,
+        ],
+    ),
+    (
+        "content/pages/lost.md",
+        &["---\ntitle: Lost\n---\nNothing is here.", "---\ntitle: Lost\n---\nGo [home](page:home)."],
+    ),
+    (
+        "content/notes/one.md",
+        &[
+            "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nThe first bed.\n\n## Rows\n\nMore.",
+            "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nThe first bed.\n\n## Rows\n\nLess, by the [gate](page:visit/gate).",
+            "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nAnother bed.\n",
+            "---\ntitle: One more\ndate: 2026-03-09\nfamily: [peas, beans]\nseats: 9\nfriend: three\n---\nThe first bed.",
+            "---\ntitle: One\ndate: 2026-12-24\nfamily: [Peas]\n---\nIt waits.",
+            GONE,
+        ],
+    ),
+    (
+        "content/notes/two.md",
+        &[
+            "---\ntitle: Two\ndate: 2026-03-04\nfamily: [peas]\nseats: 5\n---\nThe second bed.",
+            "---\ntitle: Two\ndate: 2026-02-04\nfamily: [Broad beans]\nseats: 5\nimage: /media/gate.png\n---\nThe second bed.",
+            "---\ntitle: Zwei\ndate: 2026-03-04\nslug: zwei\nfamily: [peas]\nsummary: Short.\nrobots: noindex\n---\nThe second bed.",
+            GONE,
+        ],
+    ),
+    (
+        "content/notes/three.md",
+        &[
+            "---\ntitle: Three\ndate: 2026-04-04\nfamily: [beans]\nseats: 1\n---\nThe third bed. ",
+            "---\ntitle: Three\n---\nThe third bed.",
+            GONE,
+        ],
+    ),
+    (
+        "content/notes/a-zero.md",
+        &[GONE, "---\ntitle: Zero\ndate: 2026-11-24\nfamily: [beans]\nfriend: one\n---\nBefore all."],
+    ),
+    ("content/notes/a-new.md", &[GONE, "---\ntitle: New\ndate: 2026-05-05\nfamily: [peas]\nseats: 4\n---\nA new bed."]),
+];
+
+const CONFIG: &str = r#"[site]
+title = "Seeds"
+address = "https://seeds.example"
+theme = "near"
+[front]
+page = "home"
+[collections.notes]
+address = "/notes/{slug}/"
+listing = "/notes/"
+per_page = 2
+order = "date desc"
+periods = ["year", "month"]
+feed = true
+views = ["print"]
+[collections.notes.fields]
+seats = { type = "number" }
+friend = { type = "entry", collection = "notes" }
+[taxonomies.family]
+of = ["notes"]
+address = "/families/{term}/"
+[routes.month]
+address = "/calendar/{slug}/"
+each = "months"
+[search]
+address = "/search/"
+[errors]
+404 = "lost"
+[content]
+images = { widths = [4, 6] }
+[settings]
+motto = "Sow"
+"#;
+
+const LAYOUT: &str = r#"<!doctype html>
+<html><head><title>+{request.title} – +{site.title}</title><link rel="stylesheet" href="+{asset("far.css")}"></head>
+<body class="+{classes.join(" ")}"><nav>+{each item in menus.main}<a href="+{item.address}">+{item.label}</a>+{end}</nav>
+<p>+{settings.motto} <a href="+{settings.start}">start</a></p>
++{slot}
++{tray "aside"}
+</body></html>
+"#;
+
+const ENTRY: &str = r#"+{partial "note" given note = content}
++{content.date.format("%Y-%m-%d")} +{content.older.title} +{content.newer.title} +{content.friend.title}
++{each term in content.family}<a href="+{term.address}">+{term.label} +{term.count}</a>+{end}
++{content.body}
++{each heading in content.headings}+{heading.text}+{end}
+<ul>+{each note in notes order by note.date desc limit 2}<li>+{partial "note" given note = note}</li>+{end}</ul>
+<ul>+{each note in notes where it.family has content.family.first and it != content limit 2}<li>+{note.title}</li>+{end}</ul>
+<ul>+{each note in notes where it.friend == content}<li>+{note.title} is a friend</li>+{end}</ul>
+<ul>+{each note in notes where it != content order by note.title limit 1}<li>+{note.title}</li>+{end}</ul>
+<ul>+{each note in notes where it.seats > content.seats}<li>+{note.title}</li>+{end}</ul>
+<ul>+{each group in notes where it.seats group by it.seats order by group.key}<li>+{group.key}: +{each note in group.items}+{note.title}+{end}</li>+{end}</ul>
+"#;
+
+const PAGE: &str = r#"<h1>+{content.title}</h1>
++{each child in content.children}<a href="+{child.address}">+{child.title}</a>: +{child.summary}+{end}
++{each above in content.ancestors}+{above.title}+{end}
++{content.body}
+<p>+{url("page:visit/gate")} +{entry("notes/two").title} +{collections.notes.scheduled.count} +{today - 1}</p>
+<p>+{each family in taxonomies.family}+{family.label}: +{each note in family.items}+{note.title} +{end}+{end}</p>
++{let gate = image("/media/gate.png")}
+<img src="+{gate.scaled(3)}" alt="" width="+{gate.scaled(3).width}">
++{markdown("See [two](entry:notes/two).")}
+"#;
+
+const LISTING: &str = r#"<h1>+{listing.title}</h1>+{listing.total}
++{each note in listing.items}+{partial "note" given note = note}<p>+{note.summary}</p>+{end}
++{each page in listing.pages}<a href="+{page.address}">+{page.number}</a>+{end}
+"#;
+
+const DAYS: [&str; 3] = ["2026-11-23", "2026-11-24", "2026-12-24"];
+
+/// A site, a step before it is built.
+struct State {
+    files: Memory,
+    day: &'static str,
+    /// What is there, by file.
+    at: Vec<usize>,
+}
+
+impl State {
+    fn first() -> Self {
+        let files = Memory::default();
+        for (path, variants) in FILES {
+            put(&files, path, variants[0]);
+        }
+        files.write("media/gate.png", png(8, 8, png::ColorType::Grayscale, png::BitDepth::Eight, &[9; 64]));
+        Self { files, day: DAYS[0], at: vec![0; FILES.len()] }
+    }
+
+    /// One edit more: of a file, of the image, or the next day.
+    fn edit(&mut self, which: usize, variant: usize) {
+        match which.checked_sub(FILES.len()) {
+            None => {
+                let (path, variants) = FILES[which];
+                self.at[which] = variant % variants.len();
+                put(&self.files, path, variants[self.at[which]]);
+            }
+            Some(0) => {
+                let gray = [(variant % 251) as u8; 64];
+                self.files.write("media/gate.png", png(8, 8, png::ColorType::Grayscale, png::BitDepth::Eight, &gray));
+            }
+            Some(_) => self.day = DAYS[variant % DAYS.len()],
+        }
+    }
+
+    /// One place in a file as another text; the whole file where it names no place.
+    fn replace(&self, path: &str, from: &str, to: &str) {
+        if from.is_empty() {
+            return put(&self.files, path, to);
+        }
+        let before = String::from_utf8(self.files.bytes(path).unwrap().to_vec()).unwrap();
+        assert!(before.contains(from), "{path}: {from}");
+        put(&self.files, path, &before.replacen(from, to, 1));
+    }
+
+    fn asking(&self) -> SiteOptions {
+        SiteOptions { today: self.day.parse().unwrap(), ..asking() }
+    }
+
+    /// The same files with nothing that was built.
+    fn untouched(&self) -> Memory {
+        let files = Memory::default();
+        for (path, bytes) in self.files.all() {
+            let path = path.strip_prefix("/").unwrap_or(&path);
+            if !path.starts_with("built") && !path.to_string_lossy().starts_with('.') {
+                files.write(path, &bytes);
+            }
+        }
+        files
+    }
+}
+
+fn put(files: &Memory, path: &str, text: &str) {
+    match text {
+        GONE => files.remove(path),
+        text => files.write(path, text),
+    }
+}
+
+fn options(compressed: bool) -> Options {
+    Options { out: "/built".into(), map: true, marks: false, compressed, part: BuildPart::WHOLE, clears_images: true }
+}
+
+fn build(
+    files: Arc<dyn hausblatt_core::files::Files>,
+    asking: SiteOptions,
+    options: &Options,
+    blind: &str,
+) -> Option<(Report, Said)> {
+    let snapshot = Snapshot::load(files, Path::new("/"), Depth::Whole).ok()?;
+    let world = World::load(snapshot, asking).ok()?;
+    let report = match build::before(&world.snapshot, &world.asking, options).ok()? {
+        Before::Built(report) => report,
+        Before::Earlier(earlier) => build::build_after(&world, options, earlier.blind_to(blind), &|_, _| {}).ok()?,
+    };
+    let said = distinct(world.problems.iter().chain(&report.diagnostics).cloned().collect());
+    let mut said: Vec<String> = said.iter().map(|one| format!("{} {:?}", one.message, one.place)).collect();
+    said.sort();
+    let mut addresses = [report.failed.clone(), report.answered.clone()].concat();
+    addresses.sort();
+    Some((report, (said, addresses)))
+}
+
+/// What a build says, and which addresses got no page.
+type Said = (Vec<String>, Vec<(String, u16)>);
+
+/// What is published: every file of the output folder but for what the build keeps for itself.
+fn published(files: &Memory) -> Vec<(PathBuf, Vec<u8>)> {
+    let own = |path: &Path| path.starts_with("/built") && !path.to_string_lossy().contains("/.hausblatt");
+    files.all().into_iter().filter(|(path, _)| own(path)).map(|(path, bytes)| (path, bytes.to_vec())).collect()
+}
+
+/// The files that a build over the earlier one leaves otherwise than one from nothing, and what both say.
+fn differing(state: &State, options: &Options, blind: &str) -> Vec<String> {
+    let (report, over) = build(Arc::new(state.files.clone()), state.asking(), options, blind).expect("it is built");
+    let fresh = state.untouched();
+    let (new_report, new) = build(Arc::new(fresh.clone()), state.asking(), options, "").expect("it is built");
+    let (left, made) = (published(&state.files), published(&fresh));
+    let mut all: Vec<String> = Vec::new();
+    for (path, bytes) in &left {
+        // Pages that fail, and what belongs to none any more while something has an error, stay as an earlier build left them.
+        if !made.iter().any(|(other, made)| other == path && made == bytes) {
+            all.push(path.display().to_string());
+        }
+    }
+    all.extend(
+        made.iter()
+            .filter(|(path, _)| !left.iter().any(|(other, _)| other == path))
+            .map(|(path, _)| path.display().to_string()),
+    );
+    let stays = |report: &Report| report.held > 0 || !report.failed.is_empty();
+    if stays(&report) || stays(&new_report) {
+        let failed: Vec<&str> = new_report.failed.iter().map(|(address, _)| address.trim_matches('/')).collect();
+        all.retain(|path| {
+            report.held == 0 && !failed.iter().any(|address| path.contains(address)) && !path.contains("_made")
+        });
+    }
+    if over != new {
+        all.push(format!("what is said: {over:?} in the place of {new:?}"));
+    }
+    all
+}
+
+fn edits() -> impl Strategy<Value = Vec<Vec<(usize, usize)>>> {
+    let edit = (0..FILES.len() + 2, 0..240usize);
+    prop::collection::vec(prop::collection::vec(edit, 1..4), 1..8)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
+
+    #[test]
+    fn a_build_over_an_earlier_one_is_a_build_from_nothing(steps in edits(), compressed: bool, many: bool, kill in 0..400usize) {
+        let pool = rayon::ThreadPoolBuilder::new().num_threads(if many { 8 } else { 1 }).build().unwrap();
+        pool.install(|| {
+            let options = options(compressed);
+            let mut state = State::first();
+            prop_assert_eq!(differing(&state, &options, ""), [] as [String; 0]);
+            for (number, step) in steps.iter().enumerate() {
+                step.iter().for_each(|&(which, variant)| state.edit(which, variant));
+                if number % 2 == 0 {
+                    // A build that is killed on its way.
+                    let failing = Failing::at(&state.files, kill + 1, Event::Ends);
+                    build(Arc::new(failing), state.asking(), &options, "");
+                }
+                let differing = differing(&state, &options, "");
+                prop_assert!(differing.is_empty(), "after {step:?}: {differing:?}, state {:?} on {}", state.at, state.day);
+            }
+            Ok(())
+        })?;
+    }
+}
+
+/// Each sort of what pages depend on: a template that reads it, and an edit of which pages learn by nothing else.
+struct Planted {
+    sort: &'static str,
+    template: &'static str,
+    path: &'static str,
+    from: &'static str,
+    to: &'static str,
+}
+
+const fn planted(
+    sort: &'static str,
+    template: &'static str,
+    path: &'static str,
+    from: &'static str,
+    to: &'static str,
+) -> Planted {
+    Planted { sort, template, path, from, to }
+}
+
+const NEW: &str = "content/notes/a-new.md";
+const ONE: &str = "content/notes/one.md";
+const TWO: &str = "content/notes/two.md";
+const NEWEST: &str = "---\ntitle: A new one\ndate: 2026-06-06\nfamily: [peas]\n---\n";
+
+const PLANTED: &[Planted] = &[
+    planted("File", "+{partial \"note\" given note = content}", "themes/far/partials/note.html", "<b>", "<b> "),
+    planted("Front", "+{entry(\"notes/two\").title}", TWO, "title: Two", "title: Twice"),
+    planted("Text", "+{entry(\"notes/two\").body}", TWO, "second", "2nd"),
+    planted("Summary", "+{entry(\"notes/two\").summary}", TWO, "second", "2nd"),
+    planted("Trays", "+{entry(\"notes/one\").body}", ONE, "words: Open", "words: Closed"),
+    planted("Neighbours", "+{content.newer.address}", NEW, "", NEWEST),
+    planted("Entries", "+{each note in notes}+{note.address}+{end}", NEW, "", NEWEST),
+    planted("Scheduled", "+{notes.scheduled.count}", ONE, "date: 2026-03-01", "date: 2026-12-24"),
+    planted("Listed", "+{taxonomies.family.count}", NEW, "", "---\ntitle: A\nfamily: [lentils]\n---\n"),
+    planted("Term", "+{taxonomies.family.last.label}", ONE, "[peas]", "[PEAS]"),
+    planted("TermEntries", "+{taxonomies.family.last.count}", NEW, "", NEWEST),
+    planted(
+        "Menus",
+        "+{each item in menus.main}+{item.label}+{end}",
+        "content/pages/visit.md",
+        "title: Visit",
+        "title: Go",
+    ),
+    planted("Settings", "+{settings.start}", "content/pages/visit.md", "order: 2", "slug: come"),
+    planted("Table", "+{tables.months.first.days}", "tables/months.csv", "31", "30"),
+    planted("Reference", "+{url(\"page:visit/gate\")}", "content/pages/visit/gate.md", "title:", "slug: door\ntitle:"),
+    planted("Named", "+{if entry(\"notes/\" + \"three\")}yes+{end}", "content/notes/three.md", "", GONE),
+    planted("Path", "+{content.body}", ONE, "title:", "slug: first\ntitle:"),
+    planted("Rows", "+{each note in notes order by note.date desc limit 1}+{note.address}+{end}", NEW, "", NEWEST),
+    planted(
+        "Order",
+        "+{each note in notes where it != content order by note.title limit 1}+{note.address}+{end}",
+        NEW,
+        "",
+        NEWEST,
+    ),
+    planted(
+        "Indexed",
+        "+{each note in notes where it.family has content.family.first and it != content limit 9}+{note.address}+{end}",
+        NEW,
+        "",
+        NEWEST,
+    ),
+    planted("Request", "+{listing.total}", NEW, "", NEWEST),
+    planted("Today", "+{today}", "", "", ""),
+];
+
+/// The site with one template for all requests.
+fn with_template(template: &str) -> State {
+    let state = State::first();
+    for (path, _) in FILES.iter().filter(|(path, _)| path.contains("/templates/")) {
+        state.files.remove(path);
+    }
+    state.files.write("themes/far/layouts/document.html", "+{slot}");
+    state.files.write("themes/far/templates/fallback.html", template);
+    let trays =
+        "trays:\n  beds:\n    - component: box\n      words: Open\n      to: page:visit\n---\n<!-- tray beds -->\n\n";
+    state.replace(ONE, "\n---\n", &format!("\n{trays}"));
+    state
+}
+
+#[test]
+fn a_build_that_is_blind_to_what_pages_read_leaves_some_as_they_were() {
+    let mut unseen = Vec::new();
+    for &Planted { sort, template, path, from, to } in PLANTED {
+        let after = |blind: &str| {
+            let mut state = with_template(template);
+            assert_eq!(differing(&state, &options(false), blind), [] as [String; 0], "{sort}");
+            match path {
+                "" => state.day = DAYS[1],
+                _ => state.replace(path, from, to),
+            }
+            differing(&state, &options(false), blind)
+        };
+        assert_eq!(after(""), [] as [String; 0], "{sort}");
+        if after(sort).is_empty() {
+            unseen.push(sort);
+        }
+    }
+    assert_eq!(unseen, [] as [&str; 0]);
+}
