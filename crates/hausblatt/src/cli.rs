@@ -592,6 +592,9 @@ pub struct BuildArgs {
     /// Put compressed files (.gz, .br) beside those that get smaller
     #[arg(long)]
     pub compressed: bool,
+    /// Write the paths of the files that were written or removed into FILE, a line each
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["dry_run", "diff"])]
+    pub changed_list: Option<PathBuf>,
     /// How many threads to use
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
     pub jobs: Option<u16>,

@@ -12,6 +12,7 @@ use crate::arena::reset_arena;
 use crate::build::compressed::{self, Beside};
 use crate::build::plan::{Job, plan};
 use crate::build::record::{Kept, Record};
+use crate::build::search::SearchIndex;
 use crate::build::write::OutputFolder;
 use crate::build::{
     BuildError, MadeOutput, Options, Outcome, Progress, check_folder, check_strange, check_strangers, images,
@@ -95,7 +96,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     know_digests(&jobs, &old);
     let done = AtomicUsize::new(0);
     let others = planned(&jobs);
-    let found: Vec<Compared> = jobs
+    let mut found: Vec<Compared> = jobs
         .par_iter()
         .map_init(Bump::new, |arena, job| {
             let mut found = compared(world, options, (out, job), &old, diff, arena);
@@ -106,11 +107,24 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
             found
         })
         .collect();
+    let index = SearchIndex::of(world, out);
+    let search = index.as_ref().map(|index| index.files(options)).transpose()?.unwrap_or_default();
+    check_strange(out, search.iter().map(|(path, _)| &**path), &old)?;
+    found.par_extend(search.par_iter().filter(|(path, _)| !others.contains(&**path)).map(|(path, text)| {
+        match text.text() {
+            Ok(text) => compared_output(options, (out, path), &old, diff, MadeOutput::Text(text), Outcome::default()),
+            Err(error) => {
+                let error = Some((out.folder.join(path), error.into()));
+                Compared { outcome: Outcome { error, ..Outcome::default() }, ..Compared::default() }
+            }
+        }
+    }));
     let images = images::named(world, found.iter().map(|compared| &compared.outcome));
     check_strange(out, images.values().map(|image| images::output_path(image)), &old)?;
     let pages = jobs.iter().filter(|job| job.is_page()).count();
     let mut report = DryRun { pages, diagnostics: met, ..DryRun::default() };
     let mut all: FxHashSet<String> = jobs.iter().map(|job| job.path.clone()).collect();
+    all.extend(search.iter().map(|(path, _)| path.clone()));
     for Compared { would, beside, bytes, outcome } in found {
         if outcome.failed.is_none() && outcome.answered.is_none() {
             report.unchanged += (1 + beside.len()).saturating_sub(would.len());
@@ -177,11 +191,23 @@ fn compared(
     arena: &Bump,
 ) -> Compared {
     let mut outcome = Outcome::default();
-    let (files, target) = (out.files, out.folder.join(&job.path));
+    let made = make(world, options, job, &mut outcome, arena);
+    compared_output(options, (out, &job.path), old, diff, made, outcome)
+}
+
+fn compared_output(
+    options: &Options,
+    (out, path): (OutputFolder<'_>, &str),
+    old: &Record,
+    diff: bool,
+    made: MadeOutput<'_>,
+    mut outcome: Outcome,
+) -> Compared {
+    let (files, target) = (out.files, out.folder.join(path));
     let look = files.look(&target, Links::Keep);
     let would =
-        |becomes: ChangeKind, diff: Option<String>| Some(PlannedChange { path: job.path.clone(), becomes, diff });
-    let (text, bytes, hash) = match make(world, options, job, &mut outcome, arena) {
+        |becomes: ChangeKind, diff: Option<String>| Some(PlannedChange { path: path.to_owned(), becomes, diff });
+    let (text, bytes, hash) = match made {
         MadeOutput::Text(text) => {
             let hash = super::hash(text.as_bytes());
             (text.into_owned().into_bytes(), true, hash)
@@ -194,10 +220,10 @@ fn compared(
             }
         },
         MadeOutput::Nothing { broken } => {
-            let ours = old.files.get(&job.path).is_some_and(Kept::is_written);
+            let ours = old.files.get(path).is_some_and(Kept::is_written);
             let gone = !broken && ours && look.is_ok();
             let would = gone.then(|| would(ChangeKind::Removed, None)).flatten();
-            let beside = compressed::beside(&job.path).filter(|_| broken).collect();
+            let beside = compressed::beside(path).filter(|_| broken).collect();
             return Compared { would: would.into_iter().collect(), beside, outcome, ..Compared::default() };
         }
     };
@@ -208,7 +234,7 @@ fn compared(
     };
     let shown = |before: &[u8]| {
         let texts = (std::str::from_utf8(before).ok()?, std::str::from_utf8(&text).ok()?);
-        (diff && bytes).then(|| unified(&without_versions(texts.0), &without_versions(texts.1), &job.path))
+        (diff && bytes).then(|| unified(&without_versions(texts.0), &without_versions(texts.1), path))
     };
     let found = match earlier {
         Some(earlier) if earlier == text => None,
@@ -222,7 +248,7 @@ fn compared(
     let mut found = Compared { would: found.into_iter().collect(), bytes: length, outcome, ..Compared::default() };
     if options.compressed {
         let kept = Kept { hash, length, ..Kept::default() };
-        match compressed::made(out, &job.path, &kept, old, || Ok(text.as_slice().into())) {
+        match compressed::made(out, path, &kept, old, || Ok(text.as_slice().into())) {
             Ok(beside) => beside.into_iter().for_each(|beside| found.add(out, beside)),
             Err(error) => found.outcome.error = Some((target, error)),
         }

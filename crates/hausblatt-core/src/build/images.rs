@@ -92,8 +92,7 @@ fn write_group(out: OutputFolder<'_>, kept: &KeptImages<'_>, group: &[Arc<MadeIm
         let path = output_path(image);
         match write::bytes(out, path, &bytes, old.files.get(path)) {
             Ok((kept, written)) => {
-                outcome.written += usize::from(written);
-                outcome.kept.push((path.to_owned(), kept));
+                outcome.add(path.to_owned(), kept, written);
             }
             Err(error) => {
                 outcome.kept.push((path.to_owned(), old.files.get(path).cloned().unwrap_or_default()));

@@ -8,6 +8,7 @@ mod part;
 mod plan;
 mod record;
 mod run;
+mod search;
 mod write;
 
 pub use dry::{ChangeKind, DryRun, PlannedChange, dry_run};

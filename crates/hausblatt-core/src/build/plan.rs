@@ -15,7 +15,7 @@ use crate::lookup::map::{error_request, error_statuses, map};
 use crate::lookup::public;
 use crate::model::request::{self, Kind, Request, Routed};
 use crate::render::page::search_files;
-use crate::render::search::{for_browsers, script};
+use crate::render::search::script;
 use crate::schema::config;
 use crate::text::address::output_file;
 use crate::text::codes;
@@ -40,7 +40,7 @@ impl Job {
     fn is_long(&self) -> bool {
         match &self.output {
             Output::Page(request) => matches!(request.kind, Kind::Sitemap(_)),
-            Output::Text(text) => matches!(text, Text::SearchIndex | Text::Map),
+            Output::Text(text) => matches!(text, Text::Map),
             Output::Redirect(_) | Output::Copy(_) => false,
         }
     }
@@ -63,7 +63,7 @@ pub enum Output {
 pub enum Text {
     /// The script that searches in the browser.
     SearchScript,
-    /// What it looks in.
+    /// The list of what it looks in, which is made when the pages are.
     SearchIndex,
     /// Every address with what renders it.
     Map,
@@ -77,7 +77,7 @@ impl Text {
     pub fn make(self, world: &World) -> serde_json::Result<Cow<'_, str>> {
         match self {
             Text::SearchScript => Ok(script(world)),
-            Text::SearchIndex => for_browsers(world).map(Cow::from),
+            Text::SearchIndex => Ok("".into()),
             Text::Map => Ok((serde_json::to_string_pretty(&map(world))? + "\n").into()),
         }
     }
@@ -125,7 +125,11 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
     }
     let (left_out, found) = clashes(world, &jobs);
     let mut at = 0..;
-    jobs.retain(|job| !at.next().is_some_and(|at| left_out.contains(&at)) && options.part.holds(&job.path));
+    jobs.retain(|job| {
+        let is_left_out = at.next().is_some_and(|at| left_out.contains(&at));
+        let is_made_later = matches!(job.output, Output::Text(Text::SearchIndex));
+        !is_left_out && !is_made_later && options.part.holds(&job.path)
+    });
     // What goes through all pages takes longest, and is started first.
     jobs.sort_by_key(|job| !job.is_long());
     (jobs, found)

@@ -69,6 +69,9 @@ pub struct Record {
     // Records of earlier versions have none, and hold for no day.
     #[serde(default)]
     days: Option<Days>,
+    /// What was written by builds that did not come to their end.
+    #[serde(default)]
+    pub(super) unreported: Vec<String>,
     /// What the pages were made of.
     #[serde(default)]
     pub(super) dependencies: KeptDependencies,

@@ -23,9 +23,11 @@ use crate::build::compressed::{self, Beside};
 use crate::build::kept_pages::PageDependencies;
 use crate::build::plan::{Job, Output, plan};
 use crate::build::record::{Kept, Record};
+use crate::build::search::SearchIndex;
 use crate::build::write::OutputFolder;
-use crate::build::{BuildPart, images, record, write};
+use crate::build::{BuildPart, images, record, search, write};
 use crate::files::{FileKind, FileNode, KeptImages, Links, Snapshot, made_in};
+use crate::model::search::SearchContent;
 use crate::render::page::{Audience, page, redirect_page};
 use crate::world::World;
 
@@ -90,6 +92,8 @@ pub struct Report {
     pub failed: Vec<(String, u16)>,
     /// Addresses whose templates answer with an error, so that they have no file, each with its status.
     pub answered: Vec<(String, u16)>,
+    /// The paths of the files that were written or removed since the last build that came to its end, in order.
+    pub changed: Vec<String>,
     /// What was wrong or noticed while rendering.
     pub diagnostics: Vec<Diagnostic>,
 }
@@ -231,13 +235,45 @@ pub fn build_after(
     outcomes.push(Outcome { diagnostics: met, ..Outcome::default() });
     let images = images::named(world, outcomes.iter());
     outcomes.push(images::kept(outcomes.iter(), &images, &old));
-    if !images.is_empty() {
-        let below: Vec<&str> = images.values().map(|image| images::output_path(image)).collect();
-        check_strange(out, below.iter().copied(), &old)?;
+    let index = SearchIndex::of(world, out);
+    let search = index.as_ref().map(|index| index.files(options)).transpose()?.unwrap_or_default();
+    let more: Vec<Cow<'_, str>> = images
+        .values()
+        .map(|image| images::output_path(image).into())
+        .chain(search.iter().flat_map(|(path, _)| with_beside(path, options)))
+        .collect();
+    if more.iter().any(|path| !old.files.contains_key(&**path)) {
+        check_strange(out, more.iter().map(|path| &**path), &old)?;
         let own = paths(&jobs, options);
-        save_intended(out, &mut old, own.iter().map(|path| &**path).chain(below))?;
+        save_intended(out, &mut old, own.iter().chain(&more).map(|path| &**path))?;
+    }
+    let old_pages = EarlierPages { record: &old, dependencies: &dependencies, planned: &planned };
+    let written: Vec<Outcome> = search
+        .par_iter()
+        .map(|(path, content)| {
+            let outcome = old_pages.write_search(options, out, path, content, index.as_ref());
+            progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len() + search.len());
+            outcome
+        })
+        .collect();
+    let blocks = search.iter().zip(&written).filter_map(|((path, content), outcome)| {
+        let (_, kept) = outcome.kept.iter().find(|(other, _)| other == path)?;
+        Some((path.clone(), (content.key()?, kept.hash)))
+    });
+    let blocks = blocks.collect();
+    bytes.fetch_add(
+        written.iter().flat_map(|outcome| &outcome.kept).map(|(_, kept)| kept.length).sum(),
+        Ordering::Relaxed,
+    );
+    outcomes.extend(written);
+    let searched = search.len();
+    drop(search);
+    if let Some(index) = index {
+        index.keep(out, blocks);
+    }
+    if !images.is_empty() {
         let written = images::write_all(world, out, &images, &old, |count| {
-            progress(done.fetch_add(count, Ordering::Relaxed) + count, jobs.len() + images.len());
+            progress(done.fetch_add(count, Ordering::Relaxed) + count, jobs.len() + searched + images.len());
         });
         bytes.fetch_add(
             written.iter().flat_map(|outcome| &outcome.kept).map(|(_, kept)| kept.length).sum(),
@@ -259,14 +295,24 @@ pub fn build_after(
 pub(super) struct Outcome {
     /// The file as it is now, and the compressed ones beside it; none for a page that failed and never had one.
     pub(super) kept: Vec<(String, Kept)>,
-    /// How many of these were written.
-    pub(super) written: usize,
+    /// Which of these were written, by their places.
+    pub(super) written: Vec<usize>,
     pub(super) failed: Option<(String, u16)>,
     pub(super) answered: Option<(String, u16)>,
     pub(super) diagnostics: Vec<Diagnostic>,
     pub(super) error: Option<(PathBuf, io::Error)>,
     /// The paths of the made images that it names.
     pub(super) images: Vec<Box<str>>,
+}
+
+impl Outcome {
+    /// A file, and whether it was written.
+    pub(super) fn add(&mut self, path: String, kept: Kept, written: bool) {
+        if written {
+            self.written.push(self.kept.len());
+        }
+        self.kept.push((path, kept));
+    }
 }
 
 /// What a job publishes.
@@ -357,23 +403,65 @@ impl EarlierPages<'_, '_> {
     /// The outcome of a page that is as it was, in its file too.
     fn stays(&self, options: &Options, out: OutputFolder<'_>, job: &Job) -> Option<Outcome> {
         let Output::Page(request) = &job.output else { return None };
-        let is_as_kept = |path: &str| {
-            let kept = self.record.files.get(path)?;
-            write::is_as_kept(out, path, kept).then_some(kept)
-        };
         let kept = self.record.files.get(&job.path)?;
         let made_of = kept.made_of.as_ref().filter(|made_of| self.dependencies.holds(made_of, request))?;
-        is_as_kept(&job.path)?;
         let images = made_of.images.iter().map(|path| path.trim_start_matches('/'));
-        images.map(is_as_kept).collect::<Option<Vec<_>>>()?;
-        let mut outcome = Outcome { images: made_of.images.to_vec(), ..Outcome::default() };
+        images.map(|path| self.as_kept(out, path)).collect::<Option<Vec<_>>>()?;
+        let outcome = Outcome { images: made_of.images.to_vec(), ..Outcome::default() };
+        self.file_stays(options, out, &job.path, outcome)
+    }
+
+    /// What is known of a file, if it is as it was written.
+    fn as_kept(&self, out: OutputFolder<'_>, path: &str) -> Option<&Kept> {
+        self.record.files.get(path).filter(|kept| write::is_as_kept(out, path, kept))
+    }
+
+    /// The outcome of a file of which nothing differs, with those beside it; none where it is not as it was written.
+    fn file_stays(
+        &self,
+        options: &Options,
+        out: OutputFolder<'_>,
+        path: &str,
+        mut outcome: Outcome,
+    ) -> Option<Outcome> {
+        let kept = self.as_kept(out, path)?;
         if options.compressed {
-            let bytes = || Ok(Cow::Owned(out.files.read_own(&out.folder.join(&job.path))?));
-            compress(out, &job.path, kept, (self.record, self.planned), bytes, &mut outcome);
+            let bytes = || Ok(Cow::Owned(out.files.read_own(&out.folder.join(path))?));
+            compress(out, path, kept, (self.record, self.planned), bytes, &mut outcome);
             outcome.error.is_none().then_some(())?;
         }
-        outcome.kept.push((job.path.clone(), kept.clone()));
+        outcome.kept.push((path.to_owned(), kept.clone()));
         Some(outcome)
+    }
+
+    /// Writes a file that the search looks in.
+    fn write_search(
+        &self,
+        options: &Options,
+        out: OutputFolder<'_>,
+        path: &str,
+        content: &SearchContent<'_>,
+        index: Option<&SearchIndex<'_>>,
+    ) -> Outcome {
+        if self.planned.contains(path) {
+            return Outcome { diagnostics: vec![search::meeting(path)], ..Outcome::default() };
+        }
+        let is_known = self
+            .record
+            .files
+            .get(path)
+            .is_some_and(|kept| index.is_some_and(|index| index.is_known(path, content, kept)));
+        let stays = || self.file_stays(options, out, path, Outcome::default());
+        if let Some(outcome) = is_known.then(stays).flatten() {
+            return outcome;
+        }
+        match content.text() {
+            Ok(text) => {
+                let made = MadeOutput::Text(text);
+                written(options, out, path, (self.record, self.planned), made, Outcome::default())
+            }
+            Err(error) => Outcome { error: Some((options.out.join(path), error.into())), ..Outcome::default() },
+        }
     }
 
     fn carry_out(&self, world: &World, options: &Options, out: OutputFolder<'_>, job: &Job, arena: &Bump) -> Outcome {
@@ -382,7 +470,7 @@ impl EarlierPages<'_, '_> {
         }
         let mut outcome = Outcome::default();
         let (made, dependencies) = collect(|| make(world, options, job, &mut outcome, arena));
-        let mut outcome = written(options, out, job, (self.record, self.planned), made, outcome);
+        let mut outcome = written(options, out, &job.path, (self.record, self.planned), made, outcome);
         let is_good = outcome.diagnostics.is_empty() && outcome.failed.is_none() && outcome.answered.is_none();
         if let Output::Page(request) = &job.output
             && is_good
@@ -401,18 +489,18 @@ impl EarlierPages<'_, '_> {
 fn written(
     options: &Options,
     out: OutputFolder<'_>,
-    job: &Job,
+    path: &str,
     (old, planned): (&Record, &FxHashSet<&str>),
     made: MadeOutput<'_>,
     mut outcome: Outcome,
 ) -> Outcome {
-    let earlier = old.files.get(&job.path);
+    let earlier = old.files.get(path);
     let result = match &made {
-        MadeOutput::Copy(node) => write::copy(out, &job.path, node, earlier),
-        MadeOutput::Text(text) => write::bytes(out, &job.path, text.as_bytes(), earlier),
+        MadeOutput::Copy(node) => write::copy(out, path, node, earlier),
+        MadeOutput::Text(text) => write::bytes(out, path, text.as_bytes(), earlier),
         // A broken page keeps its earlier file; one that answers with an error has none.
         MadeOutput::Nothing { broken } => {
-            let all = std::iter::once(job.path.clone()).chain(compressed::beside(&job.path)).filter(|_| *broken);
+            let all = std::iter::once(path.to_owned()).chain(compressed::beside(path)).filter(|_| *broken);
             let stays = all.filter_map(|path| Some((old.files.get(&path)?.left(), path)));
             outcome.kept = stays.filter(|(kept, _)| kept.is_written()).map(|(kept, path)| (path, kept)).collect();
             return outcome;
@@ -420,16 +508,15 @@ fn written(
     };
     match result {
         Ok((kept, written)) => {
-            outcome.written = usize::from(written);
             if options.compressed {
-                compress(out, &job.path, &kept, (old, planned), || made.bytes(), &mut outcome);
+                compress(out, path, &kept, (old, planned), || made.bytes(), &mut outcome);
             }
-            outcome.kept.push((job.path.clone(), kept));
+            outcome.add(path.to_owned(), kept, written);
         }
         Err(error) => {
             // It may have been written all the same: it stays known as ours.
-            outcome.kept = vec![(job.path.clone(), earlier.map(Kept::left).unwrap_or_default())];
-            outcome.error = Some((options.out.join(&job.path), error));
+            outcome.kept = vec![(path.to_owned(), earlier.map(Kept::left).unwrap_or_default())];
+            outcome.error = Some((options.out.join(path), error));
         }
     }
     outcome
@@ -459,8 +546,7 @@ fn compress<'b>(
     match all {
         Ok(all) => {
             for (path, kept, written) in all {
-                outcome.written += usize::from(written);
-                outcome.kept.push((path, kept));
+                outcome.add(path, kept, written);
             }
         }
         Err(error) => outcome.error = Some((out.folder.join(path), error)),
@@ -474,9 +560,13 @@ pub(super) fn planned(jobs: &[Job]) -> FxHashSet<&str> {
 
 /// The paths that a build may write.
 fn paths<'j>(jobs: &'j [Job], options: &Options) -> Vec<Cow<'j, str>> {
-    let own = jobs.iter().map(|job| Cow::from(&*job.path));
-    let beside = jobs.iter().filter(|_| options.compressed).flat_map(|job| compressed::beside(&job.path));
-    own.chain(beside.map(Cow::from)).collect()
+    jobs.iter().flat_map(|job| with_beside(&job.path, options)).collect()
+}
+
+/// A path, and those of the compressed files that may be beside it.
+fn with_beside<'p>(path: &'p str, options: &Options) -> impl Iterator<Item = Cow<'p, str>> {
+    let beside = options.compressed.then(|| compressed::beside(path)).into_iter().flatten();
+    std::iter::once(Cow::from(path)).chain(beside.map(Cow::from))
 }
 
 fn finish(
@@ -489,15 +579,16 @@ fn finish(
     (digest, bytes): (u64, u64),
 ) -> Result<Report, BuildError> {
     let pages = jobs.iter().filter(|job| job.is_page()).count();
-    let mut report = Report { pages, bytes, ..Report::default() };
+    let mut report = Report { pages, bytes, changed: old.unreported.clone(), ..Report::default() };
     let mut new = Record::default();
     new.digest = digest;
     let mut error = None;
     for outcome in outcomes {
-        report.written += outcome.written;
+        report.written += outcome.written.len();
         if outcome.failed.is_none() {
-            report.unchanged += outcome.kept.len().saturating_sub(outcome.written);
+            report.unchanged += outcome.kept.len().saturating_sub(outcome.written.len());
         }
+        report.changed.extend(outcome.written.iter().filter_map(|at| Some(outcome.kept.get(*at)?.0.clone())));
         report.failed.extend(outcome.failed);
         report.answered.extend(outcome.answered);
         report.diagnostics.extend(outcome.diagnostics);
@@ -510,6 +601,7 @@ fn finish(
         new.files.extend(old.files);
         new.digest = 0;
         new.forget_pages();
+        new.unreported = report.changed;
         save(out, &new)?;
         return Err(BuildError::Io(path, error));
     }
@@ -523,11 +615,16 @@ fn finish(
             report.held += 1;
             new.files.insert(path.clone(), kept.left());
         } else if write::is_ours(out, path, kept) {
-            report.removed += usize::from(write::remove(out, path));
+            if write::remove(out, path) {
+                report.removed += 1;
+                report.changed.push(path.clone());
+            }
         } else if out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true) {
             report.strangers.push(path.clone());
         }
     }
+    report.changed.sort();
+    report.changed.dedup();
     new.keep_report(world, &report);
     new.dependencies = dependencies.kept(new.files.values_mut().filter_map(|kept| kept.made_of.as_mut()));
     save(out, &new)?;

@@ -7,7 +7,7 @@ use crate::model::site::{Period, Site, Target};
 use crate::model::taxonomy::TermId;
 
 /// How many results are on a page of a search.
-pub(crate) const RESULTS: usize = 10;
+pub(crate) const RESULTS: usize = 20;
 
 /// What sort of request it is.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -2,8 +2,11 @@
 
 use std::borrow::Cow;
 
+use rayon::prelude::*;
+use xxhash_rust::xxh3::Xxh3;
+
 use crate::model::content::ContentId;
-use crate::model::search::{self, Index};
+use crate::model::search::{self, Entry, Index};
 use crate::text::scripts;
 use crate::world::World;
 
@@ -14,7 +17,7 @@ impl World {
             return Vec::new();
         }
         let index = self.search.get_or_init(|| Index::new(&self.site, searchable(self).collect()));
-        index.find(&self.site, query)
+        index.find(query)
     }
 }
 
@@ -24,13 +27,24 @@ pub(crate) fn script(world: &World) -> Cow<'static, str> {
     small.map_or(Cow::Borrowed(search::SCRIPT), Cow::Owned)
 }
 
-/// What a built search page looks in, as JSON.
-pub(crate) fn for_browsers(world: &World) -> serde_json::Result<&str> {
-    if let Some(known) = world.search_text.get() {
-        return Ok(known);
-    }
-    let made = search::for_browsers(&world.site, &searchable(world).collect::<Vec<_>>())?;
-    Ok(world.search_text.get_or_init(|| made))
+/// A digest of the script and of all that it looks in, or of what that is made of.
+pub(crate) fn version(world: &World) -> u64 {
+    *world.search_version.get_or_init(|| {
+        let mut all = Xxh3::new();
+        all.update(script(world).as_bytes());
+        for entry in entries(world) {
+            all.update(&(entry.address.len() as u64).to_le_bytes());
+            all.update(entry.address.as_bytes());
+            all.update(&entry.digest.to_le_bytes());
+        }
+        all.digest()
+    })
+}
+
+/// What a built search may find.
+pub(crate) fn entries(world: &World) -> Vec<Entry<'_>> {
+    let all: Vec<ContentId> = searchable(world).collect();
+    all.into_par_iter().filter_map(|id| search::entry(world.site.content(id))).collect()
 }
 
 /// The content that a search may find: what visitors get a page of, is in lists, and is not kept from search engines.

@@ -12,7 +12,7 @@ use crate::files::FileNode;
 use crate::lookup::loads;
 use crate::lookup::public;
 use crate::render::page::search_files;
-use crate::render::search::{for_browsers, script};
+use crate::render::search;
 use crate::render::small;
 use crate::text::address::{asked, encoded, joined_address, within_site};
 use crate::text::addresses_in_text::{Among, changed, version};
@@ -65,10 +65,7 @@ impl World {
 fn version_of(world: &World, path: &str) -> Option<u64> {
     if search_files(world).is_some_and(|(script, _)| script == path) {
         // It looks in the index that has its own version.
-        let mut both = Xxh3::new();
-        both.update(script(world).as_bytes());
-        both.update(for_browsers(world).ok()?.as_bytes());
-        return Some(both.digest());
+        return Some(search::version(world));
     }
     let mut digests: BTreeMap<String, u64> = BTreeMap::new();
     let mut left = vec![path.to_owned()];

@@ -58,8 +58,8 @@ pub struct World {
     pub(crate) inline_scripts: RwLock<FxHashMap<Box<str>, Arc<Scripts>>>,
     /// Which custom properties anything sets; none where nobody can know.
     pub(crate) set_properties: OnceLock<Option<SetProperties>>,
-    /// What a built search looks in.
-    pub(crate) search_text: OnceLock<String>,
+    /// A digest of what a built search looks in.
+    pub(crate) search_version: OnceLock<u64>,
     /// The versions of published files that are known already, by path.
     pub(crate) versions: RwLock<FxHashMap<Box<str>, Option<u64>>>,
     /// The addresses with their versions that are known already; none for those that have none.
@@ -217,7 +217,7 @@ impl World {
             search: OnceLock::new(),
             inline_scripts: RwLock::default(),
             set_properties: OnceLock::new(),
-            search_text: OnceLock::new(),
+            search_version: OnceLock::new(),
             versions: RwLock::default(),
             versioned: RwLock::default(),
             requests: OnceLock::new(),

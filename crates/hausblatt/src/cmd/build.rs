@@ -1,8 +1,9 @@
 //! `build`: the whole site into a folder.
 
 use std::fmt::Write;
+use std::fs;
 use std::path::Path;
-use std::sync::OnceLock;
+use std::sync::{Mutex, OnceLock, PoisonError};
 use std::time::{Duration, Instant};
 
 use hausblatt_core::build::{
@@ -82,6 +83,9 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
         if common.verbose {
             crate::tell_part!("{}", stages.text());
         }
+        if let Some(file) = &args.changed_list {
+            write_changed(file, &report.changed)?;
+        }
         let seconds = start.elapsed().as_secs_f64();
         if common.format == Format::Json {
             let Report { pages, written, unchanged, removed, bytes, .. } = report;
@@ -95,6 +99,19 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
     let pool =
         rayon::ThreadPoolBuilder::new().num_threads(threads).build().map_err(|error| opened::no_threads(&error))?;
     pool.install(work)
+}
+
+/// Writes the paths of the files that were written or removed, for programs that upload them.
+fn write_changed(file: &Path, changed: &[String]) -> Result<(), Failure> {
+    if let Some(path) = changed.iter().find(|path| path.contains('\n')) {
+        let message = format!("{} can't list the file {path:?}: a line break is in its name", file.display());
+        return Err(Failure::Work(message, Some("give it another name; the site is built".to_owned())));
+    }
+    let text: String = changed.iter().map(|path| format!("{path}\n")).collect();
+    fs::write(file, text).map_err(|error| {
+        let message = format!("{} can't be written: {error}", file.display());
+        Failure::Work(message, Some("the site is built; upload all of it".to_owned()))
+    })
 }
 
 /// Where the time of a build went.
@@ -142,12 +159,13 @@ fn in_stages(
     stages: &mut Stages,
 ) -> Result<(Report, Outcome), Failure> {
     check_configuration(world, common)?;
-    let (first, last) = (OnceLock::new(), OnceLock::new());
+    // Pages, what the search looks in, and images each come to an end.
+    let (first, last) = (OnceLock::new(), Mutex::new(None));
     let report = with_progress(common, "building", |tick| {
         let progress = |done, all| {
             first.get_or_init(Instant::now);
             if done == all {
-                last.get_or_init(Instant::now);
+                *last.lock().unwrap_or_else(PoisonError::into_inner) = Some(Instant::now());
             }
             tick(done, all);
         };
@@ -156,8 +174,9 @@ fn in_stages(
             None => build(world, options, &progress),
         }
     });
-    for (stage, end) in [("planning", first), ("rendering and writing", last)] {
-        stages.end_at(stage, end.into_inner().unwrap_or_else(Instant::now));
+    let last = last.into_inner().unwrap_or_else(PoisonError::into_inner);
+    for (stage, end) in [("planning", first.into_inner()), ("rendering and writing", last)] {
+        stages.end_at(stage, end.unwrap_or_else(Instant::now));
     }
     stages.end("keeping the record");
     let report = report.map_err(refused)?;

@@ -125,6 +125,10 @@ fn help() {
               --compressed
                   Put compressed files (.gz, .br) beside those that get smaller
 
+              --changed-list <FILE>
+                  Write the paths of the files that were written or removed into FILE, a
+                  line each
+
               --jobs <N>
                   How many threads to use
 

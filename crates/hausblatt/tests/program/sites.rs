@@ -1,7 +1,8 @@
 //! Sites as they are: terms, periods, routes, views, feeds, searches, settings, components, through the program.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write;
+use std::fs;
 
 use crate::support::Site;
 use expect_test::{Expect, expect};
@@ -367,7 +368,8 @@ fn searches() {
             /suche/?q=nichts (0): noindex [nichts] 0: | /suche/?q=nichts
             /suche/?q=zzz (0): noindex [zzz] 0: | /suche/?q=zzz
             /suche/?q=%26%22%3Cx (0): noindex [&amp;&quot;&lt;x] 0: | /suche/?q=%26%22%3Cx
-            /suche/page/2/?q=many (0): noindex [many] 12: Many Many | /suche/?q=many /suche/page/2/?q=many
+            /suche/page/2/?q=many (1): error: Weg
+                note: /suche/page/2/ answers with 404; did you mean /suche/?
             /suche/page/3/?q=many (1): error: Weg
                 note: /suche/page/3/ answers with 404; did you mean /suche/?
             /suche/page/2/ (1): error: Weg
@@ -395,10 +397,19 @@ fn searches() {
     assert_eq!(before, "noindex [] 0: | /suche/ <script src=\"/suche/search.js");
     assert_eq!(&rest[12..], "\" defer></script>\n");
     let index: serde_json::Value = serde_json::from_str(&site.read("built/suche/index.json")).unwrap();
-    let found = index.as_array().unwrap().iter().find(|entry| entry["title"] == "Frost <1>").unwrap();
-    assert_eq!(found["summary"], "It froze.");
+    let names = fs::read_dir(site.path("built/suche/index")).unwrap();
+    let names = names.map(|entry| entry.unwrap().file_name().into_string().unwrap());
+    let blocks =
+        names.filter(|name| name.starts_with("e-")).map(|name| site.read(&format!("built/suche/index/{name}")));
+    let blocks = blocks.map(|text| serde_json::from_str::<BTreeMap<u32, [String; 3]>>(&text).unwrap());
+    let entries: Vec<[String; 3]> = blocks.flat_map(BTreeMap::into_values).collect();
+    assert_eq!(index["entries"], entries.len());
+    let found = entries.iter().find(|[_, title, _]| title == "Frost <1>").unwrap();
+    assert_eq!(found[2], "It froze.");
+    let words: serde_json::Value = serde_json::from_str(&site.read("built/suche/index/w-.json")).unwrap();
+    assert!(words["words"]["froze"].is_array() && words["words"]["it"].is_null(), "{words}");
     assert!(site.read("built/suche/search.js").contains("search-results"));
-    let titles: BTreeSet<&str> = index.as_array().unwrap().iter().filter_map(|entry| entry["title"].as_str()).collect();
+    let titles: BTreeSet<&str> = entries.iter().map(|[_, title, _]| title.as_str()).collect();
     assert!(!titles.contains("Hidden") && !titles.contains("Weg") && !titles.contains("Later"), "{titles:?}");
 }
 

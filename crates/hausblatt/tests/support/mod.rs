@@ -183,7 +183,7 @@ fn collect(root: &Path, folder: &Path, found: &mut Vec<(String, Vec<u8>)>) {
         let path = entry.unwrap().path();
         if path.is_dir() {
             collect(root, &path, found);
-        } else if !path.ends_with(".hausblatt-build") {
+        } else if !path.ends_with(".hausblatt-build") && !path.ends_with(".hausblatt-search") {
             found.push((path.strip_prefix(root).unwrap().display().to_string(), fs::read(&path).unwrap()));
         }
     }

@@ -1,0 +1,304 @@
+//! What a built search looks in: words in parts by how they begin, what is found in blocks, and a list of the parts. A page
+//! of results loads a part for each word and a few blocks, at any size of the site.
+//!
+//! A part holds all words that begin as its name says, unless that would be too much. Then it holds the word that it is
+//! called by, and in `all` what begins so, and there is a part for each next letter.
+
+use std::borrow::Cow;
+use std::collections::BTreeMap;
+use std::fmt::Write;
+
+use rayon::prelude::*;
+use serde::Serialize;
+use xxhash_rust::xxh3::{Xxh3, xxh3_64};
+
+use crate::model::search::{Entry, KeptWords, is_long, numbers};
+
+/// The most bytes of a part that could be divided.
+const MOST: usize = 48 << 10;
+/// How many numbers a block of results is for.
+const BLOCK: u32 = 64;
+/// The digits of numbers in lists: five bits each, and whether more follow.
+const DIGITS: &[u8; 64] = b"0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz-_";
+
+/// A file of the index.
+#[derive(Debug)]
+pub(crate) struct SearchFile<'s> {
+    /// Its path, from the search's address.
+    pub(crate) path: String,
+    /// What it holds.
+    pub(crate) content: SearchContent<'s>,
+}
+
+/// What a file of the index holds.
+#[derive(Debug)]
+pub(crate) enum SearchContent<'s> {
+    /// This text.
+    Text(String),
+    /// What is shown of these entries, by their numbers; made when it is needed, since summaries are found in texts.
+    Block(Vec<(u32, &'s Entry<'s>)>),
+}
+
+impl SearchContent<'_> {
+    /// A digest of what a block is made of; none for a text.
+    pub(crate) fn key(&self) -> Option<u64> {
+        let SearchContent::Block(block) = self else { return None };
+        let mut all = Xxh3::new();
+        for (number, entry) in block {
+            all.update(&number.to_le_bytes());
+            all.update(&entry.digest.to_le_bytes());
+            all.update(&xxh3_64(entry.address.as_bytes()).to_le_bytes());
+        }
+        Some(all.digest())
+    }
+
+    /// The text.
+    ///
+    /// # Errors
+    /// When it can't be written as JSON.
+    pub(crate) fn text(&self) -> serde_json::Result<Cow<'_, str>> {
+        match self {
+            SearchContent::Text(text) => Ok(text.into()),
+            SearchContent::Block(block) => {
+                let shown = block
+                    .iter()
+                    .map(|(number, entry)| (number % BLOCK, (entry.address, &*entry.content.title, entry.summary())));
+                let shown: BTreeMap<u32, (&str, &str, String)> = shown.collect();
+                serde_json::to_string(&shown).map(Cow::from)
+            }
+        }
+    }
+}
+
+/// For a word, by place: the numbers of the entries that have it.
+#[derive(Clone, Debug, Default)]
+struct Places([Vec<u32>; 3]);
+
+impl Places {
+    fn is_empty(&self) -> bool {
+        self.0.iter().all(Vec::is_empty)
+    }
+
+    fn size(&self) -> usize {
+        self.0.iter().map(|list| list.len() + 3).sum()
+    }
+
+    /// As it is written: the numbers of each place as the distances between them, without empty places at the end.
+    fn coded(&self) -> Vec<String> {
+        let mut lists: Vec<String> = self.0.iter().map(|list| coded(list)).collect();
+        while lists.last().is_some_and(String::is_empty) {
+            lists.pop();
+        }
+        lists
+    }
+}
+
+/// A list of the parts.
+#[derive(Serialize)]
+struct Parts<'p> {
+    /// How many entries can be found.
+    entries: usize,
+    block: u32,
+    /// How the words of each part begin.
+    words: Vec<&'p str>,
+    /// The same for parts with the words of titles alone.
+    titles: Vec<&'p str>,
+}
+
+#[derive(Serialize)]
+struct Part<'p> {
+    words: BTreeMap<&'p str, Vec<String>>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    all: Option<Vec<String>>,
+}
+
+/// A part, before it is written.
+struct PlannedPart<'w> {
+    name: &'w str,
+    words: &'w [(&'w str, Places)],
+    /// Whether only the word that is called as the part is written, with all that begin so.
+    is_divided: bool,
+}
+
+/// All files of the index: in `words` are those of the entries.
+///
+/// # Errors
+/// When they can't be written as JSON.
+pub(crate) fn files<'s>(entries: &'s [Entry<'s>], kept: &KeptWords) -> serde_json::Result<Vec<SearchFile<'s>>> {
+    let numbers = numbers(entries.iter().map(|entry| entry.address));
+    let mut order: Vec<(u32, &'s Entry<'s>)> = numbers.into_iter().zip(entries).collect();
+    order.sort_unstable_by_key(|(number, _)| *number);
+    let mut places: Vec<Places> = vec![Places::default(); kept.count()];
+    for (number, entry) in &order {
+        for (word, place) in kept.words_of(entry.digest) {
+            if let Some(list) = places.get_mut(word as usize).and_then(|places| places.0.get_mut(usize::from(place))) {
+                list.push(*number);
+            }
+        }
+    }
+    // Words are kept for a while after the last entry that has them.
+    let mut all: Vec<(&str, Places)> = (0u32..)
+        .zip(places)
+        .filter(|(_, places)| !places.is_empty())
+        .map(|(at, places)| (kept.word(at), places))
+        .collect();
+    all.par_sort_unstable_by(|(a, _), (b, _)| a.cmp(b));
+    let of_titles = all.iter().filter(|(_, places)| !places.0[0].is_empty());
+    let titles: Vec<(&str, Places)> =
+        of_titles.map(|(word, places)| (*word, Places([places.0[0].clone(), Vec::new(), Vec::new()]))).collect();
+    all.retain(|(word, _)| is_long(word));
+    let (mut of_words, mut of_titles) = (Vec::new(), Vec::new());
+    divide(&all, 0, usize::MAX, &mut of_words);
+    divide(&titles, 0, 1, &mut of_titles);
+    let parts = of_words.par_iter().map(|part| ("w", part)).chain(of_titles.par_iter().map(|part| ("t", part)));
+    let mut files: Vec<SearchFile<'s>> = parts
+        .map(|(sort, part)| {
+            let path = format!("index/{sort}-{}.json", file_name(part.name));
+            Ok(SearchFile { path, content: SearchContent::Text(part.text()?) })
+        })
+        .collect::<serde_json::Result<_>>()?;
+    for block in order.chunk_by(|(a, _), (b, _)| a / BLOCK == b / BLOCK) {
+        let number = block.first().map_or(0, |(number, _)| number / BLOCK);
+        files
+            .push(SearchFile { path: format!("index/e-{number}.json"), content: SearchContent::Block(block.to_vec()) });
+    }
+    let parts = Parts {
+        entries: entries.len(),
+        block: BLOCK,
+        words: of_words.iter().map(|part| part.name).collect(),
+        titles: of_titles.iter().map(|part| part.name).collect(),
+    };
+    let content = SearchContent::Text(serde_json::to_string(&parts)?);
+    files.push(SearchFile { path: "index.json".to_owned(), content });
+    Ok(files)
+}
+
+/// Divides sorted words that begin with the same `depth` characters into parts that are not too large, or have a name of
+/// so many characters.
+fn divide<'w>(words: &'w [(&'w str, Places)], depth: usize, deepest: usize, parts: &mut Vec<PlannedPart<'w>>) {
+    let Some(((first, _), rest)) = words.split_first() else { return };
+    let name = beginning(first, depth);
+    let size: usize = words.iter().map(|(word, places)| word.len() + places.size()).sum();
+    if size <= MOST || depth == deepest || rest.is_empty() {
+        parts.push(PlannedPart { name, words, is_divided: false });
+        return;
+    }
+    // Shorter beginnings are not looked for.
+    if is_long(name) {
+        parts.push(PlannedPart { name, words, is_divided: true });
+    }
+    let longer = if first.len() == name.len() { rest } else { words };
+    for words in longer.chunk_by(|(a, _), (b, _)| beginning(a, depth + 1) == beginning(b, depth + 1)) {
+        divide(words, depth + 1, deepest, parts);
+    }
+}
+
+fn beginning(word: &str, characters: usize) -> &str {
+    word.char_indices().nth(characters).map_or(word, |(end, _)| &word[..end])
+}
+
+impl PlannedPart<'_> {
+    fn text(&self) -> serde_json::Result<String> {
+        let own = self.words.iter().filter(|(word, _)| !self.is_divided || *word == self.name);
+        let words = own.map(|(word, places)| (*word, places.coded())).collect();
+        let all = self.is_divided.then(|| {
+            let mut places = Places::default();
+            let mut best: BTreeMap<u32, usize> = BTreeMap::new();
+            for (_, of_word) in self.words.iter().filter(|(word, _)| *word != self.name) {
+                for (place, numbers) in of_word.0.iter().enumerate() {
+                    for number in numbers {
+                        best.entry(*number).and_modify(|known| *known = place.min(*known)).or_insert(place);
+                    }
+                }
+            }
+            best.into_iter().for_each(|(number, place)| places.0[place].push(number));
+            places.coded()
+        });
+        serde_json::to_string(&Part { words, all })
+    }
+}
+
+/// A beginning as a part of a file name: letters and digits of ASCII as they are, others by their number in Unicode.
+fn file_name(name: &str) -> String {
+    let mut out = String::new();
+    for c in name.chars() {
+        match c.is_ascii_alphanumeric() {
+            true => out.push(c),
+            false => drop(write!(out, "_{:x}_", u32::from(c))),
+        }
+    }
+    out
+}
+
+/// Rising numbers as the distances between them.
+fn coded(numbers: &[u32]) -> String {
+    let mut out = String::with_capacity(numbers.len() + 2);
+    let mut next = 0;
+    for &number in numbers {
+        let mut distance = number - next;
+        while distance >= 32 {
+            out.push(char::from(DIGITS[(distance & 31) as usize | 32]));
+            distance >>= 5;
+        }
+        out.push(char::from(DIGITS[distance as usize]));
+        next = number + 1;
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn decoded(text: &str) -> Vec<u32> {
+        let (mut all, mut next, mut value, mut shift) = (Vec::new(), 0, 0, 0);
+        for byte in text.bytes() {
+            let digit = DIGITS.iter().position(|other| *other == byte).unwrap() as u32;
+            value |= (digit & 31) << shift;
+            shift += 5;
+            if digit < 32 {
+                all.push(next + value);
+                (next, value, shift) = (next + value + 1, 0, 0);
+            }
+        }
+        all
+    }
+
+    #[test]
+    fn numbers_are_read_back() {
+        for numbers in [&[][..], &[0], &[0, 1, 2], &[31, 63, 64, 97], &[5, 1000, 70_000, 4_000_000]] {
+            assert_eq!(decoded(&coded(numbers)), numbers);
+        }
+        assert_eq!(coded(&[0, 1, 2, 40]), "000b1");
+    }
+
+    #[test]
+    fn words_are_divided_where_they_are_many() {
+        let list: Vec<u32> = (0..20_000).collect();
+        let words: Vec<(&str, Places)> = ["bea", "bean", "beans", "bed", "bef", "pea"]
+            .map(|word| (word, Places([vec![1], Vec::new(), list.clone()])))
+            .into();
+        let mut parts = Vec::new();
+        divide(&words, 0, usize::MAX, &mut parts);
+        let shown: Vec<_> = parts.iter().map(|part| (part.name, part.words.len(), part.is_divided)).collect();
+        assert_eq!(
+            shown,
+            [("bea", 3, true), ("bean", 2, false), ("bed", 1, false), ("bef", 1, false), ("p", 1, false)]
+        );
+        let text = parts[0].text().unwrap();
+        assert!(
+            text.starts_with("{\"words\":{\"bea\":[\"1\",\"\",\"000") && text.contains("\"all\":[\"1\",\"\",\"0000")
+        );
+        let mut few = Vec::new();
+        divide(&words[..1], 0, usize::MAX, &mut few);
+        assert_eq!(few[0].name, "");
+    }
+
+    #[test]
+    fn names_are_names_of_files() {
+        assert_eq!(
+            [file_name("b2"), file_name(""), file_name("ты"), file_name("豆")],
+            ["b2", "", "_442__44b_", "_8c46_"]
+        );
+    }
+}
