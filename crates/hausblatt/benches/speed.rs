@@ -1,6 +1,6 @@
 //! Speed as ratios measured in one run: each side in turn, and the median of the ratios.
 //!
-//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site`, `--images`, `--serve`, `--editor` and `--large`
+//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site`, `--edits`, `--images`, `--serve`, `--editor` and `--large`
 //! only a part; with `--hold` it ends with 1 if a figure is missed. The bare programs it compares with are this program, started
 //! again: the same files, Markdown library, escaper, threads and outputs.
 
@@ -41,13 +41,16 @@ fn main() {
         .find(|pair| pair[0] == "--rounds")
         .map_or(20, |pair| pair[1].parse().expect("a number of rounds"));
     println!("{:<58} {:>7} {:>8}", "work (median of the ratios)", "ratio", "reach");
-    let parts = ["--page", "--site", "--images", "--serve", "--editor", "--large"];
+    let parts = ["--page", "--site", "--edits", "--images", "--serve", "--editor", "--large"];
     let wanted = |part: &str| words.contains(&part) || !parts.iter().any(|part| words.contains(part));
     if wanted("--page") {
         page(rounds);
     }
     if wanted("--site") {
         site(rounds);
+    }
+    if wanted("--edits") {
+        edits(rounds);
     }
     if wanted("--images") {
         images(rounds);
@@ -160,6 +163,56 @@ fn site(rounds: usize) {
     report("the same with two lists on every page : without them", &mut listed, Reach::AtMost(1.2));
     report("build with nothing changed : cold build", &mut unchanged, Reach::AtMost(0.125));
     report(&format!("resolve, {ENTRIES} entries : reading 512 bytes of each"), &mut resolve, Reach::AtMost(3.0));
+}
+
+/// Builds after an edit, of a site with listings, terms, periods, a feed and a search.
+fn edits(rounds: usize) {
+    let folder = tempfile::tempdir().unwrap();
+    let (site, out) = (folder.path().join("site"), folder.path().join("out"));
+    sites::write(&site, ENTRIES);
+    sites::fill(&site);
+    let hausblatt = PathBuf::from(env!("CARGO_BIN_EXE_hausblatt"));
+    let build = || run(&hausblatt, &["build", "-q", "--jobs", "2", "--site", text(&site), "--out", text(&out)]);
+    let cold = timed(build);
+    let edit = |path: &str, from: &str, to: &str| {
+        let file = site.join(path);
+        let before = fs::read_to_string(&file).unwrap();
+        let after = before.replacen(from, to, 1);
+        assert_ne!(before, after, "{path}");
+        fs::write(file, after).unwrap();
+    };
+    let entry = "content/notes/note-77.md";
+    let (mut body, mut title, mut around) = (Vec::new(), Vec::new(), Vec::new());
+    for round in 0..rounds {
+        let unchanged = timed(build);
+        edit(entry, "Nobody had", &format!("In {round}, nobody had"));
+        body.push(ratio(timed(build), unchanged));
+        edit(entry, ", nobody had", ", Nobody had");
+        let (before, after) =
+            (format!("title: {}Note", "x".repeat(round)), format!("title: {}Note", "x".repeat(round + 1)));
+        edit(entry, &before, &after);
+        title.push(ratio(timed(build), unchanged));
+        edit("themes/plain/layouts/document.html", "<footer>", &format!("<footer><!-- {round} -->"));
+        around.push(ratio(timed(build), cold));
+    }
+    report(
+        &format!("one body edited, {ENTRIES} entries and a search : nothing changed"),
+        &mut body,
+        Reach::AtMost(3.0),
+    );
+    report("one title edited, with the pages that show it : the same", &mut title, Reach::AtMost(4.0));
+    report("the layout of every page edited : cold build", &mut around, Reach::AtMost(1.0));
+    let (mut resolved, mut checked) = (Vec::new(), Vec::new());
+    for _ in 0..rounds {
+        let address = ["/notes/note-78/", "--site", text(&site)];
+        resolved.push(timed(|| run(&hausblatt, &[&["resolve"][..], &address[..]].concat())));
+        let theirs = *resolved.last().unwrap();
+        let check = || {
+            status(&hausblatt, &[&["check"][..], &address[..]].concat());
+        };
+        checked.push(ratio(timed(check), theirs));
+    }
+    report("check of one address : resolve of it", &mut checked, Reach::AtMost(3.0));
 }
 
 fn images(rounds: usize) {
@@ -304,6 +357,10 @@ fn peak_of_build(program: &Path, site: &Path, out: &Path) -> f64 {
 
 fn text(path: &Path) -> &str {
     path.to_str().unwrap()
+}
+
+fn status(program: &Path, arguments: &[&str]) -> std::process::ExitStatus {
+    Command::new(program).args(arguments).stdout(Stdio::null()).stderr(Stdio::null()).status().unwrap()
 }
 
 fn run(program: &Path, arguments: &[&str]) {

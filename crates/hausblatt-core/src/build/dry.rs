@@ -90,8 +90,8 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     let folder = options.real_folder(&world.snapshot)?;
     let out = OutputFolder { files: &**world.snapshot.file_system(), folder: &folder };
     check_folder(world.snapshot.root(), out)?;
-    let (jobs, met) = plan(world, options);
     let old = load(out)?;
+    let (jobs, met, _) = plan(world, options, old.outputs);
     check_strangers(out, &jobs, &old, options)?;
     know_digests(&jobs, &old);
     let done = AtomicUsize::new(0);
@@ -107,11 +107,11 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
             found
         })
         .collect();
-    let index = SearchIndex::of(world, out);
-    let search = index.as_ref().map(|index| index.files(options)).transpose()?.unwrap_or_default();
-    check_strange(out, search.iter().map(|(path, _)| &**path), &old)?;
+    let index = SearchIndex::of(world, options, out)?;
+    let search = index.as_ref().map_or(&[][..], |index| &index.files);
+    check_strange(out, &search.iter().map(|(path, _)| path.as_str().into()).collect::<Vec<_>>(), &old)?;
     found.par_extend(search.par_iter().filter(|(path, _)| !others.contains(&**path)).map(|(path, text)| {
-        match text.text() {
+        match index.as_ref().map_or(Ok("".into()), |index| index.text(text)) {
             Ok(text) => compared_output(options, (out, path), &old, diff, MadeOutput::Text(text), Outcome::default()),
             Err(error) => {
                 let error = Some((out.folder.join(path), error.into()));
@@ -120,7 +120,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
         }
     }));
     let images = images::named(world, found.iter().map(|compared| &compared.outcome));
-    check_strange(out, images.values().map(|image| images::output_path(image)), &old)?;
+    check_strange(out, &images.values().map(|image| images::output_path(image).into()).collect::<Vec<_>>(), &old)?;
     let pages = jobs.iter().filter(|job| job.is_page()).count();
     let mut report = DryRun { pages, diagnostics: met, ..DryRun::default() };
     let mut all: FxHashSet<String> = jobs.iter().map(|job| job.path.clone()).collect();

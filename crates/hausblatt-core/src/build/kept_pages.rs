@@ -11,7 +11,7 @@ use xxhash_rust::xxh3::Xxh3;
 use crate::model::content::ContentId;
 use crate::model::dependencies::Sort;
 use crate::model::request::Request;
-use crate::render::dependencies::{Digests, NamedDependency, NumberedDependency, OWN, named, numbered};
+use crate::render::dependencies::{Digests, NamedDependency, NumberedDependency, OWN, named};
 use crate::world::World;
 
 /// What a page was made of.
@@ -249,8 +249,7 @@ impl<'w> PageDependencies<'w> {
         if !self.blind.is_empty() && thing.sort() == self.blind {
             return 1;
         }
-        let numbered = numbered(self.world, thing, |path| self.digests.unit_at(path));
-        numbered.map_or(0, |numbered| self.digests.of(&numbered, None))
+        self.digests.numbered(thing).map_or(0, |numbered| self.digests.of(&numbered, None))
     }
 
     /// The digest of a page: of its request, of what it has in common with other pages, and of what it has not.

@@ -8,6 +8,7 @@ use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::{Place, Span};
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
+use xxhash_rust::xxh3::Xxh3;
 
 use crate::build::{BuildPart, Options};
 use crate::files::FileNode;
@@ -84,8 +85,9 @@ impl Text {
 }
 
 /// All outputs of a site, or of the part of it that is requested, and what is wrong among those of the whole: of what meets
-/// in one file, one is published.
-pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
+/// in one file, one is published. And a digest of their paths, where none meet, otherwise 0: `known` is that of an earlier
+/// build.
+pub fn plan(world: &World, options: &Options, known: u64) -> (Vec<Job>, Vec<Diagnostic>, u64) {
     // Found before pages are made on all cores: a core that waits for this in the middle of a page could take up another
     // page that waits for it, too.
     world.odd();
@@ -123,7 +125,14 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
     if options.map {
         jobs.push(Job { path: "hausblatt-map.json".to_owned(), output: Output::Text(Text::Map) });
     }
-    let (left_out, found) = clashes(world, &jobs);
+    let mut paths = Xxh3::new();
+    for job in &jobs {
+        paths.update(job.path.as_bytes());
+        paths.update(&[0]);
+    }
+    let outputs = paths.digest().max(1);
+    let (left_out, found) = if outputs == known { Default::default() } else { clashes(world, &jobs) };
+    let outputs = if found.is_empty() { outputs } else { 0 };
     let mut at = 0..;
     jobs.retain(|job| {
         let is_left_out = at.next().is_some_and(|at| left_out.contains(&at));
@@ -132,7 +141,7 @@ pub fn plan(world: &World, options: &Options) -> (Vec<Job>, Vec<Diagnostic>) {
     });
     // What goes through all pages takes longest, and is started first.
     jobs.sort_by_key(|job| !job.is_long());
-    (jobs, found)
+    (jobs, found, outputs)
 }
 
 /// Which outputs are left out, by their numbers, and why: files of the site stay before pages, and pages before redirects,
@@ -200,7 +209,7 @@ pub(crate) fn meeting(world: &World) -> &[Diagnostic] {
             part: BuildPart::WHOLE,
             clears_images: false,
         };
-        plan(world, &options).1
+        plan(world, &options, 0).1
     })
 }
 

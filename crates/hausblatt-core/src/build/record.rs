@@ -1,5 +1,6 @@
 //! The record of a build: what went in, what came out. Never a source of pages.
 
+use std::borrow::Cow;
 use std::collections::BTreeMap;
 use std::io;
 use std::sync::Arc;
@@ -35,7 +36,7 @@ pub struct Kept {
     /// When it was changed last, in ns since the Unix epoch; 0 for one that was only intended.
     pub modified: u64,
     /// What it was made of, where it is a page that can be known to be as it was.
-    #[serde(default)]
+    #[serde(skip)]
     pub(super) made_of: Option<MadeOf>,
 }
 
@@ -52,7 +53,7 @@ impl Kept {
 }
 
 /// What is known of the last build into a folder.
-#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, Deserialize)]
 pub struct Record {
     /// Digest of everything that went in; 0 if the build did not end well.
     pub digest: u64,
@@ -69,12 +70,34 @@ pub struct Record {
     // Records of earlier versions have none, and hold for no day.
     #[serde(default)]
     days: Option<Days>,
+    /// A digest of the paths of all outputs, where none of them meet; otherwise 0.
+    #[serde(skip)]
+    pub(super) outputs: u64,
     /// What was written by builds that did not come to their end.
-    #[serde(default)]
+    #[serde(skip)]
     pub(super) unreported: Vec<String>,
     /// What the pages were made of.
-    #[serde(default)]
+    #[serde(skip)]
     pub(super) dependencies: KeptDependencies,
+}
+
+/// All of a record but for the files, as it is written.
+#[derive(Serialize, Deserialize)]
+struct Rest<'r> {
+    /// That of the program.
+    version: Cow<'r, str>,
+    digest: u64,
+    /// Pages, bytes, files held.
+    report: (usize, u64, usize),
+    failed: Cow<'r, [(String, u16)]>,
+    answered: Cow<'r, [(String, u16)]>,
+    diagnostics: Cow<'r, [KeptDiagnostic]>,
+    days: Option<Days>,
+    unreported: Cow<'r, [String]>,
+    outputs: u64,
+    dependencies: Cow<'r, KeptDependencies>,
+    /// What a page was made of, by the number of its file.
+    made_of: Vec<(u32, Cow<'r, MadeOf>)>,
 }
 
 /// The days for which a build is the same.
@@ -131,7 +154,7 @@ impl Record {
             read => read?,
         };
         let mut record: Self = match text.strip_prefix(HEAD) {
-            Some(written) => postcard::from_bytes(written).unwrap_or_default(),
+            Some(written) => Self::parsed(written).unwrap_or_default(),
             None => serde_json::from_slice(&text).unwrap_or_default(),
         };
         // The record may come from anywhere, and what it lists may be removed: only paths inside count.
@@ -141,8 +164,53 @@ impl Record {
 
     /// Writes it.
     pub fn save(&self, out: OutputFolder<'_>) -> io::Result<()> {
-        let text = postcard::to_extend(self, HEAD.to_vec()).map_err(io::Error::other)?;
+        let made_of = (0u32..).zip(self.files.values()).filter_map(|(at, kept)| Some((at, kept.made_of.as_ref()?)));
+        let rest = Rest {
+            version: env!("CARGO_PKG_VERSION").into(),
+            digest: self.digest,
+            report: (self.pages, self.bytes, self.held),
+            failed: Cow::Borrowed(&self.failed),
+            answered: Cow::Borrowed(&self.answered),
+            diagnostics: Cow::Borrowed(&self.diagnostics),
+            days: self.days.clone(),
+            unreported: Cow::Borrowed(&self.unreported),
+            outputs: self.outputs,
+            dependencies: Cow::Borrowed(&self.dependencies),
+            made_of: made_of.map(|(at, made_of)| (at, Cow::Borrowed(made_of))).collect(),
+        };
+        let text = postcard::to_extend(&self.files, HEAD.to_vec()).map_err(io::Error::other)?;
+        let text = postcard::to_extend(&rest, text).map_err(io::Error::other)?;
         edit::replace(out.files, &out.folder.join(RECORD), &text)
+    }
+
+    /// What was written by [`Record::save`]. That files are ours is known in each version; the rest only in that which wrote it.
+    fn parsed(written: &[u8]) -> Option<Self> {
+        let (files, rest) = postcard::take_from_bytes::<BTreeMap<String, Kept>>(written).ok()?;
+        let mut record = Self { files, ..Self::default() };
+        let version = postcard::take_from_bytes::<String>(rest).map(|(version, _)| version).unwrap_or_default();
+        let rest =
+            (version == env!("CARGO_PKG_VERSION")).then(|| postcard::from_bytes::<Rest<'_>>(rest).ok()).flatten();
+        let Some(rest) = rest else { return Some(record) };
+        let (pages, bytes, held) = rest.report;
+        record = Self {
+            digest: rest.digest,
+            files: record.files,
+            pages,
+            bytes,
+            failed: rest.failed.into_owned(),
+            answered: rest.answered.into_owned(),
+            held,
+            diagnostics: rest.diagnostics.into_owned(),
+            days: rest.days,
+            unreported: rest.unreported.into_owned(),
+            outputs: rest.outputs,
+            dependencies: rest.dependencies.into_owned(),
+        };
+        let mut made_of = rest.made_of.into_iter().peekable();
+        for (at, kept) in (0u32..).zip(record.files.values_mut()) {
+            kept.made_of = made_of.next_if(|(other, _)| *other == at).map(|(_, made_of)| made_of.into_owned());
+        }
+        Some(record)
     }
 
     /// Writes it as it was, with the paths that are about to be written, so that an interrupted build's files are known.
@@ -251,10 +319,18 @@ pub fn digest(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> u
         hasher.update(&bytes.len().to_le_bytes());
         hasher.update(bytes);
     };
-    for node in snapshot.files() {
+    let nodes = snapshot.files();
+    // Once on all cores: each is needed again.
+    nodes.par_iter().filter(|node| matches!(node.body, Body::Text(_))).for_each(|node| {
+        node.digest();
+    });
+    for node in nodes {
         part(node.path.as_bytes());
         match &node.body {
-            Body::Text(text) | Body::Head(text) => part(text.as_bytes()),
+            Body::Text(text) => {
+                part(&[node.digest().unwrap_or_default(), text.len() as u64].map(u64::to_le_bytes).concat())
+            }
+            Body::Head(text) => part(text.as_bytes()),
             Body::OnDemand | Body::Unreadable { .. } => part(format!("{:?}", node.stamp).as_bytes()),
         }
     }

@@ -26,6 +26,7 @@ use crate::build::record::{Kept, Record};
 use crate::build::search::SearchIndex;
 use crate::build::write::OutputFolder;
 use crate::build::{BuildPart, images, record, search, write};
+use crate::files::edit;
 use crate::files::{FileKind, FileNode, KeptImages, Links, Snapshot, made_in};
 use crate::model::search::SearchContent;
 use crate::render::page::{Audience, page, redirect_page};
@@ -35,6 +36,8 @@ use crate::world::World;
 pub const RECORD: &str = ".hausblatt-build";
 /// The name of the file that keeps two builds of one folder apart.
 const LOCK: &str = ".hausblatt-lock";
+/// The name of the file that is there while a build is under way.
+const UNDER_WAY: &str = ".hausblatt-under-way";
 
 /// What is to be built.
 #[derive(Clone, Debug)]
@@ -169,9 +172,11 @@ pub fn before(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> R
     let out = OutputFolder { files: &**snapshot.file_system(), folder: &folder };
     check_folder(snapshot.root(), out)?;
     let is_there = out.files.look(out.folder, Links::Follow).is_ok_and(|look| look.kind == FileKind::Folder);
-    let (lock, record) = if is_there { (Some(lock(out)?), load(out)?) } else { (None, Record::default()) };
-    let digest = record::digest(snapshot, asking, options);
-    if record.is_of(digest, asking.today) && record.holds(out) {
+    let lock = if is_there { Some(lock(out)?) } else { None };
+    let load = || if is_there { load(out) } else { Ok(Record::default()) };
+    let (record, digest) = rayon::join(load, || record::digest(snapshot, asking, options));
+    let record = record?;
+    if record.is_of(digest, asking.today) && !is_under_way(out) && record.holds(out) {
         return Ok(Before::Built(record.report(options.part)));
     }
     Ok(Before::Earlier(EarlierBuild { folder, record, digest, blind: String::new(), lock }))
@@ -201,7 +206,7 @@ pub fn build_after(
 ) -> Result<Report, BuildError> {
     let EarlierBuild { folder, record: mut old, digest, blind, lock: held } = earlier;
     let out = OutputFolder { files: &**world.snapshot.file_system(), folder: &folder };
-    let (jobs, met) = plan(world, options);
+    let (jobs, met, outputs) = plan(world, options, old.outputs);
     out.files.create_folders(out.folder).map_err(|error| BuildError::Io(options.out.clone(), error))?;
     let _lock = match held {
         Some(held) => held,
@@ -211,54 +216,60 @@ pub fn build_after(
             lock
         }
     };
-    if old.digest == 0 {
+    if old.digest == 0 || is_under_way(out) {
         write::sweep(out, old.files.keys());
     }
     check_strangers(out, &jobs, &old, options)?;
     know_digests(&jobs, &old);
-    save_intended(out, &mut old, paths(&jobs, options).iter().map(|path| &**path))?;
+    let under_way = out.folder.join(UNDER_WAY);
+    edit::replace(out.files, &under_way, b"").map_err(|error| BuildError::Io(under_way.clone(), error))?;
+    intend(out, &mut old, &paths(&jobs, options))?;
     let planned = planned(&jobs);
     let dependencies = PageDependencies::new(world, options.way(), &old.dependencies, blind);
     let old_pages = EarlierPages { record: &old, dependencies: &dependencies, planned: &planned };
     let done = AtomicUsize::new(0);
     let bytes = AtomicU64::new(0);
-    let mut outcomes: Vec<Outcome> = jobs
-        .par_iter()
-        .map_init(Bump::new, |arena, job| {
-            let outcome = old_pages.carry_out(world, options, out, job, arena);
-            reset_arena(arena);
-            progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
-            bytes.fetch_add(outcome.kept.iter().map(|(_, kept)| kept.length).sum(), Ordering::Relaxed);
-            outcome
-        })
-        .collect();
+    let make_pages = || -> Vec<Outcome> {
+        jobs.par_iter()
+            .map_init(Bump::new, |arena, job| {
+                let outcome = old_pages.carry_out(world, options, out, job, arena);
+                reset_arena(arena);
+                progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
+                bytes.fetch_add(outcome.kept.iter().map(|(_, kept)| kept.length).sum(), Ordering::Relaxed);
+                outcome
+            })
+            .collect()
+    };
+    let (mut outcomes, index) = rayon::join(make_pages, || SearchIndex::of(world, options, out));
+    let index = index?;
     outcomes.push(Outcome { diagnostics: met, ..Outcome::default() });
     let images = images::named(world, outcomes.iter());
     outcomes.push(images::kept(outcomes.iter(), &images, &old));
-    let index = SearchIndex::of(world, out);
-    let search = index.as_ref().map(|index| index.files(options)).transpose()?.unwrap_or_default();
+    let search = index.as_ref().map_or(&[][..], |index| &index.files);
     let more: Vec<Cow<'_, str>> = images
         .values()
         .map(|image| images::output_path(image).into())
         .chain(search.iter().flat_map(|(path, _)| with_beside(path, options)))
         .collect();
-    if more.iter().any(|path| !old.files.contains_key(&**path)) {
-        check_strange(out, more.iter().map(|path| &**path), &old)?;
-        let own = paths(&jobs, options);
-        save_intended(out, &mut old, own.iter().chain(&more).map(|path| &**path))?;
+    check_strange(out, &more, &old)?;
+    if !are_known(&more, &old) {
+        intend(out, &mut old, &[paths(&jobs, options), more].concat())?;
     }
     let old_pages = EarlierPages { record: &old, dependencies: &dependencies, planned: &planned };
     let written: Vec<Outcome> = search
         .par_iter()
         .map(|(path, content)| {
-            let outcome = old_pages.write_search(options, out, path, content, index.as_ref());
+            let outcome = match &index {
+                Some(index) => old_pages.write_search(options, out, path, content, index),
+                None => Outcome::default(),
+            };
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len() + search.len());
             outcome
         })
         .collect();
     let blocks = search.iter().zip(&written).filter_map(|((path, content), outcome)| {
         let (_, kept) = outcome.kept.iter().find(|(other, _)| other == path)?;
-        Some((path.clone(), (content.key()?, kept.hash)))
+        Some((path.clone(), (index.as_ref()?.key(content)?, kept.hash)))
     });
     let blocks = blocks.collect();
     bytes.fetch_add(
@@ -267,7 +278,6 @@ pub fn build_after(
     );
     outcomes.extend(written);
     let searched = search.len();
-    drop(search);
     if let Some(index) = index {
         index.keep(out, blocks);
     }
@@ -282,12 +292,24 @@ pub fn build_after(
         outcomes.extend(written);
     }
     let named: FxHashSet<Box<str>> = outcomes.iter().flat_map(|outcome| &outcome.images).cloned().collect();
-    let report = finish(world, options, out, &jobs, (old, &dependencies), outcomes, (digest, bytes.into_inner()))?;
+    let made = Made { digest, outputs, bytes: bytes.into_inner() };
+    let report = finish(world, options, out, &jobs, (old, &dependencies), outcomes, made)?;
+    let _ = out.files.remove_file(&under_way);
     let is_whole = options.part == BuildPart::WHOLE && report.failed.is_empty();
     if options.clears_images && is_whole && !removes_nothing(world) {
         KeptImages::of(&world.snapshot).remove_others(named.iter().map(|path| &**path));
     }
     Ok(report)
+}
+
+/// What is known of a build when all is written.
+struct Made {
+    /// The digest of what it depends on.
+    digest: u64,
+    /// That of the paths of its outputs.
+    outputs: u64,
+    /// The bytes of all files.
+    bytes: u64,
 }
 
 /// What became of one output.
@@ -440,22 +462,18 @@ impl EarlierPages<'_, '_> {
         options: &Options,
         out: OutputFolder<'_>,
         path: &str,
-        content: &SearchContent<'_>,
-        index: Option<&SearchIndex<'_>>,
+        content: &SearchContent,
+        index: &SearchIndex<'_>,
     ) -> Outcome {
         if self.planned.contains(path) {
             return Outcome { diagnostics: vec![search::meeting(path)], ..Outcome::default() };
         }
-        let is_known = self
-            .record
-            .files
-            .get(path)
-            .is_some_and(|kept| index.is_some_and(|index| index.is_known(path, content, kept)));
+        let is_known = self.record.files.get(path).is_some_and(|kept| index.is_known(path, content, kept));
         let stays = || self.file_stays(options, out, path, Outcome::default());
         if let Some(outcome) = is_known.then(stays).flatten() {
             return outcome;
         }
-        match content.text() {
+        match index.text(content) {
             Ok(text) => {
                 let made = MadeOutput::Text(text);
                 written(options, out, path, (self.record, self.planned), made, Outcome::default())
@@ -576,12 +594,13 @@ fn finish(
     jobs: &[Job],
     (old, dependencies): (Record, &PageDependencies<'_>),
     outcomes: Vec<Outcome>,
-    (digest, bytes): (u64, u64),
+    made: Made,
 ) -> Result<Report, BuildError> {
     let pages = jobs.iter().filter(|job| job.is_page()).count();
-    let mut report = Report { pages, bytes, changed: old.unreported.clone(), ..Report::default() };
+    let mut report = Report { pages, bytes: made.bytes, changed: old.unreported.clone(), ..Report::default() };
     let mut new = Record::default();
-    new.digest = digest;
+    new.digest = made.digest;
+    new.outputs = made.outputs;
     let mut error = None;
     for outcome in outcomes {
         report.written += outcome.written.len();
@@ -651,12 +670,23 @@ pub(super) fn load(out: OutputFolder<'_>) -> Result<Record, BuildError> {
     })
 }
 
-fn save_intended<'p>(
-    out: OutputFolder<'_>,
-    record: &mut Record,
-    paths: impl Iterator<Item = &'p str>,
-) -> Result<(), BuildError> {
-    record.save_intended(out, paths).map_err(|error| BuildError::Io(out.folder.join(RECORD), error))
+/// Whether all of these paths are among the files of a record.
+fn are_known(paths: &[Cow<'_, str>], record: &Record) -> bool {
+    paths.par_iter().all(|path| record.files.contains_key(&**path))
+}
+
+/// Writes the paths that are about to be written into the record, unless it knows them all.
+fn intend(out: OutputFolder<'_>, record: &mut Record, paths: &[Cow<'_, str>]) -> Result<(), BuildError> {
+    if are_known(paths, record) {
+        return Ok(());
+    }
+    let saved = record.save_intended(out, paths.iter().map(|path| &**path));
+    saved.map_err(|error| BuildError::Io(out.folder.join(RECORD), error))
+}
+
+/// Whether a build is under way, or ended before its time.
+fn is_under_way(out: OutputFolder<'_>) -> bool {
+    out.files.is_there(&out.folder.join(UNDER_WAY), Links::Keep).unwrap_or(true)
 }
 
 fn save(out: OutputFolder<'_>, record: &Record) -> Result<(), BuildError> {
@@ -703,21 +733,17 @@ pub(super) fn check_strangers(
     if out.files.list(out.folder).is_ok_and(|entries| entries.iter().all(|entry| entry.name == LOCK)) {
         return Ok(());
     }
-    check_strange(out, paths(jobs, options).iter().map(|path| &**path), old)
+    check_strange(out, &paths(jobs, options), old)
 }
 
 /// The same for these paths.
-pub(super) fn check_strange<'p>(
-    out: OutputFolder<'_>,
-    mut paths: impl Iterator<Item = &'p str>,
-    old: &Record,
-) -> Result<(), BuildError> {
+pub(super) fn check_strange(out: OutputFolder<'_>, paths: &[Cow<'_, str>], old: &Record) -> Result<(), BuildError> {
     // What can't be looked at is in the way, too.
     let is_there = |path: &str| out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true);
-    match paths.find(|path| !old.files.contains_key(*path) && is_there(path)) {
+    match paths.par_iter().find_first(|path| !old.files.contains_key(&***path) && is_there(path)) {
         None => Ok(()),
         Some(path) => Err(BuildError::Folder(
-            format!("{} is in the way: no build has written it", out.folder.join(path).display()),
+            format!("{} is in the way: no build has written it", out.folder.join(&**path).display()),
             "move it away, or build into another folder with --out".to_owned(),
         )),
     }

@@ -1,5 +1,7 @@
 //! What a built search looks in, written after the pages; and the words of its entries, kept for the next build.
 
+use std::borrow::Cow;
+
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 
@@ -24,39 +26,46 @@ pub(super) struct SearchIndex<'w> {
     /// The words of the entries, and whether they are others than those that are kept.
     words: KeptWords,
     has_changed: bool,
-    /// The folder that the files are in, with a slash behind it; nothing for that of the site.
-    folder: String,
+    /// The files of this part of the site, by their paths below the output folder.
+    pub(super) files: Vec<(String, SearchContent)>,
 }
-
-/// Files of the index, by their paths below the output folder.
-pub(super) type SearchFiles<'s> = Vec<(String, SearchContent<'s>)>;
 
 impl<'w> SearchIndex<'w> {
     /// That of a site; none where nothing is searched.
-    pub(super) fn of(world: &'w World, out: OutputFolder<'_>) -> Option<Self> {
-        let script = output_file(&search_files(world)?.0);
+    ///
+    /// # Errors
+    /// When it can't be written as JSON.
+    pub(super) fn of(world: &'w World, options: &Options, out: OutputFolder<'_>) -> Result<Option<Self>, BuildError> {
+        let Some((script, _)) = search_files(world) else { return Ok(None) };
+        let script = output_file(&script);
+        let folder = script.rsplit_once('/').map(|(folder, _)| format!("{folder}/")).unwrap_or_default();
         let known = out.files.read_own(&out.folder.join(WORDS));
         let mut words = known.map(|bytes| KeptWords::read(&bytes)).unwrap_or_default();
         let entries = entries(world);
         let has_changed = words.update(&entries);
-        let folder = script.rsplit_once('/').map(|(folder, _)| format!("{folder}/")).unwrap_or_default();
-        Some(Self { entries, words, has_changed, folder })
+        let files = search::files(&entries, &words);
+        let files = files.map_err(|error| BuildError::Io(options.out.join(&script), error.into()))?;
+        let files = files.into_iter().map(|file| (format!("{folder}{}", file.path), file.content));
+        let files = files.filter(|(path, _)| options.part.holds(path)).collect();
+        Ok(Some(Self { entries, words, has_changed, files }))
     }
 
-    /// The files of this part of the site.
+    /// The text of a file.
     ///
     /// # Errors
-    /// When they can't be written as JSON.
-    pub(super) fn files(&self, options: &Options) -> Result<SearchFiles<'_>, BuildError> {
-        let files = search::files(&self.entries, &self.words);
-        let files = files.map_err(|error| BuildError::Io(options.out.join(&self.folder), error.into()))?;
-        let placed = files.into_iter().map(|file| (format!("{}{}", self.folder, file.path), file.content));
-        Ok(placed.filter(|(path, _)| options.part.holds(path)).collect())
+    /// When it can't be written as JSON.
+    pub(super) fn text<'s>(&self, content: &'s SearchContent) -> serde_json::Result<Cow<'s, str>> {
+        content.text(&self.entries)
+    }
+
+    /// A digest of what a block is made of; none for another file.
+    pub(super) fn key(&self, content: &SearchContent) -> Option<u64> {
+        content.key(&self.entries)
     }
 
     /// Whether a file that was kept is the one that would be made.
-    pub(super) fn is_known(&self, path: &str, content: &SearchContent<'_>, kept: &Kept) -> bool {
-        content.key().and_then(|key| self.words.block(path, key)).is_some_and(|hash| hash == kept.hash)
+    pub(super) fn is_known(&self, path: &str, content: &SearchContent, kept: &Kept) -> bool {
+        self.key(content).and_then(|key| self.words.block(path, key)).is_some_and(|hash| hash == kept.hash)
     }
 
     /// Keeps the words and the digests of the blocks, where anything has changed; that they can't be kept only costs time.

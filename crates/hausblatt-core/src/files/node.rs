@@ -7,7 +7,7 @@ use std::sync::{Arc, OnceLock};
 use hausblatt_images::{ImageHead, read_head};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
-use xxhash_rust::xxh3::Xxh3;
+use xxhash_rust::xxh3::{Xxh3, xxh3_64};
 
 use crate::files::scan::{FoundFile, about, is_exhaustion};
 use crate::files::{Depth, FileKind, FileReader, Files, Stamp};
@@ -222,7 +222,10 @@ impl FileNode {
 
     /// A digest of its bytes, found once; none where it can't be read.
     pub fn digest(&self) -> Option<u64> {
-        *self.digest.get_or_init(|| digest_of(&mut *self.open().ok()?).ok())
+        *self.digest.get_or_init(|| match &self.body {
+            Body::Text(text) => Some(xxh3_64(text.as_bytes())),
+            _ => digest_of(&mut *self.open().ok()?).ok(),
+        })
     }
 
     /// Takes a digest that was found when the file had the stamp that it has now.

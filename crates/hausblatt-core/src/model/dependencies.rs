@@ -29,6 +29,8 @@ pub enum Sort {
     Term,
     /// What is in a term, in order.
     TermEntries,
+    /// All addresses, with what search engines are told of the content there.
+    Whole,
     /// All menus.
     Menus,
     /// The values of all settings.
@@ -45,7 +47,7 @@ pub enum Sort {
 
 impl Sort {
     /// All of them, in the order of their numbers.
-    pub const ALL: [Self; 16] = [
+    pub const ALL: [Self; 17] = [
         Self::Front,
         Self::Text,
         Self::Summary,
@@ -56,6 +58,7 @@ impl Sort {
         Self::Listed,
         Self::Term,
         Self::TermEntries,
+        Self::Whole,
         Self::Menus,
         Self::Settings,
         Self::Table,
@@ -114,6 +117,6 @@ mod tests {
         for (number, sort) in (0u8..).zip(Sort::ALL) {
             assert_eq!((sort as u8, Sort::of(number)), (number, Some(sort)));
         }
-        assert_eq!(Sort::of(16), None);
+        assert_eq!(Sort::of(17), None);
     }
 }

@@ -16,6 +16,7 @@ use hausblatt_lang::value::dependencies::note_unknown;
 use crate::files::Body;
 use crate::lookup::content_links;
 use crate::lookup::resolution::{LayoutChoice, Resolution, layouts_from};
+use crate::model::dependencies::Sort;
 use crate::model::request::{Kind, Request, Routed};
 use crate::render::component_preview;
 use crate::render::feed;
@@ -284,9 +285,11 @@ pub(crate) fn is_built_in(request: &Request) -> bool {
 
 /// What answers where no theme has a template, if anything does.
 fn built_in(world: &World, request: &Request) -> Option<String> {
-    if !matches!(request.kind, Kind::Error(_)) {
-        // They go through the whole site.
-        note_unknown();
+    match request.kind {
+        Kind::Error(_) | Kind::Robots => {}
+        // Where an answer may be an error, nobody knows before it is made.
+        Kind::Sitemap(_) if world.is_plain() => Sort::Whole.note(0),
+        _ => note_unknown(),
     }
     match request.kind {
         Kind::Error(_) => Some(plain_error(request)),

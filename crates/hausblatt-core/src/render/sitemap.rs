@@ -3,6 +3,7 @@
 use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, BytesText, Event};
 
+use hausblatt_lang::value::dependencies::apart;
 use hausblatt_lang::value::moment::Moment;
 use jiff::civil::Date;
 
@@ -18,6 +19,10 @@ const NAMESPACE: &str = "http://www.sitemaps.org/schemas/sitemap/0.9";
 /// # Errors
 /// None in practice: writing into memory does not fail.
 pub fn sitemap(world: &World, part: Option<u32>) -> Result<String, std::io::Error> {
+    apart(|| whole_sitemap(world, part))
+}
+
+fn whole_sitemap(world: &World, part: Option<u32>) -> Result<String, std::io::Error> {
     let mut writer = Writer::new_with_indent(Vec::new(), b' ', 2);
     writer.write_event(Event::Decl(BytesDecl::new("1.0", Some("utf-8"), None)))?;
     let parts = world.site.sitemap_parts();

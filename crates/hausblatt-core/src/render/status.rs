@@ -69,7 +69,7 @@ impl World {
 
     /// Whether every request is certainly answered as it says: nothing answers, redirects or has an error, and there is
     /// a template for all.
-    fn is_plain(&self) -> bool {
+    pub(crate) fn is_plain(&self) -> bool {
         *self.plain.get_or_init(|| {
             let stays = |unit: &Unit| unit.is_sound && unit.program.as_ref().is_some_and(|it| it.answers.is_empty());
             self.lineage.nearest("templates/fallback.html").is_some()

@@ -405,6 +405,7 @@ const PLANTED: &[Planted] = &[
         "title: Visit",
         "title: Go",
     ),
+    planted("Whole", "+{content.title}", TWO, "date: 2026-03-04", "date: 2026-03-05"),
     planted("Settings", "+{settings.start}", "content/pages/visit.md", "order: 2", "slug: come"),
     planted("Table", "+{tables.months.first.days}", "tables/months.csv", "31", "30"),
     planted("Reference", "+{url(\"page:visit/gate\")}", "content/pages/visit/gate.md", "title:", "slug: door\ntitle:"),

@@ -3,8 +3,6 @@
 use std::fmt;
 use std::sync::Arc;
 
-use xxhash_rust::xxh3::Xxh3;
-
 use crate::value::host::Host;
 use crate::value::moment::Moment;
 use crate::value::shape::{Shape, Symbol};
@@ -89,12 +87,12 @@ impl Datum {
 }
 
 impl Datum {
-    /// Adds what it says to a digest; the same in every state of the site in which it says the same.
-    pub fn digest(&self, host: &dyn Host, all: &mut Xxh3) {
+    /// Adds all that it says to bytes of which a digest is made; the same in every state of the site in which it says the same.
+    pub fn lasting_bytes(&self, host: &dyn Host, out: &mut Vec<u8>) {
         let mut add = |sort: u8, bytes: &[u8]| {
-            all.update(&[sort]);
-            all.update(&(bytes.len() as u64).to_le_bytes());
-            all.update(bytes);
+            out.push(sort);
+            out.extend_from_slice(&(bytes.len() as u64).to_le_bytes());
+            out.extend_from_slice(bytes);
         };
         match self {
             Datum::Nothing => add(0, &[]),
@@ -106,15 +104,15 @@ impl Datum {
             Datum::Html(html) => add(6, html.as_bytes()),
             Datum::List(list) => {
                 add(7, &(list.0.len() as u64).to_le_bytes());
-                list.0.iter().for_each(|member| member.digest(host, all));
+                list.0.iter().for_each(|member| member.lasting_bytes(host, out));
             }
             Datum::Record(DatumRecord { shape, values, stands_for }) => {
                 let name = |symbol: &Symbol| host.symbols().name(*symbol);
                 add(8, stands_for.as_ref().map_or("", name).as_bytes());
                 for (symbol, value) in shape.names().iter().zip(values) {
-                    all.update(&(name(symbol).len() as u64).to_le_bytes());
-                    all.update(name(symbol).as_bytes());
-                    value.digest(host, all);
+                    out.extend_from_slice(&(name(symbol).len() as u64).to_le_bytes());
+                    out.extend_from_slice(name(symbol).as_bytes());
+                    value.lasting_bytes(host, out);
                 }
             }
             Datum::MadeRecord(record) => add(9, &record.lasting_digest(host).to_le_bytes()),

@@ -1,7 +1,7 @@
 //! What is looked in: a page or an entry, with its words.
 
 use rustc_hash::FxHashMap;
-use xxhash_rust::xxh3::Xxh3;
+use xxhash_rust::xxh3::{xxh3_64, xxh3_64_with_seed};
 
 use crate::model::content::Content;
 use crate::model::search::words::{each_word, is_long};
@@ -25,13 +25,10 @@ pub(crate) struct Entry<'s> {
 /// Some content as what may be found; none where it has no address.
 pub(crate) fn entry(content: &Content) -> Option<Entry<'_>> {
     let address = content.address.as_deref()?;
-    let mut all = Xxh3::new();
-    for text in [&*content.title, content.summary.as_deref().unwrap_or("\0")] {
-        all.update(&(text.len() as u64).to_le_bytes());
-        all.update(text.as_bytes());
-    }
-    content.markdown(|text| all.update(text.as_bytes()));
-    Some(Entry { content, address, digest: all.digest() })
+    // Its title may be that of its path, and all else is in its file.
+    let path = xxh3_64(content.path().as_bytes());
+    let digest = xxh3_64_with_seed(&content.node.digest().unwrap_or_default().to_le_bytes(), path);
+    Some(Entry { content, address, digest })
 }
 
 impl Entry<'_> {

@@ -23,28 +23,30 @@ const DIGITS: &[u8; 64] = b"0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnop
 
 /// A file of the index.
 #[derive(Debug)]
-pub(crate) struct SearchFile<'s> {
+pub(crate) struct SearchFile {
     /// Its path, from the search's address.
     pub(crate) path: String,
     /// What it holds.
-    pub(crate) content: SearchContent<'s>,
+    pub(crate) content: SearchContent,
 }
 
 /// What a file of the index holds.
 #[derive(Debug)]
-pub(crate) enum SearchContent<'s> {
+pub(crate) enum SearchContent {
     /// This text.
     Text(String),
-    /// What is shown of these entries, by their numbers; made when it is needed, since summaries are found in texts.
-    Block(Vec<(u32, &'s Entry<'s>)>),
+    /// What is shown of these entries, by their numbers, with their places; made when it is needed, since summaries are found
+    /// in texts.
+    Block(Vec<(u32, usize)>),
 }
 
-impl SearchContent<'_> {
+impl SearchContent {
     /// A digest of what a block is made of; none for a text.
-    pub(crate) fn key(&self) -> Option<u64> {
+    pub(crate) fn key(&self, entries: &[Entry<'_>]) -> Option<u64> {
         let SearchContent::Block(block) = self else { return None };
         let mut all = Xxh3::new();
-        for (number, entry) in block {
+        for &(number, at) in block {
+            let entry = entries.get(at)?;
             all.update(&number.to_le_bytes());
             all.update(&entry.digest.to_le_bytes());
             all.update(&xxh3_64(entry.address.as_bytes()).to_le_bytes());
@@ -56,12 +58,12 @@ impl SearchContent<'_> {
     ///
     /// # Errors
     /// When it can't be written as JSON.
-    pub(crate) fn text(&self) -> serde_json::Result<Cow<'_, str>> {
+    pub(crate) fn text(&self, entries: &[Entry<'_>]) -> serde_json::Result<Cow<'_, str>> {
         match self {
             SearchContent::Text(text) => Ok(text.into()),
             SearchContent::Block(block) => {
-                let shown = block
-                    .iter()
+                let entries = block.iter().filter_map(|&(number, at)| Some((number, entries.get(at)?)));
+                let shown = entries
                     .map(|(number, entry)| (number % BLOCK, (entry.address, &*entry.content.title, entry.summary())));
                 let shown: BTreeMap<u32, (&str, &str, String)> = shown.collect();
                 serde_json::to_string(&shown).map(Cow::from)
@@ -71,12 +73,12 @@ impl SearchContent<'_> {
 }
 
 /// For a word, by place: the numbers of the entries that have it.
-#[derive(Clone, Debug, Default)]
-struct Places([Vec<u32>; 3]);
+#[derive(Clone, Copy, Debug, Default)]
+struct Places<'n>([&'n [u32]; 3]);
 
-impl Places {
+impl Places<'_> {
     fn is_empty(&self) -> bool {
-        self.0.iter().all(Vec::is_empty)
+        self.0.iter().all(|list| list.is_empty())
     }
 
     fn size(&self) -> usize {
@@ -115,7 +117,7 @@ struct Part<'p> {
 /// A part, before it is written.
 struct PlannedPart<'w> {
     name: &'w str,
-    words: &'w [(&'w str, Places)],
+    words: &'w [(&'w str, Places<'w>)],
     /// Whether only the word that is called as the part is written, with all that begin so.
     is_divided: bool,
 }
@@ -124,34 +126,26 @@ struct PlannedPart<'w> {
 ///
 /// # Errors
 /// When they can't be written as JSON.
-pub(crate) fn files<'s>(entries: &'s [Entry<'s>], kept: &KeptWords) -> serde_json::Result<Vec<SearchFile<'s>>> {
+pub(crate) fn files(entries: &[Entry<'_>], kept: &KeptWords) -> serde_json::Result<Vec<SearchFile>> {
     let numbers = numbers(entries.iter().map(|entry| entry.address));
-    let mut order: Vec<(u32, &'s Entry<'s>)> = numbers.into_iter().zip(entries).collect();
+    let mut order: Vec<(u32, usize)> = numbers.into_iter().zip(0..).collect();
     order.sort_unstable_by_key(|(number, _)| *number);
-    let mut places: Vec<Places> = vec![Places::default(); kept.count()];
-    for (number, entry) in &order {
-        for (word, place) in kept.words_of(entry.digest) {
-            if let Some(list) = places.get_mut(word as usize).and_then(|places| places.0.get_mut(usize::from(place))) {
-                list.push(*number);
-            }
-        }
-    }
+    let (ends, flat) = inverted(&order, entries, kept);
+    let list = |at: usize| &flat[at.checked_sub(1).map_or(0, |before| ends[before])..ends[at]];
+    let places = |word: usize| Places([0, 1, 2].map(|place| list(word * 3 + place)));
     // Words are kept for a while after the last entry that has them.
-    let mut all: Vec<(&str, Places)> = (0u32..)
-        .zip(places)
-        .filter(|(_, places)| !places.is_empty())
-        .map(|(at, places)| (kept.word(at), places))
-        .collect();
+    let all = (0..kept.count()).map(|word| (kept.word(word as u32), places(word)));
+    let mut all: Vec<(&str, Places<'_>)> = all.filter(|(_, places)| !places.is_empty()).collect();
     all.par_sort_unstable_by(|(a, _), (b, _)| a.cmp(b));
     let of_titles = all.iter().filter(|(_, places)| !places.0[0].is_empty());
-    let titles: Vec<(&str, Places)> =
-        of_titles.map(|(word, places)| (*word, Places([places.0[0].clone(), Vec::new(), Vec::new()]))).collect();
+    let titles: Vec<(&str, Places<'_>)> =
+        of_titles.map(|(word, places)| (*word, Places([places.0[0], &[], &[]]))).collect();
     all.retain(|(word, _)| is_long(word));
     let (mut of_words, mut of_titles) = (Vec::new(), Vec::new());
     divide(&all, 0, usize::MAX, &mut of_words);
     divide(&titles, 0, 1, &mut of_titles);
     let parts = of_words.par_iter().map(|part| ("w", part)).chain(of_titles.par_iter().map(|part| ("t", part)));
-    let mut files: Vec<SearchFile<'s>> = parts
+    let mut files: Vec<SearchFile> = parts
         .map(|(sort, part)| {
             let path = format!("index/{sort}-{}.json", file_name(part.name));
             Ok(SearchFile { path, content: SearchContent::Text(part.text()?) })
@@ -173,9 +167,33 @@ pub(crate) fn files<'s>(entries: &'s [Entry<'s>], kept: &KeptWords) -> serde_jso
     Ok(files)
 }
 
+/// The numbers of the entries of each word and place, in rising order, behind one another; and where each list ends.
+fn inverted(order: &[(u32, usize)], entries: &[Entry<'_>], kept: &KeptWords) -> (Vec<usize>, Vec<u32>) {
+    let lists = kept.count() * 3;
+    let at = |(word, place): (u32, u8)| (word as usize * 3 + usize::from(place)).min(lists);
+    // One list more takes what is of no word, which there is not.
+    let mut ends = vec![0usize; lists + 1];
+    for (_, entry) in order {
+        kept.words_of(entries[*entry].digest).for_each(|word| ends[at(word)] += 1);
+    }
+    let mut sum = 0;
+    for end in &mut ends {
+        (*end, sum) = (sum, sum + *end);
+    }
+    let mut flat = vec![0; sum];
+    for (number, entry) in order {
+        for word in kept.words_of(entries[*entry].digest) {
+            let end = &mut ends[at(word)];
+            flat[*end] = *number;
+            *end += 1;
+        }
+    }
+    (ends, flat)
+}
+
 /// Divides sorted words that begin with the same `depth` characters into parts that are not too large, or have a name of
 /// so many characters.
-fn divide<'w>(words: &'w [(&'w str, Places)], depth: usize, deepest: usize, parts: &mut Vec<PlannedPart<'w>>) {
+fn divide<'w>(words: &'w [(&'w str, Places<'w>)], depth: usize, deepest: usize, parts: &mut Vec<PlannedPart<'w>>) {
     let Some(((first, _), rest)) = words.split_first() else { return };
     let name = beginning(first, depth);
     let size: usize = words.iter().map(|(word, places)| word.len() + places.size()).sum();
@@ -202,17 +220,17 @@ impl PlannedPart<'_> {
         let own = self.words.iter().filter(|(word, _)| !self.is_divided || *word == self.name);
         let words = own.map(|(word, places)| (*word, places.coded())).collect();
         let all = self.is_divided.then(|| {
-            let mut places = Places::default();
+            let mut places = [const { Vec::new() }; 3];
             let mut best: BTreeMap<u32, usize> = BTreeMap::new();
             for (_, of_word) in self.words.iter().filter(|(word, _)| *word != self.name) {
                 for (place, numbers) in of_word.0.iter().enumerate() {
-                    for number in numbers {
+                    for number in *numbers {
                         best.entry(*number).and_modify(|known| *known = place.min(*known)).or_insert(place);
                     }
                 }
             }
-            best.into_iter().for_each(|(number, place)| places.0[place].push(number));
-            places.coded()
+            best.into_iter().for_each(|(number, place)| places[place].push(number));
+            Places(places.each_ref().map(Vec::as_slice)).coded()
         });
         serde_json::to_string(&Part { words, all })
     }
@@ -275,9 +293,8 @@ mod tests {
     #[test]
     fn words_are_divided_where_they_are_many() {
         let list: Vec<u32> = (0..20_000).collect();
-        let words: Vec<(&str, Places)> = ["bea", "bean", "beans", "bed", "bef", "pea"]
-            .map(|word| (word, Places([vec![1], Vec::new(), list.clone()])))
-            .into();
+        let words: Vec<(&str, Places<'_>)> =
+            ["bea", "bean", "beans", "bed", "bef", "pea"].map(|word| (word, Places([&[1], &[], &list]))).into();
         let mut parts = Vec::new();
         divide(&words, 0, usize::MAX, &mut parts);
         let shown: Vec<_> = parts.iter().map(|part| (part.name, part.words.len(), part.is_divided)).collect();

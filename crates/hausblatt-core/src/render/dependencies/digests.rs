@@ -7,9 +7,11 @@ use std::sync::{Arc, Mutex, OnceLock};
 
 use bumpalo::Bump;
 use hausblatt_lang::render::{Job, digest_of_order, digest_of_rows, digests_of_index};
+use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::dependencies::apart;
+use hausblatt_lang::value::moment::Moment;
 use rustc_hash::{FxHashMap, FxHashSet};
-use xxhash_rust::xxh3::{Xxh3, xxh3_64};
+use xxhash_rust::xxh3::xxh3_64;
 
 use crate::asking::SiteOptions;
 use crate::files::{Body, FileNode};
@@ -19,10 +21,11 @@ use crate::model::request::Request;
 use crate::model::site::{MenuItem, Site};
 use crate::model::taxonomy::{Term, TermId};
 use crate::render::dependencies::OWN;
-use crate::render::dependencies::named::NumberedDependency;
+use crate::render::dependencies::named::{NamedDependency, NumberedDependency, numbered};
 use crate::render::page::{Audience, job};
 use crate::themes::component::TrayItem;
 use crate::themes::lineage::FileId;
+use crate::themes::theme::Header;
 use crate::world::World;
 
 /// The digest of what is not there; no other has it.
@@ -40,20 +43,29 @@ pub(crate) struct Digests<'w> {
     texts: Known,
     files: Known,
     units: FxHashMap<&'w str, u32>,
+    /// The numbers of content by their paths.
+    contents: OnceLock<FxHashMap<&'w str, u32>>,
     indexes: Mutex<FxHashMap<(u32, u32), Arc<IndexDigests>>>,
 }
 
 /// A digest that is put together of parts.
-pub(super) struct Parts(Xxh3);
+pub(super) struct Parts(Vec<u8>);
+
+/// Room for what most digests are made of, in bytes.
+const ROOM: usize = 512;
 
 impl Parts {
     pub(super) fn new() -> Self {
-        Self(Xxh3::new())
+        Self(Vec::with_capacity(ROOM))
+    }
+
+    fn datum(&mut self, datum: &Datum, host: &World) {
+        datum.lasting_bytes(host, &mut self.0);
     }
 
     pub(super) fn text(&mut self, text: &str) {
         self.number(text.len() as u64);
-        self.0.update(text.as_bytes());
+        self.0.extend_from_slice(text.as_bytes());
     }
 
     pub(super) fn maybe(&mut self, text: Option<&str>) {
@@ -62,12 +74,12 @@ impl Parts {
     }
 
     pub(super) fn number(&mut self, number: u64) {
-        self.0.update(&number.to_le_bytes());
+        self.0.extend_from_slice(&number.to_le_bytes());
     }
 
     /// Never that of nothing.
     pub(super) fn digest(self) -> u64 {
-        self.0.digest().max(1)
+        xxh3_64(&self.0).max(1)
     }
 }
 
@@ -104,6 +116,7 @@ impl<'w> Digests<'w> {
             texts: unknown(world.site.contents.len()),
             files: unknown(world.lineage.files.len()),
             units,
+            contents: OnceLock::new(),
             indexes: Mutex::default(),
         };
         digests.frame = digests.of_frame(way);
@@ -113,6 +126,19 @@ impl<'w> Digests<'w> {
     /// The number of a file in the library, by its path.
     pub(crate) fn unit_at(&self, path: &str) -> Option<u32> {
         self.units.get(path).copied()
+    }
+
+    /// The number of the content whose file is at a path.
+    pub(crate) fn content_at(&self, path: &str) -> Option<u32> {
+        let contents = self.contents.get_or_init(|| {
+            self.world.site.contents.iter().map(|content| (&**content.path(), content.number.0)).collect()
+        });
+        contents.get(path).copied()
+    }
+
+    /// The dependency of a name, in this state of the site; none where there is nothing of that name.
+    pub(crate) fn numbered<'d>(&self, named: &'d NamedDependency) -> Option<NumberedDependency<'d>> {
+        numbered(self.world, named, |path| self.unit_at(path), |path| self.content_at(path))
     }
 
     /// What every page depends on.
@@ -150,6 +176,13 @@ impl<'w> Digests<'w> {
         for collection in &world.site.collections {
             all.maybe(collection.listing.as_deref());
             all.maybe(collection.feed.as_deref());
+        }
+        // Which files answer a request follows from their names, from what they say in front, and from its content.
+        for (id, file) in world.lineage.ids() {
+            let Header { label: _, about: _, fits, layout, classes, takes: _, body: _ } = world.header(id);
+            let layout = layout.as_ref().map(|layout| &layout.text);
+            let program = (world.program(id).is_some(), world.continues(id), file.hidden_by);
+            all.text(&format!("{} {fits:?} {layout:?} {classes:?} {program:?}", file.node.path));
         }
         for (status, _) in &world.site.errors {
             all.number(u64::from(*status));
@@ -261,7 +294,7 @@ impl<'w> Digests<'w> {
                     all.text(id);
                     all.text(label);
                     all.maybe(parent.and_then(|parent| taxonomy.term(parent)).map(|parent| &*parent.id));
-                    image.digest(self.world, &mut all.0);
+                    all.datum(image, self.world);
                     all.maybe(address.as_deref());
                 }
                 None => return NOTHING,
@@ -270,6 +303,19 @@ impl<'w> Digests<'w> {
                 Some((_, term)) => self.add_ids(&term.entries, &mut all),
                 None => return NOTHING,
             },
+            Sort::Whole => {
+                // Listings, terms and periods follow from these, and from the configuration.
+                for content in &site.contents {
+                    let Content { home, date, updated, robots, in_lists, terms, state, address, .. } = content;
+                    self.add_home(*home, &mut all);
+                    add_moments(&[*date, *updated], &mut all);
+                    all.maybe(robots.as_deref());
+                    all.number(u64::from(*in_lists) << 8 | *state as u64);
+                    self.add_terms(terms, &mut all);
+                    all.maybe(address.as_deref());
+                }
+                site.tables.iter().for_each(|table| all.datum(&table.value, self.world));
+            }
             Sort::Menus => {
                 for (name, items) in &site.menus {
                     all.text(name);
@@ -279,11 +325,11 @@ impl<'w> Digests<'w> {
             Sort::Settings => {
                 for setting in &self.world.settings {
                     all.text(&setting.field.name);
-                    setting.value.digest(self.world, &mut all.0);
+                    all.datum(&setting.value, self.world);
                 }
             }
             Sort::Table => match site.tables.get(first as usize) {
-                Some(table) => table.value.digest(self.world, &mut all.0),
+                Some(table) => all.datum(&table.value, self.world),
                 None => return NOTHING,
             },
             Sort::Reference | Sort::Named | Sort::Path => return NOTHING,
@@ -319,10 +365,30 @@ impl<'w> Digests<'w> {
         }
     }
 
+    fn add_home(&self, home: Section, all: &mut Parts) {
+        match home {
+            Section::Pages => all.text(""),
+            Section::Collection(number) => {
+                let collection = self.world.site.collections.get(usize::from(number));
+                all.maybe(collection.map(|collection| collection.config.name.text.as_str()));
+            }
+        }
+    }
+
+    fn add_terms(&self, terms: &[(u16, Box<[u32]>)], all: &mut Parts) {
+        for (taxonomy, terms) in terms {
+            let taxonomy = self.world.site.taxonomies.get(usize::from(*taxonomy));
+            all.maybe(taxonomy.map(|taxonomy| taxonomy.config.name.text.as_str()));
+            all.number(terms.len() as u64);
+            for term in terms {
+                all.maybe(taxonomy.and_then(|taxonomy| taxonomy.term(*term)).map(|term| &*term.id));
+            }
+        }
+    }
+
     /// What a content file's front matter says, and what follows from it; not where it says so.
     fn of_front(&self, content: &Content) -> u64 {
         let find = || {
-            let site = &self.world.site;
             let Content {
                 number: _,
                 id,
@@ -355,39 +421,24 @@ impl<'w> Digests<'w> {
             let mut all = Parts::new();
             all.text(id);
             all.text(&node.path);
-            match home {
-                Section::Pages => all.text(""),
-                Section::Collection(number) => {
-                    let collection = site.collections.get(usize::from(*number));
-                    all.maybe(collection.map(|collection| collection.config.name.text.as_str()));
-                }
-            }
+            self.add_home(*home, &mut all);
             all.text(title);
             all.text(slug);
-            for moment in [date, updated] {
-                all.number(u64::from(moment.is_some()));
-                moment.iter().for_each(|moment| all.0.update(&moment.lasting_bytes()));
-            }
+            add_moments(&[*date, *updated], &mut all);
             all.maybe(summary.as_deref());
-            image.digest(self.world, &mut all.0);
-            authors.digest(self.world, &mut all.0);
+            all.datum(image, self.world);
+            all.datum(authors, self.world);
             all.maybe(robots.as_deref());
             all.number(order.map_or(u64::MAX, f64::to_bits));
             all.number(u64::from(*in_lists));
-            for (taxonomy, terms) in terms {
-                let taxonomy = site.taxonomies.get(usize::from(*taxonomy));
-                all.maybe(taxonomy.map(|taxonomy| taxonomy.config.name.text.as_str()));
-                for term in terms {
-                    all.maybe(taxonomy.and_then(|taxonomy| taxonomy.term(*term)).map(|term| &*term.id));
-                }
-                all.number(terms.len() as u64);
-            }
+            self.add_terms(terms, &mut all);
             all.maybe(template.as_ref().map(|(name, _)| &**name));
-            all.text(&format!("{state:?} {broken}"));
+            all.number(*state as u64);
+            all.number(u64::from(*broken));
             all.maybe(address.as_deref());
             for (symbol, value) in shape.names().iter().zip(values) {
                 all.text(self.world.symbols.name(*symbol));
-                value.digest(self.world, &mut all.0);
+                all.datum(value, self.world);
             }
             self.add_ids(parent.as_slice(), &mut all);
             self.add_ids(children, &mut all);
@@ -412,13 +463,20 @@ impl<'w> Digests<'w> {
                         all.text(name);
                         for (symbol, value) in values {
                             all.text(self.world.symbols.name(*symbol));
-                            value.digest(self.world, &mut all.0);
+                            all.datum(value, self.world);
                         }
                     }
                     TrayItem::LeftOut(why) => all.maybe(Some(why)),
                 }
             }
         }
+    }
+}
+
+fn add_moments(moments: &[Option<Moment>], all: &mut Parts) {
+    for moment in moments {
+        all.number(u64::from(moment.is_some()));
+        moment.iter().for_each(|moment| all.0.extend(moment.lasting_bytes()));
     }
 }
 

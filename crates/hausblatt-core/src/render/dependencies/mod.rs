@@ -5,4 +5,4 @@ mod named;
 mod own;
 
 pub(crate) use digests::{Digests, lasting_digest};
-pub(crate) use named::{NamedDependency, NumberedDependency, OWN, named, numbered};
+pub(crate) use named::{NamedDependency, NumberedDependency, OWN, named};

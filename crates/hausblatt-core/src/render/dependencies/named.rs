@@ -3,7 +3,6 @@
 use hausblatt_lang::value::dependencies::{Dependencies, Dependency, TextId};
 use serde::{Deserialize, Serialize};
 
-use crate::model::content::ContentId;
 use crate::model::dependencies::Sort;
 use crate::model::taxonomy::TermId;
 use crate::world::World;
@@ -90,17 +89,18 @@ fn name(world: &World, sort: Sort, first: u32, second: u32) -> Option<String> {
             let taxonomy = taxonomy()?;
             Some(format!("{}/{}", taxonomy.config.name.text, taxonomy.term(second)?.id))
         }
-        Sort::Menus | Sort::Settings => Some(String::new()),
+        Sort::Whole | Sort::Menus | Sort::Settings => Some(String::new()),
         Sort::Table => Some(site.tables.get(first as usize)?.name.clone()),
         Sort::Reference | Sort::Named | Sort::Path => None,
     }
 }
 
 /// A named dependency by its numbers in this state of the site; none where there is nothing of that name.
-pub(crate) fn numbered<'d>(
+pub(super) fn numbered<'d>(
     world: &World,
     named: &'d NamedDependency,
     unit_at: impl Fn(&str) -> Option<u32>,
+    content_at: impl Fn(&str) -> Option<u32>,
 ) -> Option<NumberedDependency<'d>> {
     Some(match named {
         NamedDependency::File(path) => NumberedDependency::File(unit_at(path)?),
@@ -113,6 +113,8 @@ pub(crate) fn numbered<'d>(
             let at = |(first, second)| NumberedDependency::Site(sort, first, second);
             match sort {
                 Sort::Reference | Sort::Named | Sort::Path => NumberedDependency::Text(sort, name),
+                _ if sort.is_of_content() && name.is_empty() => at((OWN, 0)),
+                _ if sort.is_of_content() => at((content_at(name)?, 0)),
                 _ => at(numbers(world, sort, name)?),
             }
         }
@@ -122,11 +124,6 @@ pub(crate) fn numbered<'d>(
 fn numbers(world: &World, sort: Sort, name: &str) -> Option<(u32, u32)> {
     let site = &world.site;
     Some(match sort {
-        _ if sort.is_of_content() && name.is_empty() => (OWN, 0),
-        Sort::Front | Sort::Text | Sort::Summary | Sort::Trays | Sort::Neighbours => {
-            let ContentId(number) = site.at_path(name)?;
-            (number, 0)
-        }
         Sort::Entries | Sort::Scheduled => (u32::from(site.collection(name)?.0), 0),
         Sort::Listed => (u32::from(site.taxonomy(name)?.0), 0),
         Sort::Term | Sort::TermEntries => {
@@ -135,8 +132,8 @@ fn numbers(world: &World, sort: Sort, name: &str) -> Option<(u32, u32)> {
             let TermId { taxonomy, term } = TermId { taxonomy: number, term: taxonomy.find(term)? };
             (u32::from(taxonomy), term)
         }
-        Sort::Menus | Sort::Settings => (0, 0),
+        Sort::Whole | Sort::Menus | Sort::Settings => (0, 0),
         Sort::Table => (u32::try_from(site.tables.iter().position(|table| table.name == name)?).ok()?, 0),
-        Sort::Reference | Sort::Named | Sort::Path => return None,
+        _ => return None,
     })
 }

@@ -1,8 +1,7 @@
-//! What a page depends on before anything of it is rendered: its request, the files that answer it, what it lists.
+//! What a page depends on before anything of it is rendered: its request, and what it lists.
 
 use hausblatt_lang::value::dependencies::apart;
 
-use crate::lookup::resolution::{LayoutChoice, Resolution};
 use crate::model::content::ContentId;
 use crate::model::dependencies::Sort;
 use crate::model::request::{Kind, Request};
@@ -10,15 +9,14 @@ use crate::render::dependencies::digests::{Digests, Parts};
 use crate::render::dependencies::named::NumberedDependency;
 
 impl Digests<'_> {
-    /// The digest of the frame, of a request, and of what follows from it; and the content that it is about.
+    /// The digest of the frame and of a request; and the content that it is about. Which files answer it follows from the frame
+    /// and from that content, which is noted when it is looked at for that.
     pub(crate) fn of_request(&self, request: &Request) -> (u64, Option<ContentId>) {
         apart(|| {
-            let resolution = self.world.resolve(request.clone());
             let own = request.content(&self.world.site);
             let mut all = Parts::new();
             all.number(self.frame());
             self.add_request(request, own, &mut all);
-            self.add_files(&resolution, &mut all);
             self.add_listing(request, &mut all);
             (all.digest(), own)
         })
@@ -28,7 +26,9 @@ impl Digests<'_> {
         let site = &self.world.site;
         let Request { address, kind, view, format, status, number, query, parameters, title } = request;
         all.text(address);
-        all.text(&format!("{:?} {format:?} {status} {number}", kind.word()));
+        all.text(kind.word().unwrap_or(""));
+        all.text(format.word());
+        all.number(u64::from(*status) << 32 | u64::from(*number));
         all.maybe(view.as_deref());
         all.text(query);
         for (name, value) in parameters {
@@ -53,28 +53,6 @@ impl Digests<'_> {
             all.text(&period.parts());
         }
         self.add_ids(own.as_slice(), all);
-        if let Some(own) = own {
-            for sort in [Sort::Front, Sort::Trays] {
-                all.number(self.of(&NumberedDependency::Site(sort, own.0, 0), None));
-            }
-        }
-    }
-
-    fn add_files(&self, resolution: &Resolution, all: &mut Parts) {
-        let world = self.world;
-        let chain = resolution.chain().collect::<Vec<_>>();
-        let layouts: &[_] = match &resolution.layout {
-            LayoutChoice::None => &[],
-            LayoutChoice::Files(files) => files,
-            LayoutChoice::Missing(name, _) => {
-                all.text(&name.text);
-                &[]
-            }
-        };
-        for files in [&*chain, layouts, &*resolution.prepare(world)] {
-            all.number(files.len() as u64);
-            files.iter().for_each(|&file| all.number(self.of_file(file)));
-        }
     }
 
     /// What is on this page of a listing, and how many there are in all.
