@@ -500,3 +500,54 @@ fn what_is_not_ours_stays_and_what_was_good_stays() {
     assert_eq!(site.read("built/visit/index.html"), visit);
     assert_eq!(gone, 3, "{dry}");
 }
+
+/// What has to be uploaded is listed: what a build wrote and removed, and what one before it wrote that did not come to its end.
+#[test]
+fn what_a_build_has_changed_is_listed() {
+    let site = Site::small();
+    let list = |arguments: &[&str]| {
+        let said = site.run(&[&["build", "-q", "--changed-list", "changed.txt"], arguments].concat());
+        assert_eq!((said.code, said.err.as_str()), (0, ""), "{}", said.whole());
+        site.read("changed.txt").lines().map(str::to_owned).collect::<Vec<_>>()
+    };
+    let own = || -> Vec<String> { put_out(&site, "built").into_iter().map(|(path, _)| path).collect() };
+    assert_eq!(list(&[]), own());
+    assert_eq!(list(&[]), [] as [&str; 0]);
+    let before = own();
+    let compressed = list(&["--compressed"]);
+    assert!(!compressed.is_empty() && compressed.iter().all(|path| !before.contains(path)), "{compressed:?}");
+    site.remove("content/journal/2026-05-01-boats.md");
+    let changed = list(&["--compressed"]);
+    assert!(changed.contains(&"journal/boats/index.html".to_owned()), "{changed:?}");
+    assert!(changed.is_sorted() && !site.path("built/journal/boats").exists());
+    // Where a file can't be written, the build ends; what it wrote is in the list of the next one.
+    site.write("themes/far/templates/fallback.html", "+{request.title} again");
+    fs::remove_file(site.path("built/visit/index.html")).unwrap();
+    fs::create_dir(site.path("built/visit/index.html")).unwrap();
+    let said = site.run(&["build", "--changed-list", "changed.txt"]);
+    assert!(said.code > 0 && said.err.contains("visit/index.html"), "{}", said.whole());
+    fs::remove_dir(site.path("built/visit/index.html")).unwrap();
+    assert!(list(&[]).contains(&"visit/index.html".to_owned()));
+    let said = site.run(&["build", "--changed-list", "none/changed.txt"]);
+    assert!(said.err.contains("none/changed.txt can't be written"), "{}", said.err);
+    assert!(said.err.contains("upload all of it"), "{}", said.err);
+    assert_eq!(site.run(&["build", "--changed-list", "a", "--dry-run"]).code, 2);
+}
+
+/// A record of another version says which files are ours, and no more.
+#[test]
+fn a_record_of_another_version_keeps_no_page() {
+    let site = Site::small();
+    assert_eq!(site.run(&["build", "-q"]).code, 0);
+    let before = put_out(&site, "built");
+    let record = fs::read(site.path("built/.hausblatt-build")).unwrap();
+    let version = env!("CARGO_PKG_VERSION").as_bytes();
+    let at = record.windows(version.len()).position(|bytes| bytes == version).unwrap();
+    let other = "9.9.9".as_bytes();
+    assert_eq!(version.len(), other.len());
+    fs::write(site.path("built/.hausblatt-build"), [&record[..at], other, &record[at + other.len()..]].concat())
+        .unwrap();
+    let said = site.run(&["build"]);
+    assert!(said.out.contains("0 files written") && said.code == 0, "{}", said.whole());
+    assert!(put_out(&site, "built") == before);
+}

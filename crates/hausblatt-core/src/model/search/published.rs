@@ -304,7 +304,7 @@ mod tests {
         );
         let text = parts[0].text().unwrap();
         assert!(
-            text.starts_with("{\"words\":{\"bea\":[\"1\",\"\",\"000") && text.contains("\"all\":[\"1\",\"\",\"0000")
+            text.starts_with("{\"words\":{\"bea\":[\"1\",\"\",\"000") && text.contains("\"all\":[\"1\",\"\",\"0100")
         );
         let mut few = Vec::new();
         divide(&words[..1], 0, usize::MAX, &mut few);
