@@ -13,6 +13,9 @@ use crate::model::search::entries::EntryWords;
 /// How what is kept begins.
 const HEAD: &[u8] = b"hausblatt-search 1\n";
 
+/// How many texts are taken apart before their words are coded: as words they take far more room.
+const AT_ONCE: usize = 1024;
+
 /// The words of entries, coded: their numbers in a list, each with its place.
 #[derive(Debug, Default)]
 pub(crate) struct KeptWords {
@@ -116,7 +119,6 @@ impl KeptWords {
     pub(crate) fn update(&mut self, entries: &[Entry<'_>]) -> bool {
         let unknown: Vec<&Entry<'_>> =
             entries.iter().filter(|entry| !self.entries.contains_key(&entry.digest)).collect();
-        let found: Vec<EntryWords> = unknown.par_iter().map(|entry| entry.words()).collect();
         let count = self.entries.len();
         if count + unknown.len() > entries.len() {
             let present: FxHashSet<u64> = entries.iter().map(|entry| entry.digest).collect();
@@ -134,17 +136,24 @@ impl KeptWords {
         }
         let mut numbers: FxHashMap<Box<str>, u32> =
             self.words.iter().zip(0..).map(|(word, number)| (word.clone(), number)).collect();
-        for (entry, words) in unknown.into_iter().zip(found) {
-            let at = self.coded.len();
-            for (word, place) in words {
-                let next = u32::try_from(self.words.len()).unwrap_or(u32::MAX);
-                let number = *numbers.entry(word.clone()).or_insert_with(|| {
-                    self.words.push(word);
-                    next
-                });
-                put(u64::from(number) << 2 | u64::from(place), &mut self.coded);
+        for some in unknown.chunks(AT_ONCE) {
+            let found: Vec<EntryWords> = some.par_iter().map(|entry| entry.words()).collect();
+            for (entry, words) in some.iter().zip(found) {
+                let at = self.coded.len();
+                for (word, place) in words {
+                    let number = match numbers.get(&word) {
+                        Some(&number) => number,
+                        None => {
+                            let number = u32::try_from(self.words.len()).unwrap_or(u32::MAX);
+                            self.words.push(word.clone());
+                            numbers.insert(word, number);
+                            number
+                        }
+                    };
+                    put(u64::from(number) << 2 | u64::from(place), &mut self.coded);
+                }
+                self.entries.insert(entry.digest, (at, self.coded.len() - at));
             }
-            self.entries.insert(entry.digest, (at, self.coded.len() - at));
         }
         true
     }
