@@ -16,7 +16,7 @@ use crate::build::search::SearchIndex;
 use crate::build::write::OutputFolder;
 use crate::build::{
     BuildError, MadeOutput, Options, Outcome, Progress, check_folder, check_strange, check_strangers, images,
-    know_digests, load, make, planned, removes_nothing, write,
+    know_digests, load, make, paths, planned, removes_nothing, write,
 };
 use crate::files::{FileKind, Links};
 use crate::text::addresses_in_text::without_versions;
@@ -92,7 +92,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     check_folder(world.snapshot.root(), out)?;
     let old = load(out)?;
     let (jobs, met, _) = plan(world, options, old.outputs);
-    check_strangers(out, &jobs, &old, options)?;
+    check_strangers(out, &paths(&jobs, options), &old)?;
     know_digests(&jobs, &old);
     let done = AtomicUsize::new(0);
     let others = planned(&jobs);

@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
 
 use crate::model::content::ContentId;
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::request::Request;
 use crate::render::dependencies::{Digests, NamedDependency, NumberedDependency, OWN, named};
 use crate::world::World;
@@ -36,7 +36,7 @@ pub(crate) struct KeptDependencies {
 struct KnownSet {
     things: Box<[u32]>,
     /// What is in it of each page's own content.
-    own: Box<[Sort]>,
+    own: Box<[SitePart]>,
     /// The digest of the other things in it.
     digest: OnceLock<u64>,
 }
@@ -56,9 +56,9 @@ impl KnownSet {
 }
 
 /// What a dependency is of a page's own content, if it is.
-fn of_own(named: &NamedDependency) -> Option<Sort> {
+fn of_own(named: &NamedDependency) -> Option<SitePart> {
     match named {
-        NamedDependency::Site(sort, name) if name.is_empty() => Sort::of(*sort).filter(|sort| sort.is_of_content()),
+        NamedDependency::Site(sort, name) if name.is_empty() => SitePart::of(*sort).filter(|sort| sort.is_of_content()),
         _ => None,
     }
 }
@@ -67,7 +67,7 @@ fn of_own(named: &NamedDependency) -> Option<Sort> {
 fn of_page(dependency: Dependency, own: Option<ContentId>) -> Dependency {
     match dependency {
         Dependency::Site(sort, number, 0)
-            if own == Some(ContentId(number)) && Sort::of(sort).is_some_and(Sort::is_of_content) =>
+            if own == Some(ContentId(number)) && SitePart::of(sort).is_some_and(SitePart::is_of_content) =>
         {
             Dependency::Site(sort, OWN, 0)
         }

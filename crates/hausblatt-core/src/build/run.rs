@@ -6,7 +6,7 @@ use std::error::Error;
 use std::fmt::{self, Display, Formatter};
 use std::io;
 use std::path::{Path, PathBuf};
-use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 use bumpalo::Bump;
 use hausblatt_lang::render::Shows;
@@ -207,10 +207,10 @@ pub fn build_after(
     let EarlierBuild { folder, record: mut old, digest, blind, lock: held } = earlier;
     let out = OutputFolder { files: &**world.snapshot.file_system(), folder: &folder };
     let (jobs, met, outputs) = plan(world, options, old.outputs);
-    out.files.create_folders(out.folder).map_err(|error| BuildError::Io(options.out.clone(), error))?;
     let _lock = match held {
         Some(held) => held,
         None => {
+            out.files.create_folders(out.folder).map_err(|error| BuildError::Io(options.out.clone(), error))?;
             let lock = lock(out)?;
             old = load(out)?;
             lock
@@ -219,23 +219,24 @@ pub fn build_after(
     if old.digest == 0 || is_under_way(out) {
         write::sweep(out, old.files.keys());
     }
-    check_strangers(out, &jobs, &old, options)?;
+    let own = paths(&jobs, options);
+    let are_known = check_strangers(out, &own, &old)?;
     know_digests(&jobs, &old);
     let under_way = out.folder.join(UNDER_WAY);
     edit::replace(out.files, &under_way, b"").map_err(|error| BuildError::Io(under_way.clone(), error))?;
-    intend(out, &mut old, &paths(&jobs, options))?;
+    if !are_known {
+        save_intended(out, &mut old, &own)?;
+    }
     let planned = planned(&jobs);
     let dependencies = PageDependencies::new(world, options.way(), &old.dependencies, blind);
     let old_pages = EarlierPages { record: &old, dependencies: &dependencies, planned: &planned };
     let done = AtomicUsize::new(0);
-    let bytes = AtomicU64::new(0);
     let make_pages = || -> Vec<Outcome> {
         jobs.par_iter()
             .map_init(Bump::new, |arena, job| {
                 let outcome = old_pages.carry_out(world, options, out, job, arena);
                 reset_arena(arena);
                 progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
-                bytes.fetch_add(outcome.kept.iter().map(|(_, kept)| kept.length).sum(), Ordering::Relaxed);
                 outcome
             })
             .collect()
@@ -251,65 +252,24 @@ pub fn build_after(
         .map(|image| images::output_path(image).into())
         .chain(search.iter().flat_map(|(path, _)| with_beside(path, options)))
         .collect();
-    check_strange(out, &more, &old)?;
-    if !are_known(&more, &old) {
-        intend(out, &mut old, &[paths(&jobs, options), more].concat())?;
+    if !check_strange(out, &more, &old)? {
+        save_intended(out, &mut old, &[own, more].concat())?;
     }
-    let old_pages = EarlierPages { record: &old, dependencies: &dependencies, planned: &planned };
-    let written: Vec<Outcome> = search
-        .par_iter()
-        .map(|(path, content)| {
-            let outcome = match &index {
-                Some(index) => old_pages.write_search(options, out, path, content, index),
-                None => Outcome::default(),
-            };
-            progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len() + search.len());
-            outcome
-        })
-        .collect();
-    let blocks = search.iter().zip(&written).filter_map(|((path, content), outcome)| {
-        let (_, kept) = outcome.kept.iter().find(|(other, _)| other == path)?;
-        Some((path.clone(), (index.as_ref()?.key(content)?, kept.hash)))
-    });
-    let blocks = blocks.collect();
-    bytes.fetch_add(
-        written.iter().flat_map(|outcome| &outcome.kept).map(|(_, kept)| kept.length).sum(),
-        Ordering::Relaxed,
-    );
-    outcomes.extend(written);
-    let searched = search.len();
+    let all = jobs.len() + search.len() + images.len();
+    let tick = |count: usize| progress(done.fetch_add(count, Ordering::Relaxed) + count, all);
     if let Some(index) = index {
-        index.keep(out, blocks);
+        let old_pages = EarlierPages { record: &old, dependencies: &dependencies, planned: &planned };
+        outcomes.extend(old_pages.write_index(options, out, index, &tick));
     }
-    if !images.is_empty() {
-        let written = images::write_all(world, out, &images, &old, |count| {
-            progress(done.fetch_add(count, Ordering::Relaxed) + count, jobs.len() + searched + images.len());
-        });
-        bytes.fetch_add(
-            written.iter().flat_map(|outcome| &outcome.kept).map(|(_, kept)| kept.length).sum(),
-            Ordering::Relaxed,
-        );
-        outcomes.extend(written);
-    }
+    outcomes.extend(images::write_all(world, out, &images, &old, tick));
     let named: FxHashSet<Box<str>> = outcomes.iter().flat_map(|outcome| &outcome.images).cloned().collect();
-    let made = Made { digest, outputs, bytes: bytes.into_inner() };
-    let report = finish(world, options, out, &jobs, (old, &dependencies), outcomes, made)?;
+    let report = finish(world, options, out, &jobs, (old, &dependencies), outcomes, (digest, outputs))?;
     let _ = out.files.remove_file(&under_way);
     let is_whole = options.part == BuildPart::WHOLE && report.failed.is_empty();
     if options.clears_images && is_whole && !removes_nothing(world) {
         KeptImages::of(&world.snapshot).remove_others(named.iter().map(|path| &**path));
     }
     Ok(report)
-}
-
-/// What is known of a build when all is written.
-struct Made {
-    /// The digest of what it depends on.
-    digest: u64,
-    /// That of the paths of its outputs.
-    outputs: u64,
-    /// The bytes of all files.
-    bytes: u64,
 }
 
 /// What became of one output.
@@ -456,6 +416,32 @@ impl EarlierPages<'_, '_> {
         Some(outcome)
     }
 
+    /// Writes what the search looks in, and keeps what the next build can know of it.
+    fn write_index(
+        &self,
+        options: &Options,
+        out: OutputFolder<'_>,
+        index: SearchIndex<'_>,
+        tick: &(impl Fn(usize) + Sync),
+    ) -> Vec<Outcome> {
+        let written: Vec<Outcome> = index
+            .files
+            .par_iter()
+            .map(|(path, content)| {
+                let outcome = self.write_search(options, out, path, content, &index);
+                tick(1);
+                outcome
+            })
+            .collect();
+        let blocks = index.files.iter().zip(&written).filter_map(|((path, content), outcome)| {
+            let (_, kept) = outcome.kept.iter().find(|(other, _)| other == path)?;
+            Some((path.clone(), (index.key(content)?, kept.hash)))
+        });
+        let blocks = blocks.collect();
+        index.keep(out, blocks);
+        written
+    }
+
     /// Writes a file that the search looks in.
     fn write_search(
         &self,
@@ -577,7 +563,7 @@ pub(super) fn planned(jobs: &[Job]) -> FxHashSet<&str> {
 }
 
 /// The paths that a build may write.
-fn paths<'j>(jobs: &'j [Job], options: &Options) -> Vec<Cow<'j, str>> {
+pub(super) fn paths<'j>(jobs: &'j [Job], options: &Options) -> Vec<Cow<'j, str>> {
     jobs.iter().flat_map(|job| with_beside(&job.path, options)).collect()
 }
 
@@ -594,13 +580,15 @@ fn finish(
     jobs: &[Job],
     (old, dependencies): (Record, &PageDependencies<'_>),
     outcomes: Vec<Outcome>,
-    made: Made,
+    (digest, outputs): (u64, u64),
 ) -> Result<Report, BuildError> {
     let pages = jobs.iter().filter(|job| job.is_page()).count();
-    let mut report = Report { pages, bytes: made.bytes, changed: old.unreported.clone(), ..Report::default() };
+    let kept = outcomes.iter().flat_map(|outcome| &outcome.kept);
+    let bytes = kept.map(|(_, kept)| kept.length).sum();
+    let mut report = Report { pages, bytes, changed: old.unreported.clone(), ..Report::default() };
     let mut new = Record::default();
-    new.digest = made.digest;
-    new.outputs = made.outputs;
+    new.digest = digest;
+    new.outputs = outputs;
     let mut error = None;
     for outcome in outcomes {
         report.written += outcome.written.len();
@@ -670,16 +658,8 @@ pub(super) fn load(out: OutputFolder<'_>) -> Result<Record, BuildError> {
     })
 }
 
-/// Whether all of these paths are among the files of a record.
-fn are_known(paths: &[Cow<'_, str>], record: &Record) -> bool {
-    paths.par_iter().all(|path| record.files.contains_key(&**path))
-}
-
-/// Writes the paths that are about to be written into the record, unless it knows them all.
-fn intend(out: OutputFolder<'_>, record: &mut Record, paths: &[Cow<'_, str>]) -> Result<(), BuildError> {
-    if are_known(paths, record) {
-        return Ok(());
-    }
+/// Writes the paths that are about to be written into the record.
+fn save_intended(out: OutputFolder<'_>, record: &mut Record, paths: &[Cow<'_, str>]) -> Result<(), BuildError> {
     let saved = record.save_intended(out, paths.iter().map(|path| &**path));
     saved.map_err(|error| BuildError::Io(out.folder.join(RECORD), error))
 }
@@ -723,27 +703,23 @@ pub(super) fn know_digests(jobs: &[Job], old: &Record) {
     }
 }
 
-/// Files in the way that no build of ours has written are not overwritten.
-pub(super) fn check_strangers(
-    out: OutputFolder<'_>,
-    jobs: &[Job],
-    old: &Record,
-    options: &Options,
-) -> Result<(), BuildError> {
+/// Files in the way that no build of ours has written are not overwritten. Tells whether the record knows all paths.
+pub(super) fn check_strangers(out: OutputFolder<'_>, paths: &[Cow<'_, str>], old: &Record) -> Result<bool, BuildError> {
     if out.files.list(out.folder).is_ok_and(|entries| entries.iter().all(|entry| entry.name == LOCK)) {
-        return Ok(());
+        return Ok(false);
     }
-    check_strange(out, &paths(jobs, options), old)
+    check_strange(out, paths, old)
 }
 
-/// The same for these paths.
-pub(super) fn check_strange(out: OutputFolder<'_>, paths: &[Cow<'_, str>], old: &Record) -> Result<(), BuildError> {
+/// The same for a folder that holds something.
+pub(super) fn check_strange(out: OutputFolder<'_>, paths: &[Cow<'_, str>], old: &Record) -> Result<bool, BuildError> {
+    let unknown: Vec<&Cow<'_, str>> = paths.par_iter().filter(|path| !old.files.contains_key(&***path)).collect();
     // What can't be looked at is in the way, too.
     let is_there = |path: &str| out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true);
-    match paths.par_iter().find_first(|path| !old.files.contains_key(&***path) && is_there(path)) {
-        None => Ok(()),
+    match unknown.par_iter().find_first(|path| is_there(path)) {
+        None => Ok(unknown.is_empty()),
         Some(path) => Err(BuildError::Folder(
-            format!("{} is in the way: no build has written it", out.folder.join(&**path).display()),
+            format!("{} is in the way: no build has written it", out.folder.join(&***path).display()),
             "move it away, or build into another folder with --out".to_owned(),
         )),
     }

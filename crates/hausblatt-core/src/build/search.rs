@@ -1,6 +1,7 @@
 //! What a built search looks in, written after the pages; and the words of its entries, kept for the next build.
 
 use std::borrow::Cow;
+use std::collections::BTreeMap;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
@@ -69,10 +70,9 @@ impl<'w> SearchIndex<'w> {
     }
 
     /// Keeps the words and the digests of the blocks, where anything has changed; that they can't be kept only costs time.
-    pub(super) fn keep(self, out: OutputFolder<'_>, blocks: Vec<(String, (u64, u64))>) {
+    pub(super) fn keep(self, out: OutputFolder<'_>, blocks: BTreeMap<String, (u64, u64)>) {
         let Self { mut words, has_changed, .. } = self;
-        if has_changed {
-            words.keep_blocks(blocks.into_iter());
+        if words.keep_blocks(blocks) || has_changed {
             let _ = edit::replace(out.files, &out.folder.join(WORDS), &words.bytes());
         }
     }

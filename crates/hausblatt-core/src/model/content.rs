@@ -13,7 +13,7 @@ use jiff::civil::Date;
 use rustc_hash::FxHashMap;
 
 use crate::files::FileNode;
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::taxonomy::Taxonomy;
 use crate::schema::fields::{self, Conversion, Field};
 use crate::text::address::{asked, shortened, unusable};
@@ -117,7 +117,7 @@ impl Content {
 
     /// Its Markdown, read now where only the head of its file is held; empty where it can't be read.
     pub fn markdown<T>(&self, then: impl FnOnce(&str) -> T) -> T {
-        Sort::Text.note_of(self.number);
+        SitePart::Text.note_of(self.number);
         let whole = self.node.whole_text().unwrap_or_else(|_| "".into());
         then(whole.get(self.body..).unwrap_or(""))
     }

@@ -8,7 +8,7 @@ use crate::model::taxonomy::TermId;
 /// What of a site is read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[repr(u8)]
-pub enum Sort {
+pub enum SitePart {
     /// What the front matter of some content says, and what follows from it: address, terms, parent.
     Front,
     /// The text of some content.
@@ -45,7 +45,7 @@ pub enum Sort {
     Path,
 }
 
-impl Sort {
+impl SitePart {
     /// All of them, in the order of their numbers.
     pub const ALL: [Self; 17] = [
         Self::Front,
@@ -114,9 +114,9 @@ mod tests {
 
     #[test]
     fn each_sort_is_at_its_number() {
-        for (number, sort) in (0u8..).zip(Sort::ALL) {
-            assert_eq!((sort as u8, Sort::of(number)), (number, Some(sort)));
+        for (number, sort) in (0u8..).zip(SitePart::ALL) {
+            assert_eq!((sort as u8, SitePart::of(number)), (number, Some(sort)));
         }
-        assert_eq!(Sort::of(17), None);
+        assert_eq!(SitePart::of(17), None);
     }
 }

@@ -16,7 +16,7 @@ use hausblatt_lang::value::dependencies::note_unknown;
 use crate::files::Body;
 use crate::lookup::content_links;
 use crate::lookup::resolution::{LayoutChoice, Resolution, layouts_from};
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::request::{Kind, Request, Routed};
 use crate::render::component_preview;
 use crate::render::feed;
@@ -288,7 +288,7 @@ fn built_in(world: &World, request: &Request) -> Option<String> {
     match request.kind {
         Kind::Error(_) | Kind::Robots => {}
         // Where an answer may be an error, nobody knows before it is made.
-        Kind::Sitemap(_) if world.is_plain() => Sort::Whole.note(0),
+        Kind::Sitemap(_) if world.is_plain() => SitePart::Whole.note(0),
         _ => note_unknown(),
     }
     match request.kind {

@@ -18,7 +18,7 @@ use rustc_hash::FxHashMap;
 use crate::asking::SiteOptions;
 use crate::files::{LeftOut, Snapshot};
 use crate::model::content::{ContentId, ContentState};
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::request::Request;
 use crate::model::search;
 use crate::model::site::{Site, Sources};
@@ -252,7 +252,7 @@ impl World {
 
     /// What some content places in trays.
     pub(crate) fn trays_of(&self, id: ContentId) -> &[PlacedTray] {
-        Sort::Trays.note_of(id);
+        SitePart::Trays.note_of(id);
         self.trays.get(&id).map_or(&[], |trays| trays)
     }
 

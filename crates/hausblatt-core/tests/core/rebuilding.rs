@@ -464,3 +464,20 @@ fn a_build_that_is_blind_to_what_pages_read_leaves_some_as_they_were() {
     }
     assert_eq!(unseen, [] as [&str; 0]);
 }
+
+/// What a sitemap names depends on what the templates answer, too, which nobody knows before they are rendered.
+#[test]
+fn a_sitemap_that_was_kept_loses_what_is_answered_with_an_error() {
+    let state = with_template("+{content.title}");
+    let sitemap = || String::from_utf8(state.files.bytes("built/sitemap.xml").unwrap().to_vec()).unwrap();
+    assert_eq!(differing(&state, &options(false), ""), [] as [String; 0]);
+    assert!(sitemap().contains("/notes/one/"));
+    // The names of theme files are something that every page depends on: it is the text that is to be seen.
+    for (template, is_named) in
+        [("+{content.title}", true), ("+{answer 410 \"Gone\"}", false), ("+{content.title}", true)]
+    {
+        state.files.write("themes/near/templates/entry.html", template);
+        assert_eq!(differing(&state, &options(false), ""), [] as [String; 0], "{template}");
+        assert_eq!(sitemap().contains("/notes/one/"), is_named, "{template}");
+    }
+}

@@ -49,6 +49,10 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
         let part = args.part.unwrap_or(BuildPart::WHOLE);
         // Others may be of the site as it is today.
         let clears_images = common.theme.is_none() && common.as_of.is_none() && !common.drafts;
+        if let Some(file) = args.changed_list.as_ref().filter(|file| is_below(file, &out)) {
+            let message = format!("{} would be published with the site", file.display());
+            return Err(Failure::Work(message, Some("write the list outside of the folder that is built".to_owned())));
+        }
         let options = Options {
             out: out.clone(),
             map: args.map,
@@ -99,6 +103,13 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
     let pool =
         rayon::ThreadPoolBuilder::new().num_threads(threads).build().map_err(|error| opened::no_threads(&error))?;
     pool.install(work)
+}
+
+/// Whether a file would be in a folder, or below it.
+fn is_below(file: &Path, folder: &Path) -> bool {
+    let above = file.parent().filter(|above| !above.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let real = |path: &Path| path.canonicalize().ok();
+    real(above).zip(real(folder)).is_some_and(|(above, folder)| above.starts_with(folder))
 }
 
 /// Writes the paths of the files that were written or removed, for programs that upload them.

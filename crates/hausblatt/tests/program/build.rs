@@ -532,6 +532,12 @@ fn what_a_build_has_changed_is_listed() {
     assert!(said.err.contains("none/changed.txt can't be written"), "{}", said.err);
     assert!(said.err.contains("upload all of it"), "{}", said.err);
     assert_eq!(site.run(&["build", "--changed-list", "a", "--dry-run"]).code, 2);
+    let said = site.run(&["build", "--changed-list", "built/visit/changed.txt"]);
+    assert_eq!(
+        said.err,
+        "error: built/visit/changed.txt would be published with the site\nhelp: write the list outside of the folder that is built\n"
+    );
+    assert!(!site.path("built/visit/changed.txt").exists());
 }
 
 /// A record of another version says which files are ours, and no more.

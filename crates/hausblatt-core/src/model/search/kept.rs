@@ -10,8 +10,8 @@ use xxhash_rust::xxh3::xxh3_64;
 use crate::model::search::Entry;
 use crate::model::search::entries::EntryWords;
 
-/// How what is kept begins.
-const HEAD: &[u8] = b"hausblatt-search 1\n";
+/// How what is kept begins: another version may take texts apart in another way.
+const HEAD: &[u8] = concat!("hausblatt-search ", env!("CARGO_PKG_VERSION"), "\n").as_bytes();
 
 /// How many texts are taken apart before their words are coded: as words they take far more room.
 const AT_ONCE: usize = 1024;
@@ -163,9 +163,11 @@ impl KeptWords {
         self.blocks.get(path).filter(|(known, _)| *known == key).map(|(_, hash)| *hash)
     }
 
-    /// Keeps the digests of all blocks: of what each was made of, and of its text.
-    pub(crate) fn keep_blocks(&mut self, blocks: impl Iterator<Item = (String, (u64, u64))>) {
-        self.blocks = blocks.collect();
+    /// Keeps the digests of all blocks: of what each was made of, and of its text. Tells whether any is another one.
+    pub(crate) fn keep_blocks(&mut self, blocks: BTreeMap<String, (u64, u64)>) -> bool {
+        let has_changed = self.blocks != blocks;
+        self.blocks = blocks;
+        has_changed
     }
 
     /// A word by its number.

@@ -16,6 +16,8 @@ use crate::model::search::{Entry, KeptWords, is_long, numbers};
 
 /// The most bytes of a part that could be divided.
 const MOST: usize = 48 << 10;
+/// The most characters of a part's name: with those of other alphabets by their numbers, it is the name of a file all the same.
+const LONGEST: usize = 24;
 /// How many numbers a block of results is for.
 const BLOCK: u32 = 64;
 /// The digits of numbers in lists: five bits each, and whether more follow.
@@ -122,7 +124,7 @@ struct PlannedPart<'w> {
     is_divided: bool,
 }
 
-/// All files of the index: in `words` are those of the entries.
+/// All files of the index of these entries, whose words are among those that are kept.
 ///
 /// # Errors
 /// When they can't be written as JSON.
@@ -142,7 +144,7 @@ pub(crate) fn files(entries: &[Entry<'_>], kept: &KeptWords) -> serde_json::Resu
         of_titles.map(|(word, places)| (*word, Places([places.0[0], &[], &[]]))).collect();
     all.retain(|(word, _)| is_long(word));
     let (mut of_words, mut of_titles) = (Vec::new(), Vec::new());
-    divide(&all, 0, usize::MAX, &mut of_words);
+    divide(&all, 0, LONGEST, &mut of_words);
     divide(&titles, 0, 1, &mut of_titles);
     let parts = of_words.par_iter().map(|part| ("w", part)).chain(of_titles.par_iter().map(|part| ("t", part)));
     let mut files: Vec<SearchFile> = parts
@@ -220,20 +222,30 @@ impl PlannedPart<'_> {
         let own = self.words.iter().filter(|(word, _)| !self.is_divided || *word == self.name);
         let words = own.map(|(word, places)| (*word, places.coded())).collect();
         let all = self.is_divided.then(|| {
-            let mut places = [const { Vec::new() }; 3];
-            let mut best: BTreeMap<u32, usize> = BTreeMap::new();
-            for (_, of_word) in self.words.iter().filter(|(word, _)| *word != self.name) {
-                for (place, numbers) in of_word.0.iter().enumerate() {
-                    for number in *numbers {
-                        best.entry(*number).and_modify(|known| *known = place.min(*known)).or_insert(place);
-                    }
-                }
-            }
-            best.into_iter().for_each(|(number, place)| places[place].push(number));
-            Places(places.each_ref().map(Vec::as_slice)).coded()
+            let longer: Vec<Places<'_>> =
+                self.words.iter().filter(|(word, _)| *word != self.name).map(|(_, places)| *places).collect();
+            let best = best_places(&longer);
+            Places(best.each_ref().map(Vec::as_slice)).coded()
         });
         serde_json::to_string(&Part { words, all })
     }
+}
+
+/// For the best place of each entry: the numbers of the entries that have any of these words there.
+fn best_places(words: &[Places<'_>]) -> [Vec<u32>; 3] {
+    let last = words.iter().flat_map(|places| places.0).filter_map(|list| list.last().copied()).max();
+    // A byte for each number takes less time than to put them in order.
+    let mut best = vec![u8::MAX; last.map_or(0, |last| last as usize + 1)];
+    for places in words {
+        for (place, list) in (0u8..).zip(places.0) {
+            for number in list {
+                let known = &mut best[*number as usize];
+                *known = place.min(*known);
+            }
+        }
+    }
+    let of = |place: u8| (0u32..).zip(&best).filter(move |(_, known)| **known == place).map(|(number, _)| number);
+    [of(0).collect(), of(1).collect(), of(2).collect()]
 }
 
 /// A beginning as a part of a file name: letters and digits of ASCII as they are, others by their number in Unicode.
@@ -306,9 +318,26 @@ mod tests {
         assert!(
             text.starts_with("{\"words\":{\"bea\":[\"1\",\"\",\"000") && text.contains("\"all\":[\"1\",\"\",\"0100")
         );
+        let all = best_places(&words.iter().map(|(_, places)| *places).collect::<Vec<_>>());
+        assert_eq!((all[0].as_slice(), all[1].len(), all[2].len()), (&[1][..], 0, 19_999));
         let mut few = Vec::new();
         divide(&words[..1], 0, usize::MAX, &mut few);
         assert_eq!(few[0].name, "");
+    }
+
+    /// Words may be as long as a text, and begin alike as far.
+    #[test]
+    fn names_of_parts_are_short_whatever_the_words() {
+        for letter in ["x", "豆", "𒀀"] {
+            let long = letter.repeat(20_000);
+            let words = [format!("{long}a"), format!("{long}b"), format!("{long}c")];
+            let all: Vec<(&str, Places<'_>)> =
+                words.iter().map(|word| (word.as_str(), Places([&[1], &[], &[]]))).collect();
+            let mut parts = Vec::new();
+            divide(&all, 0, LONGEST, &mut parts);
+            let longest = parts.iter().map(|part| file_name(part.name).len()).max().unwrap_or(0);
+            assert!(parts.len() <= LONGEST && (1..200).contains(&longest), "{letter}: {longest}");
+        }
     }
 
     #[test]

@@ -1,6 +1,7 @@
 // Answers a built site's search in the browser. The page has a field named "q"; results stand in the element
-// with the id "search-results", or else at the end of <main>. Its data-more and data-titles are the words of the
-// button for more results, and of the note that short words are only looked for in titles.
+// with the id "search-results", or else at the end of <main>. Its data-more, data-titles and data-failed are the words
+// of the button for more results, of the note that short words are only looked for in titles, and of what is said
+// where the index can't be loaded.
 (() => {
   const query = new URLSearchParams(location.search).get("q") ?? "";
   for (const field of document.querySelectorAll('input[name="q"]')) field.value = query;
@@ -82,6 +83,12 @@
     return made;
   };
 
+  const failed = (error) => {
+    const results = place();
+    results.replaceChildren(line(results.dataset.failed ?? "The search can't be loaded. Try again later."));
+    console.error(error);
+  };
+
   const show = (found, parts) => {
     const results = place();
     const list = document.createElement("ol");
@@ -97,6 +104,7 @@
     const next = async () => {
       const numbers = found.splice(0, atOnce);
       const shown = await Promise.all(numbers.map(async (number) => (await block(number))[number % parts.block]));
+      let first = null;
       for (const [address, title, summary] of shown) {
         const item = document.createElement("li");
         const link = document.createElement("a");
@@ -104,10 +112,13 @@
         link.textContent = title;
         item.append(link, line(summary));
         list.append(item);
+        first ??= link;
       }
       if (found.length === 0) more.remove();
+      return first;
     };
-    more.addEventListener("click", next);
+    // Who works with a keyboard goes on with the first of them.
+    more.addEventListener("click", () => next().then((first) => first?.focus(), failed));
     const parted = [line(`${query}: ${found.length}`)];
     if (wanted.some(isShort)) {
       parted.push(line(results.dataset.titles ?? "Words of one or two letters are only looked for in titles."));
@@ -129,5 +140,5 @@
     ranked.sort(([a, left], [b, right]) => b - a || left - right);
     await show(ranked.map(([, number]) => number), parts);
   };
-  answer();
+  answer().catch(failed);
 })();

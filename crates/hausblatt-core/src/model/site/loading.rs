@@ -15,7 +15,7 @@ use rustc_hash::FxHashMap;
 use crate::asking::SiteOptions;
 use crate::files::{Snapshot, whole_image};
 use crate::model::content::{Content, ContentId, ContentState, Section};
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::reference;
 use crate::model::request::ListingOf;
 use crate::model::site::order::SortKey;
@@ -203,7 +203,7 @@ impl Site {
 
     /// A page or entry by its number.
     pub fn content(&self, id: ContentId) -> &Content {
-        Sort::Front.note_of(id);
+        SitePart::Front.note_of(id);
         &self.contents[id.0 as usize]
     }
 
@@ -226,7 +226,7 @@ impl Site {
 
     /// A term and its taxonomy.
     pub fn term(&self, id: TermId) -> Option<(&Taxonomy, &Term)> {
-        Sort::Term.note_of_term(id);
+        SitePart::Term.note_of_term(id);
         let taxonomy = self.taxonomies.get(usize::from(id.taxonomy))?;
         Some((taxonomy, taxonomy.term(id.term)?))
     }
@@ -251,7 +251,7 @@ impl Site {
 
     /// The entry before and after this one in time.
     pub(crate) fn neighbours(&self, id: ContentId) -> (Option<ContentId>, Option<ContentId>) {
-        Sort::Neighbours.note_of(id);
+        SitePart::Neighbours.note_of(id);
         apart(|| self.found_neighbours(id))
     }
 

@@ -7,7 +7,7 @@ use hausblatt_lang::text::suggest::did_you_mean;
 use hausblatt_lang::value::dependencies::apart;
 
 use crate::model::content::{Content, ContentId, ContentState, Section};
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::site::Site;
 use crate::text::address::joined_path;
 
@@ -56,7 +56,7 @@ impl Site {
 
     /// What a reference leads to, with what comes after `#` or `?`; none if there is no such thing.
     pub(crate) fn referenced(&self, text: &str) -> Option<Referenced<'_>> {
-        Sort::Reference.note_text(text);
+        SitePart::Reference.note_text(text);
         apart(|| self.found_reference(text))
     }
 
@@ -113,7 +113,7 @@ impl Site {
 
     /// The number of the page or entry that a reference names, a draft too.
     pub(crate) fn referenced_content(&self, name: &str) -> Option<ContentId> {
-        Sort::Named.note_text(name);
+        SitePart::Named.note_text(name);
         match name.split_once(':')? {
             ("page", id) => self.find(Section::Pages, id),
             ("entry", rest) => {
@@ -235,7 +235,7 @@ impl Site {
 
     /// The content whose file is at `path`.
     pub(crate) fn at_path(&self, path: &str) -> Option<ContentId> {
-        Sort::Path.note_text(path);
+        SitePart::Path.note_text(path);
         // Content is read in the order of its paths.
         let at = self.contents.binary_search_by(|content| (**content.path()).cmp(path)).ok()?;
         Some(super::content_id(at))

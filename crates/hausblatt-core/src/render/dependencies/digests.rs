@@ -16,12 +16,12 @@ use xxhash_rust::xxh3::xxh3_64;
 use crate::asking::SiteOptions;
 use crate::files::{Body, FileNode};
 use crate::model::content::{Content, ContentId, Section};
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::request::Request;
 use crate::model::site::{MenuItem, Site};
 use crate::model::taxonomy::{Term, TermId};
 use crate::render::dependencies::OWN;
-use crate::render::dependencies::named::{NamedDependency, NumberedDependency, numbered};
+use crate::render::dependencies::named::NumberedDependency;
 use crate::render::page::{Audience, job};
 use crate::themes::component::TrayItem;
 use crate::themes::lineage::FileId;
@@ -124,21 +124,16 @@ impl<'w> Digests<'w> {
     }
 
     /// The number of a file in the library, by its path.
-    pub(crate) fn unit_at(&self, path: &str) -> Option<u32> {
+    pub(super) fn unit_at(&self, path: &str) -> Option<u32> {
         self.units.get(path).copied()
     }
 
     /// The number of the content whose file is at a path.
-    pub(crate) fn content_at(&self, path: &str) -> Option<u32> {
+    pub(super) fn content_at(&self, path: &str) -> Option<u32> {
         let contents = self.contents.get_or_init(|| {
             self.world.site.contents.iter().map(|content| (&**content.path(), content.number.0)).collect()
         });
         contents.get(path).copied()
-    }
-
-    /// The dependency of a name, in this state of the site; none where there is nothing of that name.
-    pub(crate) fn numbered<'d>(&self, named: &'d NamedDependency) -> Option<NumberedDependency<'d>> {
-        numbered(self.world, named, |path| self.unit_at(path), |path| self.content_at(path))
     }
 
     /// What every page depends on.
@@ -254,32 +249,32 @@ impl<'w> Digests<'w> {
         found
     }
 
-    fn of_site(&self, sort: Sort, first: u32, second: u32) -> u64 {
+    fn of_site(&self, sort: SitePart, first: u32, second: u32) -> u64 {
         let site = &self.world.site;
         let content = || site.contents.get(first as usize);
         let term = || site.term(TermId { taxonomy: u16::try_from(first).unwrap_or(u16::MAX), term: second });
         let mut all = Parts::new();
         match sort {
-            Sort::Front => return content().map_or(NOTHING, |content| self.of_front(content)),
-            Sort::Text => return content().map_or(NOTHING, |content| self.of_markdown(content)),
-            Sort::Summary => match content() {
+            SitePart::Front => return content().map_or(NOTHING, |content| self.of_front(content)),
+            SitePart::Text => return content().map_or(NOTHING, |content| self.of_markdown(content)),
+            SitePart::Summary => match content() {
                 Some(content) => all.text(&content.summary_text()),
                 None => return NOTHING,
             },
-            Sort::Trays => self.add_trays(ContentId(first), &mut all),
-            Sort::Neighbours => match content() {
+            SitePart::Trays => self.add_trays(ContentId(first), &mut all),
+            SitePart::Neighbours => match content() {
                 Some(content) => {
                     let (older, newer) = site.neighbours(content.number);
                     self.add_ids(&[older, newer].map(|id| id.unwrap_or(ContentId(OWN))), &mut all);
                 }
                 None => return NOTHING,
             },
-            Sort::Entries | Sort::Scheduled => match site.collections.get(first as usize) {
-                Some(collection) if sort == Sort::Entries => self.add_ids(&collection.entries, &mut all),
+            SitePart::Entries | SitePart::Scheduled => match site.collections.get(first as usize) {
+                Some(collection) if sort == SitePart::Entries => self.add_ids(&collection.entries, &mut all),
                 Some(collection) => self.add_ids(&collection.scheduled, &mut all),
                 None => return NOTHING,
             },
-            Sort::Listed => match site.taxonomies.get(first as usize) {
+            SitePart::Listed => match site.taxonomies.get(first as usize) {
                 Some(taxonomy) => {
                     for term in taxonomy.listed.iter().filter_map(|&number| taxonomy.term(number)) {
                         all.text(&term.id);
@@ -288,7 +283,7 @@ impl<'w> Digests<'w> {
                 }
                 None => return NOTHING,
             },
-            Sort::Term => match term() {
+            SitePart::Term => match term() {
                 Some((taxonomy, term)) => {
                     let Term { id, label, parent, image, entries: _, address } = term;
                     all.text(id);
@@ -299,12 +294,18 @@ impl<'w> Digests<'w> {
                 }
                 None => return NOTHING,
             },
-            Sort::TermEntries => match term() {
+            SitePart::TermEntries => match term() {
                 Some((_, term)) => self.add_ids(&term.entries, &mut all),
                 None => return NOTHING,
             },
-            Sort::Whole => {
-                // Listings, terms and periods follow from these, and from the configuration.
+            SitePart::Whole => {
+                // Where an answer may be an error, it counts as another one: nobody knows before it is made.
+                all.number(u64::from(self.world.is_plain()));
+                // In no order, since the map has none.
+                let addresses = site.addresses.keys().map(|address| xxh3_64(address.as_bytes()));
+                all.number(addresses.fold(0, u64::wrapping_add));
+                all.number(site.addresses.len() as u64);
+                // Numbered pages of listings follow from these, and from the configuration.
                 for content in &site.contents {
                     let Content { home, date, updated, robots, in_lists, terms, state, address, .. } = content;
                     self.add_home(*home, &mut all);
@@ -316,37 +317,37 @@ impl<'w> Digests<'w> {
                 }
                 site.tables.iter().for_each(|table| all.datum(&table.value, self.world));
             }
-            Sort::Menus => {
+            SitePart::Menus => {
                 for (name, items) in &site.menus {
                     all.text(name);
                     add_items(items, &mut all);
                 }
             }
-            Sort::Settings => {
+            SitePart::Settings => {
                 for setting in &self.world.settings {
                     all.text(&setting.field.name);
                     all.datum(&setting.value, self.world);
                 }
             }
-            Sort::Table => match site.tables.get(first as usize) {
+            SitePart::Table => match site.tables.get(first as usize) {
                 Some(table) => all.datum(&table.value, self.world),
                 None => return NOTHING,
             },
-            Sort::Reference | Sort::Named | Sort::Path => return NOTHING,
+            SitePart::Reference | SitePart::Named | SitePart::Path => return NOTHING,
         }
         all.digest()
     }
 
-    fn of_text(&self, sort: Sort, text: &str) -> u64 {
+    fn of_text(&self, sort: SitePart, text: &str) -> u64 {
         let site = &self.world.site;
         let mut all = Parts::new();
         match sort {
-            Sort::Reference => all.maybe(site.address_of(text).as_deref()),
-            Sort::Named => match site.referenced_content(text) {
+            SitePart::Reference => all.maybe(site.address_of(text).as_deref()),
+            SitePart::Named => match site.referenced_content(text) {
                 Some(id) => self.add_ids(&[id], &mut all),
                 None => all.text(""),
             },
-            Sort::Path => match site.at_path(text) {
+            SitePart::Path => match site.at_path(text) {
                 Some(id) => {
                     all.text("there");
                     all.maybe(site.content(id).address.as_deref());

@@ -3,8 +3,8 @@
 use hausblatt_lang::value::dependencies::{Dependencies, Dependency, TextId};
 use serde::{Deserialize, Serialize};
 
-use crate::model::dependencies::Sort;
-use crate::model::taxonomy::TermId;
+use crate::model::dependencies::SitePart;
+use crate::render::dependencies::digests::Digests;
 use crate::world::World;
 
 /// In the place of the number of a page's own content, which is not named: most pages then depend on the same.
@@ -36,7 +36,7 @@ impl NamedDependency {
             NamedDependency::Order(..) => "Order".to_owned(),
             NamedDependency::Indexed(..) => "Indexed".to_owned(),
             NamedDependency::Today => "Today".to_owned(),
-            NamedDependency::Site(sort, _) => Sort::of(*sort).map(|sort| format!("{sort:?}")).unwrap_or_default(),
+            NamedDependency::Site(sort, _) => SitePart::of(*sort).map(|sort| format!("{sort:?}")).unwrap_or_default(),
         }
     }
 }
@@ -52,9 +52,9 @@ pub(crate) enum NumberedDependency<'d> {
     /// What a query's index holds for a value.
     Indexed(&'d str, u32, u64),
     /// A part of the site.
-    Site(Sort, u32, u32),
+    Site(SitePart, u32, u32),
     /// What a text names.
-    Text(Sort, &'d str),
+    Text(SitePart, &'d str),
     /// The day.
     Today,
 }
@@ -68,72 +68,68 @@ pub(crate) fn named(world: &World, dependency: Dependency, all: &Dependencies) -
         Dependency::Order(path, number) => NamedDependency::Order(text(path), number),
         Dependency::Indexed(path, number, key) => NamedDependency::Indexed(text(path), number, key),
         Dependency::Site(sort, first, second) => {
-            NamedDependency::Site(sort, name(world, Sort::of(sort)?, first, second)?.into())
+            NamedDependency::Site(sort, name(world, SitePart::of(sort)?, first, second)?.into())
         }
         Dependency::SiteText(sort, id) => NamedDependency::Site(sort, text(id)),
     })
 }
 
-fn name(world: &World, sort: Sort, first: u32, second: u32) -> Option<String> {
+fn name(world: &World, sort: SitePart, first: u32, second: u32) -> Option<String> {
     let site = &world.site;
     let collection = || Some(site.collections.get(first as usize)?.config.name.text.clone());
     let taxonomy = || site.taxonomies.get(first as usize);
     match sort {
         _ if sort.is_of_content() && first == OWN => Some(String::new()),
-        Sort::Front | Sort::Text | Sort::Summary | Sort::Trays | Sort::Neighbours => {
+        SitePart::Front | SitePart::Text | SitePart::Summary | SitePart::Trays | SitePart::Neighbours => {
             Some(site.contents.get(first as usize)?.path().to_string())
         }
-        Sort::Entries | Sort::Scheduled => collection(),
-        Sort::Listed => Some(taxonomy()?.config.name.text.clone()),
-        Sort::Term | Sort::TermEntries => {
+        SitePart::Entries | SitePart::Scheduled => collection(),
+        SitePart::Listed => Some(taxonomy()?.config.name.text.clone()),
+        SitePart::Term | SitePart::TermEntries => {
             let taxonomy = taxonomy()?;
             Some(format!("{}/{}", taxonomy.config.name.text, taxonomy.term(second)?.id))
         }
-        Sort::Whole | Sort::Menus | Sort::Settings => Some(String::new()),
-        Sort::Table => Some(site.tables.get(first as usize)?.name.clone()),
-        Sort::Reference | Sort::Named | Sort::Path => None,
+        SitePart::Whole | SitePart::Menus | SitePart::Settings => Some(String::new()),
+        SitePart::Table => Some(site.tables.get(first as usize)?.name.clone()),
+        SitePart::Reference | SitePart::Named | SitePart::Path => None,
     }
 }
 
-/// A named dependency by its numbers in this state of the site; none where there is nothing of that name.
-pub(super) fn numbered<'d>(
-    world: &World,
-    named: &'d NamedDependency,
-    unit_at: impl Fn(&str) -> Option<u32>,
-    content_at: impl Fn(&str) -> Option<u32>,
-) -> Option<NumberedDependency<'d>> {
-    Some(match named {
-        NamedDependency::File(path) => NumberedDependency::File(unit_at(path)?),
-        NamedDependency::Rows(path, number) => NumberedDependency::Rows(path, *number),
-        NamedDependency::Order(path, number) => NumberedDependency::Order(path, *number),
-        NamedDependency::Indexed(path, number, key) => NumberedDependency::Indexed(path, *number, *key),
-        NamedDependency::Today => NumberedDependency::Today,
-        NamedDependency::Site(sort, name) => {
-            let sort = Sort::of(*sort)?;
-            let at = |(first, second)| NumberedDependency::Site(sort, first, second);
-            match sort {
-                Sort::Reference | Sort::Named | Sort::Path => NumberedDependency::Text(sort, name),
-                _ if sort.is_of_content() && name.is_empty() => at((OWN, 0)),
-                _ if sort.is_of_content() => at((content_at(name)?, 0)),
-                _ => at(numbers(world, sort, name)?),
+impl Digests<'_> {
+    /// The dependency of a name, by its numbers in this state of the site; none where there is nothing of that name.
+    pub(crate) fn numbered<'d>(&self, named: &'d NamedDependency) -> Option<NumberedDependency<'d>> {
+        Some(match named {
+            NamedDependency::File(path) => NumberedDependency::File(self.unit_at(path)?),
+            NamedDependency::Rows(path, number) => NumberedDependency::Rows(path, *number),
+            NamedDependency::Order(path, number) => NumberedDependency::Order(path, *number),
+            NamedDependency::Indexed(path, number, key) => NumberedDependency::Indexed(path, *number, *key),
+            NamedDependency::Today => NumberedDependency::Today,
+            NamedDependency::Site(sort, name) => {
+                let sort = SitePart::of(*sort)?;
+                let at = |(first, second)| NumberedDependency::Site(sort, first, second);
+                match sort {
+                    SitePart::Reference | SitePart::Named | SitePart::Path => NumberedDependency::Text(sort, name),
+                    _ if sort.is_of_content() && name.is_empty() => at((OWN, 0)),
+                    _ if sort.is_of_content() => at((self.content_at(name)?, 0)),
+                    _ => at(numbers(self.world, sort, name)?),
+                }
             }
-        }
-    })
+        })
+    }
 }
 
-fn numbers(world: &World, sort: Sort, name: &str) -> Option<(u32, u32)> {
+fn numbers(world: &World, sort: SitePart, name: &str) -> Option<(u32, u32)> {
     let site = &world.site;
     Some(match sort {
-        Sort::Entries | Sort::Scheduled => (u32::from(site.collection(name)?.0), 0),
-        Sort::Listed => (u32::from(site.taxonomy(name)?.0), 0),
-        Sort::Term | Sort::TermEntries => {
+        SitePart::Entries | SitePart::Scheduled => (u32::from(site.collection(name)?.0), 0),
+        SitePart::Listed => (u32::from(site.taxonomy(name)?.0), 0),
+        SitePart::Term | SitePart::TermEntries => {
             let (taxonomy, term) = name.split_once('/')?;
             let (number, taxonomy) = site.taxonomy(taxonomy)?;
-            let TermId { taxonomy, term } = TermId { taxonomy: number, term: taxonomy.find(term)? };
-            (u32::from(taxonomy), term)
+            (u32::from(number), taxonomy.find(term)?)
         }
-        Sort::Whole | Sort::Menus | Sort::Settings => (0, 0),
-        Sort::Table => (u32::try_from(site.tables.iter().position(|table| table.name == name)?).ok()?, 0),
+        SitePart::Whole | SitePart::Menus | SitePart::Settings => (0, 0),
+        SitePart::Table => (u32::try_from(site.tables.iter().position(|table| table.name == name)?).ok()?, 0),
         _ => return None,
     })
 }

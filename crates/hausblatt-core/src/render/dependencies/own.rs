@@ -3,7 +3,7 @@
 use hausblatt_lang::value::dependencies::apart;
 
 use crate::model::content::ContentId;
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::request::{Kind, Request};
 use crate::render::dependencies::digests::{Digests, Parts};
 use crate::render::dependencies::named::NumberedDependency;
@@ -40,7 +40,7 @@ impl Digests<'_> {
         all.maybe(collection.map(|collection| collection.config.name.text.as_str()));
         let term = kind.term();
         all.number(
-            term.map_or(0, |id| self.of(&NumberedDependency::Site(Sort::Term, id.taxonomy.into(), id.term), None)),
+            term.map_or(0, |id| self.of(&NumberedDependency::Site(SitePart::Term, id.taxonomy.into(), id.term), None)),
         );
         if let Kind::Route(number, row) = *kind {
             let route = site.routes.get(usize::from(number));

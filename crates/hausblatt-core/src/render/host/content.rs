@@ -6,7 +6,7 @@ use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
 use crate::model::content::{Content, ContentId, Section};
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::render::host::terms::Terms;
 use crate::text::markdown;
 use crate::text::names;
@@ -183,7 +183,7 @@ impl ContentRecord<'_> {
         if let Some(summary) = &content.summary {
             return Value::Text(summary);
         }
-        Sort::Summary.note_of(self.id);
+        SitePart::Summary.note_of(self.id);
         let first = apart(|| content.markdown(markdown::first_paragraph));
         if first.is_empty() { Value::Nothing } else { Value::Text(scratch.text(&first)) }
     }
@@ -241,7 +241,7 @@ pub(crate) struct CollectionSeq<'w> {
 
 impl CollectionSeq<'_> {
     fn entries(&self) -> &[ContentId] {
-        Sort::Entries.note_list(u32::from(self.number));
+        SitePart::Entries.note_list(u32::from(self.number));
         self.world.site.collections.get(usize::from(self.number)).map_or(&[], |collection| &collection.entries)
     }
 }
@@ -261,7 +261,7 @@ impl Seq for CollectionSeq<'_> {
             names::LABEL => Some(Value::Text(&collection.config.label)),
             names::ADDRESS => Some(text(collection.listing.as_deref())),
             names::SCHEDULED => {
-                Sort::Scheduled.note(u32::from(self.number));
+                SitePart::Scheduled.note(u32::from(self.number));
                 Some(Value::Seq(scratch.keep(ContentSeq { world: self.world, ids: &collection.scheduled })))
             }
             _ => None,

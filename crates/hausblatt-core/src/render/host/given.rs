@@ -4,14 +4,14 @@ use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Value};
 
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::tables::Table;
 use crate::text::names;
 use crate::world::World;
 
 fn table_named<'w>(world: &'w World, name: &str) -> Option<&'w Table> {
     let at = world.site.tables.iter().position(|table| table.name == name)?;
-    Sort::Table.note(u32::try_from(at).ok()?);
+    SitePart::Table.note(u32::try_from(at).ok()?);
     world.site.tables.get(at)
 }
 
@@ -77,13 +77,13 @@ pub struct Settings<'w> {
 impl Record for Settings<'_> {
     fn get<'a>(&'a self, symbol: Symbol, _: &Scratch<'a>) -> Value<'a> {
         let name = self.world.symbols.name(symbol);
-        Sort::Settings.note(0);
+        SitePart::Settings.note(0);
         let settings = &self.world.settings;
         settings.iter().find(|setting| setting.field.name == name).map_or(Value::Nothing, |it| it.value.value())
     }
 
     fn keys(&self) -> Vec<Symbol> {
-        Sort::Settings.note(0);
+        SitePart::Settings.note(0);
         let settings = self.world.settings.iter();
         settings.filter_map(|setting| self.world.symbols.find(&setting.field.name)).collect()
     }

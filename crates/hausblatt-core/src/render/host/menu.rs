@@ -3,7 +3,7 @@
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::site::MenuItem;
 use crate::text::names;
 use crate::world::World;
@@ -18,14 +18,14 @@ pub(crate) struct Menus<'w> {
 
 impl Record for Menus<'_> {
     fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {
-        Sort::Menus.note(0);
+        SitePart::Menus.note(0);
         let name = self.world.symbols.name(symbol);
         let menu = self.world.site.menus.iter().find(|(menu, _)| menu == name);
         menu.map_or(Value::Nothing, |(_, items)| Value::Seq(scratch.keep(Items { items, here: self.here })))
     }
 
     fn keys(&self) -> Vec<Symbol> {
-        Sort::Menus.note(0);
+        SitePart::Menus.note(0);
         self.world.site.menus.iter().filter_map(|(name, _)| self.world.symbols.find(name)).collect()
     }
 }

@@ -4,7 +4,7 @@ use hausblatt_lang::value::members;
 use hausblatt_lang::value::shape::Symbol;
 use hausblatt_lang::value::{Record, Scratch, Seq, Value};
 
-use crate::model::dependencies::Sort;
+use crate::model::dependencies::SitePart;
 use crate::model::taxonomy::{Taxonomy, TermId};
 use crate::render::host::ContentSeq;
 use crate::text::names;
@@ -33,17 +33,17 @@ impl Record for TermRecord<'_> {
             names::IMAGE => term.image.value(),
             names::PARENT => term.parent.map_or(Value::Nothing, |parent| value(world, other(parent), scratch)),
             names::CHILDREN => {
-                Sort::Listed.note(u32::from(self.id.taxonomy));
+                SitePart::Listed.note(u32::from(self.id.taxonomy));
                 let children: Vec<u32> = taxonomy.children(self.id.term).collect();
                 let numbers = scratch.keep_all(&children);
                 Value::Seq(scratch.keep(Terms { world, taxonomy: self.id.taxonomy, numbers }))
             }
             members::ITEMS => {
-                Sort::TermEntries.note_of_term(self.id);
+                SitePart::TermEntries.note_of_term(self.id);
                 Value::Seq(scratch.keep(ContentSeq { world, ids: &term.entries }))
             }
             members::COUNT => {
-                Sort::TermEntries.note_of_term(self.id);
+                SitePart::TermEntries.note_of_term(self.id);
                 Value::Int(term.entries.len() as i64)
             }
             _ => Value::Nothing,
@@ -114,7 +114,7 @@ impl Record for Taxonomies<'_> {
     fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {
         let found = self.world.site.taxonomy(self.world.symbols.name(symbol));
         found.map_or(Value::Nothing, |(number, taxonomy)| {
-            Sort::Listed.note(u32::from(number));
+            SitePart::Listed.note(u32::from(number));
             Value::Seq(scratch.keep(Terms { world: self.world, taxonomy: number, numbers: &taxonomy.listed }))
         })
     }
