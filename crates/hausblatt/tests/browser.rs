@@ -159,6 +159,18 @@ fn found_by_program(site: &Site, query: &str) -> Vec<String> {
 
 #[test]
 #[ignore = "needs chromium"]
+fn a_search_whose_index_is_not_there_says_so() {
+    let demo = Site::demo();
+    assert_eq!(demo.run(&["build"]).code, 0);
+    let site = serve(demo.path("built"));
+    assert!(!opened(&format!("{site}/search/?q=bean")).contains("can't be loaded"));
+    fs::remove_dir_all(demo.path("built/search/index")).unwrap();
+    assert!(opened(&format!("{site}/search/?q=bean")).contains("<p>The search can't be loaded. Try again later.</p>"));
+    assert!(!opened(&format!("{site}/search/")).contains("can't be loaded"), "nothing is looked for");
+}
+
+#[test]
+#[ignore = "needs chromium"]
 fn a_search_in_parts_finds_what_the_program_finds() {
     let demo = Site::demo();
     for number in 0..3000 {

@@ -633,14 +633,17 @@ fn collect<'a>(context: &Context<'_, 'a>, values: Vec<Value<'a>>) -> Result<Valu
 
 fn words<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {
     let wanted = count(arguments)? as usize;
-    let whole = read(context, value);
-    let mut words = whole.split_whitespace();
-    let mut cut = words.by_ref().take(wanted).collect::<Vec<_>>().join(" ");
-    if words.next().is_none() {
-        return Ok(value);
+    match first_words(read(context, value), wanted) {
+        Some(cut) => kept(context, &cut),
+        None => Ok(value),
     }
-    cut.push('…');
-    kept(context, &cut)
+}
+
+/// The first words of a text, with `…` directly after the last; none where it has no more than so many.
+pub fn first_words(text: &str, wanted: usize) -> Option<String> {
+    let mut words = text.split_whitespace();
+    let cut = words.by_ref().take(wanted).collect::<Vec<_>>().join(" ");
+    words.next().map(|_| cut + "…")
 }
 
 fn replace<'a>(context: &Context<'_, 'a>, value: Value<'a>, arguments: &[Value<'a>]) -> Result<Value<'a>, String> {

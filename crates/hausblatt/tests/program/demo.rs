@@ -267,7 +267,7 @@ fn a_page() {
           <meta name="viewport" content="width=device-width, initial-scale=1">
           <title>Visit – Marrow Lane Seed Library</title>
           <link rel="stylesheet" href="/assets/loam.css?v=fe8e60a7d44e">
-            <link rel="stylesheet" href="/assets/hedgerow.css?v=1982fa692fbe">
+            <link rel="stylesheet" href="/assets/hedgerow.css?v=82e741eccbb0">
           <link rel="stylesheet" href="/assets/harbour.css?v=f6d2cd9b7de5">
           <link rel="icon" href="/assets/icon.svg?v=1b20a6997779" type="image/svg+xml">
           <link rel="alternate" type="application/atom+xml" title="Journal" href="/journal/feed.xml">
@@ -443,7 +443,7 @@ fn a_wrong_address() {
           <title>This drawer is empty – Marrow Lane Seed Library</title>
           <meta name="robots" content="noindex">
           <link rel="stylesheet" href="/assets/loam.css?v=fe8e60a7d44e">
-            <link rel="stylesheet" href="/assets/hedgerow.css?v=1982fa692fbe">
+            <link rel="stylesheet" href="/assets/hedgerow.css?v=82e741eccbb0">
           <link rel="stylesheet" href="/assets/harbour.css?v=f6d2cd9b7de5">
           <link rel="icon" href="/assets/icon.svg?v=1b20a6997779" type="image/svg+xml">
           <link rel="alternate" type="application/atom+xml" title="Journal" href="/journal/feed.xml">

@@ -92,7 +92,7 @@ fn an_image_that_can_not_be_made_is_said_to_be() {
         &["build"],
         expect![[r#"
             exit 1
-            Built with errors: 134 of 134 pages into ./built (1070 kB, TIME s): 185 files written, 0 unchanged, 0 removed.
+            Built with errors: 134 of 134 pages into ./built (1071 kB, TIME s): 185 files written, 0 unchanged, 0 removed.
             ---
             error    no other image can be made of this one: it ends too soon
                      media/returned-seed.jpg
@@ -106,7 +106,7 @@ fn an_image_that_can_not_be_made_is_said_to_be() {
         &["build"],
         expect![[r#"
             exit 1
-            Built with errors: 134 of 134 pages into ./built (1070 kB, TIME s): 0 files written, 185 unchanged, 0 removed.
+            Built with errors: 134 of 134 pages into ./built (1071 kB, TIME s): 0 files written, 185 unchanged, 0 removed.
             ---
             error    no other image can be made of this one: it ends too soon
                      media/returned-seed.jpg
@@ -269,41 +269,41 @@ fn what_is_sent_at_the_address_of_a_file() {
         &site,
         &["render", "/assets/hedgerow.css?v=1"],
         expect![[r#"
-        exit 0
-        /* hedgerow: greens, and the pieces that its own templates need. */
-        :root { --paper: #f7faf3; --ink: #22291f; --faint: #55604e; --line: #d5dfcb; --accent: #2f6f4e; --panel: #edf3e6; }
-        @media (prefers-color-scheme: dark) {
-          :root { --paper: #161b15; --ink: #e4ebdd; --faint: #a5b29b; --line: #313b2d; --accent: #8ccaa3; --panel: #1f261d; }
-        }
-        .variety { display: grid; gap: 1.5rem clamp(1.5rem, 4vw, 3rem); }
-        @media (min-width: 52rem) { .variety { grid-template-columns: 5fr 6fr; } }
-        .variety-picture img { width: 100%; border-radius: .8rem; }
-        .facts { display: grid; grid-template-columns: repeat(auto-fit, minmax(8.5rem, 1fr)); border: 1px solid var(--line); border-radius: .6rem; overflow: hidden; font-family: var(--sans); margin: 1.25rem 0; }
-        .facts div { padding: .6rem .8rem; box-shadow: 0 0 0 1px var(--line); }
-        .facts dt { font-size: .8rem; color: var(--faint); }
-        .facts dd { margin: 0; font-weight: 600; }
-        .easy-mark { display: inline-block; font: 600 .85rem var(--sans); color: var(--accent); border: 1px solid currentColor; border-radius: 2rem; padding: .2rem .8rem; margin: 0; }
-        .packets.small { grid-template-columns: repeat(auto-fill, minmax(min(100%, 12rem), 1fr)); }
-        .dates { list-style: none; padding: 0; margin: 1rem 0; display: grid; gap: .75rem; }
-        .date-slip { display: grid; grid-template-columns: 5.5rem 1fr; gap: 1rem; align-items: center; text-decoration: none; color: inherit; border: 1px solid var(--line); border-radius: .6rem; padding: .75rem 1rem; background: var(--panel); font-family: var(--sans); }
-        .date-slip:hover { border-color: var(--accent); }
-        .date-slip time { text-align: center; color: var(--accent); font-size: .85rem; }
-        .date-slip b { display: block; font-size: 1.6rem; line-height: 1.1; }
-        .past { opacity: .85; }
-        .note { font: .95rem var(--sans); border-left: 3px solid var(--accent); padding: .3rem 0 .3rem 1rem; margin-top: 2rem; }
-        .family-row { display: flex; gap: 1.25rem; align-items: center; margin: 1.5rem 0; }
-        .family-row img { width: 8rem; border-radius: .5rem; }
-        .family-row h2, .family-row ul { margin: .2rem 0; }
-        .family-row ul { padding-left: 1.1rem; }
-        .family-picture { border-radius: .6rem; margin-bottom: 1rem; }
-        .month-list { list-style: none; padding: 0; }
-        .month-list li { display: grid; grid-template-columns: 7rem 1fr; gap: 1rem; padding: .5rem 0; border-bottom: 1px solid var(--line); }
-        .search-form { display: flex; flex-wrap: wrap; gap: .5rem; align-items: center; font-family: var(--sans); }
-        .search-form input { font: inherit; color: inherit; background: var(--panel); border: 1px solid var(--faint); border-radius: .4rem; padding: .4rem .7rem; min-width: 0; flex: 1 1 12rem; }
-        .search-form button { font: inherit; color: var(--paper); background: var(--accent); border: 0; border-radius: .4rem; padding: .5rem 1rem; }
-        #search-results li { margin: .8rem 0; }
-        #search-results li p { margin: .1rem 0; color: var(--faint); }
-    "#]],
+            exit 0
+            /* hedgerow: greens, and the pieces that its own templates need. */
+            :root { --paper: #f7faf3; --ink: #22291f; --faint: #55604e; --line: #d5dfcb; --accent: #2f6f4e; --panel: #edf3e6; }
+            @media (prefers-color-scheme: dark) {
+              :root { --paper: #161b15; --ink: #e4ebdd; --faint: #a5b29b; --line: #313b2d; --accent: #8ccaa3; --panel: #1f261d; }
+            }
+            .variety { display: grid; gap: 1.5rem clamp(1.5rem, 4vw, 3rem); }
+            @media (min-width: 52rem) { .variety { grid-template-columns: 5fr 6fr; } }
+            .variety-picture img { width: 100%; border-radius: .8rem; }
+            .facts { display: grid; grid-template-columns: repeat(auto-fit, minmax(8.5rem, 1fr)); border: 1px solid var(--line); border-radius: .6rem; overflow: hidden; font-family: var(--sans); margin: 1.25rem 0; }
+            .facts div { padding: .6rem .8rem; box-shadow: 0 0 0 1px var(--line); }
+            .facts dt { font-size: .8rem; color: var(--faint); }
+            .facts dd { margin: 0; font-weight: 600; }
+            .easy-mark { display: inline-block; font: 600 .85rem var(--sans); color: var(--accent); border: 1px solid currentColor; border-radius: 2rem; padding: .2rem .8rem; margin: 0; }
+            .packets.small { grid-template-columns: repeat(auto-fill, minmax(min(100%, 12rem), 1fr)); }
+            .dates { list-style: none; padding: 0; margin: 1rem 0; display: grid; gap: .75rem; }
+            .date-slip { display: grid; grid-template-columns: 5.5rem 1fr; gap: 1rem; align-items: center; text-decoration: none; color: inherit; border: 1px solid var(--line); border-radius: .6rem; padding: .75rem 1rem; background: var(--panel); font-family: var(--sans); }
+            .date-slip:hover { border-color: var(--accent); }
+            .date-slip time { text-align: center; color: var(--accent); font-size: .85rem; }
+            .date-slip b { display: block; font-size: 1.6rem; line-height: 1.1; }
+            .past { opacity: .85; }
+            .note { font: .95rem var(--sans); border-left: 3px solid var(--accent); padding: .3rem 0 .3rem 1rem; margin-top: 2rem; }
+            .family-row { display: flex; gap: 1.25rem; align-items: center; margin: 1.5rem 0; }
+            .family-row img { width: 8rem; border-radius: .5rem; }
+            .family-row h2, .family-row ul { margin: .2rem 0; }
+            .family-row ul { padding-left: 1.1rem; }
+            .family-picture { border-radius: .6rem; margin-bottom: 1rem; }
+            .month-list { list-style: none; padding: 0; }
+            .month-list li { display: grid; grid-template-columns: 7rem 1fr; gap: 1rem; padding: .5rem 0; border-bottom: 1px solid var(--line); }
+            .search-form { display: flex; flex-wrap: wrap; gap: .5rem; align-items: center; font-family: var(--sans); }
+            .search-form input { font: inherit; color: inherit; background: var(--panel); border: 1px solid var(--faint); border-radius: .4rem; padding: .4rem .7rem; min-width: 0; flex: 1 1 12rem; }
+            .search-form button, #search-results button { font: inherit; color: var(--paper); background: var(--accent); border: 0; border-radius: .4rem; padding: .5rem 1rem; }
+            #search-results li { margin: .8rem 0; }
+            #search-results li p { margin: .1rem 0; color: var(--faint); }
+        "#]],
     );
     check(
         &site,

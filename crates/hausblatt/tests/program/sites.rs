@@ -340,9 +340,11 @@ fn searches() {
         "+{request.robots} [+{search.query}] +{listing.total}:+{each entry in search.items} +{entry.title}+{end} | +{each page in listing.pages}+{page.address} +{end}",
     );
     site.write("content/kinds/beans.md", "---\ntitle: Möhre\nfamily: beets\nsummary: runs deep\n---\n");
-    for number in 0..12 {
+    for number in 0..22 {
         site.write(&format!("content/notes/2024-01-{:02}-n{number}.md", number + 1), "---\ntitle: Many\n---\n");
     }
+    let wordy: String = (1..60).map(|word| format!("w{word} ")).collect();
+    site.write("content/kinds/wordy.md", format!("---\ntitle: Wordy\nfamily: beets\n---\n{wordy}\n"));
     answers(
         &site,
         &[
@@ -368,8 +370,7 @@ fn searches() {
             /suche/?q=nichts (0): noindex [nichts] 0: | /suche/?q=nichts
             /suche/?q=zzz (0): noindex [zzz] 0: | /suche/?q=zzz
             /suche/?q=%26%22%3Cx (0): noindex [&amp;&quot;&lt;x] 0: | /suche/?q=%26%22%3Cx
-            /suche/page/2/?q=many (1): error: Weg
-                note: /suche/page/2/ answers with 404; did you mean /suche/?
+            /suche/page/2/?q=many (0): noindex [many] 22: Many Many | /suche/?q=many /suche/page/2/?q=many
             /suche/page/3/?q=many (1): error: Weg
                 note: /suche/page/3/ answers with 404; did you mean /suche/?
             /suche/page/2/ (1): error: Weg
@@ -406,6 +407,8 @@ fn searches() {
     assert_eq!(index["entries"], entries.len());
     let found = entries.iter().find(|[_, title, _]| title == "Frost <1>").unwrap();
     assert_eq!(found[2], "It froze.");
+    let long = entries.iter().find(|[_, title, _]| title == "Wordy").unwrap();
+    assert_eq!(long[2], format!("{}w40…", (1..40).map(|word| format!("w{word} ")).collect::<String>()));
     let words: serde_json::Value = serde_json::from_str(&site.read("built/suche/index/w-.json")).unwrap();
     assert!(words["words"]["froze"].is_array() && words["words"]["it"].is_null(), "{words}");
     assert!(site.read("built/suche/search.js").contains("search-results"));

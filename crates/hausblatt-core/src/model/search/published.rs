@@ -8,6 +8,7 @@ use std::borrow::Cow;
 use std::collections::BTreeMap;
 use std::fmt::Write;
 
+use hausblatt_lang::value::members::first_words;
 use rayon::prelude::*;
 use serde::Serialize;
 use xxhash_rust::xxh3::{Xxh3, xxh3_64};
@@ -20,6 +21,8 @@ const MOST: usize = 48 << 10;
 const LONGEST: usize = 24;
 /// How many numbers a block of results is for.
 const BLOCK: u32 = 64;
+/// How many words of a summary are shown.
+const SUMMARY: usize = 40;
 /// The digits of numbers in lists: five bits each, and whether more follow.
 const DIGITS: &[u8; 64] = b"0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz-_";
 
@@ -65,13 +68,20 @@ impl SearchContent {
             SearchContent::Text(text) => Ok(text.into()),
             SearchContent::Block(block) => {
                 let entries = block.iter().filter_map(|&(number, at)| Some((number, entries.get(at)?)));
-                let shown = entries
-                    .map(|(number, entry)| (number % BLOCK, (entry.address, &*entry.content.title, entry.summary())));
+                let shown = entries.map(|(number, entry)| {
+                    (number % BLOCK, (entry.address, &*entry.content.title, shown_summary(entry)))
+                });
                 let shown: BTreeMap<u32, (&str, &str, String)> = shown.collect();
                 serde_json::to_string(&shown).map(Cow::from)
             }
         }
     }
+}
+
+/// What is shown below the title of an entry: a long summary would be loaded with all its neighbours.
+fn shown_summary(entry: &Entry<'_>) -> String {
+    let summary = entry.summary();
+    first_words(&summary, SUMMARY).unwrap_or(summary)
 }
 
 /// For a word, by place: the numbers of the entries that have it.
