@@ -7,7 +7,7 @@ use crate::asking::SiteOptions;
 use crate::files::Snapshot;
 use crate::lookup::{offers, public};
 use crate::themes::file_name::only_prints;
-use crate::world::{Unloadable, World};
+use crate::world::{EarlierWorld, Unloadable, World};
 
 impl World {
     /// Makes the World of `snapshot`, looked at in this way.
@@ -38,15 +38,18 @@ impl World {
     }
 
     /// The World of a later snapshot of the same folder, looked at in the same way. Where only the texts of templates,
-    /// partials, layouts and components have changed, content is not read again.
+    /// partials, layouts and components have changed, content is not read again; where content says something else that
+    /// changes no address, term or parent, only its files are.
     ///
     /// # Errors
     /// As for [`World::load`].
     pub fn later(&self, snapshot: Snapshot) -> Result<Self, Unloadable> {
         let is_there = |path: &str| snapshot.file(path).is_some() && self.snapshot.file(path).is_some();
-        let is_other_text = |path: &Arc<str>| only_prints(path) && is_there(path);
-        let reads_again = !snapshot.changed_since(&self.snapshot).iter().all(is_other_text);
-        let earlier = if reads_again { None } else { Some(self) };
+        let (edited, other): (Vec<Arc<str>>, Vec<_>) =
+            snapshot.changed_since(&self.snapshot).into_iter().partition(|path| path.starts_with("content/"));
+        let is_read = |path: &Arc<str>| !only_prints(path) || !is_there(path);
+        let may_share = edited.iter().all(|path| is_there(path)) && !other.iter().any(is_read);
+        let earlier = may_share.then_some(EarlierWorld { world: self, edited: &edited });
         Self::finished(Self::assemble(snapshot, self.asking.clone(), earlier)?)
     }
 

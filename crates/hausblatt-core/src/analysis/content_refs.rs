@@ -7,6 +7,7 @@ use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Place;
 use hausblatt_lang::value::datum::Datum;
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 use crate::analysis::choice_problem::ChoiceProblem;
@@ -23,13 +24,51 @@ use crate::world::World;
 
 /// What front matter needs and does not find: chosen templates, trays, images and links in fields.
 pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
+    let site = &world.site;
+    let asking = |fields: &'_ [Field]| fields.iter().any(|field| asks(&field.of));
+    let of_pages = asking(&site.config.page_fields);
+    let of_collections: Vec<bool> =
+        site.collections.iter().map(|collection| asking(&collection.config.fields)).collect();
+    let has_asking = |content: &Content| match content.home {
+        _ if !matches!(content.image, Datum::Nothing) => true,
+        Section::Pages => of_pages,
+        Section::Collection(number) => of_collections[usize::from(number)],
+    };
+    let of_content = |number: usize| {
+        let content = site.contents.get(number).filter(|it| it.template.is_some() || has_asking(it));
+        let mut found = Vec::new();
+        if let Some(content) = content {
+            found.extend(choice(world, content.number, content));
+            in_own_fields(world, content, &mut found);
+        }
+        found
+    };
+    let mut found = of_trays(world);
+    let numbers = (0..site.contents.len()).into_par_iter().with_min_len(512);
+    found.par_extend(numbers.flat_map_iter(of_content));
+    found
+}
+
+/// What the fields of some content ask for.
+fn in_own_fields(world: &World, content: &Content, found: &mut Vec<Diagnostic>) {
+    let fields = world.site.fields_of(content);
+    for entry in &content.node.front().entries {
+        let field = fields.iter().find(|field| *field.name == *entry.key);
+        let of = field.map(|field| &field.of).or((&*entry.key == "image").then_some(&FieldType::Image));
+        if let Some(of) = of.filter(|of| asks(of)) {
+            in_field(world, of, &entry.data, content.path(), found);
+        }
+    }
+}
+
+/// Trays that nothing prints, and what the components in them ask for.
+fn of_trays(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
     let programs = world.library.units.iter().filter_map(|unit| unit.program.as_ref());
     let all_trays: Vec<&str> = programs.flat_map(|program| program.trays.iter().map(String::as_str)).collect();
     let filled = |name: &str| world.trays.values().flatten().any(|tray| tray.name == name);
     let mut known = FxHashMap::default();
-    for (id, content) in world.site.ids() {
-        found.extend(choice(world, id, content));
+    for (id, content) in world.site.ids().filter(|(_, content)| content.trays.is_some()) {
         let mut printed: Option<Printed> = None;
         for tray in world.trays.get(&id).into_iter().flatten() {
             let printed = printed.get_or_insert_with(|| printed_trays(world, id, &mut known));
@@ -51,23 +90,7 @@ pub(crate) fn of_front_matter(world: &World) -> Vec<Diagnostic> {
             let help = || format!("a template prints it with +{{tray \"{}\"}}", tray.name);
             found.push(diagnostic.or_help(help).at(content.path(), tray.span));
         }
-        if content.trays.is_some() {
-            in_trays(world, content, &mut found);
-        }
-        let fields = match content.home {
-            Section::Pages => &world.site.config.page_fields,
-            Section::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
-        };
-        if fields.is_empty() && matches!(content.image, Datum::Nothing) {
-            continue;
-        }
-        for entry in &content.node.front().entries {
-            let field = fields.iter().find(|field| *field.name == *entry.key);
-            let of = field.map(|field| &field.of).or((&*entry.key == "image").then_some(&FieldType::Image));
-            if let Some(of) = of.filter(|of| asks(of)) {
-                in_field(world, of, &entry.data, content.path(), &mut found);
-            }
-        }
+        in_trays(world, content, &mut found);
     }
     found
 }
@@ -157,7 +180,7 @@ pub(crate) fn of_configuration(world: &World) -> Vec<Diagnostic> {
             in_field(world, &setting.field.of, &entry.data, &config.path, &mut found);
         }
     }
-    for collection in &world.site.collections {
+    for collection in world.site.collections.iter() {
         let dated = collection.entries.iter().any(|&id| world.site.content(id).date.is_some());
         let wants = [
             (collection.config.feed, "feed"),
@@ -272,10 +295,7 @@ fn choice(world: &World, id: ContentId, content: &Content) -> Option<Diagnostic>
 pub(crate) fn images_without_alt(world: &World) -> FxHashMap<String, Vec<Place>> {
     let mut found: FxHashMap<String, Vec<Place>> = FxHashMap::default();
     for (_, content) in world.site.ids().filter(|(_, content)| content.is_live()) {
-        let fields: &[Field] = match content.home {
-            Section::Pages => &world.site.config.page_fields,
-            Section::Collection(number) => &world.site.collections[usize::from(number)].config.fields,
-        };
+        let fields = world.site.fields_of(content);
         for entry in &content.node.front().entries {
             let field = fields.iter().find(|field| *field.name == *entry.key);
             let of = field.map(|field| &field.of).or((&*entry.key == "image").then_some(&FieldType::Image));

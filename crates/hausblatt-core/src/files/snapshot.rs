@@ -266,6 +266,13 @@ impl Snapshot {
         let (mut now, mut then) = (now.into_iter().peekable(), then.into_iter().peekable());
         let mut changed = Vec::new();
         loop {
+            // Most are the same, and looked at no further.
+            while let (Some(new), Some(old)) = (now.peek(), then.peek())
+                && Arc::ptr_eq(new, old)
+            {
+                now.next();
+                then.next();
+            }
             let order = match (now.peek(), then.peek()) {
                 (None, None) => return changed,
                 (Some(_), None) => Ordering::Less,
@@ -274,7 +281,7 @@ impl Snapshot {
             };
             let new = if order.is_le() { now.next() } else { None };
             let old = if order.is_ge() { then.next() } else { None };
-            let same = matches!((new, old), (Some(new), Some(old)) if Arc::ptr_eq(new, old) || new.is_same(old));
+            let same = matches!((new, old), (Some(new), Some(old)) if new.is_same(old));
             changed.extend(new.or(old).filter(|_| !same).map(|node| node.path.clone()));
         }
     }
@@ -305,10 +312,15 @@ impl Snapshot {
 
     /// All files, by path.
     pub fn files(&self) -> Vec<&Arc<FileNode>> {
-        let on_disk = self.files.iter().filter(|node| !self.overlay.contains_key(&node.path));
-        let mut all: Vec<_> = on_disk.chain(self.overlay.values().flatten()).collect();
-        if !self.overlay.is_empty() {
-            all.sort_by(|a, b| a.path.cmp(&b.path));
+        let mut all: Vec<_> = self.files.iter().collect();
+        // From the last, so that what is still to come keeps its place.
+        for (path, node) in self.overlay.iter().rev() {
+            match (self.files.binary_search_by(|node| node.path.cmp(path)), node) {
+                (Ok(at), Some(node)) => all[at] = node,
+                (Ok(at), None) => drop(all.remove(at)),
+                (Err(at), Some(node)) => all.insert(at, node),
+                (Err(_), None) => {}
+            }
         }
         all
     }

@@ -51,7 +51,7 @@ pub enum ContentState {
 }
 
 /// A page or an entry.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Content {
     /// Its number in the site.
     pub number: ContentId,

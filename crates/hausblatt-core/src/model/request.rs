@@ -324,7 +324,7 @@ pub(crate) fn page_address(listing: &str, number: u32) -> String {
 /// Every address of the site, in order, redirects included.
 pub fn addresses(site: &Site) -> Vec<String> {
     let mut all: Vec<String> = Vec::with_capacity(site.addresses.len());
-    for (address, target) in &site.addresses {
+    for (address, target) in site.addresses.iter() {
         all.push(address.to_string());
         let moved = match target {
             Target::Moved(number) => site.moved.get(*number as usize).map(|moved| moved.to.as_str()),

@@ -18,7 +18,7 @@ pub struct TermId {
 }
 
 /// A taxonomy.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Taxonomy {
     /// How it is configured.
     pub config: TaxonomyConfig,
@@ -30,7 +30,7 @@ pub struct Taxonomy {
 }
 
 /// A term.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Term {
     /// Its id, a slug.
     pub id: Box<str>,
@@ -125,8 +125,10 @@ impl Taxonomy {
         self.listed.iter().copied().filter(move |&other| self.terms[other as usize].parent == Some(number))
     }
 
-    /// Takes what is in its terms, in order, with what of it is in which term, and gives the terms addresses.
-    pub fn fill(&mut self, entries: impl Iterator<Item = (ContentId, Vec<u32>)>) {
+    /// Takes what is in its terms, in order, with what of it is in which term, and gives the terms addresses. What was in
+    /// them is no longer.
+    pub fn fill(&mut self, entries: Vec<(ContentId, Vec<u32>)>) {
+        self.terms.iter_mut().for_each(|term| term.entries.clear());
         for (id, terms) in entries {
             let mut all: Vec<u32> = Vec::new();
             for term in terms {

@@ -218,7 +218,7 @@ fn rows(world: &World, table: &str) -> Vec<Map<String, Json>> {
 /// Entries of each collection, with all fields.
 fn entries(world: &World, needs: &[Need]) -> Vec<(String, String)> {
     let mut found = Vec::new();
-    for collection in &world.site.collections {
+    for collection in world.site.collections.iter() {
         let name = &collection.config.name.text;
         let wanted = needs.iter().filter_map(|need| match need {
             Need::Entry(of, id) if of == name => Some(id.as_str()),

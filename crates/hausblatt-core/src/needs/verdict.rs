@@ -172,7 +172,7 @@ fn remove_below(world: &World, snapshot: &mut Snapshot, collection: &str) {
 
 /// Takes a key out of the front matter of all content, or of that of one home.
 fn strip(world: &World, snapshot: &mut Snapshot, home: Option<&str>, key: &str) {
-    for content in &world.site.contents {
+    for content in world.site.contents.iter() {
         let is_home = home.is_none_or(|home| content.path().starts_with(&format!("content/{home}/")));
         if let Some(text) = ContentText::of(&content.node).filter(|text| is_home && text.get(key).is_some()) {
             snapshot.put(content.path(), Some(&text.with(key, None).written()));

@@ -115,7 +115,7 @@ fn reduced(world: &World, samples: &[ContentId]) -> Snapshot {
         return world.snapshot.keeping(|_| true);
     }
     let mut kept: FxHashSet<ContentId> = samples.iter().copied().collect();
-    for collection in &site.collections {
+    for collection in site.collections.iter() {
         kept.extend(collection.entries.iter().take(KEPT));
     }
     kept.extend(site.top.iter().take(KEPT));
@@ -155,7 +155,7 @@ fn reduced(world: &World, samples: &[ContentId]) -> Snapshot {
 fn offered(world: &World, snapshot: &mut Snapshot) -> Vec<String> {
     let mut paths = Vec::new();
     let homes: Vec<Section> = std::iter::once(Section::Pages)
-        .chain((0u16..).zip(&world.site.collections).map(|(number, _)| Section::Collection(number)))
+        .chain((0u16..).zip(world.site.collections.iter()).map(|(number, _)| Section::Collection(number)))
         .collect();
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.hidden_by.is_none()) {
         let Some(name) = file.name.offered() else { continue };
@@ -192,7 +192,7 @@ fn offered(world: &World, snapshot: &mut Snapshot) -> Vec<String> {
 /// An entry of each collection that has none.
 fn empty_collections(world: &World, snapshot: &mut Snapshot) -> Vec<String> {
     let mut paths = Vec::new();
-    for (number, collection) in (0u16..).zip(&world.site.collections) {
+    for (number, collection) in (0u16..).zip(world.site.collections.iter()) {
         let home = Section::Collection(number);
         if world.site.contents.iter().any(|content| content.home == home && content.is_live() && !content.broken) {
             continue;

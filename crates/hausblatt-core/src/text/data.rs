@@ -41,7 +41,27 @@ pub struct Entry {
     pub data: Data,
 }
 
+impl Entry {
+    /// Whether another one is the same key with the same value, wherever it is.
+    pub(crate) fn says_same(&self, other: &Self) -> bool {
+        self.key == other.key && self.data.says_same(&other.data)
+    }
+}
+
 impl Data {
+    /// Whether another one is the same value, wherever it is.
+    pub(crate) fn says_same(&self, other: &Self) -> bool {
+        match (&self.value, &other.value) {
+            (DataValue::List(own), DataValue::List(other)) => {
+                own.len() == other.len() && own.iter().zip(other).all(|(own, other)| own.says_same(other))
+            }
+            (DataValue::Map(own), DataValue::Map(other)) => {
+                own.len() == other.len() && own.iter().zip(other).all(|(own, other)| own.says_same(other))
+            }
+            (own, other) => own == other,
+        }
+    }
+
     /// The text, if it is one.
     pub fn as_text(&self) -> Option<&str> {
         match &self.value {

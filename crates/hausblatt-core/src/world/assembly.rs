@@ -92,6 +92,32 @@ pub struct World {
     pub(super) file_of: Vec<FileId>,
 }
 
+/// A World of earlier files, with the same configuration, manifests and tables.
+#[derive(Clone, Copy)]
+pub(crate) struct EarlierWorld<'w> {
+    /// That World.
+    pub world: &'w World,
+    /// The paths of the content that says something else now.
+    pub edited: &'w [Arc<str>],
+}
+
+impl EarlierWorld<'_> {
+    /// Its site with what is edited; nothing where the names that are known by now have other numbers there, or where
+    /// the edits may change more than the content that they are in.
+    fn site(&self, sources: &Sources<'_>, symbols: &Interner) -> Option<(Arc<Site>, Arc<Reading>)> {
+        let World { site, reading, .. } = self.world;
+        if !reading.symbols.begins_with(symbols) {
+            return None;
+        }
+        if self.edited.is_empty() {
+            return Some((site.clone(), reading.clone()));
+        }
+        let mut problems = reading.problems.clone();
+        let site = site.edited(sources, self.edited, &reading.symbols, &mut problems)?;
+        Some((Arc::new(site), Arc::new(Reading { symbols: reading.symbols.clone(), problems })))
+    }
+}
+
 /// What reading the content left behind, beside the site itself.
 struct Reading {
     /// The numbers of all names, up to there.
@@ -125,15 +151,15 @@ fn unknown_collection(site: &Site, path: &Arc<str>, field: &Field) -> Vec<Diagno
 }
 
 impl World {
-    /// Puts the World of `snapshot` together, looked at in this way, with all its files compiled and linked. The content
-    /// is that of an earlier World, if there is one, with the same content, configuration and manifests.
+    /// Puts the World of `snapshot` together, looked at in this way, with all its files compiled and linked. What it has in
+    /// common with an earlier one, it shares.
     ///
     /// # Errors
     /// When `hausblatt.toml` or the lineage can't be read at all. All other problems are collected.
     pub(crate) fn assemble(
         snapshot: Snapshot,
         asking: SiteOptions,
-        earlier: Option<&Self>,
+        earlier: Option<EarlierWorld<'_>>,
     ) -> Result<Self, Unloadable> {
         let mut problems: Vec<Diagnostic> = snapshot.left_out().iter().map(LeftOut::diagnostic).collect();
         let Some(config) = read_config(&snapshot, &mut problems) else { return Err(Unloadable(problems)) };
@@ -157,16 +183,11 @@ impl World {
         let components = component::declared(&lineage, &conversion, &mut symbols, &mut problems);
         let language = Language::new(&config.language);
         let sources = Sources { snapshot: &snapshot, asking: &asking, conversion: &conversion, language: &language };
-        let (site, reading) = match earlier {
-            Some(earlier) if earlier.reading.symbols.begins_with(&symbols) => {
-                (earlier.site.clone(), earlier.reading.clone())
-            }
-            _ => {
-                let mut found = Vec::new();
-                let site = Site::load(&sources, config, &mut symbols, &mut found);
-                (Arc::new(site), Arc::new(Reading { symbols, problems: found }))
-            }
-        };
+        let (site, reading) = earlier.and_then(|earlier| earlier.site(&sources, &symbols)).unwrap_or_else(|| {
+            let mut found = Vec::new();
+            let site = Site::load(&sources, config, &mut symbols, &mut found);
+            (Arc::new(site), Arc::new(Reading { symbols, problems: found }))
+        });
         let mut symbols = reading.symbols.clone();
         problems.extend(reading.problems.iter().cloned());
         for setting in &mut settings {

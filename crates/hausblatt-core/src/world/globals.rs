@@ -7,8 +7,9 @@ use hausblatt_lang::text::source::{Place, Span};
 use hausblatt_lang::types::{Globals, RecordId, Type, Unlisted};
 use hausblatt_lang::value::datum::{Datum, DatumList, DatumRecord};
 use hausblatt_lang::value::shape::Interner;
+use rustc_hash::FxHashSet;
 
-use crate::model::content::Section;
+use crate::model::content::{Content, Section};
 use crate::model::site::Site;
 use crate::model::tables::Table;
 use crate::model::taxonomy::Taxonomy;
@@ -160,18 +161,15 @@ impl Types {
                 (name, of)
             }));
         };
-        let page_fields = known_fields(globals, site, &site.config.page_fields, Section::Pages);
+        let shapes = shapes_of_content(site);
+        let page_fields = known_fields(globals, site, &site.config.page_fields, (Section::Pages, &shapes));
         let mut all_fields = page_fields.clone();
         let mut members = content_members(page, &parts, &page_fields);
         terms_of("pages", &mut members);
         globals.set_members(page, members);
         for (at, collection) in site.collections.iter().enumerate() {
-            let fields = known_fields(
-                globals,
-                site,
-                &collection.config.fields,
-                Section::Collection(u16::try_from(at).unwrap_or(u16::MAX)),
-            );
+            let home = Section::Collection(u16::try_from(at).unwrap_or(u16::MAX));
+            let fields = known_fields(globals, site, &collection.config.fields, (home, &shapes));
             let mut members = content_members(entries[at], &parts, &fields);
             terms_of(&collection.config.name.text, &mut members);
             globals.set_members(entries[at], members);
@@ -185,7 +183,7 @@ impl Types {
             }
         }
         let mut members = content_members(any_content, &parts, &all_fields);
-        for taxonomy in &site.taxonomies {
+        for taxonomy in site.taxonomies.iter() {
             let name = &taxonomy.config.name.text;
             members.push((name.clone(), Type::list(term_of(name))));
         }
@@ -468,16 +466,31 @@ fn of_data(globals: &mut Globals, symbols: &Interner, name: &str, values: &[&Dat
     Type::Record(globals.record(name, Unlisted::Error, members))
 }
 
-/// The fields that a declaration or any content of this home knows.
-fn known_fields(globals: &mut Globals, site: &Site, declared: &[Field], home: Section) -> BTreeMap<String, Type> {
-    let mut fields: BTreeMap<String, Type> = typed_fields(globals, declared, &site.config.path).into_iter().collect();
-    let mut seen: Vec<*const hausblatt_lang::value::shape::Shape> = Vec::new();
-    for content in site.contents.iter().filter(|content| content.home == home) {
-        let shape = std::sync::Arc::as_ptr(&content.shape);
-        if seen.contains(&shape) {
-            continue;
+/// For each home, content of each set of fields that there is.
+fn shapes_of_content(site: &Site) -> Vec<&Content> {
+    let mut last = None;
+    let mut seen = FxHashSet::default();
+    let mut found = Vec::new();
+    for content in site.contents.iter() {
+        let is = (content.home, Arc::as_ptr(&content.shape));
+        // Most content is like the one before it.
+        if last != Some(is) && seen.insert(is) {
+            found.push(content);
         }
-        seen.push(shape);
+        last = Some(is);
+    }
+    found
+}
+
+/// The fields that a declaration or any content of this home knows.
+fn known_fields(
+    globals: &mut Globals,
+    site: &Site,
+    declared: &[Field],
+    (home, shapes): (Section, &[&Content]),
+) -> BTreeMap<String, Type> {
+    let mut fields: BTreeMap<String, Type> = typed_fields(globals, declared, &site.config.path).into_iter().collect();
+    for content in shapes.iter().filter(|content| content.home == home) {
         for entry in &content.node.front().entries {
             let taxonomy = site.taxonomy(&entry.key).is_some();
             let known = taxonomy

@@ -14,8 +14,8 @@ use hausblatt_lang::text::diagnostic::distinct;
 use proptest::prelude::*;
 
 use crate::images::png;
-use crate::support::asking;
 use crate::support::failing::{Event, Failing};
+use crate::support::{asking, pages};
 
 /// A file, and what may be in it; nothing where the file is not there.
 type Variants = (&'static str, &'static [&'static str]);
@@ -29,7 +29,7 @@ const FILES: &[Variants] = &[
         "hausblatt.toml",
         &[
             CONFIG,
-            "[site]\ntitle = \"Beds\"\naddress = \"https://seeds.example\"\ntheme = \"near\"\n[collections.notes]\naddress = \"/notes/{slug}/\"\nlisting = \"/notes/\"\n",
+            "[site]\ntitle = \"Beds\"\naddress = \"https://seeds.example\"\ntheme = \"near\"\n[collections.notes]\naddress = \"/notes/{slug}/\"\nlisting = \"/notes/\"\norder = \"title\"\nperiods = [\"year\"]\n[collections.notes.fields]\nplace = { type = \"link\" }\nseats = { type = \"number\" }\nfriend = { type = \"entry\", collection = \"notes\" }\n[taxonomies.family]\nof = [\"notes\"]\naddress = \"/families/{term}/\"\n",
         ],
     ),
     ("themes/near/hausblatt-theme.toml", &["[theme]\nparent = \"far\"\n"]),
@@ -83,10 +83,15 @@ const FILES: &[Variants] = &[
         "content/pages/visit/gate.md",
         &[
             "---\ntitle: The gate\n---\nIt is green.",
+            "---\ntitle: Zur Gate\n---\nIt is green.",
             "---\ntitle: A gate\nslug: door\n---\nIt is red.",
             "---\ndraft: yes\n---\n",
             GONE,
         ],
+    ),
+    (
+        "content/pages/visit/hut.md",
+        &[GONE, "---\ntitle: The hut\n---\nIt is small.", "---\ntitle: A hut\n---\nIt is small."],
     ),
     (
         "content/pages/lost.md",
@@ -98,6 +103,9 @@ const FILES: &[Variants] = &[
             "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nThe first bed.\n\n## Rows\n\nMore.",
             "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nThe first bed.\n\n## Rows\n\nLess, by the [gate](page:visit/gate).",
             "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nAnother bed.\n",
+            "---\ntitle: Uno\ndate: 2026-03-01\nfamily: [peas]\nseats: 4\nfriend: three\n---\nThe first bed.",
+            "---\ntitle: Éins\ndate: 2026-03-01\nfamily: [peas]\nplace: page:visit\nseats: 4\nsummary: It is\n---\nThe first bed.",
+            "---\nplace: page:visit/gate\ntitle: Zone\ndate: 2026-03-01\nfamily: ['peas']\nseats: four\nrobots: noidex\n---\nThe first bed.",
             "---\ntitle: One more\ndate: 2026-03-09\nfamily: [peas, beans]\nseats: 9\nfriend: three\n---\nThe first bed.",
             "---\ntitle: One\ndate: 2026-12-24\nfamily: [Peas]\n---\nIt waits.",
             GONE,
@@ -144,6 +152,7 @@ views = ["print"]
 [collections.notes.fields]
 seats = { type = "number" }
 friend = { type = "entry", collection = "notes" }
+place = { type = "link" }
 [taxonomies.family]
 of = ["notes"]
 address = "/families/{term}/"
@@ -170,7 +179,7 @@ const LAYOUT: &str = r#"<!doctype html>
 "#;
 
 const ENTRY: &str = r#"+{partial "note" given note = content}
-+{content.date.format("%Y-%m-%d")} +{content.older.title} +{content.newer.title} +{content.friend.title}
++{content.date.format("%Y-%m-%d")} +{content.older.title} +{content.newer.title} +{content.friend.title} <a href="+{content.place}">there</a>
 +{each term in content.family}<a href="+{term.address}">+{term.label} +{term.count}</a>+{end}
 +{content.body}
 +{each heading in content.headings}+{heading.text}+{end}
@@ -360,6 +369,104 @@ proptest! {
             Ok(())
         })?;
     }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
+
+    #[test]
+    fn a_world_after_edits_is_one_that_is_loaded(config in 0..2usize, steps in prop::collection::vec(small_edits(), 1..16)) {
+        let mut state = State::first();
+        state.edit(0, config);
+        let load = |state: &State| {
+            let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Heads).unwrap();
+            World::load(snapshot, state.asking()).unwrap()
+        };
+        let mut now = load(&state);
+        for step in &steps {
+            step.iter().for_each(|&(which, variant)| state.edit(which, variant));
+            now = now.later(now.snapshot.refreshed().unwrap()).unwrap();
+            let loaded = load(&state);
+            prop_assert_eq!(&now.problems, &loaded.problems, "after {:?}, state {:?}", step, state.at);
+            prop_assert_eq!(pages(&now), pages(&loaded), "after {:?}, state {:?}", step, state.at);
+        }
+    }
+}
+
+/// Mostly of one content file, the others of any.
+fn small_edits() -> impl Strategy<Value = Vec<(usize, usize)>> {
+    let is_content = |&which: &usize| FILES[which].0.starts_with("content/");
+    let contents: Vec<usize> = (0..FILES.len()).filter(is_content).collect();
+    let of_content = (prop::sample::select(contents), 0..240usize);
+    prop_oneof![
+        6 => prop::collection::vec(of_content, 1..2),
+        1 => prop::collection::vec((1..FILES.len() + 1, 0..240usize), 1..3),
+    ]
+}
+
+/// What an edit leaves as it was is not made again.
+#[test]
+fn what_an_edit_does_not_change_is_shared() {
+    let state = State::first();
+    let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Heads).unwrap();
+    let world = World::load(snapshot, state.asking()).unwrap();
+    let is_shared = |path: &str, from: &str, to: &str| {
+        state.replace(path, from, to);
+        let later = world.later(world.snapshot.refreshed().unwrap()).unwrap();
+        state.replace(path, to, from);
+        Arc::ptr_eq(&world.site.addresses, &later.site.addresses)
+    };
+    for (path, from, to) in [
+        (ONE, "first bed", "last bed"),
+        (ONE, "title: One", "title: A first one"),
+        (ONE, "seats: 3", "seats: three"),
+        (TWO, "family: [peas]", "family: ['peas']"),
+        ("content/pages/visit/gate.md", "title: The", "title: A"),
+        ("themes/far/templates/page.html", "<h1>", "<h2>"),
+    ] {
+        assert!(is_shared(path, from, to), "{path}: {to}");
+    }
+    for (path, from, to) in [
+        (ONE, "title: One", "slug: first\ntitle: One"),
+        (ONE, "2026-03-01", "2026-03-02"),
+        (ONE, "friend: two", "friend: two\nfresh: 1"),
+        (TWO, "[peas]", "[Peas]"),
+        (TWO, "seats: 5", "draft: yes"),
+        ("content/pages/visit.md", "order: 2", "order: 1"),
+        ("tables/months.csv", "31", "30"),
+        ("hausblatt.toml", "per_page = 2", "per_page = 3"),
+    ] {
+        assert!(!is_shared(path, from, to), "{path}: {to}");
+    }
+}
+
+#[test]
+fn content_of_many_files_is_found_by_number_and_by_path() {
+    let state = State::first();
+    let path = |number: usize| format!("content/notes/n{number:03}.md");
+    for number in 0..300 {
+        let text = format!("---\ntitle: N {number}\n---\nSee [the next](n{:03}.md).\n", (number + 1) % 300);
+        state.files.write(path(number), text);
+    }
+    let load = || {
+        let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Heads).unwrap();
+        World::load(snapshot, state.asking()).unwrap()
+    };
+    let mut now = load();
+    let before = now.site.contents.iter().position(|content| **content.path() == *path(0)).unwrap();
+    for number in [0, 299, 127 - before, 128 - before, 255 - before, 256 - before] {
+        state.replace(&path(number), &format!("N {number}"), &format!("M {number}"));
+        now = now.later(now.snapshot.refreshed().unwrap()).unwrap();
+        assert_eq!(&*now.site.contents[before + number].title, format!("M {number}"));
+    }
+    let loaded = load();
+    assert_eq!(now.site.contents.len(), loaded.site.contents.len());
+    assert!(now.site.contents.get(now.site.contents.len()).is_none());
+    assert_eq!(now.problems, loaded.problems);
+    assert_eq!(pages(&now), pages(&loaded));
+    assert!(
+        pages(&now).iter().any(|(address, _, text)| address == "/notes/n128/" && text.contains("\"/notes/n129/\""))
+    );
 }
 
 /// Each sort of what pages depend on: a template that reads it, and an edit of which pages learn by nothing else.

@@ -7,7 +7,7 @@ use std::process::Stdio;
 use std::time::{Duration, Instant};
 
 use crate::support::Site;
-use crate::support::serving::Reply;
+use crate::support::serving::{Reply, Served};
 use expect_test::expect;
 
 #[test]
@@ -691,19 +691,101 @@ fn the_demo_is_served_at_once() {
 
 /// Whatever is edited while pages are requested, in the end the server answers as one that was just started.
 /// `SOAK=1200 cargo test -p hausblatt --test serving random_edits` goes on for so many seconds.
-#[test]
-fn random_edits_end_as_a_fresh_start() {
-    let seconds = std::env::var("SOAK").ok().and_then(|text| text.parse().ok()).unwrap_or(4);
-    let site = Site::small();
-    let config = site.read("hausblatt.toml");
-    let server = site.serve(&[]);
-    let mut state = 0x2545_f491_4f6c_dd1d_u64 ^ seconds;
-    let mut roll = |sides: u64| {
+/// How many seconds random edits go on for: `SOAK=3600` for an hour.
+fn soaking() -> u64 {
+    std::env::var("SOAK").ok().and_then(|text| text.parse().ok()).unwrap_or(4)
+}
+
+/// Numbers below a bound that look random, the same ones each time.
+fn dice(seed: u64) -> impl FnMut(u64) -> u64 {
+    let mut state = 0x2545_f491_4f6c_dd1d_u64 ^ seed;
+    move |sides| {
         state ^= state << 13;
         state ^= state >> 7;
         state ^= state << 17;
         (state >> 11) % sides
+    }
+}
+
+/// What is sent at every address of the demo after edits of all sorts: what a server sends that was only just begun.
+#[test]
+fn edits_of_the_demo_end_as_a_fresh_start() {
+    let seconds = soaking();
+    let site = Site::demo();
+    let is_text = |path: &str| {
+        let is_ours = ["content/", "themes/", "tables/", "hausblatt.toml"].iter().any(|part| path.starts_with(part));
+        is_ours && [".md", ".html", ".toml", ".csv", ".css", ".let"].iter().any(|end| path.ends_with(end))
     };
+    let files: Vec<(String, String)> = site
+        .tree(".")
+        .into_iter()
+        .filter(|(path, _)| is_text(path))
+        .filter_map(|(path, bytes)| Some((path, String::from_utf8(bytes).ok()?)))
+        .collect();
+    let contents: Vec<&(String, String)> = files.iter().filter(|(path, _)| path.starts_with("content/")).collect();
+    let server = site.serve(&[]);
+    let addresses = || {
+        let map: serde_json::Value = serde_json::from_str(&site.run(&["map", "--format", "json"]).out).unwrap();
+        let all = map.as_array().unwrap().iter().map(|entry| entry["address"].as_str().unwrap().to_owned());
+        all.collect::<Vec<_>>()
+    };
+    let all = addresses();
+    let mut roll = dice(seconds);
+    let start = Instant::now();
+    let mut edits = 0;
+    while start.elapsed() < Duration::from_secs(seconds) || edits < 40 {
+        let (path, text) = match roll(4) {
+            0 => &files[roll(files.len() as u64) as usize],
+            _ => contents[roll(contents.len() as u64) as usize],
+        };
+        let other = &contents[roll(contents.len() as u64) as usize].1;
+        match roll(9) {
+            0..3 => site.write(path, format!("{text}\nEdit {}.\n", roll(99))),
+            3 => site
+                .write(path, text.replacen("title: ", &format!("title: {} ", ["A", "Q", "Zz"][roll(3) as usize]), 1)),
+            4 => site.write(path, text.replacen("summary: ", "summary: So ", 1)),
+            5 if path.ends_with(".md") => site.write(path, other),
+            6 => drop(fs::remove_file(site.path(path))),
+            7 if path.ends_with(".md") => {
+                site.write(path, text.replacen("---\n", "---\norder: 3\nrobots: noindex\n", 1))
+            }
+            _ => site.write(path, text),
+        }
+        edits += 1;
+        for _ in 0..roll(3) {
+            server.get(&all[roll(all.len() as u64) as usize]);
+        }
+        // Too many edits that break something would leave nothing to see.
+        if roll(20) == 0 {
+            files.iter().for_each(|(path, text)| site.write(path, text));
+        }
+        if roll(12) == 0 {
+            same_answers(&site, &server, &all[..all.len().min(8)]);
+        }
+    }
+    for (path, text) in files.iter().filter(|(path, _)| !path.starts_with("content/")) {
+        site.write(path, text);
+    }
+    same_answers(&site, &server, &[all, addresses()].concat());
+    assert_eq!(server.end().matches("panicked").count(), 0);
+}
+
+/// That what is sent at these addresses is what a server sends that was only just begun.
+fn same_answers(site: &Site, server: &Served, addresses: &[String]) {
+    let fresh = site.serve(&[]);
+    for address in addresses {
+        let (kept, new) = (server.get(address), fresh.get(address));
+        assert_eq!((kept.status, kept.text()), (new.status, new.text()), "{address}");
+    }
+}
+
+#[test]
+fn random_edits_end_as_a_fresh_start() {
+    let seconds = soaking();
+    let site = Site::small();
+    let config = site.read("hausblatt.toml");
+    let server = site.serve(&[]);
+    let mut roll = dice(seconds);
     let names = ["frost", "boats", "beans", "rain", "ice"];
     let (start, mut edits) = (Instant::now(), 0);
     while start.elapsed() < Duration::from_secs(seconds) || edits < 50 {
@@ -731,12 +813,8 @@ fn random_edits_end_as_a_fresh_start() {
     }
     site.write("hausblatt.toml", &config);
     std::thread::sleep(Duration::from_millis(600));
-    let fresh = site.serve(&[]);
     let mut addresses: Vec<String> = names.iter().map(|name| format!("/journal/{name}/")).collect();
     addresses.extend(["/", "/visit/", "/journal/", "/journal/page/2/", "/nope/", "/sitemap.xml"].map(str::to_owned));
-    for address in addresses {
-        let (kept, new) = (server.get(&address), fresh.get(&address));
-        assert_eq!((kept.status, kept.text()), (new.status, new.text()), "{address}");
-    }
+    same_answers(&site, &server, &addresses);
     assert_eq!(server.end().matches("panicked").count(), 0);
 }

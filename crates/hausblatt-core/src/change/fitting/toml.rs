@@ -178,12 +178,12 @@ fn headers(world: &World, path: &str) -> Vec<(String, String)> {
         "rehearse.except",
     ];
     let mut names = plain(&top, "");
-    for collection in &world.site.collections {
+    for collection in world.site.collections.iter() {
         let name = &collection.config.name.text;
         names.push((format!("collections.{name}"), collection.config.label.clone()));
         names.push((format!("collections.{name}.fields"), "its fields".to_owned()));
     }
-    for taxonomy in &world.site.taxonomies {
+    for taxonomy in world.site.taxonomies.iter() {
         let name = &taxonomy.config.name.text;
         names.push((format!("taxonomies.{name}"), taxonomy.config.label.clone()));
         names.push((format!("taxonomies.{name}.terms"), "its terms".to_owned()));

@@ -144,7 +144,7 @@ pub(super) fn collect(world: &World, name: &NewName, found: &mut Found) {
         }
     }
     in_loads(world, name, found);
-    for content in &world.site.contents {
+    for content in world.site.contents.iter() {
         let Some(text) = content.node.text() else { continue };
         if let (Some((chosen, span)), Some((from, to))) = (&content.template, name.offered())
             && **chosen == *from

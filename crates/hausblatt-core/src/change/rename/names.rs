@@ -281,7 +281,7 @@ impl Naming {
         self.in_programs(world, found);
         self.in_headers(world, found);
         self.in_toml(world, found);
-        for content in &world.site.contents {
+        for content in world.site.contents.iter() {
             self.in_front_matter(world, content, found);
         }
         if let Some(also) = &self.also {
@@ -865,7 +865,7 @@ impl Naming {
 
     /// Trays in the texts of content.
     fn in_texts(&self, world: &World, found: &mut Found) {
-        for content in &world.site.contents {
+        for content in world.site.contents.iter() {
             let Ok(text) = content.node.whole_text() else { continue };
             for (name, at) in markdown::trays(text.get(content.body..).unwrap_or("")) {
                 if name == self.from {

@@ -290,8 +290,8 @@ fn not_captured(all: &[&World], naming: &Naming) -> Result<(), Vec<Diagnostic>> 
 /// That no page leaves the listing that it introduces.
 fn no_introduction(world: &World, naming: &Naming) -> Result<(), Vec<Diagnostic>> {
     let site = &world.site;
-    for (listing, &page) in &site.introductions {
-        let content = site.content(page);
+    for (listing, page) in site.introductions.iter() {
+        let content = site.content(*page);
         if naming.thing != Thing::Page || !naming.moved.contains_key(&**content.path()) {
             continue;
         }
@@ -419,7 +419,7 @@ fn moved_addresses(
             add(before.site.view_address(id, view), after.site.view_address(other, view));
         }
     }
-    for (old, new) in before.site.taxonomies.iter().zip(&after.site.taxonomies) {
+    for (old, new) in before.site.taxonomies.iter().zip(after.site.taxonomies.iter()) {
         for term in &old.terms {
             let is_it =
                 matches!(&naming.thing, Thing::Term(of) if *of == old.config.name.text) && *term.id == *naming.from;
@@ -449,7 +449,7 @@ fn redirects(
     addresses: &BTreeMap<String, String>,
     writes: &mut Vec<Write>,
 ) -> Result<Vec<MovedAddress>, Vec<Diagnostic>> {
-    for content in &world.site.contents {
+    for content in world.site.contents.iter() {
         let Some(old) = content.address.as_deref() else { continue };
         let Some(new) = addresses.get(old) else { continue };
         let path: &str = content.path();

@@ -93,7 +93,7 @@ pub(super) fn collect_paths(world: &World, moved: &BTreeMap<String, String>, fou
     if !moved.keys().any(|path| path.starts_with("content/")) {
         return;
     }
-    for content in &world.site.contents {
+    for content in world.site.contents.iter() {
         let path: &str = content.path();
         let new_path = moved.get(path).map_or(path, String::as_str);
         let Ok(text) = content.node.whole_text() else { continue };

@@ -36,7 +36,7 @@ struct Lookout<'w> {
 
 fn look(world: &World) -> Vec<Diagnostic> {
     let mut found = Vec::new();
-    for content in &world.site.contents {
+    for content in world.site.contents.iter() {
         // What is wrong with front matter that can't be read is reported.
         let is_readable = content.node.front().problem.is_none();
         if !is_readable || (content.state == ContentState::Draft && !world.asking.drafts) {

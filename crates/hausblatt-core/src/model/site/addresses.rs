@@ -74,7 +74,7 @@ impl OwnAddress {
 }
 
 /// A redirect.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Moved {
     /// Where it leads.
     pub to: String,
@@ -83,7 +83,7 @@ pub struct Moved {
 }
 
 /// The entries of a year, a month or a day.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Period {
     /// The year.
     pub year: i16,
@@ -106,7 +106,7 @@ impl Period {
 }
 
 /// A row of a table that a route has an address for.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct RouteRow {
     /// Its part of the address.
     pub slug: Box<str>,
@@ -304,7 +304,8 @@ impl Site {
             Some(Front::Collection(name)) => match self.collection(&name.text).map(|(number, _)| number) {
                 Some(number) => {
                     let target = Target::Listing(number);
-                    let listing = self.collections[usize::from(number)].listing.replace("/".to_owned());
+                    let listing =
+                        Arc::make_mut(&mut self.collections)[usize::from(number)].listing.replace("/".to_owned());
                     if listing.is_none() {
                         self.claim("/", target, problems);
                     }
@@ -320,15 +321,15 @@ impl Site {
             },
         };
         let Some((address, target, span)) = moved.filter(|(address, ..)| **address != *"/") else { return };
-        self.addresses.remove(&address);
+        Arc::make_mut(&mut self.addresses).remove(&address);
         self.claim("/", target, problems);
         let path = self.config.path.clone();
         let moved = self.moved_to("/".to_owned(), path, span);
-        self.addresses.insert(address, moved);
+        Arc::make_mut(&mut self.addresses).insert(address, moved);
     }
 
     fn moved_to(&mut self, to: String, path: Arc<str>, span: Span) -> Target {
-        self.moved.push(Moved { to, path, span });
+        Arc::make_mut(&mut self.moved).push(Moved { to, path, span });
         Target::Moved(u32::try_from(self.moved.len() - 1).unwrap_or(u32::MAX))
     }
 
@@ -336,24 +337,29 @@ impl Site {
         for at in 0..self.collections.len() {
             let number = at as u16;
             let config = &self.collections[at].config;
-            // Feeds and periods keep their addresses when the listing becomes the front.
-            let base = config.listing.as_ref().map(|listing| listing.text.clone());
-            let Some(base) = base.or_else(|| self.collections[at].listing.clone()) else { continue };
+            let Some(base) = self.period_base(at) else { continue };
             if config.feed.is_some() {
                 let address = format!("{base}feed.xml");
-                self.collections[at].feed = Some(address.clone());
+                Arc::make_mut(&mut self.collections)[at].feed = Some(address.clone());
                 self.claim(&address, Target::Feed(number), problems);
             }
             let periods = self.periods(number, &base);
             let addresses: Vec<String> = periods.iter().map(|period| period.address.clone()).collect();
-            self.collections[at].periods = periods;
+            Arc::make_mut(&mut self.collections)[at].periods = periods;
             for (at, address) in addresses.iter().enumerate() {
                 self.claim(address, Target::Period(number, at as u32), problems);
             }
         }
     }
 
-    fn periods(&self, number: u16, base: &str) -> Vec<Period> {
+    /// What the addresses of a collection's feed and periods begin with; they keep them when the listing becomes the front.
+    pub(super) fn period_base(&self, at: usize) -> Option<String> {
+        let collection = &self.collections[at];
+        let listing = collection.config.listing.as_ref().map(|listing| listing.text.clone());
+        listing.or_else(|| collection.listing.clone())
+    }
+
+    pub(super) fn periods(&self, number: u16, base: &str) -> Vec<Period> {
         let collection = &self.collections[usize::from(number)];
         let mut found: BTreeMap<(PeriodPart, i16, i8, i8), Vec<ContentId>> = BTreeMap::new();
         for &id in &collection.entries {
@@ -426,7 +432,7 @@ impl Site {
             }
             let rows = self.rows(&config.address.text, table, symbols, problems);
             let addresses: Vec<String> = rows.iter().map(|row| row.address.clone()).collect();
-            self.routes[at].set_rows(rows);
+            Arc::make_mut(&mut self.routes)[at].set_rows(rows);
             for (row, address) in addresses.iter().enumerate() {
                 self.claim(address, Target::Route(at as u16, Some(row as u32)), problems);
             }
@@ -535,7 +541,7 @@ impl Site {
 
     /// The same for an address of which it is known that it can be one.
     fn claim_usable(&mut self, address: &str, target: Target, problems: &mut Vec<Diagnostic>) -> bool {
-        let Some(other) = self.addresses.insert(address.into(), target) else { return true };
+        let Some(other) = Arc::make_mut(&mut self.addresses).insert(address.into(), target) else { return true };
         let is_page = |target| matches!(target, Target::Content(id) if self.content(id).home == Section::Pages);
         let listing = match target {
             Target::Listing(number) => Some(ListingOf::Collection(number)),
@@ -545,10 +551,10 @@ impl Site {
         if let (Some(listing), Target::Content(page)) = (listing, other)
             && is_page(other)
         {
-            self.introductions.insert(listing, page);
+            Arc::make_mut(&mut self.introductions).insert(listing, page);
             return true;
         }
-        self.addresses.insert(address.into(), other);
+        Arc::make_mut(&mut self.addresses).insert(address.into(), other);
         let ((path, span), (other_path, other_span)) = (self.place_of(target), self.place_of(other));
         let help = match target {
             Target::Moved(_) => "take it out of formerly, or give what is there now another slug or address",

@@ -15,6 +15,7 @@ use rustc_hash::FxHashMap;
 use crate::asking::SiteOptions;
 use crate::files::{Snapshot, whole_image};
 use crate::model::content::{Content, ContentId, ContentState, Section};
+use crate::model::contents::Contents;
 use crate::model::dependencies::SitePart;
 use crate::model::reference;
 use crate::model::request::ListingOf;
@@ -23,13 +24,13 @@ use crate::model::site::{Link, MenuItem, Moved, Period, RouteRow, Target, readin
 use crate::model::tables::{self, Table};
 use crate::model::taxonomy::{Taxonomy, Term, TermId};
 use crate::schema::config::{CollectionConfig, Config, RouteConfig};
-use crate::schema::fields::{self, Conversion};
+use crate::schema::fields::{self, Conversion, Field};
 use crate::text::address::{asked, encoded};
 use crate::text::codes;
 use crate::text::markdown::{self, ShownImage};
 
 /// A collection with its entries.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Collection {
     /// How it is configured.
     pub config: CollectionConfig,
@@ -62,7 +63,7 @@ impl Collection {
 }
 
 /// A request that is not content.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Route {
     /// How it is configured.
     pub config: RouteConfig,
@@ -96,36 +97,36 @@ impl Route {
     }
 }
 
-/// The whole site.
-#[derive(Debug)]
+/// The whole site. Another one that is made of it shares what it does not change.
+#[derive(Clone, Debug)]
 pub struct Site {
     /// Its configuration.
-    pub config: Config,
+    pub config: Arc<Config>,
     /// All content, in the order of its files.
-    pub contents: Vec<Content>,
+    pub contents: Contents,
     /// The pages without a parent, in order.
     pub top: Vec<ContentId>,
     /// The collections.
-    pub collections: Vec<Collection>,
+    pub collections: Arc<Vec<Collection>>,
     /// The taxonomies.
-    pub taxonomies: Vec<Taxonomy>,
+    pub taxonomies: Arc<Vec<Taxonomy>>,
     /// The routes.
-    pub routes: Vec<Route>,
+    pub routes: Arc<Vec<Route>>,
     /// The tables.
-    pub tables: Vec<Table>,
+    pub tables: Arc<Vec<Table>>,
     /// The pages that fill error pages, by status.
     pub errors: Vec<(u16, ContentId)>,
     /// Where everything is.
-    pub addresses: FxHashMap<Box<str>, Target>,
+    pub addresses: Arc<FxHashMap<Box<str>, Target>>,
     /// The redirects.
-    pub moved: Vec<Moved>,
+    pub moved: Arc<Vec<Moved>>,
     /// The pages that have a listing's address as well, by collection.
-    pub introductions: FxHashMap<ListingOf, ContentId>,
+    pub introductions: Arc<FxHashMap<ListingOf, ContentId>>,
     /// The menus by name.
     pub menus: Vec<(String, Vec<MenuItem>)>,
-    by_id: FxHashMap<Section, FxHashMap<Box<str>, ContentId>>,
+    by_id: Arc<FxHashMap<Section, FxHashMap<Box<str>, ContentId>>>,
     /// Its files, for the images in its text.
-    snapshot: Snapshot,
+    pub(super) snapshot: Snapshot,
 }
 
 /// What a site is read from.
@@ -146,8 +147,7 @@ impl Site {
         let tables = tables::read(sources.snapshot, symbols, problems);
         let mut taxonomies: Vec<Taxonomy> =
             config.taxonomies.iter().map(|config| Taxonomy::new(config.clone(), sources.conversion)).collect();
-        let mut contents = reading::read(sources, &config, &mut taxonomies, symbols, problems);
-        contents.iter_mut().enumerate().for_each(|(at, content)| content.number = content_id(at));
+        let contents = reading::read(sources, &config, &mut taxonomies, symbols, problems);
         let collections = config.collections.iter().map(|config| Collection {
             config: config.clone(),
             entries: Vec::new(),
@@ -166,34 +166,41 @@ impl Site {
         // Room for a few more addresses than there is content: a table that grows is filled anew each time.
         let room = contents.len() + contents.len() / 8;
         let mut site = Self {
-            addresses: FxHashMap::with_capacity_and_hasher(room, Default::default()),
+            addresses: Arc::new(FxHashMap::with_capacity_and_hasher(room, Default::default())),
             contents,
             top: Vec::new(),
-            collections: collections.collect(),
-            taxonomies,
-            routes: routes.collect(),
-            tables,
+            collections: Arc::new(collections.collect()),
+            taxonomies: Arc::new(taxonomies),
+            routes: Arc::new(routes.collect()),
+            tables: Arc::new(tables),
             errors: Vec::new(),
-            moved: Vec::new(),
-            introductions: FxHashMap::default(),
+            moved: Arc::default(),
+            introductions: Arc::default(),
             menus: Vec::new(),
-            by_id: FxHashMap::default(),
+            by_id: Arc::default(),
             snapshot: sources.snapshot.clone(),
-            config,
+            config: Arc::new(config),
         };
         site.index_ids(problems);
         site.grow_tree();
         site.set_errors(problems);
         // None of these three needs another.
         let ((collections, terms), addresses) = rayon::join(
-            || (site.sorted_collections(symbols, sources.language), site.members_of_terms(symbols, sources.language)),
+            || {
+                let numbers = 0..site.collections.len() as u16;
+                let entries = numbers.map(|number| site.sorted_collection(number, symbols, sources.language));
+                let entries: Vec<_> = entries.collect();
+                let numbers = 0..site.taxonomies.len() as u16;
+                let members = numbers.map(|number| site.members_of_terms(number, symbols, sources.language));
+                (entries, members.collect::<Vec<_>>())
+            },
             || site.own_addresses(),
         );
-        for (collection, (entries, scheduled)) in site.collections.iter_mut().zip(collections) {
+        for (collection, (entries, scheduled)) in Arc::make_mut(&mut site.collections).iter_mut().zip(collections) {
             (collection.entries, collection.scheduled) = (entries, scheduled);
         }
-        for (taxonomy, members) in site.taxonomies.iter_mut().zip(terms) {
-            taxonomy.fill(members.into_iter());
+        for (taxonomy, members) in Arc::make_mut(&mut site.taxonomies).iter_mut().zip(terms) {
+            taxonomy.fill(members);
         }
         site.give_addresses(addresses, symbols, problems);
         site.menus = site.make_menus(problems);
@@ -244,6 +251,14 @@ impl Site {
         }
     }
 
+    /// The declared fields of some content.
+    pub(crate) fn fields_of(&self, content: &Content) -> &[Field] {
+        match content.home {
+            Section::Pages => &self.config.page_fields,
+            Section::Collection(number) => &self.collections[usize::from(number)].config.fields,
+        }
+    }
+
     /// All content with its number.
     pub fn ids(&self) -> impl Iterator<Item = (ContentId, &Content)> {
         self.contents.iter().enumerate().map(|(at, content)| (content_id(at), content))
@@ -286,16 +301,14 @@ impl Site {
         let mut kept: FxHashMap<Section, FxHashMap<Box<str>, ContentId>> =
             counts.into_iter().map(|(home, count)| (home, room(count))).collect();
         let mut second: Vec<(usize, ContentId)> = Vec::new();
-        for (at, content) in self.contents.iter_mut().enumerate() {
+        for (at, content) in self.contents.iter().enumerate() {
             match kept.entry(content.home).or_default().entry(content.id.clone()) {
                 MapEntry::Vacant(place) => drop(place.insert(content_id(at))),
-                MapEntry::Occupied(first) => {
-                    content.broken = true;
-                    second.push((at, *first.get()));
-                }
+                MapEntry::Occupied(first) => second.push((at, *first.get())),
             }
         }
         for (at, first) in second {
+            self.contents[at].broken = true;
             let content = &self.contents[at];
             let diagnostic = Diagnostic::of(&codes::SAME_ID, format!("two files have the id \"{}\"", content.id))
                 .help("rename one of them")
@@ -303,7 +316,7 @@ impl Site {
                 .related(self.contents[first.0 as usize].path(), Span::default(), "this is the other one");
             problems.push(diagnostic);
         }
-        self.by_id = kept;
+        self.by_id = Arc::new(kept);
     }
 
     fn grow_tree(&mut self) {
@@ -329,7 +342,7 @@ impl Site {
     }
 
     /// Pages are ordered by `order`, then by title.
-    fn by_order(&self, a: ContentId, b: ContentId) -> Ordering {
+    pub(super) fn by_order(&self, a: ContentId, b: ContentId) -> Ordering {
         let (left, right) = (self.content(a), self.content(b));
         let order = match (left.order, right.order) {
             (Some(left), Some(right)) => left.total_cmp(&right),
@@ -338,19 +351,22 @@ impl Site {
         order.then_with(|| left.title.to_lowercase().cmp(&right.title.to_lowercase()))
     }
 
-    /// For each collection, its entries and those that wait for their date, in order.
-    fn sorted_collections(&self, symbols: &Interner, language: &Language) -> Vec<(Vec<ContentId>, Vec<ContentId>)> {
-        let of = |(collection, number): (&Collection, u16)| {
-            let home = Section::Collection(number);
-            let ids = |wanted: &dyn Fn(&Content) -> bool| -> Vec<ContentId> {
-                self.ids().filter(|(_, content)| content.home == home && wanted(content)).map(|(id, _)| id).collect()
-            };
-            let entries = ids(&|content| content.is_live() && content.in_lists);
-            let mut scheduled = ids(&|content| content.state == ContentState::Waits);
-            scheduled.sort_by(|&a, &b| self.by_date(a, b));
-            (self.sorted(entries, &collection.config.order, symbols, language), scheduled)
+    /// A collection's entries and those that wait for their date, in order.
+    pub(super) fn sorted_collection(
+        &self,
+        number: u16,
+        symbols: &Interner,
+        language: &Language,
+    ) -> (Vec<ContentId>, Vec<ContentId>) {
+        let home = Section::Collection(number);
+        let ids = |wanted: &dyn Fn(&Content) -> bool| -> Vec<ContentId> {
+            self.ids().filter(|(_, content)| content.home == home && wanted(content)).map(|(id, _)| id).collect()
         };
-        self.collections.iter().zip(0u16..).map(of).collect()
+        let entries = ids(&|content| content.is_live() && content.in_lists);
+        let mut scheduled = ids(&|content| content.state == ContentState::Waits);
+        scheduled.sort_by(|&a, &b| self.by_date(a, b));
+        let order = &self.collections[usize::from(number)].config.order;
+        (self.sorted(entries, order, symbols, language), scheduled)
     }
 
     fn sorted(
@@ -371,21 +387,28 @@ impl Site {
         keyed.into_iter().map(|(_, id)| id).collect()
     }
 
-    /// For each taxonomy, what is in its terms, in the order of the first collection that they group.
-    fn members_of_terms(&self, symbols: &Interner, language: &Language) -> Vec<Vec<(ContentId, Vec<u32>)>> {
-        let of = |(taxonomy, number): (&Taxonomy, u16)| {
-            let terms = |content: &Content| {
-                let found = content.terms.iter().find(|(taxonomy, _)| *taxonomy == number);
-                found.map(|(_, terms)| terms.to_vec()).unwrap_or_default()
-            };
-            let listed = |content: &Content| content.is_live() && content.in_lists && !terms(content).is_empty();
-            let inside = self.ids().filter(|(_, content)| listed(content)).map(|(id, _)| id).collect();
-            let first = taxonomy.config.of.first().and_then(|of| self.collection(&of.text));
-            let order = first.map_or_else(|| ("title".to_owned(), false), |(_, first)| first.config.order.clone());
-            let inside = self.sorted(inside, &order, symbols, language);
-            inside.into_iter().map(|id| (id, terms(self.content(id)))).collect()
+    /// What is in a taxonomy's terms, in order, with the numbers of its terms.
+    pub(super) fn members_of_terms(
+        &self,
+        number: u16,
+        symbols: &Interner,
+        language: &Language,
+    ) -> Vec<(ContentId, Vec<u32>)> {
+        let terms = |content: &Content| {
+            let found = content.terms.iter().find(|(taxonomy, _)| *taxonomy == number);
+            found.map(|(_, terms)| terms.to_vec()).unwrap_or_default()
         };
-        self.taxonomies.iter().zip(0u16..).map(of).collect()
+        let listed = |content: &Content| content.is_live() && content.in_lists && !terms(content).is_empty();
+        let inside = self.ids().filter(|(_, content)| listed(content)).map(|(id, _)| id).collect();
+        let order = self.order_of_terms(&self.taxonomies[usize::from(number)]);
+        let inside = self.sorted(inside, &order, symbols, language);
+        inside.into_iter().map(|id| (id, terms(self.content(id)))).collect()
+    }
+
+    /// The order of what is in a taxonomy's terms: that of the first collection that they group.
+    pub(super) fn order_of_terms(&self, taxonomy: &Taxonomy) -> (String, bool) {
+        let first = taxonomy.config.of.first().and_then(|of| self.collection(&of.text));
+        first.map_or_else(|| ("title".to_owned(), false), |(_, first)| first.config.order.clone())
     }
 
     /// How many members of a term's listing are on one page.
@@ -396,27 +419,22 @@ impl Site {
 
     /// Reads links and Markdown in fields, now that all addresses are known.
     fn settle_links(&mut self) {
-        let homes = std::iter::once((Section::Pages, &self.config.page_fields));
-        let homes = homes.chain(self.collections.iter().enumerate().map(|(at, collection)| {
-            (Section::Collection(u16::try_from(at).unwrap_or(u16::MAX)), &collection.config.fields)
-        }));
-        let mut settled: Vec<(usize, usize, Datum)> = Vec::new();
-        for (home, fields) in homes {
-            let slots: Vec<usize> =
-                fields.iter().enumerate().filter(|(_, field)| field.of.has_links()).map(|(slot, _)| slot).collect();
-            if slots.is_empty() {
-                continue;
-            }
-            for (at, content) in self.contents.iter().enumerate().filter(|(_, content)| content.home == home) {
-                for &slot in &slots {
-                    let value = self.settled(&fields[slot].of, content.values[slot].clone(), content.path());
-                    settled.push((at, slot, value));
-                }
+        let linked = self.ids().map(|(id, content)| (id, self.linked_values(content)));
+        let linked: Vec<_> = linked.filter(|(_, values)| !values.is_empty()).collect();
+        for (id, values) in linked {
+            for (slot, value) in values {
+                self.contents[id.0 as usize].values[slot] = value;
             }
         }
-        for (at, slot, value) in settled {
-            self.contents[at].values[slot] = value;
-        }
+    }
+
+    /// The values of some content that name links, as they are read now, each with its slot.
+    pub(super) fn linked_values(&self, content: &Content) -> Vec<(usize, Datum)> {
+        let linking = self.fields_of(content).iter().enumerate().filter(|(_, field)| field.of.has_links());
+        let value = |of: &fields::FieldType, slot: usize| {
+            self.settled(of, content.values.get(slot).cloned().unwrap_or_default(), content.path())
+        };
+        linking.map(|(slot, field)| (slot, value(&field.of, slot))).collect()
     }
 
     /// A value with its links and its Markdown as they are read in the file at `from`.

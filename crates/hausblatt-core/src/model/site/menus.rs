@@ -8,7 +8,7 @@ use crate::model::site::references::dead;
 use crate::schema::config::MenuConfig;
 
 /// An item of a menu.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct MenuItem {
     /// Where it leads.
     pub address: String,

@@ -1,6 +1,7 @@
 //! Everything that content and configuration say together: the page tree, collections, terms, addresses, menus.
 
 mod addresses;
+mod edited;
 mod loading;
 mod menus;
 mod order;

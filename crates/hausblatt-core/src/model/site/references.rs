@@ -236,9 +236,7 @@ impl Site {
     /// The content whose file is at `path`.
     pub(crate) fn at_path(&self, path: &str) -> Option<ContentId> {
         SitePart::Path.note_text(path);
-        // Content is read in the order of its paths.
-        let at = self.contents.binary_search_by(|content| (**content.path()).cmp(path)).ok()?;
-        Some(super::content_id(at))
+        self.contents.at_path(path)
     }
 }
 

@@ -19,7 +19,7 @@ const DEEP: usize = 6;
 pub(super) fn of_collections(small: &Small, probe: &Probe<'_>) -> Vec<Variation> {
     let site = &small.world.site;
     let mut found = Vec::new();
-    for (number, collection) in (0u16..).zip(&site.collections) {
+    for (number, collection) in (0u16..).zip(site.collections.iter()) {
         let name = &collection.config.name.text;
         let home = Section::Collection(number);
         // One that is a sample stays; a made-up one is not in lists.

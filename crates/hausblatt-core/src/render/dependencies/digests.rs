@@ -168,7 +168,7 @@ impl<'w> Digests<'w> {
                 Body::OnDemand | Body::Unreadable { .. } => all.text(&format!("{:?}", node.stamp)),
             }
         }
-        for collection in &world.site.collections {
+        for collection in world.site.collections.iter() {
             all.maybe(collection.listing.as_deref());
             all.maybe(collection.feed.as_deref());
         }
@@ -306,7 +306,7 @@ impl<'w> Digests<'w> {
                 all.number(addresses.fold(0, u64::wrapping_add));
                 all.number(site.addresses.len() as u64);
                 // Numbered pages of listings follow from these, and from the configuration.
-                for content in &site.contents {
+                for content in site.contents.iter() {
                     let Content { home, date, updated, robots, in_lists, terms, state, address, .. } = content;
                     self.add_home(*home, &mut all);
                     add_moments(&[*date, *updated], &mut all);
