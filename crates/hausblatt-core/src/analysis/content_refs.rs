@@ -211,7 +211,8 @@ fn asks(of: &FieldType) -> bool {
 
 /// What the components ask for that content places.
 fn in_trays(world: &World, content: &Content, found: &mut Vec<Diagnostic>) {
-    let trays = content.node.front().entries.iter().find(|entry| &*entry.key == "trays");
+    let front = content.node.front();
+    let trays = front.entries.iter().find(|entry| &*entry.key == "trays");
     let trays = trays.and_then(|entry| entry.data.as_map()).unwrap_or_default();
     for member in trays.iter().flat_map(|tray| tray.data.as_list().unwrap_or_default()) {
         let entries = member.as_map().unwrap_or_default();

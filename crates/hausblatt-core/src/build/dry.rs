@@ -126,7 +126,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     let mut all: FxHashSet<String> = jobs.iter().map(|job| job.path.clone()).collect();
     all.extend(search.iter().map(|(path, _)| path.clone()));
     for Compared { would, beside, bytes, outcome } in found {
-        if outcome.failed.is_none() && outcome.answered.is_none() {
+        if outcome.failed.is_empty() && outcome.answered.is_empty() {
             report.unchanged += (1 + beside.len()).saturating_sub(would.len());
         }
         all.extend(beside);
@@ -191,7 +191,7 @@ fn compared(
     arena: &Bump,
 ) -> Compared {
     let mut outcome = Outcome::default();
-    let made = make(world, options, job, &mut outcome, arena);
+    let made = make(world, options, (job, job.request(world).as_ref()), &mut outcome, arena);
     compared_output(options, (out, &job.path), old, diff, made, outcome)
 }
 

@@ -14,7 +14,8 @@ use crate::build::{BuildPart, Options};
 use crate::files::FileNode;
 use crate::lookup::map::{error_request, error_statuses, map};
 use crate::lookup::public;
-use crate::model::request::{self, Kind, Request, Routed};
+use crate::model::request::{self, Request, Routed};
+use crate::model::site::Target;
 use crate::render::page::search_files;
 use crate::render::search::script;
 use crate::schema::config;
@@ -37,12 +38,44 @@ impl Job {
         matches!(self.output, Output::Page(_) | Output::Redirect(_))
     }
 
-    /// Whether it goes through all of the site.
-    fn is_long(&self) -> bool {
+    /// The request that it answers, if it is a page.
+    pub(super) fn request(&self, world: &World) -> Option<Request> {
         match &self.output {
-            Output::Page(request) => matches!(request.kind, Kind::Sitemap(_)),
+            Output::Page(page) => Some(page.request(world)),
+            Output::Redirect(_) | Output::Copy(_) | Output::Text(_) => None,
+        }
+    }
+
+    /// Whether it goes through all of the site.
+    fn is_long(&self, world: &World) -> bool {
+        let is_sitemap = |address: &str| matches!(world.site.addresses.get(address), Some(Target::Sitemap(_)));
+        match &self.output {
+            Output::Page(PageOf::Address(address)) => is_sitemap(address),
+            Output::Page(PageOf::Error(_)) => false,
             Output::Text(text) => matches!(text, Text::Map),
             Output::Redirect(_) | Output::Copy(_) => false,
+        }
+    }
+}
+
+/// Which request a page answers: of many pages, the requests take more room than what leads to them.
+pub enum PageOf {
+    /// The one that this address leads to.
+    Address(Box<str>),
+    /// The one for the page of an error.
+    Error(u16),
+}
+
+impl PageOf {
+    /// That request.
+    fn request(&self, world: &World) -> Request {
+        match self {
+            PageOf::Error(status) => error_request(*status),
+            PageOf::Address(address) => match world.route_decoded(address) {
+                Routed::Request(request) => request,
+                // What an address leads to does not change in one World.
+                Routed::Redirect(to) => Request::error(address, 404, Some(to)),
+            },
         }
     }
 }
@@ -50,9 +83,9 @@ impl Job {
 /// What an output holds.
 pub enum Output {
     /// The answer to a request.
-    Page(Request),
+    Page(PageOf),
     /// A page that redirects to this address.
-    Redirect(String),
+    Redirect(Box<str>),
     /// A copy of this file.
     Copy(Arc<FileNode>),
     /// A text that is made of the whole site.
@@ -92,16 +125,17 @@ pub fn plan(world: &World, options: &Options, known: u64) -> (Vec<Job>, Vec<Diag
     // page that waits for it, too.
     world.odd();
     let job = |address: String| {
+        let path = output_file(&address);
         let output = match world.route_decoded(&address) {
-            Routed::Request(request) => Output::Page(request),
-            Routed::Redirect(to) => Output::Redirect(to),
+            Routed::Request(_) => Output::Page(PageOf::Address(address.into())),
+            Routed::Redirect(to) => Output::Redirect(to.into()),
         };
-        Job { path: output_file(&address), output }
+        Job { path, output }
     };
     let mut jobs: Vec<Job> = request::addresses(&world.site).into_par_iter().map(job).collect();
     for status in error_statuses(world) {
-        let request = error_request(status);
-        jobs.push(Job { path: output_file(&request.address), output: Output::Page(request) });
+        let path = output_file(&error_request(status).address);
+        jobs.push(Job { path, output: Output::Page(PageOf::Error(status)) });
     }
     for node in world.snapshot.below("media/") {
         jobs.push(Job { path: node.path.to_string(), output: Output::Copy(node.clone()) });
@@ -140,7 +174,7 @@ pub fn plan(world: &World, options: &Options, known: u64) -> (Vec<Job>, Vec<Diag
         !is_left_out && !is_made_later && options.part.holds(&job.path)
     });
     // What goes through all pages takes longest, and is started first.
-    jobs.sort_by_key(|job| !job.is_long());
+    jobs.sort_by_key(|job| !job.is_long(world));
     (jobs, found, outputs)
 }
 
@@ -234,7 +268,7 @@ fn source(world: &World, job: &Job) -> Place {
     let config = || (config::FILE.into(), Span::default());
     let (path, span) = match &job.output {
         Output::Copy(node) => (node.path.clone(), Span::default()),
-        Output::Page(request) => match request.content(&world.site) {
+        Output::Page(page) => match page.request(world).content(&world.site) {
             Some(content) => (world.site.content(content).path().clone(), Span::default()),
             None => config(),
         },

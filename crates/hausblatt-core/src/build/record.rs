@@ -9,6 +9,7 @@ use hausblatt_lang::text::diagnostic::{Diagnostic, Severity, distinct};
 use hausblatt_lang::text::source::{Place, Span};
 use jiff::civil::Date;
 use rayon::prelude::*;
+use serde::ser::{SerializeMap, Serializer};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
 
@@ -100,6 +101,20 @@ struct Rest<'r> {
     made_of: Vec<(u32, Cow<'r, MadeOf>)>,
 }
 
+/// Files as they are written, with those that are only intended after the others.
+struct WrittenFiles<'r>(&'r BTreeMap<String, Kept>, &'r [&'r str]);
+
+impl Serialize for WrittenFiles<'_> {
+    fn serialize<S: Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
+        let Self(files, intended) = self;
+        let unwritten = Kept::default();
+        let mut map = to.serialize_map(Some(files.len() + intended.len()))?;
+        files.iter().try_for_each(|(path, kept)| map.serialize_entry(path, kept))?;
+        intended.iter().try_for_each(|path| map.serialize_entry(path, &unwritten))?;
+        map.end()
+    }
+}
+
 /// The days for which a build is the same.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 struct Days {
@@ -164,7 +179,20 @@ impl Record {
 
     /// Writes it.
     pub fn save(&self, out: OutputFolder<'_>) -> io::Result<()> {
-        let made_of = (0u32..).zip(self.files.values()).filter_map(|(at, kept)| Some((at, kept.made_of.as_ref()?)));
+        self.save_with(out, &[])
+    }
+
+    /// Writes it with files that are only intended, in the order of their paths.
+    fn save_with(&self, out: OutputFolder<'_>, intended: &[&str]) -> io::Result<()> {
+        // As they are read, the files are in order.
+        let mut before = intended.iter().peekable();
+        let mut numbered = 0u32..;
+        let made_of = self.files.iter().filter_map(|(path, kept)| {
+            while before.next_if(|other| **other < path.as_str()).is_some() {
+                numbered.next();
+            }
+            Some((numbered.next()?, kept.made_of.as_ref()?))
+        });
         let rest = Rest {
             version: env!("CARGO_PKG_VERSION").into(),
             digest: self.digest,
@@ -178,7 +206,8 @@ impl Record {
             dependencies: Cow::Borrowed(&self.dependencies),
             made_of: made_of.map(|(at, made_of)| (at, Cow::Borrowed(made_of))).collect(),
         };
-        let text = postcard::to_extend(&self.files, HEAD.to_vec()).map_err(io::Error::other)?;
+        let text =
+            postcard::to_extend(&WrittenFiles(&self.files, intended), HEAD.to_vec()).map_err(io::Error::other)?;
         let text = postcard::to_extend(&rest, text).map_err(io::Error::other)?;
         edit::replace(out.files, &out.folder.join(RECORD), &text)
     }
@@ -222,12 +251,12 @@ impl Record {
         out: OutputFolder<'_>,
         paths: impl Iterator<Item = &'p str>,
     ) -> io::Result<()> {
-        let new: Vec<&str> = paths.filter(|path| !self.files.contains_key(*path)).collect();
-        self.files.extend(new.iter().map(|path| ((*path).to_owned(), Kept::default())));
+        let mut new: Vec<&str> = paths.filter(|path| !self.files.contains_key(*path)).collect();
+        new.sort_unstable();
+        new.dedup();
         let digest = std::mem::take(&mut self.digest);
-        let saved = self.save(out);
+        let saved = self.save_with(out, &new);
         self.digest = digest;
-        new.into_iter().for_each(|path| drop(self.files.remove(path)));
         saved
     }
 
@@ -321,18 +350,57 @@ pub fn digest(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> u
     };
     let nodes = snapshot.files();
     // Once on all cores: each is needed again.
-    nodes.par_iter().filter(|node| matches!(node.body, Body::Text(_))).for_each(|node| {
+    nodes.par_iter().filter(|node| node.text().is_some()).for_each(|node| {
         node.digest();
     });
     for node in nodes {
         part(node.path.as_bytes());
         match &node.body {
-            Body::Text(text) => {
-                part(&[node.digest().unwrap_or_default(), text.len() as u64].map(u64::to_le_bytes).concat())
-            }
-            Body::Head(text) => part(text.as_bytes()),
+            Body::Text(_) | Body::Head(_) => part(&node.digest().unwrap_or_default().to_le_bytes()),
             Body::OnDemand | Body::Unreadable { .. } => part(format!("{:?}", node.stamp).as_bytes()),
         }
     }
     hasher.digest().max(1)
+}
+
+#[cfg(test)]
+mod tests {
+    use std::path::Path;
+
+    use crate::files::Files;
+    use crate::files::memory::Memory;
+
+    use super::*;
+
+    fn made_with(image: &str) -> Kept {
+        let mut made_of = MadeOf::default();
+        made_of.images = Box::new([image.into()]);
+        Kept { hash: 1, modified: 2, made_of: Some(made_of), ..Kept::default() }
+    }
+
+    #[test]
+    fn what_is_only_intended_changes_nothing_else() -> io::Result<()> {
+        let files = Memory::default();
+        let out = OutputFolder { files: &files, folder: Path::new("/built") };
+        files.create_folder(out.folder)?;
+        let mut record = Record::default();
+        for path in ["b/index.html", "d/index.html"] {
+            record.files.insert(path.to_owned(), made_with(path));
+        }
+        record.digest = 7;
+        record.save_intended(out, ["e", "c", "a", "c", "d/index.html"].into_iter())?;
+        assert_eq!((record.digest, record.files.len()), (7, 2));
+        let read = Record::load(out)?;
+        let unwritten = Kept::default();
+        let expected = [
+            ("a", &unwritten),
+            ("b/index.html", &record.files["b/index.html"]),
+            ("c", &unwritten),
+            ("d/index.html", &record.files["d/index.html"]),
+            ("e", &unwritten),
+        ];
+        assert_eq!(read.digest, 0);
+        assert!(read.files.iter().map(|(path, kept)| (path.as_str(), kept)).eq(expected));
+        Ok(())
+    }
 }

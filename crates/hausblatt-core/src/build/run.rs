@@ -11,6 +11,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use bumpalo::Bump;
 use hausblatt_lang::render::Shows;
 use hausblatt_lang::text::diagnostic::{Diagnostic, distinct};
+use hausblatt_lang::text::source::Span;
 use hausblatt_lang::value::dependencies::collect;
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
@@ -28,8 +29,11 @@ use crate::build::write::OutputFolder;
 use crate::build::{BuildPart, images, record, search, write};
 use crate::files::edit;
 use crate::files::{FileKind, FileNode, KeptImages, Links, Snapshot, made_in};
+use crate::model::content::Content;
+use crate::model::request::Request;
 use crate::model::search::SearchContent;
 use crate::render::page::{Audience, page, redirect_page};
+use crate::text::codes;
 use crate::world::World;
 
 /// The name of a build's record in its folder.
@@ -231,7 +235,7 @@ pub fn build_after(
     let dependencies = PageDependencies::new(world, options.way(), &old.dependencies, blind);
     let old_pages = EarlierPages { record: &old, dependencies: &dependencies, planned: &planned };
     let done = AtomicUsize::new(0);
-    let make_pages = || -> Vec<Outcome> {
+    let make_pages = || -> Outcome {
         jobs.par_iter()
             .map_init(Bump::new, |arena, job| {
                 let outcome = old_pages.carry_out(world, options, out, job, arena);
@@ -239,11 +243,12 @@ pub fn build_after(
                 progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
                 outcome
             })
-            .collect()
+            .fold(Outcome::default, Outcome::with)
+            .reduce(Outcome::default, Outcome::with)
     };
-    let (mut outcomes, index) = rayon::join(make_pages, || SearchIndex::of(world, options, out));
+    let (pages, index) = rayon::join(make_pages, || SearchIndex::of(world, options, out));
     let index = index?;
-    outcomes.push(Outcome { diagnostics: met, ..Outcome::default() });
+    let mut outcomes = vec![pages, Outcome { diagnostics: met, ..Outcome::default() }];
     let images = images::named(world, outcomes.iter());
     outcomes.push(images::kept(outcomes.iter(), &images, &old));
     let search = index.as_ref().map_or(&[][..], |index| &index.files);
@@ -272,15 +277,17 @@ pub fn build_after(
     Ok(report)
 }
 
-/// What became of one output.
+/// What became of an output, or of several.
 #[derive(Default)]
 pub(super) struct Outcome {
-    /// The file as it is now, and the compressed ones beside it; none for a page that failed and never had one.
+    /// The files as they are now, with the compressed ones beside them; none for a page that failed and never had one.
     pub(super) kept: Vec<(String, Kept)>,
     /// Which of these were written, by their places.
     pub(super) written: Vec<usize>,
-    pub(super) failed: Option<(String, u16)>,
-    pub(super) answered: Option<(String, u16)>,
+    /// How many of these are of pages that failed.
+    pub(super) left: usize,
+    pub(super) failed: Vec<(String, u16)>,
+    pub(super) answered: Vec<(String, u16)>,
     pub(super) diagnostics: Vec<Diagnostic>,
     pub(super) error: Option<(PathBuf, io::Error)>,
     /// The paths of the made images that it names.
@@ -288,6 +295,21 @@ pub(super) struct Outcome {
 }
 
 impl Outcome {
+    /// What became of these outputs, and then of others.
+    fn with(mut self, other: Self) -> Self {
+        let Self { kept, written, left, failed, answered, diagnostics, error, images } = other;
+        let before = self.kept.len();
+        self.written.extend(written.into_iter().map(|at| before + at));
+        self.kept.extend(kept);
+        self.left += left;
+        self.failed.extend(failed);
+        self.answered.extend(answered);
+        self.diagnostics.extend(diagnostics);
+        self.error = self.error.or(error);
+        self.images.extend(images);
+        self
+    }
+
     /// A file, and whether it was written.
     pub(super) fn add(&mut self, path: String, kept: Kept, written: bool) {
         if written {
@@ -318,11 +340,11 @@ impl MadeOutput<'_> {
     }
 }
 
-/// Makes what a job publishes, without writing it.
+/// Makes what a job publishes, without writing it: the answer to this request, if it is a page.
 pub(super) fn make<'j>(
     world: &'j World,
     options: &Options,
-    job: &'j Job,
+    (job, request): (&'j Job, Option<&Request>),
     outcome: &mut Outcome,
     arena: &Bump,
 ) -> MadeOutput<'j> {
@@ -345,16 +367,17 @@ pub(super) fn make<'j>(
                 MadeOutput::Nothing { broken: true }
             }
         },
-        Output::Page(request) => {
+        Output::Page(_) => {
+            let Some(request) = request else { return MadeOutput::Nothing { broken: true } };
             let page = page(world, request.clone(), options.audience(), arena);
             outcome.diagnostics = page.diagnostics;
             let moved = page.location.is_some();
             let broken = outcome.diagnostics.iter().any(Diagnostic::is_error);
             let differs = page.status != request.status && !moved;
-            let answer = || Some((request.address.clone(), page.status));
+            let answer = || (request.address.clone(), page.status);
             match (broken, differs) {
-                (true, _) => outcome.failed = answer(),
-                (false, true) => outcome.answered = answer(),
+                (true, _) => outcome.failed.push(answer()),
+                (false, true) => outcome.answered.push(answer()),
                 (false, false) => {}
             }
             match differs {
@@ -383,10 +406,14 @@ struct EarlierPages<'e, 'w> {
 
 impl EarlierPages<'_, '_> {
     /// The outcome of a page that is as it was, in its file too.
-    fn stays(&self, options: &Options, out: OutputFolder<'_>, job: &Job) -> Option<Outcome> {
-        let Output::Page(request) = &job.output else { return None };
+    fn stays(&self, options: &Options, out: OutputFolder<'_>, job: &Job, request: Option<&Request>) -> Option<Outcome> {
         let kept = self.record.files.get(&job.path)?;
-        let made_of = kept.made_of.as_ref().filter(|made_of| self.dependencies.holds(made_of, request))?;
+        let made_of = kept
+            .made_of
+            .as_ref()
+            .zip(request)
+            .filter(|(made_of, request)| self.dependencies.holds(made_of, request))?
+            .0;
         let images = made_of.images.iter().map(|path| path.trim_start_matches('/'));
         images.map(|path| self.as_kept(out, path)).collect::<Option<Vec<_>>>()?;
         let outcome = Outcome { images: made_of.images.to_vec(), ..Outcome::default() };
@@ -469,14 +496,15 @@ impl EarlierPages<'_, '_> {
     }
 
     fn carry_out(&self, world: &World, options: &Options, out: OutputFolder<'_>, job: &Job, arena: &Bump) -> Outcome {
-        if let Some(outcome) = self.stays(options, out, job) {
+        let request = job.request(world);
+        if let Some(outcome) = self.stays(options, out, job, request.as_ref()) {
             return outcome;
         }
         let mut outcome = Outcome::default();
-        let (made, dependencies) = collect(|| make(world, options, job, &mut outcome, arena));
+        let (made, dependencies) = collect(|| make(world, options, (job, request.as_ref()), &mut outcome, arena));
         let mut outcome = written(options, out, &job.path, (self.record, self.planned), made, outcome);
-        let is_good = outcome.diagnostics.is_empty() && outcome.failed.is_none() && outcome.answered.is_none();
-        if let Output::Page(request) = &job.output
+        let is_good = outcome.diagnostics.is_empty() && outcome.failed.is_empty() && outcome.answered.is_empty();
+        if let Some(request) = &request
             && is_good
             && outcome.error.is_none()
         {
@@ -507,6 +535,7 @@ fn written(
             let all = std::iter::once(path.to_owned()).chain(compressed::beside(path)).filter(|_| *broken);
             let stays = all.filter_map(|path| Some((old.files.get(&path)?.left(), path)));
             outcome.kept = stays.filter(|(kept, _)| kept.is_written()).map(|(kept, path)| (path, kept)).collect();
+            outcome.left = if outcome.failed.is_empty() { 0 } else { outcome.kept.len() };
             return outcome;
         }
     };
@@ -587,14 +616,15 @@ fn finish(
     let bytes = kept.map(|(_, kept)| kept.length).sum();
     let mut report = Report { pages, bytes, changed: old.unreported.clone(), ..Report::default() };
     let mut new = Record::default();
-    new.digest = digest;
+    // What was read again and was another text by then, is not what the digest is of.
+    let changed: Vec<&Content> = world.site.contents.iter().filter(|content| content.node.has_changed()).collect();
+    new.digest = if changed.is_empty() { digest } else { 0 };
+    report.diagnostics.extend(changed.into_iter().map(changed_meanwhile));
     new.outputs = outputs;
     let mut error = None;
     for outcome in outcomes {
         report.written += outcome.written.len();
-        if outcome.failed.is_none() {
-            report.unchanged += outcome.kept.len().saturating_sub(outcome.written.len());
-        }
+        report.unchanged += outcome.kept.len().saturating_sub(outcome.written.len() + outcome.left);
         report.changed.extend(outcome.written.iter().filter_map(|at| Some(outcome.kept.get(*at)?.0.clone())));
         report.failed.extend(outcome.failed);
         report.answered.extend(outcome.answered);
@@ -636,6 +666,13 @@ fn finish(
     new.dependencies = dependencies.kept(new.files.values_mut().filter_map(|kept| kept.made_of.as_mut()));
     save(out, &new)?;
     Ok(report)
+}
+
+/// What is said of content that was edited while the site was built.
+fn changed_meanwhile(content: &Content) -> Diagnostic {
+    Diagnostic::of(&codes::CHANGED_MEANWHILE, "this file has changed since the build began, so pages may show both")
+        .help("build again")
+        .at(content.path(), Span::default())
 }
 
 /// Whether what nothing makes any more stays: while content, a table or the configuration has an error, pages may be missing

@@ -71,7 +71,11 @@ impl<'w> SearchIndex<'w> {
 
     /// Keeps the words and the digests of the blocks, where anything has changed; that they can't be kept only costs time.
     pub(super) fn keep(self, out: OutputFolder<'_>, blocks: BTreeMap<String, (u64, u64)>) {
-        let Self { mut words, has_changed, .. } = self;
+        let Self { mut words, has_changed, entries, .. } = self;
+        // What was edited meanwhile has words that are not those of its digest.
+        if entries.iter().any(|entry| entry.content.node.has_changed()) {
+            return;
+        }
         if words.keep_blocks(blocks) || has_changed {
             let _ = edit::replace(out.files, &out.folder.join(WORDS), &words.bytes());
         }

@@ -1,17 +1,21 @@
 //! One file: its path, its stamp, and what is held of it.
 
+use std::cell::RefCell;
 use std::io::{self, Read as _};
 use std::path::{Path, PathBuf};
-use std::sync::{Arc, OnceLock};
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, OnceLock, PoisonError, RwLock};
 
 use hausblatt_images::{ImageHead, read_head};
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
+use hausblatt_lang::value::dependencies::note_unknown;
 use xxhash_rust::xxh3::{Xxh3, xxh3_64};
 
 use crate::files::scan::{FoundFile, about, is_exhaustion};
 use crate::files::{Depth, FileKind, FileReader, Files, Stamp};
 use crate::text::codes;
+use crate::text::conflict;
 use crate::text::drawing::{self, Drawing};
 use crate::text::front::{self, Front};
 use crate::text::scripts::{self, Import, Scripts};
@@ -56,14 +60,41 @@ pub struct FileNode {
     /// Where its bytes are; nowhere for one of an overlay.
     files: Option<Arc<dyn Files>>,
     young: bool,
-    front: OnceLock<Front>,
+    front: RwLock<KeptFront>,
+    facts: OnceLock<Box<Facts>>,
+    digest: OnceLock<Option<u64>>,
+    /// The digest of what comes after its front matter, where all of it was read.
+    digest_of_body: Option<u64>,
+    /// Whether it was found to be another file than the one that was read first, or to be gone.
+    has_changed: AtomicBool,
+}
+
+/// The front matter of a file, as it is held.
+#[derive(Debug, Default)]
+enum KeptFront {
+    /// Not read yet.
+    #[default]
+    Unread,
+    /// Read.
+    Read(Arc<Front>),
+    /// Let go: it is read each time.
+    LetGo,
+}
+
+/// What is found of a file that is published, each once it is looked for.
+#[derive(Debug, Default)]
+struct Facts {
     image: OnceLock<Result<Option<ImageHead>, String>>,
     pixels: OnceLock<Option<(u32, u32)>>,
-    styles: OnceLock<Box<Styles>>,
-    scripts: OnceLock<Box<Scripts>>,
+    styles: OnceLock<Styles>,
+    scripts: OnceLock<Scripts>,
     may_import: OnceLock<bool>,
-    drawing: OnceLock<Box<Result<Drawing, String>>>,
-    digest: OnceLock<Option<u64>>,
+    drawing: OnceLock<Result<Drawing, String>>,
+}
+
+thread_local! {
+    /// The text that was read last, and the path of its node: a page asks for one text several times.
+    static LAST: RefCell<Option<(Arc<str>, Arc<str>)>> = const { RefCell::new(None) };
 }
 
 impl FileNode {
@@ -76,14 +107,11 @@ impl FileNode {
             body: Body::Text(text.into()),
             files: None,
             young: false,
-            front: OnceLock::new(),
-            image: OnceLock::new(),
-            pixels: OnceLock::new(),
-            styles: OnceLock::new(),
-            scripts: OnceLock::new(),
-            may_import: OnceLock::new(),
-            drawing: OnceLock::new(),
+            front: RwLock::default(),
+            facts: OnceLock::new(),
             digest: OnceLock::new(),
+            digest_of_body: None,
+            has_changed: AtomicBool::new(false),
         }
     }
 
@@ -105,7 +133,26 @@ impl FileNode {
     /// When there are no means left to read files; one that can't be read itself is kept as unreadable.
     pub(super) fn read(files: &Arc<dyn Files>, found: FoundFile, stamp: Stamp, depth: Depth) -> io::Result<Arc<Self>> {
         let body = body(&**files, &found.path, &found.disk, stamp.length, depth)?;
-        Ok(Arc::new(Self::of(files, found, stamp, body)))
+        let is_let_go = matches!(depth, Depth::Fronts | Depth::Digests) && found.path.starts_with("content/");
+        let node = Self::of(files, found, stamp, body);
+        Ok(Arc::new(if is_let_go { node.without_body() } else { node }))
+    }
+
+    /// The same with the digest of its text in the place of the text after its front matter, where nothing is wrong with
+    /// that text.
+    fn without_body(mut self) -> Self {
+        let Body::Text(text) = &self.body else { return self };
+        let front = front::read(text);
+        let is_good = front.problem.is_none()
+            && conflict::misplaced(text).is_none()
+            && conflict::conflicts(text, conflict::Format::Markdown).is_empty();
+        if let (true, Some((head, rest))) = (is_good, text.split_at_checked(front.body)) {
+            self.digest_of_body = Some(xxh3_64(rest.as_bytes()));
+            self.digest = OnceLock::from(Some(xxh3_64(text.as_bytes())));
+            self.front = RwLock::new(KeptFront::Read(Arc::new(front)));
+            self.body = Body::Head(head.into());
+        }
+        self
     }
 
     /// A content file of which only the head is held, where one look is enough for that.
@@ -136,14 +183,11 @@ impl FileNode {
             young: stamp.is_young(files.now()) || matches!(body, Body::Unreadable { .. }),
             body,
             files: Some(files.clone()),
-            front: OnceLock::new(),
-            image: OnceLock::new(),
-            pixels: OnceLock::new(),
-            styles: OnceLock::new(),
-            scripts: OnceLock::new(),
-            may_import: OnceLock::new(),
-            drawing: OnceLock::new(),
+            front: RwLock::default(),
+            facts: OnceLock::new(),
             digest: OnceLock::new(),
+            digest_of_body: None,
+            has_changed: AtomicBool::new(false),
         }
     }
 
@@ -171,9 +215,26 @@ impl FileNode {
         self.path == other.path && self.stamp == other.stamp && self.text() == other.text()
     }
 
-    /// Its front matter, read once.
-    pub fn front(&self) -> &Front {
-        self.front.get_or_init(|| self.text().map(|text| front::read(text)).unwrap_or_default())
+    /// Its front matter, read once, or again where it was let go.
+    pub fn front(&self) -> Arc<Front> {
+        let read = || Arc::new(self.text().map(|text| front::read(text)).unwrap_or_default());
+        match &*self.front.read().unwrap_or_else(PoisonError::into_inner) {
+            KeptFront::Read(front) => return front.clone(),
+            KeptFront::LetGo => return read(),
+            KeptFront::Unread => {}
+        }
+        let front = read();
+        *self.front.write().unwrap_or_else(PoisonError::into_inner) = KeptFront::Read(front.clone());
+        front
+    }
+
+    /// Lets its front matter go, which takes more room than its text.
+    pub(crate) fn let_front_matter_go(&self) {
+        *self.front.write().unwrap_or_else(PoisonError::into_inner) = KeptFront::LetGo;
+    }
+
+    fn facts(&self) -> &Facts {
+        self.facts.get_or_init(Box::default)
     }
 
     /// What it is as an image, looked for once; nothing where it is in no format of images that is known.
@@ -182,41 +243,41 @@ impl FileNode {
     /// What is wrong with it.
     pub fn image(&self) -> Result<Option<ImageHead>, String> {
         let read = || read_head(self.open().map_err(|error| error.to_string())?);
-        self.image.get_or_init(read).clone()
+        self.facts().image.get_or_init(read).clone()
     }
 
     /// An image's width and height in pixels as it is shown, looked for once; none where it says neither.
     pub fn pixels(&self) -> Option<(u32, u32)> {
-        *self.pixels.get_or_init(|| pixels(self))
+        *self.facts().pixels.get_or_init(|| pixels(self))
     }
 
     /// What it says as a style sheet, read once; that it can't be read is a problem of it.
     pub fn styles(&self) -> &Styles {
-        self.styles.get_or_init(|| match self.whole_text() {
-            Ok(text) => Box::new(styles::read(&text)),
-            Err(error) => Box::new(Styles::unreadable(&error.to_string())),
+        self.facts().styles.get_or_init(|| match self.whole_text() {
+            Ok(text) => styles::read(&text),
+            Err(error) => Styles::unreadable(&error.to_string()),
         })
     }
 
     /// What it says as a script, read once.
     pub fn scripts(&self) -> &Scripts {
-        self.scripts.get_or_init(|| match self.whole_text() {
-            Ok(text) => Box::new(scripts::read(&text)),
-            Err(error) => Box::new(Scripts::unreadable(&error.to_string())),
+        self.facts().scripts.get_or_init(|| match self.whole_text() {
+            Ok(text) => scripts::read(&text),
+            Err(error) => Scripts::unreadable(&error.to_string()),
         })
     }
 
     /// The addresses that it imports as a script. One that imports nothing is not parsed for this.
     pub fn imports(&self) -> &[Import] {
         let may_import = || self.whole_text().map_or(true, |text| scripts::may_import(&text));
-        if *self.may_import.get_or_init(may_import) { &self.scripts().imports } else { &[] }
+        if *self.facts().may_import.get_or_init(may_import) { &self.scripts().imports } else { &[] }
     }
 
     /// What it is as a drawing that is published at `base`, read once.
     pub fn drawing(&self, base: &str) -> &Result<Drawing, String> {
-        self.drawing.get_or_init(|| {
+        self.facts().drawing.get_or_init(|| {
             let text = self.whole_text().map_err(|error| error.to_string());
-            Box::new(text.and_then(|text| drawing::read(&text, base)))
+            text.and_then(|text| drawing::read(&text, base))
         })
     }
 
@@ -226,6 +287,17 @@ impl FileNode {
             Body::Text(text) => Some(xxh3_64(text.as_bytes())),
             _ => digest_of(&mut *self.open().ok()?).ok(),
         })
+    }
+
+    /// The digest of its text from a byte on, where its front matter ends.
+    pub(crate) fn digest_of_body(&self, from: usize) -> u64 {
+        let read = || self.whole_text().map_or(0, |text| text.get(from..).map_or(0, |body| xxh3_64(body.as_bytes())));
+        self.digest_of_body.unwrap_or_else(read)
+    }
+
+    /// Whether it was found, when it was read again, to be another file than the one that was read first, or to be gone.
+    pub(crate) fn has_changed(&self) -> bool {
+        self.has_changed.load(Ordering::Relaxed)
     }
 
     /// Takes a digest that was found when the file had the stamp that it has now.
@@ -251,10 +323,37 @@ impl FileNode {
     pub fn whole_text(&self) -> io::Result<Arc<str>> {
         match &self.body {
             Body::Text(text) => Ok(text.clone()),
-            _ => String::from_utf8(self.bytes()?)
-                .map(Arc::from)
-                .map_err(|_| io::Error::new(io::ErrorKind::InvalidData, "it is not UTF-8")),
+            _ => self.text_again(),
         }
+    }
+
+    /// The whole text from where it is. That it is another one by now is noted, so that nothing made of it is kept for
+    /// what it was.
+    fn text_again(&self) -> io::Result<Arc<str>> {
+        let of_last = |last: &RefCell<Option<(Arc<str>, Arc<str>)>>| {
+            let last = last.borrow();
+            last.as_ref().filter(|(path, _)| Arc::ptr_eq(path, &self.path)).map(|(_, text)| text.clone())
+        };
+        let text = match LAST.with(of_last) {
+            Some(text) => Ok(text),
+            None => self
+                .bytes()
+                .and_then(|bytes| {
+                    let is_other = self.digest_of_body.is_some() && self.digest.get() != Some(&Some(xxh3_64(&bytes)));
+                    self.has_changed.fetch_or(is_other, Ordering::Relaxed);
+                    let text = String::from_utf8(bytes);
+                    text.map_err(|_| io::Error::new(io::ErrorKind::InvalidData, "it is not UTF-8"))
+                })
+                .map(Arc::from),
+        };
+        match &text {
+            Ok(text) => LAST.set(Some((self.path.clone(), text.clone()))),
+            Err(_) => self.has_changed.store(true, Ordering::Relaxed),
+        }
+        if self.has_changed() {
+            note_unknown();
+        }
+        text
     }
 
     /// The file, to be read in pieces.

@@ -18,7 +18,12 @@ use crate::files::{FileKind, FileNode, Files, Links, Look, MadeImages};
 pub enum Depth {
     /// Up to the end of its front matter: enough to answer lookups.
     Heads,
-    /// All of it.
+    /// All of it, of which no more is held than its front matter and digests, where nothing is wrong with the rest: that
+    /// is read again when it is needed.
+    Fronts,
+    /// The same, and front matter is held as text only, once it is entered: of many files there is a lot of it.
+    Digests,
+    /// All of it, and all of it is held.
     Whole,
 }
 
@@ -284,6 +289,11 @@ impl Snapshot {
             let same = matches!((new, old), (Some(new), Some(old)) if new.is_same(old));
             changed.extend(new.or(old).filter(|_| !same).map(|node| node.path.clone()));
         }
+    }
+
+    /// How much of content is read.
+    pub fn depth(&self) -> Depth {
+        self.depth
     }
 
     /// Where the files are.

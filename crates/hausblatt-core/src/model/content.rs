@@ -1,6 +1,6 @@
 //! Pages and entries: what their front matter says, typed, with their state.
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -107,6 +107,8 @@ pub struct Content {
     pub parent: Option<ContentId>,
     /// A page's children, in order.
     pub children: Vec<ContentId>,
+    /// The first paragraph of its text, once it is looked for.
+    pub(super) first_paragraph: OnceLock<Box<str>>,
 }
 
 impl Content {
@@ -128,6 +130,16 @@ impl Content {
             Some(summary) => summary.to_string(),
             None => self.markdown(markdown::first_paragraph),
         }
+    }
+
+    /// The first paragraph of its text, which many pages may show; may be empty.
+    pub(crate) fn first_paragraph(&self) -> &str {
+        self.first_paragraph.get_or_init(|| self.markdown(markdown::first_paragraph).into())
+    }
+
+    /// A digest of its Markdown; never 0.
+    pub(crate) fn digest_of_markdown(&self) -> u64 {
+        self.node.digest_of_body(self.body).max(1)
     }
 
     /// Whether visitors can see it.
@@ -241,7 +253,8 @@ pub(crate) fn register_terms(
     book: &mut ContentRegistry<'_>,
 ) {
     let node = content.node.clone();
-    let entries = &node.front().entries;
+    let front = node.front();
+    let entries = &front.entries;
     let mut problems = ContentProblems::new(&node);
     content.terms = terms(entries, grouped_by, book.taxonomies, &mut problems).into();
     if !undeclared.is_empty() {
@@ -394,7 +407,8 @@ impl FrontMatterReader<'_> {
 
     fn content(&mut self, id: String, file_date: Option<&str>) -> Content {
         let node = self.node;
-        let (entries, body) = (&node.front().entries, node.front().body);
+        let front = node.front();
+        let (entries, body) = (&front.entries, front.body);
         let find = |key: &str| entries.iter().find(|entry| &*entry.key == key).map(|entry| &entry.data);
         let date = find("date").and_then(|data| self.date(data)).or_else(|| self.file_date(file_date));
         let draft = find("draft").and_then(|data| self.flag(data)).unwrap_or(false);
@@ -451,6 +465,7 @@ impl FrontMatterReader<'_> {
             values: values.into(),
             parent: None,
             children: Vec::new(),
+            first_paragraph: OnceLock::new(),
         }
     }
 

@@ -228,6 +228,9 @@ hausblatt_lang::codes! {
         BAD_ARCHIVE: Error, "bad-archive",
             "an archive of themes can't be trusted",
             "Archives are written by hausblatt pack. One that is cut off or changed, that would write outside of themes/, that holds links, or far more than themes do, is not unpacked.";
+        CHANGED_MEANWHILE: Warning, "changed-meanwhile",
+            "content was edited while the site was built",
+            "Its front matter is from before the edit, and its text may be from after it. Build again: what was made of it is not taken for made.";
         DEAD_TEMPLATE: Error, "dead-template",
             "no request could use a template of this name",
             "A template's name says what it renders, and nothing on this site has this name or could get it. docs/lookup.md lists the names for each kind of request.";

@@ -42,7 +42,7 @@ pub fn run(common: &Common, args: &BuildArgs) -> Result<Outcome, Failure> {
     let start = Instant::now();
     let work = || -> Result<Outcome, Failure> {
         let mut stages = Stages::default();
-        let (snapshot, asking) = opened::read(common, Depth::Whole)?;
+        let (snapshot, asking) = opened::read(common, Depth::Digests)?;
         opened::note_interrupted(&snapshot);
         stages.end("reading the files");
         let out = args.out.clone().unwrap_or_else(|| snapshot.root().join("built"));

@@ -42,7 +42,7 @@ pub fn run(common: &Common, args: &CheckArgs) -> Result<Outcome, Failure> {
     }
     // What an address shows is read when it is rendered; of all else the head is enough.
     let only_addresses = !args.what.is_empty() && args.what.iter().all(|typed| typed.starts_with('/'));
-    let depth = if only_addresses { Depth::Heads } else { Depth::Whole };
+    let depth = if only_addresses { Depth::Heads } else { Depth::Digests };
     let open = if args.fix && !args.dry_run { opened::open_to_write } else { opened::open };
     let mut world = open(common, depth)?;
     let mut found = look(world, args, common)?;

@@ -740,6 +740,8 @@ fn edits_of_the_demo_end_as_a_fresh_start() {
         };
         let other = &contents[roll(contents.len() as u64) as usize].1;
         match roll(9) {
+            // Without its configuration there is nothing to begin with.
+            _ if path.ends_with(".toml") => site.write(path, format!("{text}\n# Edit {}.\n", roll(99))),
             0..3 => site.write(path, format!("{text}\nEdit {}.\n", roll(99))),
             3 => site
                 .write(path, text.replacen("title: ", &format!("title: {} ", ["A", "Q", "Zz"][roll(3) as usize]), 1)),

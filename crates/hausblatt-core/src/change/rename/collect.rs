@@ -152,7 +152,8 @@ pub(super) fn collect(world: &World, name: &NewName, found: &mut Found) {
             found.rename(content.path(), text, *span, from, to);
         }
         if name.role == Role::Component {
-            let trays = content.node.front().entries.iter().filter(|entry| &*entry.key == "trays");
+            let front = content.node.front();
+            let trays = front.entries.iter().filter(|entry| &*entry.key == "trays");
             trays.for_each(|entry| in_trays(content.path(), text, &entry.data, name, found));
         }
     }

@@ -9,7 +9,7 @@ use hausblatt_lang::value::shape::{Interner, Shape};
 use rayon::prelude::*;
 
 use crate::asking::SiteOptions;
-use crate::files::FileNode;
+use crate::files::{Depth, FileNode};
 use crate::model::content::{self, Content, ContentRegistry, Read, Reading, Section, Shapes};
 use crate::model::contents::Contents;
 use crate::model::site::{Site, Sources};
@@ -52,6 +52,9 @@ pub fn read(
                     // Entered where it stays, since there are many.
                     let content = contents.add(content);
                     content::register_terms(content, read.undeclared, &kinds[at].grouped_by, &mut book);
+                    if sources.snapshot.depth() == Depth::Digests {
+                        content.node.let_front_matter_go();
+                    }
                 }
                 Err(diagnostic) => book.problems.push(diagnostic),
             }
@@ -98,7 +101,8 @@ pub(super) fn again(site: &Site, sources: &Sources<'_>, node: &Arc<FileNode>, sh
     let kinds = kinds(&site.config, &site.taxonomies);
     let (at, relative) = place(node, &kinds, &site.config).ok()?;
     let read = content::read(node, relative, &kinds[at].reading(sources, &site.taxonomies, shape));
-    let entries = &node.front().entries;
+    let front = node.front();
+    let entries = &front.entries;
     let undeclared = read.undeclared.iter().map(|&at| &entries[at]);
     let is_term = |entry: &&Entry| {
         let mut taxonomies = kinds[at].grouped_by.iter().map(|&number| &site.taxonomies[usize::from(number)]);

@@ -141,6 +141,17 @@ impl<'w> Digests<'w> {
         self.frame
     }
 
+    /// All that pages may depend on but for what content says.
+    pub(crate) fn of_all_but_content(&self) -> u64 {
+        let mut all = Parts::new();
+        all.number(self.frame);
+        self.world.lineage.ids().for_each(|(id, _)| all.number(self.of_file(id)));
+        for sort in [SitePart::Whole, SitePart::Menus, SitePart::Settings] {
+            all.number(self.of_site(sort, 0, 0));
+        }
+        all.digest()
+    }
+
     /// The configuration, the manifests, the names of all files, the media and assets by their stamps, and what follows for
     /// listings; the texts of content, tables and templates apart, which pages depend on one by one.
     fn of_frame(&self, way: u64) -> u64 {
@@ -418,6 +429,7 @@ impl<'w> Digests<'w> {
                 values,
                 parent,
                 children,
+                ..
             } = content;
             let mut all = Parts::new();
             all.text(id);
@@ -450,7 +462,7 @@ impl<'w> Digests<'w> {
 
     /// The Markdown of a content file.
     fn of_markdown(&self, content: &Content) -> u64 {
-        let find = || content.markdown(|text| xxh3_64(text.as_bytes()).max(1));
+        let find = || content.digest_of_markdown();
         self.texts.get(content.number.0 as usize).map_or(NOTHING, |known| *known.get_or_init(find))
     }
 

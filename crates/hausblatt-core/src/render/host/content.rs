@@ -104,7 +104,7 @@ impl Record for ContentRecord<'_> {
                 scratch.spend(text.len() / READ);
                 markdown::minutes(text)
             }) as i64),
-            names::SUMMARY => self.summary(scratch),
+            names::SUMMARY => self.summary(),
             members::DATE => content.date.map_or(Value::Nothing, Value::Date),
             names::UPDATED => content.updated.map_or(Value::Nothing, Value::Date),
             names::IMAGE => content.image.value(),
@@ -178,14 +178,14 @@ impl ContentRecord<'_> {
         Value::List(scratch.list(&all))
     }
 
-    fn summary<'a>(&'a self, scratch: &Scratch<'a>) -> Value<'a> {
+    fn summary(&self) -> Value<'_> {
         let content = self.content();
         if let Some(summary) = &content.summary {
             return Value::Text(summary);
         }
         SitePart::Summary.note_of(self.id);
-        let first = apart(|| content.markdown(markdown::first_paragraph));
-        if first.is_empty() { Value::Nothing } else { Value::Text(scratch.text(&first)) }
+        let first = apart(|| content.first_paragraph());
+        if first.is_empty() { Value::Nothing } else { Value::Text(first) }
     }
 
     fn children<'a>(&'a self, scratch: &Scratch<'a>) -> Value<'a> {
