@@ -85,7 +85,7 @@ struct Thing {
 }
 
 /// The dependencies of an earlier build and of the one under way, in one state of the site.
-pub(super) struct PageDependencies<'w> {
+pub(crate) struct PageDependencies<'w> {
     world: &'w World,
     digests: Digests<'w>,
     /// The sort of dependencies that are taken for unchanged, if any is.
@@ -110,7 +110,7 @@ struct OwnDependencies {
 
 impl<'w> PageDependencies<'w> {
     /// Those of a build that makes pages in a way with this digest, after one that has left these.
-    pub(super) fn new(world: &'w World, way: u64, earlier: &KeptDependencies, blind: String) -> Self {
+    pub(crate) fn new(world: &'w World, way: u64, earlier: &KeptDependencies, blind: String) -> Self {
         let today = world.globals.find("today").map(|(number, _)| number);
         let reads = |unit: &hausblatt_lang::library::Unit| {
             unit.program.as_ref().zip(today).is_some_and(|(program, today)| program.globals_read.contains(&today))
@@ -131,15 +131,21 @@ impl<'w> PageDependencies<'w> {
         }
     }
 
+    /// A digest of all that pages may depend on but for what content says: the configuration, all files of the lineage,
+    /// addresses, menus and tables.
+    pub(crate) fn everything_but_content(&self) -> u64 {
+        self.digests.of_all_but_content()
+    }
+
     /// Whether the answer to a request, made of this, would be made the same now.
-    pub(super) fn holds(&self, made_of: &MadeOf, request: &Request) -> bool {
+    pub(crate) fn holds(&self, made_of: &MadeOf, request: &Request) -> bool {
         let Some(set) = self.earlier_sets.get(made_of.set as usize) else { return false };
         let (of_request, own) = self.digests.of_request(request);
         self.page_digest(set, of_request, own, |thing| self.earlier_digest(thing)) == Some(made_of.digest)
     }
 
     /// What the answer to a request was made of, which depended on this; none where that can't be said.
-    pub(super) fn made_of(
+    pub(crate) fn made_of(
         &self,
         request: &Request,
         dependencies: &Dependencies,
@@ -170,7 +176,7 @@ impl<'w> PageDependencies<'w> {
     }
 
     /// All that the build has left, with the numbers of sets in it changed to what they are there.
-    pub(super) fn kept<'m>(&self, all: impl Iterator<Item = &'m mut MadeOf>) -> KeptDependencies {
+    pub(crate) fn kept<'m>(&self, all: impl Iterator<Item = &'m mut MadeOf>) -> KeptDependencies {
         let own = self.lock();
         let (mut kept, mut sets, mut things) =
             (KeptDependencies::default(), FxHashMap::default(), FxHashMap::default());

@@ -3,7 +3,7 @@
 mod compressed;
 mod dry;
 mod images;
-mod kept_pages;
+pub(crate) mod kept_pages;
 mod part;
 mod plan;
 mod record;

@@ -17,6 +17,7 @@ mod named;
 mod parsed;
 mod rules;
 mod run;
+mod seen_pages;
 #[cfg(test)]
 mod tests;
 mod view;
@@ -32,5 +33,6 @@ pub(crate) use rules::missing_field::CHECK as MISSING_FIELD;
 pub(crate) use rules::no_alt::CHECK as NO_ALT;
 pub(crate) use rules::site_needs::MISSING as MISSING_NEEDS;
 pub use run::*;
+pub use seen_pages::SeenPages;
 pub(crate) use view::PageProblem;
 pub use weight::heavy_pages;

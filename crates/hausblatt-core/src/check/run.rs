@@ -19,9 +19,10 @@ use crate::build::Progress;
 use crate::check::locate::Located;
 use crate::check::parsed::Parsed;
 use crate::check::rules::{OWN, broken_anchor, image_without_alt, no_fallback};
+use crate::check::seen_pages::{EarlierPages, Looked, SeenPages};
 use crate::check::view::{PageProblem, View};
 use crate::check::{alike, allowed, causes};
-use crate::model::request::Request;
+use crate::model::request::{Request, Routed};
 use crate::render::page::{Audience, Page, page};
 use crate::text::codes;
 use crate::themes::lineage::FileId;
@@ -136,6 +137,28 @@ pub fn run(world: &World, scope: &Scope, progress: Progress<'_>) -> Vec<Finding>
 
 /// The same without looking at pages of more than so many bytes, which take many times their size in memory.
 pub fn run_within(world: &World, scope: &Scope, progress: Progress<'_>, most_bytes: usize) -> Vec<Finding> {
+    run_with(world, scope, progress, most_bytes, None).0
+}
+
+/// The same after a check of an earlier state of the site, or of another part of it, has seen pages: one that would be seen
+/// as it was is not rendered. What is seen now is for the next check.
+pub fn run_after(
+    world: &World,
+    scope: &Scope,
+    progress: Progress<'_>,
+    most_bytes: usize,
+    earlier: &SeenPages,
+) -> (Vec<Finding>, SeenPages) {
+    run_with(world, scope, progress, most_bytes, Some(earlier))
+}
+
+fn run_with(
+    world: &World,
+    scope: &Scope,
+    progress: Progress<'_>,
+    most_bytes: usize,
+    earlier: Option<&SeenPages>,
+) -> (Vec<Finding>, SeenPages) {
     let requests: Cow<'_, [Request]> = match scope {
         Scope::Whole => world.requests().into(),
         Scope::Part { asked, through, .. } => {
@@ -165,7 +188,8 @@ pub fn run_within(world: &World, scope: &Scope, progress: Progress<'_>, most_byt
         of_site.for_each(|look| findings.all(look(world)));
         findings.all(asset_conflicts::of_site(world));
     }
-    findings.of_pages(world, &requests, scope, progress, most_bytes);
+    let earlier = earlier.map(|earlier| EarlierPages::new(world, most_bytes, earlier));
+    let seen = findings.of_pages(world, (&requests, scope), progress, most_bytes, earlier.as_ref());
     let mut found = findings.found;
     if let Scope::Part { asked, files, .. } = scope {
         found.retain(|finding| {
@@ -194,7 +218,7 @@ pub fn run_within(world: &World, scope: &Scope, progress: Progress<'_>, most_byt
         finding.addresses.sort_by_key(|address| places.get(address.as_str()).copied());
         finding.addresses.dedup();
     }
-    found
+    (found, seen)
 }
 
 /// What is said of values that a template prints, in words that name the value.
@@ -224,12 +248,14 @@ struct Pending {
 /// What makes two things found in two pages the same.
 type Key = (&'static str, String, Option<FileId>, String);
 
+/// What a check found in a page, with the tag that it is about.
+type FoundInPage = (&'static Code, PageProblem, String);
+
 /// What one page shows.
 #[derive(Default)]
 pub(crate) struct Seen {
-    diagnostics: Vec<Diagnostic>,
-    /// What the checks of pages found, each with the tag that it is about.
-    pub found: Vec<(&'static Code, PageProblem, String)>,
+    pub(super) diagnostics: Vec<Diagnostic>,
+    pub found: Vec<FoundInPage>,
     template: Option<FileId>,
     pointers: Vec<broken_anchor::Pointer>,
     ids: FxHashSet<Box<str>>,
@@ -256,39 +282,43 @@ impl Findings {
         self.found[at].addresses.extend(addresses.iter().map(|&address| address.to_owned()));
     }
 
-    /// Renders and reads pages.
+    /// Renders and reads pages, but for those that are known; what was seen of them.
     fn of_pages(
         &mut self,
         world: &World,
-        requests: &[Request],
-        scope: &Scope,
+        (requests, scope): (&[Request], &Scope),
         progress: Progress<'_>,
         most_bytes: usize,
-    ) {
+        earlier: Option<&EarlierPages<'_, '_>>,
+    ) -> SeenPages {
         let done = AtomicUsize::new(0);
-        let mut seen: Vec<Seen> = requests
+        let looked: Vec<Looked> = requests
             .par_iter()
             .map_init(Bump::new, |arena, request| {
-                let seen = look_at(world, request, arena, most_bytes);
+                let look = || look_at(world, request, arena, most_bytes);
+                let looked = match earlier {
+                    Some(earlier) => earlier.look(request, look),
+                    None => Looked::once(look()),
+                };
                 reset_arena(arena);
                 progress(done.fetch_add(1, Ordering::Relaxed) + 1, requests.len());
-                seen
+                looked
             })
             .collect();
-        self.places(world, scope, requests, &mut seen);
+        let lost = lost_places(world, scope, requests, &looked);
         // What comes of one line of a template is one thing, though it reads differently from page to page.
         let mut lines: FxHashMap<(&'static str, Place), String> = FxHashMap::default();
         let mut pending: FxHashMap<Key, usize> = FxHashMap::default();
         let mut list: Vec<Pending> = Vec::new();
-        for (page, seen) in seen.into_iter().enumerate() {
-            for mut diagnostic in seen.diagnostics {
+        for (page, (seen, lost)) in looked.iter().map(|looked| &looked.seen).zip(lost).enumerate() {
+            for mut diagnostic in seen.diagnostics.iter().cloned() {
                 if let Some(place) = diagnostic.place.clone().filter(|_| OF_VALUES.contains(&diagnostic.code)) {
                     let message = lines.entry((diagnostic.code, place)).or_insert_with(|| diagnostic.message.clone());
                     diagnostic.message.clone_from(message);
                 }
                 self.add(diagnostic, &[&requests[page].address]);
             }
-            for (code, found, tag) in seen.found {
+            for (code, found, tag) in seen.found.iter().cloned().chain(lost) {
                 let key = (code.name, found.message.clone(), seen.template, tag);
                 let at = *pending.entry(key).or_insert_with(|| {
                     // What is near a lost address takes a look at all of them.
@@ -335,6 +365,7 @@ impl Findings {
             self.add(diagnostic, &addresses);
         }
         self.other_files(world, scope);
+        earlier.map(|earlier| earlier.kept(requests, looked)).unwrap_or_default()
     }
 
     /// Adds the other files that name an image of which nothing is said: pages can't tell which of them they show. Of
@@ -355,26 +386,29 @@ impl Findings {
             finding.diagnostic.place = places.into_iter().next();
         }
     }
+}
 
-    /// Holds links to places against the pages that they lead to.
-    fn places(&mut self, world: &World, scope: &Scope, requests: &[Request], seen: &mut [Seen]) {
-        let mut ids: FxHashMap<String, FxHashSet<Box<str>>> = FxHashMap::default();
-        for (request, seen) in requests.iter().zip(seen.iter_mut()) {
-            ids.insert(request.address.clone(), std::mem::take(&mut seen.ids));
-        }
-        for seen in seen {
-            for pointer in std::mem::take(&mut seen.pointers) {
-                if !ids.contains_key(&pointer.to) && matches!(scope, Scope::Part { .. }) {
-                    let crate::model::request::Routed::Request(request) = world.route_decoded(&pointer.to) else {
-                        continue;
-                    };
-                    ids.insert(pointer.to.clone(), look_at(world, &request, &Bump::new(), usize::MAX).ids);
-                }
-                let found = ids.get(&pointer.to).and_then(|ids| pointer.found(ids));
-                seen.found.extend(found.map(|found| (&broken_anchor::CHECK.code, found, String::new())));
-            }
-        }
+/// Links to places that are not in the pages that they lead to, for each page.
+fn lost_places(world: &World, scope: &Scope, requests: &[Request], looked: &[Looked]) -> Vec<Vec<FoundInPage>> {
+    let mut ids: FxHashMap<&str, Cow<'_, FxHashSet<Box<str>>>> = FxHashMap::default();
+    for (request, looked) in requests.iter().zip(looked) {
+        ids.insert(&request.address, Cow::Borrowed(&looked.seen.ids));
     }
+    let mut all = Vec::with_capacity(looked.len());
+    for looked in looked {
+        let mut lost = Vec::new();
+        for pointer in &looked.seen.pointers {
+            if !ids.contains_key(pointer.to.as_str()) && matches!(scope, Scope::Part { .. }) {
+                let Routed::Request(request) = world.route_decoded(&pointer.to) else { continue };
+                let seen = look_at(world, &request, &Bump::new(), usize::MAX);
+                ids.insert(&pointer.to, Cow::Owned(seen.ids));
+            }
+            let found = ids.get(pointer.to.as_str()).and_then(|ids| pointer.found(ids));
+            lost.extend(found.map(|found| (&broken_anchor::CHECK.code, found, String::new())));
+        }
+        all.push(lost);
+    }
+    all
 }
 
 /// Renders a page, reads it as browsers do, and looks at it.

@@ -7,6 +7,7 @@ use std::sync::Arc;
 
 use hausblatt_core::asking::SiteOptions;
 use hausblatt_core::build::{self, Before, BuildPart, Options, Report};
+use hausblatt_core::check::{self, Scope, SeenPages};
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::files::{Depth, Snapshot};
 use hausblatt_core::world::World;
@@ -287,7 +288,7 @@ fn build(
     options: &Options,
     blind: &str,
 ) -> Option<(Report, Said)> {
-    let snapshot = Snapshot::load(files, Path::new("/"), Depth::Whole).ok()?;
+    let snapshot = Snapshot::load(files, Path::new("/"), Depth::Digests).ok()?;
     let world = World::load(snapshot, asking).ok()?;
     let report = match build::before(&world.snapshot, &world.asking, options).ok()? {
         Before::Built(report) => report,
@@ -402,6 +403,49 @@ fn small_edits() -> impl Strategy<Value = Vec<(usize, usize)>> {
         6 => prop::collection::vec(of_content, 1..2),
         1 => prop::collection::vec((1..FILES.len() + 1, 0..240usize), 1..3),
     ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 16, ..ProptestConfig::default() })]
+
+    #[test]
+    fn a_check_after_edits_finds_what_a_check_finds(steps in prop::collection::vec(small_edits(), 1..8)) {
+        let mut state = State::first();
+        let load = |state: &State| {
+            let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Fronts).unwrap();
+            World::load(snapshot, state.asking()).unwrap()
+        };
+        let (_, mut seen) = check::run_after(&load(&state), &Scope::Whole, &|_, _| (), usize::MAX, &SeenPages::default());
+        for step in &steps {
+            step.iter().for_each(|&(which, variant)| state.edit(which, variant));
+            let world = load(&state);
+            let (found, now) = check::run_after(&world, &Scope::Whole, &|_, _| (), usize::MAX, &seen);
+            let anew = check::run(&world, &Scope::Whole, &|_, _| ());
+            prop_assert_eq!(format!("{found:#?}"), format!("{anew:#?}"), "after {:?}, state {:?}", step, state.at);
+            seen = now;
+        }
+    }
+}
+
+/// Only pages that an edit can have changed are looked at again.
+#[test]
+fn a_check_after_an_edit_looks_at_what_it_can_have_changed() {
+    let state = State::first();
+    let mut seen = SeenPages::default();
+    let mut looked_at = || {
+        let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Fronts).unwrap();
+        let world = World::load(snapshot, state.asking()).unwrap();
+        seen = check::run_after(&world, &Scope::Whole, &|_, _| (), usize::MAX, &seen).1;
+        (seen.looked_at(), world.requests().len())
+    };
+    let (first, all) = looked_at();
+    assert_eq!(first, all);
+    let (again, _) = looked_at();
+    state.replace(TWO, "second", "2nd");
+    let (edited, _) = looked_at();
+    assert!(again <= 2 && edited > again && edited < all / 2, "{again} {edited} of {all}");
+    state.replace("themes/far/templates/page.html", "<h1>", "<h2>");
+    assert_eq!(looked_at(), (all, all));
 }
 
 /// What an edit leaves as it was is not made again.
@@ -570,6 +614,37 @@ fn a_build_that_is_blind_to_what_pages_read_leaves_some_as_they_were() {
         }
     }
     assert_eq!(unseen, [] as [&str; 0]);
+}
+
+/// What is edited after it was read, and before a page is made of it, is said to be; and nothing that was made of it is
+/// taken for what the file says when it is as it was again.
+#[test]
+fn what_changes_while_a_site_is_built_is_built_again() {
+    let state = State::first();
+    let (first, other) = ("The first bed.", "The other bed.");
+    let load = || {
+        let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Digests).unwrap();
+        World::load(snapshot, state.asking()).unwrap()
+    };
+    let world = load();
+    state.replace(ONE, first, other);
+    let report = build::build(&world, &options(false), &|_, _| {}).unwrap();
+    let said: Vec<String> = report.diagnostics.iter().map(|one| format!("{one} ({})", one.code)).collect();
+    let expected =
+        format!("{ONE}: this file has changed since the build began, so pages may show both (changed-meanwhile)");
+    assert_eq!(said, [expected]);
+    let page = || String::from_utf8(state.files.bytes("built/notes/one/index.html").unwrap().to_vec()).unwrap();
+    assert!(page().contains(other));
+    state.replace(ONE, other, first);
+    assert_eq!(differing(&state, &options(false), ""), [] as [String; 0]);
+    assert!(page().contains(first));
+    // One that is gone is an error, not an empty page.
+    let world = load();
+    state.files.remove(ONE);
+    state.files.remove("built/.hausblatt-build");
+    let report = build::build(&world, &options(false), &|_, _| {});
+    let said = report.map(|report| report.failed).map_err(|error| error.to_string());
+    assert!(said.is_err() || said.is_ok_and(|failed| failed.iter().any(|(address, _)| address == "/notes/one/")));
 }
 
 /// What a sitemap names depends on what the templates answer, too, which nobody knows before they are rendered.

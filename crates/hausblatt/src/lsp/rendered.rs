@@ -1,12 +1,12 @@
 //! What only rendered pages show, as `check` reports it: found while nothing is typed, by a thread of its own, for the files that
 //! are open.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, TryRecvError, channel};
 use std::time::{Duration, Instant};
 
-use hausblatt_core::check::{Scope, run_within};
+use hausblatt_core::check::{Scope, SeenPages, run_after};
 use hausblatt_core::model::request::Request;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
@@ -27,13 +27,24 @@ pub struct Looking {
     /// When to look, and whether that is still to be done.
     due: Option<Instant>,
     running: Option<Running>,
+    /// What was seen of pages when they were looked at last.
+    seen: Seen,
     /// Counts the changes: what was found before the last one is of no use.
     moment: u64,
 }
 
+/// What is wrong in a site, by its number.
+type Found = Vec<(usize, Vec<Diagnostic>)>;
+
+/// The number of a site, and the theme that it is looked at with.
+type Place = (usize, Option<String>);
+
+/// What was seen of pages.
+type Seen = HashMap<Place, SeenPages>;
+
 struct Running {
     moment: u64,
-    found: Receiver<Vec<(usize, Vec<Diagnostic>)>>,
+    found: Receiver<(Found, Seen)>,
 }
 
 impl Looking {
@@ -55,11 +66,12 @@ impl Looking {
     /// Begins to look, if it is time, and takes what was found; whether there is something new.
     pub fn step(&mut self, sites: &mut Sites) -> bool {
         if let Some(running) = &self.running {
-            let found = match running.found.try_recv() {
+            let (found, seen) = match running.found.try_recv() {
                 Ok(found) => found,
                 Err(TryRecvError::Empty) => return false,
-                Err(TryRecvError::Disconnected) => Vec::new(),
+                Err(TryRecvError::Disconnected) => Default::default(),
             };
+            self.seen = seen;
             let is_current = running.moment == self.moment;
             self.running = None;
             if !is_current {
@@ -79,22 +91,33 @@ impl Looking {
     }
 
     fn begin(&mut self, sites: &mut Sites) {
-        let mut work: Vec<(usize, Arc<Loaded>, Vec<String>)> = Vec::new();
+        let mut work: Vec<(Place, Arc<Loaded>, Vec<String>)> = Vec::new();
         for at in 0..sites.count() {
             // A file of a theme that is not in use is looked at as if it were.
             let mut by_theme: BTreeMap<Option<String>, Vec<String>> = BTreeMap::new();
             for path in sites.open_in(at) {
                 by_theme.entry(sites.other_theme(at, &path)).or_default().push(path);
             }
-            work.extend(by_theme.into_iter().map(|(theme, open)| (at, sites.loaded(at, theme), open)));
+            for (theme, open) in by_theme {
+                work.push(((at, theme.clone()), sites.loaded(at, theme), open));
+            }
         }
         let (sender, found) = channel();
+        let mut before = std::mem::take(&mut self.seen);
         let looks = move || {
             // A pool of its own, so that no keystroke waits for a page.
             let pool = rayon::ThreadPoolBuilder::new().num_threads(1).build();
             let Ok(pool) = pool else { return };
-            let all = work.into_iter().map(|(at, loaded, open)| (at, pool.install(|| look(&loaded, &open))));
-            let _ = sender.send(all.collect());
+            let mut seen = Seen::default();
+            let all = work.into_iter().map(|(place, loaded, open)| {
+                let earlier = before.remove(&place).unwrap_or_default();
+                let (found, now) = pool.install(|| look(&loaded, &open, &earlier));
+                let at = place.0;
+                seen.insert(place, now);
+                (at, found)
+            });
+            let all = all.collect();
+            let _ = sender.send((all, seen));
         };
         if std::thread::Builder::new().spawn(looks).is_ok() {
             self.running = Some(Running { moment: self.moment, found });
@@ -102,9 +125,9 @@ impl Looking {
     }
 }
 
-/// What pages of these files show in them.
-fn look(loaded: &Loaded, open: &[String]) -> Vec<Diagnostic> {
-    let Ok(world) = &loaded.world else { return Vec::new() };
+/// What pages of these files show in them, after some were seen.
+fn look(loaded: &Loaded, open: &[String], earlier: &SeenPages) -> (Vec<Diagnostic>, SeenPages) {
+    let Ok(world) = &loaded.world else { return Default::default() };
     let mut through: Vec<Request> = Vec::new();
     for path in open {
         if let Some(id) = file_of(world, path) {
@@ -117,7 +140,8 @@ fn look(loaded: &Loaded, open: &[String]) -> Vec<Diagnostic> {
     through.sort_by(|a, b| a.address.cmp(&b.address));
     through.dedup_by(|a, b| a.address == b.address);
     let files = open.iter().map(|path| path.as_str().into()).collect();
-    let found = run_within(world, &Scope::Part { asked: Vec::new(), files, through }, &|_, _| {}, MOST_BYTES);
+    let scope = Scope::Part { asked: Vec::new(), files, through };
+    let (found, seen) = run_after(world, &scope, &|_, _| {}, MOST_BYTES, earlier);
     let is_known = |diagnostic: &Diagnostic| {
         let is_it = |other: &&Diagnostic| {
             other.code == diagnostic.code && other.place == diagnostic.place && other.message == diagnostic.message
@@ -133,5 +157,5 @@ fn look(loaded: &Loaded, open: &[String]) -> Vec<Diagnostic> {
         let all = std::iter::once(finding.diagnostic).chain(finding.also).filter(|diagnostic| !is_known(diagnostic));
         all.map(move |found| Diagnostic { message: format!("{}{shown}", found.message), ..found }).collect::<Vec<_>>()
     });
-    all.collect()
+    (all.collect(), seen)
 }

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::{Arc, Mutex, MutexGuard, OnceLock, PoisonError};
 
 use hausblatt_core::Routed;
-use hausblatt_core::check::{self, Finding, Scope};
+use hausblatt_core::check::{self, Finding, Scope, SeenPages};
 use hausblatt_core::model::content::Content;
 use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -30,6 +30,8 @@ struct Whole {
 #[derive(Default)]
 pub struct Checked {
     whole: Mutex<Whole>,
+    /// What was seen of the pages of the last state that was checked.
+    seen: Mutex<SeenPages>,
     content: Mutex<Option<OfContent>>,
 }
 
@@ -71,11 +73,19 @@ impl Checked {
         };
         let world = moment.world.as_ref().as_ref().ok()?;
         if world.requests().len() <= AT_ONCE {
-            whole.found.get_or_init(|| check::run(world, &Scope::Whole, &|_, _| {}));
+            whole.found.get_or_init(|| self.found(world));
         } else if !is_begun {
             begin(server.clone(), moment.world.clone(), whole.clone());
         }
         whole.found.get().is_some().then_some(whole.found)
+    }
+
+    /// What is wrong with a site; pages that the edits since the last check leave as they were are not looked at again.
+    fn found(&self, world: &World) -> Vec<Finding> {
+        let mut seen = locked(&self.seen);
+        let (found, now) = check::run_after(world, &Scope::Whole, &|_, _| {}, usize::MAX, &seen);
+        *seen = now;
+        found
     }
 
     /// The addresses that have problems, and whether one of these is an error; nothing as long as that is not known.
@@ -97,7 +107,7 @@ fn begin(server: Arc<Server>, world: Arc<Result<World, Vec<Diagnostic>>>, whole:
         let is_present = || locked(&server.checked.whole).generation == whole.generation;
         let work = || {
             if let (true, Ok(world)) = (is_present(), world.as_ref()) {
-                let _ = whole.found.set(check::run(world, &Scope::Whole, &|_, _| {}));
+                let _ = whole.found.set(server.checked.found(world));
             }
         };
         let cores = std::thread::available_parallelism().map_or(1, usize::from);

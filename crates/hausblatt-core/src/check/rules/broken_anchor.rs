@@ -39,14 +39,15 @@ pub fn ids(view: &View<'_>) -> FxHashSet<Box<str>> {
 
 impl Pointer {
     /// What is found where the page that is led to has only these ids; none if the one that is meant is among them.
-    pub fn found(self, ids: &FxHashSet<Box<str>>) -> Option<PageProblem> {
+    pub fn found(&self, ids: &FxHashSet<Box<str>>) -> Option<PageProblem> {
         if ids.contains(&*self.id) {
             return None;
         }
         let mut sorted: Vec<&str> = ids.iter().map(|id| &**id).collect();
         sorted.sort_unstable();
         let help = nearest(&self.id, sorted).map(|near| format!("did you mean \"#{near}\"?"));
-        Some(PageProblem { help: help.unwrap_or(self.found.help), ..self.found })
+        let found = self.found.clone();
+        Some(PageProblem { help: help.unwrap_or(found.help), ..found })
     }
 }
 

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use hausblatt_lang::text::code::Code;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::value::dependencies::note_unknown;
 
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look, inline};
@@ -51,6 +52,8 @@ fn look_in_page(view: &View<'_>, found: &mut Vec<PageProblem>) {
         if sets_property(view.text, name) {
             continue;
         }
+        // All texts of the site may set it.
+        note_unknown();
         let Some(set) = set_properties(view.world) else { return };
         if !set.has(name) {
             let (message, help) = told(set, name);
