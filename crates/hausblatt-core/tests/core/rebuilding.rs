@@ -21,6 +21,9 @@ use crate::support::{asking, pages};
 /// A file, and what may be in it; nothing where the file is not there.
 type Variants = (&'static str, &'static [&'static str]);
 
+/// Links that are checked in the page, where other pages decide whether they are broken.
+const LINKING: &str = "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nSee [two](/notes/two/), [rows](/notes/three/#rows) and [the page](/visit/gate/).";
+
 /// In the place of a text: no file.
 const GONE: &str = "\0";
 
@@ -104,6 +107,8 @@ const FILES: &[Variants] = &[
             "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nThe first bed.\n\n## Rows\n\nMore.",
             "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nThe first bed.\n\n## Rows\n\nLess, by the [gate](page:visit/gate).",
             "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nAnother bed.\n",
+            LINKING,
+            "---\ntitle: One\ndate: 2026-03-01\nfamily: [peas]\nseats: 3\nfriend: two\n---\nSee [two](/notes/two/) and ![a gate](/media/gate.png).",
             "---\ntitle: Uno\ndate: 2026-03-01\nfamily: [peas]\nseats: 4\nfriend: three\n---\nThe first bed.",
             "---\ntitle: Éins\ndate: 2026-03-01\nfamily: [peas]\nplace: page:visit\nseats: 4\nsummary: It is\n---\nThe first bed.",
             "---\nplace: page:visit/gate\ntitle: Zone\ndate: 2026-03-01\nfamily: ['peas']\nseats: four\nrobots: noidex\n---\nThe first bed.",
@@ -126,6 +131,7 @@ const FILES: &[Variants] = &[
         &[
             "---\ntitle: Three\ndate: 2026-04-04\nfamily: [beans]\nseats: 1\n---\nThe third bed. ",
             "---\ntitle: Three\n---\nThe third bed.",
+            "---\ntitle: Three\ndate: 2026-04-04\nfamily: [beans]\nseats: 1\n---\n## Rows\n\nThe third bed, [lost](/nope/).",
             GONE,
         ],
     ),
@@ -411,6 +417,7 @@ proptest! {
     #[test]
     fn a_check_after_edits_finds_what_a_check_finds(steps in prop::collection::vec(small_edits(), 1..8)) {
         let mut state = State::first();
+        state.replace(ONE, "", LINKING);
         let load = |state: &State| {
             let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Fronts).unwrap();
             World::load(snapshot, state.asking()).unwrap()
@@ -425,6 +432,30 @@ proptest! {
             seen = now;
         }
     }
+}
+
+/// Whether a link is broken, other content decides, of which the page that has the link is not made.
+#[test]
+fn a_check_after_an_edit_elsewhere_finds_links_that_it_breaks() {
+    let state = with_template("<main>+{content.body}</main>");
+    state.replace(ONE, "", LINKING);
+    let mut seen = SeenPages::default();
+    let mut broken = || {
+        let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Fronts).unwrap();
+        let world = World::load(snapshot, state.asking()).unwrap();
+        let (found, now) = check::run_after(&world, &Scope::Whole, &|_, _| (), usize::MAX, &seen);
+        assert_eq!(format!("{found:#?}"), format!("{:#?}", check::run(&world, &Scope::Whole, &|_, _| ())));
+        seen = now;
+        found.iter().filter(|finding| finding.diagnostic.code == "broken-link").count()
+    };
+    let two = String::from_utf8(state.files.bytes(TWO).unwrap().to_vec()).unwrap();
+    let before = broken();
+    state.files.remove(TWO);
+    assert_eq!(broken(), before + 1);
+    state.replace("content/pages/visit/gate.md", "title:", "slug: door\ntitle:");
+    assert_eq!(broken(), before + 2);
+    state.files.write(TWO, two);
+    assert_eq!(broken(), before + 1);
 }
 
 /// Only pages that an edit can have changed are looked at again.
