@@ -281,7 +281,7 @@ fn serve(rounds: usize) {
     {
         for (how, renamed) in [("in place", false), ("by renaming", true)] {
             let mut times = serving::told_after(&server, "/notes/note-77/", &site.join(file), renamed, rounds);
-            report(&format!("ms from saving {what} {how} to the event"), &mut times, Reach::AtMost(50.0));
+            report(&format!("ms from saving {what} {how} to the event"), &mut times, Reach::AtMost(15.0));
         }
     }
 }
@@ -341,14 +341,14 @@ fn large(rounds: usize) {
     for (what, file) in [("an entry", "content/notes/note-77.md"), ("a template", "themes/plain/templates/entry.html")]
     {
         let times = &mut serving::told_after(&server, "/notes/note-77/", &many.join(file), false, rounds.min(10));
-        report(&format!("ms from saving {what} to the event, 100,000 entries"), times, Reach::AtMost(400.0));
+        report(&format!("ms from saving {what} to the event, 100,000 entries"), times, Reach::AtMost(60.0));
     }
     drop(server);
     let mut peak = [peak_of_build(&hausblatt, &many, &folder.path().join("plain"))];
-    report("MB at most, 100,000 entries", &mut peak, Reach::AtMost(600.0));
+    report("MB at most, 100,000 entries", &mut peak, Reach::AtMost(300.0));
     sites::fill(&many);
     let mut peak = [peak_of_build(&hausblatt, &many, &folder.path().join("full"))];
-    report("MB at most, with listings, terms, periods, feed and search", &mut peak, Reach::AtMost(600.0));
+    report("MB at most, with listings, terms, periods, feed and search", &mut peak, Reach::AtMost(400.0));
 }
 
 /// The most memory that a build holds at once, in MB, as Linux counts it.
