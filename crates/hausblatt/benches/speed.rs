@@ -187,7 +187,7 @@ fn edits(rounds: usize) {
     let memory = tempfile::tempdir_in("/dev/shm").ok();
     let in_memory = |name: &str| memory.as_ref().map(|memory| memory.path().join(name));
     for round in 0..rounds {
-        // What the last round edited is no part of it.
+        // Without what the last round edited.
         build();
         let unchanged = timed(build);
         edit(entry, "Nobody had", &format!("In {round}, nobody had"));

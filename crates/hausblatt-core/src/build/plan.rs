@@ -74,7 +74,7 @@ impl PageOf {
             PageOf::Address(address) => match world.route_decoded(address) {
                 Routed::Request(request) => request,
                 // What an address leads to does not change in one World.
-                Routed::Redirect(to) => Request::error(address, 404, Some(to)),
+                Routed::Redirect(_) => Request::error(address, 404, None),
             },
         }
     }

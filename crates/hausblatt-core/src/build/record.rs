@@ -101,7 +101,7 @@ struct Rest<'r> {
     made_of: Vec<(u32, Cow<'r, MadeOf>)>,
 }
 
-/// Files as they are written, with those that are only intended after the others.
+/// Files as they are written: those that were, then those that are only intended.
 struct WrittenFiles<'r>(&'r BTreeMap<String, Kept>, &'r [&'r str]);
 
 impl Serialize for WrittenFiles<'_> {

@@ -407,13 +407,8 @@ struct EarlierPages<'e, 'w> {
 impl EarlierPages<'_, '_> {
     /// The outcome of a page that is as it was, in its file too.
     fn stays(&self, options: &Options, out: OutputFolder<'_>, job: &Job, request: Option<&Request>) -> Option<Outcome> {
-        let kept = self.record.files.get(&job.path)?;
-        let made_of = kept
-            .made_of
-            .as_ref()
-            .zip(request)
-            .filter(|(made_of, request)| self.dependencies.holds(made_of, request))?
-            .0;
+        let (kept, request) = (self.record.files.get(&job.path)?, request?);
+        let made_of = kept.made_of.as_ref().filter(|made_of| self.dependencies.holds(made_of, request))?;
         let images = made_of.images.iter().map(|path| path.trim_start_matches('/'));
         images.map(|path| self.as_kept(out, path)).collect::<Option<Vec<_>>>()?;
         let outcome = Outcome { images: made_of.images.to_vec(), ..Outcome::default() };

@@ -19,7 +19,7 @@ use crate::build::Progress;
 use crate::check::locate::Located;
 use crate::check::parsed::Parsed;
 use crate::check::rules::{OWN, broken_anchor, image_without_alt, no_fallback};
-use crate::check::seen_pages::{EarlierPages, Looked, SeenPages};
+use crate::check::seen_pages::{KnownPages, Looked, SeenPages};
 use crate::check::view::{PageProblem, View};
 use crate::check::{alike, allowed, causes};
 use crate::model::request::{Request, Routed};
@@ -188,7 +188,7 @@ fn run_with(
         of_site.for_each(|look| findings.all(look(world)));
         findings.all(asset_conflicts::of_site(world));
     }
-    let earlier = earlier.map(|earlier| EarlierPages::new(world, most_bytes, earlier));
+    let earlier = earlier.map(|earlier| KnownPages::new(world, most_bytes, earlier));
     let seen = findings.of_pages(world, (&requests, scope), progress, most_bytes, earlier.as_ref());
     let mut found = findings.found;
     if let Scope::Part { asked, files, .. } = scope {
@@ -289,7 +289,7 @@ impl Findings {
         (requests, scope): (&[Request], &Scope),
         progress: Progress<'_>,
         most_bytes: usize,
-        earlier: Option<&EarlierPages<'_, '_>>,
+        earlier: Option<&KnownPages<'_, '_>>,
     ) -> SeenPages {
         let done = AtomicUsize::new(0);
         let looked: Vec<Looked> = requests

@@ -31,7 +31,7 @@ impl SeenPages {
 }
 
 /// What is known of pages when a site is checked.
-pub(super) struct EarlierPages<'e, 'w> {
+pub(super) struct KnownPages<'e, 'w> {
     dependencies: PageDependencies<'w>,
     surroundings: u64,
     pages: Option<&'e FxHashMap<String, (MadeOf, Arc<Seen>)>>,
@@ -52,7 +52,7 @@ impl Looked {
     }
 }
 
-impl<'e, 'w> EarlierPages<'e, 'w> {
+impl<'e, 'w> KnownPages<'e, 'w> {
     /// What an earlier state of a site lets one know of this one, whose pages of more than so many bytes are left out.
     pub(super) fn new(world: &'w World, most_bytes: usize, earlier: &'e SeenPages) -> Self {
         let way = xxh3_64(format!("check {most_bytes}").as_bytes());

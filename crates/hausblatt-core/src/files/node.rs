@@ -93,7 +93,7 @@ struct Facts {
 }
 
 thread_local! {
-    /// The text that was read last, and the path of its node: a page asks for one text several times.
+    /// The text of content that was read last, and the path of its node: a page asks for one text several times.
     static LAST: RefCell<Option<(Arc<str>, Arc<str>)>> = const { RefCell::new(None) };
 }
 
@@ -300,6 +300,11 @@ impl FileNode {
         self.has_changed.load(Ordering::Relaxed)
     }
 
+    /// Whether all of it was read and found to be free of what a merge leaves, and it is still the file that was read.
+    pub(crate) fn is_known_good(&self) -> bool {
+        self.digest_of_body.is_some() && !self.has_changed()
+    }
+
     /// Takes a digest that was found when the file had the stamp that it has now.
     pub(crate) fn has_digest(&self, digest: u64) {
         let _ = self.digest.set(Some(digest));
@@ -323,29 +328,17 @@ impl FileNode {
     pub fn whole_text(&self) -> io::Result<Arc<str>> {
         match &self.body {
             Body::Text(text) => Ok(text.clone()),
-            _ => self.text_again(),
+            Body::Head(_) => self.text_again(),
+            Body::OnDemand | Body::Unreadable { .. } => text_of(self.bytes()?),
         }
     }
 
-    /// The whole text from where it is. That it is another one by now is noted, so that nothing made of it is kept for
-    /// what it was.
+    /// The whole text of content from where it is. That it is another one by now is noted, so that nothing made of it is
+    /// kept for what it was.
     fn text_again(&self) -> io::Result<Arc<str>> {
-        let of_last = |last: &RefCell<Option<(Arc<str>, Arc<str>)>>| {
-            let last = last.borrow();
-            last.as_ref().filter(|(path, _)| Arc::ptr_eq(path, &self.path)).map(|(_, text)| text.clone())
-        };
-        let text = match LAST.with(of_last) {
-            Some(text) => Ok(text),
-            None => self
-                .bytes()
-                .and_then(|bytes| {
-                    let is_other = self.digest_of_body.is_some() && self.digest.get() != Some(&Some(xxh3_64(&bytes)));
-                    self.has_changed.fetch_or(is_other, Ordering::Relaxed);
-                    let text = String::from_utf8(bytes);
-                    text.map_err(|_| io::Error::new(io::ErrorKind::InvalidData, "it is not UTF-8"))
-                })
-                .map(Arc::from),
-        };
+        let is_it = |(path, _): &&(Arc<str>, Arc<str>)| Arc::ptr_eq(path, &self.path);
+        let known = LAST.with_borrow(|last| last.as_ref().filter(is_it).map(|(_, text)| text.clone()));
+        let text = known.map_or_else(|| self.bytes().and_then(|bytes| self.checked(bytes)), Ok);
         match &text {
             Ok(text) => LAST.set(Some((self.path.clone(), text.clone()))),
             Err(_) => self.has_changed.store(true, Ordering::Relaxed),
@@ -354,6 +347,13 @@ impl FileNode {
             note_unknown();
         }
         text
+    }
+
+    /// The text in its bytes as they are now, held against the digest of what they were.
+    fn checked(&self, bytes: Vec<u8>) -> io::Result<Arc<str>> {
+        let is_other = self.digest_of_body.is_some() && self.digest.get() != Some(&Some(xxh3_64(&bytes)));
+        self.has_changed.fetch_or(is_other, Ordering::Relaxed);
+        text_of(bytes)
     }
 
     /// The file, to be read in pieces.
@@ -381,6 +381,11 @@ impl FileNode {
     fn files(&self) -> io::Result<&dyn Files> {
         self.files.as_deref().ok_or_else(|| io::ErrorKind::NotFound.into())
     }
+}
+
+fn text_of(bytes: Vec<u8>) -> io::Result<Arc<str>> {
+    let text = String::from_utf8(bytes).map(Arc::from);
+    text.map_err(|_| io::Error::new(io::ErrorKind::InvalidData, "it is not UTF-8"))
 }
 
 /// How much of a drawing is read to find its size.

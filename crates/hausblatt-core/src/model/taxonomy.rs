@@ -126,7 +126,7 @@ impl Taxonomy {
     }
 
     /// Takes what is in its terms, in order, with what of it is in which term, and gives the terms addresses. What was in
-    /// them is no longer.
+    /// them before is forgotten.
     pub fn fill(&mut self, entries: Vec<(ContentId, Vec<u32>)>) {
         self.terms.iter_mut().for_each(|term| term.entries.clear());
         for (id, terms) in entries {

@@ -131,6 +131,9 @@ const FILES: &[Variants] = &[
         &[
             "---\ntitle: Three\ndate: 2026-04-04\nfamily: [beans]\nseats: 1\n---\nThe third bed. ",
             "---\ntitle: Three\n---\nThe third bed.",
+            "---\ntitle: [Three\n---\nThe third bed.",
+            "---\ntitle: Three\ndate: 2026-04-04\nfamily: [beans]\nseats: 1\n---\n<<<<<<< ours\nThe third.\n=======\nThe 3rd.\n>>>>>>> theirs\n",
+            "\n---\ntitle: Three\ndate: 2026-04-04\n---\nThe third bed.",
             "---\ntitle: Three\ndate: 2026-04-04\nfamily: [beans]\nseats: 1\n---\n## Rows\n\nThe third bed, [lost](/nope/).",
             GONE,
         ],

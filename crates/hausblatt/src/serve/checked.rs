@@ -73,7 +73,9 @@ impl Checked {
         };
         let world = moment.world.as_ref().as_ref().ok()?;
         if world.requests().len() <= AT_ONCE {
-            whole.found.get_or_init(|| self.found(world));
+            if let Some(found) = self.found(world, &whole) {
+                let _ = whole.found.set(found);
+            }
         } else if !is_begun {
             begin(server.clone(), moment.world.clone(), whole.clone());
         }
@@ -81,11 +83,15 @@ impl Checked {
     }
 
     /// What is wrong with a site; pages that the edits since the last check leave as they were are not looked at again.
-    fn found(&self, world: &World) -> Vec<Finding> {
+    /// Nothing where that was found while another state was checked, or is not wanted any more.
+    fn found(&self, world: &World, whole: &Whole) -> Option<Vec<Finding>> {
         let mut seen = locked(&self.seen);
+        if whole.found.get().is_some() || locked(&self.whole).generation != whole.generation {
+            return None;
+        }
         let (found, now) = check::run_after(world, &Scope::Whole, &|_, _| {}, usize::MAX, &seen);
         *seen = now;
-        found
+        Some(found)
     }
 
     /// The addresses that have problems, and whether one of these is an error; nothing as long as that is not known.
@@ -104,10 +110,9 @@ impl Checked {
 /// Checks a site on a thread of its own, and not on all cores: pages are made meanwhile.
 fn begin(server: Arc<Server>, world: Arc<Result<World, Vec<Diagnostic>>>, whole: Whole) {
     std::thread::spawn(move || {
-        let is_present = || locked(&server.checked.whole).generation == whole.generation;
         let work = || {
-            if let (true, Ok(world)) = (is_present(), world.as_ref()) {
-                let _ = whole.found.set(server.checked.found(world));
+            if let Some(found) = world.as_ref().as_ref().ok().and_then(|world| server.checked.found(world, &whole)) {
+                let _ = whole.found.set(found);
             }
         };
         let cores = std::thread::available_parallelism().map_or(1, usize::from);

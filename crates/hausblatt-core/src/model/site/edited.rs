@@ -1,6 +1,7 @@
 //! A site after an edit of content that leaves all addresses, terms and parents as they were. What the edit does not
 //! change is shared with the site before it, so that the work does not grow with the site.
 
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
@@ -13,15 +14,18 @@ use crate::model::site::reading::{self, Again};
 use crate::model::site::{Site, Sources};
 use crate::text::data::Entry;
 
+/// Of more files at once, a load reads the rest as well, on all cores.
+const MOST: usize = 256;
+
 /// What an edit puts in another order.
 #[derive(Default)]
 struct Reordered {
     /// The pages below these, and those without a parent.
-    siblings: Vec<Option<ContentId>>,
+    siblings: BTreeSet<Option<ContentId>>,
     /// The numbers of collections.
-    collections: Vec<u16>,
+    collections: BTreeSet<u16>,
     /// The numbers of taxonomies.
-    taxonomies: Vec<u16>,
+    taxonomies: BTreeSet<u16>,
 }
 
 impl Site {
@@ -35,6 +39,9 @@ impl Site {
         symbols: &Interner,
         problems: &mut Vec<Diagnostic>,
     ) -> Option<Self> {
+        if paths.len() > MOST {
+            return None;
+        }
         let mut site = self.clone();
         site.snapshot = sources.snapshot.clone();
         let mut reordered = Reordered::default();
@@ -59,7 +66,7 @@ impl Site {
             reading::again(self, sources, node, &old.shape)?;
         for problem in &before.problems {
             let at = problems.iter().position(|other| other == problem)?;
-            problems.swap_remove(at);
+            problems.remove(at);
         }
         let is_here = |problem: &Diagnostic| {
             let places = problem.place.iter().chain(problem.related.iter().map(|(place, _)| place));
@@ -97,7 +104,7 @@ impl Site {
             old.order(&new, false, None, &self.config.timezone).is_ne()
         };
         match old.home {
-            Section::Pages if old.title != new.title => reordered.siblings.push(old.parent),
+            Section::Pages if old.title != new.title => drop(reordered.siblings.insert(old.parent)),
             Section::Pages => {}
             Section::Collection(number) => {
                 let collection = &self.collections[usize::from(number)];
@@ -110,8 +117,7 @@ impl Site {
         }
     }
 
-    fn put_in_order(&mut self, mut reordered: Reordered, symbols: &Interner, language: &Language) {
-        reordered.siblings.dedup();
+    fn put_in_order(&mut self, reordered: Reordered, symbols: &Interner, language: &Language) {
         for parent in reordered.siblings {
             let by_order = |mut pages: Vec<ContentId>| {
                 pages.sort_by(|&a, &b| self.by_order(a, b));
@@ -125,7 +131,6 @@ impl Site {
                 }
             }
         }
-        reordered.collections.dedup();
         for number in reordered.collections {
             let at = usize::from(number);
             let (entries, _) = self.sorted_collection(number, symbols, language);
@@ -133,7 +138,6 @@ impl Site {
             let periods = self.period_base(at).map(|base| self.periods(number, &base));
             Arc::make_mut(&mut self.collections)[at].periods = periods.unwrap_or_default();
         }
-        reordered.taxonomies.dedup();
         for number in reordered.taxonomies {
             let members = self.members_of_terms(number, symbols, language);
             Arc::make_mut(&mut self.taxonomies)[usize::from(number)].fill(members);

@@ -269,7 +269,8 @@ impl<'w> Digests<'w> {
             SitePart::Front => return content().map_or(NOTHING, |content| self.of_front(content)),
             SitePart::Text => return content().map_or(NOTHING, |content| self.of_markdown(content)),
             SitePart::Summary => match content() {
-                Some(content) => all.text(&content.summary_text()),
+                // As pages show it: its text may be another one by now.
+                Some(content) => all.text(content.summary.as_deref().unwrap_or_else(|| content.first_paragraph())),
                 None => return NOTHING,
             },
             SitePart::Trays => self.add_trays(ContentId(first), &mut all),
