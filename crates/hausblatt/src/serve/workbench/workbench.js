@@ -128,7 +128,8 @@ for (const details of document.querySelectorAll("details[data-once]")) {
   const key = `hausblatt-${details.dataset.once}`;
   details.open = localStorage.getItem(key) !== "closed";
   if (details.open) localStorage.setItem(key, "closed");
-  details.addEventListener("toggle", () => localStorage.setItem(key, details.open ? "open" : "closed"));
+  // Not at a toggle event: the parser sends one too for what is open from the start. A click comes before the change.
+  details.firstElementChild.addEventListener("click", () => localStorage.setItem(key, details.open ? "closed" : "open"));
 }
 
 /** Two frames of the same page are looked at in the same place. */
