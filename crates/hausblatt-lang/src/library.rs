@@ -87,7 +87,13 @@ impl Library {
 
     /// A file's program, if it has no error.
     pub fn program(&self, id: UnitId) -> Option<&Program> {
-        self.unit(id).filter(|unit| unit.is_sound)?.program.as_ref()
+        self.runnable(id).map(|(_, program)| program)
+    }
+
+    /// The same with the files that it calls.
+    pub fn runnable(&self, id: UnitId) -> Option<(&[Option<Link>], &Program)> {
+        let unit = self.unit(id).filter(|unit| unit.is_sound)?;
+        Some((&unit.callees, unit.program.as_ref()?))
     }
 
     /// Adds the nearest partial of a name, without its extension.

@@ -4,6 +4,7 @@ use std::borrow::Cow;
 
 use percent_encoding::{AsciiSet, CONTROLS, NON_ALPHANUMERIC, utf8_percent_encode};
 
+use crate::escape::blocks;
 use crate::html::place::EscapingRow;
 pub(crate) use crate::html::url::is_code;
 pub(crate) use crate::html::url::is_image_data;
@@ -47,26 +48,19 @@ fn is_known(scheme: &str) -> bool {
     SCHEMES.iter().any(|known| scheme.eq_ignore_ascii_case(known))
 }
 
-/// Bytes of a path on this site that mean nothing in an address or in HTML, and need no encoding.
-const ORDINARY: [bool; 256] = {
-    let mut table = [false; 256];
-    let mut byte = 0;
-    while byte < 128 {
-        table[byte] = (byte as u8).is_ascii_alphanumeric() || matches!(byte as u8, b'/' | b'-' | b'.' | b'_' | b'~');
-        byte += 1;
-    }
-    table
-};
+/// 0 for a byte of a path on this site that means nothing in an address or in HTML, and needs no encoding: for `-`, `.`, `/`
+/// and digits, which come one after the other, letters, `_` and `~`.
+#[inline(always)]
+fn unusual(byte: u8) -> u8 {
+    let marks_and_digits = byte.wrapping_sub(b'-').saturating_sub(b'9' - b'-');
+    let letters = (byte | 0x20).wrapping_sub(b'a').saturating_sub(b'z' - b'a');
+    marks_and_digits.min(letters).min(byte ^ b'_').min(byte ^ b'~')
+}
 
 /// Whether a text is a path on this site of ordinary bytes only: allowed everywhere, printed as it is.
 pub fn is_ordinary_path(text: &str) -> bool {
     let bytes = text.as_bytes();
-    let ordinary = |byte: u8| ORDINARY[byte as usize];
-    let (fours, rest) = bytes.as_chunks::<4>();
-    bytes.first() == Some(&b'/')
-        && bytes.get(1) != Some(&b'/')
-        && fours.iter().all(|&[a, b, c, d]| ordinary(a) & ordinary(b) & ordinary(c) & ordinary(d))
-        && rest.iter().all(|&byte| ordinary(byte))
+    bytes.first() == Some(&b'/') && bytes.get(1) != Some(&b'/') && blocks::position(bytes, unusual).is_none()
 }
 
 /// An address that is one value: checked, and encoded where it must be.
@@ -233,6 +227,17 @@ mod tests {
             if *literal { composer.literal(text) } else { composer.value(text) }
         }
         composer.finish(row, "https://seeds.example").map(str::to_owned)
+    }
+
+    #[test]
+    fn an_ordinary_path_needs_no_encoding() {
+        for byte in 0..=255u8 {
+            let ordinary = byte.is_ascii_alphanumeric() || b"-./_~".contains(&byte);
+            assert_eq!(unusual(byte) == 0, ordinary, "{byte}");
+        }
+        for (text, ordinary) in [("/", true), ("/varieties/moon-boat/", true), ("//varieties", false), ("", false)] {
+            assert_eq!(is_ordinary_path(text), ordinary, "{text}");
+        }
     }
 
     #[test]

@@ -33,32 +33,58 @@ pub struct Op {
     pub lead: Box<str>,
     /// What it does.
     pub act: Act,
-    /// The member that its value is, if it is no more than that.
+    /// The named value, or the member of one, that its value is, if it is no more than that.
     pub read: Read,
 }
 
-/// A member of a named record: what most tags print. It is in the step itself, so that it is read without a look at
-/// the value's code.
+/// A named value or a member of one: what most tags print. It is in the step itself, and with it how a text is printed
+/// that it is, so that both are done without a look at the value's code.
 #[derive(Clone, Copy, Debug, Default)]
 pub enum Read {
     /// The value is something else.
     #[default]
     Other,
+    /// What is at this place of the frame.
+    Slot(Printing, u16),
+    /// The global value with this number.
+    Global(Printing, u16),
     /// A member of what is at this place of the frame.
-    Slot(u16, Symbol),
+    SlotMember(Printing, u16, Symbol),
     /// A member of the global value with this number.
-    Global(u16, Symbol),
+    GlobalMember(Printing, u16, Symbol),
+}
+
+/// How a step prints a text that it reads.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Printing {
+    /// Escaped for HTML.
+    Escaped,
+    /// As it is, if it is an ordinary path on this site.
+    Path,
+    /// Otherwise, or it prints no text.
+    Other,
 }
 
 impl Read {
     /// What a step that acts so reads.
     pub fn of(act: Act, codes: &[Step]) -> Self {
-        let (Act::PrintText(code) | Act::Unless(code, _) | Act::Attribute { value: code, .. }) = act else {
-            return Self::Other;
+        let (code, printing) = match act {
+            Act::PrintText(code) | Act::Print(code, HtmlPlace::Title) => (code, Printing::Escaped),
+            Act::Unless(code, _) | Act::Attribute { value: code, absent: Absent::Boolean, .. } => {
+                (code, Printing::Other)
+            }
+            Act::Print(code, place) | Act::Attribute { value: code, place, .. } => match place {
+                HtmlPlace::Attribute => (code, Printing::Escaped),
+                HtmlPlace::Address(..) => (code, Printing::Path),
+                _ => (code, Printing::Other),
+            },
+            _ => return Self::Other,
         };
         match codes.get(code.0 as usize) {
-            Some(&Step::SlotMember(slot, symbol)) => Self::Slot(slot, symbol),
-            Some(&Step::GlobalMember(number, symbol)) => Self::Global(number, symbol),
+            Some(&Step::Slot(slot)) => Self::Slot(printing, slot),
+            Some(&Step::Global(number)) => Self::Global(printing, number),
+            Some(&Step::SlotMember(slot, symbol)) => Self::SlotMember(printing, slot, symbol),
+            Some(&Step::GlobalMember(number, symbol)) => Self::GlobalMember(printing, number, symbol),
             _ => Self::Other,
         }
     }

@@ -2,7 +2,7 @@
 
 use crate::compile::Role;
 use crate::library::{Fit, UnitId};
-use crate::program::{CallSite, Callee, Given, Program};
+use crate::program::{CallSite, Callee, Given, Program, Step};
 use crate::render::slots::Fill;
 use crate::render::{Chain, Frame, Halt, Renderer};
 use crate::text::codes;
@@ -21,9 +21,10 @@ impl<'a> Renderer<'_, 'a> {
         let (program, library) = (frame.program, self.job.library);
         let Some(site) = program.calls.get(call as usize) else { return Ok(()) };
         self.check_depth(program, site.span)?;
-        let link = library.unit(frame.unit).and_then(|unit| unit.callees.get(call as usize)?.as_ref());
-        let Some(link) = link else { return self.computed(program, site, body, fills) };
-        let Some(callee) = library.program(link.unit) else { return Err(self.faulty(link.unit)) };
+        let Some(Some(link)) = frame.callees.get(call as usize) else {
+            return self.computed(program, site, body, fills);
+        };
+        let Some((callees, callee)) = library.runnable(link.unit) else { return Err(self.faulty(link.unit)) };
         let outer = self.in_pre;
         self.in_pre |= site.in_pre;
         if callee.role == Role::Component {
@@ -32,7 +33,10 @@ impl<'a> Renderer<'_, 'a> {
         let base = self.stack.len();
         for (parameter, argument) in callee.parameters.iter().zip(&link.arguments) {
             let value = match argument.and_then(|at| site.given.get(usize::from(at))) {
-                Some(given) if link.fits.is_empty() => self.value(program, given.value)?,
+                Some(given) if link.fits.is_empty() => match program.codes.get(given.value.0 as usize) {
+                    Some(&Step::Slot(slot)) => self.slot_value(slot),
+                    _ => self.value(program, given.value)?,
+                },
                 Some(given) => {
                     let fit = argument.and_then(|at| link.fits.get(usize::from(at)));
                     match self.fitting(program, given, fit)? {
@@ -44,7 +48,8 @@ impl<'a> Renderer<'_, 'a> {
             };
             self.stack.push(value);
         }
-        self.enter(Frame { unit: link.unit, program: callee, chain: Chain::Partial(0), body, fills }, base)?;
+        let chain = Chain::Partial(0);
+        self.enter(&Frame { unit: link.unit, callees, program: callee, chain, body, fills }, base)?;
         self.in_pre = outer;
         Ok(())
     }

@@ -72,20 +72,23 @@ impl<'a> Renderer<'_, 'a> {
         Ok(None)
     }
 
+    /// Names the member of the present round of the innermost loop.
     #[inline(always)]
     pub(super) fn bind_round(&mut self) {
         let Some(round) = self.rounds.last() else { return };
-        let (slot, round_slot) = (round.slot, round.round_slot);
         let member = round.list.at(round.at, &self.scratch);
-        let counters = Counters { number: round.at + 1, count: round.count };
-        self.set_slot(slot, member);
-        if let Some(slot) = round_slot {
+        if let Some(place) = self.stack.get_mut(self.base + usize::from(round.slot)) {
+            *place = member;
+        }
+        if let Some(slot) = round.round_slot {
+            let counters = Counters { number: round.at + 1, count: round.count };
             let counters = Value::Record(self.scratch.keep(counters));
             self.set_slot(slot, counters);
         }
     }
 
     /// Goes on to the next member; false, and the loop is left, if there is none.
+    #[inline(always)]
     pub(super) fn next_round(&mut self) -> bool {
         let Some(round) = self.rounds.last_mut() else { return false };
         round.at += 1;

@@ -6,7 +6,7 @@ use crate::escape::css;
 use crate::escape::html::{escape, escape_xml};
 use crate::escape::url;
 use crate::html::place::{Absent, EscapingRow, HtmlPlace, Written};
-use crate::program::{Code, Op, Program};
+use crate::program::{Code, Program, Read};
 use crate::render::{Halt, Renderer};
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
@@ -161,24 +161,11 @@ impl<'a> Renderer<'_, 'a> {
     pub(super) fn attribute(
         &mut self,
         program: &'a Program,
-        op: &Op,
+        read: Read,
         (code, cut): (Code, u32),
         (place, absent): (HtmlPlace, Absent),
     ) -> Result<bool, Halt> {
-        let value = match self.record_read(op.read) {
-            Some((record, symbol)) => {
-                if let Some(text) = record.ready_text(symbol).filter(|_| absent != Absent::Boolean) {
-                    match place {
-                        HtmlPlace::Address(..) if url::is_ordinary_path(text) => self.out.push_str(text),
-                        HtmlPlace::Attribute => escape(text, &mut self.out),
-                        _ => self.print(program, code, Value::Text(text), place)?,
-                    }
-                    return Ok(true);
-                }
-                record.get(symbol, &self.scratch)
-            }
-            None => self.value(program, code)?,
-        };
+        let value = self.read_or_evaluate(program, code, read)?;
         match absent {
             Absent::Boolean => {
                 let start = self.cut(cut, value.truth());

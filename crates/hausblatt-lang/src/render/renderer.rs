@@ -8,10 +8,10 @@ use bumpalo::collections::{String as Text, Vec as List};
 
 use crate::compile::Role;
 use crate::escape::html::escape;
-use crate::escape::url::Composer;
+use crate::escape::url::{Composer, is_ordinary_path};
 use crate::html::place::HtmlPlace;
-use crate::library::{Library, UnitId};
-use crate::program::{Act, Code, Kept, Op, Program, Read};
+use crate::library::{Library, Link, UnitId};
+use crate::program::{Act, Code, Kept, Op, Printing, Program, Read};
 use crate::render::{Halt, Limits, Stop, stop, trace};
 use crate::syntax::tree::AssetKind;
 use crate::text::codes;
@@ -21,14 +21,14 @@ use crate::text::source::Span;
 use crate::value::dependencies::{Dependency, note};
 use crate::value::dump::{Detail, describe};
 use crate::value::host::Host;
+use crate::value::members::KEYS;
 use crate::value::shape::Symbol;
 pub use crate::value::tray::InTray;
-use crate::value::{Record, Scratch, Value};
+use crate::value::{Scratch, Value};
 
 use crate::render::assets::AssetRequest;
 use crate::render::loops::Round;
 use crate::render::marks::{is_marks, mark, without_bare_marks};
-use crate::render::print::span_of;
 use crate::render::slots::Fill;
 
 /// What is to be rendered.
@@ -169,6 +169,7 @@ const PAGE: usize = 8 << 10;
 #[derive(Clone, Copy)]
 pub(super) struct Frame<'a> {
     pub(super) unit: UnitId,
+    pub(super) callees: &'a [Option<Link>],
     pub(super) program: &'a Program,
     pub(super) chain: Chain,
     pub(super) body: Option<&'a str>,
@@ -201,11 +202,13 @@ pub(crate) struct Renderer<'j, 'a> {
     globals: List<'a, Value<'a>>,
     pub(super) out: Text<'a>,
     pub(super) stack: List<'a, Value<'a>>,
-    base: usize,
-    /// Those of the files that run, the innermost last.
-    pub(super) frames: List<'a, Frame<'a>>,
+    pub(super) base: usize,
+    /// What fills the slots of the file that runs.
+    pub(super) fills: &'a [Fill<'a>],
     pub(super) rounds: List<'a, Round<'a>>,
-    pub(super) captures: Vec<Text<'a>>,
+    /// What was printed before what is kept aside, the innermost last, and how long all of it is.
+    captures: Vec<Text<'a>>,
+    pub(super) captured: usize,
     pub(super) bodies: Vec<Vec<Fill<'a>>>,
     pub(super) layout_fills: Vec<Fill<'a>>,
     pub(super) address: Composer,
@@ -240,9 +243,10 @@ impl<'j, 'a> Renderer<'j, 'a> {
             out: Text::with_capacity_in(PAGE, arena),
             stack: List::with_capacity_in(64, arena),
             base: 0,
-            frames: List::with_capacity_in(8, arena),
+            fills: &[],
             rounds: List::with_capacity_in(4, arena),
             captures: Vec::new(),
+            captured: 0,
             bodies: Vec::new(),
             layout_fills: Vec::new(),
             address: Composer::default(),
@@ -305,23 +309,22 @@ impl<'j, 'a> Renderer<'j, 'a> {
         given: &[(Symbol, Value<'a>)],
     ) -> Result<(), Halt> {
         let library = self.job.library;
-        let Some(program) = library.program(unit) else { return Err(self.faulty(unit)) };
+        let Some((callees, program)) = library.runnable(unit) else { return Err(self.faulty(unit)) };
         let base = self.stack.len();
         for parameter in &program.parameters {
             let value = given.iter().find(|(name, _)| *name == parameter.name).map(|&(_, value)| value);
             self.stack.push(value.unwrap_or_else(|| parameter.default()));
         }
-        self.enter(Frame { unit, program, chain, body, fills }, base)
+        self.enter(&Frame { unit, callees, program, chain, body, fills }, base)
     }
 
     /// Runs a file whose parameters are on the stack from `base` on.
-    pub(super) fn enter(&mut self, frame: Frame<'a>, base: usize) -> Result<(), Halt> {
+    pub(super) fn enter(&mut self, frame: &Frame<'a>, base: usize) -> Result<(), Halt> {
         let program = frame.program;
         note(Dependency::File(frame.unit));
-        let outer_base = self.base;
-        self.base = base;
+        let outer_base = std::mem::replace(&mut self.base, base);
+        let outer_fills = std::mem::replace(&mut self.fills, frame.fills);
         self.stack.resize(base + usize::from(program.frame), Value::Nothing);
-        self.frames.push(frame);
         self.depth += 1;
         let marks = self.job.shows.marks && program.ending == Ending::Html && program.role != Role::Prepare;
         if marks {
@@ -329,42 +332,97 @@ impl<'j, 'a> Renderer<'j, 'a> {
         }
         let component = usize::from(program.role == Role::Component);
         self.in_components += component;
-        let result = self.run(&frame);
+        let result = self.run(frame);
         self.in_components -= component;
         if marks {
             self.out.push_str(&mark(false, &program.path));
         }
         self.depth -= 1;
         self.stack.truncate(base);
-        self.frames.pop();
+        self.fills = outer_fills;
         self.base = outer_base;
         result
     }
 
-    pub(super) fn run(&mut self, frame: &Frame<'a>) -> Result<(), Halt> {
+    /// Runs the steps of a file.
+    fn run(&mut self, frame: &Frame<'a>) -> Result<(), Halt> {
+        if let Some(at) = self.go_on(frame, 0, false)? {
+            self.run_from(frame, at)?;
+        }
+        self.check_round(frame.program, usize::MAX)
+    }
+
+    /// Goes on with the step at `at`, up to one that is not among the common ones; the text before that is printed. None if
+    /// the file has ended. With `skip` the text before the first step begins with the closing quote of an attribute that was
+    /// left out.
+    #[inline(always)]
+    fn go_on(&mut self, frame: &Frame<'a>, at: usize, skip: bool) -> Result<Option<usize>, Halt> {
+        if !skip && !self.job.shows.trace {
+            return self.run_common(frame, at);
+        }
+        let Some(op) = frame.program.ops.get(at) else { return Ok(None) };
+        self.lead(frame.unit, at, op, skip);
+        self.steps += 1;
+        Ok(Some(at))
+    }
+
+    /// Carries out steps from `at` on, as long as they are what most are: they print a text that is there already, lead
+    /// elsewhere, or call a partial. The others are not here, so that what is done for each of these is little.
+    #[inline(never)]
+    fn run_common(&mut self, frame: &Frame<'a>, mut at: usize) -> Result<Option<usize>, Halt> {
         let program = frame.program;
-        let tracing = self.job.shows.trace;
-        // How much is printed without a look at what it was.
-        let most = if tracing { 0 } else { self.job.limits.bytes };
-        let mut at = 0usize;
-        // Whether the text before the next step begins with the closing quote of an attribute that was left out.
-        let mut skip = false;
-        // Whether it is printed as it is, without a sign.
-        let mut is_plain = !tracing;
-        // How much was printed before the only tag of the present line.
-        let mut line = 0;
-        let ops = &*program.ops;
-        while let Some(op) = ops.get(at) {
+        let most = self.job.limits.bytes;
+        while let Some(op) = program.ops.get(at) {
             if !op.lead.is_empty() {
-                if is_plain {
-                    self.out.push_str(&op.lead);
-                } else {
-                    self.lead(frame.unit, at, op, std::mem::take(&mut skip));
-                    is_plain = !tracing;
+                self.out.push_str(&op.lead);
+            }
+            self.steps += 1;
+            let mut next = at + 1;
+            if !self.print_ready(&op.read) {
+                match op.act {
+                    Act::End => return Ok(None),
+                    Act::Text => {}
+                    Act::Jump(target) => next = target as usize,
+                    Act::Unless(_, target) => match self.ready_truth(&op.read) {
+                        Some(true) => {}
+                        Some(false) => next = target as usize,
+                        None => return Ok(Some(at)),
+                    },
+                    Act::Again { body } if self.is_within_budget() => {
+                        if self.next_round() {
+                            self.bind_round();
+                            next = body as usize;
+                        }
+                    }
+                    Act::Partial { call, body: false } => self.partial(frame, call, None, &[])?,
+                    Act::PartialLine { call, indent, behind } => {
+                        let before = self.out.len();
+                        self.partial(frame, call, None, &[])?;
+                        self.line_end(program, before, u32::from(indent), behind);
+                    }
+                    _ => return Ok(Some(at)),
                 }
             }
+            if self.out.len() > most {
+                self.check_printed(frame, at, 0)?;
+            }
+            at = next;
+        }
+        Ok(None)
+    }
+
+    /// Carries out any steps from `at` on; the text before the first one is printed.
+    #[inline(never)]
+    fn run_from(&mut self, frame: &Frame<'a>, mut at: usize) -> Result<(), Halt> {
+        let program = frame.program;
+        // How much is printed without a look at what it was.
+        let most = if self.job.shows.trace { 0 } else { self.job.limits.bytes };
+        // How much was printed before the only tag of the present line.
+        let mut line = 0;
+        while let Some(op) = program.ops.get(at) {
             let before = self.out.len();
-            self.steps += 1;
+            let mut next = at + 1;
+            let mut skip = false;
             match op.act {
                 Act::End => break,
                 Act::LineStart => line = before,
@@ -373,43 +431,37 @@ impl<'j, 'a> Renderer<'j, 'a> {
                     self.partial(frame, call, None, &[])?;
                     self.line_end(program, before, u32::from(indent), behind);
                 }
-                Act::PrintText(code) => self.print_text(program, code, op.read)?,
                 Act::Attribute { value, cut, place, absent } => {
-                    skip = !self.attribute(program, op, (value, cut), (place, absent))?;
-                    is_plain &= !skip;
+                    skip = !self.attribute(program, op.read, (value, cut), (place, absent))?;
                 }
-                Act::Jump(target) => {
-                    at = target as usize;
-                    continue;
-                }
+                Act::Jump(target) => next = target as usize,
                 Act::Unless(code, target) => {
-                    if !self.truth(program, code, op.read)? {
-                        at = target as usize;
-                        continue;
+                    if !self.read_or_evaluate(program, code, op.read)?.truth() {
+                        next = target as usize;
                     }
                 }
                 Act::Again { body } => {
                     self.check_round(program, at)?;
                     if self.next_round() {
                         self.bind_round();
-                        at = body as usize;
-                        continue;
+                        next = body as usize;
                     }
                 }
-                Act::Partial { call, body: false } => self.partial(frame, call, None, &[])?,
                 act => {
-                    if let Some(target) = self.act(frame, at, act)? {
-                        at = target as usize;
-                        continue;
+                    if let Some(target) = self.act(frame, at, act, op.read)? {
+                        next = target as usize;
                     }
                 }
             }
             if self.out.len() > most {
                 self.check_printed(frame, at, before)?;
             }
-            at += 1;
+            match self.go_on(frame, next, skip)? {
+                Some(step) => at = step,
+                None => break,
+            }
         }
-        self.check_round(program, usize::MAX)
+        Ok(())
     }
 
     /// Prints the text before a step where it is traced, or where its quote goes with the attribute that was left out.
@@ -436,7 +488,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
 
     /// Ends a line whose only tag was printed from `start` on: it goes if that is nothing.
     #[inline(always)]
-    fn line_end(&mut self, program: &Program, start: usize, indent: u32, behind: Kept) {
+    pub(super) fn line_end(&mut self, program: &Program, start: usize, indent: u32, behind: Kept) {
         if (self.out.len() > start && !self.job.shows.marks) || self.in_pre {
             self.out.push_str(program.kept(behind));
         } else {
@@ -465,57 +517,77 @@ impl<'j, 'a> Renderer<'j, 'a> {
         }
     }
 
-    /// The record and the member that a step reads, if it reads a member of a named record. Its value is looked at where
-    /// it was written; to hand it on in a result would cost as much as to find it.
+    /// Prints what a step reads, if that is a text that is there already: what most steps do. It is looked at where it
+    /// was written; to hand it on in a result would cost as much as to find it.
     #[inline(always)]
-    pub(super) fn record_read(&self, read: Read) -> Option<(&'a dyn Record, Symbol)> {
-        let (value, symbol) = match read {
-            Read::Slot(slot, symbol) => (self.stack.get(self.base + usize::from(slot)), symbol),
-            Read::Global(number, symbol) => (self.globals.get(usize::from(number)), symbol),
-            Read::Other => return None,
+    fn print_ready(&mut self, read: &Read) -> bool {
+        let (value, member, printing) = match *read {
+            Read::SlotMember(printing, slot, member) => {
+                (self.stack.get(self.base + usize::from(slot)), Some(member), printing)
+            }
+            Read::GlobalMember(printing, number, member) => {
+                (self.globals.get(usize::from(number)), Some(member), printing)
+            }
+            Read::Slot(printing, slot) => (self.stack.get(self.base + usize::from(slot)), None, printing),
+            Read::Global(printing, number) => (self.globals.get(usize::from(number)), None, printing),
+            Read::Other => return false,
+        };
+        if printing == Printing::Other {
+            return false;
+        }
+        let text = match (value, member) {
+            (Some(&Value::Record(record)), Some(member)) => record.ready_text(member),
+            (Some(&Value::Text(text)), None) => Some(text),
+            _ => None,
+        };
+        match text {
+            Some(text) if printing == Printing::Escaped => escape(text, &mut self.out),
+            Some(text) if is_ordinary_path(text) => self.out.push_str(text),
+            _ => return false,
+        }
+        true
+    }
+
+    /// Whether what a step reads counts as true, if it is a member of a record.
+    #[inline(always)]
+    fn ready_truth(&self, read: &Read) -> Option<bool> {
+        let (value, member) = match *read {
+            Read::SlotMember(_, slot, member) => (self.stack.get(self.base + usize::from(slot)), member),
+            Read::GlobalMember(_, number, member) => (self.globals.get(usize::from(number)), member),
+            _ => return None,
         };
         match value {
-            Some(&Value::Record(record)) => Some((record, symbol)),
+            Some(&Value::Record(record)) if member != KEYS => Some(record.get(member, &self.scratch).truth()),
             _ => None,
         }
     }
 
-    #[inline(always)]
-    fn print_text(&mut self, program: &'a Program, code: Code, read: Read) -> Result<(), Halt> {
-        if let Some((record, symbol)) = self.record_read(read) {
-            if let Some(text) = record.ready_text(symbol) {
-                escape(text, &mut self.out);
-                return Ok(());
-            }
-            match record.get(symbol, &self.scratch) {
-                Value::Text(text) => escape(text, &mut self.out),
-                Value::Html(html) => self.push_html(program, span_of(program, code), html)?,
-                Value::Nothing => {}
-                value => self.print(program, code, value, HtmlPlace::Text)?,
-            }
-            return Ok(());
+    /// The value of a step, read where it is if the step says where, or else evaluated.
+    pub(super) fn read_or_evaluate(&mut self, program: &'a Program, code: Code, read: Read) -> Result<Value<'a>, Halt> {
+        let (value, symbol) = match read {
+            Read::SlotMember(_, slot, symbol) => (self.slot_value(slot), symbol),
+            Read::GlobalMember(_, number, symbol) => (self.global(number), symbol),
+            Read::Slot(_, slot) => return Ok(self.slot_value(slot)),
+            Read::Global(_, number) => return Ok(self.global(number)),
+            Read::Other => return self.value(program, code),
+        };
+        match value {
+            Value::Record(record) if symbol != KEYS => Ok(record.get(symbol, &self.scratch)),
+            _ => self.value(program, code),
         }
-        let value = self.value(program, code)?;
-        self.print(program, code, value, HtmlPlace::Text)
     }
 
+    /// Whether the budget is not used up, and need not be looked at closely.
     #[inline(always)]
-    fn truth(&mut self, program: &'a Program, code: Code, read: Read) -> Result<bool, Halt> {
-        if let Some((record, symbol)) = self.record_read(read) {
-            return Ok(match record.get(symbol, &self.scratch) {
-                Value::Bool(truth) => truth,
-                value => value.truth(),
-            });
-        }
-        Ok(self.value(program, code)?.truth())
+    fn is_within_budget(&self) -> bool {
+        let printed = self.captured + self.out.len();
+        self.counted() <= self.pause && printed <= self.job.limits.bytes && !self.scratch.is_full()
     }
 
     /// Checks the budget where it can have been used up.
     #[inline]
     fn check_round(&mut self, program: &'a Program, at: usize) -> Result<(), Halt> {
-        let limits = &self.job.limits;
-        let fits = self.counted() <= self.pause && !self.scratch.is_full() && self.out.len() <= limits.bytes;
-        if fits && self.captures.is_empty() {
+        if self.is_within_budget() {
             return Ok(());
         }
         self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())
@@ -523,11 +595,15 @@ impl<'j, 'a> Renderer<'j, 'a> {
 
     /// Carries out the less common steps; where to jump, if anywhere. Apart, so that the loop keeps its registers.
     #[inline(never)]
-    fn act(&mut self, frame: &Frame<'a>, at: usize, act: Act) -> Result<Option<u32>, Halt> {
+    fn act(&mut self, frame: &Frame<'a>, at: usize, act: Act, read: Read) -> Result<Option<u32>, Halt> {
         let program = frame.program;
         match act {
+            Act::PrintText(code) => {
+                let value = self.read_or_evaluate(program, code, read)?;
+                self.print(program, code, value, HtmlPlace::Text)?;
+            }
             Act::Print(code, place) => {
-                let value = self.value(program, code)?;
+                let value = self.read_or_evaluate(program, code, read)?;
                 self.print(program, code, value, place)?;
             }
             Act::Raw(code) => self.raw(program, code)?,
@@ -557,7 +633,8 @@ impl<'j, 'a> Renderer<'j, 'a> {
                 self.bodies.push(Vec::new());
                 self.capture();
             }
-            Act::Partial { call, .. } => {
+            Act::Partial { call, body: false } => self.partial(frame, call, None, &[])?,
+            Act::Partial { call, body: true } => {
                 let (body, fills) = self.call_body(program, at, true)?;
                 let fills = self.keep_fills(&fills);
                 self.partial(frame, call, body, fills)?;
@@ -587,7 +664,6 @@ impl<'j, 'a> Renderer<'j, 'a> {
             | Act::LineStart
             | Act::LineEnd { .. }
             | Act::PartialLine { .. }
-            | Act::PrintText(_)
             | Act::Attribute { .. }
             | Act::Jump(_)
             | Act::Unless(..)
@@ -617,6 +693,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
     }
 
     fn capture(&mut self) {
+        self.captured += self.out.len();
         let fresh = Text::new_in(self.scratch.arena());
         self.captures.push(std::mem::replace(&mut self.out, fresh));
     }
@@ -625,6 +702,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
         let html = self.taken(0);
         let html = if self.job.shows.marks { without_bare_marks(html) } else { html };
         if let Some(outer) = self.captures.pop() {
+            self.captured -= outer.len();
             self.out = outer;
         }
         self.check_budget(program, program.spans.get(at).copied().unwrap_or_default())?;

@@ -152,8 +152,8 @@ impl<'a> Renderer<'_, 'a> {
     }
 
     /// What fills the slot `name`: the nearest file's, and of one file's the last.
-    pub(super) fn filling(frame: &Frame<'a>, name: Symbol) -> Option<&'a str> {
-        let replacing = frame.fills.iter().filter(|fill| fill.name == name && fill.mode == Mode::Replace);
+    pub(super) fn filling(fills: &'a [Fill<'a>], name: Symbol) -> Option<&'a str> {
+        let replacing = fills.iter().filter(|fill| fill.name == name && fill.mode == Mode::Replace);
         replacing.min_by(|a, b| a.rank.cmp(&b.rank).then(std::cmp::Ordering::Greater)).map(|fill| fill.html)
     }
 
@@ -162,10 +162,10 @@ impl<'a> Renderer<'_, 'a> {
     }
 
     pub(crate) fn filled(&self, name: Option<Symbol>) -> bool {
-        let (Some(frame), Some(name)) = (self.frames.last(), name) else { return false };
+        let Some(name) = name else { return false };
         let blank = |html: &str| html.trim().is_empty();
-        frame.fills.iter().any(|fill| fill.name == name && !blank(fill.html) && fill.mode != Mode::Replace)
-            || Self::filling(frame, name).is_some_and(|html| !blank(html))
+        self.fills.iter().any(|fill| fill.name == name && !blank(fill.html) && fill.mode != Mode::Replace)
+            || Self::filling(self.fills, name).is_some_and(|html| !blank(html))
     }
 
     pub(super) fn slot(
@@ -185,7 +185,7 @@ impl<'a> Renderer<'_, 'a> {
         for html in Self::added(frame, name, Mode::Before) {
             self.push_fill(html, place);
         }
-        let Some(html) = Self::filling(frame, name) else { return Ok(None) };
+        let Some(html) = Self::filling(frame.fills, name) else { return Ok(None) };
         self.push_fill(html, place);
         Ok(Some(end))
     }

@@ -187,8 +187,7 @@ impl<'a> Renderer<'_, 'a> {
                 .help("go through fewer members: narrow the list with \"where\" or \"limit\"");
             return Err(self.problem(program, span, diagnostic));
         }
-        let waiting: usize = self.captures.iter().map(|text| text.len()).sum();
-        if self.scratch.is_full() || self.out.len() + waiting > self.job.limits.bytes {
+        if self.scratch.is_full() || self.out.len() + self.captured > self.job.limits.bytes {
             return Err(self.problem(program, span, too_large(self.job.limits.bytes)));
         }
         Ok(())

@@ -99,6 +99,8 @@ pub struct Scratch<'a> {
     /// How much the arena held before.
     before: usize,
     limit: usize,
+    /// How much the arena may hold.
+    most_held: usize,
     full: Cell<bool>,
     /// Steps that went into comparing, searching and writing.
     spent: Cell<u64>,
@@ -118,6 +120,7 @@ impl<'a> Scratch<'a> {
             arena,
             before,
             limit,
+            most_held: before.saturating_add(limit).saturating_add(ROOM),
             full: Cell::new(false),
             spent: Cell::new(0),
             most: Cell::new(u64::MAX),
@@ -173,7 +176,7 @@ impl<'a> Scratch<'a> {
     /// Whether something did not fit, or what was printed into the arena has passed the limit. The render stops
     /// with an error then.
     pub fn is_full(&self) -> bool {
-        self.full.get() || self.used() > self.limit.saturating_add(ROOM)
+        self.full.get() || self.arena.allocated_bytes() > self.most_held
     }
 
     /// Keeps a text. Over the limit it keeps an empty one and says so in [`Scratch::is_full`].
