@@ -127,7 +127,7 @@ pub(super) fn made<'b>(
     for coding in CODINGS {
         let (beside, key) = (format!("{path}{}", coding.ending()), key(of, coding));
         if let Some(kept) =
-            old.files.get(&beside).filter(|kept| kept.hash == key && write::is_as_kept(out, &beside, kept))
+            old.files.get(&*beside).filter(|kept| kept.hash == key && write::is_as_kept(out, &beside, kept))
         {
             all.push(Beside::Stays(beside, kept.clone()));
             continue;

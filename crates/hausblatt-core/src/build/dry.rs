@@ -154,17 +154,17 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
         }
     }
     report.diagnostics = distinct(report.diagnostics);
-    let left = old.files.iter().filter(|(path, kept)| !all.contains(path.as_str()) && kept.is_written());
+    let left = old.files.iter().filter(|(path, kept)| !all.contains(&***path) && kept.is_written());
     let stays = removes_nothing(world);
     let left = left.filter(|(path, _)| !images::stays(path, options.part, &report.failed));
     let left = left.filter(|(path, kept)| !stays && options.part.holds(path) && write::is_ours(out, path, kept));
-    for (path, _) in left {
+    for path in left.map(|(path, _)| &**path) {
         let target = out.folder.join(path);
         if out.files.look(&target, Links::Keep).is_ok() {
             let bytes = || String::from_utf8(out.files.read_own(&target).ok()?).ok();
             let text = diff.then(bytes).flatten();
             let diff = text.map(|text| unified(&text, "", path));
-            report.would.push(PlannedChange { path: path.clone(), becomes: ChangeKind::Removed, diff });
+            report.would.push(PlannedChange { path: path.to_owned(), becomes: ChangeKind::Removed, diff });
         }
     }
     report.would.sort_by(|a, b| a.path.cmp(&b.path));

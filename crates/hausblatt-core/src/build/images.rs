@@ -29,7 +29,7 @@ pub(super) fn kept<'o>(outcomes: impl Iterator<Item = &'o Outcome>, named: &Name
     let paths: BTreeSet<&Box<str>> =
         outcomes.flat_map(|outcome| &outcome.images).filter(|path| !named.contains_key(*path)).collect();
     let kept = paths.into_iter().map(|path| path.trim_start_matches('/'));
-    let kept = kept.filter_map(|path| Some((path.to_owned(), old.files.get(path)?.clone())));
+    let kept = kept.filter_map(|path| Some((path.into(), old.files.get(path)?.clone())));
     Outcome { kept: kept.collect(), ..Outcome::default() }
 }
 
@@ -76,7 +76,7 @@ fn write_group(out: OutputFolder<'_>, kept: &KeptImages<'_>, group: &[Arc<MadeIm
         // Its path says what is in it.
         let path = output_path(image);
         match old.files.get(path).filter(|earlier| write::is_as_kept(out, path, earlier)) {
-            Some(earlier) => outcome.kept.push((path.to_owned(), earlier.clone())),
+            Some(earlier) => outcome.kept.push((path.into(), earlier.clone())),
             None => missing.push(image.clone()),
         }
     }
@@ -92,10 +92,10 @@ fn write_group(out: OutputFolder<'_>, kept: &KeptImages<'_>, group: &[Arc<MadeIm
         let path = output_path(image);
         match write::bytes(out, path, &bytes, old.files.get(path)) {
             Ok((kept, written)) => {
-                outcome.add(path.to_owned(), kept, written);
+                outcome.add(path.into(), kept, written);
             }
             Err(error) => {
-                outcome.kept.push((path.to_owned(), old.files.get(path).cloned().unwrap_or_default()));
+                outcome.kept.push((path.into(), old.files.get(path).cloned().unwrap_or_default()));
                 outcome.error = Some((out.folder.join(path), error));
             }
         }

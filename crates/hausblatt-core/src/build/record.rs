@@ -59,7 +59,7 @@ pub struct Record {
     /// Digest of everything that went in; 0 if the build did not end well.
     pub digest: u64,
     /// What came out, by path.
-    pub files: BTreeMap<String, Kept>,
+    pub files: BTreeMap<Arc<str>, Kept>,
     pages: usize,
     bytes: u64,
     failed: Vec<(String, u16)>,
@@ -76,7 +76,7 @@ pub struct Record {
     pub(super) outputs: u64,
     /// What was written by builds that did not come to their end.
     #[serde(skip)]
-    pub(super) unreported: Vec<String>,
+    pub(super) unreported: Vec<Arc<str>>,
     /// What the pages were made of.
     #[serde(skip)]
     pub(super) dependencies: KeptDependencies,
@@ -94,7 +94,7 @@ struct Rest<'r> {
     answered: Cow<'r, [(String, u16)]>,
     diagnostics: Cow<'r, [KeptDiagnostic]>,
     days: Option<Days>,
-    unreported: Cow<'r, [String]>,
+    unreported: Cow<'r, [Arc<str>]>,
     outputs: u64,
     dependencies: Cow<'r, KeptDependencies>,
     /// What a page was made of, by the number of its file.
@@ -102,7 +102,7 @@ struct Rest<'r> {
 }
 
 /// Files as they are written: those that were, then those that are only intended.
-struct WrittenFiles<'r>(&'r BTreeMap<String, Kept>, &'r [&'r str]);
+struct WrittenFiles<'r>(&'r BTreeMap<Arc<str>, Kept>, &'r [&'r str]);
 
 impl Serialize for WrittenFiles<'_> {
     fn serialize<S: Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
@@ -188,7 +188,7 @@ impl Record {
         let mut before = intended.iter().peekable();
         let mut numbered = 0u32..;
         let made_of = self.files.iter().filter_map(|(path, kept)| {
-            while before.next_if(|other| **other < path.as_str()).is_some() {
+            while before.next_if(|other| **other < &**path).is_some() {
                 numbered.next();
             }
             Some((numbered.next()?, kept.made_of.as_ref()?))
@@ -214,7 +214,7 @@ impl Record {
 
     /// What was written by [`Record::save`]. That files are ours is known in each version; the rest only in that which wrote it.
     fn parsed(written: &[u8]) -> Option<Self> {
-        let (files, rest) = postcard::take_from_bytes::<BTreeMap<String, Kept>>(written).ok()?;
+        let (files, rest) = postcard::take_from_bytes::<BTreeMap<Arc<str>, Kept>>(written).ok()?;
         let mut record = Self { files, ..Self::default() };
         let version = postcard::take_from_bytes::<String>(rest).map(|(version, _)| version).unwrap_or_default();
         let rest =
@@ -385,7 +385,7 @@ mod tests {
         files.create_folder(out.folder)?;
         let mut record = Record::default();
         for path in ["b/index.html", "d/index.html"] {
-            record.files.insert(path.to_owned(), made_with(path));
+            record.files.insert(path.into(), made_with(path));
         }
         record.digest = 7;
         record.save_intended(out, ["e", "c", "a", "c", "d/index.html"].into_iter())?;
@@ -400,7 +400,7 @@ mod tests {
             ("e", &unwritten),
         ];
         assert_eq!(read.digest, 0);
-        assert!(read.files.iter().map(|(path, kept)| (path.as_str(), kept)).eq(expected));
+        assert!(read.files.iter().map(|(path, kept)| (&**path, kept)).eq(expected));
         Ok(())
     }
 }

@@ -6,6 +6,7 @@ use std::error::Error;
 use std::fmt::{self, Display, Formatter};
 use std::io;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use bumpalo::Bump;
@@ -100,7 +101,7 @@ pub struct Report {
     /// Addresses whose templates answer with an error, so that they have no file, each with its status.
     pub answered: Vec<(String, u16)>,
     /// The paths of the files that were written or removed since the last build that came to its end, in order.
-    pub changed: Vec<String>,
+    pub changed: Vec<Arc<str>>,
     /// What was wrong or noticed while rendering.
     pub diagnostics: Vec<Diagnostic>,
 }
@@ -221,7 +222,7 @@ pub fn build_after(
         }
     };
     if old.digest == 0 || is_under_way(out) {
-        write::sweep(out, old.files.keys());
+        write::sweep(out, old.files.keys().map(|path| &**path));
     }
     let own = paths(&jobs, options);
     let are_known = check_strangers(out, &own, &old)?;
@@ -268,7 +269,11 @@ pub fn build_after(
     }
     outcomes.extend(images::write_all(world, out, &images, &old, tick));
     let named: FxHashSet<Box<str>> = outcomes.iter().flat_map(|outcome| &outcome.images).cloned().collect();
-    let report = finish(world, options, out, &jobs, (old, &dependencies), outcomes, (digest, outputs))?;
+    let pages = jobs.iter().filter(|job| job.is_page()).count();
+    // What comes now needs room for all paths twice.
+    drop(planned);
+    drop(jobs);
+    let report = finish(world, options, out, pages, (old, &dependencies), outcomes, (digest, outputs))?;
     let _ = out.files.remove_file(&under_way);
     let is_whole = options.part == BuildPart::WHOLE && report.failed.is_empty();
     if options.clears_images && is_whole && !removes_nothing(world) {
@@ -281,7 +286,7 @@ pub fn build_after(
 #[derive(Default)]
 pub(super) struct Outcome {
     /// The files as they are now, with the compressed ones beside them; none for a page that failed and never had one.
-    pub(super) kept: Vec<(String, Kept)>,
+    pub(super) kept: Vec<(Arc<str>, Kept)>,
     /// Which of these were written, by their places.
     pub(super) written: Vec<usize>,
     /// How many of these are of pages that failed.
@@ -311,7 +316,7 @@ impl Outcome {
     }
 
     /// A file, and whether it was written.
-    pub(super) fn add(&mut self, path: String, kept: Kept, written: bool) {
+    pub(super) fn add(&mut self, path: Arc<str>, kept: Kept, written: bool) {
         if written {
             self.written.push(self.kept.len());
         }
@@ -407,7 +412,7 @@ struct EarlierPages<'e, 'w> {
 impl EarlierPages<'_, '_> {
     /// The outcome of a page that is as it was, in its file too.
     fn stays(&self, options: &Options, out: OutputFolder<'_>, job: &Job, request: Option<&Request>) -> Option<Outcome> {
-        let (kept, request) = (self.record.files.get(&job.path)?, request?);
+        let (kept, request) = (self.record.files.get(&*job.path)?, request?);
         let made_of = kept.made_of.as_ref().filter(|made_of| self.dependencies.holds(made_of, request))?;
         let images = made_of.images.iter().map(|path| path.trim_start_matches('/'));
         images.map(|path| self.as_kept(out, path)).collect::<Option<Vec<_>>>()?;
@@ -434,7 +439,7 @@ impl EarlierPages<'_, '_> {
             compress(out, path, kept, (self.record, self.planned), bytes, &mut outcome);
             outcome.error.is_none().then_some(())?;
         }
-        outcome.kept.push((path.to_owned(), kept.clone()));
+        outcome.kept.push((path.into(), kept.clone()));
         Some(outcome)
     }
 
@@ -456,7 +461,7 @@ impl EarlierPages<'_, '_> {
             })
             .collect();
         let blocks = index.files.iter().zip(&written).filter_map(|((path, content), outcome)| {
-            let (_, kept) = outcome.kept.iter().find(|(other, _)| other == path)?;
+            let (_, kept) = outcome.kept.iter().find(|(other, _)| **other == **path)?;
             Some((path.clone(), (index.key(content)?, kept.hash)))
         });
         let blocks = blocks.collect();
@@ -504,7 +509,7 @@ impl EarlierPages<'_, '_> {
             && outcome.error.is_none()
         {
             let made_of = self.dependencies.made_of(request, &dependencies, &outcome.images);
-            if let Some((_, kept)) = outcome.kept.iter_mut().find(|(path, _)| *path == job.path) {
+            if let Some((_, kept)) = outcome.kept.iter_mut().find(|(path, _)| **path == *job.path) {
                 kept.made_of = made_of;
             }
         }
@@ -528,7 +533,7 @@ fn written(
         // A broken page keeps its earlier file; one that answers with an error has none.
         MadeOutput::Nothing { broken } => {
             let all = std::iter::once(path.to_owned()).chain(compressed::beside(path)).filter(|_| *broken);
-            let stays = all.filter_map(|path| Some((old.files.get(&path)?.left(), path)));
+            let stays = all.filter_map(|path| Some((old.files.get(&*path)?.left(), path.into())));
             outcome.kept = stays.filter(|(kept, _)| kept.is_written()).map(|(kept, path)| (path, kept)).collect();
             outcome.left = if outcome.failed.is_empty() { 0 } else { outcome.kept.len() };
             return outcome;
@@ -539,11 +544,11 @@ fn written(
             if options.compressed {
                 compress(out, path, &kept, (old, planned), || made.bytes(), &mut outcome);
             }
-            outcome.add(path.to_owned(), kept, written);
+            outcome.add(path.into(), kept, written);
         }
         Err(error) => {
             // It may have been written all the same: it stays known as ours.
-            outcome.kept = vec![(path.to_owned(), earlier.map(Kept::left).unwrap_or_default())];
+            outcome.kept = vec![(path.into(), earlier.map(Kept::left).unwrap_or_default())];
             outcome.error = Some((options.out.join(path), error));
         }
     }
@@ -563,7 +568,7 @@ fn compress<'b>(
     let write = |beside: Beside| match beside {
         Beside::Stays(path, kept) => Ok((path, kept, false)),
         Beside::Holds(path, bytes, key) => {
-            let (kept, written) = write::bytes(out, &path, &bytes, old.files.get(&path))?;
+            let (kept, written) = write::bytes(out, &path, &bytes, old.files.get(&*path))?;
             Ok((path, Kept { bytes: kept.hash, hash: key, ..kept }, written))
         }
     };
@@ -574,7 +579,7 @@ fn compress<'b>(
     match all {
         Ok(all) => {
             for (path, kept, written) in all {
-                outcome.add(path, kept, written);
+                outcome.add(path.into(), kept, written);
             }
         }
         Err(error) => outcome.error = Some((out.folder.join(path), error)),
@@ -601,12 +606,11 @@ fn finish(
     world: &World,
     options: &Options,
     out: OutputFolder<'_>,
-    jobs: &[Job],
+    pages: usize,
     (old, dependencies): (Record, &PageDependencies<'_>),
     outcomes: Vec<Outcome>,
     (digest, outputs): (u64, u64),
 ) -> Result<Report, BuildError> {
-    let pages = jobs.iter().filter(|job| job.is_page()).count();
     let kept = outcomes.iter().flat_map(|outcome| &outcome.kept);
     let bytes = kept.map(|(_, kept)| kept.length).sum();
     let mut report = Report { pages, bytes, changed: old.unreported.clone(), ..Report::default() };
@@ -624,7 +628,12 @@ fn finish(
         report.failed.extend(outcome.failed);
         report.answered.extend(outcome.answered);
         report.diagnostics.extend(outcome.diagnostics);
-        new.files.extend(outcome.kept);
+        if new.files.is_empty() {
+            // Made of all of them at once, it has no room left in it.
+            new.files = outcome.kept.into_iter().collect();
+        } else {
+            new.files.extend(outcome.kept);
+        }
         error = error.or(outcome.error);
     }
     report.diagnostics = distinct(report.diagnostics);
@@ -651,8 +660,8 @@ fn finish(
                 report.removed += 1;
                 report.changed.push(path.clone());
             }
-        } else if out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true) {
-            report.strangers.push(path.clone());
+        } else if out.files.is_there(&out.folder.join(&**path), Links::Keep).unwrap_or(true) {
+            report.strangers.push(path.to_string());
         }
     }
     report.changed.sort();
@@ -726,7 +735,7 @@ pub(super) fn check_folder(site: &Path, out: OutputFolder<'_>) -> Result<(), Bui
 pub(super) fn know_digests(jobs: &[Job], old: &Record) {
     for job in jobs {
         if let Output::Copy(node) = &job.output
-            && let Some(kept) = old.files.get(&job.path)
+            && let Some(kept) = old.files.get(&*job.path)
             && kept.bytes != 0
             && kept.hash == write::hash_of_stamp(node)
         {

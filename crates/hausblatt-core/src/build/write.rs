@@ -137,7 +137,7 @@ pub fn remove(out: OutputFolder<'_>, path: &str) -> bool {
 }
 
 /// Removes temporary files that an interrupted build has left beside the files that it knew of.
-pub fn sweep<'p>(out: OutputFolder<'_>, paths: impl Iterator<Item = &'p String>) {
+pub fn sweep<'p>(out: OutputFolder<'_>, paths: impl Iterator<Item = &'p str>) {
     let mut folders: Vec<&str> =
         paths.map(|path| path.rsplit_once('/').map_or("", |(folder, _)| folder)).chain([""]).collect();
     folders.sort_unstable();

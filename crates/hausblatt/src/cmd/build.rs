@@ -3,7 +3,7 @@
 use std::fmt::Write;
 use std::fs;
 use std::path::Path;
-use std::sync::{Mutex, OnceLock, PoisonError};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 use std::time::{Duration, Instant};
 
 use hausblatt_core::build::{
@@ -113,7 +113,7 @@ fn is_below(file: &Path, folder: &Path) -> bool {
 }
 
 /// Writes the paths of the files that were written or removed, for programs that upload them.
-fn write_changed(file: &Path, changed: &[String]) -> Result<(), Failure> {
+fn write_changed(file: &Path, changed: &[Arc<str>]) -> Result<(), Failure> {
     if let Some(path) = changed.iter().find(|path| path.contains('\n')) {
         let message = format!("{} can't list the file {path:?}: a line break is in its name", file.display());
         return Err(Failure::Work(message, Some("give it another name; the site is built".to_owned())));

@@ -32,7 +32,7 @@ pub fn run(common: &Common, args: &ServeArgs) -> Result<Outcome, Failure> {
     // What is current now may be another folder by and by.
     let site = opened::real_root(common)?;
     let common = &Common { site: Some(site), ..common.clone() };
-    let (snapshot, asking) = opened::read(common, Depth::Whole)?;
+    let (snapshot, asking) = opened::read(common, Depth::Fronts)?;
     opened::note_interrupted(&snapshot);
     serve::run(async {
         let port = args.port.unwrap_or(PORT);
