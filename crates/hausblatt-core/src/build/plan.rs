@@ -133,32 +133,36 @@ pub fn plan(world: &World, options: &Options, known: u64) -> (Vec<Job>, Vec<Diag
         Job { path, output }
     };
     let mut jobs: Vec<Job> = request::addresses(&world.site).into_par_iter().map(job).collect();
+    let mut others = Vec::new();
     for status in error_statuses(world) {
         let path = output_file(&error_request(status).address);
-        jobs.push(Job { path, output: Output::Page(PageOf::Error(status)) });
+        others.push(Job { path, output: Output::Page(PageOf::Error(status)) });
     }
     for node in world.snapshot.below("media/") {
-        jobs.push(Job { path: node.path.to_string(), output: Output::Copy(node.clone()) });
+        others.push(Job { path: node.path.to_string(), output: Output::Copy(node.clone()) });
     }
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.role == Role::Asset) {
         let path = match world.lineage.nearest(&file.name) == Some(id) {
             true => Some(file.name.to_string()),
             false => public::path_of(world, id).map(|path| path.trim_start_matches('/').to_owned()),
         };
-        jobs.extend(path.map(|path| Job { path, output: Output::Copy(file.node.clone()) }));
+        others.extend(path.map(|path| Job { path, output: Output::Copy(file.node.clone()) }));
     }
     for (id, file) in world.lineage.ids().filter(|(_, file)| file.name.starts_with("components/")) {
         if world.component_asset(&file.name) == Some(id) {
-            jobs.push(Job { path: format!("assets/{}", file.name), output: Output::Copy(file.node.clone()) });
+            others.push(Job { path: format!("assets/{}", file.name), output: Output::Copy(file.node.clone()) });
         }
     }
     if let Some((script, index)) = search_files(world) {
-        jobs.push(Job { path: output_file(&script), output: Output::Text(Text::SearchScript) });
-        jobs.push(Job { path: output_file(&index), output: Output::Text(Text::SearchIndex) });
+        others.push(Job { path: output_file(&script), output: Output::Text(Text::SearchScript) });
+        others.push(Job { path: output_file(&index), output: Output::Text(Text::SearchIndex) });
     }
     if options.map {
-        jobs.push(Job { path: "hausblatt-map.json".to_owned(), output: Output::Text(Text::Map) });
+        others.push(Job { path: "hausblatt-map.json".to_owned(), output: Output::Text(Text::Map) });
     }
+    // They are fewer; to grow for one more takes room for as many again.
+    jobs.reserve_exact(others.len());
+    jobs.append(&mut others);
     let mut paths = Xxh3::new();
     for job in &jobs {
         paths.update(job.path.as_bytes());

@@ -8,6 +8,7 @@ use std::sync::Arc;
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity, distinct};
 use hausblatt_lang::text::source::{Place, Span};
 use jiff::civil::Date;
+use postcard::experimental::serialized_size;
 use rayon::prelude::*;
 use serde::ser::{SerializeMap, Serializer};
 use serde::{Deserialize, Serialize};
@@ -206,8 +207,12 @@ impl Record {
             dependencies: Cow::Borrowed(&self.dependencies),
             made_of: made_of.map(|(at, made_of)| (at, Cow::Borrowed(made_of))).collect(),
         };
-        let text =
-            postcard::to_extend(&WrittenFiles(&self.files, intended), HEAD.to_vec()).map_err(io::Error::other)?;
+        let files = WrittenFiles(&self.files, intended);
+        let length = serialized_size(&files).and_then(|length| Ok(length + serialized_size(&rest)?));
+        // With as much room as it takes: to grow takes up to three times as much.
+        let mut text = Vec::with_capacity(HEAD.len() + length.map_err(io::Error::other)?);
+        text.extend_from_slice(HEAD);
+        let text = postcard::to_extend(&files, text).map_err(io::Error::other)?;
         let text = postcard::to_extend(&rest, text).map_err(io::Error::other)?;
         edit::replace(out.files, &out.folder.join(RECORD), &text)
     }

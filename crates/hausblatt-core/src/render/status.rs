@@ -9,7 +9,7 @@ use rayon::prelude::*;
 
 use crate::arena::reset_arena;
 use crate::lookup::resolution::Resolution;
-use crate::model::request::{Kind, Request};
+use crate::model::request::{self, Kind, Request, Routed};
 use crate::render::page::{Audience, Page, broken, is_built_in, page};
 use crate::world::World;
 use crate::world::status::{Odd, Status};
@@ -51,19 +51,20 @@ impl World {
             if self.is_plain() {
                 return Odd::default();
             }
-            let all: Vec<Option<(Box<str>, Status)>> = self
-                .requests()
-                .par_iter()
-                .map_init(Bump::new, |arena, request| {
-                    let resolution = self.resolve(request.clone());
+            // The requests are made one by one: all of them at once take much room.
+            let addresses = request::addresses(&self.site).into_par_iter();
+            addresses
+                .map_init(Bump::new, |arena, address| {
+                    let Routed::Request(request) = self.route_decoded(&address) else { return None };
+                    let resolution = self.resolve(request);
                     let status = of(self, &resolution, arena);
                     reset_arena(arena);
                     let request = resolution.request;
                     let odd = status.code != request.status || status.location.is_some();
                     odd.then(|| (request.address.as_str().into(), status))
                 })
-                .collect();
-            all.into_iter().flatten().collect()
+                .flatten_iter()
+                .collect()
         })
     }
 
