@@ -1,8 +1,9 @@
 //! Speed as ratios measured in one run: each side in turn, and the median of the ratios.
 //!
-//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site`, `--edits`, `--images`, `--serve`, `--editor` and `--large`
-//! only a part; with `--hold` it ends with 1 if a figure is missed. The bare programs it compares with are this program, started
-//! again: the same files, Markdown library, escaper, threads and outputs.
+//! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site`, `--edits`, `--images`, `--serve`,
+//! `--editor` and `--large` only a part, and `--million` what nothing else runs, with 12 GB on the disk; with `--hold` it ends
+//! with 1 if a figure is missed. The bare programs it compares with are this program, started again: the same files, Markdown
+//! library, escaper, threads and outputs.
 
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, missing_docs)]
 
@@ -42,7 +43,8 @@ fn main() {
         .map_or(20, |pair| pair[1].parse().expect("a number of rounds"));
     println!("{:<58} {:>7} {:>8}", "work (median of the ratios)", "ratio", "reach");
     let parts = ["--page", "--site", "--edits", "--images", "--serve", "--editor", "--large"];
-    let wanted = |part: &str| words.contains(&part) || !parts.iter().any(|part| words.contains(part));
+    let is_one = |word: &&str| parts.contains(word) || *word == "--million";
+    let wanted = |part: &str| words.contains(&part) || !words.iter().any(is_one);
     if wanted("--page") {
         page(rounds);
     }
@@ -63,6 +65,9 @@ fn main() {
     }
     if wanted("--large") {
         large(rounds);
+    }
+    if words.contains(&"--million") {
+        million();
     }
     if words.contains(&"--hold") && MISSED.load(Ordering::Relaxed) {
         eprintln!("not every figure is reached");
@@ -351,6 +356,15 @@ fn large(rounds: usize) {
     sites::fill(&many);
     let mut peak = [peak_of_build(&hausblatt, &many, &folder.path().join("full"))];
     report("MB at most, with listings, terms, periods, feed and search", &mut peak, Reach::AtMost(400.0));
+}
+
+fn million() {
+    let folder = tempfile::tempdir().unwrap();
+    let site = folder.path().join("site");
+    sites::write(&site, 1_000_000);
+    let hausblatt = PathBuf::from(env!("CARGO_BIN_EXE_hausblatt"));
+    let mut peak = [peak_of_build(&hausblatt, &site, &folder.path().join("built"))];
+    report("MB at most, 1,000,000 entries", &mut peak, Reach::AtMost(2000.0));
 }
 
 /// The most memory that a build holds at once, in MB, as Linux counts it.
