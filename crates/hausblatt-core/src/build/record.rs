@@ -265,6 +265,17 @@ impl Record {
         saved
     }
 
+    /// The files that another record does not have.
+    pub(super) fn missing_in(&self, other: &Self) -> Vec<(&Arc<str>, &Kept)> {
+        let mut others = other.files.keys().peekable();
+        // Both are in order.
+        let is_missing = |(path, _): &(&Arc<str>, &Kept)| {
+            while others.next_if(|other| *other < *path).is_some() {}
+            others.peek() != Some(path)
+        };
+        self.files.iter().filter(is_missing).collect()
+    }
+
     /// Takes what is known of what its pages were made of away.
     pub(super) fn forget_pages(&mut self) {
         self.dependencies = KeptDependencies::default();
@@ -381,6 +392,25 @@ mod tests {
         let mut made_of = MadeOf::default();
         made_of.images = Box::new([image.into()]);
         Kept { hash: 1, modified: 2, made_of: Some(made_of), ..Kept::default() }
+    }
+
+    #[test]
+    fn what_another_record_lacks_is_found_wherever_it_is() {
+        let of = |paths: &str| {
+            let files = paths.split_terminator(' ').map(|path| (path.into(), Kept::default()));
+            Record { files: files.collect(), ..Record::default() }
+        };
+        for (own, other, missing) in [
+            ("", "a", ""),
+            ("a b c d", "", "a b c d"),
+            ("a b c d", "b d", "a c"),
+            ("b d", "a b c e", "d"),
+            ("a", "a", ""),
+        ] {
+            let (own, other) = (of(own), of(other));
+            let found: Vec<&str> = own.missing_in(&other).into_iter().map(|(path, _)| &**path).collect();
+            assert_eq!(found.join(" "), missing);
+        }
     }
 
     #[test]

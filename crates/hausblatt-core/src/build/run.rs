@@ -433,13 +433,14 @@ impl EarlierPages<'_, '_> {
         path: &str,
         mut outcome: Outcome,
     ) -> Option<Outcome> {
-        let kept = self.as_kept(out, path)?;
+        let (path, kept) = self.record.files.get_key_value(path)?;
+        write::is_as_kept(out, path, kept).then_some(())?;
         if options.compressed {
-            let bytes = || Ok(Cow::Owned(out.files.read_own(&out.folder.join(path))?));
+            let bytes = || Ok(Cow::Owned(out.files.read_own(&out.folder.join(&**path))?));
             compress(out, path, kept, (self.record, self.planned), bytes, &mut outcome);
             outcome.error.is_none().then_some(())?;
         }
-        outcome.kept.push((path.into(), kept.clone()));
+        outcome.kept.push((path.clone(), kept.clone()));
         Some(outcome)
     }
 
@@ -647,11 +648,10 @@ fn finish(
         return Err(BuildError::Io(path, error));
     }
     let removes_nothing = removes_nothing(world);
-    for (path, kept) in &old.files {
+    for (path, kept) in old.missing_in(&new) {
         if !options.part.holds(path) || images::stays(path, options.part, &report.failed) {
             // Another part has put it out.
-            new.files.entry(path.clone()).or_insert_with(|| kept.left());
-        } else if new.files.contains_key(path) {
+            new.files.insert(path.clone(), kept.left());
         } else if removes_nothing {
             report.held += 1;
             new.files.insert(path.clone(), kept.left());

@@ -1,6 +1,7 @@
 //! One file: its path, its stamp, and what is held of it.
 
 use std::cell::RefCell;
+use std::ffi::OsStr;
 use std::io::{self, Read as _};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -51,8 +52,10 @@ pub enum Body {
 pub struct FileNode {
     /// Its path, relative to the site, with `/`, in NFC.
     pub path: Arc<str>,
-    /// Where it is on disk; empty in an overlay.
-    pub disk: PathBuf,
+    /// The folder on disk that it is in: the same one for all files there.
+    folder: Arc<Path>,
+    /// Its name there, where that is another than in its path.
+    name: Option<Box<OsStr>>,
     /// Its stamp.
     pub stamp: Stamp,
     /// What is held of it.
@@ -102,7 +105,8 @@ impl FileNode {
     pub fn in_memory(path: &str, text: &str) -> Self {
         Self {
             path: path.into(),
-            disk: PathBuf::new(),
+            folder: Path::new("").into(),
+            name: None,
             stamp: Stamp::default(),
             body: Body::Text(text.into()),
             files: None,
@@ -118,7 +122,8 @@ impl FileNode {
     /// The same file at another path of the site.
     pub(super) fn elsewhere(&self, path: &str) -> Self {
         Self {
-            disk: self.disk.clone(),
+            folder: self.folder.clone(),
+            name: Some(self.name_on_disk().into()),
             stamp: self.stamp,
             body: self.body.clone(),
             files: self.files.clone(),
@@ -132,7 +137,7 @@ impl FileNode {
     /// # Errors
     /// When there are no means left to read files; one that can't be read itself is kept as unreadable.
     pub(super) fn read(files: &Arc<dyn Files>, found: FoundFile, stamp: Stamp, depth: Depth) -> io::Result<Arc<Self>> {
-        let body = body(&**files, &found.path, &found.disk, stamp.length, depth)?;
+        let body = body(&**files, &found.path, &found.disk(), stamp.length, depth)?;
         let is_let_go = matches!(depth, Depth::Fronts | Depth::Digests) && found.path.starts_with("content/");
         let node = Self::of(files, found, stamp, body);
         Ok(Arc::new(if is_let_go { node.without_body() } else { node }))
@@ -164,7 +169,7 @@ impl FileNode {
         if !found.path.starts_with("content/") {
             return Err(found);
         }
-        let Ok((look, count)) = files.beginning(&found.disk, &mut buffer) else { return Err(found) };
+        let Ok((look, count)) = files.beginning(&found.disk(), &mut buffer) else { return Err(found) };
         let end = count < FIRST;
         match valid_part(&buffer[..count], end) {
             Ok(head) if look.kind == FileKind::File && (end || front::is_whole(head)) => {
@@ -175,9 +180,11 @@ impl FileNode {
     }
 
     fn of(files: &Arc<dyn Files>, found: FoundFile, stamp: Stamp, body: Body) -> Self {
+        let path: Arc<str> = found.path.into();
         Self {
-            path: found.path.into(),
-            disk: found.disk,
+            name: (found.name != name_in(&path)).then(|| found.name.into()),
+            path,
+            folder: found.folder,
             stamp,
             // What could not be read may be readable the next time, under the same stamp.
             young: stamp.is_young(files.now()) || matches!(body, Body::Unreadable { .. }),
@@ -189,6 +196,21 @@ impl FileNode {
             digest_of_body: None,
             has_changed: AtomicBool::new(false),
         }
+    }
+
+    /// Where it is on disk; empty in an overlay.
+    pub fn disk(&self) -> PathBuf {
+        if self.files.is_some() { self.folder.join(self.name_on_disk()) } else { PathBuf::new() }
+    }
+
+    /// Its name on disk.
+    pub(super) fn name_on_disk(&self) -> &OsStr {
+        self.name.as_deref().unwrap_or_else(|| name_in(&self.path))
+    }
+
+    /// The same as it was found.
+    pub(super) fn found(&self) -> FoundFile {
+        FoundFile { path: self.path.to_string(), folder: self.folder.clone(), name: self.name_on_disk().to_owned() }
     }
 
     /// Whether it is still the file that has this stamp.
@@ -317,7 +339,7 @@ impl FileNode {
     pub fn bytes(&self) -> io::Result<Vec<u8>> {
         match &self.body {
             Body::Text(text) => Ok(text.as_bytes().to_vec()),
-            _ => self.files()?.read(&self.disk, self.stamp.length),
+            _ => self.files()?.read(&self.disk(), self.stamp.length),
         }
     }
 
@@ -363,7 +385,7 @@ impl FileNode {
     pub fn open(&self) -> io::Result<Box<dyn FileReader>> {
         match &self.body {
             Body::Text(text) => Ok(Box::new(io::Cursor::new(text.as_bytes().to_vec()))),
-            _ => self.files()?.open(&self.disk),
+            _ => self.files()?.open(&self.disk()),
         }
     }
 
@@ -373,7 +395,7 @@ impl FileNode {
     /// As [`Files::copy`].
     pub(crate) fn copy_to(&self, files: &dyn Files, target: &Path) -> io::Result<()> {
         match &self.files {
-            Some(_) => files.copy(&self.disk, target),
+            Some(_) => files.copy(&self.disk(), target),
             None => files.create(target, &self.bytes()?, None),
         }
     }
@@ -381,6 +403,11 @@ impl FileNode {
     fn files(&self) -> io::Result<&dyn Files> {
         self.files.as_deref().ok_or_else(|| io::ErrorKind::NotFound.into())
     }
+}
+
+/// The last part of a path.
+fn name_in(path: &str) -> &OsStr {
+    OsStr::new(path.rsplit('/').next().unwrap_or(path))
 }
 
 fn text_of(bytes: Vec<u8>) -> io::Result<Arc<str>> {

@@ -1,8 +1,10 @@
 //! Listing the site's folders: which files belong to the site, and where they are on disk.
 
 use std::collections::{BTreeMap, HashSet};
+use std::ffi::OsString;
 use std::io;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
@@ -29,7 +31,7 @@ pub(super) struct Folders {
 /// A folder that was listed.
 #[derive(Clone, Debug)]
 pub(super) struct Folder {
-    pub(super) disk: PathBuf,
+    pub(super) disk: Arc<Path>,
     /// Its stamp, looked at before it was listed.
     pub(super) stamp: Stamp,
     /// Whether it may have changed again under the same stamp.
@@ -37,9 +39,9 @@ pub(super) struct Folder {
 }
 
 impl Folder {
-    pub(super) fn of(files: &dyn Files, disk: &Path) -> io::Result<Self> {
+    pub(super) fn of(files: &dyn Files, disk: &Arc<Path>) -> io::Result<Self> {
         let stamp = files.look(disk, Links::Follow)?.stamp;
-        Ok(Self { disk: disk.to_owned(), stamp, young: stamp.is_young(files.now()) })
+        Ok(Self { disk: disk.clone(), stamp, young: stamp.is_young(files.now()) })
     }
 }
 
@@ -85,8 +87,17 @@ pub(super) fn is_exhaustion(error: &io::Error) -> bool {
 pub(super) struct FoundFile {
     /// Its path in the site.
     pub(super) path: String,
+    /// The folder on disk that it is in.
+    pub(super) folder: Arc<Path>,
+    /// Its name there.
+    pub(super) name: OsString,
+}
+
+impl FoundFile {
     /// Where it is on disk.
-    pub(super) disk: PathBuf,
+    pub(super) fn disk(&self) -> PathBuf {
+        self.folder.join(&self.name)
+    }
 }
 
 /// The site's folders as they are read.
@@ -145,16 +156,17 @@ impl<'r> Listing<'r> {
         }
     }
 
-    /// Adds the files at and below `disk`. Links are followed only to targets inside the site; what is not followed, and
+    /// Adds the files at and below `name` of the site's own folder, whose path in the site is the same. Links are followed only to targets inside the site; what is not followed, and
     /// what is not a file, is noted as left out.
     ///
     /// # Errors
     /// What can't be looked at or listed, with its path.
-    pub(super) fn collect(&mut self, disk: PathBuf, path: &str) -> io::Result<()> {
-        match self.files.look(&disk, Links::Keep) {
-            Ok(look) => self.add(FoundFile { path: path.to_owned(), disk }, look.kind),
+    pub(super) fn collect(&mut self, site: &Arc<Path>, name: &str) -> io::Result<()> {
+        let here = FoundFile { path: name.to_owned(), folder: site.clone(), name: name.into() };
+        match self.files.look(&here.disk(), Links::Keep) {
+            Ok(look) => self.add(here, look.kind),
             Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(()),
-            Err(error) => self.unreadable(path, &error),
+            Err(error) => self.unreadable(name, &error),
         }
     }
 
@@ -194,7 +206,8 @@ impl<'r> Listing<'r> {
         match kind {
             FileKind::File => self.found.push(here),
             FileKind::Folder => {
-                let FoundFile { path, disk } = here;
+                let disk: Arc<Path> = here.disk().into();
+                let path = here.path;
                 let read = Folder::of(self.files, &disk).and_then(|folder| Ok((folder, self.files.list(&disk)?)));
                 let (folder, mut entries) = match read {
                     Ok(read) => read,
@@ -207,7 +220,7 @@ impl<'r> Listing<'r> {
                     entries.sort_by(|a, b| a.name.cmp(&b.name));
                 }
                 for entry in entries {
-                    self.add_entry(&path, &disk, &entry)?;
+                    self.add_entry(&path, &disk, entry)?;
                 }
             }
             FileKind::Link | FileKind::Other => self.left_out.push(LeftOut { path: here.path, why: Why::Special }),
@@ -215,9 +228,9 @@ impl<'r> Listing<'r> {
         Ok(())
     }
 
-    fn add_entry(&mut self, folder: &str, disk: &Path, entry: &FolderEntry) -> io::Result<()> {
-        match path_in_site(entry, folder) {
-            Some(path) => self.add(FoundFile { path, disk: disk.join(&entry.name) }, entry.kind),
+    fn add_entry(&mut self, folder: &str, disk: &Arc<Path>, entry: FolderEntry) -> io::Result<()> {
+        match path_in_site(&entry, folder) {
+            Some(path) => self.add(FoundFile { path, folder: disk.clone(), name: entry.name }, entry.kind),
             None => {
                 if entry.name.to_str().is_none() {
                     let path = format!("{folder}/{}", entry.name.to_string_lossy());
@@ -230,7 +243,7 @@ impl<'r> Listing<'r> {
 
     /// What a link leads to, or why it is not followed: only to what is inside the site, and not round in a circle.
     fn target(&mut self, here: &FoundFile) -> io::Result<Result<FileKind, Why>> {
-        let (files, disk) = (self.files, &here.disk);
+        let (files, disk) = (self.files, &here.disk());
         let target = match files.real_path(disk) {
             Ok(target) => target,
             Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(Err(Why::Nowhere)),
@@ -253,7 +266,7 @@ impl<'r> Listing<'r> {
     }
 
     /// Adds what is in a folder and not known.
-    pub(super) fn new_in(&mut self, known: &Snapshot, path: &str, disk: &Path) -> io::Result<()> {
+    pub(super) fn new_in(&mut self, known: &Snapshot, path: &str, disk: &Arc<Path>) -> io::Result<()> {
         for entry in self.files.list(disk).map_err(|error| about(path, &error))? {
             let is_known = path_in_site(&entry, path).is_some_and(|path| match entry.kind {
                 FileKind::Folder => self.folders.contains_key(&path),
@@ -261,7 +274,7 @@ impl<'r> Listing<'r> {
                 FileKind::Link | FileKind::Other => false,
             });
             if !is_known {
-                self.add_entry(path, disk, &entry)?;
+                self.add_entry(path, disk, entry)?;
             }
         }
         Ok(())

@@ -94,9 +94,10 @@ impl Snapshot {
         let files = &*self.file_system;
         let root = files.real_path(&self.root)?;
         let mut listing = Listing::new(files, &root, BTreeMap::new(), self.lenient);
-        listing.folders.insert(String::new(), Folder::of(files, &self.root)?);
+        let site: Arc<Path> = self.root.as_path().into();
+        listing.folders.insert(String::new(), Folder::of(files, &site)?);
         for part in PARTS {
-            listing.collect(self.root.join(part), part)?;
+            listing.collect(&site, part)?;
         }
         let Listing { mut found, folders: listed, has_links, mut left_out, .. } = listing;
         found.par_sort_unstable_by(|a, b| a.path.cmp(&b.path));
@@ -188,7 +189,7 @@ impl Snapshot {
 
     /// The node of a file that is known: the same one if its stamp stayed, else a new one; none if it has gone.
     fn looked_at(&self, node: &Arc<FileNode>) -> io::Result<Option<Arc<FileNode>>> {
-        let look = match self.file_system.look(&node.disk, Links::Follow) {
+        let look = match self.file_system.look(&node.disk(), Links::Follow) {
             Ok(look) if look.kind == FileKind::File => look,
             Err(error) if error.kind() != io::ErrorKind::NotFound => return Err(about(&node.path, &error)),
             _ => return Ok(None),
@@ -196,14 +197,13 @@ impl Snapshot {
         if node.is_of(&look.stamp) {
             return Ok(Some(node.clone()));
         }
-        let found = FoundFile { path: node.path.to_string(), disk: node.disk.clone() };
-        FileNode::read(&self.file_system, found, look.stamp, self.depth).map(Some)
+        FileNode::read(&self.file_system, node.found(), look.stamp, self.depth).map(Some)
     }
 
     /// Whether the file of this name on disk is the one that is known by this path.
     pub(super) fn knows(&self, path: &str, name: &OsStr) -> bool {
         let at = self.files.binary_search_by(|node| (*node.path).cmp(path));
-        at.is_ok_and(|at| self.files[at].disk.file_name() == Some(name))
+        at.is_ok_and(|at| self.files[at].name_on_disk() == name)
     }
 
     /// The node of a file: the present one if its stamp stayed, else a new one; none if it has gone by now. Most often
@@ -217,7 +217,7 @@ impl Snapshot {
             },
             false => found,
         };
-        let stamp = match self.file_system.look(&found.disk, Links::Follow) {
+        let stamp = match self.file_system.look(&found.disk(), Links::Follow) {
             Ok(look) => look.stamp,
             Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(None),
             Err(error) => return Err(if self.lenient { error } else { about(&found.path, &error) }),

@@ -59,7 +59,7 @@ pub async fn send(root: &Path, node: &FileNode, text: Option<String>, mut reques
     let charset = if is_text { "; charset=utf-8" } else { "" };
     let media = format!("{mime}{charset}");
     let mime = media.parse().unwrap_or(mime);
-    let answer = ServeFile::new_with_mime(&node.disk, &mime).try_call(request).await.ok()?;
+    let answer = ServeFile::new_with_mime(node.disk(), &mime).try_call(request).await.ok()?;
     if answer.status() == StatusCode::NOT_FOUND {
         return None;
     }
@@ -114,8 +114,9 @@ pub fn sent_bytes(path: &str, bytes: Vec<u8>, is_head: bool) -> Response {
 
 /// Whether a file is still the one that was looked at, inside the site.
 fn is_still(root: &Path, node: &FileNode) -> bool {
-    let inside = || Some(node.disk.canonicalize().ok()?.starts_with(root.canonicalize().ok()?));
-    inside() == Some(true) && opened::disk().look(&node.disk, Links::Follow).is_ok_and(|look| look.stamp == node.stamp)
+    let inside = || Some(node.disk().canonicalize().ok()?.starts_with(root.canonicalize().ok()?));
+    inside() == Some(true)
+        && opened::disk().look(&node.disk(), Links::Follow).is_ok_and(|look| look.stamp == node.stamp)
 }
 
 /// Whether a `Range` requests one range of bytes that can be read as one (RFC 9110, section 14.1.2). One that can't be

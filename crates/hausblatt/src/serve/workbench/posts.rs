@@ -201,7 +201,7 @@ fn opened(server: &Server, pairs: &Pairs) -> Response {
         return say(StatusCode::CONFLICT, "There is no such file in the site.");
     };
     let line = value(pairs, "line").parse::<u32>().unwrap_or(1).max(1).to_string();
-    let path = node.disk.to_string_lossy().into_owned();
+    let path = node.disk().to_string_lossy().into_owned();
     let has_place = editor.iter().any(|word| word.contains("{file}"));
     let mut words: Vec<String> =
         editor.iter().map(|word| word.replace("{line}", &line).replace("{file}", &path)).collect();
