@@ -518,6 +518,30 @@ fn what_an_edit_does_not_change_is_shared() {
     }
 }
 
+/// Pages that have come to have one title are in the order of their files, whatever order they had before.
+#[test]
+fn siblings_of_one_title_come_by_their_files() {
+    let state = State::first();
+    let (first, second) = ("content/pages/visit/a.md", "content/pages/visit/b.md");
+    state.files.write(first, "---\ntitle: Yard\n---\n");
+    state.files.write(second, "---\ntitle: Barn\n---\n");
+    let load = || {
+        let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Heads).unwrap();
+        World::load(snapshot, state.asking()).unwrap()
+    };
+    let siblings = |world: &World| -> Vec<String> {
+        let (_, parent) = world.site.ids().find(|(_, content)| &*content.id == "visit").unwrap();
+        let of_both = parent.children.iter().map(|&id| world.site.content(id).path().to_string());
+        of_both.filter(|path| path == first || path == second).collect()
+    };
+    let before = load();
+    assert_eq!(siblings(&before), [second, first]);
+    state.replace(first, "Yard", "Barn");
+    let later = before.later(before.snapshot.refreshed().unwrap()).unwrap();
+    assert_eq!(siblings(&later), [first, second]);
+    assert_eq!(siblings(&load()), [first, second]);
+}
+
 #[test]
 fn content_of_many_files_is_found_by_number_and_by_path() {
     let state = State::first();

@@ -341,14 +341,16 @@ impl Site {
         }
     }
 
-    /// Pages are ordered by `order`, then by title.
+    /// Pages are ordered by `order`, then by title, then by the paths of their files.
     pub(super) fn by_order(&self, a: ContentId, b: ContentId) -> Ordering {
         let (left, right) = (self.content(a), self.content(b));
         let order = match (left.order, right.order) {
             (Some(left), Some(right)) => left.total_cmp(&right),
             (left, right) => right.is_some().cmp(&left.is_some()),
         };
-        order.then_with(|| left.title.to_lowercase().cmp(&right.title.to_lowercase()))
+        let by_title = || left.title.to_lowercase().cmp(&right.title.to_lowercase());
+        // Whatever order they had before an edit, those that are otherwise equal come by their files.
+        order.then_with(by_title).then(a.0.cmp(&b.0))
     }
 
     /// A collection's entries and those that wait for their date, in order.
