@@ -156,8 +156,8 @@ impl<'r> Listing<'r> {
         }
     }
 
-    /// Adds the files at and below `name` of the site's own folder, whose path in the site is the same. Links are followed only to targets inside the site; what is not followed, and
-    /// what is not a file, is noted as left out.
+    /// Adds the files at and below `name` in the site's own folder. Links are followed only to targets inside the site;
+    /// what is not followed, and what is not a file, is noted as left out.
     ///
     /// # Errors
     /// What can't be looked at or listed, with its path.

@@ -88,6 +88,7 @@ const FILES: &[Variants] = &[
         &[
             "---\ntitle: The gate\n---\nIt is green.",
             "---\ntitle: Zur Gate\n---\nIt is green.",
+            "---\ntitle: The hut\n---\nIt is green.",
             "---\ntitle: A gate\nslug: door\n---\nIt is red.",
             "---\ndraft: yes\n---\n",
             GONE,
@@ -121,6 +122,7 @@ const FILES: &[Variants] = &[
         "content/notes/two.md",
         &[
             "---\ntitle: Two\ndate: 2026-03-04\nfamily: [peas]\nseats: 5\n---\nThe second bed.",
+            "---\ntitle: One\ndate: 2026-03-04\nfamily: [peas]\nseats: 5\n---\nThe second bed.",
             "---\ntitle: Two\ndate: 2026-02-04\nfamily: [Broad beans]\nseats: 5\nimage: /media/gate.png\n---\nThe second bed.",
             "---\ntitle: Zwei\ndate: 2026-03-04\nslug: zwei\nfamily: [peas]\nsummary: Short.\nrobots: noindex\n---\nThe second bed.",
             GONE,

@@ -1,7 +1,7 @@
 //! Looking through bytes, sixteen at a time.
 //!
-//! What is looked for is told by arithmetic on a byte, with neither table nor branch, and 0 means that it is not that: so the
-//! compiler does it for sixteen bytes in some twenty instructions. Comparisons that are joined by "or" it does not.
+//! What is looked for is recognised by arithmetic on a byte, with neither table nor branch; 0 means that it is another byte.
+//! Of that the compiler makes some twenty instructions for sixteen bytes; of comparisons joined by "or" it does not.
 
 /// Where the first byte is for which `is` gives anything but 0.
 #[inline(always)]

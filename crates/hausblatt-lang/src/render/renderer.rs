@@ -488,7 +488,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
 
     /// Ends a line whose only tag was printed from `start` on: it goes if that is nothing.
     #[inline(always)]
-    pub(super) fn line_end(&mut self, program: &Program, start: usize, indent: u32, behind: Kept) {
+    fn line_end(&mut self, program: &Program, start: usize, indent: u32, behind: Kept) {
         if (self.out.len() > start && !self.job.shows.marks) || self.in_pre {
             self.out.push_str(program.kept(behind));
         } else {
