@@ -6,6 +6,7 @@ use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
+use hausblatt_lang::value::PreparedText;
 use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::moment::Moment;
 use hausblatt_lang::value::shape::{Interner, Shape, Symbol};
@@ -64,7 +65,7 @@ pub struct Content {
     /// First byte of its Markdown.
     pub body: usize,
     /// Its title, made from the file name where it has none.
-    pub title: Box<str>,
+    pub title: PreparedText,
     /// Its part of the address.
     pub slug: Box<str>,
     /// Where its file says that part; empty where it does not.
@@ -439,7 +440,7 @@ impl FrontMatterReader<'_> {
         Content {
             // Given when all content is there.
             number: ContentId(0),
-            title: title.unwrap_or_else(|| title_of(&id).into()),
+            title: title.as_deref().unwrap_or(&title_of(&id)).into(),
             id: id.into(),
             home: self.reading.home,
             node: self.node.clone(),

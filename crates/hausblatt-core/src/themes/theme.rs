@@ -300,7 +300,7 @@ fn default(data: &Data) -> Datum {
         DataValue::Bool(truth) => Datum::Bool(*truth),
         DataValue::Int(number) => Datum::Int(*number),
         DataValue::Float(number) => Datum::Float(*number),
-        DataValue::Text(text) => Datum::Text(text.clone()),
+        DataValue::Text(text) => Datum::text(text),
         DataValue::List(members) => Datum::List(DatumList(members.iter().map(default).collect())),
     }
 }

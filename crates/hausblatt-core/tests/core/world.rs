@@ -63,6 +63,35 @@ fn rendered(world: &World, address: &str) -> String {
     }
 }
 
+/// What prints a member as it is kept, and what prints a value that is worked out, print the same.
+#[test]
+fn what_is_prepared_prints_as_what_is_worked_out() {
+    let kept = "+{each e in [content]}<a href=\"+{e.ADDRESS}\" title=\"+{e.MEMBER}\">+{e.MEMBER}</a>+{end}";
+    for value in
+        ["Peas & \"beans\"", "<b>", "/a/'b'/", "/ordinary/path/", "//elsewhere/", "https://a.example/", "", "Ä\u{1}"]
+    {
+        let text = format!("---\ntitle: {0:?}\nmotto: {0:?}\n---\n", value).replace("\\u{1}", "\\x01");
+        for (member, address) in [("title", "address"), ("motto", "motto")] {
+            let kept = kept.replace("MEMBER", member).replace("ADDRESS", address);
+            let worked_out = kept.replace(&format!("e.{member}"), &format!("(\"\" + e.{member})"));
+            let worked_out = worked_out.replace("e.address", "(\"\" + e.address)");
+            let answer = |template: &str| {
+                let files = [("content/pages/visit.md", &*text)];
+                let answer = rendered(&world(template, &files), "/visit/");
+                answer.split_once("\n").map_or(answer.clone(), |(page, _)| page.to_owned())
+            };
+            assert_eq!(answer(&kept), answer(&worked_out), "{value:?} as {member}");
+        }
+    }
+    let template = "+{each i in menus.main}<a href=\"+{i.address}\">+{i.label}</a>+{end}";
+    let config = CONFIG.to_owned()
+        + "[menus]\nmain = [{ to = \"/a b/?c=1&d=2\", label = \"A & <b>\" }, { to = \"page:visit\" }]\n";
+    assert_eq!(
+        rendered(&world(template, &[("hausblatt.toml", &config)]), "/about/"),
+        "200 <a href=\"/a%20b/?c=1&amp;d=2\">A &amp; &lt;b&gt;</a><a href=\"/visit/\">Visit</a>"
+    );
+}
+
 #[test]
 fn global_values() {
     for (template, address, expected) in [

@@ -532,19 +532,18 @@ impl<'j, 'a> Renderer<'j, 'a> {
             Read::Global(printing, number) => (self.globals.get(usize::from(number)), None, printing),
             Read::Other => return false,
         };
-        if printing == Printing::Other {
-            return false;
-        }
-        let text = match (value, member) {
-            (Some(&Value::Record(record)), Some(member)) => record.ready_text(member),
-            (Some(&Value::Text(text)), None) => Some(text),
+        let ready = match (value, member, printing) {
+            (Some(&Value::Record(record)), Some(member), Printing::Escaped) => record.ready_html(member),
+            (Some(&Value::Record(record)), Some(member), Printing::Path) => record.ready_path(member),
+            (Some(&Value::Text(text)), None, Printing::Escaped) => {
+                escape(text, &mut self.out);
+                return true;
+            }
+            (Some(&Value::Text(text)), None, Printing::Path) => Some(text).filter(|text| is_ordinary_path(text)),
             _ => None,
         };
-        match text {
-            Some(text) if printing == Printing::Escaped => escape(text, &mut self.out),
-            Some(text) if is_ordinary_path(text) => self.out.push_str(text),
-            _ => return false,
-        }
+        let Some(ready) = ready else { return false };
+        self.out.push_str(ready);
         true
     }
 

@@ -41,9 +41,14 @@ pub trait Record: Sync {
     /// The member `symbol`, `Nothing` if there is none.
     fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a>;
 
-    /// The member `symbol` where it is a text that is there already; otherwise [`Record::get`] has to be asked. It is for
-    /// speed alone: most of what a page prints is such a text.
-    fn ready_text(&self, _: Symbol) -> Option<&str> {
+    /// The member `symbol` as it is printed between tags and in quoted attributes, where that is there already; otherwise
+    /// [`Record::get`] has to be asked. It is for speed alone: most of what a page prints is such a text.
+    fn ready_html(&self, _: Symbol) -> Option<&str> {
+        None
+    }
+
+    /// The same as it is printed where an address is, if it is an ordinary path on this site.
+    fn ready_path(&self, _: Symbol) -> Option<&str> {
         None
     }
 

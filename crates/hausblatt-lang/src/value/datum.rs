@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::value::host::Host;
 use crate::value::moment::Moment;
 use crate::value::shape::{Shape, Symbol};
-use crate::value::{Record, Scratch, Seq, Value};
+use crate::value::{PreparedText, Record, Scratch, Seq, Value};
 
 /// An owned value of the language.
 #[derive(Clone, Debug, Default)]
@@ -23,7 +23,7 @@ pub enum Datum {
     /// A day or a moment.
     Date(Moment),
     /// Plain text.
-    Text(Box<str>),
+    Text(PreparedText),
     /// HTML that is safe as it is.
     Html(Box<str>),
     /// A list.
@@ -73,7 +73,7 @@ impl Datum {
     }
 
     /// The text that it is.
-    pub fn as_text(&self) -> Option<&str> {
+    pub fn as_text(&self) -> Option<&PreparedText> {
         match self {
             Datum::Text(text) => Some(text),
             _ => None,
@@ -142,8 +142,12 @@ impl Record for DatumRecord {
         self.member(symbol).map_or(Value::Nothing, Datum::value)
     }
 
-    fn ready_text(&self, symbol: Symbol) -> Option<&str> {
-        self.member(symbol).and_then(Datum::as_text)
+    fn ready_html(&self, symbol: Symbol) -> Option<&str> {
+        self.member(symbol)?.as_text().map(PreparedText::escaped)
+    }
+
+    fn ready_path(&self, symbol: Symbol) -> Option<&str> {
+        self.member(symbol)?.as_text()?.as_path()
     }
 
     fn keys(&self) -> Vec<Symbol> {
@@ -151,6 +155,6 @@ impl Record for DatumRecord {
     }
 
     fn as_text(&self) -> Option<&str> {
-        self.ready_text(self.stands_for?)
+        self.member(self.stands_for?)?.as_text().map(|text| &**text)
     }
 }

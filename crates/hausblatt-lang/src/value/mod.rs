@@ -15,8 +15,10 @@ pub mod members;
 pub mod moment;
 pub(crate) mod number;
 pub mod operators;
+mod prepared;
 pub mod print;
 pub mod shape;
 pub mod tray;
 
 pub use borrowed::{Record, Scratch, Seq, Value};
+pub use prepared::PreparedText;

@@ -1,6 +1,7 @@
 //! Menus: those that are declared, or else the pages.
 
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
+use hausblatt_lang::value::PreparedText;
 
 use crate::model::content::ContentId;
 use crate::model::site::Site;
@@ -11,9 +12,9 @@ use crate::schema::config::MenuConfig;
 #[derive(Clone, Debug)]
 pub struct MenuItem {
     /// Where it leads.
-    pub address: String,
+    pub address: PreparedText,
     /// What it is called.
-    pub label: String,
+    pub label: PreparedText,
     /// The items below it.
     pub children: Vec<MenuItem>,
 }
@@ -54,15 +55,16 @@ impl Site {
             return None;
         };
         let label = item.label.clone().or_else(|| found.map(|found| found.label.to_owned()));
-        Some(MenuItem { label: label.unwrap_or_else(|| address.clone()), address, children })
+        let label = label.as_deref().unwrap_or(&address).into();
+        Some(MenuItem { label, address: address.as_str().into(), children })
     }
 
     fn page_items(&self, pages: &[ContentId]) -> Vec<MenuItem> {
         let listed = pages.iter().map(|&id| self.content(id)).filter(|page| page.is_live() && page.in_lists);
         listed
             .filter_map(|page| {
-                let address = page.address.as_deref()?.to_owned();
-                Some(MenuItem { address, label: page.title.to_string(), children: self.page_items(&page.children) })
+                let address = page.address.as_deref()?.into();
+                Some(MenuItem { address, label: page.title.clone(), children: self.page_items(&page.children) })
             })
             .collect()
     }

@@ -1,9 +1,10 @@
 //! Pages, entries and collections as records and lists.
 
+use hausblatt_lang::escape::url::is_ordinary_path;
 use hausblatt_lang::value::dependencies::apart;
 use hausblatt_lang::value::members;
 use hausblatt_lang::value::shape::Symbol;
-use hausblatt_lang::value::{Record, Scratch, Seq, Value};
+use hausblatt_lang::value::{PreparedText, Record, Scratch, Seq, Value};
 
 use crate::model::content::{Content, ContentId, Section};
 use crate::model::dependencies::SitePart;
@@ -124,16 +125,20 @@ impl Record for ContentRecord<'_> {
         }
     }
 
-    fn ready_text(&self, symbol: Symbol) -> Option<&str> {
+    fn ready_html(&self, symbol: Symbol) -> Option<&str> {
         let content = self.content();
         if let Some(value) = content.shape.slot(symbol).and_then(|slot| content.values.get(slot)) {
-            return value.as_text();
+            return value.as_text().map(PreparedText::escaped);
         }
-        match symbol {
-            names::TITLE => Some(&content.title),
-            names::ADDRESS => content.address.as_deref(),
-            _ => None,
+        (symbol == names::TITLE).then(|| content.title.escaped())
+    }
+
+    fn ready_path(&self, symbol: Symbol) -> Option<&str> {
+        let content = self.content();
+        if let Some(value) = content.shape.slot(symbol).and_then(|slot| content.values.get(slot)) {
+            return value.as_text()?.as_path();
         }
+        content.address.as_deref().filter(|address| symbol == names::ADDRESS && is_ordinary_path(address))
     }
 
     fn keys(&self) -> Vec<Symbol> {

@@ -53,25 +53,23 @@ struct ItemRecord<'w> {
 
 impl Record for ItemRecord<'_> {
     fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a> {
-        let address = &self.item.address;
+        let address = &*self.item.address;
         match symbol {
             names::LABEL => Value::Text(&self.item.label),
             names::ADDRESS => Value::Text(address),
             names::CHILDREN => Value::Seq(scratch.keep(Items { items: &self.item.children, here: self.here })),
             names::HERE => Value::Bool(self.here == address),
-            names::INSIDE => {
-                Value::Bool(address != "/" && self.here != address && self.here.starts_with(address.as_str()))
-            }
+            names::INSIDE => Value::Bool(address != "/" && self.here != address && self.here.starts_with(address)),
             _ => Value::Nothing,
         }
     }
 
-    fn ready_text(&self, symbol: Symbol) -> Option<&str> {
-        match symbol {
-            names::LABEL => Some(&self.item.label),
-            names::ADDRESS => Some(&self.item.address),
-            _ => None,
-        }
+    fn ready_html(&self, symbol: Symbol) -> Option<&str> {
+        (symbol == names::LABEL).then(|| self.item.label.escaped())
+    }
+
+    fn ready_path(&self, symbol: Symbol) -> Option<&str> {
+        if symbol == names::ADDRESS { self.item.address.as_path() } else { None }
     }
 
     fn keys(&self) -> Vec<Symbol> {

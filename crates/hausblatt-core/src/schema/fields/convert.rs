@@ -215,7 +215,7 @@ pub fn plain(data: &Data, symbols: &mut Interner) -> Datum {
         DataValue::Bool(truth) => Datum::Bool(*truth),
         DataValue::Int(number) => Datum::Int(*number),
         DataValue::Float(number) => Datum::Float(*number),
-        DataValue::Text(text) => Datum::Text(text.clone()),
+        DataValue::Text(text) => Datum::text(text),
         DataValue::List(members) => {
             Datum::List(DatumList(members.iter().map(|member| plain(member, symbols)).collect()))
         }
