@@ -17,6 +17,7 @@ mod named;
 mod parsed;
 mod rules;
 mod run;
+mod saved;
 mod seen_pages;
 #[cfg(test)]
 mod tests;
@@ -33,6 +34,7 @@ pub(crate) use rules::missing_field::CHECK as MISSING_FIELD;
 pub(crate) use rules::no_alt::CHECK as NO_ALT;
 pub(crate) use rules::site_needs::MISSING as MISSING_NEEDS;
 pub use run::*;
+pub use saved::SEEN;
 pub use seen_pages::SeenPages;
 pub(crate) use view::PageProblem;
 pub use weight::heavy_pages;

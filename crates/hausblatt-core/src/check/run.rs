@@ -256,9 +256,9 @@ type FoundInPage = (&'static Code, PageProblem, String);
 pub(crate) struct Seen {
     pub(super) diagnostics: Vec<Diagnostic>,
     pub found: Vec<FoundInPage>,
-    template: Option<FileId>,
-    pointers: Vec<broken_anchor::Pointer>,
-    ids: FxHashSet<Box<str>>,
+    pub(super) template: Option<FileId>,
+    pub(super) pointers: Vec<broken_anchor::Pointer>,
+    pub(super) ids: FxHashSet<Box<str>>,
 }
 
 #[derive(Default)]

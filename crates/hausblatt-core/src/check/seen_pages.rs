@@ -1,4 +1,4 @@
-//! What was seen of pages, kept from one state of a site to the next while a program runs: a page is looked at again where
+//! What was seen of pages, kept from one state of a site to the next: a page is looked at again where
 //! something differs that it was made of, or that it was looked at with.
 
 use std::sync::Arc;
@@ -16,17 +16,24 @@ use crate::world::World;
 #[derive(Default)]
 pub struct SeenPages {
     /// A digest of what all pages are looked at with.
-    surroundings: u64,
-    dependencies: KeptDependencies,
+    pub(super) surroundings: u64,
+    pub(super) dependencies: KeptDependencies,
     /// By address, what a page was made of and what was seen of it.
-    pages: FxHashMap<String, (MadeOf, Arc<Seen>)>,
-    looked_at: usize,
+    pub(super) pages: FxHashMap<String, (MadeOf, Arc<Seen>)>,
+    pub(super) looked_at: usize,
+    /// Whether it says anything that what it came from does not say.
+    pub(super) is_new: bool,
 }
 
 impl SeenPages {
     /// How many pages were looked at, and not known.
     pub fn looked_at(&self) -> usize {
         self.looked_at
+    }
+
+    /// Of how many pages it is known what was seen.
+    pub fn count(&self) -> usize {
+        self.pages.len()
     }
 }
 
@@ -78,6 +85,7 @@ impl<'e, 'w> KnownPages<'e, 'w> {
     /// What is to be kept, after these pages were looked at; of others, what was known.
     pub(super) fn kept(&self, requests: &[Request], looked: Vec<Looked>) -> SeenPages {
         let looked_at = looked.iter().filter(|looked| !looked.is_known).count();
+        let is_new = self.pages.is_none() || looked.iter().any(|looked| !looked.is_known && looked.made_of.is_some());
         let mut pages = self.pages.cloned().unwrap_or_default();
         for (request, Looked { seen, made_of, .. }) in requests.iter().zip(looked) {
             match made_of {
@@ -86,7 +94,7 @@ impl<'e, 'w> KnownPages<'e, 'w> {
             };
         }
         let dependencies = self.dependencies.kept(pages.values_mut().map(|(made_of, _)| made_of));
-        SeenPages { surroundings: self.surroundings, dependencies, pages, looked_at }
+        SeenPages { surroundings: self.surroundings, dependencies, pages, looked_at, is_new }
     }
 }
 

@@ -434,9 +434,49 @@ proptest! {
             let (found, now) = check::run_after(&world, &Scope::Whole, &|_, _| (), usize::MAX, &seen);
             let anew = check::run(&world, &Scope::Whole, &|_, _| ());
             prop_assert_eq!(format!("{found:#?}"), format!("{anew:#?}"), "after {:?}, state {:?}", step, state.at);
-            seen = now;
+            // As one program hands it on, and as a file does.
+            seen = if step.len() == 1 { saved(&world, &now) } else { now };
         }
     }
+}
+
+/// What the next run of the program reads of what this one has seen.
+fn saved(world: &World, seen: &SeenPages) -> SeenPages {
+    seen.save(&world.snapshot, "this program");
+    SeenPages::load(&world.snapshot, "this program")
+}
+
+/// A file of another program, or one that is damaged anywhere, says nothing.
+#[test]
+fn what_a_check_has_saved_is_taken_whole_or_not_at_all() {
+    let state = with_template("<main>+{content.body}<b id=\"a\" id=\"b\">1</b></main>");
+    let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Fronts).unwrap();
+    let world = World::load(snapshot, state.asking()).unwrap();
+    let anew = format!("{:#?}", check::run(&world, &Scope::Whole, &|_, _| ()));
+    let run = |earlier: &SeenPages| {
+        let (found, seen) = check::run_after(&world, &Scope::Whole, &|_, _| (), usize::MAX, earlier);
+        assert_eq!(format!("{found:#?}"), anew);
+        seen
+    };
+    let first = run(&SeenPages::default());
+    let all = first.looked_at();
+    assert!(run(&saved(&world, &first)).looked_at() < all / 2);
+    let path = format!("/{}", check::SEEN);
+    let whole = state.files.bytes(&path).unwrap().to_vec();
+    assert_eq!(run(&SeenPages::load(&world.snapshot, "another program")).looked_at(), all);
+    for at in (0..whole.len()).step_by(97) {
+        let mut bytes = whole.clone();
+        bytes[at] ^= 4;
+        for bytes in [bytes, whole[..at].to_vec()] {
+            state.files.write(&path, bytes);
+            assert_eq!(SeenPages::load(&world.snapshot, "this program").count(), 0, "at {at}");
+        }
+    }
+    state.files.remove(&path);
+    assert_eq!(run(&SeenPages::load(&world.snapshot, "this program")).looked_at(), all);
+    // Nothing new is nothing to write.
+    run(&run(&saved(&world, &first))).save(&world.snapshot, "this program");
+    assert_eq!(*state.files.bytes(&path).unwrap(), *whole);
 }
 
 /// Whether a link is broken, other content decides, of which the page that has the link is not made.
@@ -450,7 +490,7 @@ fn a_check_after_an_edit_elsewhere_finds_links_that_it_breaks() {
         let world = World::load(snapshot, state.asking()).unwrap();
         let (found, now) = check::run_after(&world, &Scope::Whole, &|_, _| (), usize::MAX, &seen);
         assert_eq!(format!("{found:#?}"), format!("{:#?}", check::run(&world, &Scope::Whole, &|_, _| ())));
-        seen = now;
+        seen = saved(&world, &now);
         found.iter().filter(|finding| finding.diagnostic.code == "broken-link").count()
     };
     let two = String::from_utf8(state.files.bytes(TWO).unwrap().to_vec()).unwrap();
@@ -471,8 +511,9 @@ fn a_check_after_an_edit_looks_at_what_it_can_have_changed() {
     let mut looked_at = || {
         let snapshot = Snapshot::load(Arc::new(state.files.clone()), Path::new("/"), Depth::Fronts).unwrap();
         let world = World::load(snapshot, state.asking()).unwrap();
-        seen = check::run_after(&world, &Scope::Whole, &|_, _| (), usize::MAX, &seen).1;
-        (seen.looked_at(), world.requests().len())
+        let now = check::run_after(&world, &Scope::Whole, &|_, _| (), usize::MAX, &seen).1;
+        seen = saved(&world, &now);
+        (now.looked_at(), world.requests().len())
     };
     let (first, all) = looked_at();
     assert_eq!(first, all);

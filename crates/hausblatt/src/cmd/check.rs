@@ -4,9 +4,11 @@ use std::fmt::Write;
 use std::sync::Arc;
 
 use hausblatt_core::analysis::compare::unified;
+use hausblatt_core::build::Progress;
 use hausblatt_core::change::changes::added_by;
 use hausblatt_core::check::{
-    Finding, Scope, all_codes, can_be_excepted, codes, codes_of_rehearsals, fixes, heavy_pages, run as find,
+    Finding, Scope, SeenPages, all_codes, can_be_excepted, codes, codes_of_rehearsals, fixes, heavy_pages, run as find,
+    run_after,
 };
 use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
@@ -31,6 +33,10 @@ use crate::show::{diagnostics, sarif};
 
 /// So many findings are shown without `-v`.
 const MOST: usize = 50;
+
+/// For a site of so many addresses, what was seen of pages is saved. A smaller one is checked in the time that it takes to
+/// notice that one waits.
+const SAVED: usize = 400;
 
 /// Runs the command.
 pub fn run(common: &Common, args: &CheckArgs) -> Result<Outcome, Failure> {
@@ -148,12 +154,32 @@ fn fixes_one_by_one(world: &World, found: &[Finding]) -> (Vec<edit::Write>, usiz
 
 fn look(world: &World, args: &CheckArgs, common: &Common) -> Result<Vec<Finding>, Failure> {
     let scope = scope(world, &args.what)?;
-    let mut found = with_progress(common, "checking", |tick| find(world, &scope, tick));
+    let mut found = with_progress(common, "checking", |tick| match scope {
+        Scope::Whole if world.requests().len() >= SAVED => after_the_last(world, tick),
+        _ => find(world, &scope, tick),
+    });
     if let Some(most) = args.weight {
         found.extend(heavy_pages(world, &scope, most));
         found.sort_by(|a, b| in_order(&a.diagnostic, &b.diagnostic));
     }
     Ok(found)
+}
+
+/// All that is wrong with a large site. What was seen of its pages is saved for the next check, and what the last one has
+/// saved is looked at again only where it can differ.
+fn after_the_last(world: &World, progress: Progress<'_>) -> Vec<Finding> {
+    let program = this_program();
+    let earlier = SeenPages::load(&world.snapshot, &program);
+    let (found, seen) = run_after(world, &Scope::Whole, progress, usize::MAX, &earlier);
+    seen.save(&world.snapshot, &program);
+    found
+}
+
+/// The version of this program, and which build of it this is: another one may find something else in the same page.
+fn this_program() -> String {
+    let file = std::env::current_exe().and_then(std::fs::metadata);
+    let built = file.ok().map(|file| (file.len(), file.modified().ok()));
+    format!("{} {built:?}", env!("CARGO_PKG_VERSION"))
 }
 
 /// What was typed: addresses, content files, files of themes; nothing means all.

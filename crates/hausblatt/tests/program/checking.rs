@@ -51,6 +51,53 @@ fn error_pages_and_stale_copies_are_missed() {
     assert_eq!(found(&site, &[]), [told]);
 }
 
+/// A large site is checked after an edit as it is checked anew, whatever became of what the last check has saved.
+#[test]
+fn a_large_site_is_checked_after_an_edit_as_anew() {
+    let site = Site::small();
+    site.write("themes/far/templates/page.html", "+{content.body}\n");
+    for number in 0..400 {
+        site.write(
+            &format!("content/pages/row-{number}.md"),
+            format!("Row {number}, [next](/row-{}/).\n", (number + 1) % 400),
+        );
+    }
+    let saved = ".hausblatt-check";
+    let anew = || {
+        let _ = std::fs::remove_file(site.path(saved));
+        site.run(&["check"]).whole()
+    };
+    let first = anew();
+    assert_eq!(site.run(&["check"]).whole(), first);
+    let page = "content/pages/row-7.md";
+    site.write(page, "Row 7, [next](/row-8/) and [none](/row-400/).\n");
+    let edited = site.run(&["check"]).whole();
+    assert!(edited.contains("broken link \"/row-400/\"") && edited.contains("row-7.md:1:"), "{edited}");
+    assert_eq!(edited, anew());
+    site.write(page, "\n\nRow 7, [next](/row-8/) and [none](/row-400/).\n");
+    let moved = site.run(&["check"]).whole();
+    assert!(moved.contains("row-7.md:3:"), "{moved}");
+    assert_eq!(moved, anew());
+    site.remove("content/pages/row-9.md");
+    let without = site.run(&["check"]).whole();
+    assert!(without.contains("broken link \"/row-9/\""), "{without}");
+    assert_eq!(without, anew());
+    for damaged in ["", "hausblatt-check 1\n", "[nothing of ours]"] {
+        site.write(saved, damaged);
+        assert_eq!(site.run(&["check"]).whole(), without);
+    }
+    // Where nothing can be saved, nothing is said of it.
+    site.remove(saved);
+    std::fs::create_dir(site.path(saved)).unwrap();
+    assert_eq!(site.run(&["check"]).whole(), without);
+    // What addresses alone are asked about leaves no file, nor does a small site.
+    std::fs::remove_dir(site.path(saved)).unwrap();
+    site.run(&["check", "/row-7/"]);
+    let small = Site::small();
+    small.run(&["check"]);
+    assert!(!site.path(saved).exists() && !small.path(saved).exists());
+}
+
 #[test]
 fn one_problem_on_many_pages_is_one_report() {
     let site = Site::demo();
