@@ -21,6 +21,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread;
 use std::time::{Duration, Instant};
 
+use hausblatt_core::check::SEEN;
 use mimalloc::MiMalloc;
 use sites::ENTRIES;
 
@@ -233,6 +234,18 @@ fn edits(rounds: usize) {
         checked.push(ratio(timed(check), theirs));
     }
     report("check of one address : resolve of it", &mut checked, Reach::AtMost(3.0));
+    let mut again = Vec::new();
+    for round in 0..rounds.min(10) {
+        let check = || {
+            status(&hausblatt, &["check", "-q", "--site", text(&site)]);
+        };
+        let _ = fs::remove_file(site.join(SEEN));
+        let anew = timed(check);
+        edit(entry, "Nobody had", &format!("Again in {round}, nobody had"));
+        again.push(ratio(timed(check), anew));
+        edit(entry, ", nobody had", ", Nobody had");
+    }
+    report("check of all after one body was edited : check of all anew", &mut again, Reach::AtMost(0.5));
 }
 
 fn images(rounds: usize) {
