@@ -1,5 +1,5 @@
-//! What was seen of pages, in a file for the next check by a program that is started again. It is never a source of what is
-//! found: a page whose digest differs is looked at again.
+//! What was seen of pages, in a file for the next check by a program that is started again. As in memory, a page is looked
+//! at again unless all that it was made of has the digest that it had.
 
 use std::borrow::Cow;
 use std::sync::Arc;
@@ -81,8 +81,13 @@ impl SeenPages {
             dependencies: Cow::Borrowed(&self.dependencies),
             pages: pages.into_iter().map(|(address, (made_of, seen))| SavedPage::of(address, made_of, seen)).collect(),
         };
-        let written = postcard::to_allocvec(&saved).ok()?;
-        Some([HEAD, &xxh3_64(&written).to_le_bytes(), &written].concat())
+        let start = HEAD.len() + size_of::<u64>();
+        let mut bytes = HEAD.to_vec();
+        bytes.resize(start, 0);
+        let mut bytes = postcard::to_extend(&saved, bytes).ok()?;
+        let digest = xxh3_64(bytes.get(start..)?);
+        bytes.get_mut(HEAD.len()..start)?.copy_from_slice(&digest.to_le_bytes());
+        Some(bytes)
     }
 
     fn parsed(bytes: &[u8], by: &str) -> Option<Self> {
