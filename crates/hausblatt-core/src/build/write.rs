@@ -29,7 +29,7 @@ pub fn bytes(out: OutputFolder<'_>, path: &str, bytes: &[u8], earlier: Option<&K
     if let Some(kept) = earlier.filter(|kept| kept.hash == hash && is_as_kept(out, path, kept)) {
         return Ok((kept.left(), false));
     }
-    prepare(out, path)?;
+    prepare(out, path, earlier.is_none())?;
     replace(out.files, &out.folder.join(path), bytes)?;
     Ok((kept(hash, &out.look(path)?), true))
 }
@@ -40,7 +40,7 @@ pub fn copy(out: OutputFolder<'_>, path: &str, node: &FileNode, earlier: Option<
     if let Some(kept) = earlier.filter(|kept| kept.hash == hash && is_as_kept(out, path, kept)) {
         return Ok((kept.clone(), false));
     }
-    prepare(out, path)?;
+    prepare(out, path, earlier.is_none())?;
     let target = out.folder.join(path);
     let make = |temporary: &Path| node.copy_to(out.files, temporary);
     put(out.files, &target, make, |temporary| out.files.rename(temporary, &target))?;
@@ -54,7 +54,12 @@ pub(crate) fn hash_of_stamp(node: &FileNode) -> u64 {
 }
 
 /// Makes the folders of `path` below `out`. A link among them could lead out of the folder.
-fn prepare(out: OutputFolder<'_>, path: &str) -> io::Result<()> {
+fn prepare(out: OutputFolder<'_>, path: &str, is_new: bool) -> io::Result<()> {
+    // Of those of a new page most often the last one alone is missing; it is made through no link.
+    let last = path.rsplit_once('/').filter(|_| is_new).map(|(folder, _)| folder);
+    if last.is_some_and(|folder| out.files.create_folder(&out.folder.join(folder)).is_ok()) {
+        return Ok(());
+    }
     let mut folder = out.folder.to_owned();
     let parts: Vec<&str> = path.split('/').collect();
     for part in &parts[..parts.len() - 1] {

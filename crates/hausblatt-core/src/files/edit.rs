@@ -336,6 +336,7 @@ pub fn is_temporary(path: &Path) -> bool {
 fn temporary(target: &Path) -> PathBuf {
     static SECRET: LazyLock<RandomState> = LazyLock::new(RandomState::new);
     static NUMBER: AtomicU64 = AtomicU64::new(0);
+    static PROCESS: LazyLock<u32> = LazyLock::new(std::process::id);
     let number = SECRET.hash_one(NUMBER.fetch_add(1, Ordering::Relaxed));
-    target.with_file_name(format!("{TEMPORARY}{}-{number}", std::process::id()))
+    target.with_file_name(format!("{TEMPORARY}{}-{number}", *PROCESS))
 }
