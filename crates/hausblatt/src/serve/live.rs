@@ -4,7 +4,7 @@ use std::any::Any;
 use std::io;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::PathBuf;
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
 use arc_swap::ArcSwap;
@@ -15,6 +15,7 @@ use hausblatt_core::text::codes;
 use hausblatt_core::world::{Unloadable, World};
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
+use rayon::{ThreadPool, ThreadPoolBuilder};
 use tokio::sync::watch;
 use xxhash_rust::xxh3::Xxh3;
 
@@ -77,9 +78,26 @@ pub struct Live {
     common: Common,
     now: ArcSwap<Moment>,
     looked: Mutex<Looked>,
+    /// Held while all files are looked at, which keeps nobody waiting who only wants to know what was seen.
+    looking: Mutex<()>,
+    /// The threads that look at all files: those that make Worlds and pages have no time for it.
+    lookers: Option<ThreadPool>,
     changed: watch::Sender<u64>,
     bell: Arc<Bell>,
     load: Load,
+}
+
+/// What a look at every file has seen, or how it failed.
+type Seen = std::thread::Result<io::Result<Snapshot>>;
+
+fn locked<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+/// The files with those at some places as they are now; nothing where that is not enough.
+fn changed_at(snapshot: &Snapshot, places: &[PathBuf]) -> Option<Snapshot> {
+    // What lies in folders after links has other names there.
+    if snapshot.has_links() { None } else { snapshot.with_changed(places) }
 }
 
 /// The last look at the files.
@@ -88,6 +106,10 @@ struct Looked {
     asking: SiteOptions,
     at: Instant,
     took: Duration,
+    /// How many looks at all files have kept everybody waiting.
+    whole: u64,
+    /// The places that were looked at alone since the look at all that is under way has begun; none without such a look.
+    since: Option<Vec<PathBuf>>,
     /// Files of which no World could be made, and when that was tried.
     failed: Option<(Snapshot, Instant)>,
 }
@@ -101,11 +123,14 @@ impl Live {
     fn loading(common: &Common, snapshot: Snapshot, asking: SiteOptions, load: Load) -> Self {
         let snapshot = snapshot.leniently();
         let now = moment(1, snapshot.clone(), load(None, snapshot.clone(), asking.clone()));
-        let looked = Looked { snapshot, asking, at: Instant::now(), took: Duration::ZERO, failed: None };
+        let looked =
+            Looked { snapshot, asking, at: Instant::now(), took: Duration::ZERO, whole: 0, since: None, failed: None };
         Self {
             common: common.clone(),
             now: ArcSwap::from_pointee(now),
             looked: Mutex::new(looked),
+            looking: Mutex::default(),
+            lookers: ThreadPoolBuilder::new().build().ok(),
             changed: watch::Sender::new(1),
             bell: Arc::default(),
             load,
@@ -138,25 +163,49 @@ impl Live {
         self.last()
     }
 
-    /// Looks at every file, unless that was done less than `age` ago; true if something has changed.
+    /// Looks at every file, unless that was done less than `age` ago; true if something has changed. What rings meanwhile is
+    /// seen meanwhile.
     pub fn look(&self, age: Duration) -> bool {
-        let mut looked = self.looked.lock().unwrap_or_else(PoisonError::into_inner);
+        let _turn = locked(&self.looking);
+        let mut looked = locked(&self.looked);
         if looked.at.elapsed() < age {
             return false;
         }
-        self.look_at_all(&mut looked)
+        let start = Instant::now();
+        let (before, whole) = (looked.snapshot.clone(), looked.whole);
+        looked.since = Some(Vec::new());
+        drop(looked);
+        let seen = self.refreshed(&before);
+        let mut looked = locked(&self.looked);
+        let since = looked.since.take().unwrap_or_default();
+        if looked.whole != whole {
+            // That one has begun after this one.
+            return false;
+        }
+        let seen = match seen {
+            // This look may have passed them before they were saved.
+            Ok(Ok(snapshot)) if !since.is_empty() => match changed_at(&snapshot, &since) {
+                Some(snapshot) => Ok(Ok(snapshot)),
+                None => return self.look_at_all(&mut looked),
+            },
+            seen => seen,
+        };
+        self.settle(&mut looked, start, seen)
     }
 
     /// Looks at what has rung, only, if that is enough. It does not count as a look: what else has changed is still to be
     /// seen.
     pub fn catch_up(&self) {
-        let mut looked = self.looked.lock().unwrap_or_else(PoisonError::into_inner);
-        // Taken while nobody else looks: what another one has taken, it has seen by now.
+        let mut looked = locked(&self.looked);
+        // Taken while nobody else takes: what another one has taken, it has seen by now.
         let snapshot = match self.bell.take() {
             Rung::Nothing => return,
-            // What lies in folders after links has other names there.
-            Rung::Named(places) if !looked.snapshot.has_links() => looked.snapshot.with_changed(&places),
-            Rung::Named(_) | Rung::Anything => None,
+            Rung::Named(places) => {
+                let snapshot = changed_at(&looked.snapshot, &places);
+                looked.since.iter_mut().for_each(|since| since.extend_from_slice(&places));
+                snapshot
+            }
+            Rung::Anything => None,
         };
         match snapshot {
             Some(snapshot) => drop(self.take(&mut looked, snapshot)),
@@ -164,9 +213,23 @@ impl Live {
         }
     }
 
+    /// Looks at every file while everybody waits.
     fn look_at_all(&self, looked: &mut Looked) -> bool {
         let start = Instant::now();
-        let seen = catch_unwind(AssertUnwindSafe(|| looked.snapshot.refreshed()));
+        looked.whole += 1;
+        let seen = self.refreshed(&looked.snapshot);
+        self.settle(looked, start, seen)
+    }
+
+    fn refreshed(&self, snapshot: &Snapshot) -> Seen {
+        catch_unwind(AssertUnwindSafe(|| match &self.lookers {
+            Some(lookers) => lookers.install(|| snapshot.refreshed()),
+            None => snapshot.refreshed(),
+        }))
+    }
+
+    /// Takes what a look at every file has seen, which began at `start`; true if something has changed.
+    fn settle(&self, looked: &mut Looked, start: Instant, seen: Seen) -> bool {
         if !matches!(seen, Ok(Ok(_))) {
             self.bell.unseen();
         }
@@ -251,7 +314,7 @@ impl Live {
 
     /// How long the last look took.
     pub fn took(&self) -> Duration {
-        self.looked.lock().unwrap_or_else(PoisonError::into_inner).took
+        locked(&self.looked).took
     }
 
     /// Tells of every change from now on.
@@ -301,10 +364,12 @@ fn broken(panic: &(dyn Any + Send)) -> Option<Diagnostic> {
 #[cfg(test)]
 mod tests {
     use std::fs;
+    use std::path::Path;
     use std::sync::atomic::{AtomicBool, Ordering};
 
     use clap::Parser;
-    use hausblatt_core::files::Depth;
+    use hausblatt_core::files::disk::Disk;
+    use hausblatt_core::files::{Depth, FileReader, Files, FolderEntry, Links, Look};
 
     use super::*;
     use crate::cli::Cli;
@@ -347,6 +412,139 @@ mod tests {
         write("themes/plain/templates/page.html", "three")?;
         assert!(live.look(Duration::ZERO));
         assert_eq!((text().as_str(), live.last().unseen.is_none()), ("three", true));
+        Ok(())
+    }
+
+    /// A disk on which a look at one file takes as long as a lock is held.
+    #[derive(Debug)]
+    struct SlowDisk {
+        disk: Disk,
+        slow: &'static str,
+        gate: Arc<Mutex<()>>,
+        waits: Arc<AtomicBool>,
+    }
+
+    impl Files for SlowDisk {
+        fn look(&self, path: &Path, links: Links) -> io::Result<Look> {
+            if path.ends_with(self.slow) {
+                self.waits.store(true, Ordering::SeqCst);
+                drop(locked(&self.gate));
+                self.waits.store(false, Ordering::SeqCst);
+            }
+            self.disk.look(path, links)
+        }
+
+        fn list(&self, folder: &Path) -> io::Result<Vec<FolderEntry>> {
+            self.disk.list(folder)
+        }
+
+        fn real_path(&self, path: &Path) -> io::Result<PathBuf> {
+            self.disk.real_path(path)
+        }
+
+        fn read(&self, path: &Path, length: u64) -> io::Result<Vec<u8>> {
+            self.disk.read(path, length)
+        }
+
+        fn open(&self, path: &Path) -> io::Result<Box<dyn FileReader>> {
+            self.disk.open(path)
+        }
+
+        fn open_own(&self, path: &Path) -> io::Result<Box<dyn FileReader>> {
+            self.disk.open_own(path)
+        }
+
+        fn create(&self, path: &Path, bytes: &[u8], like: Option<&Path>) -> io::Result<()> {
+            self.disk.create(path, bytes, like)
+        }
+
+        fn copy(&self, from: &Path, to: &Path) -> io::Result<()> {
+            self.disk.copy(from, to)
+        }
+
+        fn rename(&self, from: &Path, to: &Path) -> io::Result<()> {
+            self.disk.rename(from, to)
+        }
+
+        fn rename_to_new(&self, from: &Path, to: &Path) -> io::Result<()> {
+            self.disk.rename_to_new(from, to)
+        }
+
+        fn create_folder(&self, folder: &Path) -> io::Result<()> {
+            self.disk.create_folder(folder)
+        }
+
+        fn remove_file(&self, path: &Path) -> io::Result<()> {
+            self.disk.remove_file(path)
+        }
+
+        fn remove_folder(&self, folder: &Path) -> io::Result<()> {
+            self.disk.remove_folder(folder)
+        }
+
+        fn lock(&self, path: &Path) -> io::Result<Option<Box<dyn Any + Send>>> {
+            self.disk.lock(path)
+        }
+
+        fn has_ended(&self, process: u32) -> bool {
+            self.disk.has_ended(process)
+        }
+
+        fn now(&self) -> i128 {
+            self.disk.now()
+        }
+    }
+
+    #[test]
+    fn what_is_saved_during_a_look_at_all_files_is_seen_at_once_and_stays() -> io::Result<()> {
+        let folder = tempfile::tempdir()?;
+        let folder = folder.path().canonicalize()?;
+        let write = |path: &str, text: &str| {
+            let temporary = folder.join("themes/new");
+            fs::write(&temporary, text)?;
+            fs::rename(temporary, folder.join(path))
+        };
+        fs::create_dir_all(folder.join("themes/plain/templates"))?;
+        write("hausblatt.toml", "[site]\ntitle = \"Seeds\"\ntheme = \"plain\"\n")?;
+        write("themes/plain/hausblatt-theme.toml", "")?;
+        let (first, slow) = ("themes/plain/templates/front.html", "themes/plain/templates/page.html");
+        write(first, "one")?;
+        write(slow, "one")?;
+        let (gate, waits) = (Arc::new(Mutex::new(())), Arc::new(AtomicBool::new(false)));
+        let disk = SlowDisk { disk: opened::disk(), slow, gate: gate.clone(), waits: waits.clone() };
+        let snapshot = Snapshot::load(Arc::new(disk), &folder, Depth::Whole)?;
+        let common = Cli::parse_from(["hausblatt", "serve"]).common;
+        let asking = opened::asking(&common, &snapshot);
+        let live = Live::new(&common, snapshot, asking);
+        let text = |path: &str| {
+            let node = live.last().snapshot.file(path).cloned();
+            node.and_then(|node| node.text().map(|text| text.to_string())).unwrap_or_default()
+        };
+        let save = |path: &str, text: &str| {
+            write(path, text).unwrap();
+            let event = notify::Event::new(notify::EventKind::Any).add_path(folder.join(path));
+            live.bell().hear(Ok(event));
+            live.catch_up();
+        };
+        // One file is seen by the look before it is saved, another one after it: the slow one, which then holds it up.
+        for (round, other) in ["two", "three"].into_iter().enumerate() {
+            let held = locked(&gate);
+            std::thread::scope(|scope| {
+                let looking = scope.spawn(|| live.look(Duration::ZERO));
+                while !waits.load(Ordering::SeqCst) {
+                    std::thread::yield_now();
+                }
+                save(first, other);
+                assert_eq!(text(first), other);
+                if round == 1 {
+                    write(slow, "four").unwrap();
+                }
+                drop(held);
+                assert_eq!(looking.join().ok(), Some(round == 1));
+            });
+            assert_eq!(text(first), other);
+        }
+        assert_eq!(text(slow), "four");
         Ok(())
     }
 

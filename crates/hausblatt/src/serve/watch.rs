@@ -10,6 +10,7 @@ use std::fs::{self, DirBuilder, File};
 use std::io;
 use std::os::unix::fs::{DirBuilderExt, MetadataExt};
 use std::path::{Path, PathBuf};
+use std::sync::mpsc::{RecvTimeoutError, sync_channel};
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, OnceLock, PoisonError};
 use std::thread;
 use std::time::{Duration, Instant, SystemTime};
@@ -164,7 +165,7 @@ impl Bell {
     }
 
     /// Takes what the watcher has to say.
-    fn hear(&self, said: notify::Result<notify::Event>) {
+    pub(super) fn hear(&self, said: notify::Result<notify::Event>) {
         let mut state = self.state();
         let event = match said {
             Ok(event) => event,
@@ -264,16 +265,25 @@ pub fn watch(live: Arc<Live>) -> io::Result<()> {
     bell.state().parts = PARTS.iter().map(|part| root.join(part)).chain([root.clone()]).collect();
     let mut watched = Watched { watcher, root, parts: BTreeMap::new() };
     watched.renew(&bell);
+    let (caught_up, look) = sync_channel(1);
+    let looking = live.clone();
+    // Every file is looked at on a thread of its own: what rings meanwhile is not kept waiting.
+    thread::Builder::new().spawn(move || {
+        while look.recv_timeout(SELDOM.max(looking.took() * SHARE)) != Err(RecvTimeoutError::Disconnected) {
+            looking.look(Duration::ZERO);
+        }
+    })?;
     thread::Builder::new().spawn(move || {
         let (mut rung, mut said) = (0, None);
         loop {
             say_deaf(bell.deaf(), &mut said);
-            let last = bell.wait(rung, SELDOM.max(live.took() * SHARE));
+            let last = bell.wait(rung, SELDOM);
             if last != rung {
                 live.catch_up();
+                // One that is not begun yet is enough.
+                let _ = caught_up.try_send(());
             }
             rung = last;
-            live.look(Duration::ZERO);
             watched.renew(&bell);
         }
     })?;
