@@ -1,7 +1,9 @@
 //! Listing the site's folders: which files belong to the site, and where they are on disk.
 
 use std::collections::{BTreeMap, HashSet};
+use std::error::Error;
 use std::ffi::OsString;
+use std::fmt;
 use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -73,14 +75,31 @@ pub enum Why {
 
 /// An error with the path that it is about.
 pub(super) fn about(path: &str, error: &io::Error) -> io::Error {
-    io::Error::new(error.kind(), format!("{path} can't be read: {error}"))
+    let message = format!("{path} can't be read: {error}");
+    io::Error::new(error.kind(), OfFile { message, is_exhaustion: is_exhaustion(error) })
 }
+
+/// What is wrong with a file, or what keeps it from being read.
+#[derive(Debug)]
+struct OfFile {
+    message: String,
+    is_exhaustion: bool,
+}
+
+impl fmt::Display for OfFile {
+    fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
+        formatter.write_str(&self.message)
+    }
+}
+
+impl Error for OfFile {}
 
 /// Whether an error says nothing of a file, but that the process or the machine has no means left to look at it.
 pub(super) fn is_exhaustion(error: &io::Error) -> bool {
     use rustix::io::Errno;
     let means = |errno| matches!(errno, Errno::MFILE | Errno::NFILE | Errno::NOMEM);
-    Errno::from_io_error(error).is_some_and(means)
+    let of_file = error.get_ref().and_then(|inner| inner.downcast_ref::<OfFile>());
+    of_file.is_some_and(|of_file| of_file.is_exhaustion) || Errno::from_io_error(error).is_some_and(means)
 }
 
 /// A file as found, before it is looked at.

@@ -129,6 +129,41 @@ fn a_build_whose_call_fails_is_completed_by_the_next() {
     assert!(failures > 10, "{failures} of {}", counting.calls());
 }
 
+/// Where there are no means left to look at files or to read them, nothing is known of them: none is left out of the site.
+#[test]
+fn files_that_could_not_be_read_for_want_of_means_are_not_left_out() {
+    let paths = ["/hausblatt.toml", "/themes/plain/templates/page.html", "/content/pages/visit.md", "/tables/beds.csv"];
+    for depth in [Depth::Heads, Depth::Fronts, Depth::Whole] {
+        let refreshed = |call: Option<usize>| {
+            let files = Memory::of(paths.map(|path| (path, "one\n")));
+            let failing =
+                call.map_or_else(|| Failing::never(&files), |call| Failing::at(&files, call, Event::Exhausted));
+            let snapshot = Snapshot::load(Arc::new(failing.clone()), Path::new("/"), depth).map(Snapshot::leniently);
+            let loaded = failing.calls();
+            paths.iter().for_each(|path| files.write(path, "another\n"));
+            // A folder that has come is listed, with all others.
+            files.write("/media/gate.svg", "<svg/>");
+            (snapshot.and_then(|snapshot| snapshot.refreshed()), loaded, failing)
+        };
+        let (whole, loaded, counting) = refreshed(None);
+        let count = whole.unwrap().files().len();
+        let mut failures = 0;
+        for call in loaded + 1..=counting.calls() {
+            match refreshed(Some(call)) {
+                (Ok(snapshot), _, failing) => {
+                    assert_eq!(snapshot.left_out(), [], "{:?}", failing.interfered());
+                    assert_eq!(snapshot.files().len(), count, "{:?}", failing.interfered());
+                }
+                (Err(error), ..) => {
+                    assert!(error.to_string().contains("Too many open files"), "{error}");
+                    failures += 1;
+                }
+            }
+        }
+        assert!(failures >= paths.len(), "{failures} at {depth:?}");
+    }
+}
+
 fn contents(files: &Memory) -> Vec<(PathBuf, Vec<u8>)> {
     files.all().into_iter().map(|(path, bytes)| (path, bytes.to_vec())).collect()
 }

@@ -12,11 +12,16 @@ use std::time::Duration;
 use hausblatt_core::files::memory::Memory;
 use hausblatt_core::files::{FileReader, Files, FolderEntry, Links, Look};
 
+/// EMFILE, on all systems that are supported.
+const TOO_MANY: i32 = 24;
+
 /// What is to happen at a call.
 #[derive(Clone)]
 pub enum Event {
     /// It fails with an error of this kind, and does nothing.
     Fails(io::ErrorKind),
+    /// It fails since too many files are open, and does nothing.
+    Exhausted,
     /// It fails and does nothing, and so do all later ones, as if the process had been killed.
     Ends,
     /// It is done after this long.
@@ -77,6 +82,7 @@ impl Failing {
         self.seen.lock().unwrap().push(format!("{what} {}", path.display()));
         match event {
             Event::Fails(kind) => return Err((*kind).into()),
+            Event::Exhausted => return Err(io::Error::from_raw_os_error(TOO_MANY)),
             Event::Ends => return Err(io::Error::other("killed")),
             Event::Waits(time) => thread::sleep(*time),
             Event::After(change) => change(&self.files),

@@ -570,7 +570,7 @@ fn the_workbench_shows_the_site() {
     assert!(map.contains("/varieties/scarlet-runner/") && !map.contains("/journal/"), "{map}");
     assert!(page("/~/?find=%3Cb%3E").contains("value=\"&lt;b&gt;\""));
     assert!(page("/~/problems").contains("None: every file"));
-    let rehearsal = (0..200).find_map(|_| {
+    let rehearsal = (0..1000).find_map(|_| {
         let text = page("/~/rehearsal");
         let is_done = !text.contains("data-again");
         std::thread::sleep(std::time::Duration::from_millis(if is_done { 0 } else { 300 }));
