@@ -286,7 +286,7 @@ fn the_workbench_is_accessible() {
         std::thread::sleep(std::time::Duration::from_millis(if is_done { 0 } else { 300 }));
         is_done
     };
-    assert!((0..300).any(|_| is_rehearsed()));
+    assert!((0..1000).any(|_| is_rehearsed()));
     let mut browser = at(&server, "/~/");
     let mut problems = Vec::new();
     for scheme in ["light", "dark"] {
