@@ -53,7 +53,8 @@ pub(crate) fn hash_of_stamp(node: &FileNode) -> u64 {
     hash(format!("{:?}", node.stamp).as_bytes())
 }
 
-/// Makes the folders of `path` below `out`. A link among them could lead out of the folder.
+/// Makes the folders of `path` below `out`; no build before has put anything there if it is new. A link among them could lead
+/// out of the folder.
 fn prepare(out: OutputFolder<'_>, path: &str, is_new: bool) -> io::Result<()> {
     // Of those of a new page most often the last one alone is missing; it is made through no link.
     let last = path.rsplit_once('/').filter(|_| is_new).map(|(folder, _)| folder);

@@ -35,6 +35,6 @@ pub(crate) use rules::no_alt::CHECK as NO_ALT;
 pub(crate) use rules::site_needs::MISSING as MISSING_NEEDS;
 pub use run::*;
 pub use saved::SEEN;
-pub use seen_pages::SeenPages;
+pub use seen_pages::{LARGE, SeenPages};
 pub(crate) use view::PageProblem;
 pub use weight::heavy_pages;

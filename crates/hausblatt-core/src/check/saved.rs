@@ -2,6 +2,7 @@
 //! at again unless all that it was made of has the digest that it had.
 
 use std::borrow::Cow;
+use std::path::PathBuf;
 use std::sync::Arc;
 
 use hausblatt_lang::text::code::Code;
@@ -17,7 +18,7 @@ use crate::check::run::Seen;
 use crate::check::seen_pages::SeenPages;
 use crate::check::view::PageProblem;
 use crate::files::Snapshot;
-use crate::files::edit::replace;
+use crate::files::edit::{replace, sweep};
 use crate::themes::lineage::FileId;
 
 /// The file in the site's folder that has what `check` saw of pages. It may be removed at any time.
@@ -57,18 +58,24 @@ struct SavedProblem<'s> {
     of_template: bool,
 }
 
+/// The site's folder, as it is written to: through no link.
+fn folder(snapshot: &Snapshot) -> Option<PathBuf> {
+    snapshot.file_system().real_path(snapshot.root()).ok()
+}
+
 impl SeenPages {
     /// What this program, of this version and build, has saved of a site; nothing where there is none that makes sense.
     pub fn load(snapshot: &Snapshot, by: &str) -> Self {
-        let path = snapshot.root().join(SEEN);
-        let bytes = snapshot.file_system().read_own(&path).unwrap_or_default();
-        Self::parsed(&bytes, by).unwrap_or_default()
+        let read = folder(snapshot).and_then(|folder| snapshot.file_system().read_own(&folder.join(SEEN)).ok());
+        read.and_then(|bytes| Self::parsed(&bytes, by)).unwrap_or_default()
     }
 
     /// Saves it for the next check, if the site's folder can be written and there is something new in it.
     pub fn save(&self, snapshot: &Snapshot, by: &str) {
-        if let Some(bytes) = self.is_new.then(|| self.written(by)).flatten() {
-            let _ = replace(&**snapshot.file_system(), &snapshot.root().join(SEEN), &bytes);
+        if let Some((folder, bytes)) = folder(snapshot).filter(|_| self.is_new).zip(self.written(by)) {
+            let files = &**snapshot.file_system();
+            sweep(files, &folder);
+            let _ = replace(files, &folder.join(SEEN), &bytes);
         }
     }
 

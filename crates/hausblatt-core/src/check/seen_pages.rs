@@ -12,6 +12,9 @@ use crate::check::run::Seen;
 use crate::model::request::Request;
 use crate::world::World;
 
+/// How many addresses a site has for whose check one waits; a smaller one is checked at once.
+pub const LARGE: usize = 400;
+
 /// What was seen of pages.
 #[derive(Default)]
 pub struct SeenPages {

@@ -6,7 +6,7 @@ use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use hausblatt_lang::text::source::Span;
 use hausblatt_lang::text::suggest::did_you_mean;
-use hausblatt_lang::value::PreparedText;
+use hausblatt_lang::value::EscapedText;
 use hausblatt_lang::value::datum::Datum;
 use hausblatt_lang::value::moment::Moment;
 use hausblatt_lang::value::shape::{Interner, Shape, Symbol};
@@ -65,7 +65,7 @@ pub struct Content {
     /// First byte of its Markdown.
     pub body: usize,
     /// Its title, made from the file name where it has none.
-    pub title: PreparedText,
+    pub title: EscapedText,
     /// Its part of the address.
     pub slug: Box<str>,
     /// Where its file says that part; empty where it does not.

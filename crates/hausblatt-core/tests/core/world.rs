@@ -63,9 +63,9 @@ fn rendered(world: &World, address: &str) -> String {
     }
 }
 
-/// What prints a member as it is kept, and what prints a value that is worked out, print the same.
+/// What prints a member as it is kept, and what prints a value that is evaluated, print the same.
 #[test]
-fn what_is_prepared_prints_as_what_is_worked_out() {
+fn a_kept_text_prints_as_an_evaluated_one() {
     let kept = "+{each e in [content]}<a href=\"+{e.ADDRESS}\" title=\"+{e.MEMBER}\">+{e.MEMBER}</a>+{end}";
     for value in
         ["Peas & \"beans\"", "<b>", "/a/'b'/", "/ordinary/path/", "//elsewhere/", "https://a.example/", "", "Ä\u{1}"]
@@ -73,14 +73,14 @@ fn what_is_prepared_prints_as_what_is_worked_out() {
         let text = format!("---\ntitle: {0:?}\nmotto: {0:?}\n---\n", value).replace("\\u{1}", "\\x01");
         for (member, address) in [("title", "address"), ("motto", "motto")] {
             let kept = kept.replace("MEMBER", member).replace("ADDRESS", address);
-            let worked_out = kept.replace(&format!("e.{member}"), &format!("(\"\" + e.{member})"));
-            let worked_out = worked_out.replace("e.address", "(\"\" + e.address)");
+            let evaluated = kept.replace(&format!("e.{member}"), &format!("(\"\" + e.{member})"));
+            let evaluated = evaluated.replace("e.address", "(\"\" + e.address)");
             let answer = |template: &str| {
                 let files = [("content/pages/visit.md", &*text)];
                 let answer = rendered(&world(template, &files), "/visit/");
                 answer.split_once("\n").map_or(answer.clone(), |(page, _)| page.to_owned())
             };
-            assert_eq!(answer(&kept), answer(&worked_out), "{value:?} as {member}");
+            assert_eq!(answer(&kept), answer(&evaluated), "{value:?} as {member}");
         }
     }
     let template = "+{each i in menus.main}<a href=\"+{i.address}\">+{i.label}</a>+{end}";

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::value::host::Host;
 use crate::value::moment::Moment;
 use crate::value::shape::{Shape, Symbol};
-use crate::value::{PreparedText, Record, Scratch, Seq, Value};
+use crate::value::{EscapedText, Record, Scratch, Seq, Value};
 
 /// An owned value of the language.
 #[derive(Clone, Debug, Default)]
@@ -23,7 +23,7 @@ pub enum Datum {
     /// A day or a moment.
     Date(Moment),
     /// Plain text.
-    Text(PreparedText),
+    Text(EscapedText),
     /// HTML that is safe as it is.
     Html(Box<str>),
     /// A list.
@@ -73,7 +73,7 @@ impl Datum {
     }
 
     /// The text that it is.
-    pub fn as_text(&self) -> Option<&PreparedText> {
+    pub fn as_text(&self) -> Option<&EscapedText> {
         match self {
             Datum::Text(text) => Some(text),
             _ => None,
@@ -143,7 +143,7 @@ impl Record for DatumRecord {
     }
 
     fn ready_html(&self, symbol: Symbol) -> Option<&str> {
-        self.member(symbol)?.as_text().map(PreparedText::escaped)
+        self.member(symbol)?.as_text().map(EscapedText::escaped)
     }
 
     fn ready_path(&self, symbol: Symbol) -> Option<&str> {

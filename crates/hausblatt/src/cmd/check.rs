@@ -7,8 +7,8 @@ use hausblatt_core::analysis::compare::unified;
 use hausblatt_core::build::Progress;
 use hausblatt_core::change::changes::added_by;
 use hausblatt_core::check::{
-    Finding, Scope, SeenPages, all_codes, can_be_excepted, codes, codes_of_rehearsals, fixes, heavy_pages, run as find,
-    run_after,
+    Finding, LARGE, Scope, SeenPages, all_codes, can_be_excepted, codes, codes_of_rehearsals, fixes, heavy_pages,
+    run as find, run_after,
 };
 use hausblatt_core::files::edit;
 use hausblatt_core::files::{Depth, Snapshot};
@@ -33,10 +33,6 @@ use crate::show::{diagnostics, sarif};
 
 /// So many findings are shown without `-v`.
 const MOST: usize = 50;
-
-/// For a site of so many addresses, what was seen of pages is saved. A smaller one is checked in the time that it takes to
-/// notice that one waits.
-const SAVED: usize = 400;
 
 /// Runs the command.
 pub fn run(common: &Common, args: &CheckArgs) -> Result<Outcome, Failure> {
@@ -155,7 +151,7 @@ fn fixes_one_by_one(world: &World, found: &[Finding]) -> (Vec<edit::Write>, usiz
 fn look(world: &World, args: &CheckArgs, common: &Common) -> Result<Vec<Finding>, Failure> {
     let scope = scope(world, &args.what)?;
     let mut found = with_progress(common, "checking", |tick| match scope {
-        Scope::Whole if world.requests().len() >= SAVED => after_the_last(world, tick),
+        Scope::Whole if world.requests().len() >= LARGE => after_the_last(world, tick),
         _ => find(world, &scope, tick),
     });
     if let Some(most) = args.weight {

@@ -1,19 +1,16 @@
 //! What `check` finds, for each state of the site: found once, for a large site by a thread of its own.
 
 use std::collections::BTreeMap;
-use std::sync::{Arc, Mutex, MutexGuard, OnceLock, PoisonError};
+use std::sync::{Arc, Mutex, OnceLock};
 
 use hausblatt_core::Routed;
-use hausblatt_core::check::{self, Finding, Scope, SeenPages};
+use hausblatt_core::check::{self, Finding, LARGE, Scope, SeenPages};
 use hausblatt_core::model::content::Content;
 use hausblatt_core::world::World;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 
-use crate::serve::Server;
 use crate::serve::live::Moment;
-
-/// A site of so many addresses is checked while one waits.
-const AT_ONCE: usize = 400;
+use crate::serve::{Server, locked};
 
 /// What is found in the file of some content at one state of the site.
 type OfContent = (u64, Arc<str>, Arc<[Diagnostic]>);
@@ -33,10 +30,6 @@ pub struct Checked {
     /// What was seen of the pages of the last state that was checked.
     seen: Mutex<SeenPages>,
     content: Mutex<Option<OfContent>>,
-}
-
-fn locked<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
-    mutex.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
 impl Checked {
@@ -72,7 +65,7 @@ impl Checked {
             (kept.clone(), is_begun)
         };
         let world = moment.world.as_ref().as_ref().ok()?;
-        if world.requests().len() <= AT_ONCE {
+        if world.requests().len() < LARGE {
             if let Some(found) = self.found(world, &whole) {
                 let _ = whole.found.set(found);
             }

@@ -4,7 +4,7 @@ use std::any::Any;
 use std::io;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::PathBuf;
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
 use arc_swap::ArcSwap;
@@ -21,6 +21,7 @@ use xxhash_rust::xxh3::Xxh3;
 
 use crate::opened;
 use crate::options::Common;
+use crate::serve::locked;
 use crate::serve::watch::{Bell, Rung};
 
 /// A request looks at every file again if the last look is older than this: not every file system reports changes.
@@ -89,10 +90,6 @@ pub struct Live {
 
 /// What a look at every file has seen, or how it failed.
 type Seen = std::thread::Result<io::Result<Snapshot>>;
-
-fn locked<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
-    mutex.lock().unwrap_or_else(PoisonError::into_inner)
-}
 
 /// The files with those at some places as they are now; nothing where that is not enough.
 fn changed_at(snapshot: &Snapshot, places: &[PathBuf]) -> Option<Snapshot> {

@@ -27,3 +27,10 @@ pub use access::Access;
 pub use allowed_hosts::Names;
 pub use live::{Live, Moment};
 pub use server::*;
+
+use std::sync::{Mutex, MutexGuard, PoisonError};
+
+/// Takes hold of what several threads share. What one that has panicked has left is as good as before.
+fn locked<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
+}

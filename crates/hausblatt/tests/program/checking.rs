@@ -90,8 +90,19 @@ fn a_large_site_is_checked_after_an_edit_as_anew() {
     site.remove(saved);
     std::fs::create_dir(site.path(saved)).unwrap();
     assert_eq!(site.run(&["check"]).whole(), without);
-    // What addresses alone are asked about leaves no file, nor does a small site.
+    // What a killed check has left is removed, and a link that leads to the site leads to what is saved.
     std::fs::remove_dir(site.path(saved)).unwrap();
+    let mut ended = std::process::Command::new("true").spawn().unwrap();
+    ended.wait().unwrap();
+    let left = format!(".hausblatt-{}-1", ended.id());
+    site.write(&left, "half");
+    let elsewhere = Site::empty();
+    std::os::unix::fs::symlink(site.root(), elsewhere.path("link")).unwrap();
+    let through = elsewhere.run(&["check", "--site", "link"]).whole();
+    assert_eq!(through.replace(" --site link", ""), without);
+    assert!(site.path(saved).is_file() && !site.path(&left).exists());
+    site.remove(saved);
+    // What addresses alone are asked about leaves no file, nor does a small site.
     site.run(&["check", "/row-7/"]);
     let small = Site::small();
     small.run(&["check"]);

@@ -1,7 +1,7 @@
 //! Menus: those that are declared, or else the pages.
 
 use hausblatt_lang::text::diagnostic::{Diagnostic, Severity};
-use hausblatt_lang::value::PreparedText;
+use hausblatt_lang::value::EscapedText;
 
 use crate::model::content::ContentId;
 use crate::model::site::Site;
@@ -12,9 +12,9 @@ use crate::schema::config::MenuConfig;
 #[derive(Clone, Debug)]
 pub struct MenuItem {
     /// Where it leads.
-    pub address: PreparedText,
+    pub address: EscapedText,
     /// What it is called.
-    pub label: PreparedText,
+    pub label: EscapedText,
     /// The items below it.
     pub children: Vec<MenuItem>,
 }

@@ -4,7 +4,7 @@ use hausblatt_lang::escape::url::is_ordinary_path;
 use hausblatt_lang::value::dependencies::apart;
 use hausblatt_lang::value::members;
 use hausblatt_lang::value::shape::Symbol;
-use hausblatt_lang::value::{PreparedText, Record, Scratch, Seq, Value};
+use hausblatt_lang::value::{EscapedText, Record, Scratch, Seq, Value};
 
 use crate::model::content::{Content, ContentId, Section};
 use crate::model::dependencies::SitePart;
@@ -128,7 +128,7 @@ impl Record for ContentRecord<'_> {
     fn ready_html(&self, symbol: Symbol) -> Option<&str> {
         let content = self.content();
         if let Some(value) = content.shape.slot(symbol).and_then(|slot| content.values.get(slot)) {
-            return value.as_text().map(PreparedText::escaped);
+            return value.as_text().map(EscapedText::escaped);
         }
         (symbol == names::TITLE).then(|| content.title.escaped())
     }

@@ -1,7 +1,7 @@
 //! The theme rehearsed: what goes wrong with other content, and any variation of a page beside the page as it is.
 
 use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::{Arc, Mutex, MutexGuard, OnceLock, PoisonError};
+use std::sync::{Arc, Mutex, OnceLock};
 
 use hausblatt_core::model::request::Routed;
 use hausblatt_core::rehearse::{Rehearsal, Stage, Variation, Within};
@@ -15,7 +15,7 @@ use crate::serve::answers::{By, MadePage};
 use crate::serve::problem_page;
 use crate::serve::workbench::widths::WIDTHS;
 use crate::serve::workbench::{PageRequest, WorkbenchPage};
-use crate::serve::{Moment, Server};
+use crate::serve::{Moment, Server, locked};
 use crate::show::table::counted;
 
 /// The address of the part.
@@ -53,10 +53,6 @@ pub struct Rehearsals {
     kept: Mutex<Rehearsed>,
     /// One is made at a time.
     turn: Mutex<()>,
-}
-
-fn locked<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
-    mutex.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
 impl Rehearsals {

@@ -6,10 +6,10 @@ use std::ops::Deref;
 use crate::escape::html::escape;
 use crate::escape::url::is_ordinary_path;
 
-/// A text of the site, and how it is printed: that is worked out once, when the site is read, and not for each of the pages
+/// A text of the site, and how it is printed: that is evaluated once, when the site is read, and not for each of the pages
 /// that print it.
 #[derive(Clone)]
-pub struct PreparedText {
+pub struct EscapedText {
     /// The text, and behind it its escaped form, if that is another one.
     both: Box<str>,
     /// How long the text is, in bytes; [`PATH`] for an ordinary path, which has no other form.
@@ -19,7 +19,7 @@ pub struct PreparedText {
 /// No text is as long.
 const PATH: usize = usize::MAX;
 
-impl PreparedText {
+impl EscapedText {
     /// The text as it is printed between tags and in quoted attributes.
     pub fn escaped(&self) -> &str {
         match self.both.get(self.length..) {
@@ -34,7 +34,7 @@ impl PreparedText {
     }
 }
 
-impl From<&str> for PreparedText {
+impl From<&str> for EscapedText {
     fn from(text: &str) -> Self {
         if is_ordinary_path(text) {
             return Self { both: text.into(), length: PATH };
@@ -47,7 +47,7 @@ impl From<&str> for PreparedText {
     }
 }
 
-impl Deref for PreparedText {
+impl Deref for EscapedText {
     type Target = str;
 
     fn deref(&self) -> &str {
@@ -55,21 +55,21 @@ impl Deref for PreparedText {
     }
 }
 
-impl PartialEq for PreparedText {
+impl PartialEq for EscapedText {
     fn eq(&self, other: &Self) -> bool {
         **self == **other
     }
 }
 
-impl Eq for PreparedText {}
+impl Eq for EscapedText {}
 
-impl fmt::Debug for PreparedText {
+impl fmt::Debug for EscapedText {
     fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
         fmt::Debug::fmt(&**self, formatter)
     }
 }
 
-impl fmt::Display for PreparedText {
+impl fmt::Display for EscapedText {
     fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
         fmt::Display::fmt(&**self, formatter)
     }
@@ -82,10 +82,10 @@ mod tests {
     #[test]
     fn is_its_text_and_knows_its_escaped_form() {
         for (text, escaped) in [("", ""), ("Peas", "Peas"), ("Peas & \"beans\"", "Peas &amp; &quot;beans&quot;")] {
-            let prepared = PreparedText::from(text);
-            assert_eq!((&*prepared, prepared.escaped(), prepared.as_path()), (text, escaped, None));
+            let kept = EscapedText::from(text);
+            assert_eq!((&*kept, kept.escaped(), kept.as_path()), (text, escaped, None));
         }
-        let path = PreparedText::from("/varieties/");
+        let path = EscapedText::from("/varieties/");
         assert_eq!((&*path, path.escaped(), path.as_path()), ("/varieties/", "/varieties/", Some("/varieties/")));
     }
 }
