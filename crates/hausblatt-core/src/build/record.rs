@@ -214,7 +214,7 @@ impl Record {
         text.extend_from_slice(HEAD);
         let text = postcard::to_extend(&files, text).map_err(io::Error::other)?;
         let text = postcard::to_extend(&rest, text).map_err(io::Error::other)?;
-        edit::replace(out.files, &out.folder.join(RECORD), &text)
+        edit::replace(out.files, &out.folder.join(RECORD), &text).map(|_| ())
     }
 
     /// What was written by [`Record::save`]. That files are ours is known in each version; the rest only in that which wrote it.

@@ -30,8 +30,8 @@ pub fn bytes(out: OutputFolder<'_>, path: &str, bytes: &[u8], earlier: Option<&K
         return Ok((kept.left(), false));
     }
     prepare(out, path, earlier.is_none())?;
-    replace(out.files, &out.folder.join(path), bytes)?;
-    Ok((kept(hash, &out.look(path)?), true))
+    let look = replace(out.files, &out.folder.join(path), bytes)?;
+    Ok((kept(hash, &look), true))
 }
 
 /// Copies a file of the site too; its stamp is taken for its bytes.

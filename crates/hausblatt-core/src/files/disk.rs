@@ -144,6 +144,14 @@ impl Files for Disk {
         Ok(renameat(&folder, old, &to, new)?)
     }
 
+    fn replace(&self, target: &Path, temporary: &Path, bytes: &[u8]) -> io::Result<Look> {
+        // With one handle of the folder for both.
+        let (folder, name) = folder_of(temporary)?;
+        new_file_in(&folder, name, FOR_ALL)?.write_all(bytes)?;
+        renameat(&folder, name, &folder, target.file_name().ok_or(io::ErrorKind::InvalidInput)?)?;
+        self.look(target, Links::Keep)
+    }
+
     fn rename_to_new(&self, from: &Path, to: &Path) -> io::Result<()> {
         let ((from, old), (folder, new)) = (folder_of(from)?, folder_of(to)?);
         // In one step where the system has it: ended between the two others, a run would leave the old name.
@@ -208,8 +216,12 @@ fn permissions_to_write(path: &Path) -> io::Result<fs::Permissions> {
 /// A new file, which nothing of this name was before.
 fn new_file(path: &Path, mode: Mode) -> io::Result<File> {
     let (folder, name) = folder_of(path)?;
+    new_file_in(&folder, name, mode)
+}
+
+fn new_file_in(folder: &OwnedFd, name: &OsStr, mode: Mode) -> io::Result<File> {
     let flags = OFlags::WRONLY | OFlags::CREATE | OFlags::EXCL | OFlags::NOFOLLOW | OFlags::CLOEXEC;
-    Ok(openat(&folder, name, flags, mode)?.into())
+    Ok(openat(folder, name, flags, mode)?.into())
 }
 
 /// As far as the system lets everybody read and write what is new.

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use std::sync::LazyLock;
 use std::sync::atomic::{AtomicU64, Ordering};
 
-use crate::files::{Files, Links};
+use crate::files::{Files, Links, Look};
 
 /// How the names of temporary files begin.
 const TEMPORARY: &str = ".hausblatt-";
@@ -124,14 +124,14 @@ impl Changes<'_> {
                 Err(io::Error::new(io::ErrorKind::AlreadyExists, "there is a file of this name already"))
             }
             None => {
-                let temporary = make(files, &path, |temporary| files.create(temporary, bytes, None))?;
+                let (temporary, ()) = make(files, &path, |temporary| files.create(temporary, bytes, None))?;
                 Ok(Staged::New { temporary, target: path })
             }
             Some(earlier) => {
                 // A link stays a link: what it leads to is written.
                 let target = self.check_inside(files.real_path(&path)?)?;
                 unchanged(files, &target, earlier)?;
-                let temporary = make(files, &target, |temporary| files.create(temporary, bytes, Some(&target)))?;
+                let (temporary, ()) = make(files, &target, |temporary| files.create(temporary, bytes, Some(&target)))?;
                 Ok(Staged::Replaced { temporary, target, earlier })
             }
         }
@@ -270,13 +270,12 @@ pub(crate) fn process_of(name: &str) -> Option<u32> {
     number.bytes().all(|byte| byte.is_ascii_digit()).then(|| process.parse().ok())?
 }
 
-/// Puts `bytes` in the place of `target`, which is never half-written.
+/// Puts `bytes` in the place of `target`, which is never half-written, and looks at it.
 ///
 /// # Errors
 /// When `target` is as it was.
-pub fn replace(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<()> {
-    let create = |temporary: &Path| files.create(temporary, bytes, None);
-    put(files, target, create, |temporary| files.rename(temporary, target))
+pub fn replace(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<Look> {
+    make(files, target, |temporary| files.replace(target, temporary, bytes)).map(|(_, look)| look)
 }
 
 /// The same for a file that is there, with its permissions.
@@ -298,7 +297,7 @@ pub fn put(
     create: impl Fn(&Path) -> io::Result<()>,
     place: impl FnOnce(&Path) -> io::Result<()>,
 ) -> io::Result<()> {
-    let temporary = make(files, target, create)?;
+    let (temporary, ()) = make(files, target, create)?;
     let done = place(&temporary);
     if done.is_err() {
         let _ = files.remove_file(&temporary);
@@ -307,8 +306,8 @@ pub fn put(
 }
 
 /// Makes a temporary file beside `target`; none is left when that fails.
-fn make(files: &dyn Files, target: &Path, create: impl Fn(&Path) -> io::Result<()>) -> io::Result<PathBuf> {
-    let taken = |made: &io::Result<()>| made.as_ref().is_err_and(|error| error.kind() == io::ErrorKind::AlreadyExists);
+fn make<T>(files: &dyn Files, target: &Path, create: impl Fn(&Path) -> io::Result<T>) -> io::Result<(PathBuf, T)> {
+    let taken = |made: &io::Result<T>| made.as_ref().is_err_and(|error| error.kind() == io::ErrorKind::AlreadyExists);
     let mut path = temporary(target);
     let mut made = create(&path);
     for _ in 0..ATTEMPTS {
@@ -321,7 +320,7 @@ fn make(files: &dyn Files, target: &Path, create: impl Fn(&Path) -> io::Result<(
     if made.is_err() && !taken(&made) {
         let _ = files.remove_file(&path);
     }
-    made.map(|()| path)
+    made.map(|made| (path, made))
 }
 
 /// How many names are tried that a temporary file might have.

@@ -135,7 +135,18 @@ pub trait Files: fmt::Debug + Send + Sync {
     /// When nothing was renamed.
     fn rename(&self, from: &Path, to: &Path) -> io::Result<()>;
 
-    /// The same, but never in the place of something.
+    /// Writes a file that does not exist yet under the name `temporary`, gives it the name `target`, which is in the same
+    /// folder, and looks at it there.
+    ///
+    /// # Errors
+    /// `AlreadyExists` if something has the name `temporary`; with all others, a file of that name is this one.
+    fn replace(&self, target: &Path, temporary: &Path, bytes: &[u8]) -> io::Result<Look> {
+        self.create(temporary, bytes, None)?;
+        self.rename(temporary, target)?;
+        self.look(target, Links::Keep)
+    }
+
+    /// The same as [`Files::rename`], but never in the place of something.
     ///
     /// # Errors
     /// `AlreadyExists` if something has that name.

@@ -1,13 +1,13 @@
 //! Markdown to HTML: CommonMark with tables, footnotes, strikethrough, task lists and heading anchors.
 
 use std::borrow::Cow;
-use std::collections::HashMap;
 use std::ops::Range;
 
 use hausblatt_lang::escape::html::escape;
 use hausblatt_lang::escape::url::is_safe_link;
 use hausblatt_lang::html::place::EscapingRow;
 use pulldown_cmark::{CowStr, Event, LinkType, Options, Parser, Tag, TagEnd, html as writer};
+use rustc_hash::FxHashMap;
 
 use crate::text::clean::{DEEPEST, clean, is_too_deep, removed};
 use crate::text::slug::slug;
@@ -105,25 +105,25 @@ fn html_with_places(text: &str, raw: RawHtml, (links, images): (Links<'_>, Image
     // Whether each link that is open is left out.
     let mut open: Vec<bool> = Vec::new();
     let (mut trays, mut begins) = (0, false);
-    let mut events: Vec<Event<'_>> = Vec::with_capacity(text.len() / 16);
-    events.extend(Parser::new_ext(text, options()).filter_map(|event| {
+    let mut events: Vec<Event<'_>> = Vec::with_capacity(text.len() / 10);
+    for event in Parser::new_ext(text, options()) {
         // A comment at the beginning of a block is all of it.
         let first = std::mem::replace(&mut begins, matches!(event, Event::Start(Tag::HtmlBlock)));
         match event {
             Event::Start(Tag::Link { .. } | Tag::Image { .. }) | Event::End(TagEnd::Link) => {
-                led(event, links, &mut open).map(safe)
+                events.extend(led(event, links, &mut open).map(safe));
             }
             Event::Html(text) if first && place.is_some() && tray_of(&text).is_some() => {
                 trays += 1;
-                place.map(|place| Event::Html(format!("{place}{};\n", trays - 1).into()))
+                events.extend(place.map(|place| Event::Html(format!("{place}{};\n", trays - 1).into())));
             }
             Event::Html(text) | Event::InlineHtml(text) => {
                 has_raw = true;
-                Some(if raw == RawHtml::Escape { Event::Text(text) } else { Event::Html(text) })
+                events.push(if raw == RawHtml::Escape { Event::Text(text) } else { Event::Html(text) });
             }
-            other => Some(other),
+            other => events.push(other),
         }
-    }));
+    }
     anchor_headings(&mut events);
     label_tasks(&mut events);
     let events = fit_images(events, images);
@@ -138,6 +138,10 @@ fn html_with_places(text: &str, raw: RawHtml, (links, images): (Links<'_>, Image
 
 /// Writes the images that are shown otherwise than they are.
 fn fit_images<'e>(events: Vec<Event<'e>>, images: Images<'_>) -> Vec<Event<'e>> {
+    // Most documents have none.
+    if !events.iter().any(|event| matches!(event, Event::Start(Tag::Image { .. }))) {
+        return events;
+    }
     let mut fitted = Vec::with_capacity(events.len());
     // The image that is read, its title, its text so far, and how many images its text is in.
     let mut open: Option<(ShownImage, CowStr<'e>, String, usize)> = None;
@@ -344,7 +348,7 @@ fn allowed(address: CowStr<'_>, row: EscapingRow) -> CowStr<'_> {
 /// Gives each heading an id made of its text, unique in the document.
 fn anchor_headings(events: &mut [Event<'_>]) {
     // Each name that is taken, and the number from which to look on where it is wanted again.
-    let mut taken: HashMap<String, u32> = HashMap::new();
+    let mut taken: FxHashMap<String, u32> = FxHashMap::default();
     for at in 0..events.len() {
         if !matches!(&events[at], Event::Start(Tag::Heading { id: None, .. })) {
             continue;

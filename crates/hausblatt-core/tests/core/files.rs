@@ -252,6 +252,7 @@ enum Operation {
     Create(String, String),
     Copy(String, String),
     Rename(String, String),
+    Replace(String, String),
     RenameToNew(String, String),
     CreateFolder(String),
     RemoveFile(String),
@@ -265,6 +266,7 @@ fn operations() -> impl Strategy<Value = Vec<Operation>> {
         1 => (path(), path()).prop_map(|(from, to)| Operation::Copy(from, to)),
         2 => (path(), path()).prop_map(|(from, to)| Operation::Rename(from, to)),
         1 => (path(), path()).prop_map(|(from, to)| Operation::RenameToNew(from, to)),
+        2 => (path(), "[xyz]{0,3}").prop_map(|(path, text)| Operation::Replace(path, text)),
         3 => path().prop_map(Operation::CreateFolder),
         1 => path().prop_map(Operation::RemoveFile),
         1 => path().prop_map(Operation::RemoveFolder),
@@ -278,6 +280,12 @@ fn carry_out(files: &dyn Files, root: &Path, operation: &Operation) -> io::Resul
         Operation::Copy(from, to) => files.copy(&root.join(from), &root.join(to)),
         Operation::Rename(from, to) => files.rename(&root.join(from), &root.join(to)),
         Operation::RenameToNew(from, to) => files.rename_to_new(&root.join(from), &root.join(to)),
+        Operation::Replace(path, text) => {
+            let target = root.join(path);
+            let look = files.replace(&target, &target.with_file_name("c"), text.as_bytes())?;
+            assert_eq!(look.stamp, files.look(&target, Links::Keep)?.stamp);
+            Ok(())
+        }
         Operation::CreateFolder(path) => files.create_folder(&root.join(path)),
         Operation::RemoveFile(path) => files.remove_file(&root.join(path)),
         Operation::RemoveFolder(path) => files.remove_folder(&root.join(path)),
