@@ -25,6 +25,7 @@ pub mod schema;
 mod site;
 pub mod text;
 pub mod themes;
+mod threads;
 pub mod world;
 
 pub use analysis::explanation::Explanation;

@@ -15,6 +15,7 @@ use crate::lookup::resolution::LayoutChoice;
 use crate::model::request::{Request, Routed};
 use crate::render::page::{Audience, is_built_in, page};
 use crate::text::codes;
+use crate::threads::PAGES;
 use crate::world::World;
 
 /// What answers an address on one side.
@@ -107,6 +108,7 @@ pub fn compare(before: &World, after: &World, html: Html) -> Difference {
         let found: Vec<Vec<NewProblem>> =
             changes
                 .par_iter_mut()
+                .with_max_len(PAGES)
                 .map_init(Bump::new, |arena, change| {
                     if is_given_up() { Vec::new() } else { rendered(before, after, change, html, arena) }
                 })

@@ -12,6 +12,7 @@ use crate::model::content::ContentId;
 use crate::model::request::Routed;
 use crate::render::page::nearest_addresses;
 use crate::text::address::{asked, unusable};
+use crate::threads::PAGES;
 use crate::world::World;
 
 /// A line of a log.
@@ -138,7 +139,7 @@ pub fn missed(world: &World, counts: &BTreeMap<String, u64>) -> (Vec<Missed>, us
     let left = all.len().saturating_sub(MOST);
     all.truncate(MOST);
     let taken: FxHashSet<String> = world.site.addresses.keys().map(|address| folded(address)).collect();
-    let found = all.into_par_iter().map(|(address, count)| {
+    let found = all.into_par_iter().with_max_len(PAGES).map(|(address, count)| {
         // Pages of other systems end in what they are made with.
         let bare = [".html", ".htm", ".php", ".aspx", ".asp"].iter().find_map(|ending| address.strip_suffix(ending));
         let nearest = nearest_addresses(world, bare.unwrap_or(address));

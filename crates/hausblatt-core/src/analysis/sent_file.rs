@@ -13,6 +13,7 @@ use crate::lookup::public;
 use crate::model::request::{self, Routed};
 use crate::render::page::{Audience, page};
 use crate::text::address::asked;
+use crate::threads::PAGES;
 use crate::world::World;
 
 /// A file of the site that is sent at an address.
@@ -55,12 +56,15 @@ impl World {
 fn made_image(world: &World, path: &str) -> Option<Arc<MadeImage>> {
     let images = world.snapshot.made_images();
     if images.find(path).is_none() {
-        request::addresses(&world.site).into_par_iter().for_each_init(Bump::new, |arena, address| {
-            if let Routed::Request(request) = world.route_decoded(&address) {
-                page(world, request, Audience::Build(Shows::default()), arena);
-                reset_arena(arena);
-            }
-        });
+        request::addresses(&world.site).into_par_iter().with_max_len(PAGES).for_each_init(
+            Bump::new,
+            |arena, address| {
+                if let Routed::Request(request) = world.route_decoded(&address) {
+                    page(world, request, Audience::Build(Shows::default()), arena);
+                    reset_arena(arena);
+                }
+            },
+        );
     }
     images.find(path)
 }

@@ -20,6 +20,7 @@ use crate::build::{
 };
 use crate::files::{FileKind, Links};
 use crate::text::addresses_in_text::without_versions;
+use crate::threads::PAGES;
 use crate::world::World;
 
 /// What would become of a file.
@@ -98,6 +99,7 @@ pub fn dry_run(world: &World, options: &Options, diff: bool, progress: Progress<
     let others = planned(&jobs);
     let mut found: Vec<Compared> = jobs
         .par_iter()
+        .with_max_len(PAGES)
         .map_init(Bump::new, |arena, job| {
             let mut found = compared(world, options, (out, job), &old, diff, arena);
             found.beside.retain(|path| !others.contains(&**path));

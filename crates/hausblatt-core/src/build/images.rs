@@ -12,6 +12,7 @@ use crate::build::write::{self, OutputFolder};
 use crate::build::{BuildPart, Outcome};
 use crate::files::{FileNode, KeptImages, MADE, MadeImage};
 use crate::text::codes;
+use crate::threads::ONE;
 use crate::world::World;
 
 /// The images that are named, by path.
@@ -60,7 +61,7 @@ pub(super) fn write_all(
     done: impl Fn(usize) + Sync,
 ) -> Vec<Outcome> {
     let kept = KeptImages::of(&world.snapshot);
-    let written = MadeImage::by_source(images.values()).into_par_iter().map(|group| {
+    let written = MadeImage::by_source(images.values()).into_par_iter().with_max_len(ONE).map(|group| {
         let outcome = write_group(out, &kept, &group, old);
         done(group.len());
         outcome

@@ -22,6 +22,7 @@ use crate::schema::config;
 use crate::text::address::output_file;
 use crate::text::codes;
 use crate::themes::file_name::Role;
+use crate::threads::FILES;
 use crate::world::World;
 
 /// One output.
@@ -132,7 +133,7 @@ pub fn plan(world: &World, options: &Options, known: u64) -> (Vec<Job>, Vec<Diag
         };
         Job { path, output }
     };
-    let mut jobs: Vec<Job> = request::addresses(&world.site).into_par_iter().map(job).collect();
+    let mut jobs: Vec<Job> = request::addresses(&world.site).into_par_iter().with_max_len(FILES).map(job).collect();
     let mut others = Vec::new();
     for status in error_statuses(world) {
         let path = output_file(&error_request(status).address);

@@ -20,6 +20,7 @@ use crate::build::write::{self, OutputFolder};
 use crate::build::{BuildPart, Options, RECORD, Report};
 use crate::files::edit;
 use crate::files::{Body, Snapshot};
+use crate::threads::FILES;
 use crate::world::World;
 
 /// How a record begins; those of earlier versions are JSON.
@@ -289,7 +290,8 @@ impl Record {
 
     /// Whether every file is still as it was published.
     pub fn holds(&self, out: OutputFolder<'_>) -> bool {
-        self.files.par_iter().all(|(path, kept)| write::is_as_kept(out, path, kept))
+        let files: Vec<(&Arc<str>, &Kept)> = self.files.iter().collect();
+        files.par_iter().with_max_len(FILES).all(|(path, kept)| write::is_as_kept(out, path, kept))
     }
 
     /// Keeps what a second run has to repeat.
@@ -366,7 +368,7 @@ pub fn digest(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> u
     };
     let nodes = snapshot.files();
     // Once on all cores: each is needed again.
-    nodes.par_iter().filter(|node| node.text().is_some()).for_each(|node| {
+    nodes.par_iter().with_max_len(FILES).filter(|node| node.text().is_some()).for_each(|node| {
         node.digest();
     });
     for node in nodes {

@@ -35,6 +35,7 @@ use crate::model::request::Request;
 use crate::model::search::SearchContent;
 use crate::render::page::{Audience, page, redirect_page};
 use crate::text::codes;
+use crate::threads::{FILES, PAGES};
 use crate::world::World;
 
 /// The name of a build's record in its folder.
@@ -238,6 +239,7 @@ pub fn build_after(
     let done = AtomicUsize::new(0);
     let make_pages = || -> Outcome {
         jobs.par_iter()
+            .with_max_len(PAGES)
             .map_init(Bump::new, |arena, job| {
                 let outcome = old_pages.carry_out(world, options, out, job, arena);
                 reset_arena(arena);
@@ -455,6 +457,7 @@ impl EarlierPages<'_, '_> {
         let written: Vec<Outcome> = index
             .files
             .par_iter()
+            .with_max_len(PAGES)
             .map(|(path, content)| {
                 let outcome = self.write_search(options, out, path, content, &index);
                 tick(1);
@@ -754,10 +757,11 @@ pub(super) fn check_strangers(out: OutputFolder<'_>, paths: &[Cow<'_, str>], old
 
 /// The same for a folder that holds something.
 pub(super) fn check_strange(out: OutputFolder<'_>, paths: &[Cow<'_, str>], old: &Record) -> Result<bool, BuildError> {
-    let unknown: Vec<&Cow<'_, str>> = paths.par_iter().filter(|path| !old.files.contains_key(&***path)).collect();
+    let unknown: Vec<&Cow<'_, str>> =
+        paths.par_iter().with_max_len(FILES).filter(|path| !old.files.contains_key(&***path)).collect();
     // What can't be looked at is in the way, too.
     let is_there = |path: &str| out.files.is_there(&out.folder.join(path), Links::Keep).unwrap_or(true);
-    match unknown.par_iter().find_first(|path| is_there(path)) {
+    match unknown.par_iter().with_max_len(FILES).find_first(|path| is_there(path)) {
         None => Ok(unknown.is_empty()),
         Some(path) => Err(BuildError::Folder(
             format!("{} is in the way: no build has written it", out.folder.join(&***path).display()),

@@ -18,6 +18,7 @@ use crate::text::codes;
 use crate::themes::lineage::FileId;
 use crate::themes::originals::{self, Original};
 use crate::themes::theme;
+use crate::threads::PAGES;
 use crate::world::{Unloadable, World};
 
 /// A file that moves to another theme.
@@ -83,7 +84,10 @@ pub fn move_file(world: &World, typed: &str, to: &str) -> Result<Moving, Vec<Dia
         let addresses: Vec<&str> = before.requests().iter().map(|request| request.address.as_str()).collect();
         let step = addresses.len().div_ceil(crate::change::rename::MOST_RENDERED).max(1);
         let some: Vec<&str> = addresses.into_iter().step_by(step).collect();
-        let others = some.par_iter().map_init(Bump::new, |arena, address| differs(&before, &then, address, arena));
+        let others = some
+            .par_iter()
+            .with_max_len(PAGES)
+            .map_init(Bump::new, |arena, address| differs(&before, &then, address, arena));
         let count = others.filter(|differs| *differs).count();
         if count > 0 {
             themes.push((name, count, some.len()));

@@ -26,6 +26,7 @@ use crate::model::request::{Request, Routed};
 use crate::render::page::{Audience, Page, page};
 use crate::text::codes;
 use crate::themes::lineage::FileId;
+use crate::threads::PAGES;
 use crate::world::{World, in_order};
 use hausblatt_lang::render::Shows;
 
@@ -294,6 +295,7 @@ impl Findings {
         let done = AtomicUsize::new(0);
         let looked: Vec<Looked> = requests
             .par_iter()
+            .with_max_len(PAGES)
             .map_init(Bump::new, |arena, request| {
                 let look = || look_at(world, request, arena, most_bytes);
                 let looked = match earlier {
@@ -334,6 +336,7 @@ impl Findings {
         let by_page: Vec<&[Pending]> = list.chunk_by(|a, b| a.page == b.page).collect();
         let located: Vec<Vec<Option<Diagnostic>>> = by_page
             .par_iter()
+            .with_max_len(PAGES)
             .map_init(Bump::new, |arena, of_page| {
                 let page = of_page.first().map(|first| Located::new(world, &requests[first.page], arena));
                 let told = |pending: &Pending| page.as_ref()?.diagnostic(pending.code, &pending.found, pending.near);

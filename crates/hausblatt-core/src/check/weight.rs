@@ -26,6 +26,7 @@ use crate::text::address::asked;
 use crate::text::codes;
 use crate::text::styles;
 use crate::themes::lineage::FileId;
+use crate::threads::{ONE, PAGES};
 use crate::world::World;
 
 /// The largest files that are named.
@@ -64,6 +65,7 @@ pub fn heavy_pages(world: &World, scope: &Scope, most: u64) -> Vec<Finding> {
     let known = Known::default();
     let weighed: Vec<Option<(FileId, Weighed)>> = requests
         .par_iter()
+        .with_max_len(PAGES)
         .map_init(Bump::new, |arena, request| {
             let weighed = weigh(world, &known, request, arena);
             reset_arena(arena);
@@ -113,7 +115,7 @@ fn lengths_of_made<'w>(
 ) -> (BTreeMap<String, u64>, Vec<Unmade>) {
     let groups = MadeImage::by_source(images);
     let kept = KeptImages::of(&world.snapshot);
-    let made: Vec<_> = groups.into_par_iter().map(|images| (kept.bytes(&images), images)).collect();
+    let made: Vec<_> = groups.into_par_iter().with_max_len(ONE).map(|images| (kept.bytes(&images), images)).collect();
     let (mut lengths, mut unmade) = (BTreeMap::new(), Vec::new());
     for (bytes, images) in made {
         match bytes {

@@ -12,6 +12,7 @@ use rayon::prelude::*;
 use crate::files::memory::Memory;
 use crate::files::scan::{Folder, Folders, FoundFile, LeftOut, Listing, PARTS, Why, about, is_exhaustion};
 use crate::files::{FileKind, FileNode, Files, Links, Look, MadeImages};
+use crate::threads::FILES;
 
 /// How much of content is read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -101,7 +102,7 @@ impl Snapshot {
         }
         let Listing { mut found, folders: listed, has_links, mut left_out, .. } = listing;
         found.par_sort_unstable_by(|a, b| a.path.cmp(&b.path));
-        let nodes = found.into_par_iter().enumerate().map(|(at, found)| {
+        let nodes = found.into_par_iter().with_max_len(FILES).enumerate().map(|(at, found)| {
             let path = self.lenient.then(|| found.path.clone());
             let node = self.node(at, found);
             match (node, path) {
@@ -153,7 +154,7 @@ impl Snapshot {
         }
         let root = self.file_system.real_path(&self.root).ok()?;
         let look = || {
-            let looked = self.files.par_iter().map(|node| self.looked_at(node));
+            let looked = self.files.par_iter().with_max_len(FILES).map(|node| self.looked_at(node));
             looked.collect::<io::Result<Vec<Option<Arc<FileNode>>>>>()
         };
         let (files, listing) = rayon::join(look, || {

@@ -18,6 +18,7 @@ use crate::model::request::Routed;
 use crate::rehearse::{ContentText, Small, configured, table_rows};
 use crate::render::page::{Audience, page};
 use crate::schema::config;
+use crate::threads::ONE;
 use crate::world::{Unloadable, World};
 
 /// Something that the themes read from the site.
@@ -45,7 +46,7 @@ pub fn needed(world: &World) -> Result<Vec<Needed>, Unloadable> {
     let home: FxHashSet<Wrong> = wrong(&small.world, &small).into_iter().map(|(wrong, _)| wrong).collect();
     let all: Vec<(Need, ReadAt)> = read_from_site(world).into_iter().collect();
     let read: Vec<Need> = all.iter().map(|(need, _)| need.clone()).collect();
-    let judged = all.into_par_iter().map(|(need, ReadAt { places, is_written_out })| {
+    let judged = all.into_par_iter().with_max_len(ONE).map(|(need, ReadAt { places, is_written_out })| {
         let fails = match &need {
             // What is written out is there whatever the site has.
             need if is_written_out => {

@@ -30,6 +30,7 @@ use crate::schema::config::Allowance;
 use crate::text::address::encoded;
 use crate::text::codes;
 use crate::themes::lineage::FileId;
+use crate::threads::{ONE, PAGES};
 use crate::world::{Unloadable, World, in_order};
 
 /// At most so many pages are rendered.
@@ -169,6 +170,7 @@ fn rehearsed(stage: &Stage, progress: Progress<'_>) -> Rehearsal {
     let done = AtomicUsize::new(0);
     let of_variations: Vec<Vec<Found>> = variations
         .par_iter()
+        .with_max_len(ONE)
         .enumerate()
         .map_init(Bump::new, |arena, (number, variation)| {
             let found = of_variation(small, &home, variation, number, arena);
@@ -255,6 +257,7 @@ fn at_home(small: &Small, variations: &[Variation]) -> (Home, Vec<Found>) {
     addresses.dedup();
     let looked: Vec<_> = addresses
         .par_iter()
+        .with_max_len(PAGES)
         .map_init(Bump::new, |arena, address| {
             let Routed::Request(request) = world.route(address) else { return None };
             let looked = Looked::of(world, &request, rendered(world, &request, arena));

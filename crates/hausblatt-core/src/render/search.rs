@@ -8,6 +8,7 @@ use xxhash_rust::xxh3::Xxh3;
 use crate::model::content::ContentId;
 use crate::model::search::{self, Entry, Index};
 use crate::text::scripts;
+use crate::threads::PAGES;
 use crate::world::World;
 
 impl World {
@@ -44,7 +45,7 @@ pub(crate) fn version(world: &World) -> u64 {
 /// What a built search may find.
 pub(crate) fn entries(world: &World) -> Vec<Entry<'_>> {
     let all: Vec<ContentId> = searchable(world).collect();
-    all.into_par_iter().filter_map(|id| search::entry(world.site.content(id))).collect()
+    all.into_par_iter().with_max_len(PAGES).filter_map(|id| search::entry(world.site.content(id))).collect()
 }
 
 /// The content that a search may find: what visitors get a page of, is in lists, and is not kept from search engines.

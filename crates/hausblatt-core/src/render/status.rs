@@ -11,6 +11,7 @@ use crate::arena::reset_arena;
 use crate::lookup::resolution::Resolution;
 use crate::model::request::{self, Kind, Request, Routed};
 use crate::render::page::{Audience, Page, broken, is_built_in, page};
+use crate::threads::PAGES;
 use crate::world::World;
 use crate::world::status::{Odd, Status};
 
@@ -52,7 +53,7 @@ impl World {
                 return Odd::default();
             }
             // The requests are made one by one: all of them at once take much room.
-            let addresses = request::addresses(&self.site).into_par_iter();
+            let addresses = request::addresses(&self.site).into_par_iter().with_max_len(PAGES);
             addresses
                 .map_init(Bump::new, |arena, address| {
                     let Routed::Request(request) = self.route_decoded(&address) else { return None };

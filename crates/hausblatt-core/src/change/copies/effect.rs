@@ -6,6 +6,7 @@ use rayon::prelude::*;
 use crate::analysis::compare::{AddressChange, Html, compare, differs};
 use crate::lookup::ladder::ladder;
 use crate::themes::lineage::FileId;
+use crate::threads::PAGES;
 use crate::world::World;
 use crate::world::survey::ReachPart;
 
@@ -36,6 +37,7 @@ pub fn effect(before: &World, after: &World, name: &str) -> Effect {
     let rendered: Vec<&String> = reaches.iter().map(|(address, _)| address).take(MOST_RENDERED).collect();
     let differ = rendered
         .par_iter()
+        .with_max_len(PAGES)
         .map_init(Bump::new, |arena, address| differs(before, after, address, arena).then(|| (*address).clone()));
     let differ: Vec<String> = differ.flatten().collect();
     let changed = compare(before, after, Html::No).changed;

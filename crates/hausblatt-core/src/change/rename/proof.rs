@@ -14,6 +14,7 @@ use crate::change::rename::collect::NewName;
 use crate::text::address::encoded;
 use crate::text::addresses_in_text::without_versions;
 use crate::themes::file_name::Role;
+use crate::threads::PAGES;
 use crate::world::World;
 
 /// How many addresses are rendered on both sides; of more, so many that lie evenly among them.
@@ -171,6 +172,7 @@ pub(super) fn prove(before: &World, after: &World, name: &Renamed, paths: &BTree
     let given_up = given_up();
     let compared: Vec<(&str, Likeness)> = some
         .par_iter()
+        .with_max_len(PAGES)
         .map_init(Bump::new, |arena, address| {
             if given_up.as_ref().is_some_and(|given_up| given_up.load(Ordering::Relaxed)) {
                 return (*address, Likeness::Same);

@@ -9,6 +9,7 @@ use crate::check::rules::bad_xml::problem;
 use crate::check::{Check, Look};
 use crate::files::FileNode;
 use crate::lookup::public;
+use crate::threads::PAGES;
 use crate::world::World;
 
 /// The check.
@@ -24,7 +25,12 @@ pub(crate) const CHECK: Check = Check {
 
 fn look(world: &World) -> Vec<Diagnostic> {
     let files = public::files(world);
-    files.par_iter().filter(|(path, _)| path.ends_with(".svg")).filter_map(|(_, node)| diagnostic(node)).collect()
+    files
+        .par_iter()
+        .with_max_len(PAGES)
+        .filter(|(path, _)| path.ends_with(".svg"))
+        .filter_map(|(_, node)| diagnostic(node))
+        .collect()
 }
 
 fn diagnostic(node: &FileNode) -> Option<Diagnostic> {

@@ -9,6 +9,7 @@ use crate::check::{Check, Look};
 use crate::files::FileNode;
 use crate::lookup::public;
 use crate::text::codes;
+use crate::threads::PAGES;
 use crate::world::World;
 
 /// The check. Builds report the same of images that they can't make others of.
@@ -27,7 +28,7 @@ const FORMATS: &[(&str, &str, &str)] = &[
 
 fn look(world: &World) -> Vec<Diagnostic> {
     let files = public::files(world);
-    files.par_iter().filter_map(|(path, node)| diagnostic(path, node)).collect()
+    files.par_iter().with_max_len(PAGES).filter_map(|(path, node)| diagnostic(path, node)).collect()
 }
 
 /// What is wrong with the file at a path, if it should be an image.

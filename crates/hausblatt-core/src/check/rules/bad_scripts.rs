@@ -9,6 +9,7 @@ use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look, inline};
 use crate::lookup::loads;
 use crate::text::scripts::ScriptProblem;
+use crate::threads::ONE;
 use crate::world::World;
 
 /// The check.
@@ -46,7 +47,7 @@ fn in_page(view: &View<'_>, found: &mut Vec<PageProblem>) {
 
 fn look(world: &World) -> Vec<Diagnostic> {
     let scripts: Vec<_> = loads::scripts(world).collect();
-    let problems = scripts.par_iter().filter_map(|(_, node)| {
+    let problems = scripts.par_iter().with_max_len(ONE).filter_map(|(_, node)| {
         let says = node.scripts();
         let problem = says.problem.as_ref()?;
         let (message, help) = match says.is_unread {

@@ -7,6 +7,7 @@ use rayon::prelude::*;
 use crate::check::view::{PageProblem, View};
 use crate::check::{Check, Look, inline};
 use crate::lookup::loads;
+use crate::threads::ONE;
 use crate::world::World;
 
 /// The check.
@@ -32,7 +33,7 @@ fn in_page(view: &View<'_>, found: &mut Vec<PageProblem>) {
 
 fn look(world: &World) -> Vec<Diagnostic> {
     let sheets: Vec<_> = loads::style_sheets(world).collect();
-    let problems = sheets.par_iter().flat_map_iter(|(_, node)| {
+    let problems = sheets.par_iter().with_max_len(ONE).flat_map_iter(|(_, node)| {
         let problems = node.styles().problems.iter();
         problems.map(|problem| {
             Diagnostic::of(&CHECK.code, &*problem.message).help(&*problem.help).at(&node.path, problem.span)

@@ -7,6 +7,7 @@ use crate::check::{Check, Look};
 use crate::files::FileNode;
 use crate::lookup::loads;
 use crate::render::small::NOT_SMALL;
+use crate::threads::ONE;
 use crate::world::World;
 
 /// The check.
@@ -16,7 +17,8 @@ fn look(world: &World) -> Vec<Diagnostic> {
     let files = loads::style_sheets(world).chain(loads::scripts(world));
     let files: Vec<_> = files.filter(|(path, _)| world.makes_small(path)).collect();
     let is_told = |file: &str| files.iter().any(|(path, node)| *node.path == *file && has_problems(path, node));
-    let found = files.par_iter().filter_map(|(path, node)| world.published_file(path, node).not_small);
+    let found =
+        files.par_iter().with_max_len(ONE).filter_map(|(path, node)| world.published_file(path, node).not_small);
     let mut found: Vec<Diagnostic> =
         found.filter(|one| one.place.as_ref().is_none_or(|place| !is_told(&place.path))).collect();
     // A style sheet keeps all that import it from being small.

@@ -11,6 +11,7 @@ use crate::lookup::loads;
 use crate::lookup::public;
 use crate::text::address::asked;
 use crate::text::scripts::Scripts;
+use crate::threads::ONE;
 use crate::world::World;
 
 /// The check.
@@ -55,7 +56,7 @@ fn in_page(view: &View<'_>, found: &mut Vec<PageProblem>) {
 
 fn look(world: &World) -> Vec<Diagnostic> {
     let scripts: Vec<_> = loads::scripts(world).collect();
-    let problems = scripts.par_iter().flat_map_iter(|(_, node)| {
+    let problems = scripts.par_iter().with_max_len(ONE).flat_map_iter(|(_, node)| {
         let told = told(world, node.scripts()).into_iter();
         told.map(|(span, message, help)| Diagnostic::of(&CHECK.code, message).help(help).at(&node.path, span))
     });

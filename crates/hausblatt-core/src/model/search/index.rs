@@ -9,6 +9,7 @@ use rustc_hash::FxHashMap;
 use crate::model::content::ContentId;
 use crate::model::search::{WEIGHTS, asked, entry, is_long, numbers};
 use crate::model::site::Site;
+use crate::threads::PAGES;
 
 /// What can be found.
 #[derive(Debug, Default)]
@@ -25,6 +26,7 @@ impl Index {
     pub fn new(site: &Site, contents: Vec<ContentId>) -> Self {
         let words: Vec<_> = contents
             .par_iter()
+            .with_max_len(PAGES)
             .map(|&id| entry(site.content(id)).map(|entry| entry.words()).unwrap_or_default())
             .collect();
         let mut places: BTreeMap<Box<str>, Vec<(u32, u8)>> = BTreeMap::new();

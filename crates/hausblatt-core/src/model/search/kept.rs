@@ -9,6 +9,7 @@ use xxhash_rust::xxh3::xxh3_64;
 
 use crate::model::search::Entry;
 use crate::model::search::entries::EntryWords;
+use crate::threads::PAGES;
 
 /// How what is kept begins: another version may take texts apart in another way.
 const HEAD: &[u8] = concat!("hausblatt-search ", env!("CARGO_PKG_VERSION"), "\n").as_bytes();
@@ -137,7 +138,7 @@ impl KeptWords {
         let mut numbers: FxHashMap<Box<str>, u32> =
             self.words.iter().zip(0..).map(|(word, number)| (word.clone(), number)).collect();
         for some in unknown.chunks(AT_ONCE) {
-            let found: Vec<EntryWords> = some.par_iter().map(|entry| entry.words()).collect();
+            let found: Vec<EntryWords> = some.par_iter().with_max_len(PAGES).map(|entry| entry.words()).collect();
             for (entry, words) in some.iter().zip(found) {
                 let at = self.coded.len();
                 for (word, place) in words {

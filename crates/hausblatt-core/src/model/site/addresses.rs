@@ -22,6 +22,7 @@ use crate::schema::config::{Front, PeriodPart, Spanned, placeholders};
 use crate::text::address::{shortened, unusable};
 use crate::text::codes;
 use crate::text::slug::{is_slug, slug, title_of};
+use crate::threads::FILES;
 
 /// What is at an address.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -183,7 +184,12 @@ impl Site {
 
     /// The address that each content has by itself.
     pub(super) fn own_addresses(&self) -> Vec<OwnAddress> {
-        (0..self.contents.len()).into_par_iter().with_min_len(256).map(|at| self.own_address(at)).collect()
+        (0..self.contents.len())
+            .into_par_iter()
+            .with_min_len(FILES)
+            .with_max_len(FILES)
+            .map(|at| self.own_address(at))
+            .collect()
     }
 
     fn own_address(&self, at: usize) -> OwnAddress {

@@ -18,6 +18,7 @@ use crate::schema::config::{self, Config};
 use crate::schema::fields::Field;
 use crate::text::codes;
 use crate::text::data::Entry;
+use crate::threads::FILES;
 
 /// So many files are read on all cores before what they hold is entered: more would only take memory.
 const AT_ONCE: usize = 1024;
@@ -38,7 +39,7 @@ pub fn read(
     let mut contents = Contents::default();
     let mut placed: Vec<Result<(usize, Read), Diagnostic>> = Vec::new();
     for files in files.chunks(AT_ONCE) {
-        let read = files.par_iter().map(|node| {
+        let read = files.par_iter().with_max_len(FILES).map(|node| {
             let (at, relative) = place(node, &kinds, config)?;
             Ok((at, content::read(node, relative, &kinds[at].reading(sources, taxonomies, &of_kinds[at]))))
         });

@@ -13,11 +13,12 @@ use rayon::prelude::*;
 use crate::rehearse::samples::Small;
 use crate::rehearse::variation::Variation;
 use crate::rehearse::worse::Worse;
+use crate::threads::ONE;
 
 /// All variations; those that matter most come first.
 pub(super) fn all(small: &Small, probe: &Probe<'_>) -> Vec<Variation> {
     let of_samples: Vec<Vec<Variation>> =
-        small.samples.par_iter().map(|sample| content::of_sample(small, sample, probe)).collect();
+        small.samples.par_iter().with_max_len(ONE).map(|sample| content::of_sample(small, sample, probe)).collect();
     let mut found: Vec<Variation> = of_samples.into_iter().flatten().collect();
     found.extend(counts::of_collections(small, probe));
     found.extend(counts::of_trees(small, probe));
