@@ -34,7 +34,7 @@ const CORE: Crate = Crate {
         "text", "files", "schema", "model", "themes", "world", "lookup", "render", "analysis", "build", "change",
         "check", "rehearse", "needs", "pack",
     ],
-    ground: &["arena", "asking"],
+    ground: &["arena", "asking", "threads"],
     top: &["lib", "open", "site"],
 };
 

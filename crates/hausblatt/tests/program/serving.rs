@@ -689,8 +689,6 @@ fn the_demo_is_served_at_once() {
     assert!(!site.path("seeds/built").exists());
 }
 
-/// Whatever is edited while pages are requested, in the end the server answers as one that was just started.
-/// `SOAK=1200 cargo test -p hausblatt --test serving random_edits` goes on for so many seconds.
 /// How many seconds random edits go on for: `SOAK=3600` for an hour.
 fn soaking() -> u64 {
     std::env::var("SOAK").ok().and_then(|text| text.parse().ok()).unwrap_or(4)
