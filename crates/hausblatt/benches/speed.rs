@@ -115,7 +115,8 @@ fn page(rounds: usize) {
     let page = pages::Page::new();
     assert_eq!(page.rendered(), page.by_hand(), "both sides make the same page");
     let size = page.by_hand().len();
-    let count = 4000;
+    // Long enough that what else runs for a moment does not decide a round.
+    let count = 20_000;
     page.render_many(count);
     page.write_many(count);
     let (mut one, mut two) = (Vec::new(), Vec::new());
