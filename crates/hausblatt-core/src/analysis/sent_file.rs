@@ -56,15 +56,13 @@ impl World {
 fn made_image(world: &World, path: &str) -> Option<Arc<MadeImage>> {
     let images = world.snapshot.made_images();
     if images.find(path).is_none() {
-        request::addresses(&world.site).into_par_iter().with_max_len(PAGES).for_each_init(
-            Bump::new,
-            |arena, address| {
-                if let Routed::Request(request) = world.route_decoded(&address) {
-                    page(world, request, Audience::Build(Shows::default()), arena);
-                    reset_arena(arena);
-                }
-            },
-        );
+        let addresses = request::addresses(&world.site).into_par_iter().with_max_len(PAGES);
+        addresses.for_each_init(Bump::new, |arena, address| {
+            if let Routed::Request(request) = world.route_decoded(&address) {
+                page(world, request, Audience::Build(Shows::default()), arena);
+                reset_arena(arena);
+            }
+        });
     }
     images.find(path)
 }

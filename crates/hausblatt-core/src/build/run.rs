@@ -522,8 +522,8 @@ impl EarlierPages<'_, '_> {
         }
     }
 
-    /// Makes what these jobs publish, and then writes it: the code of each fits where the processor is quick, that of both does
-    /// not. A tenth of a build is saved by it.
+    /// Makes what these jobs publish, and then writes it: that takes a tenth less than to write each when it is made, likely
+    /// since the processor's caches need not hold both.
     fn carry_out(
         &self,
         world: &World,
@@ -536,8 +536,9 @@ impl EarlierPages<'_, '_> {
         let mut made = Vec::with_capacity(jobs.len());
         let mut bytes = 0;
         let write = |all: Outcome, output: Made<'_>| {
+            let outcome = self.write(options, out, output);
             tick();
-            all.with(self.write(options, out, output))
+            all.with(outcome)
         };
         for job in jobs {
             let request = job.request(world);

@@ -273,7 +273,7 @@ pub(crate) fn process_of(name: &str) -> Option<u32> {
 /// Puts `bytes` in the place of `target`, which is never half-written, and looks at it.
 ///
 /// # Errors
-/// When `target` is as it was.
+/// When `target` is as it was, or can't be looked at when it has been written.
 pub fn replace(files: &dyn Files, target: &Path, bytes: &[u8]) -> io::Result<Look> {
     make(files, target, |temporary| files.replace(target, temporary, bytes)).map(|(_, look)| look)
 }

@@ -246,6 +246,37 @@ fn a_slow_call_is_waited_for() {
     assert!(start.elapsed() >= Duration::from_millis(30) && files.interfered().len() == 1);
 }
 
+/// Outputs are made in a row and then written, large ones sooner: all of them come to their places, before they are told of.
+#[test]
+fn what_a_build_tells_of_is_written() {
+    let files = Memory::of([
+        ("hausblatt.toml", "[site]\ntitle = \"S\"\ntheme = \"t\"\n"),
+        ("themes/t/hausblatt-theme.toml", ""),
+        ("themes/t/templates/fallback.html", "---\nlayout: none\n---\n<title>1</title>+{content.body or \"\"}"),
+    ]);
+    let body = |number: usize| format!("Row {number} {}", "of beans ".repeat(if number % 50 < 9 { 20_000 } else { 1 }));
+    for number in 0..300 {
+        files.write(format!("content/pages/row-{number:03}.md"), body(number));
+    }
+    let world = World::load(snapshot(&files), asking()).unwrap();
+    // What begins with a dot is not published.
+    let is_output = |path: &Path| path.starts_with("/built") && !path.to_string_lossy().contains("/.");
+    let written = || files.all().iter().filter(|(path, _)| is_output(path)).count();
+    let told = std::sync::Mutex::new(Vec::new());
+    let report = build::build(&world, &options(), &|done, all| told.lock().unwrap().push((done, all, written())));
+    let report = report.unwrap();
+    let mut told = told.into_inner().unwrap();
+    told.sort_unstable();
+    let all = told.len();
+    assert!(report.diagnostics.is_empty() && all == report.written && all > 300, "{all}: {report:?}");
+    let late: Vec<_> = told.iter().filter(|(done, of, written)| of != &all || written < done).collect();
+    assert!(late.is_empty() && told.iter().map(|(done, ..)| *done).eq(1..=all), "{late:?}");
+    for number in 0..300 {
+        let page = text(&files, &format!("/built/row-{number:03}/index.html"));
+        assert_eq!(page, format!("<title>1</title><p>{}</p>\n", body(number).trim_end()), "{number}");
+    }
+}
+
 /// What is done to files on disk and in memory alike.
 #[derive(Clone, Debug)]
 enum Operation {
