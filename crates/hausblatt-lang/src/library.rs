@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use crate::program::{CallSite, Callee, Parameter, Program};
+use crate::program::{CallSite, Callee, Parameter, Program, Step};
 use crate::role::Role;
 use crate::text::codes;
 use crate::text::diagnostic::Diagnostic;
@@ -51,10 +51,21 @@ pub struct Brought {
 pub struct Link {
     /// The file.
     pub unit: UnitId,
-    /// For each of the file's parameters, the number of what the call gives for it.
-    pub arguments: Box<[Option<u16>]>,
+    /// For each of the file's parameters, where its value comes from.
+    pub arguments: Box<[Argument]>,
     /// How each value that the call gives becomes one of the parameter; none where all go as they are.
     pub fits: Box<[Fit]>,
+}
+
+/// Where the value of a parameter comes from.
+#[derive(Clone, Copy, Debug)]
+pub enum Argument {
+    /// It is at this place of the caller's frame, and goes as it is.
+    Slot(u16),
+    /// The call gives it, with this number.
+    Given(u16),
+    /// The call gives none: it is the parameter's default.
+    Default,
 }
 
 /// How a value that a call gives becomes one of the parameter.
@@ -86,14 +97,15 @@ impl Library {
     }
 
     /// A file's program, if it has no error.
+    #[inline]
     pub fn program(&self, id: UnitId) -> Option<&Program> {
-        self.runnable(id).map(|(_, program)| program)
+        self.unit(id).filter(|unit| unit.is_sound)?.program.as_ref()
     }
 
-    /// The same with the files that it calls.
-    pub fn runnable(&self, id: UnitId) -> Option<(&[Option<Link>], &Program)> {
-        let unit = self.unit(id).filter(|unit| unit.is_sound)?;
-        Some((&unit.callees, unit.program.as_ref()?))
+    /// What each of a file's calls leads to.
+    #[inline]
+    pub fn callees(&self, id: UnitId) -> &[Option<Link>] {
+        self.unit(id).map_or(&[], |unit| &unit.callees)
     }
 
     /// Adds the nearest partial of a name, without its extension.
@@ -149,25 +161,31 @@ impl Library {
     }
 
     fn links(&self, unit: &Unit) -> Box<[Option<Link>]> {
-        let calls = unit.program.iter().flat_map(|program| program.calls.iter().map(|call| (program.ending, call)));
-        calls
-            .map(|(ending, call)| match &call.callee {
-                Callee::Named(name) => self.find_partial(ending, name).map(|(id, _)| self.link_to(id, call)),
-                Callee::Component(name) => self.find_component(ending, name).map(|id| self.link_to(id, call)),
-                Callee::Computed(..) | Callee::Next => None,
-            })
-            .collect()
+        let Some(program) = &unit.program else { return Box::new([]) };
+        let link = |call: &CallSite| {
+            let called = match &call.callee {
+                Callee::Named(name) => self.find_partial(program.ending, name)?.0,
+                Callee::Component(name) => self.find_component(program.ending, name)?,
+                Callee::Computed(..) | Callee::Next => return None,
+            };
+            Some(self.link_to(called, program, call))
+        };
+        program.calls.iter().map(link).collect()
     }
 
-    fn link_to(&self, unit: UnitId, call: &CallSite) -> Link {
+    fn link_to(&self, unit: UnitId, program: &Program, call: &CallSite) -> Link {
         let parameters = self.unit(unit).and_then(|unit| unit.program.as_ref()).map_or(&[][..], |it| &it.parameters);
-        let given = |parameter: &Parameter| call.given.iter().position(|given| given.name == parameter.name);
-        let number = |at: usize| u16::try_from(at).unwrap_or(u16::MAX);
-        Link {
-            unit,
-            arguments: parameters.iter().map(|parameter| given(parameter).map(number)).collect(),
-            fits: Box::new([]),
-        }
+        let argument = |parameter: &Parameter| {
+            let Some(at) = call.given.iter().position(|given| given.name == parameter.name) else {
+                return Argument::Default;
+            };
+            match program.codes.get(call.given[at].value.0 as usize) {
+                // What is given to a component may have to become a value of the field's type.
+                Some(&Step::Slot(slot)) if matches!(call.callee, Callee::Named(_)) => Argument::Slot(slot),
+                _ => Argument::Given(u16::try_from(at).unwrap_or(u16::MAX)),
+            }
+        };
+        Link { unit, arguments: parameters.iter().map(argument).collect(), fits: Box::new([]) }
     }
 
     fn check_calls(&self, id: UnitId, symbols: &Interner) -> Vec<Diagnostic> {

@@ -446,6 +446,11 @@ pub struct Setting {
 }
 
 impl Program {
+    /// The default of the parameter with this number.
+    pub fn default(&self, number: usize) -> Value<'_> {
+        self.parameters.get(number).map_or(Value::Nothing, Parameter::default)
+    }
+
     /// A text in a step.
     pub fn kept(&self, kept: Kept) -> &str {
         self.kept.get(kept.start as usize..kept.end as usize).unwrap_or("")

@@ -1,8 +1,8 @@
 //! Calls: partials by name and by computed name, and going on with the next file of a chain.
 
 use crate::compile::Role;
-use crate::library::{Fit, UnitId};
-use crate::program::{CallSite, Callee, Given, Program, Step};
+use crate::library::{Argument, Fit, Link, UnitId};
+use crate::program::{CallSite, Callee, Given, Program};
 use crate::render::slots::Fill;
 use crate::render::{Chain, Frame, Halt, Renderer};
 use crate::text::codes;
@@ -21,37 +21,47 @@ impl<'a> Renderer<'_, 'a> {
         let (program, library) = (frame.program, self.job.library);
         let Some(site) = program.calls.get(call as usize) else { return Ok(()) };
         self.check_depth(program, site.span)?;
-        let Some(Some(link)) = frame.callees.get(call as usize) else {
+        let Some(Some(link)) = library.callees(frame.unit).get(call as usize) else {
             return self.computed(program, site, body, fills);
         };
-        let Some((callees, callee)) = library.runnable(link.unit) else { return Err(self.faulty(link.unit)) };
+        let Some(callee) = library.program(link.unit) else { return Err(self.faulty(link.unit)) };
         let outer = self.in_pre;
         self.in_pre |= site.in_pre;
         if callee.role == Role::Component {
             self.bring(link.unit);
         }
         let base = self.stack.len();
-        for (parameter, argument) in callee.parameters.iter().zip(&link.arguments) {
-            let value = match argument.and_then(|at| site.given.get(usize::from(at))) {
-                Some(given) if link.fits.is_empty() => match program.codes.get(given.value.0 as usize) {
-                    Some(&Step::Slot(slot)) => self.slot_value(slot),
-                    _ => self.value(program, given.value)?,
-                },
-                Some(given) => {
-                    let fit = argument.and_then(|at| link.fits.get(usize::from(at)));
-                    match self.fitting(program, given, fit)? {
-                        Value::Nothing => parameter.default(),
-                        value => value,
-                    }
+        for (number, argument) in link.arguments.iter().enumerate() {
+            let value = match *argument {
+                Argument::Slot(slot) => self.slot_value(slot),
+                Argument::Given(at) => {
+                    self.given_for(program, site, link, at)?.unwrap_or_else(|| callee.default(number))
                 }
-                None => parameter.default(),
+                Argument::Default => callee.default(number),
             };
             self.stack.push(value);
         }
         let chain = Chain::Partial(0);
-        self.enter(&Frame { unit: link.unit, callees, program: callee, chain, body, fills }, base)?;
+        self.enter(&Frame { unit: link.unit, program: callee, chain, body, fills }, base)?;
         self.in_pre = outer;
         Ok(())
+    }
+
+    /// What a call gives with this number for a parameter; none where the parameter's default stands for it.
+    #[inline(never)]
+    fn given_for(
+        &mut self,
+        program: &'a Program,
+        site: &'a CallSite,
+        link: &'a Link,
+        at: u16,
+    ) -> Result<Option<Value<'a>>, Halt> {
+        let Some(given) = site.given.get(usize::from(at)) else { return Ok(None) };
+        if link.fits.is_empty() {
+            return self.value(program, given.value).map(Some);
+        }
+        let value = self.fitting(program, given, link.fits.get(usize::from(at)))?;
+        Ok(Some(value).filter(|value| !matches!(value, Value::Nothing)))
     }
 
     /// What is given for a field of a component, as one of its type.

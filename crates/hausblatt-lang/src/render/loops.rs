@@ -76,7 +76,8 @@ impl<'a> Renderer<'_, 'a> {
     #[inline(always)]
     pub(super) fn bind_round(&mut self) {
         let Some(round) = self.rounds.last() else { return };
-        let member = round.list.at(round.at, &self.scratch);
+        let ready = if let Value::Seq(seq) = round.list { seq.ready_record(round.at) } else { None };
+        let member = ready.map_or_else(|| round.list.at(round.at, &self.scratch), Value::Record);
         if let Some(place) = self.stack.get_mut(self.base + usize::from(round.slot)) {
             *place = member;
         }

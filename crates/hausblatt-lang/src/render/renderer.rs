@@ -10,7 +10,7 @@ use crate::compile::Role;
 use crate::escape::html::escape;
 use crate::escape::url::{Composer, is_ordinary_path};
 use crate::html::place::HtmlPlace;
-use crate::library::{Library, Link, UnitId};
+use crate::library::{Library, UnitId};
 use crate::program::{Act, Code, Kept, Op, Printing, Program, Read};
 use crate::render::{Halt, Limits, Stop, stop, trace};
 use crate::syntax::tree::AssetKind;
@@ -169,7 +169,6 @@ const PAGE: usize = 8 << 10;
 #[derive(Clone, Copy)]
 pub(super) struct Frame<'a> {
     pub(super) unit: UnitId,
-    pub(super) callees: &'a [Option<Link>],
     pub(super) program: &'a Program,
     pub(super) chain: Chain,
     pub(super) body: Option<&'a str>,
@@ -309,16 +308,17 @@ impl<'j, 'a> Renderer<'j, 'a> {
         given: &[(Symbol, Value<'a>)],
     ) -> Result<(), Halt> {
         let library = self.job.library;
-        let Some((callees, program)) = library.runnable(unit) else { return Err(self.faulty(unit)) };
+        let Some(program) = library.program(unit) else { return Err(self.faulty(unit)) };
         let base = self.stack.len();
         for parameter in &program.parameters {
             let value = given.iter().find(|(name, _)| *name == parameter.name).map(|&(_, value)| value);
             self.stack.push(value.unwrap_or_else(|| parameter.default()));
         }
-        self.enter(&Frame { unit, callees, program, chain, body, fills }, base)
+        self.enter(&Frame { unit, program, chain, body, fills }, base)
     }
 
     /// Runs a file whose parameters are on the stack from `base` on.
+    #[inline(always)]
     pub(super) fn enter(&mut self, frame: &Frame<'a>, base: usize) -> Result<(), Halt> {
         let program = frame.program;
         note(Dependency::File(frame.unit));
@@ -326,25 +326,39 @@ impl<'j, 'a> Renderer<'j, 'a> {
         let outer_fills = std::mem::replace(&mut self.fills, frame.fills);
         self.stack.resize(base + usize::from(program.frame), Value::Nothing);
         self.depth += 1;
+        if self.job.shows.marks || program.role == Role::Component {
+            self.run_marked(frame)?;
+        } else {
+            self.run(frame)?;
+        }
+        self.depth -= 1;
+        self.stack.truncate(base);
+        self.fills = outer_fills;
+        self.base = outer_base;
+        Ok(())
+    }
+
+    /// Runs the steps of a file, with a mark before and behind what it prints if it gets them, and counts it if it is a
+    /// component.
+    #[inline(never)]
+    fn run_marked(&mut self, frame: &Frame<'a>) -> Result<(), Halt> {
+        let program = frame.program;
         let marks = self.job.shows.marks && program.ending == Ending::Html && program.role != Role::Prepare;
         if marks {
             self.out.push_str(&mark(true, &program.path));
         }
         let component = usize::from(program.role == Role::Component);
         self.in_components += component;
-        let result = self.run(frame);
+        self.run(frame)?;
         self.in_components -= component;
         if marks {
             self.out.push_str(&mark(false, &program.path));
         }
-        self.depth -= 1;
-        self.stack.truncate(base);
-        self.fills = outer_fills;
-        self.base = outer_base;
-        result
+        Ok(())
     }
 
     /// Runs the steps of a file.
+    #[inline(always)]
     fn run(&mut self, frame: &Frame<'a>) -> Result<(), Halt> {
         if let Some(at) = self.go_on(frame, 0, false)? {
             self.run_from(frame, at)?;
@@ -556,7 +570,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
             _ => return None,
         };
         match value {
-            Some(&Value::Record(record)) if member != KEYS => Some(record.get(member, &self.scratch).truth()),
+            Some(&Value::Record(record)) if member != KEYS => Some(record.is_true(member, &self.scratch)),
             _ => None,
         }
     }

@@ -41,6 +41,11 @@ pub trait Record: Sync {
     /// The member `symbol`, `Nothing` if there is none.
     fn get<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> Value<'a>;
 
+    /// Whether the member `symbol` counts as true.
+    fn is_true<'a>(&'a self, symbol: Symbol, scratch: &Scratch<'a>) -> bool {
+        self.get(symbol, scratch).truth()
+    }
+
     /// The member `symbol` as it is printed between tags and in quoted attributes, where that is there already; otherwise
     /// [`Record::get`] has to be asked. It is for speed alone: most of what a page prints is such a text.
     fn ready_html(&self, _: Symbol) -> Option<&str> {
@@ -88,6 +93,12 @@ pub trait Seq: Sync {
 
     /// The member at `index`, from 0; `Nothing` outside.
     fn at<'a>(&'a self, index: usize, scratch: &Scratch<'a>) -> Value<'a>;
+
+    /// The member at `index` if it is a record that is there already; otherwise [`Seq::at`] has to be asked. It is for speed
+    /// alone.
+    fn ready_record(&self, _index: usize) -> Option<&dyn Record> {
+        None
+    }
 
     /// A named member of the list itself, such as a collection's `label`.
     fn member<'a>(&'a self, _symbol: Symbol, _scratch: &Scratch<'a>) -> Option<Value<'a>> {

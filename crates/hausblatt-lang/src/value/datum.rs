@@ -128,6 +128,13 @@ impl Seq for DatumList {
     fn at<'a>(&'a self, index: usize, _: &Scratch<'a>) -> Value<'a> {
         self.0.get(index).map_or(Value::Nothing, Datum::value)
     }
+
+    fn ready_record(&self, index: usize) -> Option<&dyn Record> {
+        match self.0.get(index) {
+            Some(Datum::Record(record)) => Some(record),
+            _ => None,
+        }
+    }
 }
 
 impl DatumRecord {

@@ -12,8 +12,9 @@ use crate::escape::url::is_ordinary_path;
 pub struct EscapedText {
     /// The text, and behind it its escaped form, if that is another one.
     both: Box<str>,
-    /// How long the text is, in bytes; [`PATH`] for an ordinary path, which has no other form.
-    length: usize,
+    /// Where the escaped form begins, in bytes: at 0 where it is the text itself; [`PATH`] for an ordinary path, which has no
+    /// other form.
+    escaped: usize,
 }
 
 /// No text is as long.
@@ -21,37 +22,41 @@ const PATH: usize = usize::MAX;
 
 impl EscapedText {
     /// The text as it is printed between tags and in quoted attributes.
+    #[inline]
     pub fn escaped(&self) -> &str {
-        match self.both.get(self.length..) {
-            Some(escaped) if !escaped.is_empty() => escaped,
-            _ => &self.both,
-        }
+        self.both.get(self.escaped..).unwrap_or(&self.both)
     }
 
     /// The text if it is a path on this site, printed as it is where an address is: see [`is_ordinary_path`].
+    #[inline]
     pub fn as_path(&self) -> Option<&str> {
-        (self.length == PATH).then_some(&*self.both)
+        (self.escaped == PATH).then_some(&*self.both)
     }
 }
 
 impl From<&str> for EscapedText {
     fn from(text: &str) -> Self {
         if is_ordinary_path(text) {
-            return Self { both: text.into(), length: PATH };
+            return Self { both: text.into(), escaped: PATH };
         }
         let mut escaped = String::new();
         escape(text, &mut escaped);
-        let length = text.len();
-        let both = if escaped == text { text.into() } else { [text, &escaped].concat().into() };
-        Self { both, length }
+        if escaped == text {
+            return Self { both: text.into(), escaped: 0 };
+        }
+        Self { both: [text, &escaped].concat().into(), escaped: text.len() }
     }
 }
 
 impl Deref for EscapedText {
     type Target = str;
 
+    #[inline]
     fn deref(&self) -> &str {
-        self.both.get(..self.length).unwrap_or(&self.both)
+        match self.escaped {
+            0 => &self.both,
+            length => self.both.get(..length).unwrap_or(&self.both),
+        }
     }
 }
 
