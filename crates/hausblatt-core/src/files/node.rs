@@ -24,6 +24,8 @@ use crate::text::styles::{self, Styles};
 
 /// So many bytes of a content file are read first: most have no more front matter.
 const FIRST: usize = 512;
+/// What is shorter is read in one go.
+const AT_ONCE: usize = 8 << 10;
 /// Extensions of theme files that are read as text.
 const THEME_TEXTS: &[&str] = &["html", "xml", "json", "txt", "toml", "let"];
 
@@ -139,25 +141,51 @@ impl FileNode {
     pub(super) fn read(files: &Arc<dyn Files>, found: FoundFile, stamp: Stamp, depth: Depth) -> io::Result<Arc<Self>> {
         let body = body(&**files, &found.path, &found.disk(), stamp.length, depth)?;
         let is_let_go = matches!(depth, Depth::Fronts | Depth::Digests) && found.path.starts_with("content/");
-        let node = Self::of(files, found, stamp, body);
-        Ok(Arc::new(if is_let_go { node.without_body() } else { node }))
+        let found = match &body {
+            Body::Text(text) if is_let_go => match Self::without_body(files, found, stamp, text) {
+                Ok(node) => return Ok(Arc::new(node)),
+                Err(found) => found,
+            },
+            _ => found,
+        };
+        Ok(Arc::new(Self::of(files, found, stamp, body)))
     }
 
-    /// The same with the digest of its text in the place of the text after its front matter, where nothing is wrong with
-    /// that text.
-    fn without_body(mut self) -> Self {
-        let Body::Text(text) = &self.body else { return self };
+    /// A file with this text, of which the digest is held in the place of what comes after the front matter.
+    ///
+    /// # Errors
+    /// The file where something is wrong with that text.
+    fn without_body(files: &Arc<dyn Files>, found: FoundFile, stamp: Stamp, text: &str) -> Result<Self, FoundFile> {
         let front = front::read(text);
         let is_good = front.problem.is_none()
             && conflict::misplaced(text).is_none()
             && conflict::conflicts(text, conflict::Format::Markdown).is_empty();
-        if let (true, Some((head, rest))) = (is_good, text.split_at_checked(front.body)) {
-            self.digest_of_body = Some(xxh3_64(rest.as_bytes()));
-            self.digest = OnceLock::from(Some(xxh3_64(text.as_bytes())));
-            self.front = RwLock::new(KeptFront::Read(Arc::new(front)));
-            self.body = Body::Head(head.into());
+        let Some((head, rest)) = text.split_at_checked(front.body).filter(|_| is_good) else { return Err(found) };
+        Ok(Self {
+            digest_of_body: Some(xxh3_64(rest.as_bytes())),
+            digest: OnceLock::from(Some(xxh3_64(text.as_bytes()))),
+            front: RwLock::new(KeptFront::Read(Arc::new(front))),
+            ..Self::of(files, found, stamp, Body::Head(head.into()))
+        })
+    }
+
+    /// A content file of which the body is not held, where it is small enough to be opened, looked at and read in one.
+    ///
+    /// # Errors
+    /// The file where it is not, or something is wrong with it, for whatever reason.
+    pub(super) fn read_at_once(files: &Arc<dyn Files>, found: FoundFile) -> Result<Arc<Self>, FoundFile> {
+        let mut buffer = [0; AT_ONCE];
+        if !found.path.starts_with("content/") {
+            return Err(found);
         }
-        self
+        let Ok((look, count)) = files.beginning(&found.disk(), &mut buffer) else { return Err(found) };
+        if look.kind != FileKind::File || look.stamp.length != count as u64 || count == AT_ONCE {
+            return Err(found);
+        }
+        match std::str::from_utf8(&buffer[..count]) {
+            Ok(text) => Self::without_body(files, found, look.stamp, text).map(Arc::new),
+            Err(_) => Err(found),
+        }
     }
 
     /// A content file of which only the head is held, where one look is enough for that.

@@ -211,12 +211,14 @@ impl Snapshot {
     /// it is where it was the last time.
     fn node(&self, at: usize, found: FoundFile) -> io::Result<Option<Arc<FileNode>>> {
         // Where nothing is known yet, the file is opened and looked at in one.
-        let found = match self.files.is_empty() && self.depth == Depth::Heads {
-            true => match FileNode::begun(&self.file_system, found) {
-                Ok(node) => return Ok(Some(node)),
-                Err(found) => found,
-            },
-            false => found,
+        let found = match self.depth {
+            Depth::Heads if self.files.is_empty() => FileNode::begun(&self.file_system, found),
+            Depth::Fronts | Depth::Digests if self.files.is_empty() => FileNode::read_at_once(&self.file_system, found),
+            _ => Err(found),
+        };
+        let found = match found {
+            Ok(node) => return Ok(Some(node)),
+            Err(found) => found,
         };
         let stamp = match self.file_system.look(&found.disk(), Links::Follow) {
             Ok(look) => look.stamp,

@@ -164,6 +164,37 @@ fn files_that_could_not_be_read_for_want_of_means_are_not_left_out() {
     }
 }
 
+/// A short file is opened, looked at and read in one, a longer one is not: what is known of it is the same, whatever is in it.
+#[test]
+fn a_file_is_known_the_same_however_long_it_is() {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::create_dir_all(folder.path().join("content/pages")).unwrap();
+    let path = "content/pages/long.md";
+    let disk = folder.path().join(path);
+    let head = b"---\ntitle: Peas & beans\n---\n".to_vec();
+    let bodies: [(&[u8], bool); 4] =
+        [(b"a", true), ("ä".as_bytes(), true), (b"\xff", false), (b"<<<<<<< a\nx\n=======\ny\n>>>>>>> b\n", false)];
+    for length in [0, 1, 100, 8100, 8191 - head.len(), 8192 - head.len(), 8193 - head.len(), 30_000] {
+        for (of, is_good) in bodies {
+            let mut bytes = head.clone();
+            bytes.extend(of.iter().cycle().take(length / of.len() * of.len()));
+            std::fs::write(&disk, &bytes).unwrap();
+            let at = |depth| Snapshot::load(Arc::new(Disk::new(SystemTime::now)), folder.path(), depth).unwrap();
+            let (short, whole) = (at(Depth::Fronts), at(Depth::Whole));
+            let (known, all) = (short.file(path).unwrap(), whole.file(path).unwrap());
+            let is_whole = known.text() == all.text();
+            assert_eq!(known.stamp, all.stamp);
+            assert_eq!(known.digest(), all.digest(), "{length}");
+            assert_eq!(known.unreadable(), all.unreadable());
+            assert_eq!(known.front().entries.len(), all.front().entries.len());
+            assert_eq!(known.whole_text().ok(), all.whole_text().ok());
+            let is_good = is_good || length < of.len();
+            assert_eq!(known.text().is_some_and(|text| text.len() == head.len()), is_good, "{length} of {of:?}");
+            assert_eq!(is_whole, !is_good || length < of.len(), "{length} of {of:?}");
+        }
+    }
+}
+
 fn contents(files: &Memory) -> Vec<(PathBuf, Vec<u8>)> {
     files.all().into_iter().map(|(path, bytes)| (path, bytes.to_vec())).collect()
 }
