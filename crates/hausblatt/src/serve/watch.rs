@@ -2,8 +2,9 @@
 //! looked at first, so that open pages hear of them at once; but they are not trusted to be all, so every file is looked
 //! at after them.
 //!
-//! A request passes the bell: it makes a sign of its own where the same watcher sees it, and waits until that comes
-//! through. What was saved before has then rung, too.
+//! A request passes the bell: a sign is made where the same watcher sees it, and the request waits until that comes
+//! through. What was saved before has then rung, too. One sign is under way at a time; requests that come meanwhile share
+//! the next one.
 
 use std::collections::BTreeMap;
 use std::fs::{self, DirBuilder, File};
@@ -33,7 +34,7 @@ const MANY: usize = 100;
 const SELDOM: Duration = Duration::from_secs(2);
 /// The part of the time that such looks may take.
 const SHARE: u32 = 50;
-/// How long a sign is waited for.
+/// How long a sign may be under way.
 const PATIENCE: Duration = Duration::from_millis(50);
 /// So long after a folder has come, the watcher may not yet hear of what is in it.
 const SETTLING: Duration = Duration::from_millis(100);
@@ -53,6 +54,8 @@ pub enum Rung {
 pub struct Bell {
     state: Mutex<WatchState>,
     rang: Condvar,
+    /// A sign came through, or could not be made.
+    came: Condvar,
     signs: OnceLock<Signs>,
 }
 
@@ -72,9 +75,13 @@ struct WatchState {
     parts: Vec<PathBuf>,
     /// Until when a new folder may not be watched yet.
     settling: Option<Instant>,
-    /// The numbers of the last sign that was made, and of the last that came through.
+    /// The number of the last sign that was made, and when that was.
     made: u64,
+    made_at: Option<Instant>,
+    /// The number of the last sign that came through.
     heard: u64,
+    /// The number of the last sign that could not be made.
+    failed: u64,
 }
 
 /// A folder of our own for signs.
@@ -108,10 +115,25 @@ fn sweep(all: &Path) {
     }
 }
 
+/// Makes a sign, and removes it; whether it could be made.
+fn make_sign(path: &Path) -> bool {
+    let is_made = File::create_new(path).is_ok();
+    if is_made {
+        let _ = fs::remove_file(path);
+    }
+    is_made
+}
+
 impl WatchState {
     fn hears_all(&self) -> bool {
         let settles = self.settling.is_some_and(|until| Instant::now() < until);
         self.deaf.is_none() && !self.unwatched && !settles
+    }
+
+    /// Whether the last sign may still come through.
+    fn awaits_sign(&self) -> bool {
+        let is_open = self.made > self.heard.max(self.failed);
+        is_open && self.made_at.is_some_and(|at| at.elapsed() < PATIENCE)
     }
 }
 
@@ -120,27 +142,39 @@ impl Bell {
         self.state.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
-    /// Makes a sign and waits until it comes through, so that all that was saved before has rung; false if that can't be
-    /// relied on.
+    /// Waits until a sign comes through that is made from now on, so that all that was saved before has rung; false if that
+    /// can't be relied on.
     pub fn pass(&self) -> bool {
         let Some(Signs(folder)) = self.signs.get() else { return false };
+        // The sign that is under way, and the next one.
+        let until = Instant::now() + 2 * PATIENCE;
         let mut state = self.state();
         if !state.hears_all() {
             return false;
         }
-        state.made += 1;
-        let number = state.made;
-        drop(state);
-        let sign = folder.join(number.to_string());
-        if File::create_new(&sign).is_err() {
-            return false;
+        let number = state.made + 1;
+        while state.heard < number {
+            let Some(left) = until.checked_duration_since(Instant::now()).filter(|_| state.failed < number) else {
+                return false;
+            };
+            if state.made < number && !state.awaits_sign() {
+                state.made = number;
+                state.made_at = Some(Instant::now());
+                drop(state);
+                let is_made = make_sign(&folder.join(number.to_string()));
+                state = self.state();
+                if !is_made {
+                    state.failed = number;
+                    self.came.notify_all();
+                }
+                continue;
+            }
+            // The sign under way may not come; then it is for one of those who wait to make the next.
+            let (now, _) = self.came.wait_timeout(state, left.min(PATIENCE)).unwrap_or_else(PoisonError::into_inner);
+            state = now;
         }
-        let _ = fs::remove_file(&sign);
-        let waits = |state: &mut WatchState| state.heard < number;
-        let waited = self.rang.wait_timeout_while(self.state(), PATIENCE, waits);
-        let (state, _) = waited.unwrap_or_else(PoisonError::into_inner);
         // A folder that came meanwhile may hold what has not rung.
-        state.heard >= number && state.hears_all()
+        state.hears_all()
     }
 
     /// What was taken was not seen: the next look is at everything.
@@ -178,8 +212,11 @@ impl Bell {
             }
         };
         if let Some(number) = self.sign(&event) {
-            state.heard = state.heard.max(number);
-            self.rang.notify_all();
+            // It is heard of several times: made, closed, removed.
+            if state.heard < number {
+                state.heard = number;
+                self.came.notify_all();
+            }
             return;
         }
         // Reading is reported too, and we read.
@@ -359,5 +396,92 @@ impl Watched {
         watcher.watch(path, mode).map_err(|error| error.to_string())?;
         self.parts.insert(path.to_owned(), is);
         Ok(true)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn bell(folder: &Path) -> Arc<Bell> {
+        let bell = Arc::new(Bell::default());
+        bell.signs.set(Signs(folder.to_owned())).ok().unwrap();
+        bell
+    }
+
+    fn heard(bell: &Bell, folder: &Path, number: u64) {
+        let event = notify::Event::new(EventKind::Any).add_path(folder.join(number.to_string()));
+        bell.hear(Ok(event));
+    }
+
+    fn waits_for_sign(bell: &Bell, number: u64) {
+        while bell.state().made < number {
+            thread::yield_now();
+        }
+    }
+
+    #[test]
+    fn who_comes_while_a_sign_is_under_way_waits_for_the_next() {
+        let folder = tempfile::tempdir().unwrap();
+        let bell = bell(folder.path());
+        let passing = || {
+            let bell = bell.clone();
+            thread::spawn(move || bell.pass())
+        };
+        let first = passing();
+        waits_for_sign(&bell, 1);
+        let later = [passing(), passing(), passing()];
+        heard(&bell, folder.path(), 1);
+        assert!(first.join().unwrap());
+        waits_for_sign(&bell, 2);
+        assert!(later.iter().all(|later| !later.is_finished()), "the sign before them is not theirs");
+        heard(&bell, folder.path(), 2);
+        // One that had not come in when the second sign was made waits for a third.
+        thread::sleep(Duration::from_millis(5));
+        let made = bell.state().made;
+        heard(&bell, folder.path(), made);
+        assert!(later.into_iter().all(|later| later.join().unwrap()));
+    }
+
+    #[test]
+    fn a_sign_that_does_not_come_is_made_again_and_is_not_relied_on() {
+        let folder = tempfile::tempdir().unwrap();
+        let bell = bell(folder.path());
+        assert!(!bell.pass());
+        assert!(bell.state().made >= 1);
+        // The one before is heard late: it says nothing of what was saved since.
+        let made = bell.state().made;
+        let passing = bell.clone();
+        let passing = thread::spawn(move || passing.pass());
+        waits_for_sign(&bell, made + 1);
+        heard(&bell, folder.path(), made);
+        assert!(!passing.join().unwrap());
+    }
+
+    #[test]
+    fn a_sign_that_cannot_be_made_is_not_waited_for() {
+        let folder = tempfile::tempdir().unwrap();
+        let bell = bell(&folder.path().join("gone"));
+        let start = Instant::now();
+        assert!(!bell.pass() && !bell.pass());
+        assert!(start.elapsed() < PATIENCE);
+    }
+
+    #[test]
+    fn all_who_pass_at_once_hear_with_a_real_watcher() {
+        let folder = tempfile::tempdir().unwrap();
+        let real = folder.path().canonicalize().unwrap();
+        let bell = bell(&real);
+        let ringing = bell.clone();
+        let mut watcher = notify::recommended_watcher(move |said| ringing.hear(said)).unwrap();
+        watcher.watch(&real, RecursiveMode::NonRecursive).unwrap();
+        let failed: usize = thread::scope(|scope| {
+            let pass = || (0..50).filter(|_| !bell.pass()).count();
+            let passing: Vec<_> = (0..8).map(|_| scope.spawn(pass)).collect();
+            passing.into_iter().map(|passing| passing.join().unwrap()).sum()
+        });
+        assert_eq!(failed, 0);
+        assert!(bell.state().made <= 400);
+        assert_eq!(fs::read_dir(&real).unwrap().count(), 0);
     }
 }
