@@ -129,10 +129,11 @@ fn page(rounds: usize) {
     let (mut one, mut two) = (Vec::new(), Vec::new());
     let (mut ours, mut theirs) = (Vec::new(), Vec::new());
     for [by_hand, rendered, by_hand_on_two, rendered_on_two] in (0..rounds).map(|_| round()) {
+        let (our, their) = (2.0 * rendered / rendered_on_two, 2.0 * by_hand / by_hand_on_two);
         one.push(by_hand / rendered);
-        ours.push(2.0 * rendered / rendered_on_two);
-        theirs.push(2.0 * by_hand / by_hand_on_two);
-        two.push(ours[ours.len() - 1] / theirs[theirs.len() - 1]);
+        two.push(our / their);
+        ours.push(our);
+        theirs.push(their);
     }
     report(&format!("pages per second, page of {size} bytes : by hand"), &mut one, Reach::AtLeast(0.5));
     println!("  two threads : one, {:.2}, and by hand {:.2}", median(&mut ours), median(&mut theirs));

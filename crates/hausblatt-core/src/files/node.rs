@@ -174,10 +174,10 @@ impl FileNode {
     /// # Errors
     /// The file where it is not, or something is wrong with it, for whatever reason.
     pub(super) fn read_at_once(files: &Arc<dyn Files>, found: FoundFile) -> Result<Arc<Self>, FoundFile> {
-        let mut buffer = [0; AT_ONCE];
         if !found.path.starts_with("content/") {
             return Err(found);
         }
+        let mut buffer = [0; AT_ONCE];
         let Ok((look, count)) = files.beginning(&found.disk(), &mut buffer) else { return Err(found) };
         if look.kind != FileKind::File || look.stamp.length != count as u64 || count == AT_ONCE {
             return Err(found);

@@ -317,7 +317,7 @@ impl<'j, 'a> Renderer<'j, 'a> {
         self.enter(&Frame { unit, program, chain, body, fills }, base)
     }
 
-    /// Runs a file whose parameters are on the stack from `base` on.
+    /// Runs a file whose parameters are on the stack from `base` on. A halt ends the whole render, so nothing is put back then.
     #[inline(always)]
     pub(super) fn enter(&mut self, frame: &Frame<'a>, base: usize) -> Result<(), Halt> {
         let program = frame.program;
