@@ -113,7 +113,8 @@ fn ratio(a: Duration, b: Duration) -> f64 {
 }
 
 /// Where a process has its memory moves the figures by a twentieth, so each round is a process of its own. A core can be one
-/// of two that share what they compute with: what a second thread gives is held against what it gives by hand.
+/// of two that share what they compute with: what a second thread gives is held against what it gives by hand. A round is half
+/// a second, and some tell little: there are at least ten.
 fn page(rounds: usize) {
     let page = pages::Page::new();
     assert_eq!(page.rendered(), page.by_hand(), "both sides make the same page");
@@ -128,7 +129,7 @@ fn page(rounds: usize) {
     };
     let (mut one, mut two) = (Vec::new(), Vec::new());
     let (mut ours, mut theirs) = (Vec::new(), Vec::new());
-    for [by_hand, rendered, by_hand_on_two, rendered_on_two] in (0..rounds).map(|_| round()) {
+    for [by_hand, rendered, by_hand_on_two, rendered_on_two] in (0..rounds.max(10)).map(|_| round()) {
         let (our, their) = (2.0 * rendered / rendered_on_two, 2.0 * by_hand / by_hand_on_two);
         one.push(by_hand / rendered);
         two.push(our / their);

@@ -13,9 +13,11 @@ use hausblatt_core::files::{LeftOut, Snapshot, Why};
 use hausblatt_core::lookup::public;
 use hausblatt_core::text::codes;
 use hausblatt_core::world::{Unloadable, World};
+use hausblatt_lang::render::unless_given_up;
 use hausblatt_lang::text::codes as lang_codes;
 use hausblatt_lang::text::diagnostic::Diagnostic;
 use rayon::{ThreadPool, ThreadPoolBuilder};
+use tokio::runtime::Handle;
 use tokio::sync::watch;
 use xxhash_rust::xxh3::Xxh3;
 
@@ -149,10 +151,15 @@ impl Live {
         self.now.load_full()
     }
 
-    /// The site as it is now: no older than any save that had returned when this is called. What has rung before a sign of
-    /// our own comes through is looked at; where none comes through, every file is.
+    /// The site as it is now: no older than any save that had returned when this is called, on a thread that may wait.
     pub fn fresh(&self) -> Arc<Moment> {
-        match self.bell.pass() {
+        self.fresh_after(Handle::current().block_on(self.bell.pass()))
+    }
+
+    /// The site as it is now, after the bell was passed. What has rung before a sign of our own came through is looked at;
+    /// where none `came`, every file is.
+    pub fn fresh_after(&self, came: bool) -> Arc<Moment> {
+        match came {
             true => self.catch_up(),
             false => drop(self.look(Duration::ZERO)),
         }
@@ -257,7 +264,11 @@ impl Live {
         let generation = self.now.load().generation + 1;
         let last = self.now.load_full();
         let earlier = (*last.world).as_ref().ok();
-        let made = || moment(generation, snapshot.clone(), (self.load)(earlier, snapshot.clone(), asking.clone()));
+        let made = || {
+            // It is kept for all, also when whoever asks goes away meanwhile.
+            let world = unless_given_up(Arc::default(), || (self.load)(earlier, snapshot.clone(), asking.clone()));
+            moment(generation, snapshot.clone(), world)
+        };
         match catch_unwind(AssertUnwindSafe(made)) {
             Ok(moment) => {
                 (looked.snapshot, looked.asking, looked.failed) = (snapshot, asking, None);
@@ -548,7 +559,8 @@ mod tests {
     #[test]
     fn a_bell_that_hears_not_all_is_not_relied_on() -> io::Result<()> {
         let bell = Bell::default();
-        assert!(!bell.pass());
+        let waiting = tokio::runtime::Builder::new_current_thread().enable_time().build()?;
+        assert!(!waiting.block_on(bell.pass()));
         assert!(matches!(bell.take(), Rung::Nothing));
         Ok(())
     }

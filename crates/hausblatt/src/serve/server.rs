@@ -15,7 +15,7 @@ use axum::middleware::{self, Next};
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
 use hausblatt_core::asking::SiteOptions;
-use hausblatt_core::files::{MADE, Snapshot};
+use hausblatt_core::files::{FileNode, MADE, Snapshot};
 use hausblatt_lang::render::unless_given_up;
 use hyper::server::conn::http1;
 use hyper_util::rt::{TokioIo, TokioTimer};
@@ -309,6 +309,12 @@ async fn everything(State(server): State<Arc<Server>>, request: Request) -> Resp
     answer.unwrap_or_else(|broken| *broken)
 }
 
+/// What is at an address.
+enum Found {
+    File(Arc<Moment>, Arc<FileNode>, Option<String>),
+    Page(MadePage),
+}
+
 async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Response>> {
     if request.method() == Method::POST {
         let refusal = allowed_hosts::plain(StatusCode::METHOD_NOT_ALLOWED, "Pages are requested with GET or HEAD.");
@@ -321,24 +327,27 @@ async fn site(server: Arc<Server>, request: Request) -> Result<Response, Box<Res
     }
     // A file that changes between the look at it and its sending is looked at once more.
     for age in [None, Some(Duration::ZERO)] {
+        let came = server.live.bell().pass().await;
         let (asked, wanted) = (server.clone(), target.clone());
-        let (moment, file, text) = aside(move || {
+        let work = move || {
             if let Some(age) = age {
                 asked.live.look(age);
             }
-            let moment = asked.live.fresh();
-            let file = answers::file(&moment, &wanted);
-            let text = file.as_deref().and_then(|node| answers::file_text(&moment, &wanted, node));
-            (moment, file, text)
-        })
-        .await?;
-        match file {
-            None => {
-                let (asked, wanted) = (server.clone(), target.clone());
-                let made = server.pages.run(move || complete(&asked, &moment, &wanted, reader)).await?;
-                return Ok(sent(made, request.headers(), request.method() == Method::HEAD));
+            let moment = asked.live.fresh_after(came);
+            match answers::file(&moment, &wanted) {
+                Some(node) => {
+                    let text = answers::file_text(&moment, &wanted, &node);
+                    Found::File(moment, node, text)
+                }
+                None => Found::Page(complete(&asked, &moment, &wanted, reader)),
             }
-            Some(node) => {
+        };
+        // What was a file keeps no page waiting, and is not kept waiting by pages.
+        let was_file = answers::file(&server.live.last(), &target).is_some();
+        let found = if was_file { aside(work).await? } else { server.pages.run(work).await? };
+        match found {
+            Found::Page(made) => return Ok(sent(made, request.headers(), request.method() == Method::HEAD)),
+            Found::File(moment, node, text) => {
                 let root = moment.snapshot.root();
                 let mut again = Request::new(axum::body::Body::empty());
                 *again.method_mut() = request.method().clone();

@@ -11,6 +11,7 @@ use std::fs::{self, DirBuilder, File};
 use std::io;
 use std::os::unix::fs::{DirBuilderExt, MetadataExt};
 use std::path::{Path, PathBuf};
+use std::pin::pin;
 use std::sync::mpsc::{RecvTimeoutError, sync_channel};
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, OnceLock, PoisonError};
 use std::thread;
@@ -19,6 +20,8 @@ use std::time::{Duration, Instant, SystemTime};
 use hausblatt_core::files::{Files as _, PARTS};
 use notify::event::{EventKind, ModifyKind};
 use notify::{RecommendedWatcher, RecursiveMode, Watcher};
+use tokio::sync::Notify;
+use tokio::time::timeout;
 
 use crate::opened;
 use crate::serve::live::Live;
@@ -55,7 +58,7 @@ pub struct Bell {
     state: Mutex<WatchState>,
     rang: Condvar,
     /// A sign came through, or could not be made.
-    came: Condvar,
+    came: Notify,
     signs: OnceLock<Signs>,
 }
 
@@ -131,7 +134,34 @@ fn make_sign(path: &Path) -> bool {
     is_made
 }
 
+/// How far the sign with a number is.
+enum Progress {
+    /// It came through, or one after it.
+    Came,
+    /// It could not be made.
+    Failed,
+    /// It is for whoever asks to make it.
+    Makes,
+    /// It is under way, or the one before it.
+    Waits,
+}
+
 impl WatchState {
+    /// How far the sign with this number is; who is to make it is said once.
+    fn progress(&mut self, number: u64) -> Progress {
+        if self.heard >= number {
+            return Progress::Came;
+        }
+        if self.failed >= number {
+            return Progress::Failed;
+        }
+        if self.made >= number || self.awaits_sign() {
+            return Progress::Waits;
+        }
+        (self.made, self.made_at) = (number, Some(Instant::now()));
+        Progress::Makes
+    }
+
     fn hears_all(&self) -> bool {
         let settles = self.settling.is_some_and(|until| Instant::now() < until);
         self.deaf.is_none() && !self.unwatched && !settles
@@ -151,37 +181,39 @@ impl Bell {
 
     /// Waits until a sign comes through that is made from now on, so that all that was saved before has rung; false if that
     /// can't be relied on.
-    pub fn pass(&self) -> bool {
+    pub async fn pass(&self) -> bool {
         let Some(Signs(folder)) = self.signs.get() else { return false };
         // The sign that is under way, and the next one.
         let until = Instant::now() + 2 * PATIENCE;
-        let mut state = self.state();
-        if !state.hears_all() {
-            return false;
-        }
-        let number = state.made + 1;
-        while state.heard < number {
-            let Some(left) = until.checked_duration_since(Instant::now()).filter(|_| state.failed < number) else {
+        let number = {
+            let state = self.state();
+            if !state.hears_all() {
                 return false;
-            };
-            if state.made < number && !state.awaits_sign() {
-                state.made = number;
-                state.made_at = Some(Instant::now());
-                drop(state);
-                let is_made = make_sign(&folder.join(number.to_string()));
-                state = self.state();
-                if !is_made {
-                    state.failed = state.failed.max(number);
-                    self.came.notify_all();
-                }
-                continue;
             }
-            // The sign under way may not come; then it is for one of those who wait to make the next.
-            let (now, _) = self.came.wait_timeout(state, left.min(PATIENCE)).unwrap_or_else(PoisonError::into_inner);
-            state = now;
+            state.made + 1
+        };
+        loop {
+            // From here on none is missed.
+            let mut came = pin!(self.came.notified());
+            came.as_mut().enable();
+            let left = until.saturating_duration_since(Instant::now());
+            let progress = self.state().progress(number);
+            match progress {
+                // A folder that came meanwhile may hold what has not rung.
+                Progress::Came => return self.state().hears_all(),
+                Progress::Failed => return false,
+                Progress::Makes => {
+                    if !make_sign(&folder.join(number.to_string())) {
+                        let mut state = self.state();
+                        state.failed = state.failed.max(number);
+                        self.came.notify_waiters();
+                    }
+                }
+                Progress::Waits if left.is_zero() => return false,
+                // The sign under way may not come; then it is for one of those who wait to make the next.
+                Progress::Waits => drop(timeout(left.min(PATIENCE), came).await),
+            }
         }
-        // A folder that came meanwhile may hold what has not rung.
-        state.hears_all()
     }
 
     /// What was taken was not seen: the next look is at everything.
@@ -222,7 +254,7 @@ impl Bell {
             // It is heard of more than once: when it is made, and when it is removed.
             if state.heard < number {
                 state.heard = number;
-                self.came.notify_all();
+                self.came.notify_waiters();
             }
             return;
         }
@@ -419,6 +451,11 @@ mod tests {
         bell
     }
 
+    fn pass(bell: &Bell) -> bool {
+        let waiting = tokio::runtime::Builder::new_current_thread().enable_time().build().unwrap();
+        waiting.block_on(bell.pass())
+    }
+
     fn heard(bell: &Bell, folder: &Path, number: u64) {
         let event = notify::Event::new(EventKind::Any).add_path(folder.join(number.to_string()));
         bell.hear(Ok(event));
@@ -438,7 +475,7 @@ mod tests {
         let bell = bell(folder.path());
         let passing = || {
             let bell = bell.clone();
-            thread::spawn(move || bell.pass())
+            thread::spawn(move || pass(&bell))
         };
         let first = passing();
         waits_for_sign(&bell, 1);
@@ -465,12 +502,12 @@ mod tests {
     fn a_sign_that_does_not_come_is_made_again_and_is_not_relied_on() {
         let folder = tempfile::tempdir().unwrap();
         let bell = bell(folder.path());
-        assert!(!bell.pass());
+        assert!(!pass(&bell));
         assert!(bell.state().made >= 1);
         // The one before is heard late: it says nothing of what was saved since.
         let made = bell.state().made;
         let passing = bell.clone();
-        let passing = thread::spawn(move || passing.pass());
+        let passing = thread::spawn(move || pass(&passing));
         waits_for_sign(&bell, made + 1);
         heard(&bell, folder.path(), made);
         assert!(!passing.join().unwrap());
@@ -481,7 +518,7 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let bell = bell(&folder.path().join("gone"));
         let start = Instant::now();
-        assert!(!bell.pass() && !bell.pass());
+        assert!(!pass(&bell) && !pass(&bell));
         assert!(start.elapsed() < 3 * PATIENCE);
     }
 
@@ -494,8 +531,8 @@ mod tests {
         let mut watcher = notify::recommended_watcher(move |said| ringing.hear(said)).unwrap();
         watcher.watch(&real, RecursiveMode::NonRecursive).unwrap();
         let failed: usize = thread::scope(|scope| {
-            let pass = || (0..50).filter(|_| !bell.pass()).count();
-            let passing: Vec<_> = (0..8).map(|_| scope.spawn(pass)).collect();
+            let missed = || (0..50).filter(|_| !pass(&bell)).count();
+            let passing: Vec<_> = (0..8).map(|_| scope.spawn(missed)).collect();
             passing.into_iter().map(|passing| passing.join().unwrap()).sum()
         });
         assert!(failed < 40, "{failed} of 400");
