@@ -32,6 +32,22 @@ impl Disk {
     }
 }
 
+/// File systems that only this machine writes, by the numbers that Linux gives them: bcachefs, Btrfs, ext2 to ext4, F2FS, JFS,
+/// overlayfs, ramfs, tmpfs, XFS, ZFS. All others may be written elsewhere, of which Linux knows nothing until it looks.
+#[cfg(target_os = "linux")]
+const LOCAL: [u32; 10] = [
+    0xca45_1a4e,
+    0x9123_683e,
+    0xef53,
+    0xf2f5_2010,
+    0x3153_464a,
+    0x794c_7630,
+    0x8584_58f6,
+    0x0102_1994,
+    0x5846_5342,
+    0x2fc1_2fc1,
+];
+
 /// The stamp of the file that has this metadata.
 fn stamp(metadata: &Metadata) -> Stamp {
     let nanos = |seconds: i64, nanos: i64| i128::from(seconds) * 1_000_000_000 + i128::from(nanos);
@@ -41,6 +57,10 @@ fn stamp(metadata: &Metadata) -> Stamp {
         modified: nanos(metadata.mtime(), metadata.mtime_nsec()),
         changed: nanos(metadata.ctime(), metadata.ctime_nsec()),
     }
+}
+
+fn look(metadata: &Metadata) -> Look {
+    Look { kind: kind(metadata.file_type()), stamp: stamp(metadata), names: metadata.nlink() }
 }
 
 fn kind(file_type: FileType) -> FileKind {
@@ -61,7 +81,7 @@ impl Files for Disk {
             Links::Follow => fs::metadata(path),
             Links::Keep => fs::symlink_metadata(path),
         }?;
-        Ok(Look { kind: kind(metadata.file_type()), stamp: stamp(&metadata) })
+        Ok(look(&metadata))
     }
 
     fn list(&self, folder: &Path) -> io::Result<Vec<FolderEntry>> {
@@ -93,7 +113,7 @@ impl Files for Disk {
         let mut file =
             File::from(openat(CWD, path, OFlags::RDONLY | OFlags::CLOEXEC | OFlags::NONBLOCK, Mode::empty())?);
         let metadata = file.metadata()?;
-        let look = Look { kind: kind(metadata.file_type()), stamp: stamp(&metadata) };
+        let look = look(&metadata);
         // Of most files the first read gives all that there is room for, or all there is.
         let count = match file.read(buffer) {
             Ok(count) if count == buffer.len() || count as u64 == look.stamp.length => count,
@@ -191,6 +211,11 @@ impl Files for Disk {
             Err(TryLockError::WouldBlock) => Ok(None),
             Err(TryLockError::Error(error)) => Err(error),
         }
+    }
+
+    #[cfg(target_os = "linux")]
+    fn reports_changes(&self, folder: &Path) -> bool {
+        rustix::fs::statfs(folder).is_ok_and(|about| LOCAL.contains(&(about.f_type as u32)))
     }
 
     fn has_ended(&self, process: u32) -> bool {

@@ -37,6 +37,8 @@ pub struct Look {
     pub kind: FileKind,
     /// Its stamp.
     pub stamp: Stamp,
+    /// How many names it has; what is written under one shows under all.
+    pub names: u64,
 }
 
 /// One entry of a folder.
@@ -176,6 +178,11 @@ pub trait Files: fmt::Debug + Send + Sync {
     /// # Errors
     /// When that can't be known, or it is not a regular file.
     fn lock(&self, path: &Path) -> io::Result<Option<Box<dyn Any + Send>>>;
+
+    /// Whether the system reports every change of what is in `folder`, whoever makes it; false where that is not known.
+    fn reports_changes(&self, _folder: &Path) -> bool {
+        false
+    }
 
     /// Whether the process of this number, which has written here, has certainly ended.
     fn has_ended(&self, process: u32) -> bool;

@@ -214,7 +214,7 @@ impl Files for Memory {
     fn look(&self, path: &Path, _: Links) -> io::Result<Look> {
         let tree = self.tree();
         let node = tree.node(&absolute(path))?;
-        Ok(Look { kind: node.kind(), stamp: node.stamp })
+        Ok(Look { kind: node.kind(), stamp: node.stamp, names: 1 })
     }
 
     fn list(&self, folder: &Path) -> io::Result<Vec<FolderEntry>> {

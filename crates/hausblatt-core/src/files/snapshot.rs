@@ -6,6 +6,7 @@ use std::ffi::OsStr;
 use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering as AtomicOrdering};
 
 use rayon::prelude::*;
 
@@ -39,6 +40,7 @@ pub struct Snapshot {
     folders: Arc<Folders>,
     left_out: Arc<[LeftOut]>,
     lenient: bool,
+    reported: bool,
     images: Arc<MadeImages>,
 }
 
@@ -69,6 +71,7 @@ impl Snapshot {
             folders: Arc::default(),
             left_out: Arc::new([]),
             lenient: false,
+            reported: false,
             images: Arc::default(),
         }
     }
@@ -82,6 +85,12 @@ impl Snapshot {
     /// Whether there are links, so that a file may change under one of its names and show under another.
     pub fn has_links(&self) -> bool {
         self.folders.has_links
+    }
+
+    /// Whether every change of its files is reported by the system: they are where nobody else writes, and each has one name. It
+    /// is known after files were looked at again, and false until then.
+    pub fn is_reported(&self) -> bool {
+        self.reported
     }
 
     /// The files as they are now; those whose stamps stayed keep their nodes.
@@ -125,6 +134,7 @@ impl Snapshot {
             files: files.into(),
             folders: Arc::new(Folders { listed, has_links }),
             left_out: left_out.into(),
+            reported: false,
             ..self.clone()
         })
     }
@@ -153,8 +163,9 @@ impl Snapshot {
             return None;
         }
         let root = self.file_system.real_path(&self.root).ok()?;
+        let shared = AtomicBool::new(false);
         let look = || {
-            let looked = self.files.par_iter().with_max_len(FILES).map(|node| self.looked_at(node));
+            let looked = self.files.par_iter().with_max_len(FILES).map(|node| self.looked_at(node, &shared));
             looked.collect::<io::Result<Vec<Option<Arc<FileNode>>>>>()
         };
         let (files, listing) = rayon::join(look, || {
@@ -164,37 +175,52 @@ impl Snapshot {
         });
         let mut files: Vec<Arc<FileNode>> = files.ok()?.into_iter().flatten().collect();
         let Listing { found, folders: listed, .. } = listing?;
+        let reported = found.is_empty() && !shared.into_inner() && self.are_reported(&listed, &files);
         if !found.is_empty() {
             let found: io::Result<Vec<_>> = found.into_iter().map(|found| self.node(usize::MAX, found)).collect();
             files.extend(found.ok()?.into_iter().flatten());
             files.sort_by(|a, b| a.path.cmp(&b.path));
         }
-        Some(Self { files: files.into(), folders: Arc::new(Folders { listed, has_links: false }), ..self.clone() })
+        let folders = Arc::new(Folders { listed, has_links: false });
+        Some(Self { files: files.into(), folders, reported, ..self.clone() })
+    }
+
+    /// Whether the system reports all changes of these folders and of the files in them.
+    fn are_reported(&self, folders: &BTreeMap<String, Folder>, files: &[Arc<FileNode>]) -> bool {
+        let devices: BTreeMap<u64, &Path> =
+            folders.values().map(|folder| (folder.stamp.node.0, &*folder.disk)).collect();
+        devices.values().all(|folder| self.file_system.reports_changes(folder))
+            && files.iter().all(|node| devices.contains_key(&node.stamp.node.0))
     }
 
     /// The same with the files at these places of the disk as they are now, all others untouched; nothing where one has
     /// come or gone, so that everything must be looked at.
     pub fn with_changed(&self, places: &[PathBuf]) -> Option<Self> {
         let mut files = self.files.to_vec();
+        let shared = AtomicBool::new(!self.reported);
         for place in places {
             let path = place.strip_prefix(&self.root).ok()?.to_str()?;
             match files.binary_search_by(|node| (*node.path).cmp(path)) {
-                Ok(at) => files[at] = self.looked_at(&files[at]).ok()??,
+                Ok(at) => files[at] = self.looked_at(&files[at], &shared).ok()??,
                 // A file that editors write before they rename it is gone by now.
                 Err(_) if is_gone(&self.file_system.look(place, Links::Keep)) => {}
                 Err(_) => return None,
             }
         }
-        Some(Self { files: files.into(), ..self.clone() })
+        Some(Self { files: files.into(), reported: !shared.into_inner(), ..self.clone() })
     }
 
-    /// The node of a file that is known: the same one if its stamp stayed, else a new one; none if it has gone.
-    fn looked_at(&self, node: &Arc<FileNode>) -> io::Result<Option<Arc<FileNode>>> {
+    /// The node of a file that is known: the same one if its stamp stayed, else a new one; none if it has gone. `shared` is set
+    /// if it has other names.
+    fn looked_at(&self, node: &Arc<FileNode>, shared: &AtomicBool) -> io::Result<Option<Arc<FileNode>>> {
         let look = match self.file_system.look(&node.disk(), Links::Follow) {
             Ok(look) if look.kind == FileKind::File => look,
             Err(error) if error.kind() != io::ErrorKind::NotFound => return Err(about(&node.path, &error)),
             _ => return Ok(None),
         };
+        if look.names > 1 {
+            shared.store(true, AtomicOrdering::Relaxed);
+        }
         if node.is_of(&look.stamp) {
             return Ok(Some(node.clone()));
         }

@@ -195,6 +195,38 @@ fn a_file_is_known_the_same_however_long_it_is() {
     }
 }
 
+/// What is written under a name outside the site is not reported, and what another machine writes is not, either.
+#[test]
+fn whether_all_changes_are_reported_is_known_when_files_were_looked_at_again() {
+    let folder = tempfile::tempdir().unwrap();
+    let (site, page) = (folder.path().join("site"), "content/pages/peas.md");
+    std::fs::create_dir_all(site.join("content/pages")).unwrap();
+    std::fs::write(site.join(page), "---\n---\n").unwrap();
+    // Folders that have just changed are not relied on.
+    let disk = Disk::new(|| SystemTime::now() + Duration::from_secs(60));
+    let here = disk.reports_changes(folder.path());
+    let first = Snapshot::load(Arc::new(disk), &site, Depth::Whole).unwrap();
+    assert!(!first.is_reported());
+    let alone = first.refreshed().unwrap();
+    assert_eq!(alone.is_reported(), here);
+    let other = folder.path().join("other.md");
+    std::fs::hard_link(site.join(page), &other).unwrap();
+    assert!(!alone.with_changed(&[site.join(page)]).unwrap().is_reported());
+    let shared = alone.refreshed().unwrap();
+    assert!(!shared.is_reported());
+    std::fs::remove_file(&other).unwrap();
+    assert!(!shared.with_changed(&[site.join(page)]).unwrap().is_reported(), "others may have two names");
+    let again = shared.refreshed().unwrap();
+    assert_eq!(again.is_reported(), here);
+    // How many names a new file has is not known yet.
+    std::fs::write(site.join("content/pages/beans.md"), "---\n---\n").unwrap();
+    let more = again.refreshed().unwrap();
+    assert!(!more.is_reported());
+    assert_eq!(more.refreshed().unwrap().is_reported(), here);
+    assert!(!Snapshot::in_memory([(page, "")]).refreshed().unwrap().is_reported());
+    assert!(!disk.reports_changes(Path::new("/proc")) && !disk.reports_changes(&folder.path().join("gone")));
+}
+
 fn contents(files: &Memory) -> Vec<(PathBuf, Vec<u8>)> {
     files.all().into_iter().map(|(path, bytes)| (path, bytes.to_vec())).collect()
 }

@@ -26,7 +26,7 @@ use crate::options::Common;
 use crate::serve::locked;
 use crate::serve::watch::{Bell, Rung};
 
-/// A request looks at every file again if the last look is older than this: not every file system reports changes.
+/// Where not every change is reported, a request looks at every file again if the last look is older than this.
 const FRESH: Duration = Duration::from_millis(250);
 /// What could not be evaluated is tried again after this, though no file has changed.
 const AGAIN: Duration = Duration::from_secs(2);
@@ -163,8 +163,16 @@ impl Live {
             true => self.catch_up(),
             false => drop(self.look(Duration::ZERO)),
         }
-        self.look(FRESH);
+        if !came || !self.has_all() {
+            self.look(FRESH);
+        }
         self.last()
+    }
+
+    /// Whether nothing can have changed that has not rung, as far as the last look at all files knows.
+    fn has_all(&self) -> bool {
+        let looked = locked(&self.looked);
+        looked.snapshot.is_reported() && self.bell.had_settled(looked.at)
     }
 
     /// Looks at every file, unless that was done less than `age` ago; true if something has changed. What rings meanwhile is
@@ -374,6 +382,7 @@ mod tests {
     use std::fs;
     use std::path::Path;
     use std::sync::atomic::{AtomicBool, Ordering};
+    use std::time::SystemTime;
 
     use clap::Parser;
     use hausblatt_core::files::disk::Disk;
@@ -553,6 +562,39 @@ mod tests {
             assert_eq!(text(first), other);
         }
         assert_eq!(text(slow), "four");
+        Ok(())
+    }
+
+    #[test]
+    fn all_files_are_looked_at_again_for_a_request_where_not_all_changes_are_reported() -> io::Result<()> {
+        let folder = tempfile::tempdir()?;
+        let folder = folder.path().canonicalize()?;
+        let config = folder.join("site/hausblatt.toml");
+        fs::create_dir(folder.join("site"))?;
+        fs::write(&config, "")?;
+        // Folders that have just changed are not relied on.
+        let disk = Disk::new(|| SystemTime::now() + Duration::from_secs(60));
+        let snapshot = Snapshot::load(Arc::new(disk), &folder.join("site"), Depth::Whole)?;
+        let common = Cli::parse_from(["hausblatt", "serve"]).common;
+        let asking = opened::asking(&common, &snapshot);
+        let live = Live::new(&common, snapshot, asking);
+        let looks = |came: bool| {
+            std::thread::sleep(FRESH);
+            let before = locked(&live.looked).at;
+            live.fresh_after(came);
+            locked(&live.looked).at != before
+        };
+        // The first look says whether there need be others.
+        assert!(looks(true));
+        let here = disk.reports_changes(&folder);
+        assert_eq!((looks(true), looks(false)), (!here, true));
+        // A folder has come since.
+        let comes = notify::Event::new(notify::EventKind::Create(notify::event::CreateKind::Folder));
+        live.bell().hear(Ok(comes.add_path(folder.clone())));
+        assert!(looks(true));
+        assert_eq!(looks(true), !here);
+        fs::hard_link(&config, folder.join("other"))?;
+        assert_eq!((looks(false), looks(true), looks(true)), (true, true, true));
         Ok(())
     }
 

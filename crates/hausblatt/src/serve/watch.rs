@@ -18,7 +18,7 @@ use std::thread;
 use std::time::{Duration, Instant, SystemTime};
 
 use hausblatt_core::files::{Files as _, PARTS};
-use notify::event::{EventKind, ModifyKind};
+use notify::event::{AccessKind, AccessMode, EventKind, ModifyKind};
 use notify::{RecommendedWatcher, RecursiveMode, Watcher};
 use tokio::sync::Notify;
 use tokio::time::timeout;
@@ -216,6 +216,11 @@ impl Bell {
         }
     }
 
+    /// Whether all folders were watched already at a moment.
+    pub fn had_settled(&self, at: Instant) -> bool {
+        self.state().settling.is_none_or(|until| until < at)
+    }
+
     /// What was taken was not seen: the next look is at everything.
     pub fn unseen(&self) {
         self.state().anything = true;
@@ -258,8 +263,9 @@ impl Bell {
             }
             return;
         }
-        // Reading is reported too, and we read.
-        if matches!(event.kind, EventKind::Access(_)) {
+        // Reading is reported too, and we read. What a program has written into its memory of a file is reported at the end.
+        let writes = matches!(event.kind, EventKind::Access(AccessKind::Close(AccessMode::Write)));
+        if matches!(event.kind, EventKind::Access(_)) && !writes {
             return;
         }
         let comes = matches!(event.kind, EventKind::Create(_) | EventKind::Modify(ModifyKind::Name(_)));
@@ -520,6 +526,18 @@ mod tests {
         let start = Instant::now();
         assert!(!pass(&bell) && !pass(&bell));
         assert!(start.elapsed() < 3 * PATIENCE);
+    }
+
+    #[test]
+    fn reading_does_not_ring_and_the_end_of_writing_does() {
+        let bell = Bell::default();
+        let rings = |kind: AccessKind| {
+            let before = bell.state().rings;
+            bell.hear(Ok(notify::Event::new(EventKind::Access(kind)).add_path("/site/peas.md".into())));
+            bell.state().rings > before
+        };
+        assert!(!rings(AccessKind::Open(AccessMode::Any)) && !rings(AccessKind::Close(AccessMode::Read)));
+        assert!(rings(AccessKind::Close(AccessMode::Write)));
     }
 
     #[test]

@@ -315,6 +315,22 @@ fn a_change_is_seen_at_once() {
     server.until("/", |reply| reply.status == 200);
 }
 
+/// Nobody reports what is written under a name outside the site.
+#[test]
+fn a_file_that_is_written_under_another_name_is_looked_at_again() {
+    let site = Site::small();
+    let outside = tempfile::tempdir_in(site.path("").parent().unwrap()).unwrap();
+    let other = outside.path().join("other.md");
+    let server = site.serve(&[]);
+    // Known by then: the site's files have one name each.
+    assert_eq!(server.get("/visit/").text(), "[page Visit]");
+    fs::hard_link(site.path("content/pages/visit.md"), &other).unwrap();
+    std::thread::sleep(Duration::from_secs(3));
+    fs::write(&other, "---\ntitle: Come by\n---\n").unwrap();
+    std::thread::sleep(Duration::from_millis(300));
+    assert_eq!(server.get("/visit/").text(), "[page Come by]");
+}
+
 #[test]
 fn open_pages_are_told_what_concerns_them() {
     let site = Site::small();
