@@ -159,11 +159,12 @@ impl Live {
     /// The site as it is now, after the bell was passed. What has rung before a sign of our own came through is looked at;
     /// where none `came`, every file is.
     pub fn fresh_after(&self, came: bool) -> Arc<Moment> {
-        match came {
-            true => self.catch_up(),
-            false => drop(self.look(Duration::ZERO)),
+        if !came {
+            self.look(Duration::ZERO);
+            return self.last();
         }
-        if !came || !self.has_all() {
+        self.catch_up();
+        if !self.has_all() {
             self.look(FRESH);
         }
         self.last()
@@ -387,6 +388,7 @@ mod tests {
     use clap::Parser;
     use hausblatt_core::files::disk::Disk;
     use hausblatt_core::files::{Depth, FileReader, Files, FolderEntry, Links, Look};
+    use hausblatt_lang::render::given_up;
 
     use super::*;
     use crate::cli::Cli;
@@ -562,6 +564,26 @@ mod tests {
             assert_eq!(text(first), other);
         }
         assert_eq!(text(slow), "four");
+        Ok(())
+    }
+
+    fn load_if_wanted(_: Option<&World>, snapshot: Snapshot, asking: SiteOptions) -> Result<World, Unloadable> {
+        assert!(!given_up().is_some_and(|given_up| given_up.load(Ordering::Relaxed)), "nobody waits for it");
+        World::load(snapshot, asking)
+    }
+
+    #[test]
+    fn what_is_made_for_all_is_not_given_up_with_who_asked() -> io::Result<()> {
+        let folder = tempfile::tempdir()?;
+        let config = folder.path().join("hausblatt.toml");
+        fs::write(&config, "")?;
+        let snapshot = Snapshot::load(Arc::new(opened::disk()), folder.path(), Depth::Whole)?;
+        let common = Cli::parse_from(["hausblatt", "serve"]).common;
+        let asking = opened::asking(&common, &snapshot);
+        let live = Live::loading(&common, snapshot, asking, load_if_wanted);
+        fs::write(&config, "[site]\ntitle = \"Seeds\"\n")?;
+        assert!(unless_given_up(Arc::new(AtomicBool::new(true)), || live.look(Duration::ZERO)));
+        assert!(live.last().unseen.is_none());
         Ok(())
     }
 

@@ -475,7 +475,7 @@ mod tests {
         }
     }
 
-    /// Whether all came through; on a machine that stands still for a moment they are right to give up.
+    /// Whether all came through; on a machine that stops for a moment they are right to give up.
     fn who_comes_later_shares_the_next_sign() -> bool {
         let folder = tempfile::tempdir().unwrap();
         let bell = bell(folder.path());
