@@ -373,12 +373,15 @@ fn editor(rounds: usize) {
             }
         }
     };
+    // While nothing is typed, pages are rendered: what that takes is part of both.
+    let memory = |editor: &editor::Editor| {
+        thread::sleep(Duration::from_secs(2));
+        editor.memory()
+    };
     edit(&mut editor, EDITS / 20);
-    let (before, _) = editor.memory();
+    let (before, _) = memory(&editor);
     edit(&mut editor, EDITS);
-    // While nothing is typed, pages are rendered.
-    thread::sleep(Duration::from_secs(2));
-    let (after, most) = editor.memory();
+    let (after, most) = memory(&editor);
     report(&format!("memory after {EDITS} edits : before them"), &mut [after / before], Reach::AtMost(1.2));
     report("MB at most, with these edits", &mut [most], Reach::AtMost(150.0));
 }
@@ -400,8 +403,22 @@ fn growth() {
     let ours =
         |site: &Path| took(&hausblatt, &["build", "-q", "--jobs", "2", "--site", text(site), "--out", text(&out)]);
     let theirs = |site: &Path| took(&bare, &["bare-build", text(site), text(&out)]);
-    let of = |build: &dyn Fn(&Path) -> f64| build(&many) / median(&mut [(); 5].map(|()| build(&few)));
-    let mut growth = [(); 5].map(|()| of(&ours) / of(&theirs));
+    // Each side's two sizes follow each other closely, so that what else runs meanwhile slows them alike.
+    let of = |build: &dyn Fn(&Path) -> f64| {
+        let mut small = [(); 5].map(|()| build(&few));
+        let large = build(&many);
+        [median(&mut small), large]
+    };
+    let rounds = [(); 9].map(|()| [of(&ours), of(&theirs)]);
+    let mut growth = rounds.map(|[our, their]| our[1] / our[0] / (their[1] / their[0]));
+    let of_all = |side: usize, size: usize| median(&mut rounds.map(|round| round[side][size]));
+    println!(
+        "  1,000 entries in {:.0} ms, by the bare program in {:.0}; 100,000 in {:.0} ms and {:.0}",
+        1000.0 * of_all(0, 0),
+        1000.0 * of_all(1, 0),
+        1000.0 * of_all(0, 1),
+        1000.0 * of_all(1, 1),
+    );
     report("time per entry, 100,000 entries : 1,000, to the bare program's", &mut growth, Reach::AtMost(1.2));
 }
 
