@@ -171,9 +171,9 @@ impl Live {
     }
 
     /// Whether nothing can have changed that has not rung, as far as the last look at all files knows.
-    fn has_all(&self) -> bool {
+    pub fn has_all(&self) -> bool {
         let looked = locked(&self.looked);
-        looked.snapshot.is_reported() && self.bell.had_settled(looked.at)
+        looked.snapshot.is_reported() && self.bell.has_all_since(looked.at)
     }
 
     /// Looks at every file, unless that was done less than `age` ago; true if something has changed. What rings meanwhile is
@@ -617,6 +617,44 @@ mod tests {
         assert_eq!(looks(true), !here);
         fs::hard_link(&config, folder.join("other"))?;
         assert_eq!((looks(false), looks(true), looks(true)), (true, true, true));
+        Ok(())
+    }
+
+    #[test]
+    fn a_save_is_followed_by_a_look_at_all_files_only_where_not_all_changes_are_reported() -> io::Result<()> {
+        let folder = tempfile::tempdir()?;
+        let folder = folder.path().canonicalize()?;
+        let config = folder.join("site/hausblatt.toml");
+        fs::create_dir(folder.join("site"))?;
+        fs::write(&config, "")?;
+        let disk = Disk::new(|| SystemTime::now() + Duration::from_secs(60));
+        let snapshot = Snapshot::load(Arc::new(disk), &folder.join("site"), Depth::Whole)?;
+        let common = Cli::parse_from(["hausblatt", "serve"]).common;
+        let asking = opened::asking(&common, &snapshot);
+        let live = Arc::new(Live::new(&common, snapshot, asking));
+        crate::serve::watch::watch(live.clone())?;
+        live.fresh_after(false);
+        let mut saves = 0;
+        // Whether a look follows a save at once.
+        let mut looks = || -> io::Result<bool> {
+            let (before, generation) = (locked(&live.looked).at, live.last().generation);
+            saves += 1;
+            fs::write(&config, "\n".repeat(saves))?;
+            let until = Instant::now() + Duration::from_secs(10);
+            while live.last().generation == generation {
+                assert!(Instant::now() < until, "the save is seen");
+                std::thread::yield_now();
+            }
+            std::thread::sleep(Duration::from_millis(100));
+            Ok(locked(&live.looked).at != before)
+        };
+        // One without a save may come meanwhile.
+        let mut followed = || (0..4).map(|_| looks()).collect::<io::Result<Vec<bool>>>();
+        let followed_at_first = followed()?;
+        assert_eq!(followed_at_first.iter().any(|follows| !follows), disk.reports_changes(&folder));
+        fs::hard_link(&config, folder.join("other"))?;
+        live.look(Duration::ZERO);
+        assert_eq!(followed()?, [true; 4]);
         Ok(())
     }
 

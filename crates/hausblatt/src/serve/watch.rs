@@ -1,6 +1,6 @@
 //! The doorbell: says that something in the site's folder may have changed. The files that come with the ring are
-//! looked at first, so that open pages hear of them at once; but they are not trusted to be all, so every file is looked
-//! at after them.
+//! looked at first, so that open pages hear of them at once; where they may not be all, every file is looked at after
+//! them, and now and then in any case.
 //!
 //! A request passes the bell: a sign is made where the same watcher sees it, and the request waits until that comes
 //! through. What was saved before has then rung, too. One sign is under way at a time; requests that come meanwhile share
@@ -216,9 +216,10 @@ impl Bell {
         }
     }
 
-    /// Whether all folders were watched already at a moment.
-    pub fn had_settled(&self, at: Instant) -> bool {
-        self.state().settling.is_none_or(|until| until < at)
+    /// Whether all that has changed since a moment has rung: all folders were watched by then, and are.
+    pub fn has_all_since(&self, at: Instant) -> bool {
+        let state = self.state();
+        state.hears_all() && state.settling.is_none_or(|until| until < at)
     }
 
     /// What was taken was not seen: the next look is at everything.
@@ -365,8 +366,10 @@ pub fn watch(live: Arc<Live>) -> io::Result<()> {
             let last = bell.wait(rung, SELDOM);
             if last != rung {
                 live.catch_up();
-                // One that is not begun yet is enough.
-                let _ = caught_up.try_send(());
+                if !live.has_all() {
+                    // One that is not begun yet is enough.
+                    let _ = caught_up.try_send(());
+                }
             }
             rung = last;
             watched.renew(&bell);
