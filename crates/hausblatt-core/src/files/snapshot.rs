@@ -159,8 +159,12 @@ impl Snapshot {
             }
             listed.insert(path.clone(), now);
         }
-        if changed.iter().any(|(path, _)| path.is_empty()) {
-            return None;
+        if changed.first().is_some_and(|(path, _)| path.is_empty()) {
+            // What else is in the site's own folder is none of ours.
+            if !self.has_no_new_part() {
+                return None;
+            }
+            changed.remove(0);
         }
         let root = self.file_system.real_path(&self.root).ok()?;
         let shared = AtomicBool::new(false);
@@ -185,6 +189,15 @@ impl Snapshot {
         Some(Self { files: files.into(), folders, reported, ..self.clone() })
     }
 
+    /// Whether each part of the site is what it was, a folder or a file, or has gone.
+    fn has_no_new_part(&self) -> bool {
+        PARTS.iter().all(|part| match self.file_system.look(&self.root.join(part), Links::Keep) {
+            Ok(look) if look.kind == FileKind::Folder => self.folders.listed.contains_key(*part),
+            Ok(look) => look.kind == FileKind::File && self.knows(part, part.as_ref()),
+            Err(error) => error.kind() == io::ErrorKind::NotFound,
+        })
+    }
+
     /// Whether the system reports all changes of these folders and of the files in them.
     fn are_reported(&self, folders: &BTreeMap<String, Folder>, files: &[Arc<FileNode>]) -> bool {
         let devices: BTreeMap<u64, &Path> =
@@ -199,7 +212,11 @@ impl Snapshot {
         let mut files = self.files.to_vec();
         let shared = AtomicBool::new(!self.reported);
         for place in places {
-            let path = place.strip_prefix(&self.root).ok()?.to_str()?;
+            let path = place.strip_prefix(&self.root).ok()?;
+            if path.iter().next().is_some_and(|part| PARTS.iter().all(|known| part != *known)) {
+                continue;
+            }
+            let path = path.to_str()?;
             match files.binary_search_by(|node| (*node.path).cmp(path)) {
                 Ok(at) => files[at] = self.looked_at(&files[at], &shared).ok()??,
                 // A file that editors write before they rename it is gone by now.

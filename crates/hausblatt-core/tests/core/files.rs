@@ -223,6 +223,30 @@ fn whether_all_changes_are_reported_is_known_when_files_were_looked_at_again() {
     let more = again.refreshed().unwrap();
     assert!(!more.is_reported());
     assert_eq!(more.refreshed().unwrap().is_reported(), here);
+    // What is beside the parts of the site is none of it.
+    let beside = site.join("notes.txt");
+    std::fs::write(&beside, "").unwrap();
+    let more = more.refreshed().unwrap();
+    assert_eq!((more.refreshed().unwrap().is_reported(), more.with_changed(&[beside]).is_some()), (here, true));
+    assert!(more.with_changed(&[site.join("media")]).is_some(), "nothing is there yet");
+    // A part that comes is read, one that is a link from now on is followed, and one that goes is gone.
+    std::fs::create_dir(site.join("media")).unwrap();
+    std::fs::write(site.join("media/bean.txt"), "").unwrap();
+    assert!(more.with_changed(&[site.join("media")]).is_none());
+    let media = more.refreshed().unwrap();
+    assert!(media.file("media/bean.txt").is_some() && media.file("notes.txt").is_none());
+    std::fs::rename(site.join("media"), site.join("pictures")).unwrap();
+    assert!(media.refreshed().unwrap().file("media/bean.txt").is_none());
+    std::os::unix::fs::symlink("pictures", site.join("media")).unwrap();
+    let linked = media.refreshed().unwrap();
+    assert!(linked.has_links() && linked.file("media/bean.txt").is_some() && !linked.is_reported());
+    std::fs::remove_file(site.join("media")).unwrap();
+    std::fs::write(site.join("media"), "").unwrap();
+    let paths = |snapshot: &Snapshot| snapshot.files().iter().map(|node| node.path.to_string()).collect::<Vec<_>>();
+    for known in [&media, &linked] {
+        let now = known.refreshed().unwrap();
+        assert_eq!(paths(&now), paths(&Snapshot::load(Arc::new(disk), &site, Depth::Whole).unwrap()));
+    }
     assert!(!Snapshot::in_memory([(page, "")]).refreshed().unwrap().is_reported());
     assert!(!disk.reports_changes(Path::new("/proc")) && !disk.reports_changes(&folder.path().join("gone")));
 }

@@ -74,7 +74,9 @@ struct WatchState {
     unwatched: bool,
     /// How often that was so.
     moves: u64,
-    /// The watched folders.
+    /// The site's own folder.
+    root: Option<PathBuf>,
+    /// The parts of the site in it.
     parts: Vec<PathBuf>,
     /// Until when a new folder may not be watched yet.
     settling: Option<Instant>,
@@ -160,6 +162,12 @@ impl WatchState {
         }
         (self.made, self.made_at) = (number, Some(Instant::now()));
         Progress::Makes
+    }
+
+    /// Whether this is in the site's own folder, and no part of the site.
+    fn is_beside(&self, path: &Path) -> bool {
+        path.parent().is_some_and(|folder| self.root.as_deref() == Some(folder))
+            && self.parts.iter().all(|part| part != path)
     }
 
     fn hears_all(&self) -> bool {
@@ -269,9 +277,13 @@ impl Bell {
         if matches!(event.kind, EventKind::Access(_)) && !writes {
             return;
         }
+        let is_known = !event.need_rescan() && !event.paths.is_empty();
+        if is_known && event.paths.iter().all(|path| state.is_beside(path)) {
+            return;
+        }
         let comes = matches!(event.kind, EventKind::Create(_) | EventKind::Modify(ModifyKind::Name(_)));
         let goes = comes || matches!(event.kind, EventKind::Remove(_));
-        if goes && event.paths.iter().any(|path| state.parts.contains(path)) {
+        if goes && event.paths.iter().any(|path| state.parts.contains(path) || state.root.as_ref() == Some(path)) {
             state.unwatched = true;
             state.moves += 1;
         }
@@ -327,6 +339,13 @@ impl Bell {
         }
     }
 
+    /// Rings for the site in this folder.
+    fn is_of(&self, root: &Path) {
+        let mut state = self.state();
+        state.parts = PARTS.iter().map(|part| root.join(part)).collect();
+        state.root = Some(root.to_owned());
+    }
+
     fn set_deaf(&self, why: Option<String>) {
         self.state().deaf = why;
     }
@@ -348,7 +367,7 @@ pub fn watch(live: Arc<Live>) -> io::Result<()> {
     let ringing = bell.clone();
     let watcher = notify::recommended_watcher(move |said| ringing.hear(said)).map_err(|error| error.to_string());
     let root = live.root();
-    bell.state().parts = PARTS.iter().map(|part| root.join(part)).chain([root.clone()]).collect();
+    bell.is_of(&root);
     let mut watched = Watched { watcher, root, parts: BTreeMap::new() };
     watched.renew(&bell);
     let (caught_up, look) = sync_channel(1);
@@ -529,6 +548,27 @@ mod tests {
         let start = Instant::now();
         assert!(!pass(&bell) && !pass(&bell));
         assert!(start.elapsed() < 3 * PATIENCE);
+    }
+
+    #[test]
+    fn what_is_beside_the_parts_of_the_site_does_not_ring() {
+        let bell = Bell::default();
+        bell.is_of(Path::new("/site"));
+        let rings = |event: notify::Event, paths: &[&str]| {
+            let before = bell.state().rings;
+            bell.hear(Ok(paths.iter().fold(event, |event, path| event.add_path(path.into()))));
+            bell.state().rings > before
+        };
+        let any = || notify::Event::new(EventKind::Any);
+        let rescan = || any().set_flag(notify::event::Flag::Rescan);
+        let beside = "/site/.hausblatt-serve";
+        assert!(!rings(any(), &[beside]) && !rings(any(), &[beside, "/site/built"]));
+        assert!(rings(any(), &["/site/hausblatt.toml"]) && rings(any(), &["/site/content/peas.md"]));
+        assert!(rings(any(), &["/site"]) && rings(any(), &["/elsewhere"]) && rings(any(), &[]));
+        assert!(rings(any(), &["/site/built", "/site/content"]) && rings(rescan(), &[beside]));
+        let goes = || notify::Event::new(EventKind::Remove(notify::event::RemoveKind::Folder));
+        assert!(rings(goes(), &["/site/built/pages"]) && !bell.state().unwatched);
+        assert!(rings(goes(), &["/site"]) && bell.state().unwatched);
     }
 
     #[test]
