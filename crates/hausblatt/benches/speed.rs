@@ -1,4 +1,5 @@
-//! Speed as ratios measured in one run: each side in turn, and the median of the ratios.
+//! Speed as ratios measured in one run: each side in turn, and the median of the ratios. A round in which the host of a virtual
+//! machine took much of the processors' time is done again.
 //!
 //! `cargo bench` runs 20 rounds; `cargo bench -- --rounds 5` fewer; `--page`, `--site`, `--edits`, `--images`, `--serve`,
 //! `--editor` and `--large` only a part, and `--million` what nothing else runs, with 12 GB on the disk; with `--hold` it ends
@@ -11,6 +12,7 @@ mod bare;
 mod editor;
 mod pages;
 mod photos;
+mod rounds;
 mod serving;
 mod sites;
 
@@ -23,6 +25,7 @@ use std::time::{Duration, Instant};
 
 use hausblatt_core::check::SEEN;
 use mimalloc::MiMalloc;
+use rounds::{Processors, measure, median, repeated, taken_since};
 use sites::ENTRIES;
 
 /// As in the program, for both sides.
@@ -43,7 +46,7 @@ fn main() {
         .windows(2)
         .find(|pair| pair[0] == "--rounds")
         .map_or(20, |pair| pair[1].parse().expect("a number of rounds"));
-    let before = processors();
+    let before = Processors::now();
     println!("{:<58} {:>7} {:>8}", "work (median of the ratios)", "ratio", "reach");
     let parts = ["--page", "--site", "--edits", "--images", "--serve", "--editor", "--large"];
     let is_one = |word: &&str| parts.contains(word) || *word == "--million";
@@ -72,25 +75,17 @@ fn main() {
     if words.contains(&"--million") {
         million();
     }
-    if let (Some([all, taken]), Some([all_now, taken_now])) = (before, processors()) {
-        let share = 100.0 * (taken_now - taken) / (all_now - all).max(1.0);
-        println!("  {share:.0} % of the processors' time was taken by other machines on their host");
+    if let Some(taken) = taken_since(before) {
+        let share = 100.0 * taken;
+        println!(
+            "  {share:.0} % of the processors' time was taken by other machines on their host; {} rounds were done again",
+            repeated()
+        );
     }
     if words.contains(&"--hold") && MISSED.load(Ordering::Relaxed) {
         eprintln!("not every figure is reached");
         std::process::exit(1);
     }
-}
-
-/// The time that all processors had, and what of it the host gave to other machines, as Linux counts it: a figure in ms
-/// says little where that is a lot.
-fn processors() -> Option<[f64; 2]> {
-    let text = fs::read_to_string("/proc/stat").ok()?;
-    let times: Option<Vec<f64>> =
-        text.lines().next()?.split_whitespace().skip(1).map(|time| time.parse().ok()).collect();
-    // The two after these are counted among them.
-    let times = times?;
-    Some([times.iter().take(8).sum(), *times.get(7)?])
 }
 
 /// Whether a figure was missed.
@@ -113,9 +108,9 @@ fn report(work: &str, figures: &mut [f64], reach: Reach) {
     println!("{work:<58} {figure:>7.3} {reach:>8}{}", if holds { "" } else { "  missed" });
 }
 
-fn median(ratios: &mut [f64]) -> f64 {
-    ratios.sort_by(f64::total_cmp);
-    ratios[ratios.len() / 2]
+/// The columns of a table.
+fn columns<const N: usize>(rows: &[[f64; N]]) -> [Vec<f64>; N] {
+    std::array::from_fn(|column| rows.iter().map(|row| row[column]).collect())
 }
 
 fn timed(work: impl FnOnce()) -> Duration {
@@ -145,7 +140,7 @@ fn page(rounds: usize) {
     };
     let (mut one, mut two) = (Vec::new(), Vec::new());
     let (mut ours, mut theirs) = (Vec::new(), Vec::new());
-    for [by_hand, rendered, by_hand_on_two, rendered_on_two] in (0..rounds.max(10)).map(|_| round()) {
+    for [by_hand, rendered, by_hand_on_two, rendered_on_two] in measure(rounds.max(10), |_| round()) {
         let (our, their) = (2.0 * rendered / rendered_on_two, 2.0 * by_hand / by_hand_on_two);
         one.push(by_hand / rendered);
         two.push(our / their);
@@ -192,23 +187,19 @@ fn site(rounds: usize) {
     build(&ours);
     bare_build(&theirs);
     sites::assert_same_pages(&ours, &theirs);
-    let (mut cold, mut listed, mut unchanged, mut resolve) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
-    for round in 0..rounds {
-        let (ours, theirs) =
-            (folder.path().join(format!("ours-{round}")), folder.path().join(format!("theirs-{round}")));
-        let bare_time = timed(|| bare_build(&theirs));
-        let cold_time = timed(|| build(&ours));
-        let again = timed(|| build(&ours));
-        let with_lists = folder.path().join(format!("lists-{round}"));
+    let measured = measure(rounds, |round| {
+        let out = |name: &str| folder.path().join(format!("{name}-{round}"));
+        let bare_time = timed(|| bare_build(&out("theirs")));
+        let cold_time = timed(|| build(&out("ours")));
+        let again = timed(|| build(&out("ours")));
+        let with_lists = out("lists");
         let arguments = ["--theme", "lists", "build", "-q", "--jobs", "2", "--site", text(&site), "--out"];
         let lists_time = timed(|| run(&hausblatt, &[&arguments[..], &[text(&with_lists)]].concat()));
-        cold.push(ratio(cold_time, bare_time));
-        listed.push(ratio(lists_time, cold_time));
-        unchanged.push(ratio(again, cold_time));
         let heads = timed(|| run(&bare, &["bare-heads", text(&site)]));
         let resolved = timed(|| run(&hausblatt, &["resolve", "/notes/note-77/", "--site", text(&site)]));
-        resolve.push(ratio(resolved, heads));
-    }
+        [ratio(cold_time, bare_time), ratio(lists_time, cold_time), ratio(again, cold_time), ratio(resolved, heads)]
+    });
+    let [mut cold, mut listed, mut unchanged, mut resolve] = columns(&measured);
     report(&format!("cold build, {ENTRIES} entries : bare program"), &mut cold, Reach::AtMost(1.5));
     report("the same with two lists on every page : without them", &mut listed, Reach::AtMost(1.2));
     report("build with nothing changed : cold build", &mut unchanged, Reach::AtMost(0.125));
@@ -232,31 +223,35 @@ fn edits(rounds: usize) {
         fs::write(file, after).unwrap();
     };
     let entry = "content/notes/note-77.md";
-    let (mut body, mut title, mut around) = (Vec::new(), Vec::new(), Vec::new());
     // To write all files over others takes a disk far longer than to write them: rendering is what is measured here.
     let memory = tempfile::tempdir_in("/dev/shm").ok();
     let in_memory = |name: &str| memory.as_ref().map(|memory| memory.path().join(name));
-    for round in 0..rounds {
+    let mut around = Vec::new();
+    let measured = measure(rounds, |round| {
         // Without what the last round edited.
         build();
         let unchanged = timed(build);
         edit(entry, "Nobody had", &format!("In {round}, nobody had"));
-        body.push(ratio(timed(build), unchanged));
+        let body = ratio(timed(build), unchanged);
         edit(entry, ", nobody had", ", Nobody had");
         let (before, after) =
             (format!("title: {}Note", "x".repeat(round)), format!("title: {}Note", "x".repeat(round + 1)));
         edit(entry, &before, &after);
-        title.push(ratio(timed(build), unchanged));
-        if let (Some(new), Some(over)) = (in_memory(&format!("new-{round}")), in_memory("over")) {
-            let build = |out: &Path| {
-                run(&hausblatt, &["build", "-q", "--jobs", "2", "--site", text(&site), "--out", text(out)]);
-            };
+        [body, ratio(timed(build), unchanged)]
+    });
+    let [mut body, mut title] = columns(&measured);
+    if let (Some(new), Some(over)) = (in_memory("new"), in_memory("over")) {
+        let build = |out: &Path| {
+            run(&hausblatt, &["build", "-q", "--jobs", "2", "--site", text(&site), "--out", text(out)]);
+        };
+        around = measure(rounds, |round| {
             build(&over);
             edit("themes/plain/layouts/document.html", "<footer>", &format!("<footer><!-- {round} -->"));
             let cold = timed(|| build(&new));
-            around.push(ratio(timed(|| build(&over)), cold));
-            fs::remove_dir_all(new).unwrap();
-        }
+            let after = timed(|| build(&over));
+            fs::remove_dir_all(&new).unwrap();
+            ratio(after, cold)
+        });
     }
     report(
         &format!("one body edited, {ENTRIES} entries and a search : nothing changed"),
@@ -267,28 +262,26 @@ fn edits(rounds: usize) {
     if !around.is_empty() {
         report("the layout of every page edited : cold build, in memory", &mut around, Reach::AtMost(1.2));
     }
-    let (mut resolved, mut checked) = (Vec::new(), Vec::new());
-    for _ in 0..rounds {
+    let mut checked = measure(rounds, |_| {
         let address = ["/notes/note-78/", "--site", text(&site)];
-        resolved.push(timed(|| run(&hausblatt, &[&["resolve"][..], &address[..]].concat())));
-        let theirs = *resolved.last().unwrap();
-        let check = || {
+        let resolved = timed(|| run(&hausblatt, &[&["resolve"][..], &address[..]].concat()));
+        let checked = timed(|| {
             status(&hausblatt, &[&["check"][..], &address[..]].concat());
-        };
-        checked.push(ratio(timed(check), theirs));
-    }
+        });
+        ratio(checked, resolved)
+    });
     report("check of one address : resolve of it", &mut checked, Reach::AtMost(3.0));
-    let mut again = Vec::new();
-    for round in 0..rounds.min(10) {
+    let mut again = measure(rounds.min(10), |round| {
         let check = || {
             status(&hausblatt, &["check", "-q", "--site", text(&site)]);
         };
         let _ = fs::remove_file(site.join(SEEN));
         let anew = timed(check);
         edit(entry, "Nobody had", &format!("Again in {round}, nobody had"));
-        again.push(ratio(timed(check), anew));
+        let again = ratio(timed(check), anew);
         edit(entry, ", nobody had", ", Nobody had");
-    }
+        again
+    });
     report("check of all after one body was edited : check of all anew", &mut again, Reach::AtMost(0.5));
 }
 
@@ -298,18 +291,18 @@ fn images(rounds: usize) {
     photos::write(&site);
     let hausblatt = PathBuf::from(env!("CARGO_BIN_EXE_hausblatt"));
     let bare = std::env::current_exe().unwrap();
-    let (mut cold, mut unchanged, mut peaks) = (Vec::new(), Vec::new(), Vec::new());
-    for round in 0..rounds.min(10) {
+    let measured = measure(rounds.min(10), |round| {
         let out = |name: &str| folder.path().join(format!("{name}-{round}"));
         let theirs = timed(|| run(&bare, &["bare-images", text(&site), text(&out("theirs"))]));
         let build =
             || run(&hausblatt, &["build", "-q", "--jobs", "2", "--site", text(&site), "--out", text(&out("ours"))]);
         let ours = timed(build);
-        unchanged.push(ratio(timed(build), ours));
-        cold.push(ratio(ours, theirs));
+        let again = timed(build);
         photos::forget(&site);
-    }
-    peaks.push(peak_of_build(&hausblatt, &site, &folder.path().join("peak")));
+        [ratio(ours, theirs), ratio(again, ours)]
+    });
+    let [mut cold, mut unchanged] = columns(&measured);
+    let mut peaks = [peak_of_build(&hausblatt, &site, &folder.path().join("peak"))];
     let count = photos::COUNT;
     report(&format!("{count} photographs in four sizes : bare program"), &mut cold, Reach::AtMost(1.2));
     report("the same with nothing changed : the first time", &mut unchanged, Reach::AtMost(0.125));
@@ -326,15 +319,14 @@ fn serve(rounds: usize) {
         Some(nginx) => {
             let ours = serving::ours(&hausblatt, &site, &["--plain"]);
             let time = Duration::from_secs(2);
-            let mut ratios = Vec::new();
             let mut most = (0.0f64, 0.0f64);
-            for _ in 0..rounds.min(10) {
+            let mut ratios = measure(rounds.min(10), |_| {
                 let (static_pages, bytes) = serving::pages_per_second(&nginx, time);
                 let (pages, same) = serving::pages_per_second(&ours, time);
                 assert!(bytes.starts_with(b"<!doctype html>") && same.starts_with(b"<!doctype html>"));
-                ratios.push(pages / static_pages);
                 most = (most.0.max(pages), most.1.max(static_pages));
-            }
+                pages / static_pages
+            });
             println!("  at most {:.0} rendered pages a second, {:.0} sent by nginx", most.0, most.1);
             report("rendered requests per second : nginx sending files", &mut ratios, Reach::AtLeast(0.2));
         }
@@ -358,11 +350,11 @@ fn editor(rounds: usize) {
     let site = folder.path().join("site");
     sites::write(&site, ENTRIES);
     let mut editor = editor::Editor::of(Path::new(env!("CARGO_BIN_EXE_hausblatt")), &site);
-    let mut told: Vec<f64> = (0..rounds).map(|round| editor.told_after(round)).collect();
+    let mut told: Vec<f64> = measure(rounds, |round| editor.told_after(round));
     report(&format!("ms from a keystroke to diagnostics, {ENTRIES} entries"), &mut told, Reach::AtMost(100.0));
-    let mut hover: Vec<f64> = (0..rounds).map(|_| editor.hover()).collect();
+    let mut hover: Vec<f64> = measure(rounds, |_| editor.hover());
     report("ms for what is under the pointer, after a keystroke", &mut hover, Reach::AtMost(20.0));
-    let mut complete: Vec<f64> = (0..rounds).map(|_| editor.complete()).collect();
+    let mut complete: Vec<f64> = measure(rounds, |_| editor.complete());
     report("ms for what fits, after a keystroke", &mut complete, Reach::AtMost(20.0));
     let edit = |editor: &mut editor::Editor, count: usize| {
         for number in 0..count {
@@ -403,22 +395,20 @@ fn growth() {
     let ours =
         |site: &Path| took(&hausblatt, &["build", "-q", "--jobs", "2", "--site", text(site), "--out", text(&out)]);
     let theirs = |site: &Path| took(&bare, &["bare-build", text(site), text(&out)]);
-    // Each side's two sizes follow each other closely, so that what else runs meanwhile slows them alike.
-    let of = |build: &dyn Fn(&Path) -> f64| {
-        let mut small = [(); 5].map(|()| build(&few));
-        let large = build(&many);
-        [median(&mut small), large]
-    };
-    let rounds = [(); 9].map(|()| [of(&ours), of(&theirs)]);
-    let mut growth = rounds.map(|[our, their]| our[1] / our[0] / (their[1] / their[0]));
-    let of_all = |side: usize, size: usize| median(&mut rounds.map(|round| round[side][size]));
+    // It is a ratio of ratios, of work that is the same each time: what else runs meanwhile only adds to each of the four.
+    let mut best = [[f64::INFINITY; 2]; 2];
+    for _ in 0..9 {
+        for (build, best) in [&ours as &dyn Fn(&Path) -> f64, &theirs].into_iter().zip(&mut best) {
+            best[0] = (0..5).map(|_| build(&few)).fold(best[0], f64::min);
+            best[1] = best[1].min(build(&many));
+        }
+    }
+    let [our, their] = best.map(|[few, many]| [1000.0 * few, 1000.0 * many]);
     println!(
         "  1,000 entries in {:.0} ms, by the bare program in {:.0}; 100,000 in {:.0} ms and {:.0}",
-        1000.0 * of_all(0, 0),
-        1000.0 * of_all(1, 0),
-        1000.0 * of_all(0, 1),
-        1000.0 * of_all(1, 1),
+        our[0], their[0], our[1], their[1],
     );
+    let mut growth = [our[1] / our[0] / (their[1] / their[0])];
     report("time per entry, 100,000 entries : 1,000, to the bare program's", &mut growth, Reach::AtMost(1.2));
 }
 

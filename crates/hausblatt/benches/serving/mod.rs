@@ -9,6 +9,7 @@ use std::process::{Child, Command, Stdio};
 use std::thread;
 use std::time::{Duration, Instant};
 
+use crate::rounds::measure;
 use crate::sites::ENTRIES;
 
 /// How many connections ask at once.
@@ -136,8 +137,7 @@ pub fn told_after(server: &Running, address: &str, file: &Path, renamed: bool, r
     write!(stream, "GET /~/events?address={address}&shown={shown} HTTP/1.1\r\nHost: localhost\r\n\r\n").unwrap();
     let mut reader = BufReader::new(stream);
     let text = fs::read_to_string(file).unwrap();
-    let mut times = Vec::new();
-    for round in 0..rounds {
+    let times = measure(rounds, |round| {
         quiet(&mut reader);
         let changed = format!("{text}\n\n{round} {renamed}\n");
         let start = if renamed {
@@ -154,8 +154,8 @@ pub fn told_after(server: &Running, address: &str, file: &Path, renamed: bool, r
             line.clear();
             assert!(reader.read_line(&mut line).unwrap() > 0, "the server has gone");
         }
-        times.push(start.elapsed().as_secs_f64() * 1000.0);
-    }
+        start.elapsed().as_secs_f64() * 1000.0
+    });
     fs::write(file, text).unwrap();
     times
 }
