@@ -212,11 +212,7 @@ impl Snapshot {
         let mut files = self.files.to_vec();
         let shared = AtomicBool::new(!self.reported);
         for place in places {
-            let path = place.strip_prefix(&self.root).ok()?;
-            if path.iter().next().is_some_and(|part| PARTS.iter().all(|known| part != *known)) {
-                continue;
-            }
-            let path = path.to_str()?;
+            let path = place.strip_prefix(&self.root).ok()?.to_str()?;
             match files.binary_search_by(|node| (*node.path).cmp(path)) {
                 Ok(at) => files[at] = self.looked_at(&files[at], &shared).ok()??,
                 // A file that editors write before they rename it is gone by now.

@@ -587,19 +587,23 @@ mod tests {
         Ok(())
     }
 
-    #[test]
-    fn all_files_are_looked_at_again_for_a_request_where_not_all_changes_are_reported() -> io::Result<()> {
-        let folder = tempfile::tempdir()?;
-        let folder = folder.path().canonicalize()?;
+    /// A site in `folder`, and its configuration. Folders that have just changed are not relied on, so time is ahead here.
+    fn settled(folder: &Path) -> io::Result<(Live, PathBuf)> {
         let config = folder.join("site/hausblatt.toml");
         fs::create_dir(folder.join("site"))?;
         fs::write(&config, "")?;
-        // Folders that have just changed are not relied on.
         let disk = Disk::new(|| SystemTime::now() + Duration::from_secs(60));
         let snapshot = Snapshot::load(Arc::new(disk), &folder.join("site"), Depth::Whole)?;
         let common = Cli::parse_from(["hausblatt", "serve"]).common;
         let asking = opened::asking(&common, &snapshot);
-        let live = Live::new(&common, snapshot, asking);
+        Ok((Live::new(&common, snapshot, asking), config))
+    }
+
+    #[test]
+    fn all_files_are_looked_at_again_for_a_request_where_not_all_changes_are_reported() -> io::Result<()> {
+        let kept = tempfile::tempdir()?;
+        let folder = kept.path().canonicalize()?;
+        let (live, config) = settled(&folder)?;
         let looks = |came: bool| {
             std::thread::sleep(FRESH);
             let before = locked(&live.looked).at;
@@ -608,7 +612,7 @@ mod tests {
         };
         // The first look says whether there need be others.
         assert!(looks(true));
-        let here = disk.reports_changes(&folder);
+        let here = opened::disk().reports_changes(&folder);
         assert_eq!((looks(true), looks(false)), (!here, true));
         // A folder has come since.
         let comes = notify::Event::new(notify::EventKind::Create(notify::event::CreateKind::Folder));
@@ -622,16 +626,10 @@ mod tests {
 
     #[test]
     fn a_save_is_followed_by_a_look_at_all_files_only_where_not_all_changes_are_reported() -> io::Result<()> {
-        let folder = tempfile::tempdir()?;
-        let folder = folder.path().canonicalize()?;
-        let config = folder.join("site/hausblatt.toml");
-        fs::create_dir(folder.join("site"))?;
-        fs::write(&config, "")?;
-        let disk = Disk::new(|| SystemTime::now() + Duration::from_secs(60));
-        let snapshot = Snapshot::load(Arc::new(disk), &folder.join("site"), Depth::Whole)?;
-        let common = Cli::parse_from(["hausblatt", "serve"]).common;
-        let asking = opened::asking(&common, &snapshot);
-        let live = Arc::new(Live::new(&common, snapshot, asking));
+        let kept = tempfile::tempdir()?;
+        let folder = kept.path().canonicalize()?;
+        let (live, config) = settled(&folder)?;
+        let live = Arc::new(live);
         crate::serve::watch::watch(live.clone())?;
         live.fresh_after(false);
         let mut saves = 0;
@@ -645,13 +643,16 @@ mod tests {
                 assert!(Instant::now() < until, "the save is seen");
                 std::thread::yield_now();
             }
-            std::thread::sleep(Duration::from_millis(100));
+            let until = Instant::now() + Duration::from_millis(800);
+            while locked(&live.looked).at == before && Instant::now() < until {
+                std::thread::yield_now();
+            }
             Ok(locked(&live.looked).at != before)
         };
         // One without a save may come meanwhile.
         let mut followed = || (0..4).map(|_| looks()).collect::<io::Result<Vec<bool>>>();
         let followed_at_first = followed()?;
-        assert_eq!(followed_at_first.iter().any(|follows| !follows), disk.reports_changes(&folder));
+        assert_eq!(followed_at_first.iter().any(|follows| !follows), opened::disk().reports_changes(&folder));
         fs::hard_link(&config, folder.join("other"))?;
         live.look(Duration::ZERO);
         assert_eq!(followed()?, [true; 4]);
