@@ -17,12 +17,15 @@ mod serving;
 mod sites;
 
 use std::fs;
+use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread;
 use std::time::{Duration, Instant};
 
+use flate2::Compression;
+use flate2::write::GzEncoder;
 use hausblatt_core::check::SEEN;
 use mimalloc::MiMalloc;
 use rounds::{Processors, measure, median, repeated, taken_since};
@@ -430,8 +433,37 @@ fn large(rounds: usize) {
     let mut peak = [peak_of_build(&hausblatt, &many, &folder.path().join("plain"))];
     report("MB at most, 100,000 entries", &mut peak, Reach::AtMost(300.0));
     sites::fill(&many);
-    let mut peak = [peak_of_build(&hausblatt, &many, &folder.path().join("full"))];
+    let full = folder.path().join("full");
+    let mut peak = [peak_of_build(&hausblatt, &many, &full)];
     report("MB at most, with listings, terms, periods, feed and search", &mut peak, Reach::AtMost(400.0));
+    sites::vary(&many, 100_000);
+    let varied = folder.path().join("varied");
+    run(&hausblatt, &["build", "-q", "--jobs", "2", "--site", text(&many), "--out", text(&varied)]);
+    for (what, words) in [("one word", 1), ("two words", 2), ("three words", 3)] {
+        let mut loaded = [first_search(&varied.join("search"), words)];
+        report(&format!("kB at most for a first search of {what}"), &mut loaded, Reach::AtMost(200.0));
+    }
+}
+
+/// How many kB, compressed, a browser that has nothing yet loads at most for a search of so many words, each of three letters or
+/// more, and its first twenty results: the page, the script, the list of parts, the largest parts of words, and the largest
+/// blocks of results.
+fn first_search(search: &Path, words: usize) -> f64 {
+    let compressed = |file: &Path| {
+        let mut out = GzEncoder::new(Vec::new(), Compression::default());
+        out.write_all(&fs::read(file).unwrap()).unwrap();
+        out.finish().unwrap().len()
+    };
+    let largest = |beginning: &str, count: usize| {
+        let files = fs::read_dir(search.join("index")).unwrap().map(|file| file.unwrap());
+        let files = files.filter(|file| file.file_name().to_str().unwrap().starts_with(beginning));
+        let mut sizes: Vec<usize> = files.map(|file| compressed(&file.path())).collect();
+        sizes.sort_unstable();
+        assert!(sizes.len() >= count, "{} files of the index begin with {beginning}", sizes.len());
+        sizes.iter().rev().take(count).sum::<usize>()
+    };
+    let always = ["index.html", "search.js", "index.json"].map(|name| compressed(&search.join(name)));
+    (always.iter().sum::<usize>() + largest("w-", words) + largest("e-", 20)) as f64 / 1000.0
 }
 
 fn million() {

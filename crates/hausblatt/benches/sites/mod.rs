@@ -42,13 +42,51 @@ pub fn fill(site: &Path) {
     put(site, "themes/plain/templates/listing.html", LISTING);
 }
 
-fn entry(number: usize) -> String {
-    let mut text = format!(
-        "---\ntitle: Note {number} on beds & drawers\ndate: 2026-03-{:02}\nplace: Sorting room\nseats: {}\nfamily: [family-{}]\n---\n",
+/// Gives each entry a title and a text of its own, of words that are as often as those of a language: the second half as often as
+/// the first, and so on.
+pub fn vary(site: &Path, entries: usize) {
+    for number in 0..entries {
+        let mut words = words(number as u64 + 1);
+        let title: Vec<String> = words.by_ref().take(6).collect();
+        let text: Vec<String> = words.take(250).collect();
+        let text = format!("{}{}\n", front_matter(number, &title.join(" ")), text.join(" "));
+        put(site, &format!("content/notes/note-{number}.md"), &text);
+    }
+}
+
+/// Words at random, the same for the same seed, which is not 0: out of 30,000, each as rare as it comes late among them.
+fn words(mut seed: u64) -> impl Iterator<Item = String> {
+    const SYLLABLES: [&str; 40] = [
+        "ba", "ce", "di", "fo", "gu", "ha", "je", "ki", "lo", "mu", "na", "pe", "ri", "so", "tu", "va", "we", "zi",
+        "bo", "cu", "dan", "fer", "gil", "hon", "jur", "kal", "les", "min", "nor", "put", "ran", "set", "til", "vol",
+        "wun", "zar", "bel", "col", "dur", "fin",
+    ];
+    std::iter::repeat_with(move || {
+        seed ^= seed << 13;
+        seed ^= seed >> 7;
+        seed ^= seed << 17;
+        let at_random = (seed >> 11) as f64 / (1u64 << 53) as f64;
+        let mut which = 30_000f64.powf(at_random) as usize;
+        let mut word = String::new();
+        while which > 0 {
+            word.push_str(SYLLABLES[which % SYLLABLES.len()]);
+            which /= SYLLABLES.len();
+        }
+        word
+    })
+}
+
+fn front_matter(number: usize, title: &str) -> String {
+    format!(
+        "---\ntitle: {title}\ndate: 2026-03-{:02}\nplace: Sorting room\nseats: {}\nfamily: [family-{}]\n---\n",
         number % 28 + 1,
         number % 17,
         number % 20
-    );
+    )
+}
+
+fn entry(number: usize) -> String {
+    let mut text = front_matter(number, &format!("Note {number} on beds & drawers"));
     for part in 0..5 {
         text.push_str(&format!(
             "## Part {part}\n\nThe *{number}th* envelope went out in **spring** and came back in autumn, with a [label](/labels/) and `{part}` beans. \

@@ -2,7 +2,7 @@
 //! of results loads a part for each word and a few blocks, at any size of the site.
 //!
 //! A part holds all words that begin as its name says, unless that would be too much. Then it holds the word that it is
-//! called by, and in `all` what begins so, and there is a part for each next letter.
+//! called by, and in `all` what begins so and counts more than that word, and there is a part for each next letter.
 
 use std::borrow::Cow;
 use std::collections::BTreeMap;
@@ -13,14 +13,15 @@ use rayon::prelude::*;
 use serde::Serialize;
 use xxhash_rust::xxh3::{Xxh3, xxh3_64};
 
-use crate::model::search::{Entry, KeptWords, is_long, numbers};
+use crate::model::search::{Entry, KeptWords, WEIGHTS, is_long, numbers};
 
 /// The most bytes of a part that could be divided.
 const MOST: usize = 48 << 10;
 /// The most characters of a part's name: with those of other alphabets by their numbers, it is the name of a file all the same.
 const LONGEST: usize = 24;
-/// How many numbers a block of results is for.
-const BLOCK: u32 = 64;
+/// How many numbers a block of results is for. The first twenty results may be in as many blocks: a few neighbours of each
+/// are loaded, too.
+const BLOCK: u32 = 16;
 /// How many words of a summary are shown.
 const SUMMARY: usize = 40;
 /// The digits of numbers in lists: five bits each, and whether more follow.
@@ -93,8 +94,9 @@ impl Places<'_> {
         self.0.iter().all(|list| list.is_empty())
     }
 
+    /// How many bytes they take as they are written.
     fn size(&self) -> usize {
-        self.0.iter().map(|list| list.len() + 3).sum()
+        self.0.iter().map(|list| coded_size(list) + 3).sum()
     }
 
     /// As it is written: the numbers of each place as the distances between them, without empty places at the end.
@@ -126,10 +128,25 @@ struct Part<'p> {
     all: Option<Vec<String>>,
 }
 
+/// A word with where it is, before it is written.
+#[derive(Clone, Copy, Debug)]
+struct PlannedWord<'w> {
+    word: &'w str,
+    places: Places<'w>,
+    /// How many bytes it takes as it is written.
+    size: usize,
+}
+
+impl<'w> PlannedWord<'w> {
+    fn new(word: &'w str, places: Places<'w>) -> Self {
+        Self { word, places, size: word.len() + places.size() }
+    }
+}
+
 /// A part, before it is written.
 struct PlannedPart<'w> {
     name: &'w str,
-    words: &'w [(&'w str, Places<'w>)],
+    words: &'w [PlannedWord<'w>],
     /// Whether only the word that is called as the part is written, with all that begin so.
     is_divided: bool,
 }
@@ -146,13 +163,13 @@ pub(crate) fn files(entries: &[Entry<'_>], kept: &KeptWords) -> serde_json::Resu
     let list = |at: usize| &flat[at.checked_sub(1).map_or(0, |before| ends[before])..ends[at]];
     let places = |word: usize| Places([0, 1, 2].map(|place| list(word * 3 + place)));
     // Words are kept for a while after the last entry that has them.
-    let all = (0..kept.count()).map(|word| (kept.word(word as u32), places(word)));
-    let mut all: Vec<(&str, Places<'_>)> = all.filter(|(_, places)| !places.is_empty()).collect();
-    all.par_sort_unstable_by(|(a, _), (b, _)| a.cmp(b));
-    let of_titles = all.iter().filter(|(_, places)| !places.0[0].is_empty());
-    let titles: Vec<(&str, Places<'_>)> =
-        of_titles.map(|(word, places)| (*word, Places([places.0[0], &[], &[]]))).collect();
-    all.retain(|(word, _)| is_long(word));
+    let all = (0..kept.count()).into_par_iter().map(|word| PlannedWord::new(kept.word(word as u32), places(word)));
+    let mut all: Vec<PlannedWord<'_>> = all.filter(|word| !word.places.is_empty()).collect();
+    all.par_sort_unstable_by(|a, b| a.word.cmp(b.word));
+    let of_titles = all.par_iter().filter(|word| !word.places.0[0].is_empty());
+    let titles: Vec<PlannedWord<'_>> =
+        of_titles.map(|word| PlannedWord::new(word.word, Places([word.places.0[0], &[], &[]]))).collect();
+    all.retain(|word| is_long(word.word));
     let (mut of_words, mut of_titles) = (Vec::new(), Vec::new());
     divide(&all, 0, LONGEST, &mut of_words);
     divide(&titles, 0, 1, &mut of_titles);
@@ -205,10 +222,10 @@ fn inverted(order: &[(u32, usize)], entries: &[Entry<'_>], kept: &KeptWords) -> 
 
 /// Divides sorted words that begin with the same `depth` characters into parts that are not too large, or have a name of
 /// so many characters.
-fn divide<'w>(words: &'w [(&'w str, Places<'w>)], depth: usize, deepest: usize, parts: &mut Vec<PlannedPart<'w>>) {
-    let Some(((first, _), rest)) = words.split_first() else { return };
-    let name = beginning(first, depth);
-    let size: usize = words.iter().map(|(word, places)| word.len() + places.size()).sum();
+fn divide<'w>(words: &'w [PlannedWord<'w>], depth: usize, deepest: usize, parts: &mut Vec<PlannedPart<'w>>) {
+    let Some((first, rest)) = words.split_first() else { return };
+    let name = beginning(first.word, depth);
+    let size: usize = words.iter().map(|word| word.size).sum();
     if size <= MOST || depth == deepest || rest.is_empty() {
         parts.push(PlannedPart { name, words, is_divided: false });
         return;
@@ -217,8 +234,8 @@ fn divide<'w>(words: &'w [(&'w str, Places<'w>)], depth: usize, deepest: usize, 
     if is_long(name) {
         parts.push(PlannedPart { name, words, is_divided: true });
     }
-    let longer = if first.len() == name.len() { rest } else { words };
-    for words in longer.chunk_by(|(a, _), (b, _)| beginning(a, depth + 1) == beginning(b, depth + 1)) {
+    let longer = if first.word.len() == name.len() { rest } else { words };
+    for words in longer.chunk_by(|a, b| beginning(a.word, depth + 1) == beginning(b.word, depth + 1)) {
         divide(words, depth + 1, deepest, parts);
     }
 }
@@ -229,28 +246,38 @@ fn beginning(word: &str, characters: usize) -> &str {
 
 impl PlannedPart<'_> {
     fn text(&self) -> serde_json::Result<String> {
-        let own = self.words.iter().filter(|(word, _)| !self.is_divided || *word == self.name);
-        let words = own.map(|(word, places)| (*word, places.coded())).collect();
+        let (own, longer): (Vec<&PlannedWord<'_>>, Vec<&PlannedWord<'_>>) =
+            self.words.iter().partition(|word| !self.is_divided || word.word == self.name);
+        let words = own.iter().map(|word| (word.word, word.places.coded())).collect();
         let all = self.is_divided.then(|| {
-            let longer: Vec<Places<'_>> =
-                self.words.iter().filter(|(word, _)| *word != self.name).map(|(_, places)| *places).collect();
-            let best = best_places(&longer);
-            Places(best.each_ref().map(Vec::as_slice)).coded()
+            let more = more_than(&own, &longer);
+            Places(more.each_ref().map(Vec::as_slice)).coded()
         });
         serde_json::to_string(&Part { words, all })
     }
 }
 
-/// For the best place of each entry: the numbers of the entries that have any of these words there.
-fn best_places(words: &[Places<'_>]) -> [Vec<u32>; 3] {
-    let last = words.iter().flat_map(|places| places.0).filter_map(|list| list.last().copied()).max();
+/// For the best place of each entry: the numbers of the entries that have any of the longer words there, unless the word itself,
+/// which counts twice, counts as much where they have that.
+fn more_than(own: &[&PlannedWord<'_>], longer: &[&PlannedWord<'_>]) -> [Vec<u32>; 3] {
+    let last = longer.iter().flat_map(|word| word.places.0).filter_map(|list| list.last().copied()).max();
     // A byte for each number takes less time than to put them in order.
     let mut best = vec![u8::MAX; last.map_or(0, |last| last as usize + 1)];
-    for places in words {
-        for (place, list) in (0u8..).zip(places.0) {
+    for word in longer {
+        for (place, list) in (0u8..).zip(word.places.0) {
             for number in list {
                 let known = &mut best[*number as usize];
                 *known = place.min(*known);
+            }
+        }
+    }
+    for word in own {
+        for (weight, list) in WEIGHTS.iter().zip(word.places.0) {
+            for number in list {
+                let Some(known) = best.get_mut(*number as usize) else { continue };
+                if WEIGHTS.get(usize::from(*known)).is_some_and(|of_longer| weight * 2 >= *of_longer) {
+                    *known = u8::MAX;
+                }
             }
         }
     }
@@ -270,20 +297,31 @@ fn file_name(name: &str) -> String {
     out
 }
 
+/// The distances between rising numbers.
+fn distances(numbers: &[u32]) -> impl Iterator<Item = u32> {
+    numbers.iter().scan(0, |next, number| {
+        let distance = number - *next;
+        *next = number + 1;
+        Some(distance)
+    })
+}
+
 /// Rising numbers as the distances between them.
 fn coded(numbers: &[u32]) -> String {
     let mut out = String::with_capacity(numbers.len() + 2);
-    let mut next = 0;
-    for &number in numbers {
-        let mut distance = number - next;
+    for mut distance in distances(numbers) {
         while distance >= 32 {
             out.push(char::from(DIGITS[(distance & 31) as usize | 32]));
             distance >>= 5;
         }
         out.push(char::from(DIGITS[distance as usize]));
-        next = number + 1;
     }
     out
+}
+
+/// The length of [`coded`] numbers.
+fn coded_size(numbers: &[u32]) -> usize {
+    distances(numbers).map(|distance| (u32::BITS - distance.leading_zeros()).div_ceil(5).max(1) as usize).sum()
 }
 
 #[cfg(test)]
@@ -308,6 +346,7 @@ mod tests {
     fn numbers_are_read_back() {
         for numbers in [&[][..], &[0], &[0, 1, 2], &[31, 63, 64, 97], &[5, 1000, 70_000, 4_000_000]] {
             assert_eq!(decoded(&coded(numbers)), numbers);
+            assert_eq!(coded(numbers).len(), coded_size(numbers), "{numbers:?}");
         }
         assert_eq!(coded(&[0, 1, 2, 40]), "000b1");
     }
@@ -315,8 +354,8 @@ mod tests {
     #[test]
     fn words_are_divided_where_they_are_many() {
         let list: Vec<u32> = (0..20_000).collect();
-        let words: Vec<(&str, Places<'_>)> =
-            ["bea", "bean", "beans", "bed", "bef", "pea"].map(|word| (word, Places([&[1], &[], &list]))).into();
+        let words: Vec<PlannedWord<'_>> =
+            ["bea", "bean", "beans", "bed", "bef", "pea"].map(|word| planned(word, [&[1], &[], &list])).into();
         let mut parts = Vec::new();
         divide(&words, 0, usize::MAX, &mut parts);
         let shown: Vec<_> = parts.iter().map(|part| (part.name, part.words.len(), part.is_divided)).collect();
@@ -325,14 +364,42 @@ mod tests {
             [("bea", 3, true), ("bean", 2, false), ("bed", 1, false), ("bef", 1, false), ("p", 1, false)]
         );
         let text = parts[0].text().unwrap();
-        assert!(
-            text.starts_with("{\"words\":{\"bea\":[\"1\",\"\",\"000") && text.contains("\"all\":[\"1\",\"\",\"0100")
-        );
-        let all = best_places(&words.iter().map(|(_, places)| *places).collect::<Vec<_>>());
-        assert_eq!((all[0].as_slice(), all[1].len(), all[2].len()), (&[1][..], 0, 19_999));
+        assert!(text.starts_with("{\"words\":{\"bea\":[\"1\",\"\",\"000") && text.ends_with("\"all\":[]}"));
         let mut few = Vec::new();
         divide(&words[..1], 0, usize::MAX, &mut few);
         assert_eq!(few[0].name, "");
+    }
+
+    fn planned<'w>(word: &'w str, places: [&'w [u32]; 3]) -> PlannedWord<'w> {
+        PlannedWord::new(word, Places(places))
+    }
+
+    /// Numbers that are far from one another take more bytes each, and a part has so many bytes, not numbers.
+    #[test]
+    fn parts_are_measured_as_they_are_written() {
+        let near: Vec<u32> = (0..20_000).collect();
+        let far: Vec<u32> = (0..20_000).map(|number| number * 40).collect();
+        let names = |list: &[u32]| {
+            let words = [planned("bean", [&[], &[], list]), planned("peas", [&[], &[], list])];
+            let mut parts = Vec::new();
+            divide(&words, 0, LONGEST, &mut parts);
+            parts.iter().map(|part| part.name.to_owned()).collect::<Vec<_>>()
+        };
+        assert_eq!((names(&near), names(&far)), (vec![String::new()], vec!["b".to_owned(), "p".to_owned()]));
+        let text =
+            PlannedPart { name: "", words: &[planned("bean", [&[], &[], &far])], is_divided: false }.text().unwrap();
+        assert_eq!(text.len(), 20_000 * 2 - 1 + "{\"words\":{\"bean\":[\"\",\"\",\"\"]}}".len());
+    }
+
+    /// A whole word counts twice, so longer words are of use only where they are in a better place by more than that.
+    #[test]
+    fn what_begins_so_is_listed_where_it_counts_more_than_the_word_itself() {
+        let own = planned("bed", [&[1, 2], &[3, 4], &[5, 6, 7]]);
+        let (one, other) =
+            (planned("beds", [&[1, 3, 5, 9], &[4, 6, 10], &[7, 11]]), planned("bedside", [&[], &[9], &[2]]));
+        assert_eq!(more_than(&[&own], &[&one, &other]), [vec![3, 5, 9], vec![6, 10], vec![11]]);
+        assert_eq!(more_than(&[], &[&one]), [vec![1, 3, 5, 9], vec![4, 6, 10], vec![7, 11]]);
+        assert_eq!(more_than(&[&own], &[]), [vec![], vec![], vec![] as Vec<u32>]);
     }
 
     /// Words may be as long as a text, and begin alike as far.
@@ -341,8 +408,7 @@ mod tests {
         for letter in ["x", "豆", "𒀀"] {
             let long = letter.repeat(20_000);
             let words = [format!("{long}a"), format!("{long}b"), format!("{long}c")];
-            let all: Vec<(&str, Places<'_>)> =
-                words.iter().map(|word| (word.as_str(), Places([&[1], &[], &[]]))).collect();
+            let all: Vec<PlannedWord<'_>> = words.iter().map(|word| planned(word, [&[1], &[], &[]])).collect();
             let mut parts = Vec::new();
             divide(&all, 0, LONGEST, &mut parts);
             let longest = parts.iter().map(|part| file_name(part.name).len()).max().unwrap_or(0);
