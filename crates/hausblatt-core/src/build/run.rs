@@ -487,12 +487,12 @@ impl EarlierPages<'_, '_> {
                 outcome
             })
             .collect();
-        let blocks = index.files.iter().zip(&written).filter_map(|((path, content), outcome)| {
+        let files = index.files.iter().zip(&written).filter_map(|((path, content), outcome)| {
             let (_, kept) = outcome.kept.iter().find(|(other, _)| **other == **path)?;
             Some((path.clone(), (index.key(content)?, kept.hash)))
         });
-        let blocks = blocks.collect();
-        index.keep(out, blocks);
+        let files = files.collect();
+        index.keep(out, files);
         written
     }
 

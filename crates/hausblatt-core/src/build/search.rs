@@ -10,7 +10,7 @@ use crate::build::record::Kept;
 use crate::build::write::OutputFolder;
 use crate::build::{BuildError, Options};
 use crate::files::edit;
-use crate::model::search::{self, Entry, KeptWords, SearchContent};
+use crate::model::search::{self, Entry, KeptWords, SearchContent, SearchLists};
 use crate::render::page::search_files;
 use crate::render::search::entries;
 use crate::schema::config;
@@ -27,6 +27,7 @@ pub(super) struct SearchIndex<'w> {
     /// The words of the entries, and whether they are others than those that are kept.
     words: KeptWords,
     has_changed: bool,
+    lists: SearchLists,
     /// The files of this part of the site, by their paths below the output folder.
     pub(super) files: Vec<(String, SearchContent)>,
 }
@@ -44,11 +45,15 @@ impl<'w> SearchIndex<'w> {
         let mut words = known.map(|bytes| KeptWords::read(&bytes)).unwrap_or_default();
         let entries = entries(world);
         let has_changed = words.update(&entries);
-        let files = search::files(&entries, &words);
-        let files = files.map_err(|error| BuildError::Io(options.out.join(&script), error.into()))?;
+        let is_wanted = |path: &str, key: u64| {
+            let path = format!("{folder}{path}");
+            options.part.holds(&path) && words.file(&path, key).is_none()
+        };
+        let made = search::files(&entries, &words, is_wanted);
+        let (files, lists) = made.map_err(|error| BuildError::Io(options.out.join(&script), error.into()))?;
         let files = files.into_iter().map(|file| (format!("{folder}{}", file.path), file.content));
         let files = files.filter(|(path, _)| options.part.holds(path)).collect();
-        Ok(Some(Self { entries, words, has_changed, files }))
+        Ok(Some(Self { entries, words, has_changed, lists, files }))
     }
 
     /// The text of a file.
@@ -56,27 +61,27 @@ impl<'w> SearchIndex<'w> {
     /// # Errors
     /// When it can't be written as JSON.
     pub(super) fn text<'s>(&self, content: &'s SearchContent) -> serde_json::Result<Cow<'s, str>> {
-        content.text(&self.entries)
+        self.lists.text(content, &self.entries, &self.words)
     }
 
-    /// A digest of what a block is made of; none for another file.
+    /// A digest of what a part or a block is made of; none for another file.
     pub(super) fn key(&self, content: &SearchContent) -> Option<u64> {
         content.key(&self.entries)
     }
 
     /// Whether a file that was kept is the one that would be made.
     pub(super) fn is_known(&self, path: &str, content: &SearchContent, kept: &Kept) -> bool {
-        self.key(content).and_then(|key| self.words.block(path, key)).is_some_and(|hash| hash == kept.hash)
+        self.key(content).and_then(|key| self.words.file(path, key)).is_some_and(|hash| hash == kept.hash)
     }
 
-    /// Keeps the words and the digests of the blocks, where anything has changed; that they can't be kept only costs time.
-    pub(super) fn keep(self, out: OutputFolder<'_>, blocks: BTreeMap<String, (u64, u64)>) {
+    /// Keeps the words and the digests of parts and blocks, where anything has changed; that they can't be kept only costs time.
+    pub(super) fn keep(self, out: OutputFolder<'_>, files: BTreeMap<String, (u64, u64)>) {
         let Self { mut words, has_changed, entries, .. } = self;
         // What was edited meanwhile has words that are not those of its digest.
         if entries.iter().any(|entry| entry.content.node.has_changed()) {
             return;
         }
-        if words.keep_blocks(blocks) || has_changed {
+        if words.keep_files(files) || has_changed {
             let _ = edit::replace(out.files, &out.folder.join(WORDS), &words.bytes());
         }
     }

@@ -557,3 +557,50 @@ fn a_record_of_another_version_keeps_no_page() {
     assert!(said.out.contains("0 files written") && said.code == 0, "{}", said.whole());
     assert!(put_out(&site, "built") == before);
 }
+
+/// Parts that are as they were are not made again: here with words that are in so many entries that parts are divided.
+#[test]
+fn a_search_after_edits_is_that_of_a_first_build() {
+    let site = Site::small();
+    site.write("hausblatt.toml", format!("{}\n[search]\naddress = \"/search/\"\n", site.read("hausblatt.toml")));
+    let entry = |number: usize| format!("content/journal/2026-05-02-row-{number}.md");
+    let text = |number: usize, more: &str| {
+        let words: Vec<String> =
+            (0..90).filter(|word| (number + word) % 3 > 0).map(|word| format!("beas{word}")).collect();
+        format!("---\ntitle: Row {number} of bed{}\n---\nbeas {} {more}\n", number % 7, words.join(" "))
+    };
+    (0..900).for_each(|number| site.write(&entry(number), text(number, "")));
+    let mut steps = 0;
+    let mut is_as_first = |what: &str, written: Option<&[&str]>| {
+        let said = site.run(&["build", "--changed-list", "changed"]);
+        assert_eq!(said.code, 0, "{what}: {}", said.whole());
+        let changed = site.read("changed");
+        let changed: Vec<&str> = changed.lines().filter_map(|line| line.strip_prefix("search/index/")).collect();
+        assert!(written.is_none_or(|written| written == changed), "{what}: {changed:?}");
+        steps += 1;
+        let first = format!("first-{steps}");
+        assert_eq!(site.run(&["build", "--out", &first]).code, 0, "{what}");
+        let (over, first) = (site.tree("built/search"), site.tree(&format!("{first}/search")));
+        let differing: Vec<&str> =
+            over.iter().zip(&first).filter(|(a, b)| a != b).map(|((path, _), _)| path.as_str()).collect();
+        assert!(over.len() == first.len() && differing.is_empty(), "{what}: {differing:?}");
+    };
+    is_as_first("the first build", None);
+    let divided: serde_json::Value = serde_json::from_str(&site.read("built/search/index/w-beas.json")).unwrap();
+    assert_eq!(divided["words"].as_object().unwrap().keys().collect::<Vec<_>>(), ["beas"]);
+    is_as_first("nothing", Some(&[]));
+    site.write(&entry(7), text(7, "bramble"));
+    is_as_first("a word that is new", Some(&["w-br.json"]));
+    site.write(&entry(7), text(7, "beas2 bramble"));
+    is_as_first("a word that others have, too", Some(&["w-beas2.json"]));
+    site.write(&entry(7), text(7, ""));
+    is_as_first("both gone", Some(&["w-beas2.json", "w-br.json"]));
+    site.write(&entry(8), text(8, "").replace("Row 8 of", "Beas row"));
+    is_as_first("another title", Some(&["e-36.json", "t-.json", "w-bea.json", "w-beas.json"]));
+    fs::remove_file(site.path("built/search/index/w-beas.json")).unwrap();
+    fs::write(site.path("built/search/index/t-.json"), "{}").unwrap();
+    is_as_first("a part lost, another overwritten", Some(&["t-.json", "w-beas.json"]));
+    fs::remove_file(site.path("built/.hausblatt-search")).unwrap();
+    site.write(&entry(9), text(9, "bramble"));
+    is_as_first("no words kept", Some(&["w-br.json"]));
+}

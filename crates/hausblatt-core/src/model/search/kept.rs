@@ -25,8 +25,8 @@ pub(crate) struct KeptWords {
     /// By digest, where the words of an entry are in `coded`: from here, so many bytes.
     entries: FxHashMap<u64, (usize, usize)>,
     coded: Vec<u8>,
-    /// By path, the digest of what a block was made of, and of its text.
-    blocks: BTreeMap<String, (u64, u64)>,
+    /// By path, the digest of what a part or a block was made of, and of its text.
+    files: BTreeMap<String, (u64, u64)>,
 }
 
 /// A number in groups of seven bits, the last ones first (LEB128).
@@ -85,7 +85,7 @@ impl KeptWords {
             let path = std::str::from_utf8(bytes.get(at..at.checked_add(length)?)?).ok()?;
             at += length;
             let (key, rest) = bytes.get(at..)?.split_first_chunk()?;
-            kept.blocks.insert(path.to_owned(), (u64::from_le_bytes(*key), u64::from_le_bytes(*rest.first_chunk()?)));
+            kept.files.insert(path.to_owned(), (u64::from_le_bytes(*key), u64::from_le_bytes(*rest.first_chunk()?)));
             at += 16;
         }
         Some(kept)
@@ -105,8 +105,8 @@ impl KeptWords {
             put(length as u64, &mut body);
             body.extend(&self.coded[at..at + length]);
         }
-        put(self.blocks.len() as u64, &mut body);
-        for (path, (key, hash)) in &self.blocks {
+        put(self.files.len() as u64, &mut body);
+        for (path, (key, hash)) in &self.files {
             put(path.len() as u64, &mut body);
             body.extend(path.as_bytes());
             body.extend(key.to_le_bytes());
@@ -128,8 +128,8 @@ impl KeptWords {
         let has_changed = !unknown.is_empty() || self.entries.len() != count;
         // Once more than half of it is of entries that are gone, all is found anew.
         if self.entries.values().map(|(_, length)| length).sum::<usize>() * 2 < self.coded.len() {
-            let blocks = std::mem::take(&mut self.blocks);
-            *self = Self { blocks, ..Self::default() };
+            let files = std::mem::take(&mut self.files);
+            *self = Self { files, ..Self::default() };
             return self.update(entries) || has_changed;
         }
         if unknown.is_empty() {
@@ -159,16 +159,22 @@ impl KeptWords {
         true
     }
 
-    /// The digest of the text of a block that was made of what has this digest, if it was the last one there.
-    pub(crate) fn block(&self, path: &str, key: u64) -> Option<u64> {
-        self.blocks.get(path).filter(|(known, _)| *known == key).map(|(_, hash)| *hash)
+    /// The digest of the text of a file that was made of what has this digest, if it was the last one there.
+    pub(crate) fn file(&self, path: &str, key: u64) -> Option<u64> {
+        self.files.get(path).filter(|(known, _)| *known == key).map(|(_, hash)| *hash)
     }
 
-    /// Keeps the digests of all blocks: of what each was made of, and of its text. Tells whether any is another one.
-    pub(crate) fn keep_blocks(&mut self, blocks: BTreeMap<String, (u64, u64)>) -> bool {
-        let has_changed = self.blocks != blocks;
-        self.blocks = blocks;
+    /// Keeps the digests of all parts and blocks: of what each was made of, and of its text. Tells whether any is another one.
+    pub(crate) fn keep_files(&mut self, files: BTreeMap<String, (u64, u64)>) -> bool {
+        let has_changed = self.files != files;
+        self.files = files;
         has_changed
+    }
+
+    /// These words, of no entry.
+    #[cfg(test)]
+    pub(crate) fn of(words: &[&str]) -> Self {
+        Self { words: words.iter().map(|word| Box::from(*word)).collect(), ..Self::default() }
     }
 
     /// A word by its number.
@@ -210,7 +216,7 @@ mod tests {
 
     #[test]
     fn what_is_not_whole_is_not_believed() {
-        let mut kept = KeptWords { words: vec!["bean".into(), "pea".into()], ..KeptWords::default() };
+        let mut kept = KeptWords::of(&["bean", "pea"]);
         put(1 << 2 | 1, &mut kept.coded);
         kept.entries.insert(7, (0, 1));
         let bytes = kept.bytes();

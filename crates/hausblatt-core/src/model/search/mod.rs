@@ -3,6 +3,7 @@
 mod entries;
 mod index;
 mod kept;
+mod lists;
 mod numbers;
 mod published;
 mod words;
@@ -11,7 +12,7 @@ pub(crate) use entries::{Entry, entry};
 pub use index::Index;
 pub(crate) use kept::KeptWords;
 pub(crate) use numbers::numbers;
-pub(crate) use published::{SearchContent, files};
+pub(crate) use published::{SearchContent, SearchLists, files};
 pub(crate) use words::{asked, is_long};
 
 /// The script that answers in the browser: it ranks as [`Index::find`] does.
