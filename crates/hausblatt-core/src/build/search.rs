@@ -76,7 +76,9 @@ impl<'w> SearchIndex<'w> {
 
     /// Keeps the words and the digests of parts and blocks, where anything has changed; that they can't be kept only costs time.
     pub(super) fn keep(self, out: OutputFolder<'_>, files: BTreeMap<String, (u64, u64)>) {
-        let Self { mut words, has_changed, entries, .. } = self;
+        let Self { mut words, has_changed, entries, lists, files: made } = self;
+        // What is kept needs room of its own.
+        drop((lists, made));
         // What was edited meanwhile has words that are not those of its digest.
         if entries.iter().any(|entry| entry.content.node.has_changed()) {
             return;

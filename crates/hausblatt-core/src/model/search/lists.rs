@@ -89,54 +89,45 @@ impl Postings<'_> {
 
     /// The places of words, listed.
     pub(super) fn lists(&self, counted: &[Counted], is_wanted: impl Fn(u32) -> bool) -> Lists {
-        let mut starts = Vec::with_capacity(counted.len());
         let mut room = 0;
+        let mut ends: Vec<[usize; 3]> = Vec::with_capacity(counted.len());
         for (word, counted) in (0u32..).zip(counted) {
-            starts.push(is_wanted(word).then_some(room));
-            if is_wanted(word) {
-                room += counted.counts.iter().sum::<u32>() as usize;
-            }
+            let wanted = usize::from(is_wanted(word));
+            ends.push(counted.counts.map(|count| {
+                let start = room;
+                room += count as usize * wanted;
+                start
+            }));
         }
-        let mut next: Vec<[usize; 3]> = starts
-            .iter()
-            .zip(counted)
-            .map(|(start, counted)| {
-                let [first, second, _] = counted.counts.map(|count| count as usize);
-                start.map_or([usize::MAX; 3], |start| [start, start + first, start + first + second])
-            })
-            .collect();
+        // They are the starts, until all numbers are in.
         let mut numbers = vec![0; room];
         self.each(|number, word, place| {
-            let next = next.get_mut(word as usize).and_then(|next| next.get_mut(usize::from(place)));
-            if let Some(next) = next.filter(|next| **next < room) {
-                numbers[*next] = number;
-                *next += 1;
+            let end = ends.get_mut(word as usize).and_then(|ends| ends.get_mut(usize::from(place)));
+            if let Some(end) = end.filter(|_| is_wanted(word)) {
+                numbers[*end] = number;
+                *end += 1;
             }
         });
-        Lists { starts, numbers }
+        Lists { ends, numbers }
     }
 }
 
-/// The numbers of the entries of some words.
-#[derive(Debug, Default)]
+/// The numbers of the entries of words.
+#[derive(Debug)]
 pub(super) struct Lists {
-    /// Where those of each word begin in `numbers`; none for a word that is not listed.
-    starts: Vec<Option<usize>>,
+    /// Where those of each word and place end in `numbers`, which is where the next ones begin.
+    ends: Vec<[usize; 3]>,
     /// Those of each word and place, in rising order, behind one another.
     numbers: Vec<u32>,
 }
 
 impl Lists {
     /// Those of a word; none where it is not listed.
-    pub(super) fn of(&self, word: u32, counted: &[Counted]) -> Option<Places<'_>> {
-        let counts = counted.get(word as usize)?.counts;
-        let mut at = (*self.starts.get(word as usize)?)?;
-        let mut places = [&[][..]; 3];
-        for (list, count) in places.iter_mut().zip(counts) {
-            *list = self.numbers.get(at..at + count as usize)?;
-            at += count as usize;
-        }
-        Some(Places(places))
+    pub(super) fn of(&self, word: u32) -> Places<'_> {
+        let word = word as usize;
+        let before = word.checked_sub(1).and_then(|before| self.ends.get(before)).map_or(0, |ends| ends[2]);
+        let [first, second, third] = self.ends.get(word).copied().unwrap_or([before; 3]);
+        Places([before..first, first..second, second..third].map(|list| &self.numbers[list]))
     }
 }
 

@@ -105,6 +105,8 @@ pub(crate) struct Part {
     is_of_titles: bool,
     /// A digest of all this, with the words and where they are.
     key: u64,
+    /// As it is written, where it is to be made.
+    text: Option<String>,
 }
 
 impl Part {
@@ -119,7 +121,7 @@ impl Part {
         }
         let words = planned.words.iter().map(|word| word.number).collect();
         let name = planned.name.to_owned();
-        Self { name, words, is_divided: planned.is_divided, is_of_titles, key: all.digest() }
+        Self { name, words, is_divided: planned.is_divided, is_of_titles, key: all.digest(), text: None }
     }
 
     fn path(&self) -> String {
@@ -167,15 +169,12 @@ struct PlannedPart<'w> {
     is_divided: bool,
 }
 
-/// What the files of the index are written of.
+/// What files of the index are written of that have no text yet.
 #[derive(Debug)]
 pub(crate) struct SearchLists {
     /// The number of each entry, with its place among them, in rising order.
     order: Vec<(u32, usize)>,
-    counted: Vec<Counted>,
-    /// The places of words of parts that are to be made.
-    wanted: Lists,
-    /// Those of all words, for a part that was lost.
+    /// Where all words are, for a part that was not to be made, and was lost.
     all: OnceLock<Lists>,
 }
 
@@ -191,15 +190,11 @@ impl SearchLists {
         kept: &KeptWords,
     ) -> serde_json::Result<Cow<'c, str>> {
         match content {
-            SearchContent::Text(text) => Ok(text.into()),
+            SearchContent::Text(text) | SearchContent::Part(Part { text: Some(text), .. }) => Ok(text.into()),
             SearchContent::Part(part) => {
-                let listed = |word: u32| {
-                    self.wanted.of(word, &self.counted).or_else(|| {
-                        let postings = Postings { order: &self.order, entries, kept };
-                        self.all.get_or_init(|| postings.lists(&self.counted, |_| true)).of(word, &self.counted)
-                    })
-                };
-                part.text(kept, |word| listed(word).unwrap_or_default()).map(Cow::from)
+                let postings = Postings { order: &self.order, entries, kept };
+                let lists = self.all.get_or_init(|| postings.lists(&postings.counted(), |_| true));
+                part.text(kept, |word| lists.of(word)).map(Cow::from)
             }
             SearchContent::Block(block) => {
                 let entries = block.iter().filter_map(|&(number, at)| Some((number, entries.get(at)?)));
@@ -213,8 +208,8 @@ impl SearchLists {
     }
 }
 
-/// All files of the index of these entries, whose words are among those that are kept; and what they are written of, for
-/// those that are to be made as `is_wanted` tells by path and key.
+/// All files of the index of these entries, whose words are among those that are kept; and what they are written of, but for
+/// those that are to be made, as `is_wanted` tells by path and key: they have their texts.
 ///
 /// # Errors
 /// When they can't be written as JSON.
@@ -228,9 +223,34 @@ pub(crate) fn files(
     order.sort_unstable_by_key(|(number, _)| *number);
     let postings = Postings { order: &order, entries, kept };
     let counted = postings.counted();
+    let (list, mut parts) = planned(entries.len(), kept, &counted)?;
+    let mut made: Vec<&mut Part> = parts.iter_mut().filter(|part| is_wanted(&part.path(), part.key)).collect();
+    if !made.is_empty() {
+        let mut is_listed = vec![false; counted.len()];
+        made.iter().flat_map(|part| &part.words).for_each(|word| is_listed[*word as usize] = true);
+        let lists = postings.lists(&counted, |word| is_listed[word as usize]);
+        drop(counted);
+        made.par_iter_mut().try_for_each(|part| {
+            part.text = Some(part.text(kept, |word| lists.of(word))?);
+            Ok(())
+        })?;
+    }
+    let mut files: Vec<SearchFile> =
+        parts.into_iter().map(|part| SearchFile { path: part.path(), content: SearchContent::Part(part) }).collect();
+    for block in order.chunk_by(|(a, _), (b, _)| a / BLOCK == b / BLOCK) {
+        let number = block.first().map_or(0, |(number, _)| number / BLOCK);
+        files
+            .push(SearchFile { path: format!("index/e-{number}.json"), content: SearchContent::Block(block.to_vec()) });
+    }
+    files.push(SearchFile { path: "index.json".to_owned(), content: SearchContent::Text(list) });
+    Ok((files, SearchLists { order, all: OnceLock::new() }))
+}
+
+/// The parts that the words of so many entries come into, and the text of the list of them.
+fn planned(entries: usize, kept: &KeptWords, counted: &[Counted]) -> serde_json::Result<(String, Vec<Part>)> {
     // Words are kept for a while after the last entry that has them.
     let mut words: Vec<(&str, u32, &Counted)> = (0u32..)
-        .zip(&counted)
+        .zip(counted)
         .filter(|(_, counted)| counted.is_anywhere())
         .map(|(number, counted)| (kept.word(number), number, counted))
         .collect();
@@ -245,35 +265,19 @@ pub(crate) fn files(
         .filter(|(word, ..)| is_long(word))
         .map(|&(word, number, counted)| PlannedWord::new(word, number, &counted.sizes))
         .collect();
+    drop(words);
     let (mut of_words, mut of_titles) = (Vec::new(), Vec::new());
     divide(&long, 0, LONGEST, &mut of_words);
     divide(&titles, 0, 1, &mut of_titles);
     let list = Parts {
-        entries: entries.len(),
+        entries,
         block: BLOCK,
         words: of_words.iter().map(|part| part.name).collect(),
         titles: of_titles.iter().map(|part| part.name).collect(),
     };
-    let list = SearchContent::Text(serde_json::to_string(&list)?);
     let parts = of_words.iter().map(|part| (part, false)).chain(of_titles.iter().map(|part| (part, true)));
-    let parts: Vec<Part> = parts.map(|(part, is_of_titles)| Part::new(part, is_of_titles, &counted)).collect();
-    let mut is_listed = vec![false; counted.len()];
-    for part in parts.iter().filter(|part| is_wanted(&part.path(), part.key)) {
-        part.words.iter().for_each(|word| is_listed[*word as usize] = true);
-    }
-    let wanted = match is_listed.contains(&true) {
-        true => postings.lists(&counted, |word| is_listed[word as usize]),
-        false => Lists::default(),
-    };
-    let mut files: Vec<SearchFile> =
-        parts.into_iter().map(|part| SearchFile { path: part.path(), content: SearchContent::Part(part) }).collect();
-    for block in order.chunk_by(|(a, _), (b, _)| a / BLOCK == b / BLOCK) {
-        let number = block.first().map_or(0, |(number, _)| number / BLOCK);
-        files
-            .push(SearchFile { path: format!("index/e-{number}.json"), content: SearchContent::Block(block.to_vec()) });
-    }
-    files.push(SearchFile { path: "index.json".to_owned(), content: list });
-    Ok((files, SearchLists { order, counted, wanted, all: OnceLock::new() }))
+    let parts = parts.map(|(part, is_of_titles)| Part::new(part, is_of_titles, counted)).collect();
+    Ok((serde_json::to_string(&list)?, parts))
 }
 
 /// Divides sorted words that begin with the same `depth` characters into parts that are not too large, or have a name of
@@ -344,7 +348,7 @@ fn file_name(name: &str) -> String {
 mod tests {
     use super::*;
 
-    fn planned(word: &str, number: u32, size: u32) -> PlannedWord<'_> {
+    fn of_size(word: &str, number: u32, size: u32) -> PlannedWord<'_> {
         PlannedWord::new(word, number, &[0, 0, size])
     }
 
@@ -352,7 +356,7 @@ mod tests {
     fn words_are_divided_where_they_are_many() {
         let words: Vec<PlannedWord<'_>> = (0u32..)
             .zip(["bea", "bean", "beans", "bed", "bef", "pea"])
-            .map(|(number, word)| planned(word, number, 20_000))
+            .map(|(number, word)| of_size(word, number, 20_000))
             .collect();
         let mut parts = Vec::new();
         divide(&words, 0, usize::MAX, &mut parts);
@@ -369,7 +373,7 @@ mod tests {
     /// The words and their places in entries with these numbers.
     fn part(words: &[&str], is_divided: bool, is_of_titles: bool) -> (Part, KeptWords) {
         let kept = KeptWords::of(words);
-        let all: Vec<PlannedWord<'_>> = (0u32..).zip(words).map(|(number, word)| planned(word, number, 1)).collect();
+        let all: Vec<PlannedWord<'_>> = (0u32..).zip(words).map(|(number, word)| of_size(word, number, 1)).collect();
         let planned = PlannedPart { name: words[0], words: &all, is_divided };
         (Part::new(&planned, is_of_titles, &[]), kept)
     }
@@ -403,7 +407,7 @@ mod tests {
             let long = letter.repeat(20_000);
             let words = [format!("{long}a"), format!("{long}b"), format!("{long}c")];
             let all: Vec<PlannedWord<'_>> =
-                (0u32..).zip(&words).map(|(number, word)| planned(word, number, 1)).collect();
+                (0u32..).zip(&words).map(|(number, word)| of_size(word, number, 1)).collect();
             let mut parts = Vec::new();
             divide(&all, 0, LONGEST, &mut parts);
             let longest = parts.iter().map(|part| file_name(part.name).len()).max().unwrap_or(0);
