@@ -39,7 +39,7 @@ impl Counted {
     fn add(&mut self, number: u32, place: u8, digest: u64) {
         let place = usize::from(place.min(2));
         self.counts[place] += 1;
-        self.sizes[place] += digits(number - self.next[place]);
+        self.sizes[place] += digits(number.saturating_sub(self.next[place]));
         self.next[place] = number + 1;
         // What is added up is the same in any order, and different for each number and place.
         self.digest = self.digest.wrapping_add(digest.rotate_left(21 * place as u32));
@@ -136,7 +136,7 @@ fn coded(numbers: &[u32]) -> String {
     let mut out = String::with_capacity(numbers.len() + 2);
     let mut next = 0;
     for &number in numbers {
-        let mut distance = number - next;
+        let mut distance = number.saturating_sub(next);
         while distance >= 32 {
             out.push(char::from(DIGITS[(distance & 31) as usize | 32]));
             distance >>= 5;
