@@ -39,3 +39,7 @@ pub use model::request::Routed;
 pub use render::page::Page;
 pub use site::{Answer, At, LoadErrors, Site};
 pub use {bumpalo, jiff};
+
+/// The version of this program, with a digest of what it is compiled of: another one may make something else of the same
+/// site, so what one has kept is not used by another.
+pub const PROGRAM: &str = env!("HAUSBLATT_PROGRAM");

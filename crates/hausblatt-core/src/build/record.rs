@@ -14,6 +14,7 @@ use serde::ser::{SerializeMap, Serializer};
 use serde::{Deserialize, Serialize};
 use xxhash_rust::xxh3::Xxh3;
 
+use crate::PROGRAM;
 use crate::asking::SiteOptions;
 use crate::build::kept_pages::{KeptDependencies, MadeOf};
 use crate::build::write::{self, OutputFolder};
@@ -87,8 +88,8 @@ pub struct Record {
 /// All of a record but for the files, as it is written.
 #[derive(Serialize, Deserialize)]
 struct Rest<'r> {
-    /// That of the program.
-    version: Cow<'r, str>,
+    /// That which has written it.
+    program: Cow<'r, str>,
     digest: u64,
     /// Pages, bytes, files held.
     report: (usize, u64, usize),
@@ -196,7 +197,7 @@ impl Record {
             Some((numbered.next()?, kept.made_of.as_ref()?))
         });
         let rest = Rest {
-            version: env!("CARGO_PKG_VERSION").into(),
+            program: PROGRAM.into(),
             digest: self.digest,
             report: (self.pages, self.bytes, self.held),
             failed: Cow::Borrowed(&self.failed),
@@ -218,13 +219,12 @@ impl Record {
         edit::replace(out.files, &out.folder.join(RECORD), &text).map(|_| ())
     }
 
-    /// What was written by [`Record::save`]. That files are ours is known in each version; the rest only in that which wrote it.
+    /// What was written by [`Record::save`]. That files are ours is known to each program; the rest only to that which wrote it.
     fn parsed(written: &[u8]) -> Option<Self> {
         let (files, rest) = postcard::take_from_bytes::<BTreeMap<Arc<str>, Kept>>(written).ok()?;
         let mut record = Self { files, ..Self::default() };
-        let version = postcard::take_from_bytes::<String>(rest).map(|(version, _)| version).unwrap_or_default();
-        let rest =
-            (version == env!("CARGO_PKG_VERSION")).then(|| postcard::from_bytes::<Rest<'_>>(rest).ok()).flatten();
+        let program = postcard::take_from_bytes::<String>(rest).map(|(program, _)| program).unwrap_or_default();
+        let rest = (program == PROGRAM).then(|| postcard::from_bytes::<Rest<'_>>(rest).ok()).flatten();
         let Some(rest) = rest else { return Some(record) };
         let (pages, bytes, held) = rest.report;
         record = Self {
@@ -359,9 +359,8 @@ fn revive(kept: &KeptDiagnostic) -> Diagnostic {
 pub fn digest(snapshot: &Snapshot, asking: &SiteOptions, options: &Options) -> u64 {
     let mut hasher = Xxh3::new();
     let Options { map, marks, compressed, part, out: _, clears_images: _ } = options;
-    let version = env!("CARGO_PKG_VERSION");
     hasher
-        .update(format!("{version} {map} {marks} {compressed} {part} {} {:?}", asking.drafts, asking.theme).as_bytes());
+        .update(format!("{PROGRAM} {map} {marks} {compressed} {part} {} {:?}", asking.drafts, asking.theme).as_bytes());
     let mut part = |bytes: &[u8]| {
         hasher.update(&bytes.len().to_le_bytes());
         hasher.update(bytes);

@@ -18,6 +18,7 @@ use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 use xxhash_rust::xxh3::xxh3_64;
 
+use crate::PROGRAM;
 use crate::analysis::asset_conflicts;
 use crate::arena::reset_arena;
 use crate::asking::SiteOptions;
@@ -70,7 +71,7 @@ impl Options {
 
     /// A digest of how its pages are made, whatever they are made of.
     fn way(&self) -> u64 {
-        hash(format!("{} {}", env!("CARGO_PKG_VERSION"), self.marks).as_bytes())
+        hash(format!("{} {}", PROGRAM, self.marks).as_bytes())
     }
 
     fn audience(&self) -> Audience {

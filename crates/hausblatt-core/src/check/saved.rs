@@ -64,7 +64,7 @@ fn folder(snapshot: &Snapshot) -> Option<PathBuf> {
 }
 
 impl SeenPages {
-    /// What this program, of this version and build, has saved of a site; nothing where there is none that makes sense.
+    /// What this program, and no other, has saved of a site; nothing where there is none that makes sense.
     pub fn load(snapshot: &Snapshot, by: &str) -> Self {
         let read = folder(snapshot).and_then(|folder| snapshot.file_system().read_own(&folder.join(SEEN)).ok());
         read.and_then(|bytes| Self::parsed(&bytes, by)).unwrap_or_default()

@@ -9,6 +9,7 @@ use hausblatt_small::IMPORTED;
 use rustc_hash::FxHashMap;
 use xxhash_rust::xxh3::Xxh3;
 
+use crate::PROGRAM;
 use crate::files::FileNode;
 use crate::lookup::{loads, public};
 use crate::render::versions::changes;
@@ -63,7 +64,7 @@ pub(super) fn form(world: &World, path: &str) -> Option<u64> {
     }
     let mut form = Xxh3::new();
     // Another program may make another text of the same file.
-    form.update(env!("CARGO_PKG_VERSION").as_bytes());
+    form.update(PROGRAM.as_bytes());
     if loads::is_style_sheet(path) {
         world.site.config.build.browsers.hash(&mut form);
     }

@@ -3,6 +3,7 @@
 use std::fmt::Write;
 use std::sync::Arc;
 
+use hausblatt_core::PROGRAM;
 use hausblatt_core::analysis::compare::unified;
 use hausblatt_core::build::Progress;
 use hausblatt_core::change::changes::added_by;
@@ -164,18 +165,10 @@ fn look(world: &World, args: &CheckArgs, common: &Common) -> Result<Vec<Finding>
 /// All that is wrong with a large site. What was seen of its pages is saved for the next check, and what the last one has
 /// saved is looked at again only where it can differ.
 fn after_the_last(world: &World, progress: Progress<'_>) -> Vec<Finding> {
-    let program = this_program();
-    let earlier = SeenPages::load(&world.snapshot, &program);
+    let earlier = SeenPages::load(&world.snapshot, PROGRAM);
     let (found, seen) = run_after(world, &Scope::Whole, progress, usize::MAX, &earlier);
-    seen.save(&world.snapshot, &program);
+    seen.save(&world.snapshot, PROGRAM);
     found
-}
-
-/// The version of this program, and which build of it this is: another one may find something else in the same page.
-fn this_program() -> String {
-    let file = std::env::current_exe().and_then(std::fs::metadata);
-    let built = file.ok().map(|file| (file.len(), file.modified().ok()));
-    format!("{} {built:?}", env!("CARGO_PKG_VERSION"))
 }
 
 /// What was typed: addresses, content files, files of themes; nothing means all.

@@ -11,8 +11,8 @@ use crate::model::search::Entry;
 use crate::model::search::entries::EntryWords;
 use crate::threads::PAGES;
 
-/// How what is kept begins: another version may take texts apart in another way.
-const HEAD: &[u8] = concat!("hausblatt-search ", env!("CARGO_PKG_VERSION"), "\n").as_bytes();
+/// How what is kept begins: another program may take texts apart in another way, or write what is found in another form.
+const HEAD: &[u8] = concat!("hausblatt-search ", env!("HAUSBLATT_PROGRAM"), "\n").as_bytes();
 
 /// How many texts are taken apart before their words are coded: as words they take far more room.
 const AT_ONCE: usize = 1024;
