@@ -443,11 +443,10 @@ fn large(rounds: usize) {
     sites::vary(&many, 100_000);
     let varied = folder.path().join("varied");
     run(&hausblatt, &["build", "-q", "--jobs", "2", "--site", text(&many), "--out", text(&varied)]);
-    for (what, words) in [("one word", 1), ("two words", 2)] {
+    for (what, words) in [("one word", 1), ("two words", 2), ("three words", 3), ("six words", 6)] {
         let mut loaded = [first_search(&varied.join("search"), words)];
         report(&format!("kB at most for a first search of {what}"), &mut loaded, Reach::AtMost(200.0));
     }
-    println!("  {:.0} kB at most for one of three words", first_search(&varied.join("search"), 3));
 }
 
 /// How many kB, compressed, a browser that has nothing yet loads at most for a search of so many words, each of three letters or

@@ -175,7 +175,7 @@ fn a_search_in_parts_finds_what_the_program_finds() {
     let demo = Site::demo();
     for number in 0..3000 {
         let others: String =
-            (0..30).filter(|word| (number + word) % 3 > 0).map(|word| format!("beas{word} ")).collect();
+            (0..100).filter(|word| (number + word) % 3 > 0).map(|word| format!("beas{word} ")).collect();
         let text = format!("---\ntitle: Row {number} of bed{}\n---\nbeas beast {others}\n", number % 7);
         demo.write(&format!("content/journal/row-{number}.md"), text);
     }

@@ -92,7 +92,7 @@ fn an_image_that_can_not_be_made_is_said_to_be() {
         &["build"],
         expect![[r#"
             exit 1
-            Built with errors: 134 of 134 pages into ./built (1071 kB, TIME s): 191 files written, 0 unchanged, 0 removed.
+            Built with errors: 134 of 134 pages into ./built (1072 kB, TIME s): 191 files written, 0 unchanged, 0 removed.
             ---
             error    no other image can be made of this one: it ends too soon
                      media/returned-seed.jpg
@@ -106,7 +106,7 @@ fn an_image_that_can_not_be_made_is_said_to_be() {
         &["build"],
         expect![[r#"
             exit 1
-            Built with errors: 134 of 134 pages into ./built (1071 kB, TIME s): 0 files written, 191 unchanged, 0 removed.
+            Built with errors: 134 of 134 pages into ./built (1072 kB, TIME s): 0 files written, 191 unchanged, 0 removed.
             ---
             error    no other image can be made of this one: it ends too soon
                      media/returned-seed.jpg

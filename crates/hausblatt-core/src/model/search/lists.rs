@@ -4,31 +4,19 @@ use xxhash_rust::xxh3::xxh3_64;
 
 use crate::model::search::{Entry, KeptWords};
 
-/// The digits of numbers in lists: five bits each, and whether more follow.
+/// The digits of codes: six bits each.
 const DIGITS: &[u8; 64] = b"0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz-_";
 
 /// For a word, by place: the numbers of the entries that have it.
 #[derive(Clone, Copy, Debug, Default)]
 pub(super) struct Places<'n>(pub(super) [&'n [u32]; 3]);
 
-impl Places<'_> {
-    /// As it is written: the numbers of each place as the distances between them, without empty places at the end.
-    pub(super) fn coded(&self) -> Vec<String> {
-        let mut lists: Vec<String> = self.0.iter().map(|list| coded(list)).collect();
-        while lists.last().is_some_and(String::is_empty) {
-            lists.pop();
-        }
-        lists
-    }
-}
-
 /// What is known of the places of a word before they are listed.
 #[derive(Clone, Copy, Debug, Default)]
 pub(super) struct Counted {
     /// In how many entries it is, by place.
     counts: [u32; 3],
-    /// How many bytes their numbers take as they are written.
-    pub(super) sizes: [u32; 3],
+    /// What comes after the last of their numbers.
     next: [u32; 3],
     /// A digest of the numbers and places.
     pub(super) digest: u64,
@@ -39,10 +27,15 @@ impl Counted {
     fn add(&mut self, number: u32, place: u8, digest: u64) {
         let place = usize::from(place.min(2));
         self.counts[place] += 1;
-        self.sizes[place] += digits(number.saturating_sub(self.next[place]));
         self.next[place] = number + 1;
         // What is added up is the same in any order, and different for each number and place.
         self.digest = self.digest.wrapping_add(digest.rotate_left(21 * place as u32));
+    }
+
+    /// How many bytes the numbers take at most, as they are written, by place.
+    pub(super) fn sizes(&self) -> [usize; 3] {
+        let size = |(count, next): (u32, u32)| Code::of(count, next).size();
+        [0, 1, 2].map(|place| size((self.counts[place], self.next[place])))
     }
 
     pub(super) fn is_in_titles(&self) -> bool {
@@ -131,43 +124,121 @@ impl Lists {
     }
 }
 
-/// Rising numbers as the distances between them.
-fn coded(numbers: &[u32]) -> String {
-    let mut out = String::with_capacity(numbers.len() + 2);
-    let mut next = 0;
-    for &number in numbers {
-        let mut distance = number.saturating_sub(next);
-        while distance >= 32 {
-            out.push(char::from(DIGITS[(distance & 31) as usize | 32]));
-            distance >>= 5;
-        }
-        out.push(char::from(DIGITS[distance as usize]));
-        next = number + 1;
-    }
-    out
+/// Lists of rising numbers as they are written: each among the numbers that none before it has, without empty ones at the end.
+pub(super) fn coded(lists: &[&[u32]]) -> Vec<String> {
+    let last = lists.iter().rposition(|list| !list.is_empty());
+    (0..last.map_or(0, |last| last + 1)).map(|at| coded_list(lists[at], &lists[..at])).collect()
 }
 
-/// How many digits a distance takes.
-fn digits(distance: u32) -> u32 {
-    (u32::BITS - distance.leading_zeros()).div_ceil(5).max(1)
+/// Rising numbers, among those that no list of `others` has, as the distances between them.
+fn coded_list(numbers: &[u32], others: &[&[u32]]) -> String {
+    let mut passed = vec![0; others.len()];
+    let among_free = numbers.iter().map(|number| {
+        for (list, passed) in others.iter().zip(&mut passed) {
+            *passed += list[*passed..].iter().take_while(|other| *other < number).count();
+        }
+        number.saturating_sub(passed.iter().sum::<usize>() as u32)
+    });
+    let among_free: Vec<u32> = among_free.collect();
+    let Some(last) = among_free.last() else { return String::new() };
+    let code = Code::of(among_free.len() as u32, last + 1);
+    let mut out = Bits { text: String::with_capacity(code.size()), bits: 0, count: 0 };
+    out.put(code.low.into(), 6);
+    let mut next = 0;
+    for number in among_free {
+        let distance = number.saturating_sub(next);
+        (0..distance >> code.low).for_each(|_| out.put(0, 1));
+        out.put(1, 1);
+        out.put(u64::from(distance) & ((1 << code.low) - 1), code.low);
+        next = number + 1;
+    }
+    out.end()
+}
+
+/// How the distances between numbers are written, as Golomb-Rice codes: the upper bits of each as so many zeros and a one, then
+/// the lower bits as they are.
+struct Code {
+    /// How many lower bits there are.
+    low: u32,
+    /// How many bits all distances take at most.
+    bits: usize,
+}
+
+impl Code {
+    /// That for so many numbers, all less than `end`.
+    fn of(count: u32, end: u32) -> Self {
+        let distances = end.saturating_sub(count);
+        // One bit more makes a code longer by a bit for each number, and shorter by half of its zeros.
+        let low = (0..31).find(|low| distances >> (low + 1) <= count).unwrap_or(30);
+        Self { low, bits: count as usize * (low as usize + 1) + (distances >> low) as usize }
+    }
+
+    /// How many digits it takes at most to write them, with how many lower bits there are.
+    fn size(&self) -> usize {
+        if self.bits == 0 { 0 } else { 1 + self.bits.div_ceil(6) }
+    }
+}
+
+/// Bits that are written as digits, the first bit of each the lowest.
+struct Bits {
+    text: String,
+    /// Those that are not written yet.
+    bits: u64,
+    count: u32,
+}
+
+impl Bits {
+    /// Takes in the lower `count` bits, up to 32.
+    fn put(&mut self, bits: u64, count: u32) {
+        self.bits |= bits << self.count;
+        self.count += count;
+        while self.count >= 6 {
+            self.digit();
+        }
+    }
+
+    fn digit(&mut self) {
+        self.text.push(char::from(DIGITS[(self.bits & 63) as usize]));
+        self.bits >>= 6;
+        self.count = self.count.saturating_sub(6);
+    }
+
+    /// What is left of the last digit is zeros, which are no number without a one.
+    fn end(mut self) -> String {
+        if self.count > 0 {
+            self.digit();
+        }
+        self.text
+    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
 
-    fn decoded(text: &str) -> Vec<u32> {
-        let (mut all, mut next, mut value, mut shift) = (Vec::new(), 0, 0, 0);
-        for byte in text.bytes() {
-            let digit = DIGITS.iter().position(|other| *other == byte).unwrap() as u32;
-            value |= (digit & 31) << shift;
-            shift += 5;
-            if digit < 32 {
-                all.push(next + value);
-                (next, value, shift) = (next + value + 1, 0, 0);
+    fn decoded(lists: &[String]) -> Vec<Vec<u32>> {
+        let mut found: Vec<Vec<u32>> = Vec::new();
+        for text in lists {
+            let digits = text.bytes().map(|byte| DIGITS.iter().position(|other| *other == byte).unwrap());
+            let mut bits = digits.flat_map(|digit| (0..6).map(move |bit| digit >> bit & 1));
+            let low: usize = bits.by_ref().take(6).enumerate().map(|(at, bit)| bit << at).sum();
+            let is_free = |number: &u32| !found.iter().flatten().any(|other| other == number);
+            let mut free = (0..).filter(is_free);
+            let mut list = Vec::new();
+            let mut zeros = 0;
+            while let Some(bit) = bits.next() {
+                match bit {
+                    0 => zeros += 1,
+                    _ => {
+                        let lower: usize = bits.by_ref().take(low).enumerate().map(|(at, bit)| bit << at).sum();
+                        list.extend(free.nth((zeros << low) + lower));
+                        zeros = 0;
+                    }
+                }
             }
+            found.push(list);
         }
-        all
+        found
     }
 
     fn counted(numbers: &[(u32, u8)]) -> Counted {
@@ -178,12 +249,37 @@ mod tests {
 
     #[test]
     fn numbers_are_read_back_and_measured() {
-        for numbers in [&[][..], &[0], &[0, 1, 2], &[31, 63, 64, 97], &[5, 1000, 70_000, 4_000_000]] {
-            assert_eq!(decoded(&coded(numbers)), numbers);
+        let all: Vec<u32> = (0..300).collect();
+        let few = [5, 1000, 7000, 70_000];
+        for numbers in [&[][..], &[0], &[0, 1, 2], &[31, 63, 64, 97], &few, &[70_000], &all] {
+            let written = coded(&[numbers]);
+            assert_eq!(decoded(&written).concat(), numbers);
             let places: Vec<(u32, u8)> = numbers.iter().map(|number| (*number, 1)).collect();
-            assert_eq!(counted(&places).sizes, [0, coded(numbers).len() as u32, 0], "{numbers:?}");
+            let [_, size, _] = counted(&places).sizes();
+            let length = written.concat().len();
+            assert!((length..=length + 1 + numbers.len() / 6).contains(&size), "{numbers:?}: {length}, {size}");
         }
-        assert_eq!(coded(&[0, 1, 2, 40]), "000b1");
+        assert_eq!((coded(&[&[0, 1, 2, 40]]), coded(&[&all]).concat().len()), (vec!["29103".to_owned()], 51));
+    }
+
+    #[test]
+    fn a_list_is_among_the_numbers_that_none_before_it_has() {
+        let even: Vec<u32> = (0..200).step_by(2).collect();
+        let odd: Vec<u32> = (1..200).step_by(2).collect();
+        let lists = [&even[..], &[], &odd, &[200, 900]];
+        assert_eq!(decoded(&coded(&lists)), lists);
+        // As all numbers up to 99 are.
+        assert_eq!(coded(&lists)[2], coded(&[&(0..100).collect::<Vec<_>>()])[0]);
+        assert_eq!(coded(&[&[], &[1], &[], &[]]), ["", "02"]);
+        assert_eq!(coded(&[&[], &[], &[]]), [""; 0]);
+    }
+
+    #[test]
+    fn large_numbers_are_written_with_few_bits() {
+        let written = coded(&[&[0, u32::MAX - 1]]);
+        // A one and 30 bits; three zeros, a one and 30 bits.
+        assert_eq!((written[0].len(), Code::of(2, u32::MAX).size()), (1 + 65usize.div_ceil(6), 12));
+        assert_eq!(Code::of(0, 0).size(), 0);
     }
 
     #[test]

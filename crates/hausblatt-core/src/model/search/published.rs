@@ -2,7 +2,7 @@
 //! of results loads a part for each word and a few blocks, at any size of the site.
 //!
 //! A part holds all words that begin as its name says, unless that would be too much. Then it holds the word that it is
-//! called by, and in `all` what begins so and counts more than that word, and there is a part for each next letter.
+//! called by and what begins so, together in `all`, and there is a part for each next letter.
 //!
 //! After an edit most files are as they were: each is known by a digest of what it is made of, and made where that is another one.
 
@@ -16,16 +16,16 @@ use rayon::prelude::*;
 use serde::Serialize;
 use xxhash_rust::xxh3::{Xxh3, xxh3_64};
 
-use crate::model::search::lists::{Counted, Lists, Places, Postings};
+use crate::model::search::lists::{Counted, Lists, Places, Postings, coded};
 use crate::model::search::{Entry, KeptWords, WEIGHTS, is_long, numbers};
 
 /// The most bytes of a part that could be divided.
-const MOST: usize = 48 << 10;
+const MOST: usize = 36 << 10;
 /// The most characters of a part's name: with those of other alphabets by their numbers, it is the name of a file all the same.
 const LONGEST: usize = 24;
-/// How many numbers a block of results is for. The first twenty results may be in as many blocks: a few neighbours of each
-/// are loaded, too.
-const BLOCK: u32 = 16;
+/// How many numbers a block of results is for. The first twenty results may be in as many blocks: a few others of each are
+/// loaded, too.
+const BLOCK: u32 = 8;
 /// How many words of a summary are shown.
 const SUMMARY: usize = 40;
 
@@ -87,10 +87,12 @@ struct Parts<'p> {
 }
 
 #[derive(Serialize)]
-struct WrittenPart<'p> {
-    words: BTreeMap<&'p str, Vec<String>>,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    all: Option<Vec<String>>,
+#[serde(rename_all = "lowercase")]
+enum WrittenPart<'p> {
+    /// For each word: by place, the numbers of the entries that have it.
+    Words(BTreeMap<&'p str, Vec<String>>),
+    /// What begins as the part is called: by what it counts for, the numbers of the entries.
+    All(Vec<String>),
 }
 
 /// A part, before it is written.
@@ -134,15 +136,13 @@ impl Part {
             let all = places(word);
             if self.is_of_titles { Places([all.0[0], &[], &[]]) } else { all }
         };
-        let (own, longer): (Vec<u32>, Vec<u32>) =
-            self.words.iter().partition(|word| !self.is_divided || kept.word(**word) == self.name);
-        let words = own.iter().map(|word| (kept.word(*word), places(*word).coded())).collect();
-        let all = self.is_divided.then(|| {
-            let [own, longer] = [own, longer].map(|words| words.into_iter().map(&places).collect::<Vec<_>>());
-            let more = more_than(&own, &longer);
-            Places(more.each_ref().map(Vec::as_slice)).coded()
-        });
-        serde_json::to_string(&WrittenPart { words, all })
+        let words = self.words.iter().map(|word| (kept.word(*word), places(*word)));
+        serde_json::to_string(&if self.is_divided {
+            let words: Vec<_> = words.map(|(word, places)| (word == self.name, places)).collect();
+            WrittenPart::All(coded(&best(&words).each_ref().map(Vec::as_slice)))
+        } else {
+            WrittenPart::Words(words.map(|(word, places)| (word, coded(&places.0))).collect())
+        })
     }
 }
 
@@ -152,13 +152,13 @@ struct PlannedWord<'w> {
     word: &'w str,
     /// Its number among those that are kept.
     number: u32,
-    /// How many bytes it takes as it is written, with the numbers of its entries.
+    /// How many bytes it takes at most as it is written, with the numbers of its entries.
     size: usize,
 }
 
 impl<'w> PlannedWord<'w> {
-    fn new(word: &'w str, number: u32, sizes: &[u32]) -> Self {
-        Self { word, number, size: word.len() + sizes.iter().map(|size| *size as usize + 3).sum::<usize>() }
+    fn new(word: &'w str, number: u32, sizes: &[usize]) -> Self {
+        Self { word, number, size: word.len() + sizes.iter().map(|size| size + 3).sum::<usize>() }
     }
 }
 
@@ -258,12 +258,12 @@ fn planned(entries: usize, kept: &KeptWords, counted: &[Counted]) -> serde_json:
     let titles: Vec<PlannedWord<'_>> = words
         .iter()
         .filter(|(_, _, counted)| counted.is_in_titles())
-        .map(|&(word, number, counted)| PlannedWord::new(word, number, &counted.sizes[..1]))
+        .map(|&(word, number, counted)| PlannedWord::new(word, number, &counted.sizes()[..1]))
         .collect();
     let long: Vec<PlannedWord<'_>> = words
         .iter()
         .filter(|(word, ..)| is_long(word))
-        .map(|&(word, number, counted)| PlannedWord::new(word, number, &counted.sizes))
+        .map(|&(word, number, counted)| PlannedWord::new(word, number, &counted.sizes()))
         .collect();
     drop(words);
     let (mut of_words, mut of_titles) = (Vec::new(), Vec::new());
@@ -304,32 +304,24 @@ fn beginning(word: &str, characters: usize) -> &str {
     word.char_indices().nth(characters).map_or(word, |(end, _)| &word[..end])
 }
 
-/// For the best place of each entry: the numbers of the entries that have any of the longer words there, unless the word itself,
-/// which counts twice, counts as much where they have that.
-fn more_than(own: &[Places<'_>], longer: &[Places<'_>]) -> [Vec<u32>; 3] {
-    let last = longer.iter().flat_map(|places| places.0).filter_map(|list| list.last().copied()).max();
+/// By what an entry counts for, which is twice as much for the word that was looked for as for a longer one, from the most
+/// down: the numbers of those that have one of these words.
+fn best(words: &[(bool, Places<'_>)]) -> [Vec<u32>; WEIGHTS.len() * 2] {
+    let last = words.iter().flat_map(|(_, places)| places.0).filter_map(|list| list.last().copied()).max();
     // A byte for each number takes less time than to put them in order.
     let mut best = vec![u8::MAX; last.map_or(0, |last| last as usize + 1)];
-    for places in longer {
+    for (is_own, places) in words {
         for (place, list) in (0u8..).zip(places.0) {
+            // Each weight is more than twice the next one.
+            let rank = place * 2 + u8::from(!is_own);
             for number in list {
                 let known = &mut best[*number as usize];
-                *known = place.min(*known);
+                *known = rank.min(*known);
             }
         }
     }
-    for places in own {
-        for (weight, list) in WEIGHTS.iter().zip(places.0) {
-            for number in list {
-                let Some(known) = best.get_mut(*number as usize) else { continue };
-                if WEIGHTS.get(usize::from(*known)).is_some_and(|of_longer| weight * 2 >= *of_longer) {
-                    *known = u8::MAX;
-                }
-            }
-        }
-    }
-    let of = |place: u8| (0u32..).zip(&best).filter(move |(_, known)| **known == place).map(|(number, _)| number);
-    [of(0).collect(), of(1).collect(), of(2).collect()]
+    let of = |rank: u8| (0u32..).zip(&best).filter(move |(_, known)| **known == rank).map(|(number, _)| number);
+    [0, 1, 2, 3, 4, 5].map(|rank| of(rank).collect())
 }
 
 /// A beginning as a part of a file name: letters and digits of ASCII as they are, others by their number in Unicode.
@@ -348,7 +340,7 @@ fn file_name(name: &str) -> String {
 mod tests {
     use super::*;
 
-    fn of_size(word: &str, number: u32, size: u32) -> PlannedWord<'_> {
+    fn of_size(word: &str, number: u32, size: usize) -> PlannedWord<'_> {
         PlannedWord::new(word, number, &[0, 0, size])
     }
 
@@ -356,7 +348,7 @@ mod tests {
     fn words_are_divided_where_they_are_many() {
         let words: Vec<PlannedWord<'_>> = (0u32..)
             .zip(["bea", "bean", "beans", "bed", "bef", "pea"])
-            .map(|(number, word)| of_size(word, number, 20_000))
+            .map(|(number, word)| of_size(word, number, 15_000))
             .collect();
         let mut parts = Vec::new();
         divide(&words, 0, usize::MAX, &mut parts);
@@ -385,19 +377,26 @@ mod tests {
             let (part, kept) = part(&["bed", "beds"], is_divided, is_of_titles);
             part.text(&kept, |word| Places(lists[word as usize])).unwrap()
         };
-        assert_eq!(text(false, false), r#"{"words":{"bed":["0","","10"],"beds":["2","5","00"]}}"#);
-        assert_eq!(text(true, false), r#"{"words":{"bed":["0","","10"]},"all":["2","5"]}"#);
-        assert_eq!(text(false, true), r#"{"words":{"bed":["0"],"beds":["2"]}}"#);
+        assert_eq!(text(false, false), r#"{"words":{"bed":["01","","03"],"beds":["04","14","03"]}}"#);
+        assert_eq!(text(true, false), r#"{"all":["01","02","","08","01"]}"#);
+        assert_eq!(text(false, true), r#"{"words":{"bed":["01"],"beds":["04"]}}"#);
     }
 
-    /// A whole word counts twice, so longer words are of use only where they are in a better place by more than that.
+    /// A whole word counts twice, and the best place of an entry counts.
     #[test]
-    fn what_begins_so_is_listed_where_it_counts_more_than_the_word_itself() {
-        let own = Places([&[1, 2], &[3, 4], &[5, 6, 7]]);
-        let (one, other) = (Places([&[1, 3, 5, 9], &[4, 6, 10], &[7, 11]]), Places([&[], &[9], &[2]]));
-        assert_eq!(more_than(&[own], &[one, other]), [vec![3, 5, 9], vec![6, 10], vec![11]]);
-        assert_eq!(more_than(&[], &[one]), [vec![1, 3, 5, 9], vec![4, 6, 10], vec![7, 11]]);
-        assert_eq!(more_than(&[own], &[]), [vec![], vec![], vec![] as Vec<u32>]);
+    fn what_begins_so_is_listed_by_what_it_counts_for() {
+        let own = (true, Places([&[1, 2], &[3, 4], &[5, 6, 7]]));
+        let one = (false, Places([&[1, 3, 5, 9], &[4, 6, 10], &[7, 11]]));
+        let other = (false, Places([&[], &[9], &[2]]));
+        let none: Vec<u32> = vec![];
+        assert_eq!(best(&[own, one, other]), [vec![1, 2], vec![3, 5, 9], vec![4], vec![6, 10], vec![7], vec![11]]);
+        assert_eq!(
+            best(&[one]),
+            [&none, &vec![1, 3, 5, 9], &none, &vec![4, 6, 10], &none, &vec![7, 11]].map(Vec::clone)
+        );
+        let counts = WEIGHTS.iter().flat_map(|weight| [weight * 2, *weight]);
+        assert!(counts.is_sorted_by(|more, less| more > less));
+        assert!(best(&[]).iter().all(Vec::is_empty));
     }
 
     /// Words may be as long as a text, and begin alike as far.

@@ -20,22 +20,32 @@
   // Less than three letters of the Latin alphabet, or as many bytes of another one.
   const isShort = (word) => new TextEncoder().encode(word).length < 3;
 
-  // Rising numbers, written as the distances between them: five bits a digit, and whether more follow.
+  // What each entry counts for, of lists of rising numbers, each among those that no list before it has. They are written as
+  // the distances between them in Golomb-Rice codes: zeros for the upper bits, a one, the lower bits. A digit is six bits, the
+  // first one the lowest; the first digit says how many lower bits there are.
   const digits = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz-_";
-  const numbers = (text) => {
-    const all = [];
-    let next = 0, value = 0, scale = 1;
-    for (const character of text) {
-      const digit = digits.indexOf(character);
-      value += (digit & 31) * scale;
-      scale *= 32;
-      if (digit < 32) {
-        all.push(next + value);
-        next += value + 1;
-        [value, scale] = [0, 1];
+  const counted = (lists, weights) => {
+    const found = new Map();
+    lists.forEach((list, place) => {
+      const low = digits.indexOf(list[0]);
+      let next = 0, distance = 0, lower = -1;
+      for (const character of list.slice(1)) {
+        const digit = digits.indexOf(character);
+        for (let at = 0; at < 6; at++) {
+          const bit = (digit >> at) & 1;
+          if (lower >= 0) distance += bit * 2 ** lower++;
+          else if (bit) lower = 0;
+          else distance += 2 ** low;
+          if (lower < low) continue;
+          for (; distance > 0 || found.has(next); next++) {
+            if (!found.has(next)) distance--;
+          }
+          found.set(next++, weights[place]);
+          lower = -1;
+        }
       }
-    }
-    return all;
+    });
+    return found;
   };
 
   const fileName = (name) =>
@@ -43,12 +53,6 @@
 
   // What each entry counts for that has a word, or one that begins so.
   const counts = async (word, parts) => {
-    const found = new Map();
-    const add = (lists, times) => lists.forEach((list, place) => {
-      for (const number of numbers(list)) {
-        found.set(number, Math.max(found.get(number) ?? 0, times * weights[place]));
-      }
-    });
     const characters = [...word];
     const short = isShort(word);
     const names = new Set(short ? parts.titles : parts.words);
@@ -57,12 +61,18 @@
       const beginning = characters.slice(0, length).join("");
       if (names.has(beginning)) name = beginning;
     }
-    if (name === null) return found;
+    if (name === null) return new Map();
     const part = await load(`index/${short ? "t" : "w"}-${fileName(name)}.json`);
+    // Twice as much where it is the whole word.
+    if (part.all) return name === word ? counted(part.all, weights.flatMap((weight) => [2 * weight, weight])) : new Map();
+    const found = new Map();
     for (const [other, lists] of Object.entries(part.words)) {
-      if (other.startsWith(word)) add(lists, other === word ? 2 : 1);
+      if (!other.startsWith(word)) continue;
+      const times = other === word ? 2 : 1;
+      for (const [number, count] of counted(lists, weights.map((weight) => times * weight))) {
+        found.set(number, Math.max(found.get(number) ?? 0, count));
+      }
     }
-    if (part.all && name === word) add(part.all, 1);
     return found;
   };
 
