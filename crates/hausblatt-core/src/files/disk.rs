@@ -158,9 +158,11 @@ impl Files for Disk {
     fn replace(&self, target: &Path, temporary: &Path, bytes: &[u8]) -> io::Result<Look> {
         // With one handle of the folder for both.
         let (folder, name) = folder_of(temporary)?;
-        new_file_in(&folder, name, FOR_ALL)?.write_all(bytes)?;
+        let mut file = new_file_in(&folder, name, FOR_ALL)?;
+        file.write_all(bytes)?;
         renameat(&folder, name, &folder, target.file_name().ok_or(io::ErrorKind::InvalidInput)?)?;
-        self.look(target, Links::Keep)
+        // After it is renamed, which changes its stamp; by its handle, since its name may be that of another one by now.
+        Ok(look(&file.metadata()?))
     }
 
     fn rename_to_new(&self, from: &Path, to: &Path) -> io::Result<()> {
