@@ -15,6 +15,10 @@ use crate::files::scan::{Folder, Folders, FoundFile, LeftOut, Listing, PARTS, Wh
 use crate::files::{FileKind, FileNode, Files, Links, Look, MadeImages};
 use crate::threads::FILES;
 
+/// With more files than this, front matter that is read with them takes too much room until it is entered: it is let go, and
+/// read again then.
+const MANY: usize = 200_000;
+
 /// How much of content is read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Depth {
@@ -111,9 +115,16 @@ impl Snapshot {
         }
         let Listing { mut found, folders: listed, has_links, mut left_out, .. } = listing;
         found.par_sort_unstable_by(|a, b| a.path.cmp(&b.path));
+        let are_many = self.depth == Depth::Digests && found.len() > MANY;
         let nodes = found.into_par_iter().with_max_len(FILES).enumerate().map(|(at, found)| {
             let path = self.lenient.then(|| found.path.clone());
             let node = self.node(at, found);
+            if let Ok(Some(node)) = &node
+                && are_many
+                && node.path.starts_with("content/")
+            {
+                node.let_front_matter_go();
+            }
             match (node, path) {
                 (Err(error), Some(path)) if !is_exhaustion(&error) => {
                     Ok(Err(LeftOut { path, why: Why::Unreadable(error.to_string()) }))
