@@ -87,7 +87,7 @@ pub struct Record {
 
 /// All of a record but for the files, as it is written.
 #[derive(Serialize, Deserialize)]
-struct Rest<'r> {
+struct Rest<'r, M> {
     /// That which has written it.
     program: Cow<'r, str>,
     digest: u64,
@@ -101,7 +101,7 @@ struct Rest<'r> {
     outputs: u64,
     dependencies: Cow<'r, KeptDependencies>,
     /// What a page was made of, by the number of its file.
-    made_of: Vec<(u32, Cow<'r, MadeOf>)>,
+    made_of: Vec<(u32, M)>,
 }
 
 /// Files as they are written: those that were, then those that are only intended.
@@ -207,7 +207,7 @@ impl Record {
             unreported: Cow::Borrowed(&self.unreported),
             outputs: self.outputs,
             dependencies: Cow::Borrowed(&self.dependencies),
-            made_of: made_of.map(|(at, made_of)| (at, Cow::Borrowed(made_of))).collect(),
+            made_of: made_of.collect(),
         };
         let files = WrittenFiles(&self.files, intended);
         let length = serialized_size(&files).and_then(|length| Ok(length + serialized_size(&rest)?));
@@ -224,7 +224,7 @@ impl Record {
         let (files, rest) = postcard::take_from_bytes::<BTreeMap<Arc<str>, Kept>>(written).ok()?;
         let mut record = Self { files, ..Self::default() };
         let program = postcard::take_from_bytes::<String>(rest).map(|(program, _)| program).unwrap_or_default();
-        let rest = (program == PROGRAM).then(|| postcard::from_bytes::<Rest<'_>>(rest).ok()).flatten();
+        let rest = (program == PROGRAM).then(|| postcard::from_bytes::<Rest<'_, MadeOf>>(rest).ok()).flatten();
         let Some(rest) = rest else { return Some(record) };
         let (pages, bytes, held) = rest.report;
         record = Self {
@@ -243,7 +243,7 @@ impl Record {
         };
         let mut made_of = rest.made_of.into_iter().peekable();
         for (at, kept) in (0u32..).zip(record.files.values_mut()) {
-            kept.made_of = made_of.next_if(|(other, _)| *other == at).map(|(_, made_of)| made_of.into_owned());
+            kept.made_of = made_of.next_if(|(other, _)| *other == at).map(|(_, made_of)| made_of);
         }
         Some(record)
     }

@@ -696,7 +696,7 @@ fn finish(
     report.diagnostics.extend(changed.into_iter().map(changed_meanwhile));
     new.outputs = outputs;
     let mut error = None;
-    for outcome in outcomes {
+    for mut outcome in outcomes {
         report.written += outcome.written.len();
         report.unchanged += outcome.kept.len().saturating_sub(outcome.written.len() + outcome.left);
         report.changed.extend(outcome.written.iter().filter_map(|at| Some(outcome.kept.get(*at)?.0.clone())));
@@ -704,7 +704,8 @@ fn finish(
         report.answered.extend(outcome.answered);
         report.diagnostics.extend(outcome.diagnostics);
         if new.files.is_empty() {
-            // Made of all of them at once, it has no room left in it.
+            // Made of all of them at once, it has no room left in it; in order already, they need none to be put in order.
+            outcome.kept.sort_unstable_by(|(a, _), (b, _)| a.cmp(b));
             new.files = outcome.kept.into_iter().collect();
         } else {
             new.files.extend(outcome.kept);
@@ -738,7 +739,7 @@ fn finish(
             report.strangers.push(path.to_string());
         }
     }
-    report.changed.sort();
+    report.changed.sort_unstable();
     report.changed.dedup();
     new.keep_report(world, &report);
     new.dependencies = dependencies.kept(new.files.values_mut().filter_map(|kept| kept.made_of.as_mut()));
