@@ -439,4 +439,27 @@ mod tests {
         assert!(read.files.iter().map(|(path, kept)| (&**path, kept)).eq(expected));
         Ok(())
     }
+
+    /// Of the same version, too.
+    #[test]
+    fn a_record_of_a_program_with_other_code_says_which_files_are_ours() -> io::Result<()> {
+        let files = Memory::default();
+        let out = OutputFolder { files: &files, folder: Path::new("/built") };
+        files.create_folder(out.folder)?;
+        let path = "b/index.html";
+        let mut record = Record { digest: 7, ..Record::default() };
+        record.files.insert(path.into(), made_with(path));
+        record.save(out)?;
+        let read = Record::load(out)?;
+        assert_eq!((read.digest, &read.files), (7, &record.files));
+        let file = out.folder.join(RECORD);
+        let mut bytes = out.files.read_own(&file)?;
+        let end = memchr::memmem::find(&bytes, PROGRAM.as_bytes()).map_or(0, |at| at + PROGRAM.len());
+        bytes[end - 1] = if bytes[end - 1] == b'0' { b'1' } else { b'0' };
+        edit::replace(&files, &file, &bytes)?;
+        let read = Record::load(out)?;
+        assert_eq!((read.digest, read.files.len()), (0, 1));
+        assert_eq!(read.files[path], Kept { made_of: None, ..made_with(path) });
+        Ok(())
+    }
 }
